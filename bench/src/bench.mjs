@@ -1,0 +1,42 @@
+/**
+ * npm run bench -- SUITE [--json] [--quick]
+ *
+ * Each row is the median of paired runs: what is measured and what it is measured against take turns in one
+ * process, so that a slow moment of the machine falls on both.
+ */
+import { parseArgs } from "node:util";
+
+const suites = {
+  runtime: () => import("./runtime/suite.mjs"),
+  analysis: () => import("./analysis/suite.mjs"),
+};
+
+const { values, positionals } = parseArgs({
+  allowPositionals: true,
+  options: { json: { type: "boolean" }, quick: { type: "boolean" } },
+});
+
+const [name = ""] = positionals;
+if (!Object.hasOwn(suites, name)) {
+  console.error(
+    `There is no suite "${name}". Run: npm run bench -- SUITE [--json] [--quick], with one of: ${Object.keys(suites).join(", ")}.`,
+  );
+  process.exit(2);
+}
+
+const { run } = await suites[name]();
+const rows = await run({ quick: values.quick === true });
+const result = { suite: name, node: process.version, rows };
+
+if (values.json) console.log(JSON.stringify(result, null, 2));
+else {
+  console.log(
+    `${name}, Node ${process.version}; ratio is the median of paired runs, low and high its 10th and 90th percentile\n`,
+  );
+  const width = Math.max(...rows.map((row) => row.name.length));
+  for (const { name: row, against, ratio, low, high } of rows) {
+    console.log(
+      `${row.padEnd(width)}  ${ratio.toFixed(3).padStart(7)}  (${low.toFixed(3)} to ${high.toFixed(3)})  against ${against}`,
+    );
+  }
+}

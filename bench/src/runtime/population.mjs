@@ -1,0 +1,57 @@
+import { mkdirSync, writeFileSync } from "node:fs";
+import { pathToFileURL } from "node:url";
+
+const folder = new URL("../../dist/", import.meta.url);
+
+/**
+ * A program of some classes: subjects, wrappers of them written by hand, and for each member a client that calls
+ * it in a loop of its own. Loaded anew for each contender, so that none sees the others' types.
+ *
+ * @param {{ classes: number, members: number }} size
+ * @param {string} contender
+ */
+export async function loadPopulation({ classes, members }, contender) {
+  mkdirSync(folder, { recursive: true });
+  const file = new URL(`population-${classes}x${members}.mjs`, folder);
+  writeFileSync(file, populationSource(classes, members));
+  return import(`${pathToFileURL(file.pathname).href}?contender=${encodeURIComponent(contender)}`);
+}
+
+function populationSource(classes, members) {
+  const indexes = Array.from({ length: classes }, (_, index) => index);
+  return `${indexes.map((index) => classSource(index, members)).join("\n")}
+export const subjects = [${indexes.map((index) => `Subject${index}`)}];
+export const handWritten = [${indexes.map((index) => `Forward${index}`)}];
+export const clients = [${indexes.map((index) => `client${index}`)}];
+`;
+}
+
+const PARAMETERS = ["a", "b", "c"];
+
+function classSource(index, members) {
+  const list = Array.from({ length: members }, (_, member) => {
+    const parameters = PARAMETERS.slice(0, member % 4);
+    return { name: `member${member}`, parameters, sum: ["this.total", ...parameters, member].join(" + ") };
+  });
+  return `
+export class Subject${index} {
+  total = ${index};
+  ${list.map(({ name, parameters, sum }) => `${name}(${parameters}) { this.total = (${sum}) & 0xffff; return this.total; }`).join("\n  ")}
+}
+export class Forward${index} {
+  #subject;
+  constructor(subject) { this.#subject = subject; }
+  ${list.map(({ name, parameters }) => `${name}(${parameters}) { return this.#subject.${name}(${parameters}); }`).join("\n  ")}
+}
+export const client${index} = [
+  ${list
+    .map(
+      ({ name, parameters }) => `function (subject, times) {
+    let total = 0;
+    for (let time = 0; time < times; time++) total = (total + subject.${name}(${parameters.map((_, at) => `time + ${at}`)})) | 0;
+    return total;
+  }`,
+    )
+    .join(",\n  ")}
+];`;
+}

@@ -1,0 +1,140 @@
+import { SleeveError } from "../errors.ts";
+import type { Member } from "../surface/member.ts";
+import type { Layer, Next, Use } from "./call.ts";
+import { Forwarding } from "./forwarding.generated.ts";
+import type { BareMember, Shape } from "./shape.ts";
+import { type BareSite, named } from "./sites.ts";
+
+/** Makes wrappers of one shape. */
+export type Plan = (subject: object) => object;
+
+/**
+ * Plans how subjects of one shape are forwarded to through a stack: settles which layers are on which member,
+ * and builds the class of the wrappers. Planned once for each shape and stack; making a wrapper is then cheap.
+ */
+export function planStack(shape: Shape, layers: readonly Layer<never>[]): Plan {
+  let step: Step = stepOf(plans, shape);
+  for (const layer of layers) step = stepOf(step.next, layer);
+  step.plan ??= createPlan(shape, layers);
+  return step.plan;
+}
+
+interface Step {
+  readonly next: WeakMap<object, Step>;
+  plan: Plan | undefined;
+}
+
+const plans = new WeakMap<object, Step>();
+
+function stepOf(steps: WeakMap<object, Step>, key: object): Step {
+  let step = steps.get(key);
+  if (!step) {
+    step = { next: new WeakMap(), plan: undefined };
+    steps.set(key, step);
+  }
+  return step;
+}
+
+function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan {
+  refuseUnknownMembers(shape, layers);
+  const own: PropertyDescriptorMap = {};
+  const inherited: PropertyDescriptorMap = {};
+  for (const bare of shape.members.values()) {
+    const { key, own: isOwn } = bare.member;
+    // The descriptor maps are keyed by both strings and symbols, which their type does not say.
+    (isOwn ? own : inherited)[key as string] = descriptorOf(layered(bare, layers));
+  }
+  const hasOwn = Reflect.ownKeys(own).length > 0;
+  const Wrapper = wrapperClass(shape.prototype, inherited);
+  return (subject) => {
+    const wrapper = new Wrapper(subject);
+    if (hasOwn) Object.defineProperties(wrapper, own);
+    if (!Object.isExtensible(subject)) Object.preventExtensions(wrapper);
+    return wrapper;
+  };
+}
+
+/**
+ * A class whose objects hold a subject privately, and inherit from `prototype` so that `instanceof` answers as
+ * the subject does. `Forwarding` itself is not on their prototype chain.
+ */
+export function wrapperClass(
+  prototype: object | null,
+  members: PropertyDescriptorMap,
+): new (
+  subject: object,
+) => object {
+  class Wrapper extends Forwarding {}
+  const { constructor } = prototype ?? {};
+  if (constructor) {
+    Object.defineProperty(Wrapper.prototype, "constructor", { value: constructor, writable: true });
+  } else {
+    Reflect.deleteProperty(Wrapper.prototype, "constructor");
+  }
+  Object.setPrototypeOf(Wrapper.prototype, prototype);
+  Object.defineProperties(Wrapper.prototype, members);
+  return Wrapper;
+}
+
+/** Puts the layers that want it around each use of a member. Without any, the bare functions serve as they are. */
+function layered(bare: BareMember, layers: readonly Layer<never>[]): BareMember {
+  const { member } = bare;
+  const call = bare.call && layeredUse(bare.call, member, "call", layers);
+  const read = bare.read && layeredUse(bare.read, member, "read", layers);
+  return {
+    member,
+    call,
+    read: read && call && call !== bare.call ? readingMethod(read, bare.call, call) : read,
+    write: bare.write && layeredUse(bare.write, member, "write", layers),
+  };
+}
+
+function layeredUse(bare: BareSite, member: Member, use: Use, layers: readonly Layer<never>[]): BareSite {
+  const innermost: Next = (call) => bare.apply(call.wrapper, call.args as unknown[]);
+  const outermost = layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
+  if (outermost === innermost) return bare;
+  return named(useThrough(outermost, member), bare);
+}
+
+function useThrough(outermost: Next, member: Member): BareSite {
+  return function (...args) {
+    return outermost({ member, args, wrapper: this });
+  };
+}
+
+/** An own method is read before it is called, so reading it has to give the layered function. */
+function readingMethod(read: BareSite, bare: BareSite | undefined, call: BareSite): BareSite {
+  return named(function () {
+    const value = read.call(this);
+    return value === bare ? call : value;
+  }, read);
+}
+
+function descriptorOf({ member, call, read, write }: BareMember): PropertyDescriptor {
+  const { enumerable, configurable } = member;
+  if (!read && !write && call) return { value: call, enumerable, configurable, writable: member.writable };
+  return accessor(read, write, { enumerable, configurable });
+}
+
+/** The descriptor of a property that is forwarded to by one function or two. */
+export function accessor(
+  read: BareSite | undefined,
+  write: BareSite | undefined,
+  attributes: { readonly enumerable: boolean; readonly configurable: boolean },
+): PropertyDescriptor {
+  return { ...attributes, ...(read && { get: read }), ...(write && { set: write }) };
+}
+
+function refuseUnknownMembers(shape: Shape, layers: readonly Layer<never>[]): void {
+  for (const layer of layers) {
+    for (const key of layer.only ?? []) {
+      if (shape.members.has(key)) continue;
+      const known = [...shape.members.values()].map(({ member }) => member.label).join(", ");
+      throw new SleeveError(
+        "NO_SUCH_MEMBER",
+        `The layer "${layer.name}" is told to keep to "${String(key)}", which the subject does not have. ` +
+          `It has: ${known || "no members"}. Correct the layer's \`only\`.`,
+      );
+    }
+  }
+}

@@ -1,0 +1,107 @@
+import type { Member } from "../surface/member.ts";
+import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
+import { type BareSite, callSite, readSite, writeSite } from "./sites.ts";
+
+/**
+ * What subjects of one class and the same own keys have in common: their members, and for each the function
+ * that forwards to it. All stacks over subjects of one shape share these functions.
+ */
+export interface Shape {
+  readonly prototype: object | null;
+  readonly members: ReadonlyMap<PropertyKey, BareMember>;
+}
+
+/** A member with its bare forwarding functions, which expect the wrapper as `this`. */
+export interface BareMember {
+  readonly member: Member;
+  readonly call: BareSite | undefined;
+  readonly read: BareSite | undefined;
+  readonly write: BareSite | undefined;
+}
+
+/**
+ * The shape of an object. Costs a walk over its own keys; the prototypes are walked once for each class.
+ *
+ * A class whose objects keep changing their keys gets new shapes only up to a bound. Beyond it they are made
+ * anew each time, from shared forwarding functions, so that a dictionary cannot fill the memory.
+ */
+export function shapeOf(subject: object): Shape {
+  const prototype = Object.getPrototypeOf(subject) as object | null;
+  const family = familyOf(prototype);
+  const keys = Reflect.ownKeys(subject);
+  if (keys.length === 0 && family.keyless) return family.keyless;
+  const own = ownMembers(subject);
+  const branch = keys.length > 0 ? branchOf(family, own) : undefined;
+  if (branch?.shape) return branch.shape;
+  const isKept = family.size < SHAPES_KEPT;
+  const shape = createShape(prototype, own, isKept);
+  if (!isKept) return shape;
+  family.size += 1;
+  if (branch) branch.shape = shape;
+  else family.keyless = shape;
+  return shape;
+}
+
+const SHAPES_KEPT = 64;
+
+/** The shapes of one class, as a tree whose steps are own keys. */
+interface Family extends Branch {
+  size: number;
+  keyless: Shape | undefined;
+}
+
+interface Branch {
+  readonly next: Map<PropertyKey, Branch[]>;
+  readonly step: string;
+  shape: Shape | undefined;
+}
+
+const families = new WeakMap<object, Family>();
+const orphans = createFamily();
+
+function createFamily(): Family {
+  return { next: new Map(), step: "", shape: undefined, size: 0, keyless: undefined };
+}
+
+function familyOf(prototype: object | null): Family {
+  if (prototype === null) return orphans;
+  let family = families.get(prototype);
+  if (!family) {
+    family = createFamily();
+    families.set(prototype, family);
+  }
+  return family;
+}
+
+function branchOf(family: Family, own: readonly Member[]): Branch | undefined {
+  let branch: Branch = family;
+  for (const member of own) {
+    const { kind, readable, writable, enumerable, configurable } = member;
+    const step = `${kind} ${readable} ${writable} ${enumerable} ${configurable}`;
+    const branches: Branch[] = branch.next.get(member.key) ?? [];
+    let found = branches.find((each) => each.step === step);
+    if (!found) {
+      if (family.size >= SHAPES_KEPT) return undefined;
+      found = { next: new Map(), step, shape: undefined };
+      branch.next.set(member.key, [...branches, found]);
+    }
+    branch = found;
+  }
+  return branch;
+}
+
+function createShape(prototype: object | null, own: readonly Member[], isKept: boolean): Shape {
+  const members = new Map<PropertyKey, BareMember>();
+  const hidden = new Set(own.map((member) => member.key));
+  for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
+    const isMethod = member.kind === "method";
+    const call = isMethod ? callSite(member, isKept) : undefined;
+    members.set(member.key, {
+      member,
+      call,
+      read: member.readable && (!isMethod || member.own) ? readSite(member, call, isKept) : undefined,
+      write: member.writable && (!isMethod || member.own) ? writeSite(member, isKept) : undefined,
+    });
+  }
+  return { prototype, members };
+}

@@ -1,0 +1,78 @@
+import type { Member } from "../surface/member.ts";
+import { Forwarding } from "./forwarding.generated.ts";
+
+/** A function that forwards one use of one member. It expects the wrapper as `this`. */
+export type BareSite = (this: object, ...args: unknown[]) => unknown;
+
+/** Translates one use of a member of a target for the adaptee. */
+export type Translation = (adaptee: object, ...args: unknown[]) => unknown;
+
+/**
+ * A place in the source that makes forwarding functions.
+ *
+ * Engines gather type feedback by the place where a function is written, not by the function made there. If all
+ * members forwarded from one place, that place would see every class and key of the program and be optimised for
+ * none. So `forwarding.generated.ts` writes the same function out many times, and each member takes a place of
+ * its own while there are any. After that they share: as correct, and slower.
+ */
+type Place<Args extends readonly unknown[]> = (...args: Args) => BareSite;
+
+/** Hands out the places of one kind, first come, first served. */
+class Places<Args extends readonly unknown[]> {
+  readonly #places: readonly Place<Args>[];
+  readonly #takenFor = new Map<unknown, number>();
+  #taken = 0;
+
+  constructor(places: readonly Place<Args>[]) {
+    this.#places = places;
+  }
+
+  /** A place for a member with this key. Once all are taken, members of the same key share one: the next best. */
+  take(key: unknown, isKept: boolean): Place<Args> {
+    const last = this.#places.length - 1;
+    const isFree = isKept && this.#taken < last;
+    const index = isFree ? this.#taken++ : (this.#takenFor.get(key) ?? last);
+    if (isFree) this.#takenFor.set(key, index);
+    return this.#places[index] as Place<Args>;
+  }
+}
+
+// A wrapper is a Forwarding by construction, while to its clients, and so here, it is an object like its subject.
+const calls = new Places(Forwarding.calls as readonly Place<[PropertyKey]>[]);
+const reads = new Places(Forwarding.reads as readonly Place<[PropertyKey, BareSite | undefined]>[]);
+const writes = new Places(Forwarding.writes as readonly Place<[PropertyKey]>[]);
+const translations = new Places(Forwarding.translations as readonly Place<[Translation]>[]);
+
+/** Calls the member on the subject. A result that is the subject itself comes back as the wrapper. */
+export function callSite(member: Member, isKept: boolean): BareSite {
+  const site = calls.take(member.key, isKept)(member.key);
+  return member.signature ? named(site, member.signature) : site;
+}
+
+/** Reads the member of the subject. Where it holds a function, the client gets `method` in its place. */
+export function readSite(member: Member, method: BareSite | undefined, isKept: boolean): BareSite {
+  return named(reads.take(member.key, isKept)(member.key, method), {
+    name: `get ${member.label}`,
+    length: 0,
+  });
+}
+
+/** Writes the member of the subject. */
+export function writeSite(member: Member, isKept: boolean): BareSite {
+  return named(writes.take(member.key, isKept)(member.key), { name: `set ${member.label}`, length: 1 });
+}
+
+/** Calls a translation with the adaptee before the client's own arguments. */
+export function translationSite(
+  translation: Translation,
+  signature: { name: string; length: number },
+): BareSite {
+  return named(translations.take(signature.name, true)(translation), signature);
+}
+
+/** Gives a function the `name` and `length` of the one it stands for. */
+export function named<Site extends BareSite>(site: Site, signature: { name: string; length: number }): Site {
+  Object.defineProperty(site, "name", { value: signature.name, configurable: true });
+  Object.defineProperty(site, "length", { value: signature.length, configurable: true });
+  return site;
+}

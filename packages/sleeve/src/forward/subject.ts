@@ -1,0 +1,28 @@
+import { SleeveError } from "../errors.ts";
+
+/** Refuses what cannot be wrapped. `wrapper` says which wrapper was being made, and `role` what the value is to it. */
+export function requireObject(value: unknown, wrapper: string, role: "subject" | "adaptee"): object {
+  if (value === undefined || value === null) {
+    throw new SleeveError(
+      "NO_SUBJECT",
+      `${wrapper} was given ${value} where its ${role} should be. Create the ${role} before you wrap it.`,
+    );
+  }
+  if (typeof value !== "object") {
+    const article = typeof value === "undefined" ? "" : "a ";
+    throw new SleeveError(
+      "NOT_AN_OBJECT",
+      `${wrapper} was given ${article}${typeof value} where its ${role} should be; it wraps objects and ` +
+        "instances of classes. Hand it an object that holds the value.",
+    );
+  }
+  return value;
+}
+
+/** What to call a subject in a message: `a GaugeFeed`, `an object`. Reads nothing but the name of its class. */
+export function describe(subject: object): string {
+  const constructor: unknown = Object.getPrototypeOf(subject)?.constructor;
+  const name = typeof constructor === "function" && constructor !== Object ? constructor.name : "";
+  if (!name) return "an object";
+  return `${/^[aeiou]/i.test(name) ? "an" : "a"} ${name}`;
+}

@@ -1,0 +1,46 @@
+import type { Layer } from "../forward/call.ts";
+import { host } from "../host.ts";
+import { type LayerOptions, layer } from "./layer.ts";
+import type { Outcome } from "./outcome.ts";
+
+/** One measured call. */
+export interface Sample {
+  /** The member that was called. */
+  readonly member: string;
+  readonly status: Outcome["status"];
+  /** From the call until it returned or threw or, where it answers with a promise, until that settled. */
+  readonly milliseconds: number;
+}
+
+export interface TimingOptions<Target> extends LayerOptions<Target> {
+  /** Takes each sample as it is measured. */
+  readonly to: (sample: Sample) => void;
+  /** Tells the time in milliseconds. `performance` or, where there is none, `Date`, unless given. */
+  readonly clock?: { now(): number };
+}
+
+/**
+ * Measures how long calls take. Promises are measured until they settle.
+ *
+ * @example
+ * import { decorate, type Sample, timing } from "sleeve";
+ *
+ * const samples: Sample[] = [];
+ * const ledger = decorate(new Map<string, number>(), timing({ to: (sample) => samples.push(sample), only: ["get"] }));
+ * ledger.get("berth 4");
+ */
+export function timing<Target>(options: TimingOptions<Target>): Layer<Target> {
+  const { to, clock = host.performance ?? Date } = options;
+  return layer(
+    "timing",
+    {
+      watch:
+        ({ label: member }) =>
+        () => {
+          const start = clock.now();
+          return ({ status }) => to({ member, status, milliseconds: clock.now() - start });
+        },
+    },
+    options,
+  );
+}

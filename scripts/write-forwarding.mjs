@@ -1,0 +1,54 @@
+/**
+ * Writes packages/sleeve/src/forward/forwarding.generated.ts.
+ *
+ * The reason for the repetition is in sites.ts beside it; the figures are in docs/engine.md.
+ */
+import { writeFileSync } from "node:fs";
+
+const places = {
+  calls: {
+    count: 1024,
+    code: '(k) => function (...a) { const s = this.#s, r = s[k]!(...a); return typeof r === "object" && r === s ? this : r; }',
+  },
+  reads: {
+    count: 256,
+    code: '(k, m) => function () { const s = this.#s, r: unknown = s[k]; return typeof r === "object" ? (r === s ? this : r) : typeof r === "function" ? (m ?? r) : r; }',
+  },
+  writes: { count: 64, code: "(k) => function (v) { (this.#s as Writable)[k] = v; }" },
+  translations: { count: 256, code: "(f) => function (...a) { return f(this.#s, ...a); }" },
+};
+
+const types = {
+  calls: "((key: PropertyKey) => Site)[]",
+  reads: "((key: PropertyKey, method: Site | undefined) => Site)[]",
+  writes: "((key: PropertyKey) => Site)[]",
+  translations: "((translation: (adaptee: object, ...args: unknown[]) => unknown) => Site)[]",
+};
+
+export function forwardingSource() {
+  const lists = Object.entries(places).map(
+    ([name, { count, code }]) =>
+      `  static readonly ${name}: readonly ${types[name]} = [\n${`    ${code},\n`.repeat(count)}  ];\n`,
+  );
+  return `// Written by scripts/write-forwarding.mjs. Do not edit: see sites.ts for what it is and why.
+
+type Site = (this: Forwarding, ...args: unknown[]) => unknown;
+type Subject = Record<PropertyKey, (...args: readonly unknown[]) => unknown>;
+type Writable = Record<PropertyKey, unknown>;
+
+/** Holds the subject of a wrapper where only forwarding functions reach it. */
+export class Forwarding {
+  readonly #s: Subject;
+
+  constructor(subject: object) {
+    this.#s = subject as Subject;
+  }
+
+${lists.join("\n")}}
+`;
+}
+
+if (process.argv[1] === import.meta.filename) {
+  const file = new URL("../packages/sleeve/src/forward/forwarding.generated.ts", import.meta.url);
+  writeFileSync(file, forwardingSource());
+}
