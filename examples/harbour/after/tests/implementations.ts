@@ -1,0 +1,56 @@
+import { decorate, layer, logging, timing } from "sleeve";
+import type { Implementations } from "sleeve/conform";
+import { FixedTides } from "../src/tides/fixed-tides.ts";
+import { connectGaugeTides } from "../src/tides/gauge-tides.ts";
+import { loadSumsTides } from "../src/tides/sums-tides.ts";
+import { metres, type Tide, type TideTable } from "../src/tides/tide-table.ts";
+
+const quiet = { info: () => {}, error: () => {} };
+const release = (tides: TideTable) => tides.close();
+
+/** Everything in the office that calls itself a tide table. */
+export const implementations: Implementations<TideTable> = {
+  "the gauge": { create: () => connectGaugeTides("PE-1"), release },
+  "the harmonic sums": { create: () => loadSumsTides("PE-1"), release },
+  "the gauge, logged and timed": {
+    create: () => decorate(connectGaugeTides("PE-1"), logging({ to: quiet }), timing({ to: () => {} })),
+    release,
+  },
+  "the stand-in": () => new FixedTides("Port Ellery", turnsOfTheDay()),
+};
+
+/** Wrong on purpose, each in one way that people are wrong, to see that the contract notices. */
+export const faulty: Implementations<TideTable> = {
+  "one that drops a member": () => {
+    const { port, heightAt, close } = loadSumsTides("PE-1");
+    const tides = loadSumsTides("PE-1");
+    // As JavaScript, which no compiler looks at, would let it pass.
+    return { port, heightAt: heightAt.bind(tides), close: close.bind(tides) } as TideTable;
+  },
+  "one that swallows errors": () => decorate(loadSumsTides("PE-1"), swallowing),
+  "one that answers in feet": () => decorate(loadSumsTides("PE-1"), inFeet),
+};
+
+const swallowing = layer<TideTable>(
+  "swallowing",
+  { call: (next) => (call) => (next(call) as Promise<unknown>).catch(() => Number.NaN) },
+  { only: ["heightAt"] },
+);
+
+const inFeet = layer<TideTable>(
+  "inFeet",
+  { call: (next) => async (call) => ((await next(call)) as number) / 0.3048 },
+  { only: ["heightAt"] },
+);
+
+function turnsOfTheDay(): Tide[] {
+  const turns = [
+    ["high", "2026-11-23T20:04Z", 4.52],
+    ["low", "2026-11-24T02:14Z", 1.39],
+    ["high", "2026-11-24T08:27Z", 4.53],
+    ["low", "2026-11-24T14:28Z", 1.35],
+    ["high", "2026-11-24T20:49Z", 4.6],
+    ["low", "2026-11-25T02:55Z", 1.3],
+  ] as const;
+  return turns.map(([kind, at, height]) => ({ kind, at: new Date(at), height: metres(height) }));
+}

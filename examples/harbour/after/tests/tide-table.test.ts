@@ -1,0 +1,40 @@
+import { checkContract, type Finding } from "sleeve/conform";
+import { conforms } from "sleeve/vitest";
+import { describe, expect, test } from "vitest";
+import { faulty, implementations } from "./implementations.ts";
+import { tideTableContract } from "./tide-table.contract.ts";
+
+conforms(tideTableContract, implementations);
+
+describe("a wrapper that is wrong fails the contract", () => {
+  const findingsOf = async (name: string): Promise<readonly Finding[]> => {
+    const given = faulty[name];
+    if (!given) throw new Error(`There is no ${name}.`);
+    const { implementations: reports } = await checkContract(tideTableContract, { [name]: given });
+    return reports.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings));
+  };
+
+  test("which names the member that it drops", async () => {
+    expect(await findingsOf("one that drops a member")).toContainEqual(
+      expect.objectContaining({ name: "missing", place: "tidesOn", remedy: "Give the wrapper its tidesOn." }),
+    );
+  });
+
+  test("which says that an error is swallowed, and what came in its place", async () => {
+    expect(await findingsOf("one that swallows errors")).toContainEqual(
+      expect.objectContaining({
+        name: "refusal",
+        place: "a time before there were tables",
+        found: "the answer NaN",
+        expected: "the call to fail with TidesUnavailable",
+      }),
+    );
+  });
+
+  test("which says that the answer is in feet", async () => {
+    const findings = await findingsOf("one that answers in feet");
+    expect(findings.find(({ name }) => name === "example")?.found).toMatch(
+      /14\.86\d+ where 4\.53 ± 0\.02 metres was expected: that is 4\.53 metres in feet, so a conversion is missing/,
+    );
+  });
+});

@@ -1,0 +1,22 @@
+/** The name that was likely meant: the nearest by edits, if it is near enough to be a slip. */
+export function nearestName(name: string, known: readonly string[]): string | undefined {
+  const ranked = known
+    .map((each) => ({ each, distance: editDistance(name.toLowerCase(), each.toLowerCase()) }))
+    .sort((left, right) => left.distance - right.distance);
+  const [best] = ranked;
+  return best && best.distance <= Math.max(1, Math.floor(name.length / 3)) ? best.each : undefined;
+}
+
+/** The number of letters to insert, remove or replace (Levenshtein, 1966). */
+function editDistance(from: string, to: string): number {
+  let row = Array.from({ length: to.length + 1 }, (_, index) => index);
+  for (let at = 1; at <= from.length; at++) {
+    const next = [at];
+    for (let other = 1; other <= to.length; other++) {
+      const replaced = (row[other - 1] as number) + (from[at - 1] === to[other - 1] ? 0 : 1);
+      next.push(Math.min((row[other] as number) + 1, (next[other - 1] as number) + 1, replaced));
+    }
+    row = next;
+  }
+  return row[to.length] as number;
+}

@@ -1,0 +1,147 @@
+import { isOptionalMember, type Located, mappingCandidate, memberCandidate, type TargetMember, targetMembersOf } from "../compiler/candidates.ts";
+import { compareMember } from "../compiler/comparison.ts";
+import {
+  type AdapterMapping,
+  adapterMappingOf,
+  type Exported,
+  exportedFrom,
+  exportNamesOf,
+  targetTypeOf,
+  wrapperTypeOf,
+} from "../compiler/exported.ts";
+import type { Node } from "../compiler/syntax.ts";
+import { ProblemError } from "../errors.ts";
+import type { Place } from "../place.ts";
+import type { OpenProject, SourceText } from "../project/open-project.ts";
+import type { MemberResult, WrapperResult } from "./check.ts";
+import type { Finding } from "./finding.ts";
+import { judgeMember } from "./judge.ts";
+import { nearestName } from "./nearest-name.ts";
+
+/**
+ * Compares a wrapper with its target, member by member.
+ *
+ * @throws {ProblemError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
+ */
+export function checkWrapper(project: OpenProject, target: string, wrapper: string): WrapperResult {
+  const wanted = find(project, target);
+  const given = find(project, wrapper);
+  const targetType = targetTypeOf(wanted.exported);
+  const wrapperType = targetType && wrapperTypeOf(given.exported, targetType);
+  const place = placeOfExport(project, given);
+  if (!targetType || !wrapperType) {
+    throw new ProblemError("NO_SUCH_EXPORT", `The compiler knows no type of ${targetType ? wrapper : target}. Correct its errors first.`);
+  }
+  const { checker } = given.exported;
+  const mapping = adapterMappingOf(given.exported);
+  const targetMembers = targetMembersOf(checker, targetType);
+  const members = targetMembers.map((member): MemberResult => {
+    const located = mapping ? mappingCandidate(checker, mapping, member) : memberCandidate(checker, wrapperType, member);
+    const at = (located?.node && placeOfNode(project, located.node)) ?? place;
+    const findings = located?.candidate
+      ? judgeMember(member.name, at, compareMember(checker, member, located.candidate))
+      : missing(member, located, at, checker.typeToString(member.type), mapping);
+    return { member: member.name, place: at, findings };
+  });
+  const extra = mapping ? extraEntries(project, mapping, targetMembers, place) : [];
+  const isClean = extra.length === 0 && members.every(({ findings }) => findings.length === 0);
+  const findings = isClean ? compileFindings(project, given.exported) : extra;
+  return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };
+}
+
+interface FoundExport {
+  readonly source: SourceText;
+  readonly exported: Exported;
+}
+
+function find(project: OpenProject, name: string): FoundExport {
+  const [file = "", exportName = ""] = name.split("#");
+  const source = project.sources.find((each) => each.file === file.replace(/^\.\//, ""));
+  if (!source) {
+    throw new ProblemError(
+      "NO_SUCH_FILE",
+      `The config names ${file}, which is no file of the project. Correct the path, or include the file in the compiler's config.`,
+    );
+  }
+  const exported = exportedFrom(project.program, source.path, exportName);
+  if (exported) return { source, exported };
+  const names = exportNamesOf(project.program, source.path);
+  const meant = nearestName(exportName, names);
+  throw new ProblemError(
+    "NO_SUCH_EXPORT",
+    `The config names ${exportName} of ${file}, which exports ${names.join(", ") || "nothing"}.` +
+      (meant ? ` Did you mean ${meant}?` : " Correct the name."),
+  );
+}
+
+/** A node's place, if it stands in one of the project's own files. */
+function placeOfNode(project: OpenProject, node: Node): Place | undefined {
+  const path = node.getSourceFile().fileName;
+  const source = project.sources.find((each) => each.path === path);
+  return source && project.placeOf(source, node.getStart());
+}
+
+function placeOfExport(project: OpenProject, { source, exported }: FoundExport): Place {
+  const { name } = (exported.declaration ?? {}) as { name?: Node };
+  const node = name ?? exported.declaration;
+  return (node && placeOfNode(project, node)) ?? project.placeOf(source, 0);
+}
+
+function missing(
+  member: TargetMember,
+  located: Located | undefined,
+  place: Place,
+  expected: string,
+  mapping: AdapterMapping | undefined,
+): readonly Finding[] {
+  if (!located && isOptionalMember(member)) return [];
+  const { name } = member;
+  const base = { name: "missing", member: name, place, expected } as const;
+  if (!located?.named) {
+    const holder = mapping ? "mapping" : "wrapper";
+    return [{ ...base, found: `nothing; the ${holder} has no ${name}`, remedy: `Add ${name} to the ${holder}.` }];
+  }
+  const { name: asked, known } = located.named;
+  const meant = nearestName(asked, known);
+  const remedy = meant ? `Did you mean "${meant}"?` : `The adaptee has: ${known.join(", ")}.`;
+  return [{ ...base, found: `"${asked}", which the adaptee does not have`, remedy }];
+}
+
+function extraEntries(
+  project: OpenProject,
+  { entries }: AdapterMapping,
+  members: readonly TargetMember[],
+  place: Place,
+): readonly Finding[] {
+  const names = members.map(({ name }) => name);
+  return [...entries]
+    .filter(([name]) => !names.includes(name))
+    .map(([name, node]): Finding => {
+      const meant = nearestName(name, names);
+      return {
+        name: "extra",
+        member: name,
+        place: placeOfNode(project, node) ?? place,
+        expected: `a member of the target: ${names.join(", ")}`,
+        found: name,
+        remedy: meant ? `Did you mean ${meant}?` : `Remove ${name}.`,
+      };
+    });
+}
+
+/** What the compiler reports within the wrapper, where no finding of ours tells it already. */
+function compileFindings(project: OpenProject, { declaration, path }: Exported): readonly Finding[] {
+  const source = project.sources.find((each) => each.path === path);
+  if (!declaration || !source) return [];
+  return project.program
+    .diagnosticsOf(path)
+    .filter(({ pos }) => pos >= declaration.pos && pos < declaration.end)
+    .map(({ pos, text, code }): Finding => ({
+      name: "compile",
+      member: null,
+      place: project.placeOf(source, pos),
+      expected: "a wrapper that compiles",
+      found: `${text} (TS${code})`,
+      remedy: "Correct the error.",
+    }));
+}

@@ -1,0 +1,18 @@
+import { SymbolFlags } from "typescript/unstable/sync";
+import type { Program } from "./program.ts";
+
+/** The names of all members, inherited ones included, of the classes and interfaces that some files export. */
+export function inheritedNamesIn(program: Program, files: readonly string[]): ReadonlySet<string> {
+  const names = new Set<string>();
+  for (const file of files) {
+    const source = program.sourceFile(file);
+    const checker = program.checkerFor(file);
+    const module = source && checker?.getSymbolAtLocation(source);
+    if (!module || !checker) continue;
+    for (const symbol of checker.getExportsOfModule(module)) {
+      if ((symbol.flags & (SymbolFlags.Class | SymbolFlags.Interface)) === 0) continue;
+      for (const member of checker.getPropertiesOfType(checker.getDeclaredTypeOfSymbol(symbol))) names.add(member.name);
+    }
+  }
+  return names;
+}

@@ -1,0 +1,108 @@
+import { type Identifier, ModifierFlags, type Node, type SourceFile, SyntaxKind } from "typescript/unstable/ast";
+
+export type { Node };
+
+/** A declaration that other files can see. */
+export interface ExportedDeclaration {
+  readonly name: string;
+  readonly offset: number;
+}
+
+export function isIdentifier(node: Node): node is Identifier {
+  return node.kind === SyntaxKind.Identifier;
+}
+
+/** The module that an import declaration, of which this is a part, brings in. */
+export function specifierOf(declaration: Node): string | undefined {
+  for (let node: Node | undefined = declaration; node; node = node.parent) {
+    if ("moduleSpecifier" in node) {
+      const { moduleSpecifier } = node as Node & { moduleSpecifier?: Node & { text?: string } };
+      return moduleSpecifier?.text;
+    }
+  }
+  return undefined;
+}
+
+/** The names that a file exports apart from their declarations: `export { a }`, `export default a`. */
+export function exportedNamesOf(source: SourceFile): ReadonlySet<string> {
+  const names = new Set<string>();
+  for (const statement of source.statements) {
+    const isList = statement.kind === SyntaxKind.ExportDeclaration && !("moduleSpecifier" in statement && statement.moduleSpecifier);
+    if (!isList && statement.kind !== SyntaxKind.ExportAssignment) continue;
+    const visit = (node: Node): void => {
+      if (isIdentifier(node)) names.add(node.text);
+      node.forEachChild(visit);
+    };
+    statement.forEachChild(visit);
+  }
+  return names;
+}
+
+/** The exported declaration in whose signature, and not its body, a node stands. */
+export function exportedDeclarationOver(
+  node: Node,
+  source: SourceFile,
+  exported: ReadonlySet<string>,
+): ExportedDeclaration | undefined {
+  let member: string | undefined;
+  let declared: Identifier | undefined;
+  let child = node;
+  for (let parent = node.parent; parent.kind !== SyntaxKind.SourceFile; child = parent, parent = parent.parent) {
+    if (isHidden(parent, child)) return undefined;
+    const name = nameOf(parent);
+    if (isMemberDeclaration(parent)) member ??= name?.text;
+    else if (name) declared = name;
+  }
+  const isExported = hasExportModifier(child) || (declared !== undefined && exported.has(declared.text));
+  if (!isExported) return undefined;
+  const name = [declared?.text ?? "default", member].filter((part) => part !== undefined).join(".");
+  return { name, offset: (declared ?? child).getStart(source) };
+}
+
+/** Whether `child` is a part of `parent` that clients of `parent` cannot see. */
+function isHidden(parent: Node, child: Node): boolean {
+  const { body, initializer } = parent as Node & { body?: Node; initializer?: Node };
+  if (child === body && parent.kind !== SyntaxKind.ModuleDeclaration) return true;
+  if (child === initializer && !isFunction(child)) return true;
+  if (!isMemberDeclaration(parent)) return false;
+  const isPrivateName = (parent as Node & { name?: Node }).name?.kind === SyntaxKind.PrivateIdentifier;
+  return isPrivateName || (modifiersOf(parent) & ModifierFlags.Private) !== 0;
+}
+
+export function isFunction(node: Node): boolean {
+  return node.kind === SyntaxKind.ArrowFunction || node.kind === SyntaxKind.FunctionExpression;
+}
+
+function isMemberDeclaration(node: Node): boolean {
+  switch (node.kind) {
+    case SyntaxKind.PropertyDeclaration:
+    case SyntaxKind.PropertySignature:
+    case SyntaxKind.MethodDeclaration:
+    case SyntaxKind.MethodSignature:
+    case SyntaxKind.GetAccessor:
+    case SyntaxKind.SetAccessor:
+      return true;
+    default:
+      return false;
+  }
+}
+
+export function nameOf(node: Node): Identifier | undefined {
+  const { name } = node as Node & { name?: Node };
+  return name && isIdentifier(name) ? name : undefined;
+}
+
+export function hasExportModifier(node: Node): boolean {
+  return (modifiersOf(node) & ModifierFlags.Export) !== 0 || node.kind === SyntaxKind.ExportAssignment;
+}
+
+export function modifiersOf(node: Node): number {
+  const { modifierFlags, modifiers } = node as Node & { modifierFlags?: number; modifiers?: readonly Node[] };
+  if (modifierFlags !== undefined) return modifierFlags;
+  return (modifiers ?? []).reduce((flags, { kind }) => flags | (FLAG_OF_MODIFIER[kind] ?? 0), 0);
+}
+
+const FLAG_OF_MODIFIER: Readonly<Record<number, number>> = {
+  [SyntaxKind.ExportKeyword]: ModifierFlags.Export,
+  [SyntaxKind.PrivateKeyword]: ModifierFlags.Private,
+};

@@ -1,0 +1,173 @@
+import { type Identifier, type Node, type SourceFile, SyntaxKind } from "typescript/unstable/ast";
+import type { Checker, Symbol as CompilerSymbol } from "typescript/unstable/sync";
+import { type Origin, Origins, type Ownership } from "./origins.ts";
+import type { Program } from "./program.ts";
+import { type ExportedDeclaration, exportedDeclarationOver, exportedNamesOf, isIdentifier } from "./syntax.ts";
+
+/** What is done with a member where it is used. */
+export type UseKind = "call" | "new" | "extend" | "type" | "read" | "write" | "instanceof";
+
+/** One use of something that a package of interest declares. */
+export interface Use extends Origin {
+  readonly offset: number;
+  readonly kind: UseKind;
+  /** The exported declaration in whose signature it stands. */
+  readonly shownBy: ExportedDeclaration | undefined;
+}
+
+/** What to look for. */
+export interface UseQuery extends Ownership {
+  /** Whether something of this name may be declared by a package of interest. May say yes too often. */
+  readonly mayName: (name: string) => boolean;
+}
+
+/**
+ * Finds the uses in one file of what packages of interest declare, also through instances and re-exports: the
+ * compiler is asked for each candidate name where it was declared.
+ */
+export function usesIn(program: Program, file: string, query: UseQuery): readonly Use[] {
+  const source = program.sourceFile(file);
+  const checker = program.checkerFor(file);
+  if (!source || !checker) return [];
+  const candidates = candidatesIn(source, query);
+  if (candidates.length === 0) return [];
+  const symbols = symbolsOf(candidates, checker);
+  const origins = new Origins(checker, query);
+  const exported = exportedNamesOf(source);
+  const uses: Use[] = [];
+  const inherited: { readonly node: Identifier; readonly receiver: Node; readonly name: string }[] = [];
+  candidates.forEach((node, index) => {
+    const symbol = symbols[index];
+    if (!symbol) return;
+    const found = origins.of(symbol);
+    if (found) uses.push(useOf(node, source, exported, found));
+    else if (origins.isForeign(symbol)) {
+      const receiver = receiverOf(node);
+      if (receiver) inherited.push({ node, receiver, name: symbol.name });
+    }
+  });
+  // A member that a class of interest inherits from elsewhere is declared elsewhere: the receiver tells.
+  const types = inherited.length > 0 ? checker.getTypeAtLocation(inherited.map(({ receiver }) => receiver)) : [];
+  inherited.forEach(({ node, name }, index) => {
+    const symbol = types[index]?.getSymbol();
+    const found = symbol && origins.of(symbol);
+    if (found) uses.push(useOf(node, source, exported, { ...found, name, owner: found.name }));
+  });
+  return uses.sort((left, right) => left.offset - right.offset);
+}
+
+/** The identifiers of a file that may mean something of interest. */
+function candidatesIn(source: SourceFile, { mayName }: UseQuery): readonly Identifier[] {
+  const candidates: Identifier[] = [];
+  const locals = importedLocalsOf(source);
+  const visit = (node: Node): void => {
+    if (node.kind === SyntaxKind.ImportDeclaration || node.kind === SyntaxKind.ExportDeclaration) return;
+    if (isIdentifier(node) && (mayName(node.text) || locals.has(node.text)) && !isDeclaredName(node)) {
+      candidates.push(node);
+    }
+    node.forEachChild(visit);
+  };
+  source.forEachChild(visit);
+  return candidates;
+}
+
+/** What each identifier stands for; in `const { high } = turn`, that is the member and not the constant. */
+function symbolsOf(nodes: readonly Identifier[], checker: Checker): readonly (CompilerSymbol | undefined)[] {
+  const symbols = checker.getSymbolAtLocation(nodes);
+  const destructured = nodes.flatMap((node, index) => (isShorthandBinding(node) ? [{ node, index }] : []));
+  if (destructured.length === 0) return symbols;
+  const patterns = checker.getTypeAtLocation(destructured.map(({ node }) => node.parent.parent));
+  const members = new Map(
+    destructured.map(({ node, index }, at) => {
+      const type = patterns[at];
+      return [index, type && checker.getPropertyOfType(type, node.text)];
+    }),
+  );
+  return symbols.map((symbol, index) => (members.has(index) ? members.get(index) : symbol));
+}
+
+function isShorthandBinding({ parent }: Identifier): boolean {
+  return parent.kind === SyntaxKind.BindingElement && !("propertyName" in parent && parent.propertyName);
+}
+
+/** The names that imports give to what they bring in. */
+function importedLocalsOf(source: SourceFile): ReadonlySet<string> {
+  const locals = new Set<string>();
+  for (const statement of source.statements) {
+    if (statement.kind !== SyntaxKind.ImportDeclaration && statement.kind !== SyntaxKind.ImportEqualsDeclaration) continue;
+    const visit = (node: Node): void => {
+      if (isIdentifier(node)) locals.add(node.text);
+      node.forEachChild(visit);
+    };
+    statement.forEachChild(visit);
+  }
+  return locals;
+}
+
+/** Whether the identifier names what is declared here, rather than using something. */
+function isDeclaredName(node: Identifier): boolean {
+  const { parent } = node;
+  if (!("name" in parent) || parent.name !== node) return false;
+  // The name of a property access is a use, and so is that of a binding without a property name of its own.
+  if (parent.kind === SyntaxKind.PropertyAccessExpression) return false;
+  return !isShorthandBinding(node);
+}
+
+function useOf(
+  node: Identifier,
+  source: SourceFile,
+  exported: ReadonlySet<string>,
+  found: Origin,
+): Use {
+  const kind = kindOf(node);
+  const offset = node.getStart(source);
+  const shownBy = kind === "type" || kind === "extend" ? exportedDeclarationOver(node, source, exported) : undefined;
+  return { ...found, offset, kind, shownBy };
+}
+
+function kindOf(node: Identifier): UseKind {
+  const isMemberName = isNameOfAccess(node);
+  const used: Node = isMemberName ? node.parent : node;
+  const { parent } = used;
+  const isCallee = "expression" in parent && parent.expression === used;
+  switch (parent.kind) {
+    case SyntaxKind.CallExpression:
+      return isCallee ? "call" : "read";
+    case SyntaxKind.TaggedTemplateExpression:
+    case SyntaxKind.JsxOpeningElement:
+    case SyntaxKind.JsxSelfClosingElement:
+      return "call";
+    case SyntaxKind.NewExpression:
+      return isCallee ? "new" : "read";
+    case SyntaxKind.ExpressionWithTypeArguments:
+      return "extend";
+    case SyntaxKind.TypeReference:
+    case SyntaxKind.QualifiedName:
+    case SyntaxKind.ImportType:
+    case SyntaxKind.TypeQuery:
+    case SyntaxKind.TypePredicate:
+      return "type";
+    case SyntaxKind.BinaryExpression:
+      return binaryUse(parent, used);
+    default:
+      return "read";
+  }
+}
+
+function binaryUse(parent: Node, used: Node): UseKind {
+  const { left, operatorToken, right } = parent as Node & { left: Node; operatorToken: Node; right: Node };
+  if (operatorToken.kind === SyntaxKind.InstanceOfKeyword && right === used) return "instanceof";
+  const isAssignment =
+    operatorToken.kind >= SyntaxKind.FirstAssignment && operatorToken.kind <= SyntaxKind.LastAssignment;
+  return isAssignment && left === used ? "write" : "read";
+}
+
+function isNameOfAccess(node: Node): boolean {
+  const { parent } = node;
+  return parent.kind === SyntaxKind.PropertyAccessExpression && (parent as Node & { name: Node }).name === node;
+}
+
+function receiverOf(node: Identifier): Node | undefined {
+  return isNameOfAccess(node) ? (node.parent as Node & { expression: Node }).expression : undefined;
+}
+

@@ -1,0 +1,41 @@
+/** What each code stands for. The code is stable; the message names the thing, the place and the next step. */
+export type ProblemCode =
+  /** The folder that was named does not exist. */
+  | "NO_SUCH_FOLDER"
+  /** A folder holds neither a project's files nor a `tsconfig.json` or `package.json`. */
+  | "NO_PROJECT"
+  /** The compiler cannot read a `tsconfig.json`. */
+  | "BROKEN_TSCONFIG"
+  /** `check` needs a `sleeve.config.ts`, and there is none. */
+  | "NO_CONFIG"
+  /** `sleeve.config.ts` cannot be loaded. */
+  | "BROKEN_CONFIG"
+  /** Something in `sleeve.config.ts` is not what it should be. */
+  | "BAD_CONFIG"
+  /** The config names a file that is not part of the project. */
+  | "NO_SUCH_FILE"
+  /** The config names an export that the file does not have. */
+  | "NO_SUCH_EXPORT"
+  /** A file does not parse. */
+  | "SYNTAX_ERROR"
+  /** A package is imported and not installed. */
+  | "NOT_INSTALLED"
+  /** A file of the project cannot be read. */
+  | "UNREADABLE";
+
+/** What kept a command from doing all of its work: a sentence with the place and the next step, and a code. */
+export interface Problem {
+  readonly code: ProblemCode;
+  readonly message: string;
+}
+
+/** A problem that leaves a command with nothing to do. */
+export class ProblemError extends Error implements Problem {
+  override readonly name = "ProblemError";
+  readonly code: ProblemCode;
+
+  constructor(code: ProblemCode, message: string, options?: ErrorOptions) {
+    super(message, options);
+    this.code = code;
+  }
+}

@@ -1,0 +1,1 @@
+export type { Config } from "./project/config.ts";

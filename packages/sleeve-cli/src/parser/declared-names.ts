@@ -1,0 +1,50 @@
+import { type Node, parseSync, Visitor } from "oxc-parser";
+
+/** What a declaration file declares, by name. */
+export interface DeclaredNames {
+  /** Every name under which something of the file can be used, members included. */
+  readonly names: ReadonlySet<string>;
+  /** Whether a class or an interface of it extends another, whose members it then has too. */
+  readonly hasHeritage: boolean;
+}
+
+/** Collects the names that a declaration file declares, for finding out which other files can mention one. */
+export function declaredNamesOf(path: string, text: string): DeclaredNames {
+  const names = new Set<string>();
+  let hasHeritage = false;
+  const add = (node: Node | null | undefined) => {
+    if (node?.type === "Identifier" || node?.type === "PrivateIdentifier") names.add(node.name);
+    else if (node?.type === "Literal") names.add(String(node.value));
+  };
+  const declaration = ({ id }: { id?: Node | null }) => add(id);
+  const member = ({ key }: { key: Node }) => add(key);
+  new Visitor({
+    FunctionDeclaration: declaration,
+    TSDeclareFunction: declaration,
+    VariableDeclarator: declaration,
+    TSTypeAliasDeclaration: declaration,
+    TSEnumDeclaration: declaration,
+    TSModuleDeclaration: declaration,
+    TSEnumMember: declaration,
+    ClassDeclaration: ({ id, superClass }) => {
+      add(id);
+      hasHeritage ||= superClass !== null;
+    },
+    TSInterfaceDeclaration: ({ id, extends: parents }) => {
+      add(id);
+      hasHeritage ||= parents.length > 0;
+    },
+    TSPropertySignature: member,
+    TSMethodSignature: member,
+    PropertyDefinition: member,
+    MethodDefinition: member,
+    TSAbstractPropertyDefinition: member,
+    TSAbstractMethodDefinition: member,
+    AccessorProperty: member,
+    TSAbstractAccessorProperty: member,
+    ExportSpecifier: ({ exported }) => add(exported),
+    // A mapped type over literals has members that are declared nowhere else.
+    TSLiteralType: ({ literal }) => add(literal),
+  }).visit(parseSync(path, text).program);
+  return { names, hasHeritage };
+}

@@ -1,0 +1,28 @@
+/**
+ * Whether a file may export something whose type is left to the compiler to infer. Reads the text alone, which is a
+ * hundred times faster than asking the compiler for its tree, and says yes when in doubt.
+ */
+export function mayInferExports(text: string): boolean {
+  EXPORT.lastIndex = 0;
+  for (let found = EXPORT.exec(text); found; found = EXPORT.exec(text)) {
+    if (!SURE.some((pattern) => matchesAt(pattern, text, found.index))) return true;
+  }
+  return false;
+}
+
+const EXPORT = /\bexport\b/g;
+
+/** Exports that say all about their types. Each ends where what follows cannot take that back. */
+const SURE = [
+  /export\s+(?:declare\s+)?(?:interface|type|enum|const\s+enum)\s+[\w$]/y,
+  /export\s+(?:type\s+)?(?:\*(?:\s+as\s+[\w$]+)?|\{[^}]*\})\s*from\b/y,
+  /export\s+(?:default\s+)?(?:async\s+)?function\b\s*\*?\s*[\w$]*\s*(?:<[^()'"`/]*>)?\s*\((?:[^()'"`/]|\([^()'"`/]*\))*\)\s*:/y,
+  // A comma may start another declaration.
+  /export\s+(?:const|let|var)\s+[\w$]+\s*:[^,\n]*$/my,
+  /export\s+(?:const|let|var)\s+[\w$]+\s*=\s*(?:-?[\d._]+|true|false|null|"[^"\n]*"|'[^'\n]*')\s*;/y,
+];
+
+function matchesAt(pattern: RegExp, text: string, index: number): boolean {
+  pattern.lastIndex = index;
+  return pattern.test(text);
+}

@@ -1,0 +1,44 @@
+/** Somewhere in a file. Lines and columns count from 1, columns in UTF-16 code units. */
+export interface Place {
+  /** Relative to the project's folder, with forward slashes. */
+  readonly file: string;
+  readonly line: number;
+  readonly column: number;
+}
+
+/** Finds lines and columns in one text, of which it keeps where the lines start. */
+export class Lines {
+  readonly #starts: readonly number[];
+
+  constructor(text: string) {
+    const starts = [0];
+    for (let at = text.indexOf("\n"); at >= 0; at = text.indexOf("\n", at + 1)) starts.push(at + 1);
+    this.#starts = starts;
+  }
+
+  at(offset: number): { readonly line: number; readonly column: number } {
+    let low = 0;
+    let high = this.#starts.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if ((this.#starts[middle] as number) <= offset) low = middle;
+      else high = middle - 1;
+    }
+    return { line: low + 1, column: offset - (this.#starts[low] as number) + 1 };
+  }
+}
+
+/** A place as people write it and editors open it: `src/tides.ts:12:3`. */
+export function placeText({ file, line, column }: Place): string {
+  return `${file}:${line}:${column}`;
+}
+
+/** Orders by file, then line, then column, the same on every machine. */
+export function comparePlaces(left: Place, right: Place): number {
+  return compareText(left.file, right.file) || left.line - right.line || left.column - right.column;
+}
+
+/** Orders text by code units, which no locale changes. */
+export function compareText(left: string, right: string): number {
+  return left < right ? -1 : left > right ? 1 : 0;
+}

@@ -1,0 +1,57 @@
+import { existsSync, readFileSync, realpathSync } from "node:fs";
+import { isBuiltin } from "node:module";
+import { dirname, join } from "node:path";
+
+/** A package that the project can import. */
+export interface InstalledPackage {
+  readonly name: string;
+  readonly version: string | undefined;
+  /** Where it really is, symbolic links followed. */
+  readonly folder: string;
+}
+
+/** The name of the package that a bare specifier asks for; `undefined` for paths, built-ins and `#` imports. */
+export function packageNameOf(specifier: string): string | undefined {
+  if (/^([./#]|[a-z][a-z+.-]+:|[A-Za-z]:\\)/.test(specifier) || specifier === "" || isBuiltin(specifier)) return undefined;
+  const [first = "", second = ""] = specifier.split("/");
+  return first.startsWith("@") ? `${first}/${second}` : first;
+}
+
+/** The package that a file under `node_modules` belongs to. `@types/x` counts as `x`. */
+export function packageNameOfPath(path: string): string | undefined {
+  const at = path.lastIndexOf("/node_modules/");
+  if (at < 0) return undefined;
+  const [first = "", second = ""] = path.slice(at + "/node_modules/".length).split("/");
+  if (first === "@types") return second.includes("__") ? `@${second.replace("__", "/")}` : second;
+  return first.startsWith("@") ? `${first}/${second}` : first;
+}
+
+/** Finds packages as Node.js does: in the `node_modules` of the importing file's folder and of those above it. */
+export class Packages {
+  readonly #found = new Map<string, InstalledPackage | undefined>();
+
+  find(name: string, importer: string): InstalledPackage | undefined {
+    const folder = dirname(importer);
+    const key = `${folder}\0${name}`;
+    if (!this.#found.has(key)) this.#found.set(key, this.#lookUp(name, folder));
+    return this.#found.get(key);
+  }
+
+  #lookUp(name: string, folder: string): InstalledPackage | undefined {
+    const here = join(folder, "node_modules", name);
+    const manifest = join(here, "package.json");
+    if (existsSync(manifest)) return { name, version: versionIn(manifest), folder: realpathSync(here) };
+    const parent = dirname(folder);
+    if (parent === folder) return undefined;
+    return this.find(name, join(parent, "_"));
+  }
+}
+
+function versionIn(manifest: string): string | undefined {
+  try {
+    const { version } = JSON.parse(readFileSync(manifest, "utf8")) as { version?: unknown };
+    return typeof version === "string" ? version : undefined;
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,31 @@
+import pico from "picocolors";
+
+/** What results are coloured with. Without colour, every function gives its text back. */
+export type Colours = ReturnType<typeof pico.createColors>;
+
+/** Colours for a stream, which has them only on a terminal, and never under `NO_COLOR`. */
+export function coloursFor(stream: { readonly isTTY?: boolean }): Colours {
+  return pico.createColors(stream.isTTY === true && process.env["NO_COLOR"] === undefined && process.env["TERM"] !== "dumb");
+}
+
+/** Lines of cells in columns as wide as their widest cell; numbers are set to the right. */
+export function columns(rows: readonly (readonly (string | number)[])[], indent = ""): string[] {
+  const widths: number[] = [];
+  for (const row of rows) {
+    row.forEach((cell, index) => {
+      widths[index] = Math.max(widths[index] ?? 0, String(cell).length);
+    });
+  }
+  return rows.map((row) => {
+    const cells = row.map((cell, index) => {
+      const width = widths[index] ?? 0;
+      return typeof cell === "number" ? String(cell).padStart(width) : cell.padEnd(width);
+    });
+    return `${indent}${cells.join("  ")}`.trimEnd();
+  });
+}
+
+/** `1 file`, `2 files`. */
+export function counted(count: number, singular: string, plural = `${singular}s`): string {
+  return `${count} ${count === 1 ? singular : plural}`;
+}
