@@ -12,13 +12,19 @@ interface CommonOptions {
 }
 
 const program = new Command("sleeve")
-  .description("See where outside code reaches into a project, and check that its wrappers conform to their targets.")
+  .description(
+    "See where outside code reaches into a project, and check that its wrappers conform to their targets.",
+  )
   .version("0.1.0")
   .showHelpAfterError("(sleeve --help tells the commands and options)")
   .exitOverride();
 
 // Commands are loaded when they run, so that `sleeve --help` does not wait for the compiler.
-common(program.command("survey").description("for each outside package: where it is imported, what is used of it, where its types leak")).action(
+common(
+  program
+    .command("survey")
+    .description("for each outside package: where it is imported, what is used of it, where its types leak"),
+).action(
   run(async (folder, { json, tsconfig }) => {
     const [{ runSurvey }, { jsonText }, { surveyText }, { coloursFor }] = await Promise.all([
       import("./survey/command.ts"),
@@ -29,12 +35,18 @@ common(program.command("survey").description("for each outside package: where it
     const progress = progressOn(process.stderr);
     const { survey, problems } = runSurvey({ folder, tsconfig, onProgress: progress.tell });
     progress.clear();
-    process.stdout.write(json ? jsonText({ ...survey, problems }) : surveyText(survey, coloursFor(process.stdout)));
+    process.stdout.write(
+      json ? jsonText({ ...survey, problems }) : surveyText(survey, coloursFor(process.stdout)),
+    );
     return { problems, hasFindings: false };
   }),
 );
 
-common(program.command("check").description("whether the wrappers in sleeve.config.ts conform to their targets, and its borders hold")).action(
+common(
+  program
+    .command("check")
+    .description("whether the wrappers in sleeve.config.ts conform to their targets, and its borders hold"),
+).action(
   run(async (folder, { json, tsconfig }) => {
     const [{ runCheck }, { jsonText }, { checkText }, { coloursFor }] = await Promise.all([
       import("./check/command.ts"),
@@ -43,7 +55,9 @@ common(program.command("check").description("whether the wrappers in sleeve.conf
       import("./report/terminal.ts"),
     ]);
     const { result, problems } = await runCheck({ folder, tsconfig });
-    process.stdout.write(json ? jsonText({ ...result, problems }) : checkText(result, coloursFor(process.stdout)));
+    process.stdout.write(
+      json ? jsonText({ ...result, problems }) : checkText(result, coloursFor(process.stdout)),
+    );
     return { problems, hasFindings: !result.conforms };
   }),
 );
@@ -70,7 +84,10 @@ function run(action: (folder: string, options: CommonOptions) => Promise<Ending>
       process.exitCode = problems.length > 0 ? EXIT.couldNotRun : hasFindings ? EXIT.findings : EXIT.well;
     } catch (error) {
       if (error instanceof ProblemError) tell(error);
-      else process.stderr.write(`sleeve: ${error instanceof Error ? error.message : String(error)} [UNEXPECTED]\n`);
+      else
+        process.stderr.write(
+          `sleeve: ${error instanceof Error ? error.message : String(error)} [UNEXPECTED]\n`,
+        );
       if (options.trace && error instanceof Error) process.stderr.write(`${error.stack}\n`);
       process.exitCode = EXIT.couldNotRun;
     }

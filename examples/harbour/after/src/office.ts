@@ -15,7 +15,12 @@ const CLEARANCE = 0.5;
 const DAY = 86_400_000;
 
 /** May a vessel of this draught enter: now, and when until this time tomorrow? */
-export async function mayEnter(tides: TideTable, vessel: string, draught: Metres, now: Date): Promise<Answer> {
+export async function mayEnter(
+  tides: TideTable,
+  vessel: string,
+  draught: Metres,
+  now: Date,
+): Promise<Answer> {
   const needed = metres(draught + CLEARANCE - BAR);
   const tomorrow = new Date(now.getTime() + DAY);
   const [height, windows, ...days] = await Promise.all([

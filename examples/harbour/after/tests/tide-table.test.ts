@@ -1,8 +1,8 @@
 import { checkContract, type Finding } from "sleeve/conform";
 import { conforms } from "sleeve/vitest";
 import { describe, expect, test } from "vitest";
-import { faulty, implementations } from "./implementations.ts";
-import { tideTableContract } from "./tide-table.contract.ts";
+import { faulty, implementations } from "../src/conformance/implementations.ts";
+import { tideTableContract } from "../src/conformance/tide-table.contract.ts";
 
 conforms(tideTableContract, implementations);
 

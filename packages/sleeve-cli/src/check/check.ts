@@ -37,7 +37,11 @@ export interface BorderResult {
 export function checkBorder(
   name: string,
   files: readonly string[],
-  imports: readonly { readonly package: string; readonly place: Place; readonly site: { readonly forms: readonly ImportForm[] } }[],
+  imports: readonly {
+    readonly package: string;
+    readonly place: Place;
+    readonly site: { readonly forms: readonly ImportForm[] };
+  }[],
 ): BorderResult {
   const breaches = imports.filter((each) => each.package === name && !files.includes(each.place.file));
   return {
@@ -55,7 +59,11 @@ export function checkBorder(
 }
 
 /** Puts the parts together. */
-export function checkResult(wrappers: readonly WrapperResult[], borders: readonly BorderResult[]): CheckResult {
-  const conforms = wrappers.every((each) => each.conforms) && borders.every(({ findings }) => findings.length === 0);
+export function checkResult(
+  wrappers: readonly WrapperResult[],
+  borders: readonly BorderResult[],
+): CheckResult {
+  const conforms =
+    wrappers.every((each) => each.conforms) && borders.every(({ findings }) => findings.length === 0);
   return { conforms, wrappers, borders };
 }

@@ -31,15 +31,22 @@ export async function runCheck({ folder, tsconfig }: CheckOptions): Promise<{
   }
   using project = OpenProject.open(findProject(folder, tsconfig ?? config.tsconfig));
   const { wrappers, problems } = checkWrappers(project, config);
-  const borders = Object.entries(config.borders ?? {}).map(([name, files]) => checkBorder(name, files, project.imports));
+  const borders = Object.entries(config.borders ?? {}).map(([name, files]) =>
+    checkBorder(name, files, project.imports),
+  );
   const strangers = Object.values(config.borders ?? {})
     .flat()
     .filter((file) => !project.sources.some((source) => source.file === file))
-    .map((file): Problem => ({
-      code: "NO_SUCH_FILE",
-      message: `The config names ${file} under borders, which is no file of the project. Correct the path.`,
-    }));
-  return { result: checkResult(wrappers, borders), problems: [...project.problems, ...problems, ...strangers] };
+    .map(
+      (file): Problem => ({
+        code: "NO_SUCH_FILE",
+        message: `The config names ${file} under borders, which is no file of the project. Correct the path.`,
+      }),
+    );
+  return {
+    result: checkResult(wrappers, borders),
+    problems: [...project.problems, ...problems, ...strangers],
+  };
 }
 
 function checkWrappers(project: OpenProject, { targets = {} }: Config) {

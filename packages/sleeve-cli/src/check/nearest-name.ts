@@ -4,7 +4,9 @@ export function nearestName(name: string, known: readonly string[]): string | un
     .map((each) => ({ each, distance: editDistance(name.toLowerCase(), each.toLowerCase()) }))
     .sort((left, right) => left.distance - right.distance);
   const [best] = ranked;
-  return best && best.distance <= Math.max(1, Math.floor(name.length / 3)) ? best.each : undefined;
+  return best && best.distance <= (name.length < 4 ? 1 : Math.max(2, Math.floor(name.length / 3)))
+    ? best.each
+    : undefined;
 }
 
 /** The number of letters to insert, remove or replace (Levenshtein, 1966). */

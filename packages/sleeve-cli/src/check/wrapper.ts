@@ -1,4 +1,11 @@
-import { isOptionalMember, type Located, mappingCandidate, memberCandidate, type TargetMember, targetMembersOf } from "../compiler/candidates.ts";
+import {
+  isOptionalMember,
+  type Located,
+  mappingCandidate,
+  memberCandidate,
+  type TargetMember,
+  targetMembersOf,
+} from "../compiler/candidates.ts";
 import { compareMember } from "../compiler/comparison.ts";
 import {
   type AdapterMapping,
@@ -30,13 +37,18 @@ export function checkWrapper(project: OpenProject, target: string, wrapper: stri
   const wrapperType = targetType && wrapperTypeOf(given.exported, targetType);
   const place = placeOfExport(project, given);
   if (!targetType || !wrapperType) {
-    throw new ProblemError("NO_SUCH_EXPORT", `The compiler knows no type of ${targetType ? wrapper : target}. Correct its errors first.`);
+    throw new ProblemError(
+      "NO_SUCH_EXPORT",
+      `The compiler knows no type of ${targetType ? wrapper : target}. Correct its errors first.`,
+    );
   }
   const { checker } = given.exported;
   const mapping = adapterMappingOf(given.exported);
   const targetMembers = targetMembersOf(checker, targetType);
   const members = targetMembers.map((member): MemberResult => {
-    const located = mapping ? mappingCandidate(checker, mapping, member) : memberCandidate(checker, wrapperType, member);
+    const located = mapping
+      ? mappingCandidate(checker, mapping, member)
+      : memberCandidate(checker, wrapperType, member);
     const at = (located?.node && placeOfNode(project, located.node)) ?? place;
     const findings = located?.candidate
       ? judgeMember(member.name, at, compareMember(checker, member, located.candidate))
@@ -99,7 +111,9 @@ function missing(
   const base = { name: "missing", member: name, place, expected } as const;
   if (!located?.named) {
     const holder = mapping ? "mapping" : "wrapper";
-    return [{ ...base, found: `nothing; the ${holder} has no ${name}`, remedy: `Add ${name} to the ${holder}.` }];
+    return [
+      { ...base, found: `nothing; the ${holder} has no ${name}`, remedy: `Add ${name} to the ${holder}.` },
+    ];
   }
   const { name: asked, known } = located.named;
   const meant = nearestName(asked, known);
@@ -136,12 +150,14 @@ function compileFindings(project: OpenProject, { declaration, path }: Exported):
   return project.program
     .diagnosticsOf(path)
     .filter(({ pos }) => pos >= declaration.pos && pos < declaration.end)
-    .map(({ pos, text, code }): Finding => ({
-      name: "compile",
-      member: null,
-      place: project.placeOf(source, pos),
-      expected: "a wrapper that compiles",
-      found: `${text} (TS${code})`,
-      remedy: "Correct the error.",
-    }));
+    .map(
+      ({ pos, text, code }): Finding => ({
+        name: "compile",
+        member: null,
+        place: project.placeOf(source, pos),
+        expected: "a wrapper that compiles",
+        found: `${text} (TS${code})`,
+        remedy: "Correct the error.",
+      }),
+    );
 }

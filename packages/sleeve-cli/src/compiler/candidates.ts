@@ -1,8 +1,8 @@
 import { type Node, SyntaxKind } from "typescript/unstable/ast";
 import {
   type Checker,
-  SignatureKind,
   type Symbol as CompilerSymbol,
+  SignatureKind,
   SymbolFlags,
   type Type,
 } from "typescript/unstable/sync";
@@ -45,8 +45,16 @@ export function isOptionalMember({ symbol }: TargetMember): boolean {
 }
 
 /** What a wrapper has under the name of a target's member. */
-export function memberCandidate(checker: Checker, wrapper: Type, { name }: TargetMember): Located | undefined {
-  if (name === CALL) return { node: undefined, candidate: { type: wrapper, symbol: undefined, leading: 0, isReadonly: false } };
+export function memberCandidate(
+  checker: Checker,
+  wrapper: Type,
+  { name }: TargetMember,
+): Located | undefined {
+  if (name === CALL)
+    return {
+      node: undefined,
+      candidate: { type: wrapper, symbol: undefined, leading: 0, isReadonly: false },
+    };
   const symbol = checker.getPropertyOfType(wrapper, name);
   const type = symbol && checker.getTypeOfSymbol(symbol);
   if (!symbol || !type) return undefined;
@@ -55,12 +63,18 @@ export function memberCandidate(checker: Checker, wrapper: Type, { name }: Targe
 }
 
 /** What an adapter's mapping says of a target's member. */
-export function mappingCandidate(checker: Checker, { entries, adaptee }: AdapterMapping, { name }: TargetMember): Located | undefined {
+export function mappingCandidate(
+  checker: Checker,
+  { entries, adaptee }: AdapterMapping,
+  { name }: TargetMember,
+): Located | undefined {
   const node = entries.get(name);
   if (!node) return undefined;
   const { initializer } = node as Node & { initializer?: Node & { text?: string } };
-  if (initializer?.kind === SyntaxKind.StringLiteral && adaptee) return byName(checker, adaptee, node, initializer.text ?? "");
-  if (initializer?.kind === SyntaxKind.ObjectLiteralExpression) return byAccessors(checker, node, initializer);
+  if (initializer?.kind === SyntaxKind.StringLiteral && adaptee)
+    return byName(checker, adaptee, node, initializer.text ?? "");
+  if (initializer?.kind === SyntaxKind.ObjectLiteralExpression)
+    return byAccessors(checker, node, initializer);
   const type = checker.getTypeAtLocation(initializer ?? node);
   return { node, candidate: type && { type, symbol: undefined, leading: 1, isReadonly: false } };
 }
@@ -80,5 +94,8 @@ function byAccessors(checker: Checker, node: Node, literal: Node): Located {
   const getter = get && checker.getTypeOfSymbol(get);
   const [signature] = getter ? checker.getSignaturesOfType(getter, SignatureKind.Call) : [];
   const value = signature && checker.getReturnTypeOfSignature(signature);
-  return { node, candidate: value && { type: value, symbol: undefined, leading: 0, isReadonly: set === undefined } };
+  return {
+    node,
+    candidate: value && { type: value, symbol: undefined, leading: 0, isReadonly: set === undefined },
+  };
 }

@@ -1,9 +1,9 @@
 import { ModifierFlags, type Node } from "typescript/unstable/ast";
 import {
   type Checker,
+  type Symbol as CompilerSymbol,
   type Signature,
   SignatureKind,
-  type Symbol as CompilerSymbol,
   SymbolFlags,
   type Type,
   TypeFlags,
@@ -74,7 +74,11 @@ export interface Candidate {
 }
 
 /** Asks the compiler for all that is needed to judge one member. */
-export function compareMember(checker: Checker, target: TargetMember, candidate: Candidate): MemberComparison {
+export function compareMember(
+  checker: Checker,
+  target: TargetMember,
+  candidate: Candidate,
+): MemberComparison {
   const { type: declared, symbol } = target;
   const expected = checker.getNonNullableType(declared) ?? declared;
   const isAbsentAllowed = symbol !== undefined && isOptional(symbol);
@@ -82,17 +86,28 @@ export function compareMember(checker: Checker, target: TargetMember, candidate:
   const ours = checker.getSignaturesOfType(found, SignatureKind.Call);
   const theirs = checker.getSignaturesOfType(expected, SignatureKind.Call);
   const isMethod = theirs.length > 0;
+  // With a parameter that the target does not know of, the two cannot be compared as a whole.
+  const isWhole = candidate.leading === 0 && checker.isTypeAssignableTo(found, expected);
+  const fitsGeneric = isWhole || candidate.leading > 0;
   const view = viewOf(checker, candidate.symbol, candidate.type, ours.length > 0);
   return {
     target: viewOf(checker, symbol, declared, isMethod),
     found: { ...view, isReadonly: view.isReadonly || candidate.isReadonly },
-    signatures: ours.length > 0 ? theirs.map((each) => nearest(checker, each, ours, candidate.leading)) : [],
+    signatures:
+      ours.length > 0
+        ? theirs.map((each) => nearest(checker, each, ours, candidate.leading, fitsGeneric))
+        : [],
     isReadable: isMethod || checker.isTypeAssignableTo(candidate.type, declared),
     takesWrites: isMethod || checker.isTypeAssignableTo(declared, candidate.type),
   };
 }
 
-function viewOf(checker: Checker, symbol: CompilerSymbol | undefined, type: Type, isMethod: boolean): MemberView {
+function viewOf(
+  checker: Checker,
+  symbol: CompilerSymbol | undefined,
+  type: Type,
+  isMethod: boolean,
+): MemberView {
   return {
     isMethod,
     isOptional: symbol !== undefined && isOptional(symbol),
@@ -117,35 +132,53 @@ function isAny(type: Type): boolean {
 }
 
 /** The signature that serves the target's, or else the one with the fewest faults. */
-function nearest(checker: Checker, target: Signature, ours: readonly Signature[], leading: number): SignatureComparison {
-  const compared = ours.map((each) => compareSignatures(checker, target, each, leading));
+function nearest(
+  checker: Checker,
+  target: Signature,
+  ours: readonly Signature[],
+  leading: number,
+  fitsGeneric: boolean,
+): SignatureComparison {
+  const compared = ours.map((each) => compareSignatures(checker, target, each, leading, fitsGeneric));
   const faults = ({ fits, parameters, result }: SignatureComparison) =>
     fits ? 0 : 1 + parameters.filter((each) => !each.fits).length + (result.fits ? 0 : 1);
   // There is at least one signature, or the members would be of different kinds.
   return compared.reduce((best, each) => (faults(each) < faults(best) ? each : best));
 }
 
-function compareSignatures(checker: Checker, target: Signature, found: Signature, leading: number): SignatureComparison {
+/** Generic signatures are compared as a whole, since the type parameters of one mean nothing to the other. */
+function compareSignatures(
+  checker: Checker,
+  target: Signature,
+  found: Signature,
+  leading: number,
+  fitsGeneric: boolean,
+): SignatureComparison {
   const isGeneric = [target, found].some(({ typeParameters = [] }) => typeParameters.length > 0);
-  const sent = target.getParameters();
   const taken = found.getParameters().slice(leading);
   const parameters = isGeneric ? [] : compareParameters(checker, target, found, leading);
-  const result = compareResults(checker, target, found);
+  const compared = compareResults(checker, target, found);
+  const result = isGeneric ? { ...compared, fits: fitsGeneric } : compared;
   const needs = taken.filter((each) => !isOptionalParameter(each)).length - (found.hasRestParameter ? 1 : 0);
-  const isWithinSent = needs <= sent.length || target.hasRestParameter;
+  const sent = target.hasRestParameter ? Number.POSITIVE_INFINITY : target.getParameters().length;
   return {
     expected: signatureText(checker, target, 0),
     found: signatureText(checker, found, leading),
     isGeneric,
-    fits: isWithinSent && result.fits && parameters.every(({ fits }) => fits),
+    fits: needs <= sent && result.fits && parameters.every(({ fits }) => fits),
     parameters,
     needs,
-    sent: target.hasRestParameter ? Number.POSITIVE_INFINITY : sent.length,
+    sent,
     result,
   };
 }
 
-function compareParameters(checker: Checker, target: Signature, found: Signature, leading: number): ParameterComparison[] {
+function compareParameters(
+  checker: Checker,
+  target: Signature,
+  found: Signature,
+  leading: number,
+): ParameterComparison[] {
   const takenCount = found.getParameters().length - leading;
   return target.getParameters().flatMap((parameter, index) => {
     if (index >= takenCount && !found.hasRestParameter) return [];
@@ -180,17 +213,22 @@ function compareResults(checker: Checker, target: Signature, found: Signature): 
 }
 
 function isOptionalParameter(parameter: CompilerSymbol): boolean {
-  const declaration = parameter.valueDeclaration?.resolve() as (Node & { questionToken?: Node; initializer?: Node }) | undefined;
+  const declaration = parameter.valueDeclaration?.resolve() as
+    | (Node & { questionToken?: Node; initializer?: Node })
+    | undefined;
   return declaration?.questionToken !== undefined || declaration?.initializer !== undefined;
 }
 
 function signatureText(checker: Checker, signature: Signature, leading: number): string {
-  const parameters = signature.getParameters().slice(leading).map((parameter, index) => {
-    const isLast = index === signature.getParameters().length - leading - 1;
-    const type = checker.getTypeOfSymbol(parameter);
-    const name = `${signature.hasRestParameter && isLast ? "..." : ""}${parameter.name}${isOptionalParameter(parameter) ? "?" : ""}`;
-    return `${name}: ${type ? checker.typeToString(type) : "unknown"}`;
-  });
+  const parameters = signature
+    .getParameters()
+    .slice(leading)
+    .map((parameter, index) => {
+      const isLast = index === signature.getParameters().length - leading - 1;
+      const type = checker.getTypeOfSymbol(parameter);
+      const name = `${signature.hasRestParameter && isLast ? "..." : ""}${parameter.name}${isOptionalParameter(parameter) ? "?" : ""}`;
+      return `${name}: ${type ? checker.typeToString(type) : "unknown"}`;
+    });
   const result = checker.getReturnTypeOfSignature(signature);
   return `(${parameters.join(", ")}) => ${result ? checker.typeToString(result) : "unknown"}`;
 }

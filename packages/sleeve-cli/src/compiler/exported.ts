@@ -42,7 +42,9 @@ const IS_TYPE = SymbolFlags.Interface | SymbolFlags.TypeAlias | SymbolFlags.Clas
 
 /** The type that a target names: an interface, a type, the instances of a class, or the type of a value. */
 export function targetTypeOf({ symbol, checker }: Exported): Type | undefined {
-  return (symbol.flags & IS_TYPE) !== 0 ? checker.getDeclaredTypeOfSymbol(symbol) : checker.getTypeOfSymbol(symbol);
+  return (symbol.flags & IS_TYPE) !== 0
+    ? checker.getDeclaredTypeOfSymbol(symbol)
+    : checker.getTypeOfSymbol(symbol);
 }
 
 /** What clients of a wrapper hold: the instances of a class, what a factory makes, or the value itself. */
@@ -74,24 +76,38 @@ export interface AdapterMapping {
 export function adapterMappingOf({ declaration, checker }: Exported): AdapterMapping | undefined {
   const { initializer: call } = (declaration ?? {}) as { initializer?: Node };
   if (call?.kind !== SyntaxKind.CallExpression) return undefined;
-  const { expression, arguments: args, typeArguments } = call as Node & {
+  const {
+    expression,
+    arguments: args,
+    typeArguments,
+  } = call as Node & {
     expression: Node;
     arguments: readonly Node[];
     typeArguments?: readonly Node[];
   };
   const [mapping] = args;
-  if (mapping?.kind !== SyntaxKind.ObjectLiteralExpression || !isLibraryAdapter(expression, checker)) return undefined;
+  if (mapping?.kind !== SyntaxKind.ObjectLiteralExpression || !isLibraryAdapter(expression, checker))
+    return undefined;
   const entries = new Map<string, Node>();
-  for (const property of (mapping as Node & { properties: readonly (Node & { name?: Node & { text?: string } })[] }).properties) {
+  for (const property of (
+    mapping as Node & { properties: readonly (Node & { name?: Node & { text?: string } })[] }
+  ).properties) {
     const name = property.name?.text ?? property.name?.getText();
     if (name !== undefined) entries.set(name, property);
   }
   const node = typeArguments?.[1];
-  return { entries, adaptee: node && checker.getTypeFromTypeNode(node as Parameters<Checker["getTypeFromTypeNode"]>[0]) };
+  return {
+    entries,
+    adaptee: node && checker.getTypeFromTypeNode(node as Parameters<Checker["getTypeFromTypeNode"]>[0]),
+  };
 }
 
 function isLibraryAdapter(callee: Node, checker: Checker): boolean {
   const symbol = checker.getSymbolAtLocation(callee);
-  const target = symbol && (symbol.flags & SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(symbol) : symbol;
-  return target?.name === "adapter" && target.declarations.some(({ path }) => /\/sleeve\/(dist|src)\/wrappers\//.test(path));
+  const target =
+    symbol && (symbol.flags & SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(symbol) : symbol;
+  return (
+    target?.name === "adapter" &&
+    target.declarations.some(({ path }) => /\/sleeve\/(dist|src)\/wrappers\//.test(path))
+  );
 }

@@ -20,7 +20,11 @@ export interface InferredLeak {
  * Finds the exported declarations of a file that are not annotated, and whose types, as the compiler infers them,
  * show types of a package of interest. Annotated ones mention the type, and are found as uses of it.
  */
-export function inferredLeaksIn(program: Program, file: string, ownership: Ownership): readonly InferredLeak[] {
+export function inferredLeaksIn(
+  program: Program,
+  file: string,
+  ownership: Ownership,
+): readonly InferredLeak[] {
   const source = program.sourceFile(file);
   const checker = program.checkerFor(file);
   if (!source || !checker) return [];
@@ -104,35 +108,46 @@ class TypeWalker {
     if (known) return known;
     // A type that refers to itself adds nothing the second time.
     this.#found.set(type.id, []);
-    const found = distinctOrigins([...this.#own(type), ...this.#parts(type).flatMap((part) => this.originsIn(part, depth + 1))]);
+    const found = distinctOrigins([
+      ...this.#own(type),
+      ...this.#parts(type).flatMap((part) => this.originsIn(part, depth + 1)),
+    ]);
     this.#found.set(type.id, found);
     return found;
   }
 
   #own(type: Type): readonly Origin[] {
-    return [type.getAliasSymbol(), type.getSymbol()].flatMap((symbol) => (symbol && this.#origins.of(symbol)) ?? []);
+    return [type.getAliasSymbol(), type.getSymbol()].flatMap(
+      (symbol) => (symbol && this.#origins.of(symbol)) ?? [],
+    );
   }
 
   #parts(type: Type): readonly Type[] {
     if (type.isUnionType() || type.isIntersectionType()) return type.getTypes();
     if (type.isTypeReference()) return this.#checker.getTypeArguments(type);
     if (type.isClassOrInterface()) return [];
-    return [SignatureKind.Call, SignatureKind.Construct].flatMap((kind) =>
-      this.#checker.getSignaturesOfType(type, kind).flatMap((signature) => {
-        const parameters = signature.getParameters();
-        const types = parameters.length > 0 ? this.#checker.getTypeOfSymbol(parameters) : [];
-        return [...types, this.#checker.getReturnTypeOfSignature(signature)].flatMap((each) => each ?? []);
-      }),
-    ).concat(this.#propertyTypes(type));
+    return [SignatureKind.Call, SignatureKind.Construct]
+      .flatMap((kind) =>
+        this.#checker.getSignaturesOfType(type, kind).flatMap((signature) => {
+          const parameters = signature.getParameters();
+          const types = parameters.length > 0 ? this.#checker.getTypeOfSymbol(parameters) : [];
+          return [...types, this.#checker.getReturnTypeOfSignature(signature)].flatMap((each) => each ?? []);
+        }),
+      )
+      .concat(this.#propertyTypes(type));
   }
 
   #propertyTypes(type: Type): readonly Type[] {
     const properties = this.#checker.getPropertiesOfType(type);
-    return properties.length > 0 ? this.#checker.getTypeOfSymbol(properties).flatMap((each) => each ?? []) : [];
+    return properties.length > 0
+      ? this.#checker.getTypeOfSymbol(properties).flatMap((each) => each ?? [])
+      : [];
   }
 }
 
 function distinctOrigins(origins: readonly Origin[]): readonly Origin[] {
-  const byKey = new Map(origins.map((origin) => [`${JSON.stringify(origin.from)} ${origin.owner} ${origin.name}`, origin]));
+  const byKey = new Map(
+    origins.map((origin) => [`${JSON.stringify(origin.from)} ${origin.owner} ${origin.name}`, origin]),
+  );
   return [...byKey.values()];
 }

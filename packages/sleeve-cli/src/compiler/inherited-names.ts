@@ -11,7 +11,8 @@ export function inheritedNamesIn(program: Program, files: readonly string[]): Re
     if (!module || !checker) continue;
     for (const symbol of checker.getExportsOfModule(module)) {
       if ((symbol.flags & (SymbolFlags.Class | SymbolFlags.Interface)) === 0) continue;
-      for (const member of checker.getPropertiesOfType(checker.getDeclaredTypeOfSymbol(symbol))) names.add(member.name);
+      for (const member of checker.getPropertiesOfType(checker.getDeclaredTypeOfSymbol(symbol)))
+        names.add(member.name);
     }
   }
   return names;

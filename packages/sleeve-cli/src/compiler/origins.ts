@@ -37,7 +37,9 @@ export class Origins {
 
   /** Whether the symbol is declared outside the project, in no package of interest. */
   isForeign(symbol: CompilerSymbol): boolean {
-    return symbol.declarations.length > 0 && symbol.declarations.every(({ path }) => !this.#ownership.isOwn(path));
+    return (
+      symbol.declarations.length > 0 && symbol.declarations.every(({ path }) => !this.#ownership.isOwn(path))
+    );
   }
 
   #find(symbol: CompilerSymbol): Origin | undefined {
@@ -48,7 +50,8 @@ export class Origins {
     // The module itself, as a namespace import names it, is no member of the package.
     if (!declaration || (target.flags & SymbolFlags.ValueModule) !== 0) return undefined;
     const parent = target.getParent();
-    const owner = parent && (parent.flags & OWNERS) !== 0 && parent.name !== "__type" ? parent.name : undefined;
+    const owner =
+      parent && (parent.flags & OWNERS) !== 0 && parent.name !== "__type" ? parent.name : undefined;
     const name = target.name === "default" && isAlias ? symbol.name : target.name;
     return { name, owner, from: { path: declaration.path } };
   }
@@ -62,4 +65,3 @@ export class Origins {
 }
 
 const OWNERS = SymbolFlags.Class | SymbolFlags.Interface | SymbolFlags.Enum | SymbolFlags.TypeAlias;
-

@@ -1,8 +1,8 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, join, resolve } from "node:path";
 import { parse } from "jsonc-parser";
-import { API, type Checker, type Diagnostic, type Project, type Snapshot } from "typescript/unstable/sync";
 import type { SourceFile } from "typescript/unstable/ast";
+import { API, type Checker, type Diagnostic, type Project, type Snapshot } from "typescript/unstable/sync";
 
 /** A project's config, and its text where it exists only in memory. */
 export interface ProgramConfig {
@@ -38,7 +38,7 @@ export class Program {
     try {
       return new Program(api, tsconfig);
     } catch (error) {
-      api.close();
+      close(api);
       throw error;
     }
   }
@@ -49,7 +49,8 @@ export class Program {
     this.#snapshot = api.updateSnapshot({ openProjects: configs });
     this.#projects = configs.flatMap((config) => this.#snapshot.getProject(config) ?? []);
     for (const project of this.#projects) {
-      for (const file of project.rootFiles) if (!this.#projectOfFile.has(file)) this.#projectOfFile.set(file, project);
+      for (const file of project.rootFiles)
+        if (!this.#projectOfFile.has(file)) this.#projectOfFile.set(file, project);
     }
     this.rootFiles = [...this.#projectOfFile.keys()];
   }
@@ -85,7 +86,7 @@ export class Program {
 
   close(): void {
     this.#snapshot.dispose();
-    this.#api.close();
+    close(this.#api);
   }
 
   [Symbol.dispose](): void {
@@ -95,6 +96,18 @@ export class Program {
   #projectFor(file: string): Project | undefined {
     return this.#projectOfFile.get(file) ?? this.#projects[0];
   }
+}
+
+/**
+ * Ends the compiler's process. One that is asked to end writes "context canceled" to the standard error that it
+ * shares with us, so it is ended without asking; it has nothing to save.
+ */
+function close(api: API): void {
+  const { client } = api as unknown as {
+    client?: { channel?: { child?: { kill(signal: "SIGKILL"): void } } };
+  };
+  client?.channel?.child?.kill("SIGKILL");
+  api.close();
 }
 
 /** A config or, where it names no files of its own, those that it refers to. */

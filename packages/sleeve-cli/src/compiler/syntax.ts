@@ -1,4 +1,10 @@
-import { type Identifier, ModifierFlags, type Node, type SourceFile, SyntaxKind } from "typescript/unstable/ast";
+import {
+  type Identifier,
+  ModifierFlags,
+  type Node,
+  type SourceFile,
+  SyntaxKind,
+} from "typescript/unstable/ast";
 
 export type { Node };
 
@@ -15,10 +21,8 @@ export function isIdentifier(node: Node): node is Identifier {
 /** The module that an import declaration, of which this is a part, brings in. */
 export function specifierOf(declaration: Node): string | undefined {
   for (let node: Node | undefined = declaration; node; node = node.parent) {
-    if ("moduleSpecifier" in node) {
-      const { moduleSpecifier } = node as Node & { moduleSpecifier?: Node & { text?: string } };
-      return moduleSpecifier?.text;
-    }
+    const { moduleSpecifier } = node as Node & { moduleSpecifier?: Node & { text?: string } };
+    if (moduleSpecifier) return moduleSpecifier.text;
   }
   return undefined;
 }
@@ -27,7 +31,9 @@ export function specifierOf(declaration: Node): string | undefined {
 export function exportedNamesOf(source: SourceFile): ReadonlySet<string> {
   const names = new Set<string>();
   for (const statement of source.statements) {
-    const isList = statement.kind === SyntaxKind.ExportDeclaration && !("moduleSpecifier" in statement && statement.moduleSpecifier);
+    const isList =
+      statement.kind === SyntaxKind.ExportDeclaration &&
+      !("moduleSpecifier" in statement && statement.moduleSpecifier);
     if (!isList && statement.kind !== SyntaxKind.ExportAssignment) continue;
     const visit = (node: Node): void => {
       if (isIdentifier(node)) names.add(node.text);
@@ -47,7 +53,11 @@ export function exportedDeclarationOver(
   let member: string | undefined;
   let declared: Identifier | undefined;
   let child = node;
-  for (let parent = node.parent; parent.kind !== SyntaxKind.SourceFile; child = parent, parent = parent.parent) {
+  for (
+    let parent = node.parent;
+    parent.kind !== SyntaxKind.SourceFile;
+    child = parent, parent = parent.parent
+  ) {
     if (isHidden(parent, child)) return undefined;
     const name = nameOf(parent);
     if (isMemberDeclaration(parent)) member ??= name?.text;

@@ -1,8 +1,13 @@
-import { type Identifier, type Node, type SourceFile, SyntaxKind } from "typescript/unstable/ast";
+import { type Node, type SourceFile, SyntaxKind } from "typescript/unstable/ast";
 import type { Checker, Symbol as CompilerSymbol } from "typescript/unstable/sync";
 import { type Origin, Origins, type Ownership } from "./origins.ts";
 import type { Program } from "./program.ts";
-import { type ExportedDeclaration, exportedDeclarationOver, exportedNamesOf, isIdentifier } from "./syntax.ts";
+import {
+  type ExportedDeclaration,
+  exportedDeclarationOver,
+  exportedNamesOf,
+  isIdentifier,
+} from "./syntax.ts";
 
 /** What is done with a member where it is used. */
 export type UseKind = "call" | "new" | "extend" | "type" | "read" | "write" | "instanceof";
@@ -35,7 +40,7 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
   const origins = new Origins(checker, query);
   const exported = exportedNamesOf(source);
   const uses: Use[] = [];
-  const inherited: { readonly node: Identifier; readonly receiver: Node; readonly name: string }[] = [];
+  const inherited: { readonly node: UsedName; readonly receiver: Node; readonly name: string }[] = [];
   candidates.forEach((node, index) => {
     const symbol = symbols[index];
     if (!symbol) return;
@@ -47,7 +52,8 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
     }
   });
   // A member that a class of interest inherits from elsewhere is declared elsewhere: the receiver tells.
-  const types = inherited.length > 0 ? checker.getTypeAtLocation(inherited.map(({ receiver }) => receiver)) : [];
+  const types =
+    inherited.length > 0 ? checker.getTypeAtLocation(inherited.map(({ receiver }) => receiver)) : [];
   inherited.forEach(({ node, name }, index) => {
     const symbol = types[index]?.getSymbol();
     const found = symbol && origins.of(symbol);
@@ -56,15 +62,16 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
   return uses.sort((left, right) => left.offset - right.offset);
 }
 
-/** The identifiers of a file that may mean something of interest. */
-function candidatesIn(source: SourceFile, { mayName }: UseQuery): readonly Identifier[] {
-  const candidates: Identifier[] = [];
+/** A name that uses something: an identifier, or the text in `crane["lift"]`. */
+type UsedName = Node & { readonly text: string };
+
+/** The names in a file that may mean something of interest. */
+function candidatesIn(source: SourceFile, { mayName }: UseQuery): readonly UsedName[] {
+  const candidates: UsedName[] = [];
   const locals = importedLocalsOf(source);
   const visit = (node: Node): void => {
     if (node.kind === SyntaxKind.ImportDeclaration || node.kind === SyntaxKind.ExportDeclaration) return;
-    if (isIdentifier(node) && (mayName(node.text) || locals.has(node.text)) && !isDeclaredName(node)) {
-      candidates.push(node);
-    }
+    if (isUsedName(node) && (mayName(node.text) || locals.has(node.text))) candidates.push(node);
     node.forEachChild(visit);
   };
   source.forEachChild(visit);
@@ -72,7 +79,7 @@ function candidatesIn(source: SourceFile, { mayName }: UseQuery): readonly Ident
 }
 
 /** What each identifier stands for; in `const { high } = turn`, that is the member and not the constant. */
-function symbolsOf(nodes: readonly Identifier[], checker: Checker): readonly (CompilerSymbol | undefined)[] {
+function symbolsOf(nodes: readonly UsedName[], checker: Checker): readonly (CompilerSymbol | undefined)[] {
   const symbols = checker.getSymbolAtLocation(nodes);
   const destructured = nodes.flatMap((node, index) => (isShorthandBinding(node) ? [{ node, index }] : []));
   if (destructured.length === 0) return symbols;
@@ -86,7 +93,7 @@ function symbolsOf(nodes: readonly Identifier[], checker: Checker): readonly (Co
   return symbols.map((symbol, index) => (members.has(index) ? members.get(index) : symbol));
 }
 
-function isShorthandBinding({ parent }: Identifier): boolean {
+function isShorthandBinding({ parent }: Node): boolean {
   return parent.kind === SyntaxKind.BindingElement && !("propertyName" in parent && parent.propertyName);
 }
 
@@ -94,7 +101,11 @@ function isShorthandBinding({ parent }: Identifier): boolean {
 function importedLocalsOf(source: SourceFile): ReadonlySet<string> {
   const locals = new Set<string>();
   for (const statement of source.statements) {
-    if (statement.kind !== SyntaxKind.ImportDeclaration && statement.kind !== SyntaxKind.ImportEqualsDeclaration) continue;
+    if (
+      statement.kind !== SyntaxKind.ImportDeclaration &&
+      statement.kind !== SyntaxKind.ImportEqualsDeclaration
+    )
+      continue;
     const visit = (node: Node): void => {
       if (isIdentifier(node)) locals.add(node.text);
       node.forEachChild(visit);
@@ -104,28 +115,32 @@ function importedLocalsOf(source: SourceFile): ReadonlySet<string> {
   return locals;
 }
 
-/** Whether the identifier names what is declared here, rather than using something. */
-function isDeclaredName(node: Identifier): boolean {
+/** Whether a node names something to use it, and not to declare it. */
+function isUsedName(node: Node): node is UsedName {
+  if (isElementName(node)) return true;
+  if (!isIdentifier(node)) return false;
   const { parent } = node;
-  if (!("name" in parent) || parent.name !== node) return false;
+  if (!("name" in parent) || parent.name !== node) return true;
   // The name of a property access is a use, and so is that of a binding without a property name of its own.
-  if (parent.kind === SyntaxKind.PropertyAccessExpression) return false;
-  return !isShorthandBinding(node);
+  return parent.kind === SyntaxKind.PropertyAccessExpression || isShorthandBinding(node);
 }
 
-function useOf(
-  node: Identifier,
-  source: SourceFile,
-  exported: ReadonlySet<string>,
-  found: Origin,
-): Use {
+function isElementName(node: Node): boolean {
+  const isText =
+    node.kind === SyntaxKind.StringLiteral || node.kind === SyntaxKind.NoSubstitutionTemplateLiteral;
+  const { kind, argumentExpression } = node.parent as Node & { argumentExpression?: Node };
+  return isText && kind === SyntaxKind.ElementAccessExpression && argumentExpression === node;
+}
+
+function useOf(node: UsedName, source: SourceFile, exported: ReadonlySet<string>, found: Origin): Use {
   const kind = kindOf(node);
   const offset = node.getStart(source);
-  const shownBy = kind === "type" || kind === "extend" ? exportedDeclarationOver(node, source, exported) : undefined;
+  const shownBy =
+    kind === "type" || kind === "extend" ? exportedDeclarationOver(node, source, exported) : undefined;
   return { ...found, offset, kind, shownBy };
 }
 
-function kindOf(node: Identifier): UseKind {
+function kindOf(node: UsedName): UseKind {
   const isMemberName = isNameOfAccess(node);
   const used: Node = isMemberName ? node.parent : node;
   const { parent } = used;
@@ -164,10 +179,12 @@ function binaryUse(parent: Node, used: Node): UseKind {
 
 function isNameOfAccess(node: Node): boolean {
   const { parent } = node;
-  return parent.kind === SyntaxKind.PropertyAccessExpression && (parent as Node & { name: Node }).name === node;
+  if (isElementName(node)) return true;
+  return (
+    parent.kind === SyntaxKind.PropertyAccessExpression && (parent as Node & { name: Node }).name === node
+  );
 }
 
-function receiverOf(node: Identifier): Node | undefined {
+function receiverOf(node: UsedName): Node | undefined {
   return isNameOfAccess(node) ? (node.parent as Node & { expression: Node }).expression : undefined;
 }
-

@@ -86,11 +86,14 @@ function nestedSites(parsed: ParseResult): ImportSite[] {
     CallExpression: ({ callee, arguments: args }) => {
       const isRequire = callee.type === "Identifier" && callee.name === "require";
       const isResolve =
-        callee.type === "MemberExpression" && callee.object.type === "Identifier" && callee.object.name === "require";
+        callee.type === "MemberExpression" &&
+        callee.object.type === "Identifier" &&
+        callee.object.name === "require";
       if (isRequire || isResolve) add(args[0], "require");
     },
     TSImportEqualsDeclaration: ({ id, moduleReference }) => {
-      if (moduleReference.type === "TSExternalModuleReference") add(moduleReference.expression, "require", [id.name]);
+      if (moduleReference.type === "TSExternalModuleReference")
+        add(moduleReference.expression, "require", [id.name]);
     },
     TSImportType: ({ source }) => add(source, "import type"),
   }).visit(parsed.program);

@@ -41,10 +41,17 @@ export async function loadConfig(root: string): Promise<Config | undefined> {
   if (!name) return undefined;
   let loaded: unknown;
   try {
-    loaded = await createJiti(import.meta.url, { moduleCache: false, fsCache: false }).import(join(root, name), { default: true });
+    loaded = await createJiti(import.meta.url, { moduleCache: false, fsCache: false }).import(
+      join(root, name),
+      { default: true },
+    );
   } catch (cause) {
     const reason = cause instanceof Error ? (cause.message.split("\n")[0] ?? "") : String(cause);
-    throw new ProblemError("BROKEN_CONFIG", `${name} cannot be loaded: ${reason}. Correct it and run again.`, { cause });
+    throw new ProblemError(
+      "BROKEN_CONFIG",
+      `${name} cannot be loaded: ${reason}. Correct it and run again.`,
+      { cause },
+    );
   }
   return validConfig(name, loaded);
 }
@@ -74,6 +81,8 @@ function isRecordOfLists(value: unknown): value is Readonly<Record<string, reado
   return (
     typeof value === "object" &&
     value !== null &&
-    Object.values(value).every((list) => Array.isArray(list) && list.every((item) => typeof item === "string"))
+    Object.values(value).every(
+      (list) => Array.isArray(list) && list.every((item) => typeof item === "string"),
+    )
   );
 }

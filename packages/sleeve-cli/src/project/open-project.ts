@@ -61,7 +61,9 @@ export class OpenProject {
     this.root = root;
     this.program = program;
     const problems: Problem[] = configProblems(program);
-    const candidates = program.allFiles().filter((path) => isSource(path) && packageNameOfPath(path) === undefined);
+    const candidates = program
+      .allFiles()
+      .filter((path) => isSource(path) && packageNameOfPath(path) === undefined);
     const sources = candidates.sort(compareText).flatMap((path) => readSource(path, root, problems) ?? []);
     const resolved = resolveImports(program, sources, new Set(candidates));
     this.imports = resolved.imports;
@@ -69,7 +71,12 @@ export class OpenProject {
     this.#packageOfFolder = resolved.folders;
     this.sources = sources.filter(({ path }) => this.packageOf(path) === undefined);
     this.#ownPaths = new Set(this.sources.map(({ path }) => path));
-    this.problems = [...problems, ...resolved.packages.filter(({ isInstalled }) => !isInstalled).map(({ name }) => this.#notInstalled(name))];
+    this.problems = [
+      ...problems,
+      ...resolved.packages
+        .filter(({ isInstalled }) => !isInstalled)
+        .map(({ name }) => this.#notInstalled(name)),
+    ];
   }
 
   /** The outside package that a file belongs to. */
@@ -121,9 +128,13 @@ function readSource(path: string, root: string, problems: Problem[]): SourceText
   const file = relative(root, path).split(sep).join("/");
   let text: string;
   try {
-    text = readFileSync(path, "utf8");
+    // The compiler does not count a byte-order mark, nor do editors.
+    text = readFileSync(path, "utf8").replace(/^\uFEFF/, "");
   } catch {
-    problems.push({ code: "UNREADABLE", message: `${file} cannot be read. Give read permission on it and run again.` });
+    problems.push({
+      code: "UNREADABLE",
+      message: `${file} cannot be read. Give read permission on it and run again.`,
+    });
     return undefined;
   }
   const lines = new Lines(text);
@@ -132,7 +143,10 @@ function readSource(path: string, root: string, problems: Problem[]): SourceText
   if (error) {
     const place = placeText({ file, ...lines.at(error.offset) });
     const reason = error.message.replace(/\.$/, "");
-    problems.push({ code: "SYNTAX_ERROR", message: `${place} does not parse: ${reason}. Correct it and run again.` });
+    problems.push({
+      code: "SYNTAX_ERROR",
+      message: `${place} does not parse: ${reason}. Correct it and run again.`,
+    });
   }
   return { path, file, text, lines, sites };
 }
@@ -145,7 +159,11 @@ interface ResolvedImports {
 }
 
 /** Settles which imports lead outside: to a package, installed or not, whose sources the project does not hold. */
-function resolveImports(program: Program, sources: readonly SourceText[], candidates: ReadonlySet<string>): ResolvedImports {
+function resolveImports(
+  program: Program,
+  sources: readonly SourceText[],
+  candidates: ReadonlySet<string>,
+): ResolvedImports {
   const installed = new Packages();
   const folders = new Map<string, string>();
   const packages = new Map<string, OutsidePackage>();
@@ -176,12 +194,15 @@ function resolveImports(program: Program, sources: readonly SourceText[], candid
     }
   }
   // What an outside package imports itself is not the project's doing.
-  const isOutside = ({ source }: PackageImport) => ![...folders.keys()].some((folder) => source.path.startsWith(`${folder}/`));
+  const isOutside = ({ source }: PackageImport) =>
+    ![...folders.keys()].some((folder) => source.path.startsWith(`${folder}/`));
   const kept = imports.filter(isOutside);
   const named = new Set(kept.map((each) => each.package));
   return {
     imports: kept,
-    packages: [...packages.values()].filter(({ name }) => named.has(name)).sort((a, b) => compareText(a.name, b.name)),
+    packages: [...packages.values()]
+      .filter(({ name }) => named.has(name))
+      .sort((a, b) => compareText(a.name, b.name)),
     folders,
   };
 }

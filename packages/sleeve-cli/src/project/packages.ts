@@ -12,7 +12,8 @@ export interface InstalledPackage {
 
 /** The name of the package that a bare specifier asks for; `undefined` for paths, built-ins and `#` imports. */
 export function packageNameOf(specifier: string): string | undefined {
-  if (/^([./#]|[a-z][a-z+.-]+:|[A-Za-z]:\\)/.test(specifier) || specifier === "" || isBuiltin(specifier)) return undefined;
+  if (/^([./#]|[a-z][a-z+.-]+:|[A-Za-z]:\\)/.test(specifier) || specifier === "" || isBuiltin(specifier))
+    return undefined;
   const [first = "", second = ""] = specifier.split("/");
   return first.startsWith("@") ? `${first}/${second}` : first;
 }

@@ -37,11 +37,16 @@ export function findProject(folder: string, tsconfig?: string): ProjectFolder {
   if (!existsSync(root) || !statSync(root).isDirectory()) {
     throw new ProblemError("NO_SUCH_FOLDER", `There is no folder ${folder}. Name the folder of a project.`);
   }
-  const named = tsconfig ? [resolve(root, tsconfig)] : ["tsconfig.json", "jsconfig.json"].map((name) => join(root, name));
+  const named = tsconfig
+    ? [resolve(root, tsconfig)]
+    : ["tsconfig.json", "jsconfig.json"].map((name) => join(root, name));
   const found = named.find((path) => existsSync(path));
   if (found) return { root, tsconfig: found, madeUp: undefined };
   if (tsconfig) {
-    throw new ProblemError("NO_PROJECT", `There is no ${tsconfig} in ${folder}. Name a tsconfig.json that exists.`);
+    throw new ProblemError(
+      "NO_PROJECT",
+      `There is no ${tsconfig} in ${folder}. Name a tsconfig.json that exists.`,
+    );
   }
   if (!holdsSources(root)) {
     throw new ProblemError(

@@ -20,17 +20,29 @@ export function checkText({ wrappers, borders, conforms }: CheckResult, colours:
   }
   for (const { package: name, files, findings } of borders) {
     const verdict = findings.length === 0 ? green("holds") : red("is broken");
-    lines.push(`border of ${bold(name)}: ${verdict}  ${dim(`imported by ${files.join(", ") || "no file"} only`)}`);
+    lines.push(
+      `border of ${bold(name)}: ${verdict}  ${dim(`imported by ${files.join(", ") || "no file"} only`)}`,
+    );
     for (const each of findings) lines.push(...findingLines(each, name, colours));
   }
   if (borders.length > 0) lines.push("");
-  const count = [...wrappers.flatMap((each) => [...each.findings, ...each.members.flatMap((member) => member.findings)]), ...borders.flatMap(({ findings }) => findings)].length;
+  const count = [
+    ...wrappers.flatMap((each) => [...each.findings, ...each.members.flatMap((member) => member.findings)]),
+    ...borders.flatMap(({ findings }) => findings),
+  ].length;
   const checked = `${counted(wrappers.length, "wrapper")} and ${counted(borders.length, "border")} checked`;
-  lines.push(conforms ? green(`${checked}: all well.`) : red(`${checked}: ${counted(count, "finding")}.`), "");
+  lines.push(
+    conforms ? green(`${checked}: all well.`) : red(`${checked}: ${counted(count, "finding")}.`),
+    "",
+  );
   return lines.join("\n");
 }
 
-function findingLines({ name, place, expected, found, remedy }: Finding, subject: string, { red, dim }: Colours): string[] {
+function findingLines(
+  { name, place, expected, found, remedy }: Finding,
+  subject: string,
+  { red, dim }: Colours,
+): string[] {
   return [
     `  ${red(name)}  ${subject}  ${dim(placeText(place))}`,
     `      expected  ${expected}`,

@@ -50,7 +50,10 @@ function packageLines({ name, members, leaks }: PackageSurvey, { bold, dim, yell
     ...more(members.length - MEMBERS_SHOWN, "member", dim),
     ...leaks
       .slice(0, LEAKS_SHOWN)
-      .map(({ export: exported, shows, how, place }) => `  ${yellow("leak")} ${exported} shows ${shows} (${how})  ${placeText(place)}`),
+      .map(
+        ({ export: exported, shows, how, place }) =>
+          `  ${yellow("leak")} ${exported} shows ${shows} (${how})  ${placeText(place)}`,
+      ),
     ...more(leaks.length - LEAKS_SHOWN, "leak", dim),
   ];
 }
@@ -59,13 +62,17 @@ function more(count: number, what: string, dim: Colours["dim"]): string[] {
   return count > 0 ? [dim(`  and ${counted(count, `more ${what}`)}; --json lists them all`)] : [];
 }
 
-function verdictLines({ name, files, leaks, members, verdict }: PackageSurvey, { bold, dim }: Colours): string[] {
+function verdictLines(
+  { name, files, leaks, members, verdict }: PackageSurvey,
+  { bold, dim }: Colours,
+): string[] {
   return [
     `Isolate ${bold(name)} first.`,
     `  It reaches ${counted(files.length, "file")} and leaks into ${counted(leaks.length, "exported signature")}; ` +
       `an adapter would have to offer ${counted(members.length, "member")}.`,
     dim(
-      `  score ${verdict.score} = (${files.length} files + 2 x ${leaks.length} leaks) / square root of ${members.length} members`,
+      `  score ${verdict.score} = (${counted(files.length, "file")} + 2 x ${counted(leaks.length, "leak")})` +
+        ` / square root of ${counted(Math.max(1, members.length), "member")}`,
     ),
   ];
 }

@@ -3,9 +3,11 @@ import pico from "picocolors";
 /** What results are coloured with. Without colour, every function gives its text back. */
 export type Colours = ReturnType<typeof pico.createColors>;
 
-/** Colours for a stream, which has them only on a terminal, and never under `NO_COLOR`. */
+/** Colours for a stream: on a terminal or under `FORCE_COLOR`, and never under `NO_COLOR`. */
 export function coloursFor(stream: { readonly isTTY?: boolean }): Colours {
-  return pico.createColors(stream.isTTY === true && process.env["NO_COLOR"] === undefined && process.env["TERM"] !== "dumb");
+  const { NO_COLOR, FORCE_COLOR, TERM } = process.env;
+  const isForced = FORCE_COLOR !== undefined && FORCE_COLOR !== "0";
+  return pico.createColors(!NO_COLOR && (isForced || (stream.isTTY === true && TERM !== "dumb")));
 }
 
 /** Lines of cells in columns as wide as their widest cell; numbers are set to the right. */

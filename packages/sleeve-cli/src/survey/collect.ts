@@ -28,25 +28,34 @@ export function collectFacts(
   project.sources.forEach((source, index) => {
     onProgress(index, project.sources.length);
     if (mentionsAny(source, names, unusual)) {
-      for (const use of usesIn(project.program, source.path, { ...ownership, mayName: (name) => names.has(name) })) {
+      for (const use of usesIn(project.program, source.path, {
+        ...ownership,
+        mayName: (name) => names.has(name),
+      })) {
         const name = packageOfOrigin(project, use);
         if (name === undefined) continue;
         const member = memberName(use);
         uses.push({ package: name, member, kind: use.kind, place: project.placeOf(source, use.offset) });
-        if (use.shownBy) leaks.push({ package: name, ...leak(project, source, use.shownBy, member, "declared") });
+        if (use.shownBy)
+          leaks.push({ package: name, ...leak(project, source, use.shownBy, member, "declared") });
       }
     }
     if (mayInferExports(source.text)) {
       for (const { shownBy, origin } of inferredLeaksIn(project.program, source.path, ownership)) {
         const name = packageOfOrigin(project, origin);
-        if (name !== undefined) leaks.push({ package: name, ...leak(project, source, shownBy, memberName(origin), "inferred") });
+        if (name !== undefined)
+          leaks.push({ package: name, ...leak(project, source, shownBy, memberName(origin), "inferred") });
       }
     }
   });
   return {
     fileCount: project.sources.length,
     packages: project.packages,
-    imports: project.imports.map(({ package: name, place, site }) => ({ package: name, place, forms: site.forms })),
+    imports: project.imports.map(({ package: name, place, site }) => ({
+      package: name,
+      place,
+      forms: site.forms,
+    })),
     uses,
     leaks: distinctLeaks([...leaks, ...reExports(project)]),
   };
@@ -69,7 +78,13 @@ function reExports(project: OpenProject): PackageLeak[] {
   return project.imports
     .filter(({ site }) => site.forms.includes("re-export"))
     .flatMap(({ package: name, site, place }) =>
-      site.names.map((shows, index) => ({ package: name, export: site.locals[index] ?? "*", place, shows, how: "re-exported" as const })),
+      site.names.map((shows, index) => ({
+        package: name,
+        export: site.locals[index] ?? "*",
+        place,
+        shows,
+        how: "re-exported" as const,
+      })),
     );
 }
 
@@ -104,7 +119,8 @@ function namesOfInterest(project: OpenProject): ReadonlySet<string> {
   }
   for (const name of inheritedNamesIn(project.program, withHeritage)) names.add(name);
   // What is imported or exported under a name of the project's own.
-  for (const { site } of project.imports) for (const local of [...site.locals, ...site.names]) names.add(local);
+  for (const { site } of project.imports)
+    for (const local of [...site.locals, ...site.names]) names.add(local);
   return names;
 }
 

@@ -1,14 +1,23 @@
+import type { UseKind } from "../compiler/uses.ts";
 import type { ImportForm } from "../parser/module-record.ts";
 import { comparePlaces, compareText, type Place } from "../place.ts";
 import type { OutsidePackage } from "../project/open-project.ts";
-import type { UseKind } from "../compiler/uses.ts";
 
 /** What was found in a project, before it is counted. */
 export interface SurveyFacts {
   readonly fileCount: number;
   readonly packages: readonly OutsidePackage[];
-  readonly imports: readonly { readonly package: string; readonly place: Place; readonly forms: readonly ImportForm[] }[];
-  readonly uses: readonly { readonly package: string; readonly member: string; readonly kind: UseKind; readonly place: Place }[];
+  readonly imports: readonly {
+    readonly package: string;
+    readonly place: Place;
+    readonly forms: readonly ImportForm[];
+  }[];
+  readonly uses: readonly {
+    readonly package: string;
+    readonly member: string;
+    readonly kind: UseKind;
+    readonly place: Place;
+  }[];
   readonly leaks: readonly (Leak & { readonly package: string })[];
 }
 
@@ -32,6 +41,7 @@ export interface PackageSurvey {
   readonly name: string;
   readonly version: string | null;
   readonly isInstalled: boolean;
+  /** Those that import it, and those that use what it declares without importing it themselves. */
   readonly files: readonly string[];
   readonly imports: readonly { readonly place: Place; readonly forms: readonly ImportForm[] }[];
   readonly members: readonly MemberUse[];
@@ -50,7 +60,7 @@ export interface MemberUse {
 /**
  * What isolating a package would bring, and take.
  *
- * `spread` is the number of files that a change of the package can reach at once: those that import it, and two more
+ * `spread` is the number of files that a change of the package can reach at once: those that import or use it, and two more
  * for each leak, since every caller of what leaks depends on the package too. `effort` is the square root of the
  * number of members that an adapter would have to offer, as they come in families. `score` is the one divided by
  * the other.
@@ -65,15 +75,18 @@ export interface Verdict {
 export function surveyOf({ fileCount, packages, imports, uses, leaks }: SurveyFacts): Survey {
   const surveyed = packages.map(({ name, version, isInstalled }): PackageSurvey => {
     const own = imports.filter((each) => each.package === name);
-    const files = [...new Set(own.map(({ place }) => place.file))].sort(compareText);
-    const members = membersOf(uses.filter((each) => each.package === name));
+    const used = uses.filter((each) => each.package === name);
+    const files = [...new Set([...own, ...used].map(({ place }) => place.file))].sort(compareText);
+    const members = membersOf(used);
     const shown = leaks.filter((each) => each.package === name).map(({ package: _, ...leak }) => leak);
     return {
       name,
       version: version ?? null,
       isInstalled,
       files,
-      imports: own.map(({ place, forms }) => ({ place, forms })).sort((a, b) => comparePlaces(a.place, b.place)),
+      imports: own
+        .map(({ place, forms }) => ({ place, forms }))
+        .sort((a, b) => comparePlaces(a.place, b.place)),
       members,
       leaks: shown.sort((a, b) => comparePlaces(a.place, b.place) || compareText(a.shows, b.shows)),
       verdict: verdictOf(files.length, shown.length, members.length),
@@ -93,7 +106,12 @@ function membersOf(uses: SurveyFacts["uses"]): readonly MemberUse[] {
     .map(([member, group]): MemberUse => {
       const kinds: Partial<Record<UseKind, number>> = {};
       for (const { kind } of group) kinds[kind] = (kinds[kind] ?? 0) + 1;
-      return { member, uses: group.length, kinds, places: group.map(({ place }) => place).sort(comparePlaces) };
+      return {
+        member,
+        uses: group.length,
+        kinds,
+        places: group.map(({ place }) => place).sort(comparePlaces),
+      };
     })
     .sort((a, b) => b.uses - a.uses || compareText(a.member, b.member));
 }

@@ -26,35 +26,41 @@ export function checksOf<Target extends object>(
   { surface, examples, laws, refusals, errors }: Contract<Target>,
   { runs = 100, seed = 1 }: CheckOptions = {},
 ): readonly Check<Target>[] {
-  const check = (name: string, run: (implementation: Target) => Promise<Finding[]>): Check<Target> => ({
+  const check = (
+    name: string,
+    run: (implementation: Target) => Promise<readonly Finding[]>,
+  ): Check<Target> => ({
     name,
-    run: (given) =>
-      lend(given, async (implementation) => {
-        const escaped: Finding[] = [];
-        const found = await run(watchingErrors(implementation, errors, escaped));
-        // An error that escaped is why the check failed, so it is told in place of the check's own finding.
-        return escaped.length > 0 ? escaped : found;
-      }),
+    run: (given) => lend(given, run).catch((error: unknown) => [setupFinding(name, error)]),
   });
+  const watched = (
+    name: string,
+    run: (implementation: Target) => Promise<readonly Finding[]>,
+  ): Check<Target> =>
+    check(name, async (implementation) => {
+      const escaped: Finding[] = [];
+      const found = await run(watchingErrors(implementation, errors, escaped));
+      // An error that escaped is why the check failed, so it is told in place of the check's own finding.
+      return escaped.length > 0 ? escaped : found;
+    });
   return [
-    {
-      name: "has every member of its surface",
-      run: (given) => lend(given, async (implementation) => surfaceFindings(implementation, surface)),
-    },
+    check("has every member of its surface", async (implementation) =>
+      surfaceFindings(implementation, surface),
+    ),
     ...Object.entries(examples).map(([name, example]) =>
-      check(name, async (implementation) => {
+      watched(name, async (implementation) => {
         const failure = await failureOf(() => example(implementation));
         return failure ? [exampleFinding(name, failure.error)] : [];
       }),
     ),
     ...Object.entries(laws).map(([name, law]) =>
-      check(name, async (implementation) => {
+      watched(name, async (implementation) => {
         const details = await checkProperty(law.property(implementation), { numRuns: runs, seed });
         return details.failed ? [lawFinding(name, details)] : [];
       }),
     ),
     ...Object.entries(refusals).map(([name, refusal]) =>
-      check(`refuses ${name}`, (implementation) => refusalFindings(name, refusal, implementation)),
+      watched(`refuses ${name}`, (implementation) => refusalFindings(name, refusal, implementation)),
     ),
   ];
 }
@@ -131,6 +137,16 @@ async function failureOf(run: () => unknown): Promise<{ readonly error: unknown 
   }
 }
 
+function setupFinding(name: string, error: unknown): Finding {
+  return {
+    name: "setup",
+    place: name,
+    expected: "an implementation that can be made, used and released",
+    found: errorText(error),
+    remedy: "Correct what makes or releases it.",
+  };
+}
+
 function exampleFinding(name: string, error: unknown): Finding {
   return {
     name: "example",
@@ -143,13 +159,11 @@ function exampleFinding(name: string, error: unknown): Finding {
 
 function lawFinding(name: string, details: RunDetails<[unknown]>): Finding {
   const { counterexample, errorInstance, seed, numShrinks } = details;
-  const reason =
-    errorInstance === null || errorInstance === undefined ? "it gave false" : reasonOf(errorInstance);
   return {
     name: "law",
     place: name,
     expected: "the law to hold for all values",
-    found: `broken by ${shown(counterexample?.[0])}: ${reason}`,
+    found: `broken by ${shown(counterexample?.[0])}: ${reasonOf(errorInstance)}`,
     remedy: `Mend the wrapper. Seed ${seed} brings the value back, found after ${numShrinks} steps of shrinking.`,
   };
 }

@@ -81,8 +81,8 @@ export function law<Target, Value>(
   return {
     property: (implementation) =>
       // The runner prints the value and never reads it, so what kind it is need not be known there.
-      asyncProperty(given, async (value) => (await holds(implementation, value)) !== false) as IAsyncProperty<
-        [unknown]
-      >,
+      asyncProperty(given, async (value) => {
+        if ((await holds(implementation, value)) === false) throw new Error("it gave false");
+      }) as IAsyncProperty<[unknown]>,
   };
 }

@@ -2,9 +2,10 @@
  * The ways in which an implementation can fall short of its contract.
  *
  * `missing` and `kind` are about its surface. `example`, `law` and `refusal` are about what it does. `escaped` is an
- * error that reached the client though the contract does not list it.
+ * error that reached the client though the contract does not list it, and `setup` is about an implementation that
+ * could not be made or released.
  */
-export type FindingName = "missing" | "kind" | "example" | "law" | "refusal" | "escaped";
+export type FindingName = "missing" | "kind" | "example" | "law" | "refusal" | "escaped" | "setup";
 
 /** One way in which an implementation falls short: where, what was expected, what was found, and what to do. */
 export interface Finding {

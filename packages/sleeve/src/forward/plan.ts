@@ -65,9 +65,9 @@ export function wrapperClass(
   subject: object,
 ) => object {
   class Wrapper extends Forwarding {}
-  const { constructor } = prototype ?? {};
-  if (constructor) {
-    Object.defineProperty(Wrapper.prototype, "constructor", { value: constructor, writable: true });
+  const subjectClass = prototype?.constructor;
+  if (subjectClass) {
+    Object.defineProperty(Wrapper.prototype, "constructor", { value: subjectClass, writable: true });
   } else {
     Reflect.deleteProperty(Wrapper.prototype, "constructor");
   }

@@ -21,8 +21,8 @@ export function requireObject(value: unknown, wrapper: string, role: "subject" |
 
 /** What to call a subject in a message: `a GaugeFeed`, `an object`. Reads nothing but the name of its class. */
 export function describe(subject: object): string {
-  const constructor: unknown = Object.getPrototypeOf(subject)?.constructor;
-  const name = typeof constructor === "function" && constructor !== Object ? constructor.name : "";
+  const subjectClass: unknown = Object.getPrototypeOf(subject)?.constructor;
+  const name = typeof subjectClass === "function" && subjectClass !== Object ? subjectClass.name : "";
   if (!name) return "an object";
   return `${/^[aeiou]/i.test(name) ? "an" : "a"} ${name}`;
 }

@@ -1,4 +1,4 @@
-import { type FeedError, type GaugeFeed, GaugeFeed as Feed, type TurnReading } from "@port-ellery/gauge-feed";
+import { GaugeFeed as Feed, type FeedError, type GaugeFeed, type TurnReading } from "@port-ellery/gauge-feed";
 import { adapter } from "sleeve";
 import { type Metres, metres, type Tide, TidesUnavailable, type TideTable } from "./tide-table.ts";
 
@@ -7,12 +7,16 @@ export const gaugeTides = adapter<TideTable, GaugeFeed>(
   {
     port: "stationName",
     heightAt: async (feed, time) => {
-      const reading = await answerOf<{ level_ft: number }>((callback) => feed.requestLevel(localTime(time), callback));
+      const reading = await answerOf<{ level_ft: number }>((callback) =>
+        feed.requestLevel(localTime(time), callback),
+      );
       return fromFeet(reading.level_ft);
     },
     tidesOn: async (feed, day) => {
       // A UTC day begins in one local day and ends in the next.
-      const days = [day, new Date(day.getTime() + DAY)].map((each) => localTime(startOfDay(each)).slice(0, 10));
+      const days = [day, new Date(day.getTime() + DAY)].map((each) =>
+        localTime(startOfDay(each)).slice(0, 10),
+      );
       const turns = await Promise.all(
         days.map((local) => answerOf<TurnReading[]>((callback) => feed.requestTurns(local, callback))),
       );
@@ -26,7 +30,9 @@ export const gaugeTides = adapter<TideTable, GaugeFeed>(
   {
     name: "gaugeTides",
     errors: (error) =>
-      error instanceof TidesUnavailable ? error : new TidesUnavailable("The gauge cannot tell.", { cause: error }),
+      error instanceof TidesUnavailable
+        ? error
+        : new TidesUnavailable("The gauge cannot tell.", { cause: error }),
   },
 );
 

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { contract, law, near } from "sleeve/conform";
-import { TidesUnavailable, type TideTable } from "../src/tides/tide-table.ts";
+import { TidesUnavailable, type TideTable } from "../tides/tide-table.ts";
 
 const DAY = new Date("2026-11-24T00:00Z");
 const times = fc.date({ min: DAY, max: new Date("2026-11-24T23:59Z") });

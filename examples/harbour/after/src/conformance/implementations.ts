@@ -1,9 +1,9 @@
 import { decorate, layer, logging, timing } from "sleeve";
 import type { Implementations } from "sleeve/conform";
-import { FixedTides } from "../src/tides/fixed-tides.ts";
-import { connectGaugeTides } from "../src/tides/gauge-tides.ts";
-import { loadSumsTides } from "../src/tides/sums-tides.ts";
-import { metres, type Tide, type TideTable } from "../src/tides/tide-table.ts";
+import { FixedTides } from "../tides/fixed-tides.ts";
+import { connectGaugeTides } from "../tides/gauge-tides.ts";
+import { loadSumsTides } from "../tides/sums-tides.ts";
+import { metres, type Tide, type TideTable } from "../tides/tide-table.ts";
 
 const quiet = { info: () => {}, error: () => {} };
 const release = (tides: TideTable) => tides.close();

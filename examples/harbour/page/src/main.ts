@@ -1,0 +1,72 @@
+import type { TideTable } from "../../after/src/tides/tide-table.ts";
+import { CallLog } from "./call-log.ts";
+import { type TableName, watchedTable } from "./tables.ts";
+import { tideChart } from "./tide-chart.ts";
+
+const DAY = 86_400_000;
+const HALF_HOUR = 1_800_000;
+
+const controls = element("controls", HTMLFormElement);
+const log = new CallLog(element("calls", HTMLTableSectionElement));
+
+let tides = chosenTable();
+
+controls.addEventListener("change", () => {
+  tides = chosenTable();
+  void draw();
+});
+element("ask", HTMLButtonElement).addEventListener("click", () => void tellNow());
+void draw();
+
+/** The table and the layers that the controls ask for. */
+function chosenTable(): TideTable {
+  const chosen = new FormData(controls);
+  const isLogged = chosen.has("logging");
+  const isTimed = chosen.has("timing");
+  log.clear();
+  element("quiet", HTMLElement).hidden = isLogged || isTimed;
+  return watchedTable(chosen.get("table") as TableName, {
+    logging: isLogged,
+    timing: isTimed,
+    onEntry: (entry) => log.entry(entry),
+    onSample: (sample) => log.sample(sample, isLogged),
+  });
+}
+
+/** Asks the table for the whole day and draws it, unless another was chosen in the meantime. */
+async function draw(): Promise<void> {
+  const asked = tides;
+  const now = new Date();
+  const start = Math.floor(now.getTime() / DAY) * DAY;
+  const times = Array.from(
+    { length: DAY / HALF_HOUR + 1 },
+    (_, index) => new Date(start + index * HALF_HOUR),
+  );
+  const [heights, turns, height] = await Promise.all([
+    Promise.all(times.map((time) => asked.heightAt(time))),
+    asked.tidesOn(now),
+    asked.heightAt(now),
+  ]);
+  if (asked !== tides) return;
+  const curve = times.map((at, index) => ({ at, height: heights[index] as number }));
+  element("chart", HTMLElement).replaceChildren(tideChart(curve, turns, { at: now, height }));
+  const source =
+    new FormData(controls).get("table") === "gauge" ? "read from the gauge" : "reckoned from harmonic sums";
+  element("caption", HTMLElement).textContent = `${asked.port}, ${now.toISOString().slice(0, 10)}, ${source}`;
+  tell(height);
+}
+
+async function tellNow(): Promise<void> {
+  tell(await tides.heightAt(new Date()));
+}
+
+function tell(height: number): void {
+  element("summary", HTMLElement).textContent =
+    `The tide stands at ${height.toFixed(2)} metres above chart datum.`;
+}
+
+function element<Kind extends HTMLElement>(id: string, kind: abstract new () => Kind): Kind {
+  const found = document.getElementById(id);
+  if (found instanceof kind) return found;
+  throw new Error(`The page has no ${kind.name} called ${id}.`);
+}

@@ -1,0 +1,111 @@
+import { join } from "node:path";
+import { type Browser, chromium, type Page } from "playwright-core";
+import { build, type PreviewServer, preview } from "vite";
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { browserPath } from "../../../../scripts/browser.mjs";
+
+const project = { root: join(import.meta.dirname, ".."), logLevel: "warn" } as const;
+const CSP = "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src data:";
+
+let server: PreviewServer;
+let browser: Browser;
+let page: Page;
+let complaints: string[];
+
+beforeAll(async () => {
+  await build(project);
+  server = await preview({
+    ...project,
+    preview: { port: 0, host: "127.0.0.1", headers: { "Content-Security-Policy": CSP } },
+  });
+  const executablePath = browserPath();
+  if (!executablePath) throw new Error("There is no Chromium. Run: node scripts/prepare.mjs --browser");
+  browser = await chromium.launch({ executablePath, args: ["--no-sandbox"] });
+});
+
+afterAll(async () => {
+  await browser?.close();
+  await server?.close();
+});
+
+beforeEach(async () => {
+  page = await browser.newPage();
+  complaints = [];
+  page.on("pageerror", (error) => complaints.push(error.message));
+  page.on("console", (message) => message.type() === "error" && complaints.push(message.text()));
+  await page.goto(server.resolvedUrls?.local[0] ?? "");
+  await page.waitForSelector("#chart svg");
+  return async () => {
+    expect(complaints).toEqual([]);
+    await page.close();
+  };
+});
+
+/** The calls on show, each as the texts of its cells. */
+const calls = () =>
+  page.$$eval("#calls tr", (rows) =>
+    rows.map((row) => [...row.querySelectorAll("td")].map((cell) => cell.textContent ?? "")),
+  );
+
+const settled = () =>
+  page.waitForFunction(() => {
+    const text = document.querySelector("#calls")?.textContent ?? "";
+    return text !== "" && !text.includes("…");
+  });
+
+const heightTold = async () =>
+  Number(/stands at ([\d.]+) metres/.exec((await page.textContent("#summary")) ?? "")?.[1]);
+
+describe("the page, in a browser and under a strict content security policy", () => {
+  test("draws today's tide with its turns", async () => {
+    expect(await page.textContent("#caption")).toBe(
+      `Port Ellery, ${new Date().toISOString().slice(0, 10)}, read from the gauge`,
+    );
+    const labels = await page.$$eval("#chart text", (texts) => texts.map((each) => each.textContent ?? ""));
+    const turns = labels.filter((label) => /^\d\d:\d\d {2}\d\.\d\d m$/.test(label));
+    expect(turns.length).toBeGreaterThanOrEqual(3);
+    expect(await heightTold()).toBeGreaterThan(0);
+  });
+
+  test("shows each call with its member, arguments, outcome and duration", async () => {
+    await settled();
+    const shown = await calls();
+    expect(shown).toHaveLength(51);
+    for (const [call, member, args, outcome, milliseconds] of shown) {
+      expect(call).toMatch(/^#\d+$/);
+      expect(args).toMatch(/^\d{4}-\d\d-\d\d \d\d:\d\dZ$/);
+      expect(outcome).toMatch(member === "tidesOn" ? /^\d tides$/ : /^\d\.\d{3}$/);
+      expect(Number(milliseconds)).toBeGreaterThan(0);
+    }
+  });
+
+  test("has the same answer from either table, switched while it runs", async () => {
+    const read = await heightTold();
+    await page.check("input[value=sums]");
+    await page.waitForFunction(() =>
+      document.querySelector("#caption")?.textContent?.includes("harmonic sums"),
+    );
+    expect(Math.abs((await heightTold()) - read)).toBeLessThan(0.03);
+  });
+
+  test("watches the calls with just the layers that are switched on", async () => {
+    await page.uncheck("input[name=timing]");
+    await page.click("#ask");
+    await settled();
+    const untimed = await calls();
+    expect(untimed.every(([, , , outcome, milliseconds]) => outcome !== "" && milliseconds === "")).toBe(
+      true,
+    );
+
+    await page.uncheck("input[name=logging]");
+    await page.click("#ask");
+    expect(await calls()).toEqual([]);
+    expect(await page.isVisible("#quiet")).toBe(true);
+
+    await page.check("input[name=timing]");
+    await page.waitForSelector("#calls tr");
+    const [unlogged] = await calls();
+    expect(unlogged?.[2]).toBe("not logged");
+    expect(Number(unlogged?.[4])).toBeGreaterThan(0);
+  });
+});

@@ -1,0 +1,172 @@
+import { join } from "node:path";
+import { describe, expect, test } from "vitest";
+import { installed, project, sleeve } from "./harness.ts";
+
+const FIXTURES = join(import.meta.dirname, "fixtures");
+
+interface FindingJson {
+  readonly name: string;
+  readonly member: string | null;
+  readonly place: { readonly file: string; readonly line: number; readonly column: number };
+  readonly expected: string;
+  readonly found: string;
+  readonly remedy: string;
+}
+
+interface CheckJson {
+  readonly conforms: boolean;
+  readonly wrappers: readonly {
+    readonly wrapper: string;
+    readonly conforms: boolean;
+    readonly members: readonly { readonly member: string; readonly findings: readonly FindingJson[] }[];
+    readonly findings: readonly FindingJson[];
+  }[];
+  readonly borders: readonly { readonly package: string; readonly findings: readonly FindingJson[] }[];
+}
+
+function findingsOf({ wrappers }: CheckJson): Record<string, string[]> {
+  return Object.fromEntries(
+    wrappers.map(({ wrapper, members, findings }) => [
+      wrapper.split("#")[1] ?? "",
+      [...members.flatMap((each) => each.findings), ...findings].map(
+        ({ name, member, place }) => `${name} ${member} ${place.line}`,
+      ),
+    ]),
+  );
+}
+
+test("check names each fault of a wrong wrapper, where it is, and what to do", () => {
+  const { code, stdout, stderr } = sleeve(join(FIXTURES, "wrong-wrappers"), "check", "--json");
+  const result = JSON.parse(stdout) as CheckJson;
+  expect([code, stderr, result.conforms]).toEqual([1, "", false]);
+  expect(findingsOf(result)).toEqual({
+    MissingBell: ["missing mute 3"],
+    NarrowBell: ["parameter ring 17"],
+    LooseBell: ["unproven name 28", "readonly volume 29", "async ring 30", "kind rings 33", "async mute 34"],
+    adaptedBell: ["missing name 6", "result rings 9", "async mute 10", "extra tolls 11"],
+  });
+  const adapted = result.wrappers.at(-1)?.members.flatMap(({ findings }) => findings);
+  expect(adapted?.[0]?.remedy).toBe('Did you mean "label"?');
+  expect(result.borders[0]?.findings).toEqual([
+    expect.objectContaining({ name: "border", place: { file: "src/elsewhere.ts", line: 1, column: 22 } }),
+  ]);
+});
+
+test("check says the same in words", () => {
+  const { code, stdout } = sleeve(FIXTURES, "check", "wrong-wrappers");
+  expect(code).toBe(1);
+  expect(stdout).toContain(
+    [
+      "  parameter  ring  src/class-bells.ts:17:3",
+      '      expected  times: number | "once"',
+      "      found     times: number",
+      "      remedy    Take all that the target sends as times.",
+    ].join("\n"),
+  );
+  expect(stdout.trimEnd().split("\n").at(-1)).toBe("4 wrappers and 1 border checked: 12 findings.");
+});
+
+/** A target and one wrapper of it, in one line each, and what the check finds. */
+function judge(target: string, wrapper: string): readonly string[] {
+  const root = project({
+    "src/a.ts": `export ${target}\nexport ${wrapper}\n`,
+    "sleeve.config.ts": 'export default { targets: { "src/a.ts#T": ["src/a.ts#w"] } };',
+  });
+  const { stdout, stderr } = sleeve(root, "check", "--json");
+  expect(stderr).toBe("");
+  return (findingsOf(JSON.parse(stdout) as CheckJson)["w"] ?? []).map((each) => each.replace(/ \d+$/, ""));
+}
+
+describe("check has no quarrel with what conforms, however it is written", () => {
+  test.each([
+    ["interface T { a: number; b(x: string): void }", "class w { a = 1; b(_x: string): void {} }"],
+    ["interface T { a?: number }", "const w: { a?: number } = {};"],
+    ["interface T { a?(): void }", "class w {}"],
+    ["interface T { readonly a: number }", "class w { get a(): number { return 1; } }"],
+    ["interface T { b(x: string, y: number): void }", "class w { b(): void {} }"],
+    [
+      "interface T { b(x: string): void }",
+      "class w { b(x: string | number, more?: boolean): void { void [x, more]; } }",
+    ],
+    [
+      "interface T { b(...xs: string[]): number }",
+      "class w { b(...xs: string[]): number { return xs.length; } }",
+    ],
+    ["interface T { b<X>(x: X): X }", "class w { b<Y>(y: Y): Y { return y; } }"],
+    [
+      "interface T { b(x: string): string; b(x: number): number }",
+      "class w { b(x: string): string; b(x: number): number; b(x: never): never { return x; } }",
+    ],
+    ["interface T { b(): Promise<void> }", "const w = (): T => ({ b: async () => {} });"],
+    ["interface T { b(): Promise<void> }", "const w = async () => ({ b: async () => {} });"],
+    ["type T = (x: string) => number;", "const w = (x: string) => x.length;"],
+    ["abstract class T { abstract b(): number }", "class w extends T { override b(): number { return 1; } }"],
+    ["type T = { [K in 'a' | 'b']: number };", "const w = { a: 1, b: 2 };"],
+  ])("%s %s", (target, wrapper) => {
+    expect(judge(target, wrapper)).toEqual([]);
+  });
+});
+
+describe("check finds what assignability lets through, and the rest", () => {
+  test.each([
+    [
+      "interface T { b(x: string | number): void }",
+      "class w { b(x: string): void { void x; } }",
+      ["parameter b"],
+    ],
+    [
+      "interface T { b(then: (x: string) => void): void }",
+      "class w { b(then: (x: number) => void): void { void then; } }",
+      ["parameter b"],
+    ],
+    ["interface T { b(): void }", "class w { async b(): Promise<void> {} }", ["async b"]],
+    ["interface T { b(): Promise<number> }", "class w { b(): number { return 1; } }", ["async b"]],
+    ["interface T { b(): number }", "class w { async b(): Promise<number> { return 1; } }", ["async b"]],
+    [
+      "interface T { b(): Promise<number> }",
+      "class w { async b(): Promise<string> { return ''; } }",
+      ["result b"],
+    ],
+    ["interface T { b(x: string): number }", "class w { b(x: any): number { return x; } }", ["unproven b"]],
+    ["interface T { b(x: string): number }", "class w { b(x: string): any { return x; } }", ["unproven b"]],
+    ["interface T { b(): Promise<number> }", "class w { async b(): Promise<any> {} }", ["unproven b"]],
+    [
+      "interface T { b(x: string): void }",
+      "class w { b(x: string, y: number): void { void [x, y]; } }",
+      ["parameter b"],
+    ],
+    ["interface T { a: number }", "class w { a?: number }", ["optional a", "result a"]],
+    ["interface T { a: number }", "class w { get a(): number { return 1; } }", ["readonly a"]],
+    ["interface T { a: number }", "class w { readonly a: number = 1; }", ["readonly a"]],
+    ["interface T { a: string | number }", "class w { a: string = ''; }", ["parameter a"]],
+    ["interface T { a(): void }", "class w { a = 1; }", ["kind a"]],
+    ["interface T { a: number }", "class w { a(): number { return 1; } }", ["kind a"]],
+    ["interface T { a: number; b: number }", "const w = { a: 1 };", ["missing b"]],
+    [
+      "interface T { b(x: string): string; b(x: number): number }",
+      "class w { b(x: string): string { return x; } }",
+      ["overload b"],
+    ],
+    ["interface T { b<X>(x: X): X }", "class w { b<Y>(_y: Y): string { return ''; } }", ["signature b"]],
+    ["type T = (x: string) => number;", "const w = (x: string) => x;", ["result ()"]],
+    ["interface T { a: number }", "const w: T = { a: 'x' };", ["compile null"]],
+  ])("%s %s", (target, wrapper, expected) => {
+    expect(judge(target, wrapper)).toEqual(expected);
+  });
+});
+
+test("a border counts every kind of import, in every file but those that may", () => {
+  const root = project({
+    ...installed("crane", "export declare const LIMIT: number;"),
+    "src/crane-adapter.ts": 'import { LIMIT } from "crane";\nexport const limit: number = LIMIT;',
+    "src/a.ts": 'import type {} from "crane";',
+    "src/b.ts": 'export * from "crane";',
+    "src/c.ts": 'export const later = () => import("crane");',
+    "src/d.ts": 'export const text = "crane";',
+    "sleeve.config.ts": 'export default { borders: { crane: ["src/crane-adapter.ts"] } };',
+  });
+  const { code, stdout } = sleeve(root, "check", "--json");
+  const { borders } = JSON.parse(stdout) as CheckJson;
+  expect(code).toBe(1);
+  expect(borders[0]?.findings.map(({ place }) => place.file)).toEqual(["src/a.ts", "src/b.ts", "src/c.ts"]);
+});

@@ -1,0 +1,67 @@
+import { spawnSync } from "node:child_process";
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { dirname, join } from "node:path";
+import { onTestFinished } from "vitest";
+
+const CLI = join(import.meta.dirname, "../dist/cli.js");
+
+/** What a command came to. */
+export interface Run {
+  readonly code: number | null;
+  readonly stdout: string;
+  readonly stderr: string;
+}
+
+/** Runs the command as its user does: in a process of its own, in a folder. */
+export function sleeve(cwd: string, ...args: readonly string[]): Run {
+  return sleeveWith({}, cwd, ...args);
+}
+
+/** The same with more in its environment. */
+export function sleeveWith(
+  more: Readonly<Record<string, string>>,
+  cwd: string,
+  ...args: readonly string[]
+): Run {
+  const env = { ...process.env, NO_COLOR: "1", ...more };
+  const { status, stdout, stderr } = spawnSync(process.execPath, [CLI, ...args], {
+    cwd,
+    encoding: "utf8",
+    env,
+  });
+  return { code: status, stdout, stderr };
+}
+
+const TSCONFIG = {
+  compilerOptions: {
+    strict: true,
+    module: "nodenext",
+    target: "es2023",
+    noEmit: true,
+    types: [],
+    allowImportingTsExtensions: true,
+  },
+  include: ["src"],
+};
+
+/** A project in a folder of its own, gone when the test is finished. Installs what is under `node_modules`. */
+export function project(files: Readonly<Record<string, string>>): string {
+  const root = mkdtempSync(join(tmpdir(), "sleeve-test-"));
+  onTestFinished(() => rmSync(root, { recursive: true, force: true }));
+  for (const [file, text] of Object.entries({ "tsconfig.json": JSON.stringify(TSCONFIG), ...files })) {
+    mkdirSync(dirname(join(root, file)), { recursive: true });
+    writeFileSync(join(root, file), text);
+  }
+  return root;
+}
+
+/** The files of an installed package: a declaration, and the manifest that leads to it. */
+export function installed(name: string, declaration: string, version = "1.0.0"): Record<string, string> {
+  const folder = `node_modules/${name}`;
+  return {
+    [`${folder}/package.json`]: JSON.stringify({ name, version, types: "index.d.ts", main: "index.js" }),
+    [`${folder}/index.d.ts`]: declaration,
+    [`${folder}/index.js`]: "",
+  };
+}

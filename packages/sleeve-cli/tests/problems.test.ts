@@ -1,0 +1,193 @@
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { describe, expect, test } from "vitest";
+import { installed, project, type Run, sleeve, sleeveWith } from "./harness.ts";
+
+/** One clear sentence on standard error with a code, exit code 2, and no stack trace. */
+function expectProblem({ code, stderr }: Run, problem: string, message: RegExp): void {
+  expect(code).toBe(2);
+  const lines = stderr.trimEnd().split("\n");
+  expect(lines).toHaveLength(1);
+  expect(lines[0]).toMatch(/^sleeve: .*[.?] \[[A-Z_]+\]$/);
+  expect(lines[0]).toContain(`[${problem}]`);
+  expect(lines[0]).toMatch(message);
+  expect(stderr).not.toMatch(/^\s+at /m);
+}
+
+describe.each(["survey", "check"])("%s tells in one sentence", (command) => {
+  test("that there is no such folder", () => {
+    expectProblem(sleeve(tmpdir(), command, "nowhere-at-all"), "NO_SUCH_FOLDER", /no folder nowhere-at-all/);
+  });
+
+  test("that a folder holds no project", () => {
+    const empty = mkdtempSync(join(tmpdir(), "sleeve-empty-"));
+    expectProblem(
+      sleeve(empty, command),
+      "NO_PROJECT",
+      /no tsconfig\.json, no package\.json and no TypeScript/,
+    );
+    rmSync(empty, { recursive: true });
+  });
+});
+
+const CONFIG = { "sleeve.config.ts": "export default {};" };
+
+describe.each(["survey", "check"])("%s does the rest and tells in one sentence", (command) => {
+  const run = (files: Record<string, string>) => sleeve(project({ ...CONFIG, ...files }), command);
+
+  test("that a file does not parse", () => {
+    const result = run({ "src/a.ts": "export const fine = 1;", "src/b.ts": "export const = 2;\n" });
+    expectProblem(result, "SYNTAX_ERROR", /src\/b\.ts:1:14 does not parse/);
+    expect(result.stdout).not.toBe("");
+  });
+
+  test("that a package is not installed", () => {
+    const result = run({ "src/a.ts": 'import { lift } from "crane";\nlift();\n' });
+    expectProblem(
+      result,
+      "NOT_INSTALLED",
+      /The package crane, imported in src\/a\.ts:1:22, is not installed/,
+    );
+    expect(result.stdout).not.toBe("");
+  });
+
+  test("that the compiler's config is broken", () => {
+    expectProblem(
+      run({ "tsconfig.json": '{ "include": ["src"], ', "src/a.ts": "" }),
+      "BROKEN_TSCONFIG",
+      /tsconfig\.json is broken/,
+    );
+  });
+});
+
+describe("check tells in one sentence what is wrong with its config", () => {
+  const check = (config: string | undefined, files: Record<string, string> = {}) => {
+    const base = {
+      "src/a.ts": "export interface Bell { ring(): void }\nexport class Brass { ring(): void {} }\n",
+    };
+    return sleeve(
+      project({ ...base, ...files, ...(config !== undefined && { "sleeve.config.ts": config }) }),
+      "check",
+    );
+  };
+
+  test.each([
+    [undefined, "NO_CONFIG", /There is no sleeve\.config\.ts/],
+    ["export default {", "BROKEN_CONFIG", /cannot be loaded/],
+    ["throw new Error('no luck');", "BROKEN_CONFIG", /cannot be loaded: no luck/],
+    ["export default 7;", "BAD_CONFIG", /has to export an object/],
+    [
+      "export default { target: {} };",
+      "BAD_CONFIG",
+      /has "target", which is none of targets, borders and tsconfig/,
+    ],
+    ["export default { targets: { 'src/a.ts': [] } };", "BAD_CONFIG", /write it as file#export/],
+    [
+      "export default { targets: [] , borders: { a: 'b' } };",
+      "BAD_CONFIG",
+      /`borders` as an object of lists/,
+    ],
+    [
+      "export default { targets: { 'src/z.ts#Bell': ['src/a.ts#Brass'] } };",
+      "NO_SUCH_FILE",
+      /names src\/z\.ts, which is no file/,
+    ],
+    [
+      "export default { targets: { 'src/a.ts#Bell': ['src/a.ts#Bras'] } };",
+      "NO_SUCH_EXPORT",
+      /Did you mean Brass\?/,
+    ],
+    [
+      "export default { borders: { crane: ['src/z.ts'] } };",
+      "NO_SUCH_FILE",
+      /names src\/z\.ts under borders/,
+    ],
+    ["export default { tsconfig: 'tsconfig.none.json' };", "NO_PROJECT", /no tsconfig\.none\.json/],
+  ])("%s", (config, problem, message) => {
+    expectProblem(check(config), problem, message);
+  });
+
+  test("and checks the wrappers that are named rightly", () => {
+    const run = check(
+      "export default { targets: { 'src/a.ts#Bell': ['src/a.ts#Nickel', 'src/a.ts#Brass'] } };",
+    );
+    expectProblem(run, "NO_SUCH_EXPORT", /which exports Bell, Brass/);
+    expect(run.stdout).toMatch(/Brass to Bell: conforms/);
+  });
+});
+
+test("what was not asked rightly ends with 2 and says how to ask; help and version end with 0", () => {
+  expect(sleeve(tmpdir(), "isolate")).toMatchObject({
+    code: 2,
+    stderr: expect.stringContaining("unknown command 'isolate'"),
+  });
+  expect(sleeve(tmpdir(), "survey", "--nothing")).toMatchObject({
+    code: 2,
+    stderr: expect.stringContaining("--nothing"),
+  });
+  expect(sleeve(tmpdir(), "--help")).toMatchObject({
+    code: 0,
+    stdout: expect.stringMatching(/survey .*\n[\s\S]*check /),
+    stderr: "",
+  });
+  expect(sleeve(tmpdir(), "--version")).toMatchObject({ code: 0, stdout: "0.1.0\n" });
+});
+
+test("a package without types is surveyed by its imports", () => {
+  const root = project({
+    "node_modules/crane/package.json": '{ "name": "crane", "version": "3.0.0", "main": "index.js" }',
+    "node_modules/crane/index.js": "exports.lift = () => {};",
+    "src/a.ts": '// @ts-ignore\nimport crane, { lift } from "crane";\nlift(crane);\n',
+  });
+  const { code, stdout, stderr } = sleeve(root, "survey");
+  expect([code, stderr]).toEqual([0, ""]);
+  expect(stdout).toMatch(/crane +3\.0\.0 +1 +1 +2 /);
+  expect(stdout).toMatch(/lift +1 {2}call 1/);
+});
+
+test("a file that may not be read is told, and the rest is surveyed", () => {
+  const root = project({
+    ...installed("crane", "export declare const LIMIT: number;"),
+    "src/a.ts": 'import "crane";',
+    "src/b.ts": "",
+  });
+  // Permissions do not keep root out, so the denial is put in where the command reads.
+  writeFileSync(
+    join(root, "deny.mjs"),
+    `import fs from "node:fs";
+     import { syncBuiltinESMExports } from "node:module";
+     const read = fs.readFileSync;
+     fs.readFileSync = (path, ...rest) => {
+       if (String(path).endsWith("b.ts")) throw Object.assign(new Error("EACCES"), { code: "EACCES" });
+       return read(path, ...rest);
+     };
+     syncBuiltinESMExports();`,
+  );
+  const run = sleeveWith(
+    { NODE_OPTIONS: `--import ${pathToFileURL(join(root, "deny.mjs")).href}` },
+    root,
+    "survey",
+  );
+  expectProblem(run, "UNREADABLE", /src\/b\.ts cannot be read/);
+  expect(run.stdout).toMatch(/crane/);
+});
+
+test("names and line endings of any kind are taken as they are", () => {
+  const root = project({
+    ...installed(
+      "crane",
+      'export declare const größe: number; export declare function $1(): void; export declare const obj: { "quoted-name": number };',
+    ),
+    "src/ä b.ts":
+      "\uFEFFimport { größe, $1, obj } from 'crane';\r\n\r\n$1();\r\nexport const all: unknown = [größe, obj['quoted-name']];\r\n",
+  });
+  writeFileSync(join(root, "src/empty.ts"), "");
+  const { packages } = JSON.parse(sleeve(root, "survey", "--json").stdout) as {
+    packages: { members: { member: string; places: { line: number; column: number }[] }[] }[];
+  };
+  expect(
+    packages[0]?.members.map(({ member, places: [place] }) => `${member} ${place?.line}:${place?.column}`),
+  ).toEqual(["$1 3:1", "größe 4:30", "obj 4:37", "quoted-name 4:41"]);
+});

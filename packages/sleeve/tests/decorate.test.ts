@@ -1,0 +1,212 @@
+import fc from "fast-check";
+import { decorate, type Layer, layer, logging, SleeveError, timing } from "sleeve";
+import { describe, expect, test } from "vitest";
+import { type SubjectCase, subjects } from "./subjects.ts";
+
+const silent = { info: () => {}, error: () => {} };
+const stacks: Readonly<Record<string, () => Layer[]>> = {
+  "no layers": () => [],
+  "logging and timing": () => [logging({ to: silent }), timing({ to: () => {} })],
+  "a layer that takes the call into its hands": () => [
+    layer("through", {
+      call: (next) => (call) => next({ ...call }),
+      read: (next) => (call) => next(call),
+      write: (next) => (call) => next(call),
+    }),
+  ],
+};
+
+/** What came of a use: a value, or an error, told apart. */
+async function outcomeOf(use: (subject: never) => unknown, subject: object): Promise<unknown> {
+  try {
+    return { value: await use(subject as never) };
+  } catch (error) {
+    return { thrown: error };
+  }
+}
+
+describe.each(Object.entries(stacks))("a wrapper with %s", (_, stack) => {
+  test.each(subjects)("answers as $name does", async ({ create, uses }: SubjectCase) => {
+    for (const use of uses) {
+      expect(await outcomeOf(use, decorate(create(), ...stack()))).toEqual(await outcomeOf(use, create()));
+    }
+  });
+
+  test("passes arguments, results, promises and errors by identity, whatever they are", () => {
+    fc.assert(
+      fc.property(fc.array(fc.anything()), fc.anything(), (args, answer) => {
+        const taken: unknown[][] = [];
+        const promise = Promise.resolve(answer);
+        const wrapper = decorate(
+          {
+            take: (...given: unknown[]) => {
+              taken.push(given);
+              return answer;
+            },
+            later: () => promise,
+            fail: () => {
+              throw answer;
+            },
+          },
+          ...stack(),
+        );
+        expect(Object.is(wrapper.take(...args), answer)).toBe(true);
+        expect(taken).toHaveLength(1);
+        expect(taken[0]?.length).toBe(args.length);
+        expect(args.every((each, index) => Object.is(each, taken[0]?.[index]))).toBe(true);
+        expect(wrapper.later()).toBe(promise);
+        let thrown: unknown;
+        try {
+          wrapper.fail();
+        } catch (error) {
+          thrown = error;
+        }
+        expect(Object.is(thrown, answer)).toBe(true);
+      }),
+    );
+  });
+
+  test("gives itself back where the subject gives itself back", () => {
+    class Winch {
+      readonly self = this;
+      haul() {
+        return this;
+      }
+      get same() {
+        return this;
+      }
+    }
+    const wrapper = decorate(new Winch(), ...stack());
+    expect(wrapper.haul()).toBe(wrapper);
+    expect(wrapper.same).toBe(wrapper);
+    expect(wrapper.self).toBe(wrapper);
+  });
+
+  test("sees what is put on the subject in place of a member later on", () => {
+    const subject = { sound: () => "ping" };
+    const wrapper = decorate(subject, ...stack());
+    subject.sound = () => "pong";
+    expect(wrapper.sound()).toBe("pong");
+  });
+});
+
+test("a wrapper shows no way to its subject", () => {
+  class Vault {
+    readonly #gold = 7;
+    count() {
+      return this.#gold;
+    }
+  }
+  const wrapper = decorate(new Vault());
+  expect(Reflect.ownKeys(wrapper)).toEqual([]);
+  expect(Object.getPrototypeOf(wrapper)).not.toBe(Vault.prototype);
+  expect(() => Vault.prototype.count.call(wrapper)).toThrow(TypeError);
+});
+
+test("layers are met in the order in which they are listed, and only on the members they are told", () => {
+  const met: string[] = [];
+  const note = (name: string) =>
+    layer<{ sound(): string; mute(): void }>(
+      name,
+      {
+        call: (next) => (call) => {
+          met.push(`${name} ${call.member.label}`);
+          return next(call);
+        },
+      },
+      { only: ["sound"] },
+    );
+  const horn = decorate({ sound: () => "toot", mute: () => {} }, note("outer"), note("inner"));
+  horn.mute();
+  expect(horn.sound()).toBe("toot");
+  expect(met).toEqual(["outer sound", "inner sound"]);
+});
+
+test("a stack of the same layers over the same class is planned once", () => {
+  let planned = 0;
+  const counted = layer("counted", {
+    call: (next) => {
+      planned += 1;
+      return (call) => next(call);
+    },
+  });
+  class Lamp {
+    light() {}
+    dim() {}
+  }
+  for (let each = 0; each < 50; each++) decorate(new Lamp(), counted);
+  expect(planned).toBe(2);
+});
+
+test("a layer may change the arguments and the answer of a call, and reads and writes", () => {
+  const doubled = layer("doubled", {
+    call: (next) => (call) => Number(next({ ...call, args: call.args.map((each) => Number(each) * 2) })) + 1,
+    read: (next) => (call) => `<${String(next(call))}>`,
+    write: (next) => (call) => next({ ...call, args: [`${String(call.args[0])}!`] }),
+  });
+  const subject = { label: "a", add: (left: number, right: number) => left + right };
+  const wrapper = decorate(subject, layer("reads", { read: (next) => next }), doubled);
+  wrapper.label = "b";
+  expect(subject.label).toBe("b!");
+  expect(wrapper.label).toBe("<b!>");
+});
+
+describe("a wrapper that cannot be made says which one and why", () => {
+  const named = layer("named", {});
+  test.each([
+    [null, "NO_SUBJECT", /decorate\(…, named\) was given null where its subject should be/],
+    [undefined, "NO_SUBJECT", /given undefined where its subject/],
+    [7, "NOT_AN_OBJECT", /given a number where its subject/],
+    [() => {}, "NOT_AN_OBJECT", /given a function where its subject/],
+  ])("around %s", (subject, code, message) => {
+    expect(() => decorate(subject as never, named)).toThrow(
+      expect.objectContaining({ code, message: expect.stringMatching(message) }),
+    );
+  });
+
+  test("with a layer told to keep to a member that there is not", () => {
+    const misled = timing<object>({ to: () => {}, only: ["hieghtAt" as never] });
+    const make = () => decorate({ heightAt: () => 4 }, misled);
+    expect(make).toThrow(SleeveError);
+    expect(make).toThrow(
+      /"timing" is told to keep to "hieghtAt", which the subject does not have. It has: heightAt/,
+    );
+  });
+});
+
+test("objects whose keys keep changing go on being wrapped rightly", () => {
+  fc.assert(
+    fc.property(fc.dictionary(fc.string(), fc.integer(), { maxKeys: 6 }), (subject) => {
+      expect({ ...decorate(subject) }).toEqual({ ...subject });
+    }),
+    { numRuns: 500 },
+  );
+});
+
+test("more members than there are places to forward from are forwarded all the same", () => {
+  for (let index = 0; index < 300; index++) {
+    class Fleet {
+      readonly index = index;
+      a(given: number) {
+        return given + this.index;
+      }
+      b() {
+        return this.index;
+      }
+      c() {
+        return this;
+      }
+      d(first: number, second: number) {
+        return first * second + this.index;
+      }
+    }
+    const wrapper = decorate(new Fleet());
+    expect([wrapper.a(1), wrapper.b(), wrapper.c(), wrapper.d(2, 3), wrapper.index]).toEqual([
+      index + 1,
+      index,
+      wrapper,
+      index + 6,
+      index,
+    ]);
+  }
+});

@@ -1,0 +1,78 @@
+/**
+ * Gets a fresh clone ready: dependencies from the lockfile when they are missing or stale, the build, and with
+ * --browser a Chromium for the tests of the page. Says what it does, and does nothing that is done already.
+ */
+import { spawnSync } from "node:child_process";
+import { createHash } from "node:crypto";
+import { existsSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { browserPath } from "./browser.mjs";
+
+const root = join(import.meta.dirname, "..");
+const isQuiet = process.argv.includes("--quiet");
+const [major = 0, minor = 0] = process.versions.node.split(".").map(Number);
+
+if (major < 20 || (major === 20 && minor < 19)) {
+  stop(`Node.js 20.19 or later is needed; this is ${process.versions.node}.`);
+}
+installDependencies();
+build();
+if (process.argv.includes("--browser")) installBrowser();
+
+function installDependencies() {
+  const lock = createHash("sha256")
+    .update(readFileSync(join(root, "package-lock.json")))
+    .digest("hex");
+  const stamp = join(root, "node_modules/.prepared");
+  if (existsSync(stamp) && readFileSync(stamp, "utf8") === lock) return;
+  say("Installing the dependencies that the lockfile names ...");
+  run("npm", ["ci", "--no-audit", "--no-fund", "--loglevel=error"]);
+  writeFileSync(stamp, lock);
+}
+
+function build() {
+  if (!existsSync(join(root, "packages/sleeve-cli/dist/cli.js")))
+    say("Building the packages and the examples ...");
+  run("npx", ["--no-install", "tsc", "-b"]);
+}
+
+function installBrowser() {
+  if (browserPath()) return;
+  say("Installing Chromium with the system's package manager, for the tests of the page ...");
+  const isRoot = process.getuid?.() === 0;
+  const apt = (...args) =>
+    run(isRoot ? "apt-get" : "sudo", isRoot ? args : ["apt-get", ...args], {
+      DEBIAN_FRONTEND: "noninteractive",
+    });
+  if (spawnSync("apt-get", ["--version"], { stdio: "ignore" }).status !== 0) {
+    stop(
+      "There is no Chromium, and no apt-get to install it with. Install Chromium and set CHROMIUM_PATH to it.",
+    );
+  }
+  apt("update", "-qq");
+  apt("install", "-y", "-qq", "chromium");
+}
+
+function run(command, args, env = {}) {
+  const { status, stdout, stderr, error } = spawnSync(command, args, {
+    cwd: root,
+    encoding: "utf8",
+    env: { ...process.env, ...env },
+    shell: process.platform === "win32",
+    maxBuffer: 1 << 28,
+  });
+  if (status === 0) return;
+  process.stderr.write(`${stdout ?? ""}${stderr ?? ""}`);
+  stop(
+    `"${command} ${args.join(" ")}" failed${error ? `: ${error.message}` : ""}. What it printed is above.`,
+  );
+}
+
+function say(text) {
+  if (!isQuiet) console.error(text);
+}
+
+function stop(text) {
+  console.error(text);
+  process.exit(2);
+}

@@ -1,0 +1,82 @@
+/** Makes the pictures in docs/screenshots from what the commands print, and from the page, on the demo data. */
+import { spawnSync } from "node:child_process";
+import { mkdirSync } from "node:fs";
+import { join } from "node:path";
+import { chromium } from "playwright-core";
+import { build, preview } from "vite";
+import { browserPath } from "./browser.mjs";
+
+const root = join(import.meta.dirname, "..");
+const folder = join(root, "docs/screenshots");
+const harbour = join(root, "examples/harbour");
+const sleeve = join(root, "packages/sleeve-cli/dist/cli.js");
+
+const COLOUR = new RegExp(`${String.fromCharCode(27)}\\[(\\d+)m`, "g");
+const CLASSES = { 1: "b", 2: "d", 31: "r", 32: "g", 33: "y" };
+
+mkdirSync(folder, { recursive: true });
+const browser = await chromium.launch({ executablePath: browserPath(), args: ["--no-sandbox"] });
+const tab = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+
+await terminal("survey.png", "npx sleeve survey before", [sleeve, "survey", "before"], harbour);
+await terminal("check.png", "npx sleeve check after", [sleeve, "check", "after"], harbour);
+await terminal(
+  "check-findings.png",
+  "npx sleeve check tests/fixtures/wrong-wrappers",
+  [sleeve, "check", "tests/fixtures/wrong-wrappers"],
+  join(root, "packages/sleeve-cli"),
+);
+await terminal("demo.png", "npm run demo", [join(harbour, "demo/demo.mjs")], root, ({ length }) => length);
+await page("page.png");
+await browser.close();
+
+/** Runs a command and pictures what it prints, or for the long ones its last part, as a terminal would show it. */
+async function terminal(name, command, args, cwd, from = () => 0) {
+  const { stdout, stderr } = spawnSync(process.execPath, args, {
+    cwd,
+    encoding: "utf8",
+    env: { ...process.env, FORCE_COLOR: "1" },
+  });
+  const lines = `${stdout}${stderr}`.trimEnd().split("\n");
+  const fitting = 43;
+  const start = Math.max(0, Math.min(from(lines), lines.length - fitting));
+  const shown = lines.slice(start, start + fitting);
+  await tab.setContent(terminalPage(`$ ${command}`, start > 0 ? ["...", ...shown.slice(1)] : shown));
+  await tab.screenshot({ path: join(folder, name) });
+}
+
+function terminalPage(prompt, lines) {
+  const body = [`<b>${escaped(prompt)}</b>`, "", ...lines.map(html)].join("\n");
+  return `<style>
+    body { margin: 0; padding: 18px 22px; background: #11201f; color: #e4ebe8; }
+    pre { margin: 0; font: 13.5px/16.6px "DejaVu Sans Mono", monospace; white-space: pre; }
+    .b { font-weight: bold; } .d { color: #8fa3a0; } .r { color: #ff8a70; } .g { color: #7fd6a4; } .y { color: #ecc96b; }
+  </style><pre>${body}</pre>`;
+}
+
+/** A line with the colour codes that the commands use turned into markup. */
+function html(line) {
+  return escaped(line).replaceAll(COLOUR, (_, code) => {
+    if (CLASSES[code]) return `<span class="${CLASSES[code]}">`;
+    return "</span>";
+  });
+}
+
+function escaped(text) {
+  return text.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
+}
+
+async function page(name) {
+  const project = { root: join(harbour, "page"), logLevel: "warn" };
+  await build(project);
+  const server = await preview({ ...project, preview: { port: 0, host: "127.0.0.1" } });
+  await tab.goto(server.resolvedUrls.local[0]);
+  await tab.waitForSelector("#chart svg");
+  await tab.waitForFunction(
+    () =>
+      document.querySelectorAll("#calls tr").length > 40 &&
+      !document.querySelector("#calls").textContent.includes("…"),
+  );
+  await tab.screenshot({ path: join(folder, name) });
+  await server.close();
+}

@@ -1,0 +1,2 @@
+/** The text of packages/sleeve/src/forward/forwarding.generated.ts. */
+export function forwardingSource(): string;
