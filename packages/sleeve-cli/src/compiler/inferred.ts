@@ -1,6 +1,6 @@
 import { type Node, type SourceFile, SyntaxKind } from "typescript/unstable/ast";
 import { type Checker, SignatureKind, type Type, TypeFlags } from "typescript/unstable/sync";
-import { type Origin, Origins, type Ownership } from "./origins.ts";
+import { isInternal, type Origin, Origins, type Ownership } from "./origins.ts";
 import type { Program } from "./program.ts";
 import {
   type ExportedDeclaration,
@@ -117,8 +117,8 @@ class TypeWalker {
   }
 
   #own(type: Type): readonly Origin[] {
-    return [type.getAliasSymbol(), type.getSymbol()].flatMap(
-      (symbol) => (symbol && this.#origins.of(symbol)) ?? [],
+    return [type.getAliasSymbol(), type.getSymbol()].flatMap((symbol) =>
+      symbol && !isInternal(symbol) ? (this.#origins.of(symbol) ?? []) : [],
     );
   }
 

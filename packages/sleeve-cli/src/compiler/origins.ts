@@ -43,17 +43,34 @@ export class Origins {
   }
 
   #find(symbol: CompilerSymbol): Origin | undefined {
-    const isAlias = (symbol.flags & SymbolFlags.Alias) !== 0;
-    const target = isAlias ? this.#checker.getAliasedSymbol(symbol) : symbol;
-    if (isAlias && this.#checker.isUnknownSymbol(target)) return this.#untyped(symbol);
-    const declaration = target.declarations.find(({ path }) => this.#ownership.isOfInterest(path));
+    const entry = this.#entryOf(symbol);
+    const isAlias = (entry.flags & SymbolFlags.Alias) !== 0;
+    const target = isAlias ? this.#checker.getAliasedSymbol(entry) : entry;
+    if (isAlias && this.#checker.isUnknownSymbol(target)) return this.#untyped(entry);
+    const declaration = [entry, target]
+      .flatMap(({ declarations }) => declarations)
+      .find(({ path }) => this.#ownership.isOfInterest(path));
     // The module itself, as a namespace import names it, is no member of the package.
     if (!declaration || (target.flags & SymbolFlags.ValueModule) !== 0) return undefined;
     const parent = target.getParent();
-    const owner =
-      parent && (parent.flags & OWNERS) !== 0 && parent.name !== "__type" ? parent.name : undefined;
-    const name = target.name === "default" && isAlias ? symbol.name : target.name;
+    const owner = parent && (parent.flags & OWNERS) !== 0 && !isInternal(parent) ? parent.name : undefined;
+    const name =
+      [entry, target, symbol].map((each) => each.name).find((each) => each !== "default") ?? "default";
     return { name, owner, from: { path: declaration.path } };
+  }
+
+  /** What an import names, followed through the project's own barrels up to where it leaves the project. */
+  #entryOf(symbol: CompilerSymbol): CompilerSymbol {
+    let entry = symbol;
+    while (
+      (entry.flags & SymbolFlags.Alias) !== 0 &&
+      entry.declarations.some(({ path }) => this.#ownership.isOwn(path))
+    ) {
+      const next = this.#checker.getImmediateAliasedSymbol(entry);
+      if (!next || this.#checker.isUnknownSymbol(next)) return entry;
+      entry = next;
+    }
+    return entry;
   }
 
   /** What was imported from a package without types is known by the import alone. */
@@ -62,6 +79,11 @@ export class Origins {
     const specifier = declaration && specifierOf(declaration);
     return specifier === undefined ? undefined : { name: alias.name, owner: undefined, from: { specifier } };
   }
+}
+
+/** Whether the compiler made the name up, as for a type that has none. */
+export function isInternal({ name }: CompilerSymbol): boolean {
+  return name.startsWith("__");
 }
 
 const OWNERS = SymbolFlags.Class | SymbolFlags.Interface | SymbolFlags.Enum | SymbolFlags.TypeAlias;
