@@ -56,7 +56,9 @@ common(
     ]);
     const { result, problems } = await runCheck({ folder, tsconfig });
     process.stdout.write(
-      json ? jsonText({ ...result, problems }) : checkText(result, coloursFor(process.stdout)),
+      json
+        ? jsonText({ ...result, problems })
+        : checkText(result, problems.length === 0, coloursFor(process.stdout)),
     );
     return { problems, hasFindings: !result.conforms };
   }),

@@ -100,6 +100,7 @@ describe("check has no quarrel with what conforms, however it is written", () =>
     ["interface T { b(): Promise<void> }", "const w = (): T => ({ b: async () => {} });"],
     ["interface T { b(): Promise<void> }", "const w = async () => ({ b: async () => {} });"],
     ["type T = (x: string) => number;", "const w = (x: string) => x.length;"],
+    ["interface T { a: number }", "const w = Object.assign(() => 'called', { a: 1 });"],
     ["abstract class T { abstract b(): number }", "class w extends T { override b(): number { return 1; } }"],
     ["type T = { [K in 'a' | 'b']: number };", "const w = { a: 1, b: 2 };"],
   ])("%s %s", (target, wrapper) => {

@@ -52,29 +52,17 @@ adapter<Tides, Gauge>({
 });
 
 // A member that is missing.
+const { close: _, ...open } = full;
 // @ts-expect-error
-adapter<Tides, Gauge>({ port: "stationName", height: "offset", kindOf: "readWide", at: "read" });
+adapter<Tides, Gauge>(open);
 
 // A member, or the name of one, that is misspelt.
 // @ts-expect-error
 adapter<Tides, Gauge>({ ...full, port: "stationNaem" });
 // @ts-expect-error
-adapter<Tides, Gauge>({
-  port: "stationName",
-  height: "offset",
-  kindOf: "readWide",
-  at: "read",
-  clsoe: "shutdown",
-});
+adapter<Tides, Gauge>({ ...open, clsoe: "shutdown" });
 // @ts-expect-error
-adapter<Tides, Gauge>({
-  port: "stationName",
-  height: "offset",
-  kindOf: "readWide",
-  at: "read",
-  close: "shutdown",
-  extra: "count",
-});
+adapter<Tides, Gauge>({ ...full, extra: "count" });
 
 // A name of another shape: another type, property for method, method for property, sync for async.
 // @ts-expect-error
@@ -143,10 +131,9 @@ const terms = {
 } as const;
 const stated: Contract<Tides> = contract<Tides>("Tides", terms);
 void stated;
+const { refresh: __, ...unrefreshed } = terms.surface;
 // @ts-expect-error
-contract<Tides>("Tides", {
-  surface: { port: "property", height: "property", kindOf: "method", at: "method", close: "method" },
-});
+contract<Tides>("Tides", { surface: unrefreshed });
 // @ts-expect-error
 contract<Tides>("Tides", { surface: { ...terms.surface, at: "property" } });
 // @ts-expect-error

@@ -43,7 +43,9 @@ export function checkBorder(
     readonly site: { readonly forms: readonly ImportForm[] };
   }[],
 ): BorderResult {
-  const breaches = imports.filter((each) => each.package === name && !files.includes(each.place.file));
+  const breaches = imports.filter(
+    (each) => each.package === name && !files.some((file) => covers(file, each.place.file)),
+  );
   return {
     package: name,
     files,
@@ -56,6 +58,11 @@ export function checkBorder(
       remedy: "Use the target in its place, or add the file to the border in the config.",
     })),
   };
+}
+
+/** Whether an entry of a border is a file, or a folder that it lies in. */
+export function covers(entry: string, file: string): boolean {
+  return entry.endsWith("/") ? file.startsWith(entry) : file === entry;
 }
 
 /** Puts the parts together. */

@@ -2,7 +2,7 @@ import { type Problem, ProblemError } from "../errors.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
-import { type CheckResult, checkBorder, checkResult, type WrapperResult } from "./check.ts";
+import { type CheckResult, checkBorder, checkResult, covers, type WrapperResult } from "./check.ts";
 import { checkWrapper } from "./wrapper.ts";
 
 export interface CheckOptions {
@@ -36,11 +36,11 @@ export async function runCheck({ folder, tsconfig }: CheckOptions): Promise<{
   );
   const strangers = Object.values(config.borders ?? {})
     .flat()
-    .filter((file) => !project.sources.some((source) => source.file === file))
+    .filter((entry) => !project.sources.some(({ file }) => covers(entry, file)))
     .map(
-      (file): Problem => ({
+      (entry): Problem => ({
         code: "NO_SUCH_FILE",
-        message: `The config names ${file} under borders, which is no file of the project. Correct the path.`,
+        message: `The config names ${entry} under borders, which is no file or folder of the project. Correct the path.`,
       }),
     );
   return {

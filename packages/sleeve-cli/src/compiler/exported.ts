@@ -47,11 +47,16 @@ export function targetTypeOf({ symbol, checker }: Exported): Type | undefined {
     : checker.getTypeOfSymbol(symbol);
 }
 
-/** What clients of a wrapper hold: the instances of a class, what a factory makes, or the value itself. */
+/**
+ * What clients of a wrapper hold: the instances of a class, what a factory makes, or the value itself. A function
+ * that has all the target's members is the value itself.
+ */
 export function wrapperTypeOf({ symbol, checker }: Exported, target: Type): Type | undefined {
   if ((symbol.flags & SymbolFlags.Class) !== 0) return checker.getDeclaredTypeOfSymbol(symbol);
   const type = checker.getTypeOfSymbol(symbol);
   if (!type || checker.getSignaturesOfType(target, SignatureKind.Call).length > 0) return type;
+  const wanted = checker.getPropertiesOfType(target);
+  if (wanted.length > 0 && wanted.every(({ name }) => checker.getPropertyOfType(type, name))) return type;
   for (const kind of [SignatureKind.Construct, SignatureKind.Call]) {
     const [signature] = checker.getSignaturesOfType(type, kind);
     const made = signature && checker.getReturnTypeOfSignature(signature);

@@ -23,7 +23,10 @@ import { ProblemError } from "../errors.ts";
 export interface Config {
   /** Each target, with the wrappers that have to conform to it. */
   readonly targets?: Readonly<Record<string, readonly string[]>>;
-  /** Each outside package that is kept behind a border, with the only files that may import it. */
+  /**
+   * Each outside package that is kept behind a border, with the only files that may import it. A name that ends in a
+   * slash stands for all files in that folder.
+   */
   readonly borders?: Readonly<Record<string, readonly string[]>>;
   /** The compiler's config, where it is not `tsconfig.json`. */
   readonly tsconfig?: string;

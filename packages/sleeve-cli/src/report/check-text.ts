@@ -4,7 +4,8 @@ import { placeText } from "../place.ts";
 import { type Colours, counted } from "./terminal.ts";
 
 /** A check for the terminal: each wrapper with its members, each border, and a line that sums it up. */
-export function checkText({ wrappers, borders, conforms }: CheckResult, colours: Colours): string {
+export function checkText(result: CheckResult, isComplete: boolean, colours: Colours): string {
+  const { wrappers, borders } = result;
   const { bold, dim, green, red } = colours;
   const lines: string[] = [];
   for (const { target, wrapper, place, members, findings, conforms: isGood } of wrappers) {
@@ -26,16 +27,29 @@ export function checkText({ wrappers, borders, conforms }: CheckResult, colours:
     for (const each of findings) lines.push(...findingLines(each, name, colours));
   }
   if (borders.length > 0) lines.push("");
+  lines.push(summary(result, isComplete, colours), "");
+  return lines.join("\n");
+}
+
+function summary(
+  { wrappers, borders, conforms }: CheckResult,
+  isComplete: boolean,
+  { green, red }: Colours,
+): string {
+  const parts = [
+    ...(wrappers.length > 0 ? [counted(wrappers.length, "wrapper")] : []),
+    ...(borders.length > 0 ? [counted(borders.length, "border")] : []),
+  ];
+  const checked = parts.length > 0 ? `${parts.join(" and ")} checked` : "Nothing checked";
   const count = [
     ...wrappers.flatMap((each) => [...each.findings, ...each.members.flatMap((member) => member.findings)]),
     ...borders.flatMap(({ findings }) => findings),
   ].length;
-  const checked = `${counted(wrappers.length, "wrapper")} and ${counted(borders.length, "border")} checked`;
-  lines.push(
-    conforms ? green(`${checked}: all well.`) : red(`${checked}: ${counted(count, "finding")}.`),
-    "",
-  );
-  return lines.join("\n");
+  if (!conforms) return red(`${checked}: ${counted(count, "finding")}.`);
+  if (!isComplete) return `${checked}: no findings, but not all could be checked.`;
+  return parts.length > 0
+    ? green(`${checked}: all well.`)
+    : "Nothing checked: the config names no targets and no borders.";
 }
 
 function findingLines(

@@ -90,10 +90,28 @@ function layered(bare: BareMember, layers: readonly Layer<never>[]): BareMember 
 }
 
 function layeredUse(bare: BareSite, member: Member, use: Use, layers: readonly Layer<never>[]): BareSite {
-  const innermost: Next = (call) => bare.apply(call.wrapper, call.args as unknown[]);
+  const innermost = toBare(bare);
   const outermost = layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
   if (outermost === innermost) return bare;
   return named(useThrough(outermost, member), bare);
+}
+
+/** Engines see through a plain call to the function it calls, and not through an array of arguments. */
+function toBare(bare: BareSite): Next {
+  return ({ wrapper, args }) => {
+    switch (args.length) {
+      case 0:
+        return bare.call(wrapper);
+      case 1:
+        return bare.call(wrapper, args[0]);
+      case 2:
+        return bare.call(wrapper, args[0], args[1]);
+      case 3:
+        return bare.call(wrapper, args[0], args[1], args[2]);
+      default:
+        return bare.apply(wrapper, args as unknown[]);
+    }
+  };
 }
 
 function useThrough(outermost: Next, member: Member): BareSite {
