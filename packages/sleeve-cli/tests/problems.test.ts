@@ -147,6 +147,18 @@ test("a package without types is surveyed by its imports", () => {
   expect(stdout).toMatch(/lift +1 {2}call 1/);
 });
 
+test("and so is one that plain JavaScript requires", () => {
+  const root = project({
+    "node_modules/crane/package.json": '{ "name": "crane", "version": "3.0.0", "main": "index.js" }',
+    "node_modules/crane/index.js": "exports.lift = () => {};",
+    "lib/a.js": 'const { lift } = require("crane");\nmodule.exports = () => lift();\n',
+    "package.json": "{}",
+    "tsconfig.json":
+      '{ "compilerOptions": { "allowJs": true, "module": "nodenext", "noEmit": true, "types": [] }, "include": ["lib"] }',
+  });
+  expect(sleeve(root, "survey").stdout).toMatch(/lift +1 {2}call 1 +lib\/a\.js:2:24/);
+});
+
 test("a file that may not be read is told, and the rest is surveyed", () => {
   const root = project({
     ...installed("crane", "export declare const LIMIT: number;"),

@@ -18,11 +18,20 @@ export function isIdentifier(node: Node): node is Identifier {
   return node.kind === SyntaxKind.Identifier;
 }
 
-/** The module that an import declaration, of which this is a part, brings in. */
+type Call = Node & {
+  expression?: Node & { text?: string };
+  arguments?: readonly (Node & { text?: string })[];
+};
+
+/** The module that a declaration, or the one that it is a part of, brings in by `import` or `require`. */
 export function specifierOf(declaration: Node): string | undefined {
   for (let node: Node | undefined = declaration; node; node = node.parent) {
-    const { moduleSpecifier } = node as Node & { moduleSpecifier?: Node & { text?: string } };
+    const { moduleSpecifier, initializer } = node as Node & {
+      moduleSpecifier?: Call & { text?: string };
+      initializer?: Call;
+    };
     if (moduleSpecifier) return moduleSpecifier.text;
+    if (initializer?.expression?.text === "require") return initializer.arguments?.[0]?.text;
   }
   return undefined;
 }

@@ -6,12 +6,16 @@ export interface DeclaredNames {
   readonly names: ReadonlySet<string>;
   /** Whether a class or an interface of it extends another, whose members it then has too. */
   readonly hasHeritage: boolean;
+  /** Whether it declares something that files need not import to use. */
+  readonly hasGlobals: boolean;
 }
 
 /** Collects the names that a declaration file declares, for finding out which other files can mention one. */
 export function declaredNamesOf(path: string, text: string): DeclaredNames {
   const names = new Set<string>();
   let hasHeritage = false;
+  const { program, module } = parseSync(path, text);
+  const hasGlobals = !module.hasModuleSyntax || /\bglobal\s*\{/.test(text);
   const add = (node: Node | null | undefined) => {
     if (node?.type === "Identifier" || node?.type === "PrivateIdentifier") names.add(node.name);
     else if (node?.type === "Literal") names.add(String(node.value));
@@ -45,6 +49,6 @@ export function declaredNamesOf(path: string, text: string): DeclaredNames {
     ExportSpecifier: ({ exported }) => add(exported),
     // A mapped type over literals has members that are declared nowhere else.
     TSLiteralType: ({ literal }) => add(literal),
-  }).visit(parseSync(path, text).program);
-  return { names, hasHeritage };
+  }).visit(program);
+  return { names, hasHeritage, hasGlobals };
 }

@@ -27,6 +27,8 @@ export interface ImportSite {
 /** What syntax alone tells about a file. */
 export interface ModuleRecord {
   readonly sites: readonly ImportSite[];
+  /** Whether it imports or exports, or requires; what other files declare is global. */
+  readonly isModule: boolean;
   readonly syntaxErrors: readonly { readonly offset: number; readonly message: string }[];
 }
 
@@ -36,6 +38,7 @@ export function moduleRecordOf(path: string, text: string): ModuleRecord {
   const sites = [...staticSites(parsed), ...(MAY_HOLD_MORE.test(text) ? nestedSites(parsed) : [])];
   return {
     sites: sites.sort((left, right) => left.offset - right.offset),
+    isModule: parsed.module.hasModuleSyntax || sites.length > 0,
     syntaxErrors: parsed.errors.map(({ labels, message }) => ({ offset: labels[0]?.start ?? 0, message })),
   };
 }
@@ -77,19 +80,21 @@ const NAME_OF_KIND = { Default: "default", NamespaceObject: "*", Name: "*" } as 
 /** What the parser's list of static imports leaves out: `require`, `import(…)` and `import("…")` types. */
 function nestedSites(parsed: ParseResult): ImportSite[] {
   const sites: ImportSite[] = [];
+  const localsOfCall = new Map<Node, readonly string[]>();
   const add = (literal: Node | null | undefined, form: ImportForm, locals: readonly string[] = []) => {
     if (literal?.type !== "Literal" || typeof literal.value !== "string") return;
     sites.push({ specifier: literal.value, offset: literal.start, forms: [form], names: ["*"], locals });
   };
   new Visitor({
-    ImportExpression: ({ source }) => add(source, "dynamic"),
-    CallExpression: ({ callee, arguments: args }) => {
-      const isRequire = callee.type === "Identifier" && callee.name === "require";
-      const isResolve =
-        callee.type === "MemberExpression" &&
-        callee.object.type === "Identifier" &&
-        callee.object.name === "require";
-      if (isRequire || isResolve) add(args[0], "require");
+    // Met before the call within it.
+    VariableDeclarator: ({ id, init }) => {
+      const call = init?.type === "AwaitExpression" ? init.argument : init;
+      if (call?.type === "CallExpression" || call?.type === "ImportExpression")
+        localsOfCall.set(call, namesBoundBy(id));
+    },
+    ImportExpression: (call) => add(call.source, "dynamic", localsOfCall.get(call)),
+    CallExpression: (call) => {
+      if (isRequire(call.callee)) add(call.arguments[0], "require", localsOfCall.get(call));
     },
     TSImportEqualsDeclaration: ({ id, moduleReference }) => {
       if (moduleReference.type === "TSExternalModuleReference")
@@ -98,6 +103,21 @@ function nestedSites(parsed: ParseResult): ImportSite[] {
     TSImportType: ({ source }) => add(source, "import type"),
   }).visit(parsed.program);
   return sites;
+}
+
+/** `require`, or a part of it such as `require.resolve`. */
+function isRequire(callee: Node): boolean {
+  const node = callee.type === "MemberExpression" ? callee.object : callee;
+  return node.type === "Identifier" && node.name === "require";
+}
+
+/** The names in `crane` and in `{ lift, load: cargo }`. */
+function namesBoundBy(pattern: Node): readonly string[] {
+  if (pattern.type === "Identifier") return [pattern.name];
+  if (pattern.type !== "ObjectPattern") return [];
+  return pattern.properties.flatMap((property) =>
+    property.type === "Property" ? namesBoundBy(property.value) : [],
+  );
 }
 
 function distinct<Value>(values: readonly Value[]): readonly Value[] {

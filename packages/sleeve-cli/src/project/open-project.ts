@@ -15,6 +15,8 @@ export interface SourceText {
   readonly text: string;
   readonly lines: Lines;
   readonly sites: readonly ImportSite[];
+  /** Whether it is a module; what other files declare is global. */
+  readonly isModule: boolean;
 }
 
 /** A place where the project imports a package. */
@@ -63,9 +65,9 @@ export class OpenProject {
     const problems: Problem[] = configProblems(program);
     const candidates = program
       .allFiles()
-      .filter((path) => isSource(path) && packageNameOfPath(path) === undefined);
+      .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined);
     const sources = candidates.sort(compareText).flatMap((path) => readSource(path, root, problems) ?? []);
-    const resolved = resolveImports(program, sources, new Set(candidates));
+    const resolved = resolveImports(program, root, sources, new Set(candidates));
     this.imports = resolved.imports;
     this.packages = resolved.packages;
     this.#packageOfFolder = resolved.folders;
@@ -81,7 +83,7 @@ export class OpenProject {
 
   /** The outside package that a file belongs to. */
   packageOf(path: string): string | undefined {
-    const named = packageNameOfPath(path);
+    const named = packageNameOfPath(path, this.root);
     if (named !== undefined) return named;
     for (const [folder, name] of this.#packageOfFolder) if (path.startsWith(`${folder}/`)) return name;
     return undefined;
@@ -138,7 +140,7 @@ function readSource(path: string, root: string, problems: Problem[]): SourceText
     return undefined;
   }
   const lines = new Lines(text);
-  const { sites, syntaxErrors } = moduleRecordOf(path, text);
+  const { sites, isModule, syntaxErrors } = moduleRecordOf(path, text);
   const [error] = syntaxErrors;
   if (error) {
     const place = placeText({ file, ...lines.at(error.offset) });
@@ -148,7 +150,7 @@ function readSource(path: string, root: string, problems: Problem[]): SourceText
       message: `${place} does not parse: ${reason}. Correct it and run again.`,
     });
   }
-  return { path, file, text, lines, sites };
+  return { path, file, text, lines, sites, isModule };
 }
 
 interface ResolvedImports {
@@ -161,6 +163,7 @@ interface ResolvedImports {
 /** Settles which imports lead outside: to a package, installed or not, whose sources the project does not hold. */
 function resolveImports(
   program: Program,
+  root: string,
   sources: readonly SourceText[],
   candidates: ReadonlySet<string>,
 ): ResolvedImports {
@@ -173,10 +176,10 @@ function resolveImports(
     if (ours.has(name)) return true;
     if (packages.has(name)) return false;
     const found = installed.find(name, source.path) ?? installed.find(typesPackageOf(name), source.path);
-    const isLinked = found !== undefined && packageNameOfPath(found.folder) === undefined;
+    const isLinked = found !== undefined && packageNameOfPath(found.folder, root) === undefined;
     const holdsSources = isLinked && [...candidates].some((path) => isSourceIn(path, found.folder));
     const target = found ? undefined : program.resolveModule(source.path, site.offset);
-    if (holdsSources || (target !== undefined && packageNameOfPath(target) === undefined)) {
+    if (holdsSources || (target !== undefined && packageNameOfPath(target, root) === undefined)) {
       ours.add(name);
       return true;
     }

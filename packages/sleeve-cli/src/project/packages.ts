@@ -18,10 +18,13 @@ export function packageNameOf(specifier: string): string | undefined {
   return first.startsWith("@") ? `${first}/${second}` : first;
 }
 
-/** The package that a file under `node_modules` belongs to. `@types/x` counts as `x`. */
-export function packageNameOfPath(path: string): string | undefined {
+/**
+ * The package that a file under `node_modules` belongs to. `@types/x` counts as `x`. A project may itself lie under
+ * `node_modules`, so what is above its root does not count.
+ */
+export function packageNameOfPath(path: string, root: string): string | undefined {
   const at = path.lastIndexOf("/node_modules/");
-  if (at < 0) return undefined;
+  if (at < 0 || (path.startsWith(`${root}/`) && at < root.length)) return undefined;
   const [first = "", second = ""] = path.slice(at + "/node_modules/".length).split("/");
   if (first === "@types") return second.includes("__") ? `@${second.replace("__", "/")}` : second;
   return first.startsWith("@") ? `${first}/${second}` : first;
