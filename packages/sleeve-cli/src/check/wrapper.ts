@@ -12,7 +12,6 @@ import {
   adapterMappingOf,
   type Exported,
   exportedFrom,
-  exportNamesOf,
   targetTypeOf,
   wrapperTypeOf,
 } from "../compiler/exported.ts";
@@ -77,7 +76,7 @@ function find(project: OpenProject, name: string): FoundExport {
   }
   const exported = exportedFrom(project.program, source.path, exportName);
   if (exported) return { source, exported };
-  const names = exportNamesOf(project.program, source.path);
+  const names = [...project.program.exportsOf(source.path).keys()];
   const meant = nearestName(exportName, names);
   throw new ProblemError(
     "NO_SUCH_EXPORT",

@@ -19,23 +19,13 @@ export interface Exported {
 
 /** Finds an export by name; a default export is called `default`. */
 export function exportedFrom(program: Program, file: string, name: string): Exported | undefined {
-  const source = program.sourceFile(file);
   const checker = program.checkerFor(file);
-  const module = source && checker?.getSymbolAtLocation(source);
-  const found = module && checker?.getExportsOfModule(module).find((each) => each.name === name);
+  const found = program.exportsOf(file).get(name);
   if (!found || !checker) return undefined;
   const symbol = (found.flags & SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(found) : found;
   const handle = symbol.valueDeclaration ?? symbol.declarations[0];
   const declaration = handle?.resolve();
   return { symbol, checker, declaration, path: declaration?.getSourceFile().fileName ?? file };
-}
-
-/** The names that a file exports. */
-export function exportNamesOf(program: Program, file: string): readonly string[] {
-  const source = program.sourceFile(file);
-  const checker = program.checkerFor(file);
-  const module = source && checker?.getSymbolAtLocation(source);
-  return module && checker ? checker.getExportsOfModule(module).map(({ name }) => name) : [];
 }
 
 const IS_TYPE = SymbolFlags.Interface | SymbolFlags.TypeAlias | SymbolFlags.Class;

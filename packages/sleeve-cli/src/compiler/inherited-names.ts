@@ -5,11 +5,9 @@ import type { Program } from "./program.ts";
 export function inheritedNamesIn(program: Program, files: readonly string[]): ReadonlySet<string> {
   const names = new Set<string>();
   for (const file of files) {
-    const source = program.sourceFile(file);
     const checker = program.checkerFor(file);
-    const module = source && checker?.getSymbolAtLocation(source);
-    if (!module || !checker) continue;
-    for (const symbol of checker.getExportsOfModule(module)) {
+    if (!checker) continue;
+    for (const symbol of program.exportsOf(file).values()) {
       if ((symbol.flags & (SymbolFlags.Class | SymbolFlags.Interface)) === 0) continue;
       for (const member of checker.getPropertiesOfType(checker.getDeclaredTypeOfSymbol(symbol)))
         names.add(member.name);

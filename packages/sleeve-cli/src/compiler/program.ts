@@ -2,7 +2,14 @@ import { existsSync, readFileSync } from "node:fs";
 import { dirname, join, resolve } from "node:path";
 import { parse } from "jsonc-parser";
 import type { SourceFile } from "typescript/unstable/ast";
-import { API, type Checker, type Diagnostic, type Project, type Snapshot } from "typescript/unstable/sync";
+import {
+  API,
+  type Checker,
+  type Symbol as CompilerSymbol,
+  type Diagnostic,
+  type Project,
+  type Snapshot,
+} from "typescript/unstable/sync";
 
 /** A project's config, and its text where it exists only in memory. */
 export interface ProgramConfig {
@@ -21,6 +28,7 @@ export class Program {
   readonly #snapshot: Snapshot;
   readonly #projects: readonly Project[];
   readonly #projectOfFile = new Map<string, Project>();
+  readonly #exports = new Map<string, ReadonlyMap<string, CompilerSymbol>>();
   /** The files that the configs name, without those that are only imported. */
   readonly rootFiles: readonly string[];
 
@@ -66,6 +74,20 @@ export class Program {
 
   checkerFor(file: string): Checker | undefined {
     return this.#projectFor(file)?.checker;
+  }
+
+  /** What a file exports, by name. */
+  exportsOf(file: string): ReadonlyMap<string, CompilerSymbol> {
+    let exports = this.#exports.get(file);
+    if (!exports) {
+      const source = this.sourceFile(file);
+      const checker = this.checkerFor(file);
+      const module = source && checker?.getSymbolAtLocation(source);
+      const symbols = (module && checker?.getExportsOfModule(module)) ?? [];
+      exports = new Map(symbols.map((symbol) => [symbol.name, symbol]));
+      this.#exports.set(file, exports);
+    }
+    return exports;
   }
 
   /** The file, or the first of the declarations, that an import's specifier leads to. */
