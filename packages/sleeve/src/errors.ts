@@ -4,7 +4,7 @@ export type SleeveErrorCode =
   | "NO_SUBJECT"
   /** A wrapper was to be made around a primitive value or a function. */
   | "NOT_AN_OBJECT"
-  /** A mapping, or the `only` of a layer, names a member that the object does not have. */
+  /** A mapping names a member that the object does not have, or a layer's `only` names none that it has. */
   | "NO_SUCH_MEMBER"
   /** A mapping holds something that is neither a name, nor a function, nor `{ get, set }`. */
   | "BAD_MAPPING"

@@ -174,6 +174,24 @@ describe("a wrapper that cannot be made says which one and why", () => {
   });
 });
 
+test("a layer may keep to an optional member that this subject lacks", () => {
+  const samples: string[] = [];
+  const timed = timing<{ sound(): string; stop?(): void }>({
+    to: ({ member }) => samples.push(member),
+    only: ["sound", "stop"],
+  });
+  decorate({ sound: () => "toot" }, timed).sound();
+  expect(samples).toEqual(["sound"]);
+});
+
+test("a member called __proto__ is one like any other", () => {
+  const subject: Record<string, unknown> = JSON.parse('{ "__proto__": 4, "a": 1 }');
+  expect(Object.entries(decorate(subject))).toEqual([
+    ["__proto__", 4],
+    ["a", 1],
+  ]);
+});
+
 test("objects whose keys keep changing go on being wrapped rightly", () => {
   fc.assert(
     fc.property(fc.dictionary(fc.string(), fc.integer(), { maxKeys: 6 }), (subject) => {

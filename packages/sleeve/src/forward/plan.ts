@@ -8,6 +8,9 @@ import { type BareSite, named } from "./sites.ts";
 /** Makes wrappers of one shape. */
 export type Plan = (subject: object) => object;
 
+/** A class of wrappers, constructed with what it forwards to. */
+export type WrapperClass = new (subject: object) => object;
+
 /**
  * Plans how subjects of one shape are forwarded to through a stack: settles which layers are on which member,
  * and builds the class of the wrappers. Planned once for each shape and stack; making a wrapper is then cheap.
@@ -36,9 +39,10 @@ function stepOf(steps: WeakMap<object, Step>, key: object): Step {
 }
 
 function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan {
-  refuseUnknownMembers(shape, layers);
-  const own: PropertyDescriptorMap = {};
-  const inherited: PropertyDescriptorMap = {};
+  refuseLayersOnNothing(shape, layers);
+  // Without a prototype, a member called `__proto__` is one like any other.
+  const own: PropertyDescriptorMap = Object.create(null);
+  const inherited: PropertyDescriptorMap = Object.create(null);
   for (const bare of shape.members.values()) {
     const { key, own: isOwn } = bare.member;
     // The descriptor maps are keyed by both strings and symbols, which their type does not say.
@@ -58,12 +62,7 @@ function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan {
  * A class whose objects hold a subject privately, and inherit from `prototype` so that `instanceof` answers as
  * the subject does. `Forwarding` itself is not on their prototype chain.
  */
-export function wrapperClass(
-  prototype: object | null,
-  members: PropertyDescriptorMap,
-): new (
-  subject: object,
-) => object {
+export function wrapperClass(prototype: object | null, members: PropertyDescriptorMap): WrapperClass {
   class Wrapper extends Forwarding {}
   const subjectClass = prototype?.constructor;
   if (subjectClass) {
@@ -143,16 +142,15 @@ export function accessor(
   return { ...attributes, ...(read && { get: read }), ...(write && { set: write }) };
 }
 
-function refuseUnknownMembers(shape: Shape, layers: readonly Layer<never>[]): void {
-  for (const layer of layers) {
-    for (const key of layer.only ?? []) {
-      if (shape.members.has(key)) continue;
-      const known = [...shape.members.values()].map(({ member }) => member.label).join(", ");
-      throw new SleeveError(
-        "NO_SUCH_MEMBER",
-        `The layer "${layer.name}" is told to keep to "${String(key)}", which the subject does not have. ` +
-          `It has: ${known || "no members"}. Correct the layer's \`only\`.`,
-      );
-    }
+/** A subject may lack one of a layer's members, which can be optional; one that has none of them is a mistake. */
+function refuseLayersOnNothing(shape: Shape, layers: readonly Layer<never>[]): void {
+  for (const { name, only } of layers) {
+    if (!only || only.some((key) => shape.members.has(key))) continue;
+    const known = [...shape.members.values()].map(({ member }) => member.label).join(", ");
+    throw new SleeveError(
+      "NO_SUCH_MEMBER",
+      `The layer "${name}" is told to keep to ${only.map((key) => `"${String(key)}"`).join(", ")}, which the ` +
+        `subject does not have. It has: ${known || "no members"}. Correct the layer's \`only\`.`,
+    );
   }
 }

@@ -1,5 +1,5 @@
 import { SleeveError } from "../errors.ts";
-import { accessor, wrapperClass } from "../forward/plan.ts";
+import { accessor, type WrapperClass, wrapperClass } from "../forward/plan.ts";
 import { type Shape, shapeOf } from "../forward/shape.ts";
 import { type BareSite, named, type Translation, translationSite } from "../forward/sites.ts";
 import { describe, requireObject } from "../forward/subject.ts";
@@ -49,7 +49,7 @@ export function adapter<Target extends object, Adaptee extends object>(
     ? `The adapter "${options.name}"`
     : `The adapter of ${keys.map(String).join(", ")}`;
   const entries = keys.map((key) => [key, sourceOf(key, mapping, name)] as const);
-  const classes = new WeakMap<Shape, new (subject: object) => object>();
+  const classes = new WeakMap<Shape, WrapperClass>();
 
   return (adaptee) => {
     const wrapped = requireObject(adaptee, name, "adaptee");

@@ -13,7 +13,7 @@ import { requireObject } from "../forward/subject.ts";
  * the subject afterwards is not forwarded.
  *
  * @param subject an object or an instance of a class; arrays, functions and classes are not wrapped yet
- * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, or `NO_SUCH_MEMBER` where a layer names no member of it
+ * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, or `NO_SUCH_MEMBER` where a layer keeps to members of which it has none
  * @example
  * import { decorate, logging, timing } from "sleeve";
  *
