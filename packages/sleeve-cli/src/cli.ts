@@ -85,15 +85,17 @@ function run(action: (folder: string, options: CommonOptions) => Promise<Ending>
       for (const problem of problems) tell(problem);
       process.exitCode = problems.length > 0 ? EXIT.couldNotRun : hasFindings ? EXIT.findings : EXIT.well;
     } catch (error) {
-      if (error instanceof ProblemError) tell(error);
-      else
-        process.stderr.write(
-          `sleeve: ${error instanceof Error ? error.message : String(error)} [UNEXPECTED]\n`,
-        );
+      tell(error instanceof ProblemError ? error : unexpected(error));
       if (options.trace && error instanceof Error) process.stderr.write(`${error.stack}\n`);
       process.exitCode = EXIT.couldNotRun;
     }
   };
+}
+
+/** What nobody foresaw is a fault of ours, and told as one. */
+function unexpected(error: unknown): Problem {
+  const reason = (error instanceof Error ? error.message : String(error)).replace(/\.?\s*$/, "");
+  return { code: "UNEXPECTED", message: `${reason}. This is a fault of sleeve; --trace tells where it is.` };
 }
 
 function tell({ code, message }: Problem): void {

@@ -21,7 +21,9 @@ export type ProblemCode =
   /** A package is imported and not installed. */
   | "NOT_INSTALLED"
   /** A file of the project cannot be read. */
-  | "UNREADABLE";
+  | "UNREADABLE"
+  /** Something that the command did not foresee. */
+  | "UNEXPECTED";
 
 /** What kept a command from doing all of its work: a sentence with the place and the next step, and a code. */
 export interface Problem {

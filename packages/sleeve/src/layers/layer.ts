@@ -68,18 +68,22 @@ type Report = (error: unknown) => void;
 
 function watching(next: Next, watcher: Watcher, report: Report): Next {
   return (call) => {
-    const told = guarded(watcher, call, report);
+    let told: ReturnType<Watcher>;
+    try {
+      told = watcher(call);
+    } catch (error) {
+      report(error);
+    }
+    if (!told) return next(call);
     let value: unknown;
     try {
       value = next(call);
     } catch (error) {
-      if (told) guarded(told, { status: "threw", error }, report);
+      tell(told, { status: "threw", error }, report);
       throw error;
     }
-    if (told) {
-      if (value instanceof Promise) tellWhenSettled(value, told, report);
-      else guarded(told, { status: "returned", value }, report);
-    }
+    if (typeof value === "object" && value instanceof Promise) tellWhenSettled(value, told, report);
+    else tell(told, { status: "returned", value }, report);
     return value;
   };
 }
@@ -92,21 +96,16 @@ function watching(next: Next, watcher: Watcher, report: Report): Next {
 function tellWhenSettled(promise: Promise<unknown>, told: (outcome: Outcome) => void, report: Report): void {
   Promise.prototype.then.call(
     promise,
-    (value) => guarded(told, { status: "resolved", value }, report),
-    (error) => guarded(told, { status: "rejected", error }, report),
+    (value) => tell(told, { status: "resolved", value }, report),
+    (error) => tell(told, { status: "rejected", error }, report),
   );
 }
 
-function guarded<Given, Result>(
-  watch: (given: Given) => Result,
-  given: Given,
-  report: Report,
-): Result | undefined {
+function tell(told: (outcome: Outcome) => void, outcome: Outcome, report: Report): void {
   try {
-    return watch(given);
+    told(outcome);
   } catch (error) {
     report(error);
-    return undefined;
   }
 }
 
