@@ -3,7 +3,7 @@ import type { Member } from "../surface/member.ts";
 import type { Layer, Next, Use } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
 import type { BareMember, Shape } from "./shape.ts";
-import { type BareSite, named } from "./sites.ts";
+import { type BareSite, named, type Site } from "./sites.ts";
 
 /** Makes wrappers of one shape. */
 export type Plan = (subject: object) => object;
@@ -46,7 +46,7 @@ function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan {
   for (const bare of shape.members.values()) {
     const { key, own: isOwn } = bare.member;
     // The descriptor maps are keyed by both strings and symbols, which their type does not say.
-    (isOwn ? own : inherited)[key as string] = descriptorOf(layered(bare, layers));
+    (isOwn ? own : inherited)[key as string] = descriptorOf(bare.member, layered(bare, layers));
   }
   const hasOwn = Reflect.ownKeys(own).length > 0;
   const Wrapper = wrapperClass(shape.prototype, inherited);
@@ -75,24 +75,28 @@ export function wrapperClass(prototype: object | null, members: PropertyDescript
   return Wrapper;
 }
 
+/** How each use of a member is forwarded to under a stack. */
+interface Forwarded {
+  readonly call: BareSite | undefined;
+  readonly read: BareSite | undefined;
+  readonly write: BareSite | undefined;
+}
+
 /** Puts the layers that want it around each use of a member. Without any, the bare functions serve as they are. */
-function layered(bare: BareMember, layers: readonly Layer<never>[]): BareMember {
-  const { member } = bare;
+function layered({ member, ...bare }: BareMember, layers: readonly Layer<never>[]): Forwarded {
   const call = bare.call && layeredUse(bare.call, member, "call", layers);
   const read = bare.read && layeredUse(bare.read, member, "read", layers);
   return {
-    member,
     call,
-    read: read && call && call !== bare.call ? readingMethod(read, bare.call, call) : read,
+    read: read && call && call !== bare.call?.shown ? readingMethod(read, bare.call?.shown, call) : read,
     write: bare.write && layeredUse(bare.write, member, "write", layers),
   };
 }
 
-function layeredUse(bare: BareSite, member: Member, use: Use, layers: readonly Layer<never>[]): BareSite {
-  const innermost = toBare(bare);
+function layeredUse(bare: Site, member: Member, use: Use, layers: readonly Layer<never>[]): BareSite {
+  const innermost = toBare(bare.inner);
   const outermost = layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
-  if (outermost === innermost) return bare;
-  return named(useThrough(outermost, member), bare);
+  return outermost === innermost ? bare.shown : named(useThrough(outermost, member), bare.shown);
 }
 
 /** Engines see through a plain call to the function it calls, and not through an array of arguments. */
@@ -127,9 +131,9 @@ function readingMethod(read: BareSite, bare: BareSite | undefined, call: BareSit
   }, read);
 }
 
-function descriptorOf({ member, call, read, write }: BareMember): PropertyDescriptor {
-  const { enumerable, configurable } = member;
-  if (!read && !write && call) return { value: call, enumerable, configurable, writable: member.writable };
+function descriptorOf(member: Member, { call, read, write }: Forwarded): PropertyDescriptor {
+  const { enumerable, configurable, writable } = member;
+  if (!read && !write && call) return { value: call, enumerable, configurable, writable };
   return accessor(read, write, { enumerable, configurable });
 }
 

@@ -1,6 +1,6 @@
 import type { Member } from "../surface/member.ts";
 import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
-import { type BareSite, callSite, readSite, writeSite } from "./sites.ts";
+import { callSite, readSite, type Site, writeSite } from "./sites.ts";
 
 /**
  * What subjects of one class and the same own keys have in common: their members, and for each the function
@@ -14,9 +14,9 @@ export interface Shape {
 /** A member with its bare forwarding functions, which expect the wrapper as `this`. */
 export interface BareMember {
   readonly member: Member;
-  readonly call: BareSite | undefined;
-  readonly read: BareSite | undefined;
-  readonly write: BareSite | undefined;
+  readonly call: Site | undefined;
+  readonly read: Site | undefined;
+  readonly write: Site | undefined;
 }
 
 /**
@@ -99,7 +99,7 @@ function createShape(prototype: object | null, own: readonly Member[], isKept: b
     members.set(member.key, {
       member,
       call,
-      read: member.readable && (!isMethod || member.own) ? readSite(member, call, isKept) : undefined,
+      read: member.readable && (!isMethod || member.own) ? readSite(member, call?.shown, isKept) : undefined,
       write: member.writable && (!isMethod || member.own) ? writeSite(member, isKept) : undefined,
     });
   }

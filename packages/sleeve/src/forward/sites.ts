@@ -4,6 +4,12 @@ import { Forwarding } from "./forwarding.generated.ts";
 /** A function that forwards one use of one member. It expects the wrapper as `this`. */
 export type BareSite = (this: object, ...args: unknown[]) => unknown;
 
+/** What a function shows of itself. */
+export interface Signature {
+  readonly name: string;
+  readonly length: number;
+}
+
 /** Translates one use of a member of a target for the adaptee. */
 export type Translation = (adaptee: object, ...args: unknown[]) => unknown;
 
@@ -43,35 +49,41 @@ const reads = new Places(Forwarding.reads as readonly Place<[PropertyKey, BareSi
 const writes = new Places(Forwarding.writes as readonly Place<[PropertyKey]>[]);
 const translations = new Places(Forwarding.translations as readonly Place<[Translation]>[]);
 
+/**
+ * The functions that forward one use of one member: the one that clients get, with the right `name` and `length`,
+ * and one for layers to call. To name a function makes calls through its `call` and `apply` slow.
+ */
+export interface Site {
+  readonly shown: BareSite;
+  readonly inner: BareSite;
+}
+
 /** Calls the member on the subject. A result that is the subject itself comes back as the wrapper. */
-export function callSite(member: Member, isKept: boolean): BareSite {
-  const site = calls.take(member.key, isKept)(member.key);
-  return member.signature ? named(site, member.signature) : site;
+export function callSite({ key, label, signature }: Member, isKept: boolean): Site {
+  return siteAt(calls.take(key, isKept), [key], signature ?? { name: label, length: 0 });
 }
 
 /** Reads the member of the subject. Where it holds a function, the client gets `method` in its place. */
-export function readSite(member: Member, method: BareSite | undefined, isKept: boolean): BareSite {
-  return named(reads.take(member.key, isKept)(member.key, method), {
-    name: `get ${member.label}`,
-    length: 0,
-  });
+export function readSite({ key, label }: Member, method: BareSite | undefined, isKept: boolean): Site {
+  return siteAt(reads.take(key, isKept), [key, method], { name: `get ${label}`, length: 0 });
 }
 
 /** Writes the member of the subject. */
-export function writeSite(member: Member, isKept: boolean): BareSite {
-  return named(writes.take(member.key, isKept)(member.key), { name: `set ${member.label}`, length: 1 });
+export function writeSite({ key, label }: Member, isKept: boolean): Site {
+  return siteAt(writes.take(key, isKept), [key], { name: `set ${label}`, length: 1 });
 }
 
 /** Calls a translation with the adaptee before the client's own arguments. */
-export function translationSite(
-  translation: Translation,
-  signature: { name: string; length: number },
-): BareSite {
-  return named(translations.take(signature.name, true)(translation), signature);
+export function translationSite(translation: Translation, signature: Signature): Site {
+  return siteAt(translations.take(signature.name, true), [translation], signature);
+}
+
+function siteAt<Args extends readonly unknown[]>(place: Place<Args>, args: Args, signature: Signature): Site {
+  return { shown: named(place(...args), signature), inner: place(...args) };
 }
 
 /** Gives a function the `name` and `length` of the one it stands for. */
-export function named<Site extends BareSite>(site: Site, signature: { name: string; length: number }): Site {
+export function named<Site extends BareSite>(site: Site, signature: Signature): Site {
   Object.defineProperty(site, "name", { value: signature.name, configurable: true });
   Object.defineProperty(site, "length", { value: signature.length, configurable: true });
   return site;

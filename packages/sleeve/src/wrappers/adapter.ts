@@ -1,7 +1,7 @@
 import { SleeveError } from "../errors.ts";
 import { accessor, type WrapperClass, wrapperClass } from "../forward/plan.ts";
 import { type Shape, shapeOf } from "../forward/shape.ts";
-import { type BareSite, named, type Translation, translationSite } from "../forward/sites.ts";
+import { type BareSite, named, type Site, type Translation, translationSite } from "../forward/sites.ts";
 import { describe, requireObject } from "../forward/subject.ts";
 import type { Mapping } from "./mapping.ts";
 
@@ -71,8 +71,8 @@ export function adapter<Target extends object, Adaptee extends object>(
 /** Where a member of the target comes from. */
 type Source =
   | { readonly from: "name"; readonly name: PropertyKey }
-  | { readonly from: "method"; readonly call: BareSite }
-  | { readonly from: "property"; readonly get: BareSite; readonly set: BareSite | undefined };
+  | { readonly from: "method"; readonly call: Site }
+  | { readonly from: "property"; readonly get: Site; readonly set: Site | undefined };
 
 function sourceOf(key: PropertyKey, mapping: object, adapterName: string): Source {
   const label = String(key);
@@ -109,9 +109,9 @@ function descriptorOf(
   { errors }: AdapterOptions,
 ): PropertyDescriptor {
   const member = String(key);
-  const translated = (site: BareSite) => (errors ? translatingErrors(site, errors, member) : site);
-  const method = (call: BareSite) => ({ value: translated(call), configurable: true, writable: true });
-  const property = (read: BareSite | undefined, write: BareSite | undefined) =>
+  const translated = (site: Site) => (errors ? translatingErrors(site, errors, member) : site.shown);
+  const method = (call: Site) => ({ value: translated(call), configurable: true, writable: true });
+  const property = (read: Site | undefined, write: Site | undefined) =>
     accessor(read && translated(read), write && translated(write), { configurable: true, enumerable: true });
   switch (source.from) {
     case "method":
@@ -127,7 +127,7 @@ function descriptorOf(
 }
 
 function translatingErrors(
-  site: BareSite,
+  { shown, inner }: Site,
   errors: NonNullable<AdapterOptions["errors"]>,
   member: string,
 ): BareSite {
@@ -136,12 +136,12 @@ function translatingErrors(
   };
   return named(function (...args) {
     try {
-      const result = site.apply(this, args);
+      const result = inner.apply(this, args);
       return result instanceof Promise ? result.then(undefined, refuse) : result;
     } catch (error) {
       return refuse(error);
     }
-  }, site);
+  }, shown);
 }
 
 function lackingMember(member: string, name: PropertyKey, adaptee: object, adapterName: string): SleeveError {
