@@ -52,7 +52,7 @@ tellReport(await checkContract(tideTableContract, faulty));
 
 chapter("6. The same in the browser");
 console.log("  The page draws today's tide from either table, with the layers switched on and off:\n");
-console.log("    npm run page\n");
+console.log("    npm run page\n\n  which serves it at http://localhost:4173.\n");
 
 function chapter(title) {
   console.log(`\n${title}\n${"-".repeat(title.length)}\n`);

@@ -30,7 +30,7 @@ export function inferredLeaksIn(
   if (!source || !checker) return [];
   const unannotated = unannotatedIn(source);
   if (unannotated.length === 0) return [];
-  const walker = new TypeWalker(checker, new Origins(checker, ownership));
+  const walker = new TypeWalker(checker, Origins.for(checker, ownership));
   const types = checker.getTypeAtLocation(unannotated.map(({ node }) => node));
   return unannotated.flatMap(({ shownBy }, index) => {
     const type = types[index];

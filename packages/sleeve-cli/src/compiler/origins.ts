@@ -17,21 +17,42 @@ export interface Ownership {
   readonly isOfInterest: (path: string) => boolean;
   /** Whether a file is one of the project's own. */
   readonly isOwn: (path: string) => boolean;
+  /** What a file imports from a package under a local name, where the import itself says it. */
+  readonly importedAs: (path: string, local: string) => ImportedName | undefined;
+}
+
+export interface ImportedName {
+  readonly specifier: string;
+  readonly name: string;
 }
 
 /** Finds out where symbols come from, and remembers it, as each question crosses to another process. */
 export class Origins {
+  static readonly #kept = new WeakMap<Ownership, Map<Checker, Origins>>();
   readonly #checker: Checker;
   readonly #ownership: Ownership;
   readonly #found = new Map<number, Origin | undefined>();
 
-  constructor(checker: Checker, ownership: Ownership) {
+  /** The one that serves a checker, whatever file it is asked about: symbols are the same in all of them. */
+  static for(checker: Checker, ownership: Ownership): Origins {
+    const kept = Origins.#kept.get(ownership) ?? new Map<Checker, Origins>();
+    Origins.#kept.set(ownership, kept);
+    const origins = kept.get(checker) ?? new Origins(checker, ownership);
+    kept.set(checker, origins);
+    return origins;
+  }
+
+  private constructor(checker: Checker, ownership: Ownership) {
     this.#checker = checker;
     this.#ownership = ownership;
   }
 
   of(symbol: CompilerSymbol): Origin | undefined {
-    if (!this.#found.has(symbol.id)) this.#found.set(symbol.id, this.#find(symbol));
+    if (!this.#found.has(symbol.id)) {
+      // Aliases can run in a circle.
+      this.#found.set(symbol.id, undefined);
+      this.#found.set(symbol.id, this.#find(symbol));
+    }
     return this.#found.get(symbol.id);
   }
 
@@ -43,10 +64,21 @@ export class Origins {
   }
 
   #find(symbol: CompilerSymbol): Origin | undefined {
-    const entry = this.#entryOf(symbol);
-    const isAlias = (entry.flags & SymbolFlags.Alias) !== 0;
-    const target = isAlias ? this.#checker.getAliasedSymbol(entry) : entry;
-    if (isAlias && this.#checker.isUnknownSymbol(target)) return this.#untyped(entry);
+    const own = symbol.declarations.find(({ path }) => this.#ownership.isOwn(path));
+    if ((symbol.flags & SymbolFlags.Alias) === 0) return this.#declared(symbol, symbol);
+    if (!own) return this.#declared(symbol, this.#checker.getAliasedSymbol(symbol));
+    const imported = this.#ownership.importedAs(own.path, symbol.name);
+    if (imported) {
+      return { name: imported.name, owner: undefined, from: { specifier: imported.specifier } };
+    }
+    const next = this.#checker.getImmediateAliasedSymbol(symbol);
+    if (!next || this.#checker.isUnknownSymbol(next)) return this.#untyped(symbol);
+    const origin = this.of(next);
+    return origin?.name === "default" ? { ...origin, name: symbol.name } : origin;
+  }
+
+  /** `entry` is what the package exports, and `target` what that stands for. */
+  #declared(entry: CompilerSymbol, target: CompilerSymbol): Origin | undefined {
     const declaration = [entry, target]
       .flatMap(({ declarations }) => declarations)
       .find(({ path }) => this.#ownership.isOfInterest(path));
@@ -54,23 +86,8 @@ export class Origins {
     if (!declaration || (target.flags & SymbolFlags.ValueModule) !== 0) return undefined;
     const parent = target.getParent();
     const owner = parent && (parent.flags & OWNERS) !== 0 && !isInternal(parent) ? parent.name : undefined;
-    const name =
-      [entry, target, symbol].map((each) => each.name).find((each) => each !== "default") ?? "default";
+    const name = entry.name === "default" ? target.name : entry.name;
     return { name, owner, from: { path: declaration.path } };
-  }
-
-  /** What an import names, followed through the project's own barrels up to where it leaves the project. */
-  #entryOf(symbol: CompilerSymbol): CompilerSymbol {
-    let entry = symbol;
-    while (
-      (entry.flags & SymbolFlags.Alias) !== 0 &&
-      entry.declarations.some(({ path }) => this.#ownership.isOwn(path))
-    ) {
-      const next = this.#checker.getImmediateAliasedSymbol(entry);
-      if (!next || this.#checker.isUnknownSymbol(next)) return entry;
-      entry = next;
-    }
-    return entry;
   }
 
   /** What was imported from a package without types is known by the import alone. */

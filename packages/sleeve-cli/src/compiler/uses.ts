@@ -20,10 +20,11 @@ export interface Use extends Origin {
   readonly shownBy: ExportedDeclaration | undefined;
 }
 
-/** What to look for. */
-export interface UseQuery extends Ownership {
-  /** Whether something of this name may be declared by a package of interest. May say yes too often. */
-  readonly mayName: (name: string) => boolean;
+/** What to look for, and where. */
+export interface UseQuery {
+  readonly ownership: Ownership;
+  /** Where names stand that may mean something of interest, in order. May be too many. */
+  readonly offsets: readonly number[];
 }
 
 /**
@@ -37,7 +38,7 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
   const candidates = candidatesIn(source, query);
   if (candidates.length === 0) return [];
   const symbols = symbolsOf(candidates, checker);
-  const origins = new Origins(checker, query);
+  const origins = Origins.for(checker, query.ownership);
   const exported = exportedNamesOf(source);
   const uses: Use[] = [];
   const inherited: { readonly node: UsedName; readonly receiver: Node; readonly name: string }[] = [];
@@ -65,17 +66,30 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
 /** A name that uses something: an identifier, or the text in `crane["lift"]`. */
 type UsedName = Node & { readonly text: string };
 
-/** The names in a file that may mean something of interest. */
-function candidatesIn(source: SourceFile, { mayName }: UseQuery): readonly UsedName[] {
+/** The names that stand at, or just behind, the offsets. Trees without any are not entered, let alone fetched. */
+function candidatesIn(source: SourceFile, { offsets }: UseQuery): readonly UsedName[] {
   const candidates: UsedName[] = [];
-  const locals = importedLocalsOf(source);
   const visit = (node: Node): void => {
+    if (!isAnyWithin(offsets, node.pos, node.end)) return;
     if (node.kind === SyntaxKind.ImportDeclaration || node.kind === SyntaxKind.ExportDeclaration) return;
-    if (isUsedName(node) && (mayName(node.text) || locals.has(node.text))) candidates.push(node);
+    if (isUsedName(node)) candidates.push(node);
     node.forEachChild(visit);
   };
   source.forEachChild(visit);
   return candidates;
+}
+
+/** Whether any of the offsets, which are in order, lies from `start` up to `end`. */
+function isAnyWithin(offsets: readonly number[], start: number, end: number): boolean {
+  let low = 0;
+  let high = offsets.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((offsets[middle] as number) < start) low = middle + 1;
+    else high = middle;
+  }
+  const first = offsets[low];
+  return first !== undefined && first < end;
 }
 
 /** What each identifier stands for; in `const { high } = turn`, that is the member and not the constant. */
@@ -95,24 +109,6 @@ function symbolsOf(nodes: readonly UsedName[], checker: Checker): readonly (Comp
 
 function isShorthandBinding({ parent }: Node): boolean {
   return parent.kind === SyntaxKind.BindingElement && !("propertyName" in parent && parent.propertyName);
-}
-
-/** The names that imports give to what they bring in. */
-function importedLocalsOf(source: SourceFile): ReadonlySet<string> {
-  const locals = new Set<string>();
-  for (const statement of source.statements) {
-    if (
-      statement.kind !== SyntaxKind.ImportDeclaration &&
-      statement.kind !== SyntaxKind.ImportEqualsDeclaration
-    )
-      continue;
-    const visit = (node: Node): void => {
-      if (isIdentifier(node)) locals.add(node.text);
-      node.forEachChild(visit);
-    };
-    statement.forEachChild(visit);
-  }
-  return locals;
 }
 
 /** Whether a node names something to use it, and not to declare it. */

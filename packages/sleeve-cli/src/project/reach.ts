@@ -1,4 +1,5 @@
 import { dirname, join } from "node:path";
+import type { ImportSite } from "../parser/module-record.ts";
 import type { OpenProject, SourceText } from "./open-project.ts";
 import { packageNameOf } from "./packages.ts";
 
@@ -25,9 +26,9 @@ function importersByPath(project: OpenProject): ReadonlyMap<string, readonly str
   const outside = new Set(project.packages.map(({ name }) => name));
   const importers = new Map<string, string[]>();
   for (const source of project.sources) {
-    for (const { specifier, offset } of source.sites) {
-      if (outside.has(packageNameOf(specifier) ?? "")) continue;
-      const target = guess(project, source, specifier) ?? project.program.resolveModule(source.path, offset);
+    for (const site of source.sites) {
+      if (outside.has(packageNameOf(site.specifier) ?? "")) continue;
+      const target = ownTargetOf(project, source, site);
       if (target === undefined) continue;
       const known = importers.get(target);
       if (known) known.push(source.path);
@@ -37,12 +38,15 @@ function importersByPath(project: OpenProject): ReadonlyMap<string, readonly str
   return importers;
 }
 
-/** Most imports lead to a file that can be named without asking the compiler. */
-function guess(project: OpenProject, { path }: SourceText, specifier: string): string | undefined {
-  if (!specifier.startsWith(".")) return undefined;
+/** The file of the project's own, if any, that an import leads to. Most can be named without asking the compiler. */
+export function ownTargetOf(
+  project: OpenProject,
+  { path }: SourceText,
+  { specifier, offset }: ImportSite,
+): string | undefined {
   const target = join(dirname(path), specifier);
   const bare = target.replace(/\.([cm]?)jsx?$/, ".$1ts");
-  return [target, bare, `${target}.ts`, `${target}.tsx`, join(target, "index.ts")].find((each) =>
-    project.isOwn(each),
-  );
+  const guesses = [target, bare, `${target}.ts`, `${target}.tsx`, join(target, "index.ts")];
+  const guess = specifier.startsWith(".") ? guesses.find((each) => project.isOwn(each)) : undefined;
+  return guess ?? project.program.resolveModule(path, offset);
 }

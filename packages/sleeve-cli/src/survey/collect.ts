@@ -30,7 +30,9 @@ export function collectFacts(
   project.sources.forEach((source, index) => {
     onProgress(index, project.sources.length);
     if (!interest.mayReach(source)) return;
-    for (const use of interest.isMentionedIn(source) ? usesIn(project.program, source.path, interest) : []) {
+    const offsets = interest.mentionsIn(source);
+    const query = { ownership: interest, offsets };
+    for (const use of offsets.length > 0 ? usesIn(project.program, source.path, query) : []) {
       const name = packageOfOrigin(project, use);
       if (name === undefined) continue;
       uses.push({

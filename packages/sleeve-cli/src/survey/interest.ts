@@ -1,20 +1,20 @@
 import { readFileSync } from "node:fs";
 import { inheritedNamesIn } from "../compiler/inherited-names.ts";
-import type { Ownership } from "../compiler/origins.ts";
+import type { ImportedName, Ownership } from "../compiler/origins.ts";
 import { declaredNamesOf } from "../parser/declared-names.ts";
 import type { OpenProject, SourceText } from "../project/open-project.ts";
-import { filesReachedFromOutside } from "../project/reach.ts";
+import { packageNameOf } from "../project/packages.ts";
+import { filesReachedFromOutside, ownTargetOf } from "../project/reach.ts";
 
 /**
  * What a survey looks for, and where that can be: asking the compiler costs much, so it is asked only about files
  * that outside packages reach, and only about names that one of them declares.
  */
 export interface Interest extends Ownership {
-  readonly mayName: (name: string) => boolean;
   /** Whether something outside can be used in a file. May say yes too often. */
   readonly mayReach: (source: SourceText) => boolean;
-  /** Whether a file mentions a name that something outside has. May say yes too often. */
-  readonly isMentionedIn: (source: SourceText) => boolean;
+  /** Where a file mentions a name that something outside has, in order. May be too many. */
+  readonly mentionsIn: (source: SourceText) => readonly number[];
 }
 
 export function interestOf(project: OpenProject): Interest {
@@ -30,26 +30,80 @@ export function interestOf(project: OpenProject): Interest {
     hasGlobals ||= declared.hasGlobals;
   }
   for (const name of inheritedNamesIn(project.program, withHeritage)) names.add(name);
-  // What is imported or exported under a name of the project's own.
-  for (const { site } of project.imports)
-    for (const local of [...site.locals, ...site.names]) names.add(local);
+  const handedOn = localsHandedOn(project);
   const reached = filesReachedFromOutside(project);
-  const unusual = [...names].filter((name) => !/^[\w$]+$/.test(name));
+  const unusual = [...names].filter((name) => !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name));
   return {
     isOfInterest,
     isOwn: (path) => project.isOwn(path),
-    mayName: (name) => names.has(name),
+    importedAs: importedNames(project),
     // What is global is used without an import, and so are the declarations of files that are no modules.
     mayReach: ({ path, isModule }) => hasGlobals || !isModule || reached.has(path),
-    isMentionedIn: ({ text }) => mentionsAny(text, names, unusual),
+    mentionsIn: ({ path, text }) => {
+      const locals = handedOn.get(path);
+      return mentions(text, (name) => names.has(name) || locals?.has(name) === true, unusual);
+    },
   };
 }
 
-const WORD = /[A-Za-z_$][\w$]*/g;
+/**
+ * For each file, the local names of what it imports from packages, or from files of the project's own that hand on
+ * what they import themselves, under whatever name.
+ */
+function localsHandedOn(project: OpenProject): ReadonlyMap<string, ReadonlySet<string>> {
+  const outside = new Set(project.packages.map(({ name }) => name));
+  const barrels = new Set(project.sources.filter(({ text }) => HANDS_ON.test(text)).map(({ path }) => path));
+  const locals = new Map<string, Set<string>>();
+  for (const source of project.sources) {
+    const relevant = source.sites.filter((site) => {
+      if (outside.has(packageNameOf(site.specifier) ?? "")) return true;
+      const target = ownTargetOf(project, source, site);
+      return target !== undefined && barrels.has(target);
+    });
+    const names = new Set(relevant.flatMap((site) => site.locals));
+    if (names.size > 0) locals.set(source.path, names);
+  }
+  return locals;
+}
 
-/** Whether a text mentions any of the names. Those with letters beyond ASCII are looked for as they are. */
-function mentionsAny(text: string, names: ReadonlySet<string>, unusual: readonly string[]): boolean {
-  WORD.lastIndex = 0;
-  for (let found = WORD.exec(text); found; found = WORD.exec(text)) if (names.has(found[0])) return true;
-  return unusual.some((name) => text.includes(name));
+/** An export of something that may be declared elsewhere. */
+const HANDS_ON =
+  /\bexport\s*(?:type\s*)?[*{=]|\bexport\s+(?:default\s+[\w$]+\s*(?:;|$)|import\b)|\bmodule\.exports\b|\bexports\./m;
+
+/** Named imports say where they come from; what a default or a namespace stands for, the compiler has to tell. */
+function importedNames({ imports }: OpenProject): Ownership["importedAs"] {
+  const byPath = new Map<string, Map<string, ImportedName>>();
+  for (const { site, source } of imports) {
+    if (site.forms.includes("re-export")) continue;
+    const byLocal = byPath.get(source.path) ?? new Map<string, ImportedName>();
+    byPath.set(source.path, byLocal);
+    site.locals.forEach((local, index) => {
+      const name = site.names[index];
+      if (name !== undefined && name !== "*" && name !== "default")
+        byLocal.set(local, { specifier: site.specifier, name });
+    });
+  }
+  return (path, local) => byPath.get(path)?.get(local);
+}
+
+const ASCII_WORD = /[A-Za-z_$][\w$]*/g;
+const WORD = /[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*/gu;
+const ALL_ASCII = /^[\0-\x7f]*$/;
+
+/** Where a text mentions a name, comments and strings included. `unusual` are names that are no words. */
+function mentions(
+  text: string,
+  mayName: (name: string) => boolean,
+  unusual: readonly string[],
+): readonly number[] {
+  const offsets: number[] = [];
+  const pattern = ALL_ASCII.test(text) ? ASCII_WORD : WORD;
+  pattern.lastIndex = 0;
+  for (let found = pattern.exec(text); found; found = pattern.exec(text)) {
+    if (mayName(found[0])) offsets.push(found.index);
+  }
+  for (const name of unusual) {
+    for (let at = text.indexOf(name); at >= 0; at = text.indexOf(name, at + 1)) offsets.push(at);
+  }
+  return unusual.length > 0 ? offsets.sort((left, right) => left - right) : offsets;
 }
