@@ -161,6 +161,22 @@ describe("survey follows what is used", () => {
     });
   });
 
+  test("to elements of JSX, once for each", () => {
+    const root = project({
+      ...installed(
+        "deck",
+        "export declare function Deck(props: { load?: number; children?: unknown }): null;",
+      ),
+      "tsconfig.json":
+        '{ "compilerOptions": { "strict": true, "module": "nodenext", "jsx": "preserve", "noEmit": true, "types": [] }, "include": ["src"] }',
+      "src/a.tsx":
+        'import { Deck } from "deck";\nexport const ship: unknown = <Deck load={1}><Deck /></Deck>;\n',
+    });
+    const { stdout } = sleeve(root, "survey", "--json");
+    const [deck] = (JSON.parse(stdout) as SurveyJson).packages;
+    expect(deck?.members.find(({ member }) => member === "Deck")?.kinds).toEqual({ call: 2 });
+  });
+
   test("and invents none: the same names of the project's own do not count", () => {
     const { kinds } = surveyOf({
       "src/a.ts": [

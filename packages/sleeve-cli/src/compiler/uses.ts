@@ -116,6 +116,8 @@ function isUsedName(node: Node): node is UsedName {
   if (isElementName(node)) return true;
   if (!isIdentifier(node)) return false;
   const { parent } = node;
+  // An element is used where it opens.
+  if (parent.kind === SyntaxKind.JsxClosingElement) return false;
   if (!("name" in parent) || parent.name !== node) return true;
   // The name of a property access is a use, and so is that of a binding without a property name of its own.
   return parent.kind === SyntaxKind.PropertyAccessExpression || isShorthandBinding(node);
