@@ -99,7 +99,7 @@ function judgeParameter(
       finding(
         "unproven",
         `${name}: ${expected}`,
-        `${name}: any`,
+        `\`any\`, for ${name}`,
         `Give ${name} its type; \`any\` proves nothing.`,
       ),
     ];

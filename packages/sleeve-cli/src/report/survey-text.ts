@@ -4,6 +4,7 @@ import { type Colours, columns, counted } from "./terminal.ts";
 
 const MEMBERS_SHOWN = 6;
 const LEAKS_SHOWN = 4;
+const FILES_SHOWN = 3;
 
 /** A survey for the terminal: a table of the packages, what is used of each, and which to isolate first. */
 export function surveyText({ files, packages }: Survey, colours: Colours): string {
@@ -35,7 +36,10 @@ export function surveyText({ files, packages }: Survey, colours: Colours): strin
   ].join("\n");
 }
 
-function packageLines({ name, members, leaks }: PackageSurvey, { bold, dim, yellow }: Colours): string[] {
+function packageLines(
+  { name, imports, members, leaks }: PackageSurvey,
+  { bold, dim, yellow }: Colours,
+): string[] {
   const used = members.slice(0, MEMBERS_SHOWN).map(({ member, uses, kinds, places }) => [
     member,
     uses,
@@ -46,6 +50,7 @@ function packageLines({ name, members, leaks }: PackageSurvey, { bold, dim, yell
   ]);
   return [
     bold(name),
+    ...importLines(imports, dim),
     ...columns(used, "  "),
     ...more(members.length - MEMBERS_SHOWN, "member", dim),
     ...leaks
@@ -56,6 +61,15 @@ function packageLines({ name, members, leaks }: PackageSurvey, { bold, dim, yell
       ),
     ...more(leaks.length - LEAKS_SHOWN, "leak", dim),
   ];
+}
+
+/** The files that import a package, each once, with the line of its first import. */
+function importLines(imports: PackageSurvey["imports"], dim: Colours["dim"]): string[] {
+  const lines = new Map<string, number>();
+  for (const { place } of imports) if (!lines.has(place.file)) lines.set(place.file, place.line);
+  const shown = [...lines].slice(0, FILES_SHOWN).map(([file, line]) => `${file}:${line}`);
+  const rest = lines.size - shown.length;
+  return [dim(`  imported in ${shown.join(", ")}${rest > 0 ? ` and ${counted(rest, "more file")}` : ""}`)];
 }
 
 function more(count: number, what: string, dim: Colours["dim"]): string[] {
