@@ -86,7 +86,7 @@ function tellEntry(entry) {
       : "error" in entry
         ? `${entry.error.name}: ${entry.error.message}`
         : shown(entry.value);
-  console.log(`  #${call} ${member} ${event.padEnd(8)} ${detail}`);
+  console.log(`  #${call} ${member.padEnd(8)} ${event.padEnd(8)} ${detail}`);
 }
 
 function shown(value) {

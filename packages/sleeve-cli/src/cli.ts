@@ -1,5 +1,5 @@
 #!/usr/bin/env node
-import { Command, CommanderError, Option } from "commander";
+import { Command, CommanderError } from "commander";
 import { type Problem, ProblemError } from "./errors.ts";
 
 /** Exit codes: all well, findings, could not run. */
@@ -69,7 +69,7 @@ function common(command: Command): Command {
     .argument("[folder]", "the folder of the project", ".")
     .option("--json", "print the whole result as JSON")
     .option("--tsconfig <file>", "the compiler's config, where it is not tsconfig.json")
-    .addOption(new Option("--trace", "print the stack trace of an error").default(false));
+    .option("--trace", "print the stack trace of an error");
 }
 
 interface Ending {
@@ -117,6 +117,12 @@ function progressOn(stream: NodeJS.WriteStream) {
     },
   };
 }
+
+// Whoever reads the result may leave before its end, as `head` does; that is no failure.
+process.stdout.on("error", (error: NodeJS.ErrnoException) => {
+  if (error.code === "EPIPE") process.exit();
+  throw error;
+});
 
 try {
   await program.parseAsync();

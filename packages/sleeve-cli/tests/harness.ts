@@ -4,7 +4,7 @@ import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { onTestFinished } from "vitest";
 
-const CLI = join(import.meta.dirname, "../dist/cli.js");
+export const CLI = join(import.meta.dirname, "../dist/cli.js");
 
 /** What a command came to. */
 export interface Run {

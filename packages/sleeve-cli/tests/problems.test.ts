@@ -1,9 +1,11 @@
+import { spawn } from "node:child_process";
+import { once } from "node:events";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { describe, expect, test } from "vitest";
-import { installed, project, type Run, sleeve, sleeveWith } from "./harness.ts";
+import { CLI, installed, project, type Run, sleeve, sleeveWith } from "./harness.ts";
 
 /** One clear sentence on standard error with a code, exit code 2, and no stack trace. */
 function expectProblem({ code, stderr }: Run, problem: string, message: RegExp): void {
@@ -133,6 +135,20 @@ test("what was not asked rightly ends with 2 and says how to ask; help and versi
     stderr: "",
   });
   expect(sleeve(tmpdir(), "--version")).toMatchObject({ code: 0, stdout: "0.1.0\n" });
+});
+
+test("a reader that leaves before the end of the result is no failure", async () => {
+  const uses = Array.from({ length: 3000 }, () => "void LIMIT;").join("\n");
+  const root = project({
+    ...installed("crane", "export declare const LIMIT: number;"),
+    "src/a.ts": `import { LIMIT } from "crane";\n${uses}\n`,
+  });
+  const child = spawn(process.execPath, [CLI, "survey", "--json"], { cwd: root });
+  let complaints = "";
+  child.stderr.on("data", (data) => (complaints += String(data)));
+  child.stdout.once("data", () => child.stdout.destroy());
+  const [code] = await once(child, "close");
+  expect([code, complaints]).toEqual([0, ""]);
 });
 
 test("a package without types is surveyed by its imports", () => {
