@@ -101,6 +101,17 @@ describe("check has no quarrel with what conforms, however it is written", () =>
     ["interface T { b(): Promise<void> }", "const w = async () => ({ b: async () => {} });"],
     ["type T = (x: string) => number;", "const w = (x: string) => x.length;"],
     ["interface T { a: number }", "const w = Object.assign(() => 'called', { a: 1 });"],
+    [
+      "interface T<X> { a(): Promise<X>; all(): Iterable<X> }",
+      "class w implements T<string> { async a() { return ''; } *all() { yield ''; } }",
+    ],
+    ["interface T<X> { a(): Promise<X> }", "const w: T<number> = { a: async () => 1 };"],
+    [
+      "interface T { [Symbol.iterator](): Iterator<number> }",
+      "class w { *[Symbol.iterator]() { yield 1; } }",
+    ],
+    ["interface T { [name: string]: number }", "const w = { a: 1 };"],
+    ["interface T { readonly self: T }", "class w { readonly self: w = this; }"],
     ["abstract class T { abstract b(): number }", "class w extends T { override b(): number { return 1; } }"],
     ["type T = { [K in 'a' | 'b']: number };", "const w = { a: 1, b: 2 };"],
   ])("%s %s", (target, wrapper) => {
@@ -151,6 +162,17 @@ describe("check finds what assignability lets through, and the rest", () => {
     ["interface T { b<X>(x: X): X }", "class w { b<Y>(_y: Y): string { return ''; } }", ["signature b"]],
     ["type T = (x: string) => number;", "const w = (x: string) => x;", ["result ()"]],
     ["interface T { a: number }", "const w: T = { a: 'x' };", ["compile null"]],
+    [
+      "interface T { a: number; [Symbol.iterator](): Iterator<number> }",
+      "class w { a = 1; }",
+      ["missing [Symbol.iterator]"],
+    ],
+    ["interface T { self: T }", "class w { self: w = this; more = 1; }", ["parameter self"]],
+    ["interface T<X> { a(): X }", "class w { a() { return 1; } }", ["unproven null"]],
+    ["interface T { a: number }", "const w: any = 1;", ["unproven null"]],
+    ["interface T { a: number }", "const w = (): never => { throw 1; };", ["unproven null"]],
+    ["type T = any;", "const w = 1;", ["unproven null"]],
+    ["interface T {}", "const w = { a: 1 };", ["unproven null"]],
   ])("%s %s", (target, wrapper, expected) => {
     expect(judge(target, wrapper)).toEqual(expected);
   });

@@ -10,12 +10,15 @@ import { compareMember } from "../compiler/comparison.ts";
 import {
   type AdapterMapping,
   adapterMappingOf,
+  asksNothing,
   type Exported,
   exportedFrom,
+  instantiatedTarget,
+  isUntyped,
   targetTypeOf,
   wrapperTypeOf,
 } from "../compiler/exported.ts";
-import type { Node } from "../compiler/syntax.ts";
+import type { Checker, Node, Type } from "../compiler/syntax.ts";
 import { ProblemError } from "../errors.ts";
 import type { Place } from "../place.ts";
 import type { OpenProject, SourceText } from "../project/open-project.ts";
@@ -32,16 +35,21 @@ import { nearestName } from "./nearest-name.ts";
 export function checkWrapper(project: OpenProject, target: string, wrapper: string): WrapperResult {
   const wanted = find(project, target);
   const given = find(project, wrapper);
-  const targetType = targetTypeOf(wanted.exported);
-  const wrapperType = targetType && wrapperTypeOf(given.exported, targetType);
+  const declared = targetTypeOf(wanted.exported);
+  const wrapperType = declared && wrapperTypeOf(given.exported, declared);
   const place = placeOfExport(project, given);
-  if (!targetType || !wrapperType) {
+  if (!declared || !wrapperType) {
     throw new ProblemError(
       "NO_SUCH_EXPORT",
-      `The compiler knows no type of ${targetType ? wrapper : target}. Correct its errors first.`,
+      `The compiler knows no type of ${declared ? wrapper : target}. Correct its errors first.`,
     );
   }
   const { checker } = given.exported;
+  const targetType = instantiatedTarget(wanted.exported, given.exported, declared, wrapperType);
+  const unproven = unprovenAsAWhole(checker, declared, targetType, wrapperType, place);
+  if (unproven || !targetType) {
+    return { target, wrapper, place, members: [], findings: unproven ? [unproven] : [], conforms: false };
+  }
   const mapping = adapterMappingOf(given.exported);
   const targetMembers = targetMembersOf(checker, targetType);
   const members = targetMembers.map((member): MemberResult => {
@@ -58,6 +66,41 @@ export function checkWrapper(project: OpenProject, target: string, wrapper: stri
   const isClean = extra.length === 0 && members.every(({ findings }) => findings.length === 0);
   const findings = isClean ? compileFindings(project, given.exported) : extra;
   return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };
+}
+
+/** A finding where there is nothing to compare member by member. */
+function unprovenAsAWhole(
+  checker: Checker,
+  declared: Type,
+  target: Type | undefined,
+  wrapper: Type,
+  place: Place,
+): Finding | undefined {
+  const finding = (expected: string, found: string, remedy: string): Finding => ({
+    name: "unproven",
+    member: null,
+    place,
+    expected,
+    found,
+    remedy,
+  });
+  const text = checker.typeToString(declared);
+  if (!target) {
+    const remedy =
+      "Let the class implement it, or annotate the value, with the type arguments it is meant for.";
+    return finding(`${text} with type arguments`, checker.typeToString(wrapper), remedy);
+  }
+  if (asksNothing(checker, target)) {
+    return finding(
+      "a target with members",
+      text,
+      "Name an interface, a type, a class or a function as the target.",
+    );
+  }
+  if (isUntyped(wrapper)) {
+    return finding(text, checker.typeToString(wrapper), "Give the wrapper a type; this one proves nothing.");
+  }
+  return undefined;
 }
 
 interface FoundExport {

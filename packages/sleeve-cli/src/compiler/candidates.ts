@@ -35,9 +35,19 @@ export function targetMembersOf(checker: Checker, target: Type): readonly Target
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
   const members = properties.flatMap((symbol, index): TargetMember[] => {
     const type = types[index];
-    return type ? [{ name: symbol.name, type, symbol }] : [];
+    return type ? [{ name: labelOf(symbol), type, symbol }] : [];
   });
   return [...call, ...members];
+}
+
+/** A member's name as it is written; the compiler calls the one under `Symbol.dispose` `__@dispose@22`. */
+function labelOf({ name }: CompilerSymbol): string {
+  return name.replace(/^__@(\w+)@\d+$/, "[Symbol.$1]");
+}
+
+function propertyOf(checker: Checker, type: Type, label: string): CompilerSymbol | undefined {
+  if (!label.startsWith("[")) return checker.getPropertyOfType(type, label);
+  return checker.getPropertiesOfType(type).find((each) => labelOf(each) === label);
 }
 
 export function isOptionalMember({ symbol }: TargetMember): boolean {
@@ -55,7 +65,7 @@ export function memberCandidate(
       node: undefined,
       candidate: { type: wrapper, symbol: undefined, leading: 0, isReadonly: false },
     };
-  const symbol = checker.getPropertyOfType(wrapper, name);
+  const symbol = propertyOf(checker, wrapper, name);
   const type = symbol && checker.getTypeOfSymbol(symbol);
   if (!symbol || !type) return undefined;
   const node = (symbol.valueDeclaration ?? symbol.declarations[0])?.resolve();

@@ -5,6 +5,7 @@ import {
   SignatureKind,
   SymbolFlags,
   type Type,
+  TypeFlags,
 } from "typescript/unstable/sync";
 import type { Program } from "./program.ts";
 
@@ -35,6 +36,46 @@ export function targetTypeOf({ symbol, checker }: Exported): Type | undefined {
   return (symbol.flags & IS_TYPE) !== 0
     ? checker.getDeclaredTypeOfSymbol(symbol)
     : checker.getTypeOfSymbol(symbol);
+}
+
+/**
+ * The target with the type arguments that a wrapper has for it: as its class says that it implements it, or as the
+ * wrapper's own type says. `undefined` where a generic target is given none, so that there is nothing to compare.
+ */
+export function instantiatedTarget(
+  wanted: Exported,
+  given: Exported,
+  target: Type,
+  wrapper: Type,
+): Type | undefined {
+  const { typeParameters = [] } = (wanted.declaration ?? {}) as { typeParameters?: readonly Node[] };
+  if (typeParameters.length === 0) return target;
+  const isOfTarget = (type: Type | undefined) =>
+    [type?.getSymbol()?.id, type?.getAliasSymbol()?.id].includes(wanted.symbol.id);
+  if (isOfTarget(wrapper)) return wrapper;
+  const { heritageClauses = [] } = (given.declaration ?? {}) as {
+    heritageClauses?: readonly { types: readonly Node[] }[];
+  };
+  const implemented = heritageClauses.flatMap(({ types }) =>
+    types.map((node) => given.checker.getTypeAtLocation(node)),
+  );
+  return implemented.find(isOfTarget);
+}
+
+/** Whether a type says nothing of what it stands for. */
+export function isUntyped(type: Type): boolean {
+  return (type.flags & (TypeFlags.Any | TypeFlags.Unknown | TypeFlags.Never)) !== 0;
+}
+
+/** Whether there is nothing in a type that a wrapper could be compared with. */
+export function asksNothing(checker: Checker, type: Type): boolean {
+  if (isUntyped(type)) return true;
+  const kinds = [SignatureKind.Call, SignatureKind.Construct];
+  return (
+    checker.getPropertiesOfType(type).length === 0 &&
+    checker.getIndexInfosOfType(type).length === 0 &&
+    kinds.every((kind) => checker.getSignaturesOfType(type, kind).length === 0)
+  );
 }
 
 /**
@@ -83,10 +124,13 @@ export function adapterMappingOf({ declaration, checker }: Exported): AdapterMap
   const [mapping] = args;
   if (mapping?.kind !== SyntaxKind.ObjectLiteralExpression || !isLibraryAdapter(expression, checker))
     return undefined;
+  const { properties } = mapping as Node & {
+    properties: readonly (Node & { name?: Node & { text?: string } })[];
+  };
   const entries = new Map<string, Node>();
-  for (const property of (
-    mapping as Node & { properties: readonly (Node & { name?: Node & { text?: string } })[] }
-  ).properties) {
+  for (const property of properties) {
+    // What is spread into a mapping is for the compiler to check.
+    if (property.kind === SyntaxKind.SpreadAssignment) return undefined;
     const name = property.name?.text ?? property.name?.getText();
     if (name !== undefined) entries.set(name, property);
   }

@@ -5,8 +5,9 @@ import {
   type SourceFile,
   SyntaxKind,
 } from "typescript/unstable/ast";
+import type { Checker, Type } from "typescript/unstable/sync";
 
-export type { Node };
+export type { Checker, Node, Type };
 
 /** A declaration that other files can see. */
 export interface ExportedDeclaration {
