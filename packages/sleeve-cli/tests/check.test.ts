@@ -1,3 +1,4 @@
+import { mkdirSync, symlinkSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, test } from "vitest";
 import { installed, project, sleeve } from "./harness.ts";
@@ -111,6 +112,8 @@ describe("check has no quarrel with what conforms, however it is written", () =>
       "class w { *[Symbol.iterator]() { yield 1; } }",
     ],
     ["interface T { [name: string]: number }", "const w = { a: 1 };"],
+    ["type T = Readonly<{ a: number }>;", "class w { get a(): number { return 1; } }"],
+    ["type T = new (x: string) => { a: number };", "class w { constructor(_x: string) {} a = 1; }"],
     ["interface T { readonly self: T }", "class w { readonly self: w = this; }"],
     ["abstract class T { abstract b(): number }", "class w extends T { override b(): number { return 1; } }"],
     ["type T = { [K in 'a' | 'b']: number };", "const w = { a: 1, b: 2 };"],
@@ -171,10 +174,41 @@ describe("check finds what assignability lets through, and the rest", () => {
     ["interface T<X> { a(): X }", "class w { a() { return 1; } }", ["unproven null"]],
     ["interface T { a: number }", "const w: any = 1;", ["unproven null"]],
     ["interface T { a: number }", "const w = (): never => { throw 1; };", ["unproven null"]],
+    ["interface T { [name: string]: number }", "const w = { a: 'x' };", ["compile null"]],
+    [
+      "type T = new (x: string) => { a: number };",
+      "class w { constructor(_x: number) {} a = 1; }",
+      ["compile null"],
+    ],
+    ["interface T { a: number }", "const w = { a: 1 } as const;", ["readonly a"]],
     ["type T = any;", "const w = 1;", ["unproven null"]],
     ["interface T {}", "const w = { a: 1 };", ["unproven null"]],
   ])("%s %s", (target, wrapper, expected) => {
     expect(judge(target, wrapper)).toEqual(expected);
+  });
+});
+
+test("an adapter is judged by its mapping, or by the compiler where the mapping is put together from parts", () => {
+  const root = project({
+    "src/a.ts": [
+      'import { adapter } from "sleeve";',
+      "export interface Bell { readonly name: string; ring(times: number): string }",
+      "interface Old { label: string; strike(n: number): string }",
+      'export const given = adapter<Bell, Old>({ name: "label", ring: "strike" });',
+      'const shared = { name: "label" } as const;',
+      'export const spread = adapter<Bell, Old>({ ...shared, ring: "strike" });',
+      'export const wrong = adapter<Bell, Old>({ name: "label", ring: "strick" });',
+    ].join("\n"),
+    "sleeve.config.ts": `export default { targets: { "src/a.ts#Bell": ["given", "spread", "wrong"].map((name) => "src/a.ts#" + name) } };`,
+  });
+  mkdirSync(join(root, "node_modules"));
+  symlinkSync(join(import.meta.dirname, "../../sleeve"), join(root, "node_modules/sleeve"));
+  const { stdout, stderr } = sleeve(root, "check", "--json");
+  expect(stderr).toBe("");
+  expect(findingsOf(JSON.parse(stdout) as CheckJson)).toEqual({
+    given: [],
+    spread: [],
+    wrong: ["missing ring 7"],
   });
 });
 

@@ -24,7 +24,7 @@ export type FindingName =
   | "signature"
   /** `any` on either side: the compiler lets it pass, and it proves nothing. */
   | "unproven"
-  /** The compiler itself finds an error in the wrapper. */
+  /** The compiler itself finds an error in the wrapper, or does not take it for the target as a whole. */
   | "compile"
   /** An outside package is imported by a file that may not. */
   | "border";

@@ -64,7 +64,9 @@ export function checkWrapper(project: OpenProject, target: string, wrapper: stri
   });
   const extra = mapping ? extraEntries(project, mapping, targetMembers, place) : [];
   const isClean = extra.length === 0 && members.every(({ findings }) => findings.length === 0);
-  const findings = isClean ? compileFindings(project, given.exported) : extra;
+  const findings = isClean
+    ? [...compileFindings(project, given.exported), ...misfit(checker, wrapperType, targetType, place)]
+    : extra;
   return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };
 }
 
@@ -183,6 +185,21 @@ function extraEntries(
         remedy: meant ? `Did you mean ${meant}?` : `Remove ${name}.`,
       };
     });
+}
+
+/** What no member tells: index signatures, constructors, private members of a class that is the target. */
+function misfit(checker: Checker, wrapper: Type, target: Type, place: Place): readonly Finding[] {
+  if (checker.isTypeAssignableTo(wrapper, target)) return [];
+  return [
+    {
+      name: "compile",
+      member: null,
+      place,
+      expected: `what the compiler takes for ${checker.typeToString(target)}`,
+      found: checker.typeToString(wrapper),
+      remedy: "Assign the wrapper to the target in the code, and mend what the compiler then says.",
+    },
+  ];
 }
 
 /** What the compiler reports within the wrapper, where no finding of ours tells it already. */

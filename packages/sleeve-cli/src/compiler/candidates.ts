@@ -81,7 +81,7 @@ export function mappingCandidate(
   const node = entries.get(name);
   if (!node) return undefined;
   const { initializer } = node as Node & { initializer?: Node & { text?: string } };
-  if (initializer?.kind === SyntaxKind.StringLiteral && adaptee)
+  if (initializer?.kind === SyntaxKind.StringLiteral)
     return byName(checker, adaptee, node, initializer.text ?? "");
   if (initializer?.kind === SyntaxKind.ObjectLiteralExpression)
     return byAccessors(checker, node, initializer);

@@ -121,7 +121,11 @@ function isOptional(symbol: CompilerSymbol): boolean {
   return (symbol.flags & SymbolFlags.Optional) !== 0;
 }
 
+/** What the compiler notes on a symbol that `Readonly<…>` or `as const` made; it does not publish the name. */
+const CHECKED_READONLY = 1 << 3;
+
 function isReadonly(symbol: CompilerSymbol): boolean {
+  if ((symbol.checkFlags & CHECKED_READONLY) !== 0) return true;
   if ((symbol.flags & SymbolFlags.Accessor) !== 0) return (symbol.flags & SymbolFlags.SetAccessor) === 0;
   const declaration = symbol.valueDeclaration?.resolve();
   return declaration !== undefined && (modifiersOf(declaration) & ModifierFlags.Readonly) !== 0;

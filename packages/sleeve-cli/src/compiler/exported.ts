@@ -83,9 +83,11 @@ export function asksNothing(checker: Checker, type: Type): boolean {
  * that has all the target's members is the value itself.
  */
 export function wrapperTypeOf({ symbol, checker }: Exported, target: Type): Type | undefined {
-  if ((symbol.flags & SymbolFlags.Class) !== 0) return checker.getDeclaredTypeOfSymbol(symbol);
   const type = checker.getTypeOfSymbol(symbol);
-  if (!type || checker.getSignaturesOfType(target, SignatureKind.Call).length > 0) return type;
+  const kinds = [SignatureKind.Call, SignatureKind.Construct];
+  // A target that is itself called or constructed is met by the value, and not by what that makes.
+  if (!type || kinds.some((kind) => checker.getSignaturesOfType(target, kind).length > 0)) return type;
+  if ((symbol.flags & SymbolFlags.Class) !== 0) return checker.getDeclaredTypeOfSymbol(symbol);
   const wanted = checker.getPropertiesOfType(target);
   if (wanted.length > 0 && wanted.every(({ name }) => checker.getPropertyOfType(type, name))) return type;
   for (const kind of [SignatureKind.Construct, SignatureKind.Call]) {
@@ -105,23 +107,17 @@ export function awaited(checker: Checker, type: Type): Type | undefined {
 /** The mapping of a wrapper made by `adapter(…)`, with the type of what it adapts. */
 export interface AdapterMapping {
   readonly entries: ReadonlyMap<string, Node>;
-  readonly adaptee: Type | undefined;
+  readonly adaptee: Type;
 }
 
 /** Finds the mapping where a wrapper is a constant made by the library's `adapter`. */
-export function adapterMappingOf({ declaration, checker }: Exported): AdapterMapping | undefined {
+export function adapterMappingOf({ symbol, declaration, checker }: Exported): AdapterMapping | undefined {
   const { initializer: call } = (declaration ?? {}) as { initializer?: Node };
   if (call?.kind !== SyntaxKind.CallExpression) return undefined;
   const {
     expression,
-    arguments: args,
-    typeArguments,
-  } = call as Node & {
-    expression: Node;
-    arguments: readonly Node[];
-    typeArguments?: readonly Node[];
-  };
-  const [mapping] = args;
+    arguments: [mapping],
+  } = call as Node & { expression: Node; arguments: readonly Node[] };
   if (mapping?.kind !== SyntaxKind.ObjectLiteralExpression || !isLibraryAdapter(expression, checker))
     return undefined;
   const { properties } = mapping as Node & {
@@ -134,11 +130,10 @@ export function adapterMappingOf({ declaration, checker }: Exported): AdapterMap
     const name = property.name?.text ?? property.name?.getText();
     if (name !== undefined) entries.set(name, property);
   }
-  const node = typeArguments?.[1];
-  return {
-    entries,
-    adaptee: node && checker.getTypeFromTypeNode(node as Parameters<Checker["getTypeFromTypeNode"]>[0]),
-  };
+  const factory = checker.getTypeOfSymbol(symbol);
+  const [signature] = factory ? checker.getSignaturesOfType(factory, SignatureKind.Call) : [];
+  const adaptee = signature && checker.getParameterType(signature, 0);
+  return adaptee && { entries, adaptee };
 }
 
 function isLibraryAdapter(callee: Node, checker: Checker): boolean {

@@ -29,8 +29,6 @@ export class Program {
   readonly #projects: readonly Project[];
   readonly #projectOfFile = new Map<string, Project>();
   readonly #exports = new Map<string, ReadonlyMap<string, CompilerSymbol>>();
-  /** The files that the configs name, without those that are only imported. */
-  readonly rootFiles: readonly string[];
 
   static open(config: ProgramConfig): Program {
     const { tsconfig, madeUp } = config;
@@ -60,7 +58,6 @@ export class Program {
       for (const file of project.rootFiles)
         if (!this.#projectOfFile.has(file)) this.#projectOfFile.set(file, project);
     }
-    this.rootFiles = [...this.#projectOfFile.keys()];
   }
 
   /** Every file that is part of the program: the project's own, declarations of packages, the language's library. */

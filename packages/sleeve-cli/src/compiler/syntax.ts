@@ -112,7 +112,7 @@ export function nameOf(node: Node): Identifier | undefined {
   return name && isIdentifier(name) ? name : undefined;
 }
 
-export function hasExportModifier(node: Node): boolean {
+function hasExportModifier(node: Node): boolean {
   return (modifiersOf(node) & ModifierFlags.Export) !== 0 || node.kind === SyntaxKind.ExportAssignment;
 }
 

@@ -83,7 +83,7 @@ function siteAt<Args extends readonly unknown[]>(place: Place<Args>, args: Args,
 }
 
 /** Gives a function the `name` and `length` of the one it stands for. */
-export function named<Site extends BareSite>(site: Site, signature: Signature): Site {
+export function named(site: BareSite, signature: Signature): BareSite {
   Object.defineProperty(site, "name", { value: signature.name, configurable: true });
   Object.defineProperty(site, "length", { value: signature.length, configurable: true });
   return site;

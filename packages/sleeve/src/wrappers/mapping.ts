@@ -26,7 +26,7 @@ type PropertyTranslation<Target, Key extends keyof Target, Adaptee> =
       };
 
 /** The names of the adaptee's members that may stand for `Target[Key]` as they are. */
-export type SameShape<Adaptee, Target, Key extends keyof Target> = {
+type SameShape<Adaptee, Target, Key extends keyof Target> = {
   [Name in keyof Adaptee]-?: IsSameShape<Adaptee, Name, Target, Key> extends true ? Name : never;
 }[keyof Adaptee];
 
