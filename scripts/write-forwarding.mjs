@@ -12,7 +12,7 @@ const places = {
   },
   reads: {
     count: 256,
-    code: '(k, m) => function () { const s = this.#s, r: unknown = s[k]; return typeof r === "object" ? (r === s ? this : r) : typeof r === "function" ? (m ?? r) : r; }',
+    code: '(k, m) => function () { const s = this.#s, r: unknown = s[k]; return typeof r === "object" ? (r === s ? this : r) : typeof r === "function" && m ? m(this) : r; }',
   },
   writes: { count: 64, code: "(k) => function (v) { (this.#s as Writable)[k] = v; }" },
   translations: { count: 256, code: "(f) => function (...a) { return f(this.#s, ...a); }" },
@@ -20,7 +20,7 @@ const places = {
 
 const types = {
   calls: "((key: PropertyKey) => Site)[]",
-  reads: "((key: PropertyKey, method: Site | undefined) => Site)[]",
+  reads: "((key: PropertyKey, method: ((wrapper: object) => unknown) | undefined) => Site)[]",
   writes: "((key: PropertyKey) => Site)[]",
   translations: "((translation: (adaptee: object, ...args: unknown[]) => unknown) => Site)[]",
 };
@@ -42,6 +42,11 @@ export class Forwarding {
 
   constructor(subject: object) {
     this.#s = subject as Subject;
+  }
+
+  /** What a wrapper forwards to, or \`undefined\` where the object is not one. */
+  static subjectOf(wrapper: object): object | undefined {
+    return #s in wrapper ? wrapper.#s : undefined;
   }
 
 ${lists.join("\n")}}

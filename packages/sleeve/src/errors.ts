@@ -2,20 +2,44 @@
 export type SleeveErrorCode =
   /** A wrapper was to be made around `undefined` or `null`. */
   | "NO_SUBJECT"
-  /** A wrapper was to be made around a primitive value or a function. */
+  /** A wrapper was to be made around a primitive value. */
   | "NOT_AN_OBJECT"
   /** A mapping names a member that the object does not have, or a layer's `only` names none that it has. */
   | "NO_SUCH_MEMBER"
   /** A mapping holds something that is neither a name, nor a function, nor `{ get, set }`. */
   | "BAD_MAPPING"
+  /** An option has a value that it cannot have. */
+  | "BAD_OPTION"
   /** A layer threw in its own work; the call it watched went on. */
   | "LAYER_FAILED"
+  /** An access check did not allow what was asked. */
+  | "DENIED"
+  /** A guard did not let an argument, a written value or a result through. */
+  | "NOT_ALLOWED"
+  /** A call took longer than its deadline. */
+  | "TOO_LATE"
+  /** More calls were waiting than the queue may hold. */
+  | "QUEUE_FULL"
+  /** A result did not come to satisfy its condition in time. */
+  | "NEVER_SATISFIED"
+  /** A stand-in was asked for a call that its recording does not hold. */
+  | "NOT_RECORDED"
+  /** A wrapper was used after it had been released. */
+  | "RELEASED"
+  /** A proxy was used after it had been revoked. */
+  | "REVOKED"
+  /** A bridge was told to use an implementation that it does not have. */
+  | "NO_SUCH_IMPLEMENTATION"
+  /** A step of an operation refused. */
+  | "REFUSED"
+  /** A step of an operation failed, or its signal was aborted. */
+  | "OPERATION_FAILED"
   /** A contract found an implementation wanting. */
   | "NOT_CONFORMING";
 
 /** Every error that Sleeve raises itself. Errors of the code that you wrap are never replaced by one. */
 export class SleeveError extends Error {
-  override readonly name = "SleeveError";
+  override readonly name: string = "SleeveError";
   readonly code: SleeveErrorCode;
 
   constructor(code: SleeveErrorCode, message: string, options?: ErrorOptions) {

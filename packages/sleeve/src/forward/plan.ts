@@ -1,55 +1,46 @@
 import { SleeveError } from "../errors.ts";
 import type { Member } from "../surface/member.ts";
-import type { Layer, Next, Use } from "./call.ts";
+import { boundMethod, OwnMethods } from "./bound.ts";
+import type { Call, Layer, Next, Use } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
-import type { BareMember, Shape } from "./shape.ts";
-import { type BareSite, named, type Site } from "./sites.ts";
+import { type BareMember, bareMember, type Shape } from "./shape.ts";
+import { type BareSite, named, type OwnMethod, type Site } from "./sites.ts";
+import { tail } from "./tail.ts";
 
-/** Makes wrappers of one shape. */
+/** Makes wrappers of one shape, a new one at each call. */
 export type Plan = (subject: object) => object;
 
 /** A class of wrappers, constructed with what it forwards to. */
 export type WrapperClass = new (subject: object) => object;
 
+/** The layers of the wrappers that a plan made, found by their prototype. */
+export const planned = new WeakMap<
+  object,
+  { readonly layers: readonly Layer<never>[]; readonly shape: Shape }
+>();
+
 /**
  * Plans how subjects of one shape are forwarded to through a stack: settles which layers are on which member,
- * and builds the class of the wrappers. Planned once for each shape and stack; making a wrapper is then cheap.
+ * and builds the class of the wrappers. Making a wrapper is then cheap.
  */
-export function planStack(shape: Shape, layers: readonly Layer<never>[]): Plan {
-  let step: Step = stepOf(plans, shape);
-  for (const layer of layers) step = stepOf(step.next, layer);
-  step.plan ??= createPlan(shape, layers);
-  return step.plan;
-}
-
-interface Step {
-  readonly next: WeakMap<object, Step>;
-  plan: Plan | undefined;
-}
-
-const plans = new WeakMap<object, Step>();
-
-function stepOf(steps: WeakMap<object, Step>, key: object): Step {
-  let step = steps.get(key);
-  if (!step) {
-    step = { next: new WeakMap(), plan: undefined };
-    steps.set(key, step);
-  }
-  return step;
-}
-
-function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan {
-  refuseLayersOnNothing(shape, layers);
+export function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan {
+  refuseLayersOnNothing(shape.members, layers);
   // Without a prototype, a member called `__proto__` is one like any other.
   const own: PropertyDescriptorMap = Object.create(null);
   const inherited: PropertyDescriptorMap = Object.create(null);
+  let ownMethods = 0;
   for (const bare of shape.members.values()) {
-    const { key, own: isOwn } = bare.member;
+    const { key, own: isOwn, kind } = bare.member;
+    const binding: Binding | undefined =
+      isOwn && kind === "method" ? (call) => OwnMethods.at(ownMethods++, call.inner, call.shown) : undefined;
     // The descriptor maps are keyed by both strings and symbols, which their type does not say.
-    (isOwn ? own : inherited)[key as string] = descriptorOf(bare.member, layered(bare, layers));
+    (isOwn ? own : inherited)[key as string] = forwardingDescriptor(bare, layers, binding);
   }
   const hasOwn = Reflect.ownKeys(own).length > 0;
-  const Wrapper = wrapperClass(shape.prototype, inherited);
+  const late = lateMembers(layers);
+  const base = ownMethods > 0 ? OwnMethods : Forwarding;
+  const Wrapper = wrapperClass(shape.prototype, inherited, tail(shape.prototype, late), base);
+  planned.set(Wrapper.prototype, { layers, shape });
   return (subject) => {
     const wrapper = new Wrapper(subject);
     if (hasOwn) Object.defineProperties(wrapper, own);
@@ -59,49 +50,86 @@ function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan {
 }
 
 /**
- * A class whose objects hold a subject privately, and inherit from `prototype` so that `instanceof` answers as
- * the subject does. `Forwarding` itself is not on their prototype chain.
+ * A class whose objects hold a subject privately, and inherit from `parent` so that `instanceof` answers as the
+ * subject does. `Forwarding` itself is not on their prototype chain.
  */
-export function wrapperClass(prototype: object | null, members: PropertyDescriptorMap): WrapperClass {
-  class Wrapper extends Forwarding {}
+export function wrapperClass(
+  prototype: object | null,
+  members: PropertyDescriptorMap,
+  parent: object | null = prototype,
+  base: typeof Forwarding = Forwarding,
+): WrapperClass {
+  class Wrapper extends base {}
   const subjectClass = prototype?.constructor;
   if (subjectClass) {
     Object.defineProperty(Wrapper.prototype, "constructor", { value: subjectClass, writable: true });
   } else {
     Reflect.deleteProperty(Wrapper.prototype, "constructor");
   }
-  Object.setPrototypeOf(Wrapper.prototype, prototype);
+  Object.setPrototypeOf(Wrapper.prototype, parent);
   Object.defineProperties(Wrapper.prototype, members);
   return Wrapper;
 }
 
-/** How each use of a member is forwarded to under a stack. */
-interface Forwarded {
-  readonly call: BareSite | undefined;
-  readonly read: BareSite | undefined;
-  readonly write: BareSite | undefined;
+/** How a wrapper comes by what it shows in place of one of its subject's own functions. */
+type Binding = (call: Site) => OwnMethod;
+
+/** Describes the property of a wrapper that forwards to one member of its subject, through the layers on it. */
+function forwardingDescriptor(
+  bare: BareMember,
+  layers: readonly Layer<never>[],
+  binding?: Binding,
+): PropertyDescriptor {
+  const { member } = bare;
+  const { enumerable, configurable, writable } = member;
+  const call = bare.call && layeredSite(bare.call, member, "call", layers);
+  const method = call && binding?.(call);
+  const read = bare.read && layeredSite(bare.read(method), member, "read", layers).shown;
+  const write = bare.write && layeredSite(bare.write, member, "write", layers).shown;
+  if (!read && !write && call) return { value: call.shown, enumerable, configurable, writable };
+  return accessor(read, write, { enumerable, configurable });
 }
 
-/** Puts the layers that want it around each use of a member. Without any, the bare functions serve as they are. */
-function layered({ member, ...bare }: BareMember, layers: readonly Layer<never>[]): Forwarded {
-  const call = bare.call && layeredUse(bare.call, member, "call", layers);
-  const read = bare.read && layeredUse(bare.read, member, "read", layers);
-  return {
-    call,
-    read: read && call && call !== bare.call?.shown ? readingMethod(read, bare.call?.shown, call) : read,
-    write: bare.write && layeredUse(bare.write, member, "write", layers),
+/** Describes members that a subject got after its shape was planned. There may be many, so few are kept. */
+function lateMembers(layers: readonly Layer<never>[]): (member: Member) => PropertyDescriptor {
+  const kept = new Map<PropertyKey, { readonly member: Member; readonly descriptor: PropertyDescriptor }>();
+  return (member) => {
+    const found = kept.get(member.key);
+    if (found?.member.kind === member.kind && found.member.own === member.own) return found.descriptor;
+    const binding: Binding = (call) => (wrapper) => boundMethod(wrapper, member.key, call.inner, call.shown);
+    const descriptor = forwardingDescriptor(
+      bareMember(member, false),
+      layers,
+      member.own ? binding : undefined,
+    );
+    if (kept.size < LATE_MEMBERS_KEPT) kept.set(member.key, { member, descriptor });
+    return descriptor;
   };
 }
 
-function layeredUse(bare: Site, member: Member, use: Use, layers: readonly Layer<never>[]): BareSite {
+const LATE_MEMBERS_KEPT = 64;
+
+/** Puts the layers that want it around one use of a member. Without any, the bare functions serve as they are. */
+export function layeredSite(bare: Site, member: Member, use: Use, layers: readonly Layer<never>[]): Site {
   const innermost = toBare(bare.inner);
-  const outermost = layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
-  return outermost === innermost ? bare.shown : named(useThrough(outermost, member), bare.shown);
+  const outermost = throughLayers(innermost, member, use, layers);
+  if (outermost === innermost) return bare;
+  return { shown: named(useThrough(outermost, member), bare.shown), inner: useThrough(outermost, member) };
+}
+
+/** Folds the layers from the innermost out. */
+export function throughLayers(
+  innermost: Next,
+  member: Member,
+  use: Use,
+  layers: readonly Layer<never>[],
+): Next {
+  return layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
 }
 
 /** Engines see through a plain call to the function it calls, and not through an array of arguments. */
 function toBare(bare: BareSite): Next {
-  return ({ wrapper, args }) => {
+  return ({ wrapper, args }: Call) => {
     switch (args.length) {
       case 0:
         return bare.call(wrapper);
@@ -123,20 +151,6 @@ function useThrough(outermost: Next, member: Member): BareSite {
   };
 }
 
-/** An own method is read before it is called, so reading it has to give the layered function. */
-function readingMethod(read: BareSite, bare: BareSite | undefined, call: BareSite): BareSite {
-  return named(function () {
-    const value = read.call(this);
-    return value === bare ? call : value;
-  }, read);
-}
-
-function descriptorOf(member: Member, { call, read, write }: Forwarded): PropertyDescriptor {
-  const { enumerable, configurable, writable } = member;
-  if (!read && !write && call) return { value: call, enumerable, configurable, writable };
-  return accessor(read, write, { enumerable, configurable });
-}
-
 /** The descriptor of a property that is forwarded to by one function or two. */
 export function accessor(
   read: BareSite | undefined,
@@ -147,10 +161,13 @@ export function accessor(
 }
 
 /** A subject may lack one of a layer's members, which can be optional; one that has none of them is a mistake. */
-function refuseLayersOnNothing(shape: Shape, layers: readonly Layer<never>[]): void {
+export function refuseLayersOnNothing(
+  members: ReadonlyMap<PropertyKey, { readonly member: Member }>,
+  layers: readonly Layer<never>[],
+): void {
   for (const { name, only } of layers) {
-    if (!only || only.some((key) => shape.members.has(key))) continue;
-    const known = [...shape.members.values()].map(({ member }) => member.label).join(", ");
+    if (!only || only.some((key) => members.has(key))) continue;
+    const known = [...members.values()].map(({ member }) => member.label).join(", ");
     throw new SleeveError(
       "NO_SUCH_MEMBER",
       `The layer "${name}" is told to keep to ${only.map((key) => `"${String(key)}"`).join(", ")}, which the ` +

@@ -1,6 +1,6 @@
 import type { Member } from "../surface/member.ts";
 import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
-import { callSite, readSite, type Site, writeSite } from "./sites.ts";
+import { callSite, type OwnMethod, readSite, type Site, writeSite } from "./sites.ts";
 
 /**
  * What subjects of one class and the same own keys have in common: their members, and for each the function
@@ -15,8 +15,20 @@ export interface Shape {
 export interface BareMember {
   readonly member: Member;
   readonly call: Site | undefined;
-  readonly read: Site | undefined;
+  readonly read: ((method?: OwnMethod) => Site) | undefined;
   readonly write: Site | undefined;
+}
+
+/** A member with functions that forward to the subject of the wrapper they are called on. */
+export function bareMember(member: Member, isKept: boolean): BareMember {
+  const isMethod = member.kind === "method";
+  const isProperty = !isMethod || member.own;
+  return {
+    member,
+    call: isMethod ? callSite(member, isKept) : undefined,
+    read: member.readable && isProperty ? readSite(member, isKept) : undefined,
+    write: member.writable && isProperty ? writeSite(member, isKept) : undefined,
+  };
 }
 
 /**
@@ -94,14 +106,7 @@ function createShape(prototype: object | null, own: readonly Member[], isKept: b
   const members = new Map<PropertyKey, BareMember>();
   const hidden = new Set(own.map((member) => member.key));
   for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
-    const isMethod = member.kind === "method";
-    const call = isMethod ? callSite(member, isKept) : undefined;
-    members.set(member.key, {
-      member,
-      call,
-      read: member.readable && (!isMethod || member.own) ? readSite(member, call?.shown, isKept) : undefined,
-      write: member.writable && (!isMethod || member.own) ? writeSite(member, isKept) : undefined,
-    });
+    members.set(member.key, bareMember(member, isKept));
   }
   return { prototype, members };
 }

@@ -13,6 +13,9 @@ export interface Signature {
 /** Translates one use of a member of a target for the adaptee. */
 export type Translation = (adaptee: object, ...args: unknown[]) => unknown;
 
+/** Gives the function that a wrapper shows where its subject has one of its own. */
+export type OwnMethod = (wrapper: object) => unknown;
+
 /**
  * A place in the source that makes forwarding functions.
  *
@@ -45,7 +48,7 @@ class Places<Args extends readonly unknown[]> {
 
 // A wrapper is a Forwarding by construction, while to its clients, and so here, it is an object like its subject.
 const calls = new Places(Forwarding.calls as readonly Place<[PropertyKey]>[]);
-const reads = new Places(Forwarding.reads as readonly Place<[PropertyKey, BareSite | undefined]>[]);
+const reads = new Places(Forwarding.reads as readonly Place<[PropertyKey, OwnMethod | undefined]>[]);
 const writes = new Places(Forwarding.writes as readonly Place<[PropertyKey]>[]);
 const translations = new Places(Forwarding.translations as readonly Place<[Translation]>[]);
 
@@ -63,9 +66,10 @@ export function callSite({ key, label, signature }: Member, isKept: boolean): Si
   return siteAt(calls.take(key, isKept), [key], signature ?? { name: label, length: 0 });
 }
 
-/** Reads the member of the subject. Where it holds a function, the client gets `method` in its place. */
-export function readSite({ key, label }: Member, method: BareSite | undefined, isKept: boolean): Site {
-  return siteAt(reads.take(key, isKept), [key, method], { name: `get ${label}`, length: 0 });
+/** Reads the member of the subject. Where it holds a function, the client gets what `method` gives. */
+export function readSite({ key, label }: Member, isKept: boolean): (method?: OwnMethod) => Site {
+  const place = reads.take(key, isKept);
+  return (method) => siteAt(place, [key, method], { name: `get ${label}`, length: 0 });
 }
 
 /** Writes the member of the subject. */
@@ -82,8 +86,16 @@ function siteAt<Args extends readonly unknown[]>(place: Place<Args>, args: Args,
   return { shown: named(place(...args), signature), inner: place(...args) };
 }
 
+/** A function that forwards without a place of its own, where its members are too many or too rare for one. */
+export function siteOf(forward: BareSite, signature: Signature): Site {
+  const inner: BareSite = function (...args) {
+    return forward.apply(this, args);
+  };
+  return { shown: named(forward, signature), inner };
+}
+
 /** Gives a function the `name` and `length` of the one it stands for. */
-export function named(site: BareSite, signature: Signature): BareSite {
+export function named<Fn extends (...args: never[]) => unknown>(site: Fn, signature: Signature): Fn {
   Object.defineProperty(site, "name", { value: signature.name, configurable: true });
   Object.defineProperty(site, "length", { value: signature.length, configurable: true });
   return site;

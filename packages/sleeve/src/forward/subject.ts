@@ -8,12 +8,11 @@ export function requireObject(value: unknown, wrapper: string, role: "subject" |
       `${wrapper} was given ${value} where its ${role} should be. Create the ${role} before you wrap it.`,
     );
   }
-  if (typeof value !== "object") {
-    const article = typeof value === "undefined" ? "" : "a ";
+  if (typeof value !== "object" && typeof value !== "function") {
     throw new SleeveError(
       "NOT_AN_OBJECT",
-      `${wrapper} was given ${article}${typeof value} where its ${role} should be; it wraps objects and ` +
-        "instances of classes. Hand it an object that holds the value.",
+      `${wrapper} was given a ${typeof value} where its ${role} should be; it wraps objects, functions and ` +
+        "classes. Hand it an object that holds the value.",
     );
   }
   return value;

@@ -1,32 +1,52 @@
-import { SleeveError } from "../errors.ts";
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
-import { host } from "../host.ts";
 import type { Member } from "../surface/member.ts";
-import type { Outcome } from "./outcome.ts";
+import { isOverLater, type Outcome, whenOver } from "./outcome.ts";
+import { type Report, reportOnce } from "./report.ts";
 
 /**
  * What a layer does. Each hook is asked once for each member when a stack is planned, and gives back what then
- * runs in every call.
+ * runs in every call. To give back `next` itself is to stay off the member.
  */
 export interface Behaviour {
   /**
-   * Watches calls. The function that it gives back is called before the call, and may itself give back one that
-   * is told the outcome. What a watcher throws is reported once and does not reach the client.
+   * Watches calls and constructions. The function that it gives back is called before the call, and may itself give
+   * back one that is told the outcome. What a watcher throws is reported once and does not reach the client.
    */
-  readonly watch?: (member: Member) => (call: Call) => ((outcome: Outcome) => void) | undefined;
+  readonly watch?: (member: Member) => (call: Call) => Watch | undefined;
   /** Takes a call into its own hands: changes arguments or result, refuses, or answers by itself. */
   readonly call?: (next: Next, member: Member) => Next;
   /** The same for reading a property or an accessor. */
   readonly read?: (next: Next, member: Member) => Next;
   /** The same for writing one; the new value is the call's only argument. */
   readonly write?: (next: Next, member: Member) => Next;
+  /** The same for constructing objects of a decorated class. */
+  readonly construct?: (next: Next, member: Member) => Next;
+  /** Answers `false` where a member is not to be listed. Asked under sealed, deep and open forwarding. */
+  readonly list?: (next: Next, member: Member) => Next;
+}
+
+/** What a watcher does for one call: is told how it ended, and may have it run within something of its own. */
+export type Watch = ((outcome: Outcome) => void) | Watching;
+
+export interface Watching {
+  /** Runs the call, for example with a context of its own; has to run it once, and to give back what it gives. */
+  readonly around: (run: () => unknown) => unknown;
+  readonly ended: (outcome: Outcome) => void;
 }
 
 /** Options that every layer takes. */
-export interface LayerOptions<Target> {
-  /** The members that the layer is on. All of them, unless given. */
-  readonly only?: readonly (keyof Target)[];
+export interface LayerOptions<in Target> {
+  /** The members that the layer is on: by name, or those that a function says. All of them, unless given. */
+  readonly only?: Only<Target>;
 }
+
+export type Only<Target> = readonly (keyof Target)[] | ((member: Member) => boolean);
+
+/** What is to be known of a layer so that a stack of layers can be simplified and explained. */
+export type Traits = Pick<
+  Layer,
+  "idempotent" | "selfInverse" | "mayAnswer" | "meetsEveryCall" | "forwarding"
+>;
 
 /**
  * Makes a layer: a name, what it does, and the members it is on.
@@ -37,88 +57,67 @@ export interface LayerOptions<Target> {
  * const swapSides = layer("swapSides", {
  *   call: (next) => (call) =>
  *     next({ ...call, args: call.args.map((side) => (side === "port" ? "starboard" : "port")) }),
- * });
+ * }, { selfInverse: true });
  * const helm = { turn: (side: "port" | "starboard") => `hard to ${side}` };
  * decorate(helm, swapSides).turn("port"); // "hard to starboard"
+ * decorate(decorate(helm, swapSides), swapSides) === helm; // true
  */
 export function layer<Target = unknown>(
   name: string,
   behaviour: Behaviour,
-  { only }: LayerOptions<Target> = {},
+  options: LayerOptions<Target> & Traits = {},
 ): Layer<Target> {
-  const chosen: ReadonlySet<unknown> | undefined = only && new Set(only);
+  const { only, ...traits } = options;
+  const isOn = chooser(only);
   const report = reportOnce(name);
-  const hooks = {
-    call: (next: Next, member: Member) => {
-      const inner = behaviour.call?.(next, member) ?? next;
-      return behaviour.watch ? watching(inner, behaviour.watch(member), report) : inner;
-    },
-    read: (next: Next, member: Member) => behaviour.read?.(next, member) ?? next,
-    write: (next: Next, member: Member) => behaviour.write?.(next, member) ?? next,
-  } satisfies Record<Use, unknown>;
-  return {
-    name,
-    only,
-    around: (next, member, use) => (chosen && !chosen.has(member.key) ? next : hooks[use](next, member)),
+  const { watch } = behaviour;
+  const around = (next: Next, member: Member, use: Use): Next => {
+    if (!isOn(member)) return next;
+    const inner = behaviour[use]?.(next, member) ?? next;
+    return watch && (use === "call" || use === "construct") ? watching(inner, watch(member), report) : inner;
   };
+  return Object.freeze({ ...traits, name, only: typeof only === "object" ? only : undefined, around });
 }
 
-type Watcher = (call: Call) => ((outcome: Outcome) => void) | undefined;
-type Report = (error: unknown) => void;
+function chooser<Target>(only: Only<Target> | undefined): (member: Member) => boolean {
+  if (!only) return () => true;
+  if (typeof only === "function") return only;
+  const chosen: ReadonlySet<unknown> = new Set(only);
+  return ({ key }) => chosen.has(key);
+}
 
-function watching(next: Next, watcher: Watcher, report: Report): Next {
+function watching(next: Next, watcher: (call: Call) => Watch | undefined, report: Report): Next {
   return (call) => {
-    let told: ReturnType<Watcher>;
+    let watch: Watch | undefined;
     try {
-      told = watcher(call);
+      watch = watcher(call);
     } catch (error) {
       report(error);
     }
-    if (!told) return next(call);
+    if (watch === undefined) return next(call);
     let value: unknown;
     try {
-      value = next(call);
+      value = typeof watch === "function" ? next(call) : watch.around(() => next(call));
     } catch (error) {
-      tell(told, { status: "threw", error }, report);
+      tell(watch, { status: "threw", error }, report);
       throw error;
     }
-    if (typeof value === "object" && value instanceof Promise) tellWhenSettled(value, told, report);
-    else tell(told, { status: "returned", value }, report);
+    if (typeof value === "object" && value !== null) tellOfObject(value, watch, report);
+    else tell(watch, { status: "returned", value }, report);
     return value;
   };
 }
 
-/**
- * Hands on the promise itself, for whom it is a key or an identity. That marks it as handled: a rejection that
- * nobody else looks at is seen by the layer alone. Only native promises are waited for, since asking another
- * thenable for its outcome may start its work.
- */
-function tellWhenSettled(promise: Promise<unknown>, told: (outcome: Outcome) => void, report: Report): void {
-  Promise.prototype.then.call(
-    promise,
-    (value) => tell(told, { status: "resolved", value }, report),
-    (error) => tell(told, { status: "rejected", error }, report),
-  );
+function tellOfObject(value: object, watch: Watch, report: Report): void {
+  if (isOverLater(value)) whenOver(value, (outcome) => tell(watch, outcome, report));
+  else tell(watch, { status: "returned", value }, report);
 }
 
-function tell(told: (outcome: Outcome) => void, outcome: Outcome, report: Report): void {
+function tell(watch: Watch, outcome: Outcome, report: Report): void {
   try {
-    told(outcome);
+    if (typeof watch === "function") watch(outcome);
+    else watch.ended(outcome);
   } catch (error) {
     report(error);
   }
-}
-
-/** Tells of a layer's own failure once: as a process warning in Node.js, as a reported error in the browser. */
-function reportOnce(name: string): Report {
-  let isReported = false;
-  return (cause) => {
-    if (isReported) return;
-    isReported = true;
-    const reason = cause instanceof Error ? cause.message : String(cause);
-    const message = `The layer "${name}" failed in its own work: ${reason}. The calls it watches go on; further failures of it are not reported.`;
-    const failure = new SleeveError("LAYER_FAILED", message, { cause });
-    if (host.process?.emitWarning) host.process.emitWarning(failure);
-    else host.reportError?.(failure);
-  };
 }

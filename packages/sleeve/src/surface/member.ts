@@ -1,13 +1,14 @@
 /**
  * One member of an object, as found on the object itself or along its prototypes.
  *
- * A `method` is called, a `property` holds a value, an `accessor` computes one.
+ * A `method` is called, a `property` holds a value, an `accessor` computes one. A decorated function is a member
+ * of kind `function` by itself, and a decorated class one of kind `class`; their key is their name.
  */
 export interface Member {
   readonly key: string | symbol;
   /** The key as text, for logs and messages: `heightAt`, `Symbol(Symbol.iterator)`. */
   readonly label: string;
-  readonly kind: "method" | "property" | "accessor";
+  readonly kind: "method" | "property" | "accessor" | "function" | "class";
   /** Whether it sits on the object itself rather than on a prototype. */
   readonly own: boolean;
   readonly readable: boolean;
@@ -36,7 +37,30 @@ export function memberOf(key: string | symbol, descriptor: PropertyDescriptor, o
   };
 }
 
-/** A class held as a value is constructed, not called, so it is handed out as it is. */
-function isClass(value: object): boolean {
-  return /^class\b/.test(Function.prototype.toString.call(value));
+/** Describes a function or a class that is a subject by itself. */
+export function memberOfFunction(subject: Callable, kind: "function" | "class"): Member {
+  const { name, length } = subject;
+  return {
+    key: name,
+    label: name || `an anonymous ${kind}`,
+    kind,
+    own: true,
+    readable: false,
+    writable: false,
+    enumerable: false,
+    configurable: false,
+    signature: { name, length },
+  };
+}
+
+export type Callable = (...args: never[]) => unknown;
+
+/**
+ * Whether a function can only be constructed. The `prototype` of a class cannot be written, be it one of the
+ * language's own or a user's.
+ */
+export function isClass(value: object): boolean {
+  return (
+    typeof value === "function" && Object.getOwnPropertyDescriptor(value, "prototype")?.writable === false
+  );
 }

@@ -40,6 +40,6 @@ function descriptorOf(holder: object, key: PropertyKey): PropertyDescriptor {
 }
 
 /** `Object.prototype`, of this realm or another: what every object has is not part of its surface. */
-function isRoot(prototype: object): boolean {
+export function isRoot(prototype: object): boolean {
   return Object.getPrototypeOf(prototype) === null && Object.hasOwn(prototype, "hasOwnProperty");
 }

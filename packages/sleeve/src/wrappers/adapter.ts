@@ -121,7 +121,7 @@ function descriptorOf(
     case "name": {
       const bare = shape.members.get(source.name);
       if (!bare) throw lackingMember(member, source.name, adaptee, adapterName);
-      return bare.call ? method(bare.call) : property(bare.read, bare.write);
+      return bare.call ? method(bare.call) : property(bare.read?.(), bare.write);
     }
   }
 }

@@ -1,0 +1,196 @@
+import { type Member, memberOfFunction } from "../surface/member.ts";
+import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
+import { boundMethod } from "./bound.ts";
+import type { Layer, Next, Use } from "./call.ts";
+import { throughLayers } from "./plan.ts";
+import { type BareSite, named, type Signature } from "./sites.ts";
+
+/** A class, whatever it takes and makes. */
+export type Class = new (...args: never[]) => object;
+
+/**
+ * Wraps a class in a subclass of it whose members pass the layers: methods and accessors of its objects, its
+ * static ones, construction, and the fields of its objects where a layer is on reading, writing or calling them.
+ *
+ * Objects are made by the class itself, so that private fields, subclasses and `super` work, and calls that an
+ * object makes on itself pass the layers too.
+ */
+export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Class {
+  const member = memberOfFunction(Subject as never, "class");
+  const layerFields = fieldLayering(layers);
+  const construct = throughLayers(
+    ({ wrapper: target, args }) =>
+      layerFields(Reflect.construct(Subject, args as never[], target as Class) as object),
+    member,
+    "construct",
+    layers,
+  );
+  class Wrapper {
+    constructor(...args: unknown[]) {
+      // biome-ignore lint/correctness/noConstructorReturn: the innermost layer makes the object, by the class itself
+      return construct({ member, args, wrapper: new.target }) as object;
+    }
+  }
+  Object.setPrototypeOf(Wrapper, Subject);
+  Object.setPrototypeOf(Wrapper.prototype, Subject.prototype);
+  named(Wrapper as never, Subject);
+  layerMembers(Wrapper.prototype, Subject.prototype, inheritedMembers(Subject.prototype, new Set()), layers);
+  const statics = ownMembers(Subject).filter(({ key }) => !SET_APART.has(key));
+  layerMembers(Wrapper, Subject, statics, layers);
+  forwardStaticFields(Wrapper, Subject, statics, layers);
+  return Wrapper as unknown as Class;
+}
+
+const SET_APART: ReadonlySet<PropertyKey> = new Set(["name", "length", "prototype"]);
+
+/** Puts a layered method or accessor on `holder` for each one that it inherits from `subject`. */
+function layerMembers(
+  holder: object,
+  subject: object,
+  members: readonly Member[],
+  layers: readonly Layer<never>[],
+): void {
+  for (const member of members) {
+    const { key, label, enumerable } = member;
+    const attributes = { enumerable, configurable: true };
+    if (member.kind === "method") {
+      const invoke: Next = ({ wrapper, args }) => {
+        const method = Reflect.get(subject, key, wrapper) as BareSite;
+        return args.length < 2 ? callBriefly(method, wrapper, args) : Reflect.apply(method, wrapper, args);
+      };
+      const value = through(invoke, member, "call", layers, member.signature ?? { name: label, length: 0 });
+      if (value) Object.defineProperty(holder, key, { ...attributes, value, writable: true });
+    } else if (member.kind === "accessor") {
+      const get = through(({ wrapper }) => Reflect.get(subject, key, wrapper), member, "read", layers, {
+        name: `get ${label}`,
+        length: 0,
+      });
+      const set = through(
+        ({ wrapper, args }) => Reflect.set(subject, key, args[0], wrapper),
+        member,
+        "write",
+        layers,
+        { name: `set ${label}`, length: 1 },
+      );
+      if (!get && !set) continue;
+      const found = findDescriptor(subject, key);
+      Object.defineProperty(holder, key, {
+        ...found,
+        ...attributes,
+        ...(get && { get }),
+        ...(set && { set }),
+      });
+    }
+  }
+}
+
+function callBriefly(method: BareSite, wrapper: object, args: readonly unknown[]): unknown {
+  return args.length === 0 ? method.call(wrapper) : method.call(wrapper, args[0]);
+}
+
+/** A function through the layers that are on one use of a member; `undefined` where there are none. */
+function through(
+  innermost: Next,
+  member: Member,
+  use: Use,
+  layers: readonly Layer<never>[],
+  signature: Signature,
+): BareSite | undefined {
+  const outermost = throughLayers(innermost, member, use, layers);
+  if (outermost === innermost) return undefined;
+  const { site } = {
+    site(this: object, ...args: unknown[]) {
+      return outermost({ member, args, wrapper: this });
+    },
+  };
+  return named(site, signature);
+}
+
+function findDescriptor(subject: object, key: PropertyKey): PropertyDescriptor | undefined {
+  for (let holder: object | null = subject; holder; holder = Object.getPrototypeOf(holder)) {
+    const descriptor = Object.getOwnPropertyDescriptor(holder, key);
+    if (descriptor) return descriptor;
+  }
+  return undefined;
+}
+
+/** A static field stays with its class, which may go on changing it under its own name. */
+function forwardStaticFields(
+  holder: object,
+  subject: object,
+  statics: readonly Member[],
+  layers: readonly Layer<never>[],
+): void {
+  for (const member of statics) {
+    if (member.kind !== "property") continue;
+    const { key, label, enumerable } = member;
+    const read: Next = () => Reflect.get(subject, key);
+    const write: Next = ({ args }) => {
+      if (!Reflect.set(subject, key, args[0])) throw new TypeError(`The static ${label} cannot be written.`);
+    };
+    const getSignature = { name: `get ${label}`, length: 0 };
+    Object.defineProperty(holder, key, {
+      enumerable,
+      configurable: true,
+      get: through(read, member, "read", layers, getSignature) ?? (read as () => unknown),
+      set:
+        through(write, member, "write", layers, { name: `set ${label}`, length: 1 }) ??
+        ((value: unknown) => void write({ member, args: [value], wrapper: holder })),
+    });
+  }
+}
+
+/**
+ * Layers the fields of objects as they are made. Those that no layer is on stay what they are; which these are is
+ * settled when a field is first met.
+ */
+function fieldLayering(layers: readonly Layer<never>[]): (made: object) => object {
+  const values = new WeakMap<object, Map<PropertyKey, unknown>>();
+  const met = new Map<string, Map<PropertyKey, PropertyDescriptor | undefined>>();
+  const valuesOf = (made: object) => {
+    const found = values.get(made) ?? new Map<PropertyKey, unknown>();
+    values.set(made, found);
+    return found;
+  };
+  const descriptorOf = (member: Member): PropertyDescriptor | undefined => {
+    const { key, label, kind, signature, enumerable } = member;
+    const none = { name: `get ${label}`, length: 0 };
+    const get = through(({ wrapper }) => valuesOf(wrapper).get(key), member, "read", layers, none);
+    const set = through(
+      ({ wrapper, args }) => void valuesOf(wrapper).set(key, args[0]),
+      member,
+      "write",
+      layers,
+      { name: `set ${label}`, length: 1 },
+    );
+    const invoke: Next = ({ wrapper, args }) =>
+      Reflect.apply(valuesOf(wrapper).get(key) as BareSite, wrapper, args);
+    const call = kind === "method" ? through(invoke, member, "call", layers, signature ?? none) : undefined;
+    if (!get && !set && !call) return undefined;
+    const read = function (this: object): unknown {
+      const value = get ? get.call(this) : valuesOf(this).get(key);
+      return call && typeof value === "function" ? boundMethod(this, key, call, signature ?? none) : value;
+    };
+    const write =
+      set ??
+      function (this: object, value: unknown) {
+        valuesOf(this).set(key, value);
+      };
+    return { get: read, set: write, enumerable, configurable: true };
+  };
+  return (made) => {
+    if (layers.length === 0) return made;
+    for (const member of ownMembers(made)) {
+      if (!member.configurable || (member.kind !== "property" && member.kind !== "method")) continue;
+      const ofKind = met.get(member.kind) ?? new Map<PropertyKey, PropertyDescriptor | undefined>();
+      met.set(member.kind, ofKind);
+      if (!ofKind.has(member.key)) ofKind.set(member.key, descriptorOf(member));
+      const descriptor = ofKind.get(member.key);
+      if (!descriptor) continue;
+      const value: unknown = Reflect.get(made, member.key);
+      valuesOf(made).set(member.key, value);
+      Object.defineProperty(made, member.key, descriptor);
+    }
+    return made;
+  };
+}

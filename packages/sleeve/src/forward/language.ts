@@ -1,0 +1,67 @@
+/** What belongs to the language itself and not to any subject's world. */
+
+type Constructor = abstract new (...args: never[]) => unknown;
+
+const constructors: readonly Constructor[] = [
+  Object, Function, Array, Boolean, Symbol as never, Number, BigInt as never, String, RegExp, Date, Promise, Map, Set,
+  WeakMap, WeakSet, WeakRef, ArrayBuffer, DataView, Error, AggregateError, EvalError, RangeError, ReferenceError,
+  SyntaxError, TypeError, URIError, Int8Array, Uint8Array, Uint8ClampedArray, Int16Array, Uint16Array, Int32Array,
+  Uint32Array, Float32Array, Float64Array, BigInt64Array, BigUint64Array,
+]; // biome-ignore format: a list
+
+const prototypes = new Set<unknown>(constructors.map((each) => each.prototype));
+const everything = new Set<unknown>([...constructors, ...prototypes]);
+
+/** Whether a value is one of the language's own constructors or their prototypes. */
+export function isOfLanguage(value: object): boolean {
+  return everything.has(value);
+}
+
+/** The nearest of the language's own prototypes that an object inherits from. */
+export function languagePrototypeOf(value: object): object | null {
+  let each: object | null = Object.getPrototypeOf(value);
+  while (each && !prototypes.has(each)) each = Object.getPrototypeOf(each);
+  return each;
+}
+
+const errors = new Set<unknown>(
+  constructors
+    .filter((each) => each === Error || Object.getPrototypeOf(each) === Error)
+    .map((each) => each.prototype),
+);
+const inert = new Set<unknown>(
+  constructors
+    .filter(
+      (each) =>
+        ArrayBuffer.isView(each.prototype) ||
+        /Array$|Buffer|DataView|Date|RegExp|Boolean|Number|String|BigInt|Symbol/.test(each.name),
+    )
+    .filter((each) => each !== Array)
+    .map((each) => each.prototype),
+);
+
+/**
+ * Whether an object is a value of the language with nothing of anyone's world in it: dates, patterns, bytes, boxed
+ * primitives, and errors, as long as nobody has put an object on them.
+ */
+export function isLanguageValue(value: object): boolean {
+  if (isOfLanguage(value)) return true;
+  const prototype: unknown = Object.getPrototypeOf(value);
+  if (!inert.has(prototype) && !errors.has(prototype)) return false;
+  return ArrayBuffer.isView(value) || Reflect.ownKeys(value).every((key) => holdsNoObject(value, key));
+}
+
+function holdsNoObject(value: object, key: PropertyKey): boolean {
+  const descriptor = Object.getOwnPropertyDescriptor(value, key);
+  if (descriptor?.get) return key === "stack";
+  const held: unknown = descriptor?.value;
+  return (typeof held !== "object" || held === null) && typeof held !== "function";
+}
+
+/**
+ * Whether a prototype is one whose methods work on any object by what it shows, and so on a wrapper as well: those
+ * of `Object` and `Function`. What they do to a wrapper passes its layers.
+ */
+export function isGenericHolder(holder: object): boolean {
+  return holder === Object.prototype || holder === Function.prototype;
+}

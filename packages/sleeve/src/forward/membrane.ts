@@ -1,0 +1,111 @@
+import type { Forwarded, Layer } from "./call.ts";
+import { isLanguageValue } from "./language.ts";
+import { openHandler } from "./open.ts";
+import { shadowOf } from "./shadow.ts";
+
+/** The two sides of a membrane: the client's, outside, and the subject's, inside. */
+export type Side = "outside" | "inside";
+
+export interface MembraneOptions {
+  readonly forwarding: Exclude<Forwarded, "closed">;
+  readonly layers: readonly Layer<never>[];
+  /** Asked whenever the client reaches in; throws where it may not any more. */
+  readonly gate?: () => void;
+}
+
+/**
+ * Carries values between a client and the world of a subject.
+ *
+ * `deep` and `sealed` ones show every object of one side to the other through a proxy: the same one each time, and
+ * what comes back is the object itself. `open` ones exchange the subject for its wrapper, and leave the rest as it is.
+ */
+export class Membrane {
+  readonly root: object;
+  readonly forwarding: Exclude<Forwarded, "closed">;
+  readonly gate: () => void;
+  readonly #layers: readonly Layer<never>[];
+  /** What stands on a side for an object of the other, and the objects that they stand for. */
+  readonly #shown = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
+  readonly #real = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
+
+  constructor(root: object, { forwarding, layers, gate = () => {} }: MembraneOptions) {
+    this.root = root;
+    this.forwarding = forwarding;
+    this.gate = gate;
+    this.#layers = layers;
+  }
+
+  /** What stands on a side for an object of the other. */
+  show(real: object, on: Side): object {
+    const found = this.#shown[on].get(real);
+    if (found) return found;
+    const isInspected = on === "outside" && this.forwarding !== "sealed";
+    const shown = new Proxy(shadowOf(real, isInspected ? real : undefined), openHandler(this, real, on));
+    this.#shown[on].set(real, shown);
+    this.standFor(shown, real, on);
+    return shown;
+  }
+
+  /** Has something stand for an object of the other side wherever it goes back there. */
+  standFor(shown: object, real: object, on: Side): void {
+    this.#real[on].set(shown, real);
+  }
+
+  /** What a value that comes from one side is on the other. */
+  pass(value: unknown, to: Side): unknown {
+    if ((typeof value !== "object" && typeof value !== "function") || value === null) return value;
+    const known = this.#real[opposite(to)].get(value) ?? this.#shown[to].get(value);
+    if (known) return known;
+    if (this.forwarding === "open")
+      return value === this.root && to === "outside" ? this.show(value, to) : value;
+    if (value instanceof Promise) return this.#passPromise(value, to);
+    return isLanguageValue(value) ? value : this.show(value, to);
+  }
+
+  passAll(values: readonly unknown[], to: Side): unknown[] {
+    return values.map((value) => this.pass(value, to));
+  }
+
+  /** Runs something on the other side; what it gives back or throws comes over to this one. */
+  across(to: Side, run: () => unknown): unknown {
+    let result: unknown;
+    try {
+      result = run();
+    } catch (error) {
+      throw this.pass(error, to);
+    }
+    return this.pass(result, to);
+  }
+
+  /** The layers on an object as a side sees it. */
+  layersOn(real: object, on: Side): readonly Layer<never>[] {
+    return on === "outside" && (real === this.root || this.forwarding === "deep") ? this.#layers : [];
+  }
+
+  /** Whether something on a side is the sealed wrapper itself. */
+  isSealedRoot(value: unknown, on: Side): value is object {
+    return (
+      this.forwarding === "sealed" &&
+      on === "outside" &&
+      value !== undefined &&
+      value === this.#shown.outside.get(this.root)
+    );
+  }
+
+  #passPromise(promise: Promise<unknown>, to: Side): Promise<unknown> {
+    const passed = Promise.prototype.then.call(
+      promise,
+      (value) => this.pass(value, to),
+      (error) => {
+        throw this.pass(error, to);
+      },
+    );
+    this.#shown[to].set(promise, passed);
+    this.standFor(passed, promise, to);
+    return passed;
+  }
+}
+
+export function opposite(side: Side): Side {
+  return side === "outside" ? "inside" : "outside";
+}

@@ -1,0 +1,43 @@
+import type { Forwarded, Layer } from "./call.ts";
+import { Forwarding } from "./forwarding.generated.ts";
+import { planned } from "./plan.ts";
+import type { Simplified } from "./stack.ts";
+
+/** What the library knows of a wrapper. It never leaves the library: it holds the subject. */
+export interface Wrapped {
+  readonly subject: object;
+  readonly layers: readonly Layer<never>[];
+  readonly forwarding: Forwarded;
+  /** Why it is forwarded to in this way. */
+  readonly why: string;
+}
+
+/** Wrappers that say nothing of themselves by their class: functions, classes, and open ones. */
+const known = new WeakMap<object, Wrapped>();
+
+export function remember(wrapper: object, wrapped: Wrapped): void {
+  known.set(wrapper, wrapped);
+}
+
+/** What is known of a wrapper; `undefined` where the object is none that layers can be put around anew. */
+export function wrappedOf(wrapper: object): Wrapped | undefined {
+  const found = known.get(wrapper);
+  if (found || typeof wrapper === "function") return found;
+  const prototype: object | null = Object.getPrototypeOf(wrapper);
+  const plan = prototype ? planned.get(prototype) : undefined;
+  const subject = plan && Forwarding.subjectOf(wrapper);
+  if (!plan || !subject) return undefined;
+  const why = "its members were known when it was made";
+  return { subject, layers: plan.layers, forwarding: "closed", why };
+}
+
+const leftOut = new WeakMap<object, Simplified>();
+
+/** Notes which layers were left out when a wrapper was made. */
+export function rememberLeftOut(wrapper: object, simplified: Simplified): void {
+  if (simplified.merged.length + simplified.cancelled.length > 0) leftOut.set(wrapper, simplified);
+}
+
+export function leftOutOf(wrapper: object): Simplified | undefined {
+  return leftOut.get(wrapper);
+}
