@@ -4,9 +4,17 @@
  */
 interface Host {
   readonly console?: { info(...data: unknown[]): void; error(...data: unknown[]): void };
-  readonly performance?: { now(): number };
-  readonly process?: { emitWarning?(warning: Error): void };
+  readonly performance?: {
+    now(): number;
+    measure?(name: string, options: { start: number; end: number; detail: unknown }): unknown;
+  };
+  readonly process?: {
+    emitWarning?(warning: Error): void;
+    getBuiltinModule?(name: string): unknown;
+  };
   readonly reportError?: (error: unknown) => void;
+  readonly setTimeout?: (run: () => void, milliseconds: number) => unknown;
+  readonly clearTimeout?: (timer: unknown) => void;
 }
 
 export const host = globalThis as unknown as Host;

@@ -1,6 +1,19 @@
 export { SleeveError, type SleeveErrorCode } from "./errors.ts";
-export type { Call, Layer, Next, Use } from "./forward/call.ts";
+export type { Call, Forwarded, Layer, Next, Use } from "./forward/call.ts";
+export { type AccessOptions, type AccessRequest, access } from "./layers/access.ts";
+export { type CachedOptions, cached, type SharedOptions } from "./layers/cached.ts";
+export type { Clock, Signal } from "./layers/clock.ts";
+export type { Duration } from "./layers/duration.ts";
 export { deep, open } from "./layers/forwarding.ts";
+export {
+  between,
+  type Check,
+  type GuardOptions,
+  type GuardRules,
+  guard,
+  type StandardSchema,
+  type WordedCheck,
+} from "./layers/guard.ts";
 export {
   type Behaviour,
   type LayerOptions,
@@ -10,9 +23,17 @@ export {
   type Watch,
   type Watching,
 } from "./layers/layer.ts";
+export { type LimitedOptions, limited } from "./layers/limited.ts";
 export { type LogEntry, type Logger, type LoggingOptions, logging } from "./layers/logging.ts";
 export type { Outcome } from "./layers/outcome.ts";
-export { type Sample, type TimingOptions, timing } from "./layers/timing.ts";
+export type { Promising, PromisingOptions } from "./layers/promising.ts";
+export { type Recorded, type RecordedOptions, recorded, standIn } from "./layers/recorded.ts";
+export type { Redaction } from "./layers/redact.ts";
+export { type RetryingOptions, retrying } from "./layers/retrying.ts";
+export type { Store } from "./layers/shared-results.ts";
+export { type Tallied, type Tally, tally } from "./layers/tally.ts";
+export { type Sample, type TimingOptions, timing, userTiming } from "./layers/timing.ts";
+export { NeverSatisfied, type Waited, type WaitingOptions, waiting } from "./layers/waiting.ts";
 export type { Member } from "./surface/member.ts";
 export { type Adapter, type AdapterOptions, adapter } from "./wrappers/adapter.ts";
 export { decorate, type Layered } from "./wrappers/decorate.ts";

@@ -84,9 +84,9 @@ describe("timing", () => {
     expect(() => wrapper.drop()).toThrow("dropped");
     await wrapper.swing();
     expect(samples).toEqual([
-      { member: "lift", status: "returned", milliseconds: 5 },
-      { member: "drop", status: "threw", milliseconds: 2 },
-      { member: "swing", status: "resolved", milliseconds: 31 },
+      { member: "lift", status: "returned", start: 0, milliseconds: 5 },
+      { member: "drop", status: "threw", start: 5, milliseconds: 2 },
+      { member: "swing", status: "resolved", start: 7, milliseconds: 31 },
     ]);
   });
 

@@ -13,7 +13,12 @@ export class OwnMethods extends Forwarding {
     return (wrapper) => {
       // Such a method is planned for wrappers of this class only.
       const bound = (wrapper as OwnMethods).#bound;
-      return bound[index] ?? (bound[index] = bind(wrapper, call, signature));
+      let method = bound[index];
+      if (!method) {
+        method = bind(wrapper, call, signature);
+        bound[index] = method;
+      }
+      return method;
     };
   }
 }

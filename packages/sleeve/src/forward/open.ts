@@ -248,12 +248,12 @@ class OpenHandler {
   }
 
   #construct(args: readonly unknown[], target: object): object {
-    const constructor = this.#real as Fn;
-    const member = memberOfFunction(constructor, isClass(constructor) ? "class" : "function");
+    const subject = this.#real as Fn;
+    const member = memberOfFunction(subject, isClass(subject) ? "class" : "function");
     const bare: Next = (call) => {
       const passed = this.#membrane.passAll(call.args, this.#inward);
       return this.#membrane.across(this.#on, () =>
-        Reflect.construct(constructor, passed, this.#in(call.wrapper) as Fn),
+        Reflect.construct(subject, passed, this.#in(call.wrapper) as Fn),
       );
     };
     const construct = throughLayers(bare, member, "construct", this.#layers);

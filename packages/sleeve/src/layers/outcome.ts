@@ -15,9 +15,7 @@ export function succeeded(outcome: Outcome): outcome is Extract<Outcome, { value
  */
 export function isOverLater(result: object): result is Promise<unknown> | Generator {
   return (
-    result instanceof Promise ||
-    isPrototypeOf.call(GENERATOR, result) ||
-    isPrototypeOf.call(ASYNC_GENERATOR, result)
+    result instanceof Promise || inherits.call(GENERATOR, result) || inherits.call(ASYNC_GENERATOR, result)
   );
 }
 
@@ -36,7 +34,7 @@ export function whenOver(result: Promise<unknown> | Generator, told: (outcome: O
   else told({ status: "returned", value: result });
 }
 
-const { isPrototypeOf } = Object.prototype;
+const inherits = Object.prototype.isPrototypeOf;
 const GENERATOR: object = Object.getPrototypeOf(function* () {}).prototype;
 const ASYNC_GENERATOR: object = Object.getPrototypeOf(async function* () {}).prototype;
 

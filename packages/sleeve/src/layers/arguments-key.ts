@@ -1,0 +1,61 @@
+/**
+ * A text that is the same for arguments of the same value: primitives, dates, and plain objects and arrays of them,
+ * whatever the order of their keys. Objects of other classes, functions and symbols are told apart by identity.
+ */
+export function argumentsKey(args: readonly unknown[]): string {
+  return args.length === 1 ? keyOf(args[0], 0) : args.map((each) => keyOf(each, 0)).join(",");
+}
+
+function keyOf(value: unknown, depth: number): string {
+  switch (typeof value) {
+    case "string":
+      return JSON.stringify(value);
+    case "number":
+      return Object.is(value, -0) ? "-0" : String(value);
+    case "bigint":
+      return `${value}n`;
+    case "boolean":
+    case "undefined":
+      return String(value);
+    case "symbol":
+      return identityOf(value, symbols);
+    case "function":
+      return identityOf(value, objects);
+    default:
+      return value === null ? "null" : keyOfObject(value as object, depth);
+  }
+}
+
+/** Deeper than this, and in circles, objects are told apart by identity. */
+const DEPTH = 16;
+
+function keyOfObject(value: object, depth: number): string {
+  if (value instanceof Date) return `Date(${value.getTime()})`;
+  if (depth === DEPTH) return identityOf(value, objects);
+  if (Array.isArray(value)) return `[${value.map((each) => keyOf(each, depth + 1)).join(",")}]`;
+  const prototype: unknown = Object.getPrototypeOf(value);
+  if (prototype !== Object.prototype && prototype !== null) return identityOf(value, objects);
+  const fields = Object.entries(value).sort(([left], [right]) => (left < right ? -1 : 1));
+  return `{${fields.map(([key, each]) => `${JSON.stringify(key)}:${keyOf(each, depth + 1)}`).join(",")}}`;
+}
+
+const objects = new WeakMap<object, number>();
+const symbols = new Map<symbol, number>();
+let last = 0;
+
+/** Whether a key holds for this process alone. */
+export function isOfThisProcess(key: string): boolean {
+  return /#\d/.test(key.replace(/"(?:[^"\\]|\\.)*"/g, ""));
+}
+
+function identityOf<Key>(
+  value: Key,
+  known: { get(key: Key): number | undefined; set(key: Key, number: number): unknown },
+): string {
+  let number = known.get(value);
+  if (number === undefined) {
+    number = ++last;
+    known.set(value, number);
+  }
+  return `#${number}`;
+}

@@ -1,0 +1,13 @@
+/** What a layer that has to wait can be put around: the members that it keeps to give promises. */
+export type Promising<Key extends PropertyKey> = {
+  readonly [Each in Key]: (...args: never[]) => PromiseLike<unknown>;
+};
+
+/** Options of a layer that has to wait. */
+export interface PromisingOptions<Key extends PropertyKey> {
+  /**
+   * The members that the layer is on; they have to give promises. All of them, unless given: then what gives no
+   * promise is left alone.
+   */
+  readonly only?: readonly Key[];
+}
