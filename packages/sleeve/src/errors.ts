@@ -24,14 +24,14 @@ export type SleeveErrorCode =
   | "NEVER_SATISFIED"
   /** A stand-in was asked for a call that its recording does not hold. */
   | "NOT_RECORDED"
+  /** An adapter let through an error that it neither translates nor allows. */
+  | "UNTRANSLATED"
   /** A wrapper was used after it had been released. */
   | "RELEASED"
   /** A proxy was used after it had been revoked. */
   | "REVOKED"
   /** A bridge was told to use an implementation that it does not have. */
   | "NO_SUCH_IMPLEMENTATION"
-  /** A step of an operation refused. */
-  | "REFUSED"
   /** A step of an operation failed, or its signal was aborted. */
   | "OPERATION_FAILED"
   /** A contract found an implementation wanting. */

@@ -35,7 +35,34 @@ export { type Tallied, type Tally, tally } from "./layers/tally.ts";
 export { type Sample, type TimingOptions, timing, userTiming } from "./layers/timing.ts";
 export { NeverSatisfied, type Waited, type WaitingOptions, waiting } from "./layers/waiting.ts";
 export type { Member } from "./surface/member.ts";
+export type { Surface } from "./surface/surface.ts";
+export { type Callback, fromCallback } from "./translate/from-callback.ts";
+export { type ErrorNumbers, fromErrorNumber } from "./translate/from-error-number.ts";
+export { type Emitter, type EventNames, type EventOptions, fromEvents } from "./translate/from-events.ts";
 export { type Adapter, type AdapterOptions, adapter } from "./wrappers/adapter.ts";
+export { type Bridge, type BridgeImplementation, type BridgeOptions, bridge } from "./wrappers/bridge.ts";
+export {
+  type ClassMapping,
+  classAdapter,
+  type InheritingMapping,
+  inheritingAdapter,
+} from "./wrappers/class-adapter.ts";
 export { decorate, type Layered } from "./wrappers/decorate.ts";
+export { type DecoratorContext, decorated } from "./wrappers/decorated.ts";
+export { type ExplainedMember, type Explanation, explain, type HiddenLayer } from "./wrappers/explain.ts";
+export { type Facade, type FacadeMember, type FacadeOptions, facade } from "./wrappers/facade.ts";
 export type { Mapping } from "./wrappers/mapping.ts";
+export {
+  type CallOptions,
+  type NotUndone,
+  type Operation,
+  Refusal,
+  refuse,
+  type StepContext,
+} from "./wrappers/operation.ts";
+export { override } from "./wrappers/override.ts";
+export { type ClassOf, type Deferred, ProxyControl, type ProxyOptions, proxy } from "./wrappers/proxy.ts";
+export { OperationFailed, type Progress } from "./wrappers/run-operation.ts";
 export { stack } from "./wrappers/stack.ts";
+export type { ErrorTranslation } from "./wrappers/translating-errors.ts";
+export { type TwoWay, type TwoWayOptions, twoWay } from "./wrappers/two-way.ts";

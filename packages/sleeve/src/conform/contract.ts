@@ -1,11 +1,5 @@
 import { type Arbitrary, asyncProperty, type IAsyncProperty } from "fast-check";
-
-/** Whether each member of a target is called or read. A member left out or misnamed is a compile error. */
-export type ContractSurface<Target> = {
-  readonly [Key in keyof Target]-?: NonNullable<Target[Key]> extends (...args: never[]) => unknown
-    ? "method"
-    : "property";
-};
+import type { Surface } from "../surface/surface.ts";
 
 /** Runs over one implementation and throws, or rejects, where that falls short. */
 export type Example<Target> = (implementation: Target) => unknown;
@@ -27,7 +21,7 @@ export type ErrorClass = abstract new (...args: never[]) => Error;
 /** What every implementation of a target must do. */
 export interface Contract<Target> {
   readonly name: string;
-  readonly surface: ContractSurface<Target>;
+  readonly surface: Surface<Target>;
   /** By name, each a statement of what one call does. */
   readonly examples: Readonly<Record<string, Example<Target>>>;
   /** By name, each a statement of what holds for all values. */

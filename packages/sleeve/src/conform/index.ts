@@ -1,7 +1,6 @@
 export type { CheckOptions } from "./check.ts";
 export {
   type Contract,
-  type ContractSurface,
   contract,
   type ErrorClass,
   type Example,

@@ -2,6 +2,7 @@ import type { Forwarded, Layer } from "./call.ts";
 import { isLanguageValue } from "./language.ts";
 import { openHandler } from "./open.ts";
 import { shadowOf } from "./shadow.ts";
+import { portOf } from "./wrapped.ts";
 
 /** The two sides of a membrane: the client's, outside, and the subject's, inside. */
 export type Side = "outside" | "inside";
@@ -56,6 +57,7 @@ export class Membrane {
     if ((typeof value !== "object" && typeof value !== "function") || value === null) return value;
     const known = this.#real[opposite(to)].get(value) ?? this.#shown[to].get(value);
     if (known) return known;
+    if (to === "outside" && portOf(value) === this.root) return this.show(this.root, to);
     if (this.forwarding === "open")
       return value === this.root && to === "outside" ? this.show(value, to) : value;
     if (value instanceof Promise) return this.#passPromise(value, to);
@@ -93,10 +95,15 @@ export class Membrane {
   }
 
   #passPromise(promise: Promise<unknown>, to: Side): Promise<unknown> {
+    const gate = to === "outside" ? this.gate : () => {};
     const passed = Promise.prototype.then.call(
       promise,
-      (value) => this.pass(value, to),
+      (value) => {
+        gate();
+        return this.pass(value, to);
+      },
       (error) => {
+        gate();
         throw this.pass(error, to);
       },
     );

@@ -7,16 +7,22 @@ import { Membrane, type MembraneOptions } from "./membrane.ts";
 import { createPlan, refuseLayersOnNothing } from "./plan.ts";
 import { shapeOf } from "./shape.ts";
 import { nodeOf } from "./stack.ts";
-import { remember } from "./wrapped.ts";
+import { remember, wrappedOf } from "./wrapped.ts";
 
-/** Wraps a subject in a stack: the one wrapper that the two of them have, made when it is first asked for. */
-export function wrap(subject: object, layers: readonly Layer<never>[]): object {
+/**
+ * Wraps a subject in a stack: the one wrapper that the two of them have, made when it is first asked for.
+ *
+ * @param gate asked whenever a client reaches in, under other than closed forwarding
+ */
+export function wrap(subject: object, layers: readonly Layer<never>[], gate?: () => void): object {
   const node = nodeOf(layers);
   const found = node.wrappers.get(subject);
   if (found) return found;
   const { forwarding, why } = choose(subject, layers);
   const wrapper =
-    forwarding === "closed" ? wrapClosed(subject, layers) : wrapOpen(subject, { layers, forwarding });
+    forwarding === "closed"
+      ? wrapClosed(subject, layers)
+      : wrapOpen(subject, { layers, forwarding, ...(gate && { gate }) });
   if (forwarding !== "closed" || typeof subject === "function") {
     remember(wrapper, { subject, layers, forwarding, why });
   }
@@ -39,6 +45,9 @@ export function choose(subject: object, layers: readonly Layer<never>[]): Choice
   if (demanding?.forwarding) {
     return { forwarding: demanding.forwarding, why: `the layer "${demanding.name}" needs it` };
   }
+  const known = wrappedOf(subject);
+  if (known?.forwarding === "open" && known.subject === subject)
+    return { forwarding: "open", why: known.why };
   if (Array.isArray(subject)) return { forwarding: "open", why: "its elements come and go" };
   if (isTypedArray(subject)) return { forwarding: "open", why: "its elements are found by number" };
   return { forwarding: "closed", why: "its members were known when it was made" };
@@ -73,7 +82,10 @@ export function createWrapper(subject: object, layers: readonly Layer<never>[]):
 
 /** A new wrapper of anything, as an ES `Proxy`. */
 export function wrapOpen(subject: object, options: MembraneOptions): object {
-  const members = new Map(reflect(subject).map((member) => [member.key, { member }]));
-  refuseLayersOnNothing(members, options.layers);
+  // One that is made at first use is not to be made by being looked at.
+  if (!wrappedOf(subject)) {
+    const members = new Map(reflect(subject).map((member) => [member.key, { member }]));
+    refuseLayersOnNothing(members, options.layers);
+  }
   return new Membrane(subject, options).show(subject, "outside");
 }

@@ -41,3 +41,14 @@ export function rememberLeftOut(wrapper: object, simplified: Simplified): void {
 export function leftOutOf(wrapper: object): Simplified | undefined {
   return leftOut.get(wrapper);
 }
+
+const ports = new WeakMap<object, object>();
+
+/** Notes the object behind which a subject is found: wrappers put around that one are around the subject. */
+export function stand(subject: object, port: object): void {
+  ports.set(subject, port);
+}
+
+export function portOf(subject: object): object | undefined {
+  return ports.get(subject);
+}

@@ -1,31 +1,41 @@
 import { SleeveError } from "../errors.ts";
-import { accessor, type WrapperClass, wrapperClass } from "../forward/plan.ts";
+import { type WrapperClass, wrapperClass } from "../forward/plan.ts";
 import { type Shape, shapeOf } from "../forward/shape.ts";
-import { type BareSite, named, type Site, type Translation, translationSite } from "../forward/sites.ts";
-import { describe, requireObject } from "../forward/subject.ts";
+import type { BareSite } from "../forward/sites.ts";
+import { requireObject } from "../forward/subject.ts";
 import type { Mapping } from "./mapping.ts";
+import { Ownership } from "./ownership.ts";
+import { descriptorOf, sourcesOf } from "./source.ts";
+import { type ErrorTranslation, translatingErrors } from "./translating-errors.ts";
 
-export interface AdapterOptions {
+export interface AdapterOptions extends ErrorTranslation {
   /** What messages call the adapter. The members it offers, unless given. */
   readonly name?: string;
   /**
-   * Takes every error on its way out, thrown or rejected, and gives back the one for the client. An error that
-   * is fit for the client already is given back as it came.
+   * Whether the wrapper owns its adaptee. Unless given, the mapping is followed to the letter.
+   *
+   * `close`, `dispose`, `Symbol.dispose` and `Symbol.asyncDispose` release. An owner's reach the adaptee once, by
+   * whichever of them is called first; a borrower's never do. After a release, every other use throws `RELEASED`.
    */
-  readonly errors?: (error: unknown, member: string) => unknown;
+  readonly owns?: boolean;
 }
 
-/** Makes wrappers that offer `Target` and have it from an `Adaptee`. */
+/** Makes wrappers that offer `Target` and have it from an `Adaptee`: one wrapper for each adaptee. */
 export type Adapter<Target, Adaptee> = (adaptee: Adaptee) => Target;
+
+export type AnyFunction = (...args: never[]) => unknown;
 
 /**
  * Adapts outside objects to the interface that the client needs.
  *
  * Each member of the target is had from the adaptee by the name of a member of the same shape, or by a function
- * that gets the adaptee first. The wrapper shows the target's members and nothing of the adaptee. An adapter only
+ * that gets the adaptee first. The adaptee may be an object, a function or a module; a target that is a function
+ * itself is mapped by one function. The wrapper shows the target's members and nothing of the adaptee. An adapter only
  * translates: what else a call needs is put around it with {@link decorate}.
  *
- * @throws {SleeveError} `BAD_MAPPING`; when an adaptee is given, `NO_SUBJECT`, `NOT_AN_OBJECT`, and
+ * For outside classes, with their `new` and statics, there is {@link classAdapter}; for both directions, {@link twoWay}.
+ *
+ * @throws {SleeveError} `BAD_MAPPING`, `BAD_OPTION`; when an adaptee is given, `NO_SUBJECT`, `NOT_AN_OBJECT`, and
  *   `NO_SUCH_MEMBER` where the mapping names a member that this adaptee lacks
  * @example
  * import { adapter } from "sleeve";
@@ -40,114 +50,87 @@ export type Adapter<Target, Adaptee> = (adaptee: Adaptee) => Target;
  * });
  * export const lamp: Lamp = mastLamp(new MastLight());
  */
+export function adapter<Target extends AnyFunction, Adaptee extends object>(
+  translation: (adaptee: Adaptee, ...args: Parameters<Target>) => ReturnType<Target>,
+  options?: ErrorTranslation & Pick<AdapterOptions, "name">,
+): Adapter<Target, Adaptee>;
 export function adapter<Target extends object, Adaptee extends object>(
   mapping: Mapping<Target, Adaptee>,
-  options: AdapterOptions = {},
-): Adapter<Target, Adaptee> {
-  const keys = Reflect.ownKeys(mapping);
-  const name = options.name
-    ? `The adapter "${options.name}"`
-    : `The adapter of ${keys.map(String).join(", ")}`;
-  const entries = keys.map((key) => [key, sourceOf(key, mapping, name)] as const);
-  const classes = new WeakMap<Shape, WrapperClass>();
+  options?: AdapterOptions,
+): Adapter<Target, Adaptee>;
+export function adapter(mapping: object, options: AdapterOptions = {}): Adapter<object, object> {
+  return typeof mapping === "function"
+    ? functionAdapter(mapping as (adaptee: object, ...args: unknown[]) => unknown, options)
+    : objectAdapter(mapping, options);
+}
 
-  return (adaptee) => {
-    const wrapped = requireObject(adaptee, name, "adaptee");
-    const shape = shapeOf(wrapped);
+function objectAdapter(mapping: object, options: AdapterOptions): Adapter<object, object> {
+  const name = nameOf(options, Reflect.ownKeys(mapping));
+  const sources = sourcesOf(mapping, name);
+  const ownership = options.owns === undefined ? undefined : new Ownership(options.owns, sources, name);
+  const classes = new WeakMap<Shape, WrapperClass>();
+  const planFor = (adaptee: object): WrapperClass => {
+    const shape = shapeOf(adaptee);
     let Wrapper = classes.get(shape);
     if (!Wrapper) {
-      const offered = entries.map(([key, source]) => [
+      const offered = sources.map(([key, source]) => [
         key,
-        descriptorOf(key, source, shape, wrapped, name, options),
+        descriptorOf(source, {
+          key,
+          shape,
+          adaptee,
+          name,
+          around: (site) => {
+            const translated = translatingErrors(site, options, String(key));
+            return ownership?.around(translated, key) ?? translated;
+          },
+        }),
       ]);
       Wrapper = wrapperClass(Object.prototype, Object.fromEntries(offered));
       classes.set(shape, Wrapper);
     }
-    // The mapping has a source for every member that its type, and so the target, requires.
-    return new Wrapper(wrapped) as Target;
+    return Wrapper;
   };
-}
-
-/** Where a member of the target comes from. */
-type Source =
-  | { readonly from: "name"; readonly name: PropertyKey }
-  | { readonly from: "method"; readonly call: Site }
-  | { readonly from: "property"; readonly get: Site; readonly set: Site | undefined };
-
-function sourceOf(key: PropertyKey, mapping: object, adapterName: string): Source {
-  const label = String(key);
-  const entry: unknown = Reflect.get(mapping, key);
-  if (typeof entry === "string" || typeof entry === "symbol") return { from: "name", name: entry };
-  if (typeof entry === "function") {
-    const signature = { name: label, length: Math.max(0, entry.length - 1) };
-    return { from: "method", call: translationSite(entry as Translation, signature) };
-  }
-  const { get, set } = (entry ?? {}) as { get?: unknown; set?: unknown };
-  if (typeof get !== "function") {
-    throw new SleeveError(
-      "BAD_MAPPING",
-      `${adapterName} maps ${label} to ${entry === null ? "null" : `a value of type ${typeof entry}`}. Map it to ` +
-        "the name of a member of the adaptee, to a function, or to { get, set }.",
-    );
-  }
-  return {
-    from: "property",
-    get: translationSite(get as Translation, { name: `get ${label}`, length: 0 }),
-    set:
-      typeof set === "function"
-        ? translationSite(set as Translation, { name: `set ${label}`, length: 1 })
-        : undefined,
-  };
-}
-
-function descriptorOf(
-  key: PropertyKey,
-  source: Source,
-  shape: Shape,
-  adaptee: object,
-  adapterName: string,
-  { errors }: AdapterOptions,
-): PropertyDescriptor {
-  const member = String(key);
-  const translated = (site: Site) => (errors ? translatingErrors(site, errors, member) : site.shown);
-  const method = (call: Site) => ({ value: translated(call), configurable: true, writable: true });
-  const property = (read: Site | undefined, write: Site | undefined) =>
-    accessor(read && translated(read), write && translated(write), { configurable: true, enumerable: true });
-  switch (source.from) {
-    case "method":
-      return method(source.call);
-    case "property":
-      return property(source.get, source.set);
-    case "name": {
-      const bare = shape.members.get(source.name);
-      if (!bare) throw lackingMember(member, source.name, adaptee, adapterName);
-      return bare.call ? method(bare.call) : property(bare.read?.(), bare.write);
-    }
-  }
-}
-
-function translatingErrors(
-  { shown, inner }: Site,
-  errors: NonNullable<AdapterOptions["errors"]>,
-  member: string,
-): BareSite {
-  const refuse = (error: unknown): never => {
-    throw errors(error, member);
-  };
-  return named(function (...args) {
-    try {
-      const result = inner.apply(this, args);
-      return result instanceof Promise ? result.then(undefined, refuse) : result;
-    } catch (error) {
-      return refuse(error);
-    }
-  }, shown);
-}
-
-function lackingMember(member: string, name: PropertyKey, adaptee: object, adapterName: string): SleeveError {
-  return new SleeveError(
-    "NO_SUCH_MEMBER",
-    `${adapterName} has ${member} from "${String(name)}", but ${describe(adaptee)} has no such member. ` +
-      "Correct the name in the mapping, or map the member to a function.",
+  return oneEach(
+    name,
+    (adaptee) => new (planFor(adaptee))(adaptee),
+    (wrapper) => ownership?.isReleased(wrapper) !== true,
   );
+}
+
+function functionAdapter(
+  translation: (adaptee: object, ...args: unknown[]) => unknown,
+  options: AdapterOptions,
+): Adapter<object, object> {
+  const name = nameOf(options, [translation.name || "a function"]);
+  return oneEach(name, (adaptee) => {
+    const shown: BareSite = (...args) => translation(adaptee, ...args);
+    return translatingErrors({ shown, inner: shown }, options, options.name ?? translation.name);
+  });
+}
+
+/** One adaptee has one wrapper, as long as that is of use. */
+function oneEach(
+  name: string,
+  create: (adaptee: object) => object,
+  isOfUse: (wrapper: object) => boolean = () => true,
+): Adapter<object, object> {
+  const wrappers = new WeakMap<object, object>();
+  return (adaptee) => {
+    const known = requireObject(adaptee, name, "adaptee");
+    const found = wrappers.get(known);
+    if (found && isOfUse(found)) return found;
+    const wrapper = create(known);
+    wrappers.set(known, wrapper);
+    return wrapper;
+  };
+}
+
+export function nameOf({ name }: Pick<AdapterOptions, "name">, keys: readonly PropertyKey[]): string {
+  return name ? `The adapter "${name}"` : `The adapter of ${keys.map(String).join(", ")}`;
+}
+
+/** What an option may not be, as an error. */
+export function badOption(message: string): SleeveError {
+  return new SleeveError("BAD_OPTION", message);
 }

@@ -1,0 +1,78 @@
+import { SleeveError } from "../errors.ts";
+import type { Layer, Next } from "../forward/call.ts";
+import { describe, requireObject } from "../forward/subject.ts";
+import { layer } from "../layers/layer.ts";
+import { memberOf } from "../surface/member.ts";
+import { decorate } from "./decorate.ts";
+
+/** Members in place of those of a subject, each of the same type as the one it replaces. */
+export type Replacements<Subject, Given> = Given & {
+  readonly [Key in Exclude<keyof Given, keyof Subject>]: never;
+};
+
+/**
+ * Gives an object with everything of the subject and a few members replaced. Each replacement may use the original.
+ *
+ * Replacements are written as members of an object: methods, values, `get` and `set`. `this` in them is the new object.
+ * The subject itself is not changed, and calls that it makes on itself stay with it.
+ *
+ * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, and `NO_SUCH_MEMBER` where there is nothing to replace
+ * @example
+ * import { override } from "sleeve";
+ *
+ * const ledger = { book: (berth: number, vessel: string) => `${vessel} at ${berth}`, count: () => 3 };
+ * const tidy = override(ledger, (original) => ({
+ *   book: (berth, vessel) => original.book(berth, vessel.trim()),
+ * }));
+ * tidy.book(4, " Marigold "); // "Marigold at 4"
+ */
+export function override<Subject extends object, Given extends Partial<Subject>>(
+  subject: Subject,
+  replace: (original: Subject) => Partial<Subject> & Replacements<Subject, Given>,
+): Subject {
+  const original = requireObject(subject, "override", "subject");
+  const given = replace(subject);
+  for (const key of Reflect.ownKeys(given)) {
+    if (!(key in original)) throw nothingToReplace(key, original);
+  }
+  return decorate(subject, replacing(given, original) as Layer);
+}
+
+function replacing(given: object, original: object): Layer {
+  const descriptorOf = (key: PropertyKey) => Object.getOwnPropertyDescriptor(given, key);
+  /** What gives back the original gives back the wrapper, as everywhere. */
+  const shown = (value: unknown, wrapper: object) => (value === original ? wrapper : value);
+  return layer(
+    "override",
+    {
+      call(next, { key }): Next {
+        const method: unknown = descriptorOf(key)?.value;
+        if (typeof method !== "function") return next;
+        return ({ wrapper, args }) => shown(Reflect.apply(method, wrapper, args), wrapper);
+      },
+      read(next, { key }): Next {
+        const descriptor = descriptorOf(key);
+        if (!descriptor || (descriptor.set && !descriptor.get)) return next;
+        // A function in place of one of the subject's own is reached by reading it first.
+        if (memberOf(key, descriptor, true).kind === "method") return next;
+        return ({ wrapper }) => shown(Reflect.get(given, key, wrapper), wrapper);
+      },
+      write(next, { key }): Next {
+        const descriptor = descriptorOf(key);
+        if (!descriptor || (descriptor.get && !descriptor.set)) return next;
+        return ({ wrapper, args }) => {
+          if (descriptor.set) descriptor.set.call(wrapper, args[0]);
+          else Reflect.set(given, key, args[0]);
+        };
+      },
+    },
+    { only: ({ key }) => Object.hasOwn(given, key) },
+  );
+}
+
+function nothingToReplace(key: PropertyKey, original: object): SleeveError {
+  return new SleeveError(
+    "NO_SUCH_MEMBER",
+    `override was given ${String(key)}, but ${describe(original)} has no such member to replace. Correct its name.`,
+  );
+}

@@ -1,0 +1,129 @@
+import { SleeveError } from "../errors.ts";
+import { host } from "../host.ts";
+import { reportOnce } from "../layers/report.ts";
+import { type AnyStep, type CallOptions, Refusal, type Stage, type Undoing } from "./operation.ts";
+
+/** What happens to a step: it begins, and then it is done, refuses or fails; later it may be undone. */
+export interface Progress {
+  readonly operation: string;
+  readonly step: string;
+  readonly status: "started" | "done" | "refused" | "failed" | "undone" | "not undone";
+  /** How long it took; 0 where it has only begun. */
+  readonly milliseconds: number;
+}
+
+/** A step failed, or the signal was aborted. The error of the step is the `cause`. */
+export class OperationFailed extends SleeveError {
+  override readonly name: string = "OperationFailed";
+  readonly operation: string;
+  /** The step that failed; `undefined` where the signal was aborted between steps. */
+  readonly step: string | undefined;
+  readonly undone: Undoing["undone"];
+  readonly notUndone: Undoing["notUndone"];
+
+  constructor(operation: string, step: string | undefined, cause: unknown, { undone, notUndone }: Undoing) {
+    const reason = cause instanceof Error ? cause.message : String(cause);
+    const what = step ? `failed in its step ${step}` : "was aborted";
+    const done = undone.length > 0 ? ` Undone: ${undone.join(", ")}.` : "";
+    const left = notUndone.map(({ step: each }) => each).join(", ");
+    const remedy = left ? ` Could not be undone, and has to be put right by hand: ${left}.` : "";
+    super("OPERATION_FAILED", `The operation ${operation} ${what}: ${reason}.${done}${remedy}`, { cause });
+    this.operation = operation;
+    this.step = step;
+    this.undone = undone;
+    this.notUndone = notUndone;
+  }
+}
+
+export interface Running extends CallOptions {
+  readonly name: string;
+  readonly subsystems: object;
+  readonly input: unknown;
+  readonly progress?: (progress: Progress) => void;
+  readonly clock?: { now(): number };
+}
+
+interface Done {
+  readonly step: string;
+  readonly undo: ((on: object, soFar: object) => unknown) | undefined;
+}
+
+interface Ended {
+  readonly step: string;
+  readonly error: unknown;
+}
+
+/** Runs the stages of an operation one after the other, and undoes what was done where one refuses or fails. */
+export async function run(
+  stages: readonly Stage[],
+  result: (soFar: never) => unknown,
+  { name, subsystems, input, signal, ...options }: Running,
+): Promise<unknown> {
+  const { clock = host.performance ?? Date } = options;
+  const report = reportOnce("progress");
+  const soFar: Record<string, unknown> = { input };
+  const done: Done[] = [];
+
+  const tell = (step: string, status: Progress["status"], start?: number) => {
+    const milliseconds = start === undefined ? 0 : clock.now() - start;
+    try {
+      options.progress?.({ operation: name, step, status, milliseconds });
+      options.onProgress?.({ operation: name, step, status, milliseconds });
+    } catch (error) {
+      report(error);
+    }
+  };
+  const undoAll = async (): Promise<Undoing> => {
+    const undone: string[] = [];
+    const notUndone: { step: string; error: unknown }[] = [];
+    for (const { step, undo } of done.reverse()) {
+      if (!undo) continue;
+      const start = clock.now();
+      try {
+        await undo(subsystems, soFar);
+        undone.push(step);
+        tell(step, "undone", start);
+      } catch (error) {
+        notUndone.push({ step, error });
+        tell(step, "not undone", start);
+      }
+    }
+    return { undone, notUndone };
+  };
+  /** Runs one step. Its result counts once it is there, so that one that runs beside it does not see it. */
+  const runStep = async (
+    step: string,
+    given: AnyStep,
+    seen: object,
+  ): Promise<Refusal | Ended | undefined> => {
+    const start = clock.now();
+    tell(step, "started");
+    const { run: work, undo } = typeof given === "function" ? { run: given, undo: undefined } : given;
+    try {
+      const value = await work(subsystems, seen, { signal });
+      if (value instanceof Refusal) {
+        tell(step, "refused", start);
+        return new Refusal(value.reason, step);
+      }
+      soFar[step] = value;
+      done.push({ step, undo });
+      tell(step, "done", start);
+      return undefined;
+    } catch (error) {
+      tell(step, "failed", start);
+      return { step, error };
+    }
+  };
+
+  for (const stage of stages) {
+    if (signal?.aborted) throw new OperationFailed(name, undefined, signal.reason, await undoAll());
+    const seen = Object.freeze({ ...soFar });
+    // Those that run together are all waited for, since what one of them did may have to be undone.
+    const ends = await Promise.all(Object.entries(stage).map(([step, given]) => runStep(step, given, seen)));
+    const failed = ends.find((end): end is Ended => end !== undefined && !(end instanceof Refusal));
+    if (failed) throw new OperationFailed(name, failed.step, failed.error, await undoAll());
+    const refused = ends.find((end) => end instanceof Refusal);
+    if (refused) return new Refusal(refused.reason, refused.step, await undoAll());
+  }
+  return result(soFar as never);
+}

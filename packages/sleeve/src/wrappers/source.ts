@@ -1,0 +1,88 @@
+import { SleeveError } from "../errors.ts";
+import { accessor } from "../forward/plan.ts";
+import type { Shape } from "../forward/shape.ts";
+import { type BareSite, type Site, type Translation, translationSite } from "../forward/sites.ts";
+import { describe } from "../forward/subject.ts";
+
+/** Where a member of the target comes from. */
+export type Source =
+  | { readonly from: "name"; readonly name: PropertyKey }
+  | { readonly from: "method"; readonly call: Site; readonly translation: Translation }
+  | { readonly from: "property"; readonly get: Site; readonly set: Site | undefined };
+
+/** The sources of all members that a mapping maps. */
+export function sourcesOf(mapping: object, adapterName: string): readonly (readonly [PropertyKey, Source])[] {
+  return Reflect.ownKeys(mapping).map((key) => [key, sourceOf(key, mapping, adapterName)] as const);
+}
+
+function sourceOf(key: PropertyKey, mapping: object, adapterName: string): Source {
+  const label = String(key);
+  const entry: unknown = Reflect.get(mapping, key);
+  if (typeof entry === "string" || typeof entry === "symbol") return { from: "name", name: entry };
+  if (typeof entry === "function") {
+    const signature = { name: label, length: Math.max(0, entry.length - 1) };
+    const translation = entry as Translation;
+    return { from: "method", call: translationSite(translation, signature), translation };
+  }
+  const { get, set } = (entry ?? {}) as { get?: unknown; set?: unknown };
+  if (typeof get !== "function") {
+    throw new SleeveError(
+      "BAD_MAPPING",
+      `${adapterName} maps ${label} to ${entry === null ? "null" : `a value of type ${typeof entry}`}. Map it to ` +
+        "the name of a member of the adaptee, to a function, or to { get, set }.",
+    );
+  }
+  return {
+    from: "property",
+    get: translationSite(get as Translation, { name: `get ${label}`, length: 0 }),
+    set:
+      typeof set === "function"
+        ? translationSite(set as Translation, { name: `set ${label}`, length: 1 })
+        : undefined,
+  };
+}
+
+export interface Offer {
+  /** The member of the target. */
+  readonly key: PropertyKey;
+  readonly shape: Shape;
+  readonly adaptee: object;
+  /** What messages call the adapter. */
+  readonly name: string;
+  /** Puts around a function that forwards what the adapter's options ask for. */
+  readonly around: (site: Site) => BareSite;
+}
+
+/** The property of a wrapper that offers a member of the target. */
+export function descriptorOf(
+  source: Source,
+  { key, shape, adaptee, name, around }: Offer,
+): PropertyDescriptor {
+  const method = (call: Site) => ({ value: around(call), configurable: true, writable: true });
+  const property = (read: Site | undefined, write: Site | undefined) =>
+    accessor(read && around(read), write && around(write), { configurable: true, enumerable: true });
+  switch (source.from) {
+    case "method":
+      return method(source.call);
+    case "property":
+      return property(source.get, source.set);
+    case "name": {
+      const bare = shape.members.get(source.name);
+      if (!bare) throw lackingMember(String(key), source.name, adaptee, name);
+      return bare.call ? method(bare.call) : property(bare.read?.(), bare.write);
+    }
+  }
+}
+
+export function lackingMember(
+  member: string,
+  name: PropertyKey,
+  adaptee: object,
+  adapterName: string,
+): SleeveError {
+  return new SleeveError(
+    "NO_SUCH_MEMBER",
+    `${adapterName} has ${member} from "${String(name)}", but ${describe(adaptee)} has no such member. ` +
+      "Correct the name in the mapping, or map the member to a function.",
+  );
+}
