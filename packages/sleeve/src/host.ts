@@ -3,6 +3,7 @@
  * language's, so each may be missing.
  */
 interface Host {
+  readonly Headers?: new (init?: unknown) => HostHeaders;
   readonly console?: { info(...data: unknown[]): void; error(...data: unknown[]): void };
   readonly performance?: {
     now(): number;
@@ -15,6 +16,13 @@ interface Host {
   readonly reportError?: (error: unknown) => void;
   readonly setTimeout?: (run: () => void, milliseconds: number) => unknown;
   readonly clearTimeout?: (timer: unknown) => void;
+}
+
+/** What the library needs of `Headers`. */
+export interface HostHeaders {
+  get(name: string): string | null;
+  set(name: string, value: string): void;
+  keys(): Iterable<string>;
 }
 
 export const host = globalThis as unknown as Host;

@@ -59,6 +59,8 @@ export {
   Refusal,
   refuse,
   type StepContext,
+  type Undoable,
+  undoable,
 } from "./wrappers/operation.ts";
 export { override } from "./wrappers/override.ts";
 export { type ClassOf, type Deferred, ProxyControl, type ProxyOptions, proxy } from "./wrappers/proxy.ts";

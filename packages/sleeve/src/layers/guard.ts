@@ -31,9 +31,12 @@ export interface WordedCheck<in Value = unknown> {
  */
 export type GuardRules<Target> = {
   readonly [Key in keyof Target]?: NonNullable<Target[Key]> extends (...args: infer Args) => unknown
-    ? Readonly<Record<string, Check<Args[number]>>>
+    ? Readonly<Record<string, CheckOfAny<Args[number]>>>
     : Check<Target[Key]>;
 };
+
+/** A check of one parameter or another: which one it is on is told by its place, and not by its type. */
+type CheckOfAny<Value> = Value extends unknown ? Check<Value> : never;
 
 export interface GuardOptions<Target> {
   /** What is allowed of results, and of what properties hold. Of a promise, its value is checked. */
@@ -48,6 +51,8 @@ export interface GuardOptions<Target> {
  * Lets arguments, written values and results pass only where they are allowed. What is checked is passed on by
  * identity: a schema's own output is not used.
  *
+ * The compiler does not see here what the layer will be put around, so it is named: `guard<BerthLedger>({ … })`.
+ *
  * Throws `NOT_ALLOWED`, with the member, the parameter, what is allowed and what came. A schema that answers later
  * makes the member's result a promise, so it belongs on members that give one.
  *
@@ -55,7 +60,7 @@ export interface GuardOptions<Target> {
  * import { between, decorate, guard } from "sleeve";
  *
  * const ledger = { book: (berth: number, vessel: string) => `${vessel} at ${berth}` };
- * const guarded = decorate(ledger, guard({ book: { berth: between(1, 24), vessel: (name: string) => name !== "" } }));
+ * const guarded = decorate(ledger, guard<typeof ledger>({ book: { berth: between(1, 24), vessel: (name: string) => name !== "" } }));
  * guarded.book(25, "Marigold"); // throws: book: berth is 25, which is not between 1 and 24
  */
 export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<Target> = {}): Layer<Target> {
@@ -90,6 +95,10 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
 }
 
 /** Allows numbers, bigints, strings and dates from `least` to `most`, both of them included. */
+export function between(least: number, most: number): WordedCheck<number>;
+export function between(least: bigint, most: bigint): WordedCheck<bigint>;
+export function between(least: string, most: string): WordedCheck<string>;
+export function between(least: Date, most: Date): WordedCheck<Date>;
 export function between<Value extends number | bigint | string | Date>(
   least: Value,
   most: Value,

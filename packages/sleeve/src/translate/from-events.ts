@@ -1,7 +1,7 @@
 import { SleeveError } from "../errors.ts";
 import type { Signal } from "../layers/clock.ts";
 
-type Listener = (value: never) => void;
+type Listener = (...values: unknown[]) => void;
 
 /** What emits events: with `on` and `off`, or as an `EventTarget`. */
 export type Emitter =
@@ -53,18 +53,19 @@ export async function* fromEvents<Item>(
     ended ??= how;
     wake();
   };
-  const listeners: (readonly [string, (value: never) => void])[] = [
+  const listeners: (readonly [string, Listener])[] = [
     [
       item,
-      (value: Item) => {
+      (value) => {
         if (items.length >= most) return finish({ error: tooMany(item, most) });
-        items.push(value);
+        // What the event brings is between the outside code and the type that the caller names.
+        items.push(value as Item);
         wake();
       },
     ],
   ];
   if (end) listeners.push([end, () => finish({})]);
-  if (error) listeners.push([error, (value: unknown) => finish({ error: value })]);
+  if (error) listeners.push([error, (value) => finish({ error: value })]);
   const abort = () => finish({ error: signal?.reason });
   if (signal?.aborted) abort();
   signal?.addEventListener("abort", abort);

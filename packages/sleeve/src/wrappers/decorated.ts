@@ -3,6 +3,7 @@ import { throughLayers } from "../forward/plan.ts";
 import { type BareSite, named } from "../forward/sites.ts";
 import { flattened } from "../forward/stack.ts";
 import type { Member } from "../surface/member.ts";
+import type { AnyFunction } from "./adapter.ts";
 import { decorate } from "./decorate.ts";
 
 /** What a standard decorator is told of what it is on. */
@@ -11,6 +12,8 @@ export interface DecoratorContext {
   readonly name?: string | symbol | undefined;
   readonly static?: boolean;
 }
+
+type Decoratable = AnyFunction | (abstract new (...args: never[]) => object);
 
 /**
  * The same as {@link decorate} in the syntax of standard (TC39) decorators: on a class, or on single methods,
@@ -29,15 +32,16 @@ export interface DecoratorContext {
  */
 export function decorated(
   ...layers: readonly Layer[]
-): <Value extends (...args: never[]) => unknown>(value: Value, context: DecoratorContext) => Value {
-  return (value, context) => {
+): <Value extends Decoratable>(value: Value, context: DecoratorContext) => Value {
+  return <Value extends Decoratable>(value: Value, context: DecoratorContext): Value => {
     switch (context.kind) {
       case "class":
-        return decorate(value, ...layers);
+        return decorate(value as Decoratable & object, ...layers) as Value;
       case "method":
       case "getter":
       case "setter":
-        return layered(value, context, flattened(layers));
+        // Of these kinds it is a function and no class.
+        return layered(value as Extract<Value, AnyFunction>, context, flattened(layers));
       default:
         throw new TypeError(
           `decorated(…) was put on the ${context.kind} ${String(context.name)}. Put it on a method, a getter, a setter or the class.`,
@@ -48,7 +52,7 @@ export function decorated(
 
 const USES = { method: "call", getter: "read", setter: "write" } as const;
 
-function layered<Value extends (...args: never[]) => unknown>(
+function layered<Value extends AnyFunction>(
   value: Value,
   context: DecoratorContext,
   layers: readonly Layer<never>[],

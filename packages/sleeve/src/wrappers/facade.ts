@@ -42,7 +42,7 @@ export type Facade<Members> = {
  * @throws {OperationFailed} rejects with `OPERATION_FAILED` where a step fails or the signal is aborted; says what was
  *   undone and what could not be
  * @example
- * import { facade, Refusal, refuse } from "sleeve";
+ * import { facade, Refusal, refuse, undoable } from "sleeve";
  *
  * const tides = { heightAt: async (time: Date) => time.getUTCHours() / 4 };
  * const ledger = { book: async (vessel: string) => vessel.length, free: async (_berth: number) => {} };
@@ -56,7 +56,7 @@ export type Facade<Members> = {
  *       },
  *     })
  *     .steps({
- *       berth: { run: ({ ledger }, { input }) => ledger.book(input.vessel), undo: ({ ledger }, { berth }) => ledger.free(berth) },
+ *       berth: undoable(({ ledger }, { input }) => ledger.book(input.vessel), ({ ledger }, berth) => ledger.free(berth)),
  *     })
  *     .gives(({ berth }) => berth),
  * }));

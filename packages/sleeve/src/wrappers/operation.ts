@@ -51,10 +51,25 @@ export interface StepContext {
 /** Runs one step: gets the subsystems, then the input and the results before it. */
 export type Run<Subsystems, SoFar, Result> = (on: Subsystems, soFar: SoFar, context: StepContext) => Result;
 
-/** A step that says how it is undone. `undo` gets its own result too. */
-export interface Undoable<Subsystems, SoFar, Result, Undone> {
+/** A step that says how it is undone. Make one with {@link undoable}. */
+export interface Undoable<Subsystems, SoFar, Result> {
   readonly run: Run<Subsystems, SoFar, Result>;
-  readonly undo: (on: Subsystems, soFar: Undone) => unknown;
+  readonly undo: Undo<Subsystems, SoFar, Result>;
+}
+
+/** Undoes a step: gets the subsystems, what the step gave, and what it was given itself. */
+export type Undo<Subsystems, SoFar, Result> = (
+  on: Subsystems,
+  result: Settled<Result>,
+  soFar: SoFar,
+) => unknown;
+
+/** Says of a step how it is undone where a later one refuses or fails. */
+export function undoable<Subsystems, SoFar, Result>(
+  run: Run<Subsystems, SoFar, Result>,
+  undo: Undo<Subsystems, SoFar, Result>,
+): Undoable<Subsystems, SoFar, Result> {
+  return { run, undo };
 }
 
 type Settled<Result> = Exclude<Awaited<Result>, Refusal<unknown>>;
@@ -64,11 +79,11 @@ type ReasonOf<Result> = Result extends Refusal<infer Reason> ? Reason : never;
 type Steps<Subsystems, SoFar, Results> = {
   readonly [Name in keyof Results]:
     | Run<Subsystems, SoFar, Results[Name]>
-    | Undoable<Subsystems, SoFar, Results[Name], SoFar & { readonly [Each in Name]: Settled<Results[Name]> }>;
+    | Undoable<Subsystems, SoFar, Results[Name]>;
 };
 
 /** A step as it is run, whatever it takes and gives. */
-export type AnyStep = Run<unknown, unknown, unknown> | Undoable<unknown, unknown, unknown, unknown>;
+export type AnyStep = Run<unknown, unknown, unknown> | Undoable<unknown, unknown, unknown>;
 export type Stage = Readonly<Record<string, AnyStep>>;
 
 /** An operation: its steps, those that run together in one stage, and what it gives in the end. */

@@ -5,11 +5,6 @@ import { layer } from "../layers/layer.ts";
 import { memberOf } from "../surface/member.ts";
 import { decorate } from "./decorate.ts";
 
-/** Members in place of those of a subject, each of the same type as the one it replaces. */
-export type Replacements<Subject, Given> = Given & {
-  readonly [Key in Exclude<keyof Given, keyof Subject>]: never;
-};
-
 /**
  * Gives an object with everything of the subject and a few members replaced. Each replacement may use the original.
  *
@@ -26,9 +21,9 @@ export type Replacements<Subject, Given> = Given & {
  * }));
  * tidy.book(4, " Marigold "); // "Marigold at 4"
  */
-export function override<Subject extends object, Given extends Partial<Subject>>(
+export function override<Subject extends object, Key extends keyof Subject>(
   subject: Subject,
-  replace: (original: Subject) => Partial<Subject> & Replacements<Subject, Given>,
+  replace: (original: Subject) => Pick<Subject, Key>,
 ): Subject {
   const original = requireObject(subject, "override", "subject");
   const given = replace(subject);

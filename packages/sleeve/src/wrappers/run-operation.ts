@@ -45,7 +45,7 @@ export interface Running extends CallOptions {
 
 interface Done {
   readonly step: string;
-  readonly undo: ((on: object, soFar: object) => unknown) | undefined;
+  readonly undo: (() => unknown) | undefined;
 }
 
 interface Ended {
@@ -80,7 +80,7 @@ export async function run(
       if (!undo) continue;
       const start = clock.now();
       try {
-        await undo(subsystems, soFar);
+        await undo();
         undone.push(step);
         tell(step, "undone", start);
       } catch (error) {
@@ -106,7 +106,8 @@ export async function run(
         return new Refusal(value.reason, step);
       }
       soFar[step] = value;
-      done.push({ step, undo });
+      // By its type, what undoes a step takes what the step gave.
+      done.push({ step, undo: undo && (() => undo(subsystems, value as never, seen)) });
       tell(step, "done", start);
       return undefined;
     } catch (error) {

@@ -1,0 +1,161 @@
+import {
+  type Attributes,
+  context,
+  type Histogram,
+  type MeterProvider,
+  metrics,
+  propagation,
+  type Span,
+  SpanKind,
+  SpanStatusCode,
+  type TracerProvider,
+  trace,
+} from "@opentelemetry/api";
+import type { Layer } from "./forward/call.ts";
+import { type HostHeaders, host } from "./host.ts";
+import { hostClock } from "./layers/clock.ts";
+import { type LayerOptions, layer } from "./layers/layer.ts";
+import { type Outcome, succeeded } from "./layers/outcome.ts";
+
+export interface TracedOptions<Target> extends LayerOptions<Target> {
+  /** What spans are called before the member: `TideTable` for `TideTable.heightAt`. */
+  readonly name?: string;
+  /** `client` for what goes out to another service, `internal` unless given. */
+  readonly kind?: "internal" | "client" | "server" | "producer" | "consumer";
+  /** The providers; those that are registered globally, unless given. */
+  readonly tracers?: TracerProvider;
+  readonly meters?: MeterProvider;
+}
+
+const KINDS = {
+  internal: SpanKind.INTERNAL,
+  client: SpanKind.CLIENT,
+  server: SpanKind.SERVER,
+  producer: SpanKind.PRODUCER,
+  consumer: SpanKind.CONSUMER,
+} as const;
+
+const LIBRARY = "sleeve";
+
+/**
+ * Traces calls with OpenTelemetry: a span for each call until it returns, throws or settles, which is the current
+ * one while the call runs, also across its awaits where a context manager is registered; and a histogram of durations,
+ * `code.function.duration` in seconds. Spans and samples carry `code.function.name` and, where a call failed,
+ * `error.type`, after the semantic conventions. Arguments and results are not written down.
+ *
+ * @example
+ * import { decorate } from "sleeve";
+ * import { traced } from "sleeve/traced";
+ *
+ * const table = { heightAt: async (hour: number) => hour * 2 };
+ * const tides = decorate(table, traced({ name: "TideTable", only: ["heightAt"] }));
+ * await tides.heightAt(4); // a span TideTable.heightAt
+ */
+export function traced<Target>(options: TracedOptions<Target> = {}): Layer<Target> {
+  const { name, kind = "internal", tracers, meters, only } = options;
+  const tracer = tracers ? tracers.getTracer(LIBRARY) : trace.getTracer(LIBRARY);
+  let histogram: Histogram | undefined;
+  // Made at first use, since a provider may be registered after the layer is made.
+  const durations = () => {
+    histogram ??= (meters ?? metrics).getMeter(LIBRARY).createHistogram("code.function.duration", {
+      description: "How long calls through wrappers take",
+      unit: "s",
+    });
+    return histogram;
+  };
+  return layer<Target>(
+    "traced",
+    {
+      watch: ({ label }) => {
+        const title = name ? `${name}.${label}` : label;
+        return () => {
+          const attributes: Attributes = { "code.function.name": title };
+          const span = tracer.startSpan(title, { kind: KINDS[kind], attributes });
+          const start = hostClock.now();
+          return {
+            around: (run) => context.with(trace.setSpan(context.active(), span), run),
+            ended: (outcome) => {
+              end(span, outcome, attributes);
+              durations().record((hostClock.now() - start) / 1000, attributes);
+            },
+          };
+        };
+      },
+    },
+    { ...(only && { only }), meetsEveryCall: true },
+  );
+}
+
+function end(span: Span, outcome: Outcome, attributes: Attributes): void {
+  if (!succeeded(outcome)) {
+    const { error } = outcome;
+    const type = error instanceof Error ? error.name : typeof error;
+    attributes["error.type"] = type;
+    span.setAttribute("error.type", type);
+    span.recordException(error instanceof Error ? error : String(error));
+    span.setStatus({ code: SpanStatusCode.ERROR, ...(error instanceof Error && { message: error.message }) });
+  }
+  span.end();
+}
+
+/** `fetch`, as far as it matters here. */
+type Fetch = (input: never, init?: never) => Promise<unknown>;
+
+/**
+ * Sends the current trace along with requests, in the headers that the registered propagator writes: `traceparent` and
+ * `tracestate` with the W3C one. To be put around `fetch`, inside {@link traced}.
+ *
+ * @example
+ * import { decorate } from "sleeve";
+ * import { traced, tracingRequests } from "sleeve/traced";
+ *
+ * const request = decorate(fetch, traced({ name: "gauge", kind: "client" }), tracingRequests());
+ * await request("http://127.0.0.1:8080/level");
+ */
+export function tracingRequests(): Layer<Fetch> {
+  return layer<Fetch>("tracingRequests", {
+    call: (next) => (call) => {
+      const [input, init] = call.args as [unknown, { readonly headers?: unknown } | undefined];
+      if (!host.Headers) return next(call);
+      const headers = new host.Headers(init?.headers ?? headersOf(input));
+      propagation.inject(context.active(), headers, { set: (into, key, value) => into.set(key, value) });
+      return next({ ...call, args: [input, { ...init, headers }] });
+    },
+  });
+}
+
+function headersOf(input: unknown): unknown {
+  return typeof input === "object" && input !== null && "headers" in input ? input.headers : undefined;
+}
+
+type HeaderRecord = Readonly<Record<string, string | readonly string[] | undefined>>;
+
+/** Headers as a server has them: by lower-case name, or as a `Headers` object. */
+export type IncomingHeaders = HeaderRecord | Pick<HostHeaders, "get" | "keys">;
+
+/**
+ * Runs the work for a request within the trace that came with it.
+ *
+ * @example
+ * import { createServer } from "node:http";
+ * import { continuingTrace } from "sleeve/traced";
+ *
+ * createServer((request, response) => {
+ *   continuingTrace(request.headers, () => response.end("4.53"));
+ * });
+ */
+export function continuingTrace<Result>(headers: IncomingHeaders, work: () => Result): Result {
+  const carried = propagation.extract(context.active(), headers, {
+    keys: (from) => (isObjectOfHeaders(from) ? [...from.keys()] : Object.keys(from)),
+    get: (from, key) => (isObjectOfHeaders(from) ? (from.get(key) ?? undefined) : textOf(from[key])),
+  });
+  return context.with(carried, work);
+}
+
+function isObjectOfHeaders(headers: IncomingHeaders): headers is Pick<HostHeaders, "get" | "keys"> {
+  return typeof headers["get"] === "function";
+}
+
+function textOf(value: string | readonly string[] | undefined): string | undefined {
+  return typeof value === "string" ? value : value?.join(",");
+}
