@@ -97,10 +97,9 @@ export function bridge<Port extends object, Name extends string = string>(
     return seat.occupy(implementation);
   };
   /** What is asked for later comes later, however long an implementation takes to be made. */
-  const useLater = (name: Name, ready: Promise<unknown>): Promise<void> => {
+  const useLater = (name: Name, made: Promise<Port>): Promise<void> => {
     let idle: Promise<void> | undefined;
-    const switched = ready.then(async () => {
-      const implementation = await open(name);
+    const switched = made.then((implementation) => {
       idle = seatNow(name, implementation);
     });
     const settled = switched
@@ -117,10 +116,10 @@ export function bridge<Port extends object, Name extends string = string>(
       return current;
     },
     async use(name) {
-      if (switching) return useLater(name, switching);
+      if (switching) return useLater(name, switching.then(() => open(name)));
       if (name === current && seat.isOccupied) return;
       const implementation = open(name);
-      if (implementation instanceof Promise) return useLater(name, Promise.resolve());
+      if (implementation instanceof Promise) return useLater(name, implementation);
       return seatNow(name, implementation);
     },
     refine: (build) => {

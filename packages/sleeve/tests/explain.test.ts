@@ -1,0 +1,126 @@
+import fc from "fast-check";
+import { access, cached, decorate, deep, explain, guard, type Layer, layer, logging, override, stack, timing } from "sleeve";
+import { describe, expect, test } from "vitest";
+
+class Helm {
+  readonly wheel: string = "oak";
+  turn(side: "port" | "starboard"): string {
+    return `hard to ${side}`;
+  }
+  hold(): this {
+    return this;
+  }
+}
+
+const quiet = { to: { info: () => {}, error: () => {} } };
+const swapSides = layer(
+  "swapSides",
+  {
+    call: (next) => (call) =>
+      next({ ...call, args: call.args.map((each) => (each === "port" ? "starboard" : "port")) }),
+  },
+  { selfInverse: true },
+);
+const trimmed = layer(
+  "trimmed",
+  { call: (next) => (call) => String(next(call)).trim() },
+  { idempotent: true },
+);
+
+test("explain tells the layers on each member and use", () => {
+  const helm = decorate(new Helm(), logging({ ...quiet, only: ["turn"] }), timing({ to: () => {} }));
+  const { members, forwarding } = explain(helm);
+  expect(forwarding).toBe("closed");
+  expect(members).toEqual([
+    { member: "wheel", kind: "property", layers: { read: [], write: [] } },
+    { member: "turn", kind: "method", layers: { call: ["logging", "timing"] } },
+    { member: "hold", kind: "method", layers: { call: ["timing"] } },
+  ]);
+  expect(explain(new Helm())).toMatchObject({ forwarding: "none" });
+});
+
+test.each([
+  [[], "closed", "its members were known when it was made"],
+  [[deep()], "deep", 'the layer "deep" needs it'],
+  [[access(() => true)], "sealed", 'the layer "access" needs it'],
+] as const)("it says how members reach the subject, and why: %#", (layers, forwarding, why) => {
+  expect(explain(decorate(new Helm(), ...layers))).toMatchObject({ forwarding, why });
+  expect(explain(decorate([1]))).toMatchObject({ forwarding: "open" });
+  expect(explain(decorate(Helm, logging(quiet))).members.map(({ member }) => member)).toEqual(["Helm", "turn", "hold"]);
+});
+
+test("an order that hides a layer is reported with a better one, and only where both are on a member", () => {
+  const helm = new Helm();
+  const bad = decorate(helm, cached({ only: ["turn"] }), logging(quiet), guard<Helm>({ hold: {} }), access(() => true));
+  expect(explain(bad).hidden).toEqual([
+    { layer: "logging", behind: "cached", members: ["turn"], better: ["logging", "guard", "access", "cached"] },
+    { layer: "access", behind: "cached", members: ["turn"], better: ["logging", "guard", "access", "cached"] },
+  ]);
+  expect(explain(decorate(helm, logging(quiet), cached({ only: ["turn"] }))).hidden).toEqual([]);
+  expect(explain(decorate(helm, cached({ only: ["turn"] }), logging({ ...quiet, only: ["hold"] }))).hidden).toEqual([]);
+});
+
+test("an idempotent layer put on twice costs once, and a self-inverse one twice is the subject itself", () => {
+  const helm = new Helm();
+  const once = decorate(helm, trimmed);
+  expect(decorate(once, trimmed)).toBe(once);
+  expect(explain(decorate(helm, logging(quiet), trimmed, trimmed)).merged).toEqual(["trimmed"]);
+  expect(decorate(helm, swapSides).turn("port")).toBe("hard to starboard");
+  expect(decorate(decorate(helm, swapSides), swapSides)).toBe(helm);
+  const watched = decorate(helm, logging(quiet), swapSides, swapSides);
+  expect(explain(watched)).toMatchObject({ cancelled: ["swapSides"], members: [{}, { layers: { call: ["logging"] } }, {}] });
+});
+
+describe("one subject and one stack have one wrapper", () => {
+  test("whether its layers are put on together, one by one, or as a stack", () => {
+    const layers: Layer[] = [logging(quiet), timing({ to: () => {} }), trimmed, swapSides];
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...layers), { maxLength: 6 }), fc.nat(6), (given, at) => {
+        const helm = new Helm();
+        const together = decorate(helm, ...given);
+        expect(decorate(helm, ...given)).toBe(together);
+        expect(decorate(decorate(helm, ...given.slice(at)), ...given.slice(0, at))).toBe(together);
+        expect(decorate(helm, stack(...given))).toBe(together);
+      }),
+    );
+  });
+
+  test("and what simplification leaves answers as the whole stack would", () => {
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(trimmed, swapSides), { maxLength: 8 }), (given) => {
+        const swaps = given.filter((each) => each === swapSides).length;
+        const expected = swaps % 2 === 0 ? "hard to port" : "hard to starboard";
+        expect(decorate(new Helm(), ...given).turn("port")).toBe(expected);
+      }),
+    );
+  });
+});
+
+describe("override", () => {
+  test("replaces a few members, forwards the rest, and lets a replacement call the original", () => {
+    const helm = new Helm();
+    const drunk = override(helm, (original) => ({
+      turn: (side) => `${original.turn(side)}, hic`,
+      get wheel() {
+        return `${original.wheel} (sticky)`;
+      },
+    }));
+    expect([drunk.turn("port"), drunk.wheel, helm.turn("port")]).toEqual(["hard to port, hic", "oak (sticky)", "hard to port"]);
+    expect(drunk.hold()).toBe(drunk);
+    expect(drunk).toBeInstanceOf(Helm);
+  });
+
+  test("replaces functions that an object holds itself, and what may be written", () => {
+    const bell = { sound: () => "ding", times: 1 };
+    const loud = override(bell, (original) => ({ sound: () => original.sound().toUpperCase(), times: 7 }));
+    const { sound } = loud;
+    loud.times = 9;
+    expect([sound(), loud.sound(), loud.times, bell.times]).toEqual(["DING", "DING", 9, 1]);
+  });
+
+  test("says so where there is nothing to replace", () => {
+    expect(() => override(new Helm(), () => ({ trun: () => "" }) as never)).toThrow(
+      expect.objectContaining({ code: "NO_SUCH_MEMBER", message: expect.stringMatching(/trun, but a Helm has no such member/) }),
+    );
+  });
+});

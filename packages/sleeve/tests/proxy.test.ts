@@ -1,0 +1,189 @@
+import fc from "fast-check";
+import { access, decorate, deep, explain, logging, ProxyControl, proxy, type Surface } from "sleeve";
+import { describe, expect, test } from "vitest";
+
+class Ledger {
+  #booked: string[] = [];
+  readonly office = "Port Ellery";
+  book(vessel: string): this {
+    this.#booked.push(vessel);
+    return this;
+  }
+  get count(): number {
+    return this.#booked.length;
+  }
+  async later(vessel: string): Promise<string> {
+    return vessel;
+  }
+  self(): { readonly ledger: Ledger } {
+    return { ledger: this };
+  }
+}
+
+const surface: Surface<Ledger> = {
+  office: "property",
+  book: "method",
+  count: "property",
+  later: "method",
+  self: "method",
+};
+
+const ways = {
+  "nothing known": undefined,
+  "its class": Ledger,
+  "its surface": surface,
+} as const;
+
+describe.each(Object.entries(ways))("a proxy with %s", (_, known) => {
+  test("makes its subject at first use, and once", () => {
+    let made = 0;
+    const ledger = proxy(() => (made++, new Ledger()), known ? { surface: known } : {});
+    expect(made).toBe(0);
+    expect(ledger.book("Marigold").book("Tern").count).toBe(2);
+    expect([ledger.office, made]).toEqual(["Port Ellery", 1]);
+  });
+
+  test("gives itself back where the subject gives itself back", () => {
+    const ledger = proxy(() => new Ledger(), known ? { surface: known } : {});
+    expect(ledger.book("Marigold")).toBe(ledger);
+  });
+
+  test("makes it once for calls that come together, when it is made asynchronously", async () => {
+    let made = 0;
+    const ledger = proxy(
+      async () => {
+        made += 1;
+        await null;
+        return new Ledger();
+      },
+      known ? { surface: known } : {},
+    );
+    const names = ["Marigold", "Tern", "Petrel"];
+    expect(await Promise.all(names.map((name) => ledger.later(name)))).toEqual(names);
+    expect(made).toBe(1);
+  });
+
+  test("tries a failed creation again at the next use", async () => {
+    let attempts = 0;
+    const failing = () => {
+      attempts += 1;
+      if (attempts % 2 === 1) throw new RangeError("not yet");
+      return new Ledger();
+    };
+    const sync = proxy(failing, known ? { surface: known } : {});
+    expect(() => sync.later("x")).toThrow("not yet");
+    expect(await sync.later("x")).toBe("x");
+    const later = proxy(async () => failing(), known ? { surface: known } : {});
+    await expect(later.later("x")).rejects.toThrow("not yet");
+    expect(await later.later("x")).toBe("x");
+    expect(attempts).toBe(4);
+  });
+
+  test("is replaced without its clients noticing: calls finish where they began", async () => {
+    const released: number[] = [];
+    let made = 0;
+    const gates: (() => void)[] = [];
+    class Numbered extends Ledger {
+      readonly number = ++made;
+      override async later(vessel: string): Promise<string> {
+        await new Promise<void>((open) => gates.push(open));
+        return `${vessel} ${this.number}`;
+      }
+    }
+    const control = new ProxyControl();
+    const ledger = proxy(() => new Numbered(), {
+      ...(known && { surface: known as Surface<Numbered> }),
+      control,
+      release: ({ number }) => released.push(number),
+    });
+    const first = ledger.later("Tern");
+    const idle = control.replace();
+    const second = ledger.later("Tern");
+    expect(released).toEqual([]);
+    for (const open of gates) open();
+    expect(await Promise.all([first, second])).toEqual(["Tern 1", "Tern 2"]);
+    await idle;
+    expect(released).toEqual([1]);
+  });
+
+  test("says so when it is used after it was revoked, also of what was under way", async () => {
+    const control = new ProxyControl();
+    let settle = (_: string) => {};
+    class Slow extends Ledger {
+      override later(_vessel: string): Promise<string> {
+        return new Promise((resolve) => {
+          settle = resolve;
+        });
+      }
+    }
+    const ledger = proxy(() => new Slow(), { ...(known && { surface: known as Surface<Slow> }), control });
+    const pending = ledger.later("Tern");
+    void control.revoke("the lease is over");
+    settle("secret");
+    await expect(pending).rejects.toMatchObject({ code: "REVOKED", message: /the lease is over/ });
+    for (const use of [() => ledger.book("x"), () => ledger.count, () => ledger.later("y")])
+      expect(use).toThrow(expect.objectContaining({ code: "REVOKED" }));
+  });
+});
+
+test("a proxy that knows its members shows them before there is a subject, and is asked whether it is a promise", async () => {
+  let made = 0;
+  const create = () => (made++, new Ledger());
+  const bySurface = proxy(create, { surface });
+  const byClass = proxy(create, { surface: Ledger });
+  expect(Object.keys(bySurface)).toEqual(Object.keys(surface));
+  expect("book" in byClass && byClass instanceof Ledger).toBe(true);
+  expect(typeof byClass.book).toBe("function");
+  expect(await Promise.all([bySurface, byClass, proxy(create)])).toHaveLength(3);
+  expect(explain(decorate(bySurface, logging())).members.map(({ member }) => member)).toContain("book");
+  expect(made).toBe(0);
+});
+
+test("what a layer refuses makes no subject, and the subject comes out as the proxy", () => {
+  let made = 0;
+  const ledger = proxy(() => (made++, new Ledger()), {
+    surface,
+    layers: [access(({ member }) => member !== "book")],
+  });
+  expect(() => ledger.book("Tern")).toThrow(expect.objectContaining({ code: "DENIED" }));
+  expect(made).toBe(0);
+  const { ledger: inner } = ledger.self();
+  expect(inner).toBe(ledger);
+  expect(() => inner.book("Tern")).toThrow(expect.objectContaining({ code: "DENIED" }));
+});
+
+test("a proxy of unknown members takes layers too, deep ones as well", () => {
+  const entries: string[] = [];
+  const keep = (_: unknown, message: string) => void entries.push(message);
+  const ledger = proxy(() => new Ledger(), { layers: [deep(), logging({ to: { info: keep, error: keep } })] });
+  ledger.self().ledger.book("Tern");
+  expect(entries).toEqual(["self called", "self returned", "book called", "book returned"]);
+});
+
+test("whatever the order of uses and replacements, every call finds a whole subject", async () => {
+  await fc.assert(
+    fc.asyncProperty(fc.array(fc.constantFrom("call", "replace", "fail"), { maxLength: 30 }), async (steps) => {
+      let fails = false;
+      let alive = 0;
+      const control = new ProxyControl();
+      const ledger = proxy(
+        async () => {
+          if (fails) throw new RangeError("no ledger");
+          alive += 1;
+          return new Ledger();
+        },
+        { surface, control, release: () => alive-- },
+      );
+      const calls: Promise<unknown>[] = [];
+      for (const step of steps) {
+        fails = step === "fail";
+        if (step === "replace") await control.replace();
+        else calls.push(ledger.later("Tern").catch((error: unknown) => error));
+      }
+      const answers = await Promise.all(calls);
+      expect(answers.every((answer) => answer === "Tern" || answer instanceof RangeError)).toBe(true);
+      await control.revoke();
+      expect(alive).toBe(0);
+    }),
+  );
+});
