@@ -1,5 +1,16 @@
+import { EventEmitter } from "node:events";
 import fc from "fast-check";
-import { adapter, decorate, logging } from "sleeve";
+import {
+  adapter,
+  classAdapter,
+  decorate,
+  fromCallback,
+  fromErrorNumber,
+  fromEvents,
+  inheritingAdapter,
+  logging,
+  twoWay,
+} from "sleeve";
 import { describe, expect, test } from "vitest";
 
 interface Winch {
@@ -125,5 +136,314 @@ describe("an adapter that cannot be made says which one and why", () => {
         message: expect.stringMatching(/The adapter of maker maps maker to a value of type number/),
       }),
     );
+  });
+});
+
+test("one adaptee has one wrapper", () => {
+  const winch = new OldWinch();
+  expect(oldWinch(winch)).toBe(oldWinch(winch));
+});
+
+test("functions and modules are adapted too, and a target that is a function", () => {
+  const feet = (metres: number) => metres / 0.3048;
+  const inMetres = adapter<(feet: number) => number, typeof feet>((convert, given) => given / convert(1));
+  expect(inMetres(feet)(feet(2))).toBeCloseTo(2);
+  const sums = adapter<{ largest(of: readonly number[]): number; readonly half: number }, typeof Math>({
+    largest: (math, of) => math.max(...of),
+    half: { get: (math) => math.SQRT1_2 ** 2 },
+  });
+  expect([sums(Math).largest([3, 9, 4]), sums(Math).half]).toEqual([9, expect.closeTo(0.5)]);
+});
+
+describe("errors", () => {
+  class Ours extends Error {}
+  class Allowed extends Error {}
+  const outside = {
+    now(error: unknown): void {
+      throw error;
+    },
+    async later(error: unknown): Promise<void> {
+      throw error;
+    },
+    *each(error: unknown): Generator<number> {
+      yield 1;
+      throw error;
+    },
+    async *eachLater(error: unknown): AsyncGenerator<number> {
+      yield 1;
+      throw error;
+    },
+    // biome-ignore lint/suspicious/noThenProperty: what it is to be tested with
+    thenable: (error: unknown): PromiseLike<void> => ({ then: (_, refuse) => Promise.resolve(refuse?.(error) as never) }),
+  };
+  type Outside = typeof outside;
+  const names = { now: "now", later: "later", each: "each", eachLater: "eachLater", thenable: "thenable" } as const;
+  const use = async (made: Outside, how: keyof Outside, error: unknown): Promise<unknown> => {
+    try {
+      const result = made[how](error);
+      if (how === "each") return [...(result as Generator)];
+      if (how === "eachLater") for await (const _ of result as AsyncGenerator);
+      return await result;
+    } catch (caught) {
+      return caught;
+    }
+  };
+
+  test("none escapes untranslated, however it comes, unless it is allowed", async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom(...(Object.keys(names) as (keyof Outside)[])),
+        fc.oneof(fc.anything(), fc.constant(new Allowed("ok"))),
+        async (how, error) => {
+          const translate = adapter<Outside, Outside>(names, {
+            errors: (cause) => new Ours("ours", { cause }),
+            allowed: [Allowed],
+          });
+          const caught = await use(translate({ ...outside }), how, error);
+          if (error instanceof Allowed) expect(caught).toBe(error);
+          else {
+            expect(caught).toBeInstanceOf(Ours);
+            expect(Object.is((caught as Ours).cause, error)).toBe(true);
+          }
+        },
+      ),
+    );
+  });
+
+  test("one that is given back as it came is told of, where classes are allowed", async () => {
+    const lazy = adapter<Outside, Outside>(names, { errors: (error) => error, allowed: [Allowed] });
+    const error = new RangeError("inner pump");
+    expect(await use(lazy({ ...outside }), "later", error)).toMatchObject({
+      code: "UNTRANSLATED",
+      cause: error,
+      message: expect.stringContaining("later failed with an error that the adapter neither translates nor allows"),
+    });
+  });
+});
+
+describe("releasing", () => {
+  interface Feed {
+    level(): number;
+    close(): number;
+    [Symbol.dispose](): void;
+    [Symbol.asyncDispose](): Promise<void>;
+  }
+  class Pipe {
+    shut = 0;
+    level(): number {
+      return 4;
+    }
+    shutdown(): number {
+      this.shut += 1;
+      return 7;
+    }
+  }
+  const mapping = {
+    level: "level",
+    close: "shutdown",
+    [Symbol.dispose]: (pipe: Pipe) => void pipe.shutdown(),
+    [Symbol.asyncDispose]: async (pipe: Pipe) => void pipe.shutdown(),
+  } as const;
+  const ways: readonly ((feed: Feed) => unknown)[] = [
+    (feed) => feed.close(),
+    (feed) => feed[Symbol.dispose](),
+    (feed) => feed[Symbol.asyncDispose](),
+  ];
+
+  test("an owner releases its adaptee once, whichever ways it is released by; a borrower never does", () => {
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...ways), { minLength: 1 }), fc.boolean(), (releases, owns) => {
+        const pipe = new Pipe();
+        const feed = adapter<Feed, Pipe>(mapping, { name: "pipe", owns })(pipe);
+        expect(feed.level()).toBe(4);
+        for (const release of releases) void release(feed);
+        expect(pipe.shut).toBe(owns ? 1 : 0);
+        expect(() => feed.level()).toThrow(
+          expect.objectContaining({
+            code: "RELEASED",
+            message: 'The adapter "pipe" was asked for level after it had been released. Release it last.',
+          }),
+        );
+      }),
+    );
+  });
+
+  test("releasing again answers as the first time, and a new wrapper can be had after it", () => {
+    const pipe = new Pipe();
+    const make = adapter<Feed, Pipe>(mapping, { owns: true });
+    const feed = make(pipe);
+    expect([feed.close(), feed.close()]).toEqual([7, 7]);
+    expect(make(pipe)).not.toBe(feed);
+    expect(make(pipe).level()).toBe(4);
+  });
+
+  test("an owner without a member to release by is a mistake", () => {
+    expect(() => adapter<Pick<Feed, "level">, Pipe>({ level: "level" }, { owns: true })).toThrow(
+      expect.objectContaining({ code: "BAD_OPTION" }),
+    );
+  });
+});
+
+describe("classes", () => {
+  class Gauge {
+    static opened = 0;
+    static list(): string[] {
+      return ["PE-1"];
+    }
+    readonly id: string;
+    constructor({ id }: { readonly id: string }) {
+      if (!id) throw new RangeError("no id");
+      this.id = id;
+      Gauge.opened += 1;
+    }
+    feet(): number {
+      return 10;
+    }
+    label(text: string): string {
+      return `${this.id}: ${text}`;
+    }
+    report(): string {
+      return this.label(`${this.feet()} ft`);
+    }
+  }
+  interface Depths {
+    readonly station: string;
+    metres(): number;
+  }
+  interface DepthsClass {
+    new (station: string): Depths;
+    stations(): string[];
+    opened: number;
+  }
+  class BadStation extends Error {}
+
+  const PierDepths = classAdapter<DepthsClass, typeof Gauge>(
+    Gauge,
+    {
+      new: (Outside, station) => new Outside({ id: station }),
+      members: { station: "id", metres: (gauge) => gauge.feet() * 0.3048 },
+      statics: { stations: "list", opened: "opened" },
+    },
+    { errors: (cause) => new BadStation("bad", { cause }) },
+  );
+
+  test("an outside class is adapted with its new and its statics", () => {
+    Gauge.opened = 0;
+    const depths = new PierDepths("PE-1");
+    expect([depths.station, depths.metres(), PierDepths.stations(), PierDepths.opened]).toEqual([
+      "PE-1",
+      expect.closeTo(3.048),
+      ["PE-1"],
+      1,
+    ]);
+    PierDepths.opened = 5;
+    expect(Gauge.opened).toBe(5);
+    expect([depths instanceof PierDepths, depths instanceof Gauge, "feet" in depths]).toEqual([true, false, false]);
+    expect(() => new PierDepths("")).toThrow(BadStation);
+  });
+
+  test("by inheritance, the outside object's calls on itself reach our members", () => {
+    const Stamped = inheritingAdapter<new (station: string) => { label(text: string): string; half(): number }, typeof Gauge>(
+      Gauge,
+      {
+        new: (station) => [{ id: station }],
+        members: { label: (gauge, text) => `<${gauge.label(text)}>`, half: (gauge) => gauge.feet() / 2 },
+      },
+    );
+    const gauge = new Stamped("PE-1");
+    expect([gauge.report(), gauge.half(), gauge instanceof Gauge, Stamped.list()]).toEqual([
+      "<PE-1: 10 ft>",
+      5,
+      true,
+      ["PE-1"],
+    ]);
+  });
+});
+
+test("in both directions, what went through comes back as the object that it is", () => {
+  interface Bell {
+    ring(times: number): string;
+  }
+  interface Gong {
+    strike(): string;
+  }
+  const bells = twoWay<Bell, Gong>({
+    ours: { ring: (gong, times) => Array.from({ length: times }, () => gong.strike()).join(" ") },
+    theirs: { strike: (bell) => bell.ring(1) },
+  });
+  const bell: Bell = { ring: (times) => "ding".repeat(times) };
+  const gong: Gong = { strike: () => "gonnng" };
+  expect([bells.theirs(bell).strike(), bells.ours(gong).ring(2)]).toEqual(["ding", "gonnng gonnng"]);
+  expect(bells.ours(bells.theirs(bell))).toBe(bell);
+  expect(bells.theirs(bells.ours(gong))).toBe(gong);
+  expect(bells.theirs(bell)).toBe(bells.theirs(bell));
+});
+
+describe("outside manners", () => {
+  test("a callback becomes a promise", async () => {
+    expect(await fromCallback<number>((callback) => queueMicrotask(() => callback(null, 4)))).toBe(4);
+    await expect(fromCallback((callback) => callback(new RangeError("far")))).rejects.toThrow("far");
+  });
+
+  test("an error number becomes an error, and every other answer passes", () => {
+    const errors = { [-3]: () => new RangeError("taken"), 0: () => new TypeError("nothing") };
+    fc.assert(
+      fc.property(fc.anything(), (answer) => {
+        const act = () => fromErrorNumber(answer, errors);
+        if (answer === -3 || answer === 0) expect(act).toThrow();
+        else expect(Object.is(act(), answer)).toBe(true);
+      }),
+    );
+  });
+
+  test.each(["emitter", "target"] as const)("the events of an %s become an iterator that lets go in the end", async (kind) => {
+    const emitter = new EventEmitter();
+    const listening: Record<string, unknown[]> = {};
+    const target = {
+      addEventListener: (name: string, listener: () => void) => void (listening[name] ??= []).push(listener),
+      removeEventListener: (name: string, listener: () => void) =>
+        void listening[name]?.splice(listening[name].indexOf(listener), 1),
+    };
+    const emit = (name: string, value?: unknown) =>
+      kind === "emitter"
+        ? emitter.emit(name, value)
+        : [...(listening[name] ?? [])].forEach((each) => (each as (value: unknown) => void)(value));
+    const count = (name: string) => (kind === "emitter" ? emitter.listenerCount(name) : (listening[name]?.length ?? 0));
+    const items = fromEvents<number>(kind === "emitter" ? emitter : target, { item: "level", end: "end", error: "fault" });
+    const first = items.next();
+    emit("level", 1);
+    emit("level", 2);
+    expect([await first, await items.next()]).toEqual([
+      { done: false, value: 1 },
+      { done: false, value: 2 },
+    ]);
+    const rest = items.next();
+    emit("fault", new RangeError("stuck"));
+    await expect(rest).rejects.toThrow("stuck");
+    expect(["level", "end", "fault"].map(count)).toEqual([0, 0, 0]);
+  });
+
+  test("events end by their last one, by leaving the loop, by a signal, and when too many wait", async () => {
+    const feed = new EventEmitter();
+    const read = async (options = {}, leaveAfter = 99) => {
+      const seen: number[] = [];
+      for await (const each of fromEvents<number>(feed, { item: "level", end: "end" }, options)) {
+        seen.push(each);
+        if (seen.length === leaveAfter) break;
+      }
+      return seen;
+    };
+    const all = read();
+    const one = read({}, 1);
+    const controller = new AbortController();
+    const aborted = read({ signal: controller.signal });
+    const few = read({ most: 2 });
+    for (const each of [1, 2, 3]) feed.emit("level", each);
+    controller.abort(new Error("enough"));
+    feed.emit("end");
+    expect([await all, await one]).toEqual([[1, 2, 3], [1]]);
+    await expect(aborted).rejects.toThrow("enough");
+    await expect(few).rejects.toMatchObject({ code: "QUEUE_FULL" });
+    expect(feed.eventNames()).toEqual([]);
   });
 });
