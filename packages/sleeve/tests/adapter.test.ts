@@ -174,10 +174,18 @@ describe("errors", () => {
       throw error;
     },
     // biome-ignore lint/suspicious/noThenProperty: what it is to be tested with
-    thenable: (error: unknown): PromiseLike<void> => ({ then: (_, refuse) => Promise.resolve(refuse?.(error) as never) }),
+    thenable: (error: unknown): PromiseLike<void> => ({
+      then: (_, refuse) => Promise.resolve(refuse?.(error) as never),
+    }),
   };
   type Outside = typeof outside;
-  const names = { now: "now", later: "later", each: "each", eachLater: "eachLater", thenable: "thenable" } as const;
+  const names = {
+    now: "now",
+    later: "later",
+    each: "each",
+    eachLater: "eachLater",
+    thenable: "thenable",
+  } as const;
   const use = async (made: Outside, how: keyof Outside, error: unknown): Promise<unknown> => {
     try {
       const result = made[how](error);
@@ -216,7 +224,9 @@ describe("errors", () => {
     expect(await use(lazy({ ...outside }), "later", error)).toMatchObject({
       code: "UNTRANSLATED",
       cause: error,
-      message: expect.stringContaining("later failed with an error that the adapter neither translates nor allows"),
+      message: expect.stringContaining(
+        "later failed with an error that the adapter neither translates nor allows",
+      ),
     });
   });
 });
@@ -338,18 +348,24 @@ describe("classes", () => {
     ]);
     PierDepths.opened = 5;
     expect(Gauge.opened).toBe(5);
-    expect([depths instanceof PierDepths, depths instanceof Gauge, "feet" in depths]).toEqual([true, false, false]);
+    expect([depths instanceof PierDepths, depths instanceof Gauge, "feet" in depths]).toEqual([
+      true,
+      false,
+      false,
+    ]);
     expect(() => new PierDepths("")).toThrow(BadStation);
   });
 
   test("by inheritance, the outside object's calls on itself reach our members", () => {
-    const Stamped = inheritingAdapter<new (station: string) => { label(text: string): string; half(): number }, typeof Gauge>(
-      Gauge,
-      {
-        new: (station) => [{ id: station }],
-        members: { label: (gauge, text) => `<${gauge.label(text)}>`, half: (gauge) => gauge.feet() / 2 },
-      },
-    );
+    const Stamped = inheritingAdapter<
+      new (
+        station: string,
+      ) => { label(text: string): string; half(): number },
+      typeof Gauge
+    >(Gauge, {
+      new: (station) => [{ id: station }],
+      members: { label: (gauge, text) => `<${gauge.label(text)}>`, half: (gauge) => gauge.feet() / 2 },
+    });
     const gauge = new Stamped("PE-1");
     expect([gauge.report(), gauge.half(), gauge instanceof Gauge, Stamped.list()]).toEqual([
       "<PE-1: 10 ft>",
@@ -396,32 +412,41 @@ describe("outside manners", () => {
     );
   });
 
-  test.each(["emitter", "target"] as const)("the events of an %s become an iterator that lets go in the end", async (kind) => {
-    const emitter = new EventEmitter();
-    const listening: Record<string, unknown[]> = {};
-    const target = {
-      addEventListener: (name: string, listener: () => void) => void (listening[name] ??= []).push(listener),
-      removeEventListener: (name: string, listener: () => void) =>
-        void listening[name]?.splice(listening[name].indexOf(listener), 1),
-    };
-    const emit = (name: string, value?: unknown) =>
-      kind === "emitter"
-        ? emitter.emit(name, value)
-        : [...(listening[name] ?? [])].forEach((each) => (each as (value: unknown) => void)(value));
-    const count = (name: string) => (kind === "emitter" ? emitter.listenerCount(name) : (listening[name]?.length ?? 0));
-    const items = fromEvents<number>(kind === "emitter" ? emitter : target, { item: "level", end: "end", error: "fault" });
-    const first = items.next();
-    emit("level", 1);
-    emit("level", 2);
-    expect([await first, await items.next()]).toEqual([
-      { done: false, value: 1 },
-      { done: false, value: 2 },
-    ]);
-    const rest = items.next();
-    emit("fault", new RangeError("stuck"));
-    await expect(rest).rejects.toThrow("stuck");
-    expect(["level", "end", "fault"].map(count)).toEqual([0, 0, 0]);
-  });
+  test.each(["emitter", "target"] as const)(
+    "the events of an %s become an iterator that lets go in the end",
+    async (kind) => {
+      const emitter = new EventEmitter();
+      const listening: Record<string, unknown[]> = {};
+      const target = {
+        addEventListener: (name: string, listener: () => void) =>
+          void (listening[name] ??= []).push(listener),
+        removeEventListener: (name: string, listener: () => void) =>
+          void listening[name]?.splice(listening[name].indexOf(listener), 1),
+      };
+      const emit = (name: string, value?: unknown) =>
+        kind === "emitter"
+          ? emitter.emit(name, value)
+          : [...(listening[name] ?? [])].forEach((each) => (each as (value: unknown) => void)(value));
+      const count = (name: string) =>
+        kind === "emitter" ? emitter.listenerCount(name) : (listening[name]?.length ?? 0);
+      const items = fromEvents<number>(kind === "emitter" ? emitter : target, {
+        item: "level",
+        end: "end",
+        error: "fault",
+      });
+      const first = items.next();
+      emit("level", 1);
+      emit("level", 2);
+      expect([await first, await items.next()]).toEqual([
+        { done: false, value: 1 },
+        { done: false, value: 2 },
+      ]);
+      const rest = items.next();
+      emit("fault", new RangeError("stuck"));
+      await expect(rest).rejects.toThrow("stuck");
+      expect(["level", "end", "fault"].map(count)).toEqual([0, 0, 0]);
+    },
+  );
 
   test("events end by their last one, by leaving the loop, by a signal, and when too many wait", async () => {
     const feed = new EventEmitter();

@@ -48,7 +48,10 @@ test("calls under way finish where they began, later ones go to the new implemen
 });
 
 test("the port shows what all implementations have, and nothing more", () => {
-  const channel = bridge<Channel>({ vhf: new Desk("vhf"), post: { name: "post", send: async () => "" } }, { start: "vhf" });
+  const channel = bridge<Channel>(
+    { vhf: new Desk("vhf"), post: { name: "post", send: async () => "" } },
+    { start: "vhf" },
+  );
   expect(Object.keys(channel.port).sort()).toEqual(["name", "send"]);
   expect("finish" in channel.port).toBe(false);
 });
@@ -79,7 +82,10 @@ test("one that is made at first use is made once, and again after it was release
   let made = 0;
   const released: string[] = [];
   const channel = bridge<Channel>(
-    { vhf: () => (made++, { name: "vhf", send: async () => "" }), post: async () => ({ name: "post", send: async () => "" }) },
+    {
+      vhf: () => (made++, { name: "vhf", send: async () => "" }),
+      post: async () => ({ name: "post", send: async () => "" }),
+    },
     { start: "vhf", surface, release: ({ name }) => released.push(name) },
   );
   expect(made).toBe(0);
@@ -98,7 +104,10 @@ describe("a bridge that cannot change stays as it is, and says why", () => {
     throw new RangeError("no post today");
   };
   const make = (): Bridge<Channel> =>
-    bridge<Channel>({ vhf: new Desk("vhf"), lights: new Desk("lights"), broken }, { start: "vhf", release: () => {} });
+    bridge<Channel>(
+      { vhf: new Desk("vhf"), lights: new Desk("lights"), broken },
+      { start: "vhf", release: () => {} },
+    );
 
   test("to a name it does not have", async () => {
     const channel = make();
@@ -164,7 +173,9 @@ test("however calls and changes are mixed, no call is lost and none is served by
       const answers = await Promise.all(calls.map(async ([answer, text]) => [await answer, text] as const));
       await Promise.all(changes);
       clearInterval(finishing);
-      expect(answers.every(([answer, text]) => /^[abc]: /.test(answer) && answer.slice(3) === text)).toBe(true);
+      expect(answers.every(([answer, text]) => /^[abc]: /.test(answer) && answer.slice(3) === text)).toBe(
+        true,
+      );
       const desks = [...made.values()].flat();
       const last = changes.length > 0 ? 1 : Math.min(1, desks.length);
       expect(desks.filter((desk) => !desk.isReleased).length).toBeLessThanOrEqual(last);

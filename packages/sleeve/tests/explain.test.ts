@@ -1,5 +1,18 @@
 import fc from "fast-check";
-import { access, cached, decorate, deep, explain, guard, type Layer, layer, logging, override, stack, timing } from "sleeve";
+import {
+  access,
+  cached,
+  decorate,
+  deep,
+  explain,
+  guard,
+  type Layer,
+  layer,
+  logging,
+  override,
+  stack,
+  timing,
+} from "sleeve";
 import { describe, expect, test } from "vitest";
 
 class Helm {
@@ -46,18 +59,40 @@ test.each([
 ] as const)("it says how members reach the subject, and why: %#", (layers, forwarding, why) => {
   expect(explain(decorate(new Helm(), ...layers))).toMatchObject({ forwarding, why });
   expect(explain(decorate([1]))).toMatchObject({ forwarding: "open" });
-  expect(explain(decorate(Helm, logging(quiet))).members.map(({ member }) => member)).toEqual(["Helm", "turn", "hold"]);
+  expect(explain(decorate(Helm, logging(quiet))).members.map(({ member }) => member)).toEqual([
+    "Helm",
+    "turn",
+    "hold",
+  ]);
 });
 
 test("an order that hides a layer is reported with a better one, and only where both are on a member", () => {
   const helm = new Helm();
-  const bad = decorate(helm, cached({ only: ["turn"] }), logging(quiet), guard<Helm>({ hold: {} }), access(() => true));
+  const bad = decorate(
+    helm,
+    cached({ only: ["turn"] }),
+    logging(quiet),
+    guard<Helm>({ hold: {} }),
+    access(() => true),
+  );
   expect(explain(bad).hidden).toEqual([
-    { layer: "logging", behind: "cached", members: ["turn"], better: ["logging", "guard", "access", "cached"] },
-    { layer: "access", behind: "cached", members: ["turn"], better: ["logging", "guard", "access", "cached"] },
+    {
+      layer: "logging",
+      behind: "cached",
+      members: ["turn"],
+      better: ["logging", "guard", "access", "cached"],
+    },
+    {
+      layer: "access",
+      behind: "cached",
+      members: ["turn"],
+      better: ["logging", "guard", "access", "cached"],
+    },
   ]);
   expect(explain(decorate(helm, logging(quiet), cached({ only: ["turn"] }))).hidden).toEqual([]);
-  expect(explain(decorate(helm, cached({ only: ["turn"] }), logging({ ...quiet, only: ["hold"] }))).hidden).toEqual([]);
+  expect(
+    explain(decorate(helm, cached({ only: ["turn"] }), logging({ ...quiet, only: ["hold"] }))).hidden,
+  ).toEqual([]);
 });
 
 test("an idempotent layer put on twice costs once, and a self-inverse one twice is the subject itself", () => {
@@ -68,7 +103,10 @@ test("an idempotent layer put on twice costs once, and a self-inverse one twice 
   expect(decorate(helm, swapSides).turn("port")).toBe("hard to starboard");
   expect(decorate(decorate(helm, swapSides), swapSides)).toBe(helm);
   const watched = decorate(helm, logging(quiet), swapSides, swapSides);
-  expect(explain(watched)).toMatchObject({ cancelled: ["swapSides"], members: [{}, { layers: { call: ["logging"] } }, {}] });
+  expect(explain(watched)).toMatchObject({
+    cancelled: ["swapSides"],
+    members: [{}, { layers: { call: ["logging"] } }, {}],
+  });
 });
 
 describe("one subject and one stack have one wrapper", () => {
@@ -105,7 +143,11 @@ describe("override", () => {
         return `${original.wheel} (sticky)`;
       },
     }));
-    expect([drunk.turn("port"), drunk.wheel, helm.turn("port")]).toEqual(["hard to port, hic", "oak (sticky)", "hard to port"]);
+    expect([drunk.turn("port"), drunk.wheel, helm.turn("port")]).toEqual([
+      "hard to port, hic",
+      "oak (sticky)",
+      "hard to port",
+    ]);
     expect(drunk.hold()).toBe(drunk);
     expect(drunk).toBeInstanceOf(Helm);
   });
@@ -120,7 +162,10 @@ describe("override", () => {
 
   test("says so where there is nothing to replace", () => {
     expect(() => override(new Helm(), () => ({ trun: () => "" }) as never)).toThrow(
-      expect.objectContaining({ code: "NO_SUCH_MEMBER", message: expect.stringMatching(/trun, but a Helm has no such member/) }),
+      expect.objectContaining({
+        code: "NO_SUCH_MEMBER",
+        message: expect.stringMatching(/trun, but a Helm has no such member/),
+      }),
     );
   });
 });

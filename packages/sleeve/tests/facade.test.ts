@@ -92,7 +92,10 @@ test("progress tells of each step and its time, and a listener that throws break
   const told: Progress[] = [];
   const seen: Progress[] = [];
   const on = parts();
-  await office(on, (each) => told.push(each)).admit({ draught: 10 }, { onProgress: (each) => seen.push(each) });
+  await office(on, (each) => told.push(each)).admit(
+    { draught: 10 },
+    { onProgress: (each) => seen.push(each) },
+  );
   expect(told.map(({ step, status }) => `${step} ${status}`)).toEqual([
     "tide started",
     "tugs started",
@@ -163,7 +166,9 @@ test("wherever an operation breaks, it undoes just what was done, the last first
       expect(answer).toBeInstanceOf(refuses ? Refusal : OperationFailed);
       const { undone: told, notUndone } = answer as OperationFailed;
       expect([...told, ...notUndone.map((each) => each.step)].sort()).toEqual([...done].sort());
-      expect(notUndone.map((each) => each.step)).toEqual(undone.filter((each) => (stuck as string[]).includes(each)));
+      expect(notUndone.map((each) => each.step)).toEqual(
+        undone.filter((each) => (stuck as string[]).includes(each)),
+      );
     }),
   );
 });

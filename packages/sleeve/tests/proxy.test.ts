@@ -155,35 +155,40 @@ test("what a layer refuses makes no subject, and the subject comes out as the pr
 test("a proxy of unknown members takes layers too, deep ones as well", () => {
   const entries: string[] = [];
   const keep = (_: unknown, message: string) => void entries.push(message);
-  const ledger = proxy(() => new Ledger(), { layers: [deep(), logging({ to: { info: keep, error: keep } })] });
+  const ledger = proxy(() => new Ledger(), {
+    layers: [deep(), logging({ to: { info: keep, error: keep } })],
+  });
   ledger.self().ledger.book("Tern");
   expect(entries).toEqual(["self called", "self returned", "book called", "book returned"]);
 });
 
 test("whatever the order of uses and replacements, every call finds a whole subject", async () => {
   await fc.assert(
-    fc.asyncProperty(fc.array(fc.constantFrom("call", "replace", "fail"), { maxLength: 30 }), async (steps) => {
-      let fails = false;
-      let alive = 0;
-      const control = new ProxyControl();
-      const ledger = proxy(
-        async () => {
-          if (fails) throw new RangeError("no ledger");
-          alive += 1;
-          return new Ledger();
-        },
-        { surface, control, release: () => alive-- },
-      );
-      const calls: Promise<unknown>[] = [];
-      for (const step of steps) {
-        fails = step === "fail";
-        if (step === "replace") await control.replace();
-        else calls.push(ledger.later("Tern").catch((error: unknown) => error));
-      }
-      const answers = await Promise.all(calls);
-      expect(answers.every((answer) => answer === "Tern" || answer instanceof RangeError)).toBe(true);
-      await control.revoke();
-      expect(alive).toBe(0);
-    }),
+    fc.asyncProperty(
+      fc.array(fc.constantFrom("call", "replace", "fail"), { maxLength: 30 }),
+      async (steps) => {
+        let fails = false;
+        let alive = 0;
+        const control = new ProxyControl();
+        const ledger = proxy(
+          async () => {
+            if (fails) throw new RangeError("no ledger");
+            alive += 1;
+            return new Ledger();
+          },
+          { surface, control, release: () => alive-- },
+        );
+        const calls: Promise<unknown>[] = [];
+        for (const step of steps) {
+          fails = step === "fail";
+          if (step === "replace") await control.replace();
+          else calls.push(ledger.later("Tern").catch((error: unknown) => error));
+        }
+        const answers = await Promise.all(calls);
+        expect(answers.every((answer) => answer === "Tern" || answer instanceof RangeError)).toBe(true);
+        await control.revoke();
+        expect(alive).toBe(0);
+      },
+    ),
   );
 });

@@ -81,7 +81,19 @@ export class Membrane {
 
   /** The layers on an object as a side sees it. */
   layersOn(real: object, on: Side): readonly Layer<never>[] {
-    return on === "outside" && (real === this.root || this.forwarding === "deep") ? this.#layers : [];
+    return on === "outside" && (this.forwarding === "deep" || this.#isOfSubject(real)) ? this.#layers : [];
+  }
+
+  /** Whether an object is the subject or, where that is a class, made by it. */
+  #isOfSubject(real: object): boolean {
+    if (real === this.root) return true;
+    if (typeof this.root !== "function") return false;
+    const { prototype } = this.root as { readonly prototype?: unknown };
+    return (
+      typeof prototype === "object" &&
+      prototype !== null &&
+      Object.prototype.isPrototypeOf.call(prototype, real)
+    );
   }
 
   /** Whether something on a side is the sealed wrapper itself. */

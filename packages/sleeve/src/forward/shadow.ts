@@ -18,7 +18,9 @@ function bareShadowOf(real: object): object {
   if (typeof real !== "function") return Array.isArray(real) ? [] : {};
   if (!isConstructor(real)) return () => {};
   // What cannot be configured on the shadow has to be there to be shown, so only what has a prototype gets one.
-  return Object.hasOwn(real, "prototype") ? () => {} : (() => {}).bind(undefined);
+  // biome-ignore lint/complexity/useArrowFunction: an arrow function cannot be constructed
+  const constructible = function () {};
+  return Object.hasOwn(real, "prototype") ? constructible : constructible.bind(undefined);
 }
 
 /** Shows a property on the shadow where the language demands it: one that cannot be configured. */

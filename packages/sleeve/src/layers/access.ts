@@ -47,7 +47,7 @@ export function access<Target>(
 export function access<Key extends PropertyKey>(
   may: (request: AccessRequest) => Promise<boolean>,
   options: { readonly only: readonly Key[] },
-): Layer<Promising<Key>>;
+): Layer<Promising<NoInfer<Key>>>;
 export function access(
   may: (request: AccessRequest) => boolean | Promise<boolean>,
   options: AccessOptions<never> = {},
@@ -85,7 +85,8 @@ export function access(
     "access",
     {
       call: checked("call"),
-      read: checked("read"),
+      // To read a method is to be given a function that is checked when it is called.
+      read: (next, member) => (member.kind === "method" ? next : checked("read")(next, member)),
       write: checked("write"),
       construct: checked("construct"),
       ...(denied === "absent" && { list: listed }),

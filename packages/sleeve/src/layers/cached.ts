@@ -65,7 +65,9 @@ export interface SharedOptions<Key extends PropertyKey> {
  * kept.heightAt(4);
  */
 export function cached<Target>(options?: CachedOptions<Target>): Layer<Target>;
-export function cached<Key extends PropertyKey>(options: SharedOptions<Key>): Layer<Promising<Key>>;
+export function cached<const Key extends PropertyKey>(
+  options: SharedOptions<Key>,
+): Layer<Promising<NoInfer<Key>>>;
 export function cached(
   options: CachedOptions<Record<PropertyKey, unknown>> | SharedOptions<PropertyKey> = {},
 ): Layer<never> {

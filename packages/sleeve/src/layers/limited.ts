@@ -31,7 +31,7 @@ export interface LimitedOptions<Key extends PropertyKey> extends PromisingOption
  */
 export function limited<Key extends PropertyKey = never>(
   options: LimitedOptions<Key>,
-): Layer<Promising<Key>> {
+): Layer<Promising<NoInfer<Key>>> {
   const { only, clock = hostClock } = options;
   const deadline =
     options.deadline === undefined ? undefined : millisecondsOf(options.deadline, "limited: deadline");

@@ -35,7 +35,7 @@ export interface RetryingOptions<Key extends PropertyKey> extends PromisingOptio
  */
 export function retrying<Key extends PropertyKey = never>(
   options: RetryingOptions<Key> = {},
-): Layer<Promising<Key>> {
+): Layer<Promising<NoInfer<Key>>> {
   const { only, when = () => true, jitter = 0.5, signal, clock = hostClock, random = Math.random } = options;
   const attempts = wholeNumber(options.attempts ?? 3, 1, "retrying: attempts");
   const delay = millisecondsOf(options.delay ?? 100, "retrying: delay");

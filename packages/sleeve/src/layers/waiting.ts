@@ -55,7 +55,7 @@ export class NeverSatisfied extends SleeveError {
  */
 export function waiting<Key extends PropertyKey = never>(
   options: WaitingOptions<Key>,
-): Layer<Promising<Key>> {
+): Layer<Promising<NoInfer<Key>>> {
   const { only, to, signal, clock = hostClock } = options;
   const until = options.until as (result: unknown) => boolean;
   const every = millisecondsOf(options.every ?? 100, "waiting: every");

@@ -1,4 +1,5 @@
 import { SleeveError } from "../errors.ts";
+import { stand } from "../forward/wrapped.ts";
 import type { Member } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
 import type { Surface } from "../surface/surface.ts";
@@ -76,7 +77,10 @@ export function bridge<Port extends object, Name extends string = string>(
   };
   const seat = new Seat<Port>({
     name: "the bridge",
-    make: () => open(current),
+    make: () => {
+      const made = open(current);
+      return made instanceof Promise ? made.then(standing) : standing(made);
+    },
     release:
       release &&
       ((implementation) => {
@@ -92,9 +96,14 @@ export function bridge<Port extends object, Name extends string = string>(
     ? closedPort(seat as unknown as Seat<object>, members, "its members are those of the port")
     : openPort(seat as unknown as Seat<object>, { why: "its implementations are made at first use" });
 
+  /** Wherever an implementation comes to light, a wrapper around the port shows the port in its place. */
+  const standing = (implementation: Port): Port => {
+    stand(implementation, port);
+    return implementation;
+  };
   const seatNow = (name: Name, implementation: Port): Promise<void> => {
     current = name;
-    return seat.occupy(implementation);
+    return seat.occupy(standing(implementation));
   };
   /** What is asked for later comes later, however long an implementation takes to be made. */
   const useLater = (name: Name, made: Promise<Port>): Promise<void> => {
@@ -116,7 +125,11 @@ export function bridge<Port extends object, Name extends string = string>(
       return current;
     },
     async use(name) {
-      if (switching) return useLater(name, switching.then(() => open(name)));
+      if (switching)
+        return useLater(
+          name,
+          switching.then(() => open(name)),
+        );
       if (name === current && seat.isOccupied) return;
       const implementation = open(name);
       if (implementation instanceof Promise) return useLater(name, implementation);

@@ -1,5 +1,5 @@
 import type { SleeveError } from "../errors.ts";
-import { isOverLater, whenOver } from "../layers/outcome.ts";
+import { whenOver } from "../layers/outcome.ts";
 
 /** How a seat comes by its occupant, and lets go of it. */
 export interface SeatOptions<Subject extends object> {
@@ -22,7 +22,8 @@ interface Occupant<Subject> {
 
 /**
  * Where the subject of a wrapper is found at each use, so that it can be made late, changed, and taken away. Calls that are
- * under way stay with the subject they began in.
+ * under way stay with the subject they began in. They are over when they return, or their promise settles; an iterator that
+ * is still being read is not waited for, as nobody may ever read it to its end.
  */
 export class Seat<Subject extends object> {
   readonly #options: SeatOptions<Subject>;
@@ -129,13 +130,13 @@ export class Seat<Subject extends object> {
       leave(occupant);
       throw this.#ended ?? error;
     }
-    if (typeof result !== "object" || result === null || !isOverLater(result)) {
+    if (!(result instanceof Promise)) {
       leave(occupant);
       this.requireOpen();
       return result;
     }
     whenOver(result, () => leave(occupant));
-    return this.#options.isRevocable && result instanceof Promise ? this.#stillOpen(result) : result;
+    return this.#options.isRevocable ? this.#stillOpen(result) : result;
   }
 
   #stillOpen(result: Promise<unknown>): Promise<unknown> {

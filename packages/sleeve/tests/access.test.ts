@@ -1,0 +1,495 @@
+import { EventEmitter } from "node:events";
+import { inspect } from "node:util";
+import { access, bridge, decorate, deep, explain, layer, logging, ProxyControl, proxy } from "sleeve";
+import { describe, expect, test } from "vitest";
+
+const SECRET = "the combination is 4711";
+const CODE = Symbol("code");
+const OPEN = Symbol("open");
+
+class Drawer {
+  readonly vault: Vault;
+  constructor(vault: Vault) {
+    this.vault = vault;
+  }
+  up(): Vault {
+    return this.vault;
+  }
+}
+
+class Vault extends EventEmitter {
+  static readonly master = SECRET;
+  static make(): Vault {
+    return new Vault();
+  }
+  readonly #secret = SECRET;
+  secretField = SECRET;
+  [CODE] = SECRET;
+  visits = 0;
+  readonly drawer: Drawer = new Drawer(this);
+  readonly arrow = (): string => this.#secret;
+  get secretNow(): string {
+    return this.#secret;
+  }
+  reveal(): string {
+    return this.#secret;
+  }
+  [OPEN](): string {
+    return this.#secret;
+  }
+  async revealLater(): Promise<string> {
+    return this.#secret;
+  }
+  greet(): string {
+    this.visits += 1;
+    return "good day";
+  }
+  fluent(): this {
+    return this;
+  }
+  async later(): Promise<this> {
+    return this;
+  }
+  inner(): Drawer {
+    return this.drawer;
+  }
+  list(): readonly object[] {
+    return [this, this.drawer];
+  }
+  map(): ReadonlyMap<string, object> {
+    return new Map([["vault", this]]);
+  }
+  record(): { readonly vault: Vault } {
+    return { vault: this };
+  }
+  call(back: (vault: Vault) => unknown): unknown {
+    return back(this);
+  }
+  callBound(back: (this: Vault) => unknown): unknown {
+    return back.call(this);
+  }
+  failing(): never {
+    throw Object.assign(new Error("stuck"), { vault: this, cause: this });
+  }
+  async failingLater(): Promise<never> {
+    throw new AggregateError([this], "stuck", { cause: { vault: this } });
+  }
+  *[Symbol.iterator](): Generator<Vault> {
+    yield this;
+  }
+  async *[Symbol.asyncIterator](): AsyncGenerator<Vault> {
+    yield this;
+  }
+  pair(): { readonly open: () => string } {
+    return { open: () => this.#secret };
+  }
+  opener(): { open(): string } {
+    const vault = this;
+    return {
+      open() {
+        return vault === (this as unknown) ? SECRET : "shut";
+      },
+    };
+  }
+  equals(other: unknown): boolean {
+    return other === this;
+  }
+  put(key: string, value: unknown): void {
+    Reflect.set(this, key, value);
+  }
+  emitSelf(): void {
+    this.emit("opened", this);
+  }
+}
+
+const ALLOWED: ReadonlySet<string> = new Set([
+  "greet", "fluent", "later", "inner", "list", "map", "record", "call", "callBound", "failing", "failingLater",
+  "pair", "opener", "equals", "put", "emitSelf", "on", "once", "drawer", "visits", "Symbol(Symbol.iterator)", "Symbol(Symbol.asyncIterator)",
+]); // biome-ignore format: a list
+
+/** Everything a client may do leads to the vault in the end, and none of it to what it may not have. */
+const may = ({ member, use }: { member: string; use: string }) => ALLOWED.has(member) && use !== "write";
+
+type Attempt = (vault: Vault) => unknown;
+const thief = { stolen: undefined as unknown };
+
+const attempts: Readonly<Record<string, Attempt>> = {
+  "a plain call": (vault) => vault.reveal(),
+  "an optional call": (vault) => vault.reveal?.(),
+  "a getter": (vault) => vault.secretNow,
+  "a field": (vault) => vault.secretField,
+  "a symbol's field": (vault) => vault[CODE],
+  "a symbol's method": (vault) => vault[OPEN](),
+  "a function that it holds": (vault) => vault.arrow(),
+  "a promise": (vault) => vault.revealLater(),
+  "Reflect.get": (vault) => Reflect.get(vault, "secretField"),
+  "Reflect.get with another receiver": (vault) => Reflect.get(vault, "secretNow", {}),
+  "Reflect.apply of the class's method": (vault) => Reflect.apply(Vault.prototype.reveal, vault, []),
+  "a borrowed method": (vault) => Vault.prototype.reveal.call(vault),
+  "a method bound to it": (vault) => Vault.prototype.reveal.bind(vault)(),
+  "a borrowed getter": (vault) =>
+    Object.getOwnPropertyDescriptor(Vault.prototype, "secretNow")?.get?.call(vault),
+  __lookupGetter__: (vault) =>
+    (vault as never as { __lookupGetter__(key: string): (() => unknown) | undefined })
+      .__lookupGetter__("secretNow")
+      ?.call(vault),
+  "its prototype": (vault) => (Object.getPrototypeOf(vault) as Vault).reveal.call(vault),
+  "its prototype's getter": (vault) =>
+    Reflect.get(Object.getPrototypeOf(vault) as object, "secretNow", vault),
+  __proto__: (vault) => (vault as never as { __proto__: Vault }).__proto__.reveal.call(vault),
+  "its constructor": (vault) => new (vault.constructor as typeof Vault)().reveal(),
+  "its constructor's statics": (vault) => (vault.constructor as typeof Vault).master,
+  "its constructor's prototype": (vault) => (vault.constructor.prototype as Vault).reveal.call(vault),
+  "an allowed method's constructor": (vault) => vault.greet.constructor("return this")() && vault.reveal(),
+  "an allowed method's properties": (vault) =>
+    Reflect.ownKeys(vault.greet).map((key) => Reflect.get(vault.greet, key)),
+  spread: (vault) => ({ ...vault }),
+  "Object.assign": (vault) => Object.assign({}, vault),
+  "Object.entries": (vault) => Object.entries(vault),
+  "Object.values": (vault) => Object.values(vault),
+  "its own property descriptors": (vault) => {
+    const found = Object.getOwnPropertyDescriptors(vault) as Record<string, PropertyDescriptor>;
+    return Object.values(found).map(({ value, get }) =>
+      typeof value === "function" ? value() : (value ?? get?.call(vault)),
+    );
+  },
+  "for in": (vault) => {
+    const found: unknown[] = [];
+    for (const key in vault) found.push(vault[key as keyof Vault]);
+    return found;
+  },
+  JSON: (vault) => JSON.stringify(vault),
+  structuredClone: (vault) => structuredClone(vault),
+  inspect: (vault) => inspect(vault, { showHidden: true, depth: 9, getters: true }),
+  "inspect with proxies shown": (vault) => inspect(vault, { showProxy: true, showHidden: true, depth: 9 }),
+  "string conversion": (vault) => `${vault}${String(vault)}`,
+  "number conversion": (vault) => +(vault as never),
+  "a returned this": (vault) => vault.fluent().reveal(),
+  "a promised this": async (vault) => (await vault.later()).reveal(),
+  "a promise's own then": (vault) =>
+    Promise.prototype.then.call(vault.later(), (each: unknown) => (each as Vault).reveal()),
+  "a child's way back": (vault) => vault.inner().vault.reveal(),
+  "a child's method that leads back": (vault) => vault.inner().up().reveal(),
+  "a property's way back": (vault) => vault.drawer.up().reveal(),
+  "an element": (vault) => (vault.list()[0] as Vault).reveal(),
+  "elements by iteration": (vault) => vault.list().map((each) => (each as Vault).reveal?.()),
+  "destructured elements": (vault) => {
+    const [first] = vault.list();
+    return (first as Vault).secretField;
+  },
+  "a map's value": (vault) => (vault.map().get("vault") as Vault).reveal(),
+  "a map by iteration": (vault) => [...vault.map().values()].map((each) => (each as Vault).reveal()),
+  "a record": (vault) => vault.record().vault.reveal(),
+  "a spread record": (vault) => ({ ...vault.record() }).vault.secretField,
+  "an iterator": (vault) => [...vault].map((each) => each.reveal()),
+  "an iterator's steps": (vault) => vault[Symbol.iterator]().next().value.secretField,
+  "an async iterator": async (vault) => {
+    for await (const each of vault as never as AsyncIterable<Vault>) return each.reveal();
+    return undefined;
+  },
+  "a callback's argument": (vault) => vault.call((each) => each.reveal()),
+  "a callback's kept argument": (vault) => {
+    vault.call((each) => {
+      thief.stolen = each;
+    });
+    return (thief.stolen as Vault).reveal();
+  },
+  "a callback's this": (vault) =>
+    vault.callBound(function () {
+      return this.reveal();
+    }),
+  "a callback's arguments": (vault) =>
+    vault.call(function () {
+      // biome-ignore lint/complexity/noArguments: what is tried
+      return (arguments[0] as Vault).secretField;
+    } as never),
+  "an event's argument": (vault) => {
+    let found: unknown;
+    vault.on("opened", (each: Vault) => {
+      found = each.secretField;
+    });
+    vault.emitSelf();
+    return found;
+  },
+  "an event's this": (vault) => {
+    let found: unknown;
+    vault.once("opened", function (this: Vault) {
+      found = this.secretField;
+    });
+    vault.emitSelf();
+    return found;
+  },
+  "an error": (vault) => {
+    try {
+      return vault.failing();
+    } catch (error) {
+      return (error as { vault: Vault }).vault.reveal();
+    }
+  },
+  "an error's cause": (vault) => {
+    try {
+      return vault.failing();
+    } catch (error) {
+      return ((error as Error).cause as Vault).secretField;
+    }
+  },
+  "a rejection's cause": (vault) =>
+    vault.failingLater().catch((error: Error) => (error.cause as { vault: Vault }).vault.reveal()),
+  "a rejection's errors": (vault) =>
+    vault.failingLater().catch((error: AggregateError) => (error.errors[0] as Vault).reveal()),
+  "a refusal's error": (vault) => {
+    try {
+      return vault.reveal();
+    } catch (error) {
+      return inspect(error, { showHidden: true, depth: 9 });
+    }
+  },
+  "the language's map of one": (vault) =>
+    Array.prototype.map.call([vault], (each: unknown) => (each as Vault).reveal()),
+  "EventEmitter's own code": (vault) => EventEmitter.prototype.emit.call(vault, "opened", vault),
+  "its listeners": (vault) => Reflect.get(vault, "_events"),
+  "an overwritten member": (vault) => {
+    vault.greet = vault.reveal;
+    return vault.greet();
+  },
+  "a defined member": (vault) => {
+    Object.defineProperty(vault, "greet", { get: () => vault.secretField });
+    return vault.greet;
+  },
+  "a deleted check": (vault) => {
+    Reflect.deleteProperty(vault, "secretField");
+    return vault.secretField;
+  },
+  "another prototype": (vault) => {
+    Object.setPrototypeOf(vault, {
+      steal(this: Vault) {
+        return this.secretField;
+      },
+    });
+    return (vault as never as { steal(): string }).steal();
+  },
+  "an heir": (vault) => (Object.create(vault) as Vault).reveal(),
+  "an heir's getter": (vault) => (Object.create(vault) as Vault).secretNow,
+  "a subclass with its prototype": (vault) => {
+    function Thief() {}
+    Thief.prototype = vault;
+    return (Reflect.construct(Thief as never, []) as Vault).reveal();
+  },
+  "a proxy around it": (vault) =>
+    new Proxy(vault, { get: (target, key) => Reflect.get(target, key, target) }).reveal(),
+  "a thenable that is handed in": (vault) =>
+    vault.call((each) =>
+      Promise.resolve({ then: (resolve: (value: unknown) => void) => resolve(each.secretField) }),
+    ),
+  "itself handed back to it": (vault) => (vault.equals(vault) ? vault.fluent().reveal() : "not itself"),
+  "a getter handed in": (vault) => {
+    vault.put("tell", (each: Vault) => each.secretField);
+    return vault.call((each) => Reflect.get(each, "tell")(each));
+  },
+  "a method of its own that is handed in": (vault) => vault.call(Vault.prototype.reveal as never),
+  "a method of its own as a callback with this": (vault) => vault.callBound(Vault.prototype.reveal as never),
+  "a layer of the client's own": (vault) => {
+    const layers = layer("thief", { call: (next) => (call) => next({ ...call, wrapper: {} as object }) });
+    return decorate(vault, layers).reveal();
+  },
+  "what a layer of the client's sees": (vault) => {
+    const seen: unknown[] = [];
+    const layers = layer("thief", {
+      call: (next) => (call) => (seen.push(call.wrapper, ...call.args), next(call)),
+    });
+    decorate(vault, layers).greet();
+    return seen.map((each) => (each as Vault).reveal());
+  },
+  "a deep wrapper of the client's own": (vault) => decorate(vault, deep()).inner().vault.reveal(),
+  "a second wrapper": (vault) => decorate(vault, logging({ to: { info() {}, error() {} } })).secretField,
+  explain: (vault) => JSON.stringify(explain(vault)),
+  "a member of another object, bound": (vault) => vault.opener().open.call(vault as never),
+  in: (vault) => ("reveal" in vault ? vault.reveal() : "absent"),
+  "instanceof and back": (vault) => (vault instanceof Vault ? (vault as Vault).reveal() : "not known"),
+  "a private field": (vault) => {
+    class Reader extends (((object: object) => object) as never as new (object: object) => object) {
+      #mark = 1;
+      static has(object: object): boolean { return #mark in object; }
+    } // biome-ignore format: a known trick
+    new Reader(vault);
+    return Reader.has(vault) ? (vault as Vault).reveal() : "unmarked";
+  },
+};
+
+/** Whether what came out holds the secret anywhere, or is the vault itself. */
+function holdsSecret(value: unknown, real: object, depth = 0, seen = new Set<unknown>()): boolean {
+  if (typeof value === "string") return value.includes(SECRET);
+  if (value === real) return true;
+  if (
+    (typeof value !== "object" && typeof value !== "function") ||
+    value === null ||
+    depth > 4 ||
+    seen.has(value)
+  )
+    return false;
+  seen.add(value);
+  return Reflect.ownKeys(value).some((key) => {
+    try {
+      return holdsSecret(Reflect.get(value, key), real, depth + 1, seen);
+    } catch {
+      return false;
+    }
+  });
+}
+
+const checks = {
+  refusing: (real: Vault) => decorate(real, access(may)),
+  absent: (real: Vault) => decorate(real, access(may, { denied: "absent" })),
+  deep: (real: Vault) => decorate(real, deep(), access(may)),
+  "logged outside": (real: Vault) => decorate(real, logging({ to: { info() {}, error() {} } }), access(may)),
+  "logged inside": (real: Vault) => decorate(real, access(may), logging({ to: { info() {}, error() {} } })),
+  "at first use": (real: Vault) => proxy(() => real, { layers: [access(may)] }),
+  "behind a bridge": (real: Vault) => decorate(bridge<Vault>({ real }, { start: "real" }).port, access(may)),
+} as const;
+
+test("at least sixty ways around an access check are tried", () => {
+  expect(Object.keys(attempts).length).toBeGreaterThanOrEqual(60);
+});
+
+describe.each(Object.entries(checks))("around an access check, %s, there is no way by", (_, check) => {
+  test.each(Object.entries(attempts))("%s", async (_, attempt) => {
+    const real = new Vault();
+    const wrapper = check(real);
+    let found: unknown;
+    try {
+      found = await attempt(wrapper);
+    } catch (error) {
+      found = error;
+    }
+    expect(holdsSecret(found, real)).toBe(false);
+    expect(real.greet()).toBe("good day");
+    expect(real.secretField).toBe(SECRET);
+  });
+});
+
+describe("an access check", () => {
+  test("lets through what it allows, by the request: its use, member and arguments", () => {
+    const asked: string[] = [];
+    const ledger = decorate(
+      { rows: 3, book: (berth: number) => berth },
+      access(({ use, member, args }) => {
+        asked.push(`${use} ${member} ${args.join()}`);
+        return use !== "write" && args[0] !== 9;
+      }),
+    );
+    expect([ledger.rows, ledger.book(4)]).toEqual([3, 4]);
+    expect(() => ledger.book(9)).toThrow(
+      expect.objectContaining({ code: "DENIED", message: expect.stringContaining("may not call book") }),
+    );
+    expect(() => {
+      ledger.rows = 4;
+    }).toThrow(expect.objectContaining({ code: "DENIED" }));
+    expect(asked).toContain("write rows 4");
+  });
+
+  test("denies unless it answers true, and when it throws", () => {
+    for (const answer of [1, "true", undefined, {}, [true]]) {
+      expect(() =>
+        decorate(
+          { ring: () => 1 },
+          access(() => answer as never),
+        ).ring(),
+      ).toThrow(expect.objectContaining({ code: "DENIED" }));
+    }
+    const broken = decorate(
+      { ring: () => 1 },
+      access(() => {
+        throw new RangeError("no session");
+      }),
+    );
+    expect(() => broken.ring()).toThrow(
+      expect.objectContaining({ code: "DENIED", cause: expect.any(RangeError) }),
+    );
+  });
+
+  test("hides what may not be listed, where it is told to", () => {
+    const shown = decorate(
+      { open: 1, shut: 2 },
+      access(({ member }) => member === "open", { denied: "absent" }),
+    );
+    expect([
+      Object.keys(shown),
+      "shut" in shown,
+      { ...shown },
+      explain(shown).members.map(({ member }) => member),
+    ]).toEqual([["open"], false, { open: 1 }, ["open"]]);
+  });
+
+  test("answers later for members that give promises", async () => {
+    const ledger = decorate(
+      { book: async (berth: number) => berth },
+      access(async ({ args }) => args[0] === 4, { only: ["book"] }),
+    );
+    expect(await ledger.book(4)).toBe(4);
+    await expect(ledger.book(5)).rejects.toMatchObject({ code: "DENIED" });
+  });
+
+  test("is on construction and statics of a class, and on the members of its objects", () => {
+    const Guarded = decorate(
+      Vault,
+      access(({ member, use }) => use === "construct" || member === "greet"),
+    );
+    const vault = new Guarded();
+    expect(vault.greet()).toBe("good day");
+    for (const use of [
+      () => vault.reveal(),
+      () => Guarded.make(),
+      () => Guarded.master,
+      () => vault.secretField,
+    ])
+      expect(use).toThrow(expect.objectContaining({ code: "DENIED" }));
+    expect(
+      () =>
+        new (decorate(
+          Vault,
+          access(() => false),
+        ))(),
+    ).toThrow(expect.objectContaining({ code: "DENIED" }));
+  });
+
+  test("a revocation cuts off all that came out before it, and what is still under way", async () => {
+    const control = new ProxyControl();
+    const real = new Vault();
+    const vault = proxy(() => real, { layers: [access(may)], control });
+    const drawer = vault.inner();
+    const { greet } = vault;
+    const steps = vault[Symbol.iterator]();
+    const pending = vault.later();
+    await control.revoke();
+    const uses = [
+      () => vault.greet(),
+      () => drawer.vault,
+      () => greet.call(vault),
+      () => steps.next(),
+      () => Object.keys(vault),
+    ];
+    for (const use of uses) expect(use).toThrow(expect.objectContaining({ code: "REVOKED" }));
+    await expect(pending).rejects.toMatchObject({ code: "REVOKED" });
+  });
+
+  test("a swap in mid-call does not let the former subject out", async () => {
+    let go = () => {};
+    class Slow extends Vault {
+      override async later(): Promise<this> {
+        await new Promise<void>((resolve) => {
+          go = resolve;
+        });
+        return this;
+      }
+    }
+    const [one, other] = [new Slow(), new Slow()];
+    const channel = bridge<Slow>({ one, other }, { start: "one" });
+    const vault = decorate(channel.port, access(may));
+    const pending = vault.later();
+    void channel.use("other");
+    go();
+    const came = await pending;
+    expect(came === one || came === other).toBe(false);
+    expect(() => came.reveal()).toThrow(expect.objectContaining({ code: "DENIED" }));
+  });
+});

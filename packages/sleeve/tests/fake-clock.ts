@@ -1,0 +1,42 @@
+import type { Clock } from "sleeve";
+
+/** A clock that stands still until it is told to go on. */
+export class FakeClock implements Clock {
+  #now = 0;
+  #timers: { at: number; run: () => void }[] = [];
+
+  now(): number {
+    return this.#now;
+  }
+
+  after(milliseconds: number, run: () => void): () => void {
+    const timer = { at: this.#now + milliseconds, run };
+    this.#timers.push(timer);
+    return () => {
+      this.#timers = this.#timers.filter((each) => each !== timer);
+    };
+  }
+
+  get waiting(): number {
+    return this.#timers.length;
+  }
+
+  /** Lets time pass, and whatever was to happen in it happen, in its order. */
+  async pass(milliseconds: number): Promise<void> {
+    const end = this.#now + milliseconds;
+    for (;;) {
+      await settled();
+      const [next] = this.#timers.filter(({ at }) => at <= end).sort((one, other) => one.at - other.at);
+      if (!next) break;
+      this.#now = Math.max(this.#now, next.at);
+      this.#timers = this.#timers.filter((each) => each !== next);
+      next.run();
+    }
+    this.#now = end;
+  }
+}
+
+/** Waits until whatever can go on by itself has. */
+export async function settled(): Promise<void> {
+  for (let turn = 0; turn < 20; turn++) await null;
+}

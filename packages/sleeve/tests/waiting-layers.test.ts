@@ -1,0 +1,378 @@
+import fc from "fast-check";
+import {
+  cached,
+  decorate,
+  limited,
+  NeverSatisfied,
+  retrying,
+  type Store,
+  type Waited,
+  waiting,
+} from "sleeve";
+import { describe, expect, test } from "vitest";
+import { FakeClock, settled } from "./fake-clock.ts";
+
+class Sums {
+  calls = 0;
+  mean = 3;
+  heightAt(hour: number): { readonly metres: number } {
+    this.calls += 1;
+    return { metres: this.mean + hour };
+  }
+  async later(hour: number): Promise<number> {
+    this.calls += 1;
+    await null;
+    if (hour < 0) throw new RangeError("before time");
+    return this.mean + hour;
+  }
+  correct(mean: number): void {
+    this.mean = mean;
+  }
+}
+
+describe("cached", () => {
+  test("never answers what the subject would not have, whatever is asked, corrected and waited for", async () => {
+    const step = fc.oneof(
+      fc.record({ ask: fc.integer({ min: -2, max: 3 }) }),
+      fc.record({ correct: fc.integer({ min: 0, max: 9 }) }),
+      fc.record({ wait: fc.integer({ min: 0, max: 700 }) }),
+    );
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(step, { maxLength: 30 }),
+        fc.integer({ min: 1, max: 4 }),
+        async (steps, size) => {
+          const clock = new FakeClock();
+          const subject = new Sums();
+          const kept = decorate(
+            subject,
+            cached({ only: ["heightAt", "later"], for: "1s", size, clearedBy: ["correct"], clock }),
+          );
+          for (const each of steps) {
+            if ("wait" in each) await clock.pass(each.wait);
+            else if ("correct" in each) kept.correct(each.correct);
+            else {
+              expect(kept.heightAt(each.ask)).toEqual({ metres: subject.mean + each.ask });
+              const later = await kept.later(each.ask).catch((error: unknown) => error);
+              if (each.ask < 0) expect(later).toBeInstanceOf(RangeError);
+              else expect(later).toBe(subject.mean + each.ask);
+            }
+          }
+        },
+      ),
+    );
+  });
+
+  test("asks once for simultaneous misses, gives the same object, and forgets it in time", async () => {
+    const clock = new FakeClock();
+    const subject = new Sums();
+    const kept = decorate(subject, cached({ for: "10m", clock }));
+    const one = kept.later(4);
+    expect(kept.later(4)).toBe(one);
+    await one;
+    expect(kept.heightAt(4)).toBe(kept.heightAt(4));
+    expect(subject.calls).toBe(2);
+    await clock.pass(600_000);
+    await kept.later(4);
+    expect(subject.calls).toBe(3);
+  });
+
+  test("keeps errors only when asked to", async () => {
+    for (const errors of [false, true]) {
+      const subject = new Sums();
+      const kept = decorate(subject, cached({ errors }));
+      for (let time = 0; time < 3; time++) await expect(kept.later(-1)).rejects.toThrow("before time");
+      expect(subject.calls).toBe(errors ? 1 : 3);
+    }
+  });
+
+  test("keeps as many results as it is told to, and drops the one that was not asked for longest", () => {
+    const subject = new Sums();
+    const kept = decorate(subject, cached({ size: 2 }));
+    for (const hour of [1, 2, 1, 3, 1]) kept.heightAt(hour);
+    expect(subject.calls).toBe(3);
+    kept.heightAt(2);
+    expect(subject.calls).toBe(4);
+  });
+
+  test("tells arguments apart by value, and objects of classes by identity", () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.anything(), { maxLength: 3 }),
+        fc.array(fc.anything(), { maxLength: 3 }),
+        (left, right) => {
+          const echo = decorate({ say: (...args: unknown[]) => [args] }, cached());
+          expect(echo.say(...left)).toBe(echo.say(...left));
+          if (JSON.stringify(left) !== JSON.stringify(right))
+            expect(echo.say(...left)).not.toBe(echo.say(...right));
+        },
+      ),
+    );
+    const at = decorate({ say: (..._: unknown[]) => ({}) }, cached());
+    expect(at.say({ hour: 1, day: 2 })).toBe(at.say({ day: 2, hour: 1 }));
+    expect(at.say(new Date(1))).not.toBe(at.say(new Date(2)));
+    expect(at.say(new Sums())).not.toBe(at.say(new Sums()));
+    expect(at.say(0)).not.toBe(at.say(-0));
+    expect(at.say("1")).not.toBe(at.say(1));
+  });
+
+  test("a result that was on its way when it was invalidated is not kept", async () => {
+    const subject = new Sums();
+    const kept = decorate(subject, cached({ clearedBy: ["correct"] }));
+    const early = kept.later(1);
+    kept.correct(10);
+    await early;
+    expect(await kept.later(1)).toBe(11);
+  });
+
+  class MemoryStore implements Store {
+    readonly kept = new Map<string, string>();
+    broken = false;
+    async get(key: string) {
+      if (this.broken) throw new Error("gone");
+      return this.kept.get(key) ?? null;
+    }
+    async add(key: string, text: string) {
+      if (this.broken) throw new Error("gone");
+      if (this.kept.has(key)) return false;
+      this.kept.set(key, text);
+      return true;
+    }
+    async delete(key: string) {
+      this.kept.delete(key);
+    }
+  }
+
+  test("shares results through a store: one of two computes, also when both ask at once", async () => {
+    const store = new MemoryStore();
+    const subjects = [new Sums(), new Sums()];
+    const clients = subjects.map((each) => decorate(each, cached({ only: ["later"], store, for: "1m" })));
+    const answers = await Promise.all(clients.flatMap((each) => [each.later(4), each.later(4)]));
+    expect(answers).toEqual([7, 7, 7, 7]);
+    expect(subjects.reduce((sum, { calls }) => sum + calls, 0)).toBe(1);
+    expect([...store.kept.values()]).toEqual(['{"value":7}']);
+  });
+
+  test("passes by a store that fails or is silent, and takes over a claim that was left behind", async () => {
+    const clock = new FakeClock();
+    const store = new MemoryStore();
+    const kept = decorate(new Sums(), cached({ only: ["later"], store, for: "1m", patience: 50, clock }));
+    store.broken = true;
+    expect(await kept.later(1)).toBe(4);
+    store.broken = false;
+    store.kept.set("sleeve:later(2):claim", "claimed");
+    const waits = kept.later(2);
+    await clock.pass(100);
+    store.kept.delete("sleeve:later(2):claim");
+    await clock.pass(100);
+    expect(await waits).toBe(5);
+    store.get = () => new Promise(() => {});
+    const silent = kept.later(3);
+    await clock.pass(60);
+    expect(await silent).toBe(6);
+  });
+});
+
+describe("retrying", () => {
+  const failing = (failures: number) => {
+    const subject = {
+      calls: 0,
+      async read(): Promise<number> {
+        subject.calls += 1;
+        if (subject.calls <= failures) throw new RangeError(`attempt ${subject.calls}`);
+        return subject.calls;
+      },
+      now(): number {
+        subject.calls += 1;
+        throw new RangeError("now");
+      },
+    };
+    return subject;
+  };
+
+  test("tries as often as it is told, with pauses that double up to the longest", async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.nat(6), fc.integer({ min: 1, max: 6 }), async (failures, attempts) => {
+        const clock = new FakeClock();
+        const subject = failing(failures);
+        const read = decorate(
+          subject,
+          retrying({ only: ["read"], attempts, delay: 100, longest: 350, jitter: 0, clock }),
+        );
+        const answer = read.read().catch((error: Error) => error.message);
+        const pauses = [100, 200, 350, 350, 350].slice(0, Math.min(failures, attempts - 1));
+        await clock.pass(Math.max(0, pauses.reduce((sum, each) => sum + each, 0) - 1));
+        const before = subject.calls;
+        await clock.pass(1);
+        expect(before).toBe(pauses.length === 0 ? 1 : pauses.length);
+        expect(await answer).toBe(failures < attempts ? failures + 1 : `attempt ${attempts}`);
+      }),
+    );
+  });
+
+  test("tries again only what it is told is worth it, and leaves what is synchronous alone", async () => {
+    const subject = failing(9);
+    const read = decorate(subject, retrying({ when: (error) => !(error instanceof RangeError) }));
+    await expect(read.read()).rejects.toThrow("attempt 1");
+    expect(() => (read as typeof subject).now()).toThrow("now");
+    expect(subject.calls).toBe(2);
+  });
+
+  test("jitter shortens a pause, and an aborted signal ends it", async () => {
+    const clock = new FakeClock();
+    const controller = new AbortController();
+    const subject = failing(9);
+    const options = {
+      only: ["read"] as const,
+      jitter: 0.5,
+      random: () => 1,
+      clock,
+      signal: controller.signal,
+    };
+    const answer = decorate(subject, retrying(options)).read();
+    await clock.pass(50);
+    expect(subject.calls).toBe(2);
+    controller.abort(new Error("enough"));
+    await expect(answer).rejects.toThrow("enough");
+    expect(clock.waiting).toBe(0);
+  });
+});
+
+describe("waiting", () => {
+  const rising = () => {
+    const subject = {
+      level: 0,
+      async read() {
+        subject.level += 1;
+        return subject.level;
+      },
+    };
+    return subject;
+  };
+
+  test("asks until the condition holds, and tells how long that took", async () => {
+    const clock = new FakeClock();
+    const waited: Waited[] = [];
+    const gauge = decorate(
+      rising(),
+      waiting({
+        only: ["read"],
+        until: (level: number) => level >= 3,
+        every: 200,
+        to: (each) => waited.push(each),
+        clock,
+      }),
+    );
+    const answer = gauge.read();
+    await clock.pass(1000);
+    expect(await answer).toBe(3);
+    expect(waited).toEqual([{ member: "read", milliseconds: 400, attempts: 3, satisfied: true }]);
+  });
+
+  test("gives up at the deadline, and says what was last seen; a silent subject does not outlast it", async () => {
+    const clock = new FakeClock();
+    const layers = waiting({
+      only: ["read"],
+      until: (level: number) => level > 99,
+      every: 100,
+      atMost: 450,
+      clock,
+    });
+    const answer = decorate(rising(), layers)
+      .read()
+      .catch((error: unknown) => error);
+    const silent = decorate({ read: () => new Promise<number>(() => {}) }, layers)
+      .read()
+      .catch((error: unknown) => error);
+    await clock.pass(450);
+    expect(await answer).toBeInstanceOf(NeverSatisfied);
+    expect(await answer).toMatchObject({
+      code: "NEVER_SATISFIED",
+      lastSeen: 5,
+      message: expect.stringContaining("Last seen: 5."),
+    });
+    expect(await silent).toMatchObject({ message: expect.stringContaining("Last seen: nothing.") });
+    expect(clock.waiting).toBe(0);
+  });
+
+  test("an error ends the waiting", async () => {
+    const broken = { read: async (): Promise<number> => Promise.reject(new RangeError("stuck")) };
+    await expect(decorate(broken, waiting({ until: () => true })).read()).rejects.toThrow("stuck");
+  });
+});
+
+describe("limited", () => {
+  test("no more calls are under way than it allows, all are served in their turn, and no result is mixed up", async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 1, max: 5 }),
+        fc.array(fc.boolean(), { maxLength: 40 }),
+        async (concurrency, calls) => {
+          let underWay = 0;
+          let most = 0;
+          const order: number[] = [];
+          const desk = decorate(
+            {
+              async serve(number: number, fails: boolean) {
+                order.push(number);
+                most = Math.max(most, ++underWay);
+                await settled();
+                underWay -= 1;
+                if (fails) throw new RangeError(String(number));
+                return number;
+              },
+            },
+            limited({ only: ["serve"], concurrency }),
+          );
+          const answers = await Promise.allSettled(calls.map((fails, number) => desk.serve(number, fails)));
+          expect(answers).toEqual(
+            calls.map((fails, number) =>
+              fails
+                ? { status: "rejected", reason: new RangeError(String(number)) }
+                : { status: "fulfilled", value: number },
+            ),
+          );
+          expect(order).toEqual(calls.map((_, number) => number));
+          expect(most).toBeLessThanOrEqual(concurrency);
+        },
+      ),
+    );
+  });
+
+  test("a call that takes longer than its deadline is told so, and one too many is refused at once", async () => {
+    const clock = new FakeClock();
+    const desk = decorate(
+      { serve: () => new Promise<number>(() => {}) },
+      limited({ deadline: "2s", concurrency: 1, queue: 1, clock }),
+    );
+    const first = desk.serve().catch((error: unknown) => error);
+    const second = desk.serve().catch((error: unknown) => error);
+    await expect(desk.serve()).rejects.toMatchObject({
+      code: "QUEUE_FULL",
+      message: expect.stringContaining("while 1 calls were waiting"),
+    });
+    await clock.pass(2000);
+    expect(await first).toMatchObject({
+      code: "TOO_LATE",
+      message: expect.stringContaining("longer than its 2000 ms"),
+    });
+    await clock.pass(2000);
+    expect(await second).toMatchObject({ code: "TOO_LATE" });
+    expect(clock.waiting).toBe(0);
+  });
+});
+
+test.each([
+  () => cached({ for: "ten minutes" as never }),
+  () => cached({ size: 0 }),
+  () => retrying({ attempts: 1.5 }),
+  () => limited({ deadline: -1 }),
+  () => waiting({ until: () => true, every: "1w" as never }),
+])("an option that cannot be is refused, with what it may be: %#", (make) => {
+  expect(make).toThrow(
+    expect.objectContaining({
+      code: "BAD_OPTION",
+      message: expect.stringMatching(/Give (milliseconds|a whole number)/),
+    }),
+  );
+});
