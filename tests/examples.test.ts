@@ -11,7 +11,9 @@ function examples(): Map<string, string> {
   for (const file of filesUnder("packages").filter((each) => each.endsWith(".ts"))) {
     const text = readFileSync(join(root, file), "utf8");
     for (const match of text.matchAll(/^ *\* @example\n((?: *\*(?!\/).*\n)+)/gm)) {
-      const code = (match[1] ?? "").split("\n").map((line) => line.replace(/^ *\* ?/, "").replace("\\@", "@"));
+      const code = (match[1] ?? "")
+        .split("\n")
+        .map((line) => line.replace(/^ *\* ?/, "").replace("\\@", "@"));
       found.set(`${file}:${lineOf(text, match.index)}`, code.join("\n"));
     }
   }

@@ -136,7 +136,7 @@ const attempts: Readonly<Record<string, Attempt>> = {
   "its prototype": (vault) => (Object.getPrototypeOf(vault) as Vault).reveal.call(vault),
   "its prototype's getter": (vault) =>
     Reflect.get(Object.getPrototypeOf(vault) as object, "secretNow", vault),
-  __proto__: (vault) => (vault as never as { __proto__: Vault }).__proto__.reveal.call(vault),
+  "the accessor of its prototype": (vault) => (Reflect.get(vault, "__proto__") as Vault).reveal.call(vault),
   "its constructor": (vault) => new (vault.constructor as typeof Vault)().reveal(),
   "its constructor's statics": (vault) => (vault.constructor as typeof Vault).master,
   "its constructor's prototype": (vault) => (vault.constructor.prototype as Vault).reveal.call(vault),

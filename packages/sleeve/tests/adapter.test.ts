@@ -173,7 +173,6 @@ describe("errors", () => {
       yield 1;
       throw error;
     },
-    // biome-ignore lint/suspicious/noThenProperty: what it is to be tested with
     thenable: (error: unknown): PromiseLike<void> => ({
       then: (_, refuse) => Promise.resolve(refuse?.(error) as never),
     }),

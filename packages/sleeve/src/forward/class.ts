@@ -36,20 +36,25 @@ export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Clas
   named(Wrapper as never, Subject);
   layerMembers(Wrapper.prototype, Subject.prototype, inheritedMembers(Subject.prototype, new Set()), layers);
   const statics = ownMembers(Subject).filter(({ key }) => !SET_APART.has(key));
-  layerMembers(Wrapper, Subject, statics, layers);
+  layerMembers(Wrapper, Subject, statics, layers, { isOwn: true });
   forwardStaticFields(Wrapper, Subject, statics, layers);
   return Wrapper as unknown as Class;
 }
 
 const SET_APART: ReadonlySet<PropertyKey> = new Set(["name", "length", "prototype"]);
 
-/** Puts a layered method or accessor on `holder` for each one that it inherits from `subject`. */
+/**
+ * Puts a layered method or accessor on `holder` for each one that it inherits from `subject`, and where they are its own, as
+ * static ones are, also for those that no layer is on.
+ */
 function layerMembers(
   holder: object,
   subject: object,
   members: readonly Member[],
   layers: readonly Layer<never>[],
+  { isOwn = false }: { readonly isOwn?: boolean } = {},
 ): void {
+  const through = isOwn ? siteThrough : layeredSite;
   for (const member of members) {
     const { key, label, enumerable } = member;
     const attributes = { enumerable, configurable: true };
@@ -61,17 +66,12 @@ function layerMembers(
       const value = through(invoke, member, "call", layers, member.signature ?? { name: label, length: 0 });
       if (value) Object.defineProperty(holder, key, { ...attributes, value, writable: true });
     } else if (member.kind === "accessor") {
-      const get = through(({ wrapper }) => Reflect.get(subject, key, wrapper), member, "read", layers, {
-        name: `get ${label}`,
-        length: 0,
-      });
-      const set = through(
-        ({ wrapper, args }) => Reflect.set(subject, key, args[0], wrapper),
-        member,
-        "write",
-        layers,
-        { name: `set ${label}`, length: 1 },
-      );
+      const read: Next = ({ wrapper }) => Reflect.get(subject, key, wrapper);
+      const write: Next = ({ wrapper, args }) => Reflect.set(subject, key, args[0], wrapper);
+      const get =
+        member.readable && through(read, member, "read", layers, { name: `get ${label}`, length: 0 });
+      const set =
+        member.writable && through(write, member, "write", layers, { name: `set ${label}`, length: 1 });
       if (!get && !set) continue;
       const found = findDescriptor(subject, key);
       Object.defineProperty(holder, key, {
@@ -89,15 +89,15 @@ function callBriefly(method: BareSite, wrapper: object, args: readonly unknown[]
 }
 
 /** A function through the layers that are on one use of a member; `undefined` where there are none. */
-function through(
-  innermost: Next,
-  member: Member,
-  use: Use,
-  layers: readonly Layer<never>[],
-  signature: Signature,
-): BareSite | undefined {
+function layeredSite(...[innermost, member, use, layers, signature]: ThroughLayers): BareSite | undefined {
+  if (throughLayers(innermost, member, use, layers) === innermost) return undefined;
+  return siteThrough(innermost, member, use, layers, signature);
+}
+
+type ThroughLayers = [Next, Member, Use, readonly Layer<never>[], Signature];
+
+function siteThrough(...[innermost, member, use, layers, signature]: ThroughLayers): BareSite {
   const outermost = throughLayers(innermost, member, use, layers);
-  if (outermost === innermost) return undefined;
   const { site } = {
     site(this: object, ...args: unknown[]) {
       return outermost({ member, args, wrapper: this });
@@ -132,9 +132,9 @@ function forwardStaticFields(
     Object.defineProperty(holder, key, {
       enumerable,
       configurable: true,
-      get: through(read, member, "read", layers, getSignature) ?? (read as () => unknown),
+      get: layeredSite(read, member, "read", layers, getSignature) ?? (read as () => unknown),
       set:
-        through(write, member, "write", layers, { name: `set ${label}`, length: 1 }) ??
+        layeredSite(write, member, "write", layers, { name: `set ${label}`, length: 1 }) ??
         ((value: unknown) => void write({ member, args: [value], wrapper: holder })),
     });
   }
@@ -155,8 +155,8 @@ function fieldLayering(layers: readonly Layer<never>[]): (made: object) => objec
   const descriptorOf = (member: Member): PropertyDescriptor | undefined => {
     const { key, label, kind, signature, enumerable } = member;
     const none = { name: `get ${label}`, length: 0 };
-    const get = through(({ wrapper }) => valuesOf(wrapper).get(key), member, "read", layers, none);
-    const set = through(
+    const get = layeredSite(({ wrapper }) => valuesOf(wrapper).get(key), member, "read", layers, none);
+    const set = layeredSite(
       ({ wrapper, args }) => void valuesOf(wrapper).set(key, args[0]),
       member,
       "write",
@@ -165,7 +165,8 @@ function fieldLayering(layers: readonly Layer<never>[]): (made: object) => objec
     );
     const invoke: Next = ({ wrapper, args }) =>
       Reflect.apply(valuesOf(wrapper).get(key) as BareSite, wrapper, args);
-    const call = kind === "method" ? through(invoke, member, "call", layers, signature ?? none) : undefined;
+    const call =
+      kind === "method" ? layeredSite(invoke, member, "call", layers, signature ?? none) : undefined;
     if (!get && !set && !call) return undefined;
     const read = function (this: object): unknown {
       const value = get ? get.call(this) : valuesOf(this).get(key);

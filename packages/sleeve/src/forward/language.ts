@@ -65,3 +65,13 @@ function holdsNoObject(value: object, key: PropertyKey): boolean {
 export function isGenericHolder(holder: object): boolean {
   return holder === Object.prototype || holder === Function.prototype;
 }
+
+/**
+ * What the language calls an object by what it keeps in it, where nothing that can be read tells: `Date`, `RegExp`,
+ * `Error`, a boxed primitive. A wrapper has to say so itself.
+ */
+export function tagOf(value: object): string | undefined {
+  if (typeof value === "function" || Array.isArray(value) || Symbol.toStringTag in value) return undefined;
+  const tag = Object.prototype.toString.call(value).slice(8, -1);
+  return tag === "Object" ? undefined : tag;
+}

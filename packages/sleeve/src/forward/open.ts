@@ -1,6 +1,6 @@
 import { isClass, type Member, memberOf, memberOfFunction } from "../surface/member.ts";
 import type { Layer, Next, Use } from "./call.ts";
-import { isGenericHolder, isOfLanguage, languagePrototypeOf } from "./language.ts";
+import { isGenericHolder, isOfLanguage, languagePrototypeOf, tagOf } from "./language.ts";
 import { type Membrane, opposite, type Side } from "./membrane.ts";
 import { throughLayers } from "./plan.ts";
 import { agree, close } from "./shadow.ts";
@@ -80,7 +80,7 @@ class OpenHandler {
   #read(key: string | symbol, receiver: object): unknown {
     if (this.#isSealed && key === "constructor") return languagePrototypeOf(this.#real)?.constructor;
     const found = findProperty(this.#real, key);
-    if (!found) return undefined;
+    if (!found) return key === Symbol.toStringTag ? tagOf(this.#real) : undefined;
     if (isGenericHolder(found.holder)) return Reflect.get(found.holder, key, receiver);
     const member = memberOf(key, found.descriptor, found.holder === this.#real);
     const bare: Next = ({ wrapper }) => this.#readBare(member, wrapper);

@@ -5,7 +5,7 @@ import type { Call, Layer, Next, Use } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
 import { type BareMember, bareMember, type Shape } from "./shape.ts";
 import { type BareSite, named, type OwnMethod, type Site } from "./sites.ts";
-import { tail } from "./tail.ts";
+import { keepingWritten, tail } from "./tail.ts";
 
 /** Makes wrappers of one shape, a new one at each call. */
 export type Plan = (subject: object) => object;
@@ -28,16 +28,22 @@ export function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan 
   // Without a prototype, a member called `__proto__` is one like any other.
   const own: PropertyDescriptorMap = Object.create(null);
   const inherited: PropertyDescriptorMap = Object.create(null);
+  const late = lateMembers(layers);
   let ownMethods = 0;
   for (const bare of shape.members.values()) {
     const { key, own: isOwn, kind } = bare.member;
     const binding: Binding | undefined =
       isOwn && kind === "method" ? (call) => OwnMethods.at(ownMethods++, call.inner, call.shown) : undefined;
+    const descriptor = forwardingDescriptor(bare, layers, binding);
+    if (!isOwn && kind === "property" && descriptor.set) {
+      descriptor.set = keepingWritten(descriptor.set as BareSite, key, late);
+    }
     // The descriptor maps are keyed by both strings and symbols, which their type does not say.
-    (isOwn ? own : inherited)[key as string] = forwardingDescriptor(bare, layers, binding);
+    (isOwn ? own : inherited)[key as string] = descriptor;
   }
+  if (shape.tag)
+    inherited[Symbol.toStringTag as unknown as string] = { value: shape.tag, configurable: true };
   const hasOwn = Reflect.ownKeys(own).length > 0;
-  const late = lateMembers(layers);
   const base = ownMethods > 0 ? OwnMethods : Forwarding;
   const Wrapper = wrapperClass(shape.prototype, inherited, tail(shape.prototype, late), base);
   planned.set(Wrapper.prototype, { layers, shape });

@@ -1,5 +1,6 @@
 import type { Member } from "../surface/member.ts";
 import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
+import { tagOf } from "./language.ts";
 import { callSite, type OwnMethod, readSite, type Site, writeSite } from "./sites.ts";
 
 /**
@@ -9,6 +10,8 @@ import { callSite, type OwnMethod, readSite, type Site, writeSite } from "./site
 export interface Shape {
   readonly prototype: object | null;
   readonly members: ReadonlyMap<PropertyKey, BareMember>;
+  /** What `Object.prototype.toString` calls such a subject by what the language keeps in it: `Date`, `Error`. */
+  readonly tag: string | undefined;
 }
 
 /** A member with its bare forwarding functions, which expect the wrapper as `this`. */
@@ -46,7 +49,7 @@ export function shapeOf(subject: object): Shape {
   const branch = keys.length > 0 ? branchOf(family, own) : undefined;
   if (branch?.shape) return branch.shape;
   const isKept = family.size < SHAPES_KEPT;
-  const shape = createShape(prototype, own, isKept);
+  const shape = createShape(subject, own, isKept);
   if (!isKept) return shape;
   family.size += 1;
   if (branch) branch.shape = shape;
@@ -102,11 +105,12 @@ function branchOf(family: Family, own: readonly Member[]): Branch | undefined {
   return branch;
 }
 
-function createShape(prototype: object | null, own: readonly Member[], isKept: boolean): Shape {
+function createShape(subject: object, own: readonly Member[], isKept: boolean): Shape {
+  const prototype = Object.getPrototypeOf(subject) as object | null;
   const members = new Map<PropertyKey, BareMember>();
   const hidden = new Set(own.map((member) => member.key));
   for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
     members.set(member.key, bareMember(member, isKept));
   }
-  return { prototype, members };
+  return { prototype, members, tag: tagOf(subject) };
 }

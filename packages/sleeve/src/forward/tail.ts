@@ -1,6 +1,7 @@
 import { type Member, memberOf } from "../surface/member.ts";
 import { isRoot } from "../surface/reflect.ts";
 import { Forwarding } from "./forwarding.generated.ts";
+import { type BareSite, named } from "./sites.ts";
 
 /**
  * The end of the prototype chain of closed wrappers, where the engine looks for what the wrapper's class does not
@@ -14,12 +15,6 @@ export function tail(prototype: object | null, late: (member: Member) => Propert
     const member = lateMember(subject, key);
     return member && late(member);
   };
-  /** From now on, an own member shows as one, when the wrapper's are listed. */
-  const keep = (wrapper: object, subject: object, key: PropertyKey, descriptor: PropertyDescriptor) => {
-    if (Object.hasOwn(subject, key) && !Object.hasOwn(wrapper, key) && Object.isExtensible(wrapper)) {
-      Object.defineProperty(wrapper, key, descriptor);
-    }
-  };
   return new Proxy(Object.create(prototype), {
     get(target, key, wrapper) {
       const subject = subjectOf(wrapper);
@@ -32,13 +27,36 @@ export function tail(prototype: object | null, late: (member: Member) => Propert
     set(target, key, value, wrapper) {
       const subject = subjectOf(wrapper);
       if (!subject) return Reflect.set(target, key, value, wrapper);
-      const descriptor = describe(subject, key) ?? late(memberOf(key, { ...ADDED, value }, true));
+      const known = describe(subject, key);
+      if (!known && !Object.isExtensible(subject)) return false;
+      const descriptor = known ?? late(memberOf(key, { ...ADDED, value }, true));
       if (!descriptor.set) return Reflect.set(subject, key, value);
       descriptor.set.call(wrapper, value);
       keep(wrapper, subject, key, descriptor);
       return true;
     },
   });
+}
+
+/** From now on, an own member shows as one, when the wrapper's are listed. */
+function keep(wrapper: object, subject: object, key: PropertyKey, descriptor: PropertyDescriptor): void {
+  if (Object.hasOwn(subject, key) && !Object.hasOwn(wrapper, key) && Object.isExtensible(wrapper)) {
+    Object.defineProperty(wrapper, key, descriptor);
+  }
+}
+
+/** To write an inherited property is to give the object one of its own. */
+export function keepingWritten(
+  write: BareSite,
+  key: PropertyKey,
+  late: (member: Member) => PropertyDescriptor,
+): BareSite {
+  return named(function (value) {
+    write.call(this, value);
+    const subject = subjectOf(this);
+    const descriptor = subject && Object.getOwnPropertyDescriptor(subject, key);
+    if (descriptor) keep(this, subject, key, late(memberOf(key as string | symbol, descriptor, true)));
+  }, write);
 }
 
 /** What a property is like that came by being written. */

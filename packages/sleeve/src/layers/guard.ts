@@ -83,9 +83,10 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
         const inner = checkingResult(next, member);
         return rule ? checkingArguments(inner, member.label, Object.entries(rule)) : inner;
       },
-      read: checkingResult,
+      // To read or replace a method is not to call it, and what is allowed of it is about its calls.
+      read: (next, member) => (member.kind === "method" ? next : checkingResult(next, member)),
       write(next, member) {
-        const check = ruleOf(member) as Check | undefined;
+        const check = member.kind === "method" ? undefined : (ruleOf(member) as Check | undefined);
         return check ? checkingArguments(next, member.label, [["the new value", check]]) : next;
       },
     },

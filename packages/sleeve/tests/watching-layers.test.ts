@@ -1,0 +1,503 @@
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { context, propagation } from "@opentelemetry/api";
+import { AsyncLocalStorageContextManager } from "@opentelemetry/context-async-hooks";
+import { W3CTraceContextPropagator } from "@opentelemetry/core";
+import {
+  AggregationTemporality,
+  InMemoryMetricExporter,
+  MeterProvider,
+  PeriodicExportingMetricReader,
+} from "@opentelemetry/sdk-metrics";
+import {
+  BasicTracerProvider,
+  InMemorySpanExporter,
+  SimpleSpanProcessor,
+} from "@opentelemetry/sdk-trace-base";
+import fc from "fast-check";
+import { pino } from "pino";
+import {
+  between, decorate, decorated, guard, type LogEntry, layer, logging, type Recorded, recorded, type Sample, stack, standIn, tally, timing, userTiming,
+} from "sleeve"; // biome-ignore format: a list
+import { continuingTrace, traced, tracingRequests } from "sleeve/traced";
+import { describe, expect, test } from "vitest";
+import { z } from "zod";
+
+describe("logging", () => {
+  const into = (entries: LogEntry[], level?: string[]) => {
+    const keep = (entry: LogEntry) => void entries.push(entry);
+    return {
+      info: keep,
+      error: keep,
+      debug: keep,
+      ...(level && { isLevelEnabled: (each: string) => level.includes(each) }),
+    };
+  };
+
+  test("calls within a logged call carry its number, across awaits, however calls are mixed", async () => {
+    const entries: LogEntry[] = [];
+    const log = logging({ to: into(entries) });
+    const ledger = decorate({ book: async (berth: number) => (await null, berth) }, log);
+    const office = decorate(
+      {
+        admit: async (berth: number) => {
+          await null;
+          return ledger.book(berth);
+        },
+      },
+      log,
+    );
+    await Promise.all([office.admit(1), office.admit(2), ledger.book(3)]);
+    const called = entries.flatMap((each) => (each.event === "called" ? [each] : []));
+    for (const { member, args, within } of called.filter((each) => each.member === "book")) {
+      const outer = called.find((each) => each.member === "admit" && each.args[0] === args[0]);
+      expect([member, within === outer?.call]).toEqual(["book", args[0] !== 3]);
+    }
+  });
+
+  test("writes through pino, and formats nothing for a level that is off", () => {
+    const lines: string[] = [];
+    let read = 0;
+    const secretive = {
+      get name() {
+        read += 1;
+        return "Tern";
+      },
+      apiToken: "xyzzy",
+    };
+    const write = (level: string) => {
+      const log = pino({ level }, { write: (line: string) => void lines.push(line) });
+      const office = decorate(
+        {
+          admit: (_: object) => true,
+          fail: () => {
+            throw new RangeError("full");
+          },
+        },
+        logging({ to: log, level: "debug" }),
+      );
+      office.admit(secretive);
+      expect(() => office.fail()).toThrow("full");
+    };
+    write("info");
+    expect([read, lines.map((line) => JSON.parse(line).msg)]).toEqual([0, ["fail threw"]]);
+    write("debug");
+    expect(lines.slice(1).map((line) => JSON.parse(line).msg)).toEqual([
+      "admit called",
+      "admit returned",
+      "fail called",
+      "fail threw",
+    ]);
+    expect(lines.join()).not.toContain("xyzzy");
+    expect(JSON.parse(lines[1] as string)).toMatchObject({
+      args: [{ name: "Tern", apiToken: "[redacted]" }],
+    });
+  });
+
+  test("blots out secrets by member, path and value, cuts what is long, and changes nothing that is passed", () => {
+    const entries: LogEntry[] = [];
+    const given = {
+      skipper: { phone: "555 0199", name: "Ada Quill" },
+      note: "call 555 0199",
+      tides: Array.from({ length: 30 }, (_, each) => each),
+    };
+    let passed: unknown;
+    const office = decorate(
+      {
+        admit: (vessel: typeof given) => {
+          passed = vessel;
+          return vessel;
+        },
+        pin: (code: number) => code,
+      },
+      logging({
+        to: into(entries),
+        length: 10,
+        hiding: { members: ["pin"], paths: ["skipper.phone"], values: [/\d{3} \d{4}/g] },
+      }),
+    );
+    expect(office.admit(given)).toBe(given);
+    expect(passed).toBe(given);
+    office.pin(4711);
+    expect(JSON.stringify(entries)).not.toMatch(/555 0199|4711/);
+    expect(entries[0]).toMatchObject({
+      args: [
+        {
+          skipper: { phone: "[redacted]", name: "Ada Quill" },
+          note: "[redacted]",
+          tides: [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, "… (30 items)"],
+        },
+      ],
+    });
+  });
+});
+
+describe("timing", () => {
+  test("a tally counts, sums and tells quantiles, to two in a hundred", () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0.001, max: 1e6, noNaN: true }), { minLength: 1 }),
+        fc.double({ min: 0.01, max: 1, noNaN: true }),
+        (times, share) => {
+          const { record, members } = tally();
+          for (const milliseconds of times)
+            record({ member: "haul", status: "returned", start: 0, milliseconds });
+          const haul = members().get("haul");
+          const exact = [...times].sort((one, other) => one - other)[
+            Math.max(0, Math.ceil(share * times.length) - 1)
+          ] as number;
+          expect([haul?.calls, haul?.failures, haul?.sum]).toEqual([
+            times.length,
+            0,
+            times.reduce((sum, each) => sum + each, 0),
+          ]);
+          expect(Math.abs((haul?.quantile(share) ?? 0) / exact - 1)).toBeLessThan(0.0201);
+        },
+      ),
+    );
+  });
+
+  test("measures generators until they end, and writes User Timing entries", async () => {
+    let time = 0;
+    const samples: Sample[] = [];
+    const tides = decorate(
+      {
+        *each() {
+          time += 5;
+          yield 1;
+          time += 5;
+        },
+        async *later() {
+          time += 3;
+          yield 1;
+        },
+        fail: () => {
+          throw new Error("x");
+        },
+      },
+      timing({
+        to: (sample) => {
+          samples.push(sample);
+          userTiming(sample);
+        },
+        clock: { now: () => time },
+      }),
+    );
+    expect([...tides.each()]).toEqual([1]);
+    for await (const _ of tides.later());
+    expect(() => tides.fail()).toThrow("x");
+    expect(samples.map(({ member, status, milliseconds }) => [member, status, milliseconds])).toEqual([
+      ["each", "returned", 10],
+      ["later", "resolved", 3],
+      ["fail", "threw", 0], // biome-ignore format: rows
+    ]);
+    expect(performance.getEntriesByName("each")).toMatchObject([{ entryType: "measure", duration: 10 }]);
+    performance.clearMeasures();
+  });
+});
+
+describe("guard", () => {
+  interface Ledger {
+    rows: number;
+    book(berth: number, vessel: string): string;
+    find(vessel: string): Promise<number>;
+  }
+  const ledger = (): Ledger => ({
+    rows: 1,
+    book: (berth, vessel) => `${vessel} at ${berth}`,
+    find: async (vessel) => vessel.length,
+  });
+  const guarded = (subject: Ledger) =>
+    decorate(
+      subject,
+      guard<Ledger>(
+        {
+          rows: between(0, 99),
+          book: { berth: between(1, 24), vessel: z.string().min(2) },
+          find: { vessel: z.string().refine(async (name) => name !== "ghost") },
+        },
+        { results: { find: between(1, 6), rows: Number.isInteger } },
+      ),
+    );
+
+  test("lets through just what is allowed, and calls nothing otherwise", () => {
+    fc.assert(
+      fc.property(fc.integer({ min: -5, max: 40 }), fc.string({ maxLength: 4 }), (berth, vessel) => {
+        let calls = 0;
+        const subject = ledger();
+        const wrapper = guarded({ ...subject, book: (...args) => (calls++, subject.book(...args)) });
+        const isAllowed = berth >= 1 && berth <= 24 && vessel.length >= 2;
+        if (isAllowed) expect(wrapper.book(berth, vessel)).toBe(`${vessel} at ${berth}`);
+        else
+          expect(() => wrapper.book(berth, vessel)).toThrow(expect.objectContaining({ code: "NOT_ALLOWED" }));
+        expect(calls).toBe(isAllowed ? 1 : 0);
+      }),
+    );
+  });
+
+  test("names the member, the parameter, what is allowed and what came", async () => {
+    const wrapper = guarded(ledger());
+    const message = (run: () => unknown) => {
+      try {
+        return run();
+      } catch (error) {
+        return (error as Error).message;
+      }
+    };
+    expect([
+      message(() => wrapper.book(25, "Tern")),
+      message(() => wrapper.book("4" as never, "Tern")),
+      message(() => {
+        wrapper.rows = 120;
+      }),
+    ]).toEqual([
+      "book: berth is 25, which is not between 1 and 24.",
+      'book: berth is "4", which is not between 1 and 24.',
+      "rows: the new value is 120, which is not between 0 and 99.",
+    ]);
+    expect(message(() => wrapper.book(4, "x"))).toMatch(/^book: vessel is "x", which is not allowed: .*2/);
+    await expect(wrapper.find("ghost")).rejects.toThrow("find: vessel");
+    await expect(wrapper.find("Marigold")).rejects.toThrow(
+      "find: the result is 8, which is not between 1 and 6.",
+    );
+    expect(await wrapper.find("Tern")).toBe(4);
+    const broken = guarded({ ...ledger(), rows: 1.5 });
+    expect(() => broken.rows).toThrow("rows: the result is 1.5, which is not what isInteger allows.");
+  });
+});
+
+describe("recorded", () => {
+  test("a stand-in answers as the recorded subject did, and says clearly what it was never asked", async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.constantFrom("add", "later", "fail"), fc.integer()), { minLength: 1 }),
+        async (calls) => {
+          const recording: Recorded[] = [];
+          let sum = 0;
+          const subject = {
+            unit: "m",
+            add: (each: number) => (sum += each),
+            later: async (each: number) => (sum += each),
+            fail: (each: number): number => {
+              throw new RangeError(String(each));
+            },
+          };
+          const use = async (it: typeof subject) => {
+            const seen: unknown[] = [it.unit];
+            for (const [member, each] of calls) {
+              try {
+                seen.push(await it[member as "add"](each));
+              } catch (error) {
+                seen.push(error);
+              }
+            }
+            return seen;
+          };
+          const first = await use(decorate(subject, recorded({ to: (each) => recording.push(each) })));
+          expect(await use(standIn<typeof subject>(recording))).toEqual(first);
+        },
+      ),
+    );
+    const recording: Recorded[] = [];
+    decorate(
+      { level: (station: string) => station.length },
+      recorded({ to: (each) => recording.push(each) }),
+    ).level("Ellery");
+    const gauge = standIn<{ level(station: string): number; close(): void }>(
+      JSON.parse(JSON.stringify(recording)),
+    );
+    expect(gauge.level("Ellery")).toBe(6);
+    expect(() => gauge.level("Holm")).toThrow(
+      'asked for level("Holm"), which its recording does not hold. It holds: level("Ellery").',
+    );
+    expect(() => gauge.close()).toThrow(
+      expect.objectContaining({ code: "NOT_RECORDED", message: expect.stringContaining("asked for close") }),
+    );
+    expect(await Promise.resolve(gauge)).toBe(gauge);
+  });
+});
+
+describe("traced", () => {
+  const spans = new InMemorySpanExporter();
+  const tracers = new BasicTracerProvider({ spanProcessors: [new SimpleSpanProcessor(spans)] });
+  context.setGlobalContextManager(new AsyncLocalStorageContextManager().enable());
+  propagation.setGlobalPropagator(new W3CTraceContextPropagator());
+
+  test("calls within calls are spans within spans, across awaits, with errors told", async () => {
+    spans.reset();
+    const ledger = decorate(
+      {
+        book: async (berth: number) => {
+          await null;
+          if (berth > 9) throw new RangeError("taken");
+          return berth;
+        },
+      },
+      traced({ name: "Ledger", tracers }),
+    );
+    const office = decorate(
+      {
+        admit: async (berth: number) => {
+          await null;
+          return ledger.book(berth);
+        },
+      },
+      traced({ name: "Office", tracers }),
+    );
+    await Promise.all([office.admit(1), office.admit(10).catch(() => {})]);
+    const found = spans.getFinishedSpans();
+    expect(found.map(({ name }) => name).sort()).toEqual([
+      "Ledger.book",
+      "Ledger.book",
+      "Office.admit",
+      "Office.admit",
+    ]);
+    for (const inner of found.filter(({ name }) => name === "Ledger.book")) {
+      const outer = found.find((each) => each.spanContext().spanId === inner.parentSpanContext?.spanId);
+      expect([outer?.name, outer?.status.code]).toEqual(["Office.admit", inner.status.code]);
+    }
+    expect(found.filter(({ attributes }) => attributes["error.type"] === "RangeError")).toHaveLength(2);
+  });
+
+  test("durations are counted by member", async () => {
+    const exporter = new InMemoryMetricExporter(AggregationTemporality.CUMULATIVE);
+    const reader = new PeriodicExportingMetricReader({ exporter, exportIntervalMillis: 60_000 });
+    const meters = new MeterProvider({ readers: [reader] });
+    const tides = decorate({ heightAt: (hour: number) => hour }, traced({ tracers, meters }));
+    for (let hour = 0; hour < 5; hour++) tides.heightAt(hour);
+    await meters.forceFlush();
+    const [metric] = exporter.getMetrics()[0]?.scopeMetrics[0]?.metrics ?? [];
+    expect(metric?.descriptor).toMatchObject({ name: "code.function.duration", unit: "s" });
+    expect(metric?.dataPoints).toMatchObject([
+      { attributes: { "code.function.name": "heightAt" }, value: { count: 5 } },
+    ]);
+    await meters.shutdown();
+  });
+
+  test("a trace goes on over HTTP, by the headers of W3C Trace Context", async () => {
+    spans.reset();
+    let traceparent: string | undefined;
+    const answer = decorate(
+      (height: number) => String(height),
+      traced({ name: "gauge", kind: "server", tracers }),
+    );
+    const server = createServer((request, response) => {
+      traceparent = request.headers["traceparent"] as string;
+      continuingTrace(request.headers, () => response.end(answer(4)));
+    });
+    await new Promise<void>((listening) => server.listen(0, "127.0.0.1", listening));
+    const request = decorate(fetch, traced({ name: "client", kind: "client", tracers }), tracingRequests());
+    const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
+    expect(await (await request(url, { headers: { "x-berth": "4" } })).text()).toBe("4");
+    server.close();
+    const [inner, outer] = spans.getFinishedSpans();
+    expect(inner?.spanContext().traceId).toBe(outer?.spanContext().traceId);
+    expect(traceparent).toBe(`00-${outer?.spanContext().traceId}-${outer?.spanContext().spanId}-01`);
+    expect(inner?.parentSpanContext?.spanId).toBe(outer?.spanContext().spanId);
+  });
+});
+
+describe("functions", () => {
+  test("one stack is put on many functions, which keep their names, lengths, properties and this", () => {
+    const met: string[] = [];
+    const watched = stack(
+      layer("met", {
+        call:
+          (next, { label }) =>
+          (call) => {
+            met.push(label);
+            return next(call);
+          },
+      }),
+    );
+    const add = decorate((left: number, right: number) => left + right, watched);
+    const named = decorate(
+      Object.assign(
+        function level(this: { at: number }) {
+          return this.at;
+        },
+        { unit: "m" },
+      ),
+      watched,
+    );
+    expect([add(1, 2), named.call({ at: 4 }), named.unit, named.name, add.length]).toEqual([
+      3,
+      4,
+      "m",
+      "level",
+      2,
+    ]);
+    expect(met).toEqual(["an anonymous function", "level"]);
+  });
+});
+
+describe("as a standard decorator", () => {
+  test("on a class, methods and accessors, it puts on the same layers", () => {
+    const folder = mkdtempSync(join(import.meta.dirname, ".decorated-"));
+    try {
+      writeFileSync(
+        join(folder, "winch.ts"),
+        `import { decorated, layer } from "sleeve";
+const met: string[] = [];
+const note = (name: string) => layer(name, {
+  call: (next, { label }) => (call) => { met.push(\`\${name} \${label}\`); return next(call); },
+  read: (next, { label }) => (call) => { met.push(\`\${name} read \${label}\`); return next(call); },
+  construct: (next) => (call) => { met.push(\`\${name} new\`); return next(call); },
+});
+@decorated(note("outer"))
+class Winch {
+  #load = 4;
+  @decorated(note("inner")) haul(metres: number): number { return metres + this.#load; }
+  @decorated(note("inner")) get load(): number { return this.#load; }
+  @decorated(note("inner")) static make(): Winch { return new Winch(); }
+}
+const winch = Winch.make();
+console.log(JSON.stringify([winch.haul(1), winch.load, Winch.name, winch instanceof Winch, met]));
+`,
+      );
+      const tsc = join(import.meta.dirname, "../../../node_modules/typescript/bin/tsc");
+      const options = [
+        "--ignoreConfig",
+        "--target",
+        "es2022",
+        "--module",
+        "nodenext",
+        "--strict",
+        "--types",
+        "",
+        join(folder, "winch.ts"),
+      ];
+      expect(spawnSync(process.execPath, [tsc, ...options], { encoding: "utf8" }).stdout).toBe("");
+      const { stdout, stderr } = spawnSync(process.execPath, [join(folder, "winch.js")], {
+        encoding: "utf8",
+      });
+      expect(stderr).toBe("");
+      expect(JSON.parse(stdout)).toEqual([
+        5, 4, "Winch", true,
+        ["outer make", "inner make", "outer new", "outer haul", "inner haul", "outer read load", "inner read load"],
+      ]); // biome-ignore format: rows
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
+  });
+
+  test("on a field it says where it belongs", () => {
+    expect(() => decorated()(() => {}, { kind: "field", name: "load" })).toThrow(
+      "put on the field load. Put it on a method",
+    );
+  });
+});
+
+test("a stand-in's recording survives a file", () => {
+  const folder = mkdtempSync(join(tmpdir(), "sleeve-"));
+  const recording: Recorded[] = [];
+  decorate({ at: (day: Date) => day.getTime() }, recorded({ to: (each) => recording.push(each) })).at(
+    new Date(5),
+  );
+  rmSync(folder, { recursive: true });
+  expect(standIn<{ at(day: Date): number }>(structuredClone(recording)).at(new Date(5))).toBe(5);
+});
