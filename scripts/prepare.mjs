@@ -1,6 +1,6 @@
 /**
- * Gets a fresh clone ready: dependencies from the lockfile when they are missing or stale, the build, and with
- * --browser a Chromium for the tests of the page. Says what it does, and does nothing that is done already.
+ * Gets a fresh clone ready: dependencies from the lockfile when they are missing or stale, the build, with --browser a
+ * Chromium, and with --tests that and a Redis. Says what it does, and does nothing that is done already.
  */
 import { spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
@@ -17,7 +17,11 @@ if (major < 20 || (major === 20 && minor < 19)) {
 }
 installDependencies();
 build();
-if (process.argv.includes("--browser")) installBrowser();
+const isForTests = process.argv.includes("--tests");
+if (isForTests || process.argv.includes("--browser")) {
+  installProgram("chromium", "Chromium (or set CHROMIUM_PATH to one)", () => browserPath() !== undefined);
+}
+if (isForTests) installProgram("redis-server", "Redis", () => runs("redis-server"));
 
 function installDependencies() {
   const lock = createHash("sha256")
@@ -36,21 +40,24 @@ function build() {
   run("npx", ["--no-install", "tsc", "-b"]);
 }
 
-function installBrowser() {
-  if (browserPath()) return;
-  say("Installing Chromium with the system's package manager, for the tests of the page ...");
+/** Installs a program with the system's package manager, unless it is there. */
+function installProgram(name, what, isThere) {
+  if (isThere()) return;
+  say(`Installing ${what} with the system's package manager, for the tests ...`);
+  if (!runs("apt-get")) {
+    stop(`There is no ${what}, and no apt-get to install it with. Install it, and run this again.`);
+  }
   const isRoot = process.getuid?.() === 0;
   const apt = (...args) =>
     run(isRoot ? "apt-get" : "sudo", isRoot ? args : ["apt-get", ...args], {
       DEBIAN_FRONTEND: "noninteractive",
     });
-  if (spawnSync("apt-get", ["--version"], { stdio: "ignore" }).status !== 0) {
-    stop(
-      "There is no Chromium, and no apt-get to install it with. Install Chromium and set CHROMIUM_PATH to it.",
-    );
-  }
   apt("update", "-qq");
-  apt("install", "-y", "-qq", "chromium");
+  apt("install", "-y", "-qq", name);
+}
+
+function runs(program) {
+  return spawnSync(program, ["--version"], { stdio: "ignore" }).status === 0;
 }
 
 function run(command, args, env = {}) {

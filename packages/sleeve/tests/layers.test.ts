@@ -103,7 +103,6 @@ describe("timing", () => {
 
   test("does not start what a lazy thenable would start when asked", () => {
     let started = 0;
-    // biome-ignore lint/suspicious/noThenProperty: a thenable is the very subject of this test
     const lazy = { then: () => void (started += 1) };
     const wrapper = decorate({ query: () => lazy }, timing({ to: () => {} }));
     expect(wrapper.query()).toBe(lazy);

@@ -62,6 +62,7 @@ export function limited<Key extends PropertyKey = never>(
     "limited",
     {
       call: (next) => (call) => {
+        if (concurrency === Number.POSITIVE_INFINITY) return timed(next, call);
         if (turns.enter()) return inTurn(next, call);
         if (turns.waiting >= longest) return Promise.reject(queueFull(call.member.label, longest));
         return turns.wait().then(() => inTurn(next, call));

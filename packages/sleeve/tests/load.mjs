@@ -1,0 +1,91 @@
+// Run by load.test.ts in a process of its own: it counts what is left on the heap, and what nobody handled.
+import { access, decorate, guard, limited, logging, retrying, tally, timing } from "sleeve";
+
+const unhandled = [];
+process.on("unhandledRejection", (error) => unhandled.push(String(error)));
+const warnings = [];
+process.on("warning", ({ message }) => warnings.push(message));
+
+const silent = { info() {}, error() {} };
+const results = { inFlight, heap, failing };
+process.stdout.write(JSON.stringify(await results[process.argv[2]](Number(process.argv[3]))));
+
+/** So many calls at once through five layers, one in a hundred of which fails; all are open before the first ends. */
+async function inFlight(count) {
+  let open;
+  const gate = new Promise((resolve) => {
+    open = resolve;
+  });
+  const times = tally();
+  const subject = {
+    async berth(number) {
+      await gate;
+      if (number % 100 === 0) throw new RangeError(String(number));
+      return number * 2;
+    },
+  };
+  const desk = decorate(
+    subject,
+    logging({ to: silent }),
+    timing({ to: times.record }),
+    guard({ berth: { number: Number.isInteger } }),
+    retrying({ only: ["berth"], when: () => false }),
+    limited({ only: ["berth"], concurrency: count }),
+  );
+  const calls = Array.from({ length: count }, (_, number) => desk.berth(number));
+  open();
+  const answers = await Promise.allSettled(calls);
+  const mixed = answers.filter(({ status, value, reason }, number) =>
+    number % 100 === 0 ? status !== "rejected" || reason.message !== String(number) : value !== number * 2,
+  );
+  await new Promise((resolve) => setImmediate(resolve));
+  const { calls: timed, failures } = times.members().get("berth");
+  return { answered: answers.length, mixed: mixed.length, unhandled: unhandled.length, timed, failures };
+}
+
+/** What the heap grows by over so many calls, after as many to warm up. */
+async function heap(count) {
+  const times = tally();
+  const winch = decorate(
+    new (class Winch {
+      hauled = 0;
+      haul(metres) {
+        this.hauled += metres;
+        return this.hauled;
+      }
+    })(),
+    logging({ to: { ...silent, isLevelEnabled: () => false } }),
+    timing({ to: times.record }),
+    guard({ haul: { metres: Number.isInteger } }),
+  );
+  const run = () => {
+    for (let time = 0; time < count / 2; time++) winch.haul(1);
+    globalThis.gc();
+    return process.memoryUsage().heapUsed;
+  };
+  const before = run();
+  const grown = run() - before;
+  return { grown, calls: times.members().get("haul").calls };
+}
+
+/** Layers that fail in their own work, in every call and in every way. */
+async function failing(count) {
+  const fail = () => {
+    throw new Error("a broken layer");
+  };
+  const clock = { now: fail };
+  const bell = decorate(
+    { ring: (times) => times, later: async (times) => times },
+    logging({ to: { info: fail, error: fail } }),
+    timing({ to: fail }),
+    timing({ to() {}, clock }),
+    access(() => true),
+  );
+  let right = 0;
+  for (let time = 0; time < count; time++) {
+    if (bell.ring(time) === time) right += 1;
+    if ((await bell.later(time)) === time) right += 1;
+  }
+  await new Promise((resolve) => setImmediate(resolve));
+  return { right, warnings, unhandled: unhandled.length };
+}

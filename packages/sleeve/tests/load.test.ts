@@ -1,0 +1,46 @@
+import { execFileSync } from "node:child_process";
+import { join } from "node:path";
+import { expect, test } from "vitest";
+
+function run(what: string, count: number): unknown {
+  const script = join(import.meta.dirname, "load.mjs");
+  const options = [
+    "--expose-gc",
+    "--max-old-space-size=12000",
+    "--max-semi-space-size=256",
+    script,
+    what,
+    String(count),
+  ];
+  return JSON.parse(
+    execFileSync(process.execPath, options, { encoding: "utf8", stdio: ["ignore", "pipe", "ignore"] }),
+  );
+}
+
+test("a million calls in flight through five layers: none is lost, mixed up or left unhandled", () => {
+  expect(run("inFlight", 1_000_000)).toEqual({
+    answered: 1_000_000,
+    mixed: 0,
+    unhandled: 0,
+    timed: 1_000_000,
+    failures: 10_000,
+  });
+}, 300_000);
+
+test("ten million calls leave the heap where it was", () => {
+  const { grown, calls } = run("heap", 10_000_000) as { readonly grown: number; readonly calls: number };
+  expect(calls).toBe(10_000_000);
+  expect(grown).toBeLessThan(200_000);
+}, 300_000);
+
+test("a layer that fails in its own work breaks no call, and is reported once", () => {
+  const { right, warnings, unhandled } = run("failing", 500) as {
+    readonly right: number;
+    readonly warnings: readonly string[];
+    readonly unhandled: number;
+  };
+  expect([right, unhandled]).toEqual([1000, 0]);
+  expect(
+    warnings.map((each) => /The layer "(\w+)" failed in its own work: a broken layer/.exec(each)?.[1]),
+  ).toEqual(["logging", "timing", "timing"]);
+});
