@@ -34,9 +34,9 @@ else {
     `${name}, Node ${process.version}; ratio is the median of paired runs, low and high its 10th and 90th percentile\n`,
   );
   const width = Math.max(...rows.map((row) => row.name.length));
-  for (const { name: row, against, ratio, low, high } of rows) {
+  for (const { name: row, against, ratio, low, high, value } of rows) {
     console.log(
-      `${row.padEnd(width)}  ${ratio.toFixed(3).padStart(7)}  (${low.toFixed(3)} to ${high.toFixed(3)})  against ${against}`,
+      `${row.padEnd(width)}  ${ratio.toFixed(3).padStart(7)}  (${low.toFixed(3)} to ${high.toFixed(3)})  against ${against}${value === undefined ? "" : ` (${value} bytes)`}`,
     );
   }
 }

@@ -1,5 +1,8 @@
 import { decorate, layer } from "sleeve";
 import { paired } from "../paired.mjs";
+import { bundled } from "./bundle.mjs";
+import { creation } from "./creation.mjs";
+import { memoryOfAMillion } from "./memory.mjs";
 import { loadPopulation } from "./population.mjs";
 import { threeLayers } from "./three-layers.mjs";
 
@@ -17,7 +20,12 @@ export async function run({ quick }) {
   ]) {
     const sleeve = await contender(size, "sleeve", (subject) => decorate(subject), times);
     row(name, "hand-written", sleeve, await contender(size, "hand-written", byHand, times));
-    row(name, "es-proxy", sleeve, await contender(size, "es-proxy", byProxy, times));
+    row(
+      "forward.es-proxy",
+      `an ES Proxy, ${size.classes === 1 ? "one class" : "40 classes"}`,
+      sleeve,
+      await contender(size, "es-proxy", byProxy, times),
+    );
   }
 
   row("stack.three", "the same code fused by hand", ...threeLayers());
@@ -31,6 +39,23 @@ export async function run({ quick }) {
     100_000,
   );
   row("stack.offpath", "a bare forwarded call", offPath, bare);
+  row("create", "new HandWritten(subject)", ...creation());
+  rows.push({ name: "memory.million", against: "hand-written", ...memoryOfAMillion({ quick }) });
+  for (const [name, exported, budget] of [
+    ["bundle.decorate", "{ decorate }", 1500],
+    ["bundle.all", "*", 8000],
+  ]) {
+    const { compressed } = await bundled(exported);
+    const ratio = compressed / budget;
+    rows.push({
+      name,
+      against: `${budget} bytes, brotli`,
+      ratio,
+      low: ratio,
+      high: ratio,
+      value: compressed,
+    });
+  }
   return rows;
 }
 

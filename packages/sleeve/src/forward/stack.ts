@@ -4,9 +4,15 @@ import type { Shape } from "./shape.ts";
 
 /** What is known of one stack: how its shapes are planned, and the one wrapper of each of its subjects. */
 export interface StackNode {
+  readonly layers: readonly Layer<never>[];
   readonly plans: WeakMap<Shape, Plan>;
+  /** The wrappers of subjects that had one of another stack before. */
   readonly wrappers: WeakMap<object, object>;
   readonly next: WeakMap<object, StackNode>;
+  /** Its layers in their shortest form, where they are put around something that has none. */
+  readonly shortest: Simplified;
+  /** The layer that asks for other than closed forwarding, if any does: the one that asks for most. */
+  readonly demanding: Layer<never> | undefined;
 }
 
 /** Finds what is known of a stack, by the identity of its layers in their order. */
@@ -15,7 +21,7 @@ export function nodeOf(layers: readonly Layer<never>[]): StackNode {
   for (const layer of layers) {
     let next = node.next.get(layer);
     if (!next) {
-      next = createNode();
+      next = createNode([...node.layers, layer]);
       node.next.set(layer, next);
     }
     node = next;
@@ -23,10 +29,23 @@ export function nodeOf(layers: readonly Layer<never>[]): StackNode {
   return node;
 }
 
-const root = createNode();
+function createNode(layers: readonly Layer<never>[]): StackNode {
+  return {
+    layers,
+    plans: new WeakMap(),
+    wrappers: new WeakMap(),
+    next: new WeakMap(),
+    shortest: simplified(flattened(layers)),
+    demanding: layers
+      .filter((layer) => layer.forwarding)
+      .sort((left, right) => strengthOf(right) - strengthOf(left))[0],
+  };
+}
 
-function createNode(): StackNode {
-  return { plans: new WeakMap(), wrappers: new WeakMap(), next: new WeakMap() };
+const STRENGTH = ["open", "deep", "sealed"];
+
+function strengthOf({ forwarding }: Layer<never>): number {
+  return forwarding ? STRENGTH.indexOf(forwarding) : -1;
 }
 
 /** The layers that a list stands for, where stacks stand for theirs. */
@@ -41,6 +60,8 @@ export interface Simplified {
   readonly layers: readonly Layer<never>[];
   readonly merged: readonly Layer<never>[];
   readonly cancelled: readonly Layer<never>[];
+  /** Whether nothing is left of layers that there were. */
+  readonly isUndone: boolean;
 }
 
 /** Leaves out the second of two same layers in a row that are idempotent, and both where they are self-inverse. */
@@ -56,5 +77,8 @@ export function simplified(layers: readonly Layer<never>[]): Simplified {
       cancelled.push(layer);
     } else kept.push(layer);
   }
-  return { layers: kept, merged, cancelled };
+  return { layers: kept, merged, cancelled, isUndone: kept.length === 0 && layers.length > 0 };
 }
+
+// Below what it is made by, which has to be there first.
+const root = createNode([]);

@@ -1,21 +1,25 @@
 import { SleeveError } from "../errors.ts";
 
 /** Refuses what cannot be wrapped. `wrapper` says which wrapper was being made, and `role` what the value is to it. */
-export function requireObject(value: unknown, wrapper: string, role: "subject" | "adaptee"): object {
+export function requireObject(
+  value: unknown,
+  wrapper: string | (() => string),
+  role: "subject" | "adaptee",
+): object {
+  if (typeof value === "object" && value !== null) return value;
+  if (typeof value === "function") return value;
+  const name = typeof wrapper === "string" ? wrapper : wrapper();
   if (value === undefined || value === null) {
     throw new SleeveError(
       "NO_SUBJECT",
-      `${wrapper} was given ${value} where its ${role} should be. Create the ${role} before you wrap it.`,
+      `${name} was given ${value} where its ${role} should be. Create the ${role} before you wrap it.`,
     );
   }
-  if (typeof value !== "object" && typeof value !== "function") {
-    throw new SleeveError(
-      "NOT_AN_OBJECT",
-      `${wrapper} was given a ${typeof value} where its ${role} should be; it wraps objects, functions and ` +
-        "classes. Hand it an object that holds the value.",
-    );
-  }
-  return value;
+  throw new SleeveError(
+    "NOT_AN_OBJECT",
+    `${name} was given a ${typeof value} where its ${role} should be; it wraps objects, functions and ` +
+      "classes. Hand it an object that holds the value.",
+  );
 }
 
 /** What to call a subject in a message: `a GaugeFeed`, `an object`. Reads nothing but the name of its class. */

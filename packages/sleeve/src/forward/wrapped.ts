@@ -31,6 +31,11 @@ export function wrappedOf(wrapper: object): Wrapped | undefined {
   return { subject, layers: plan.layers, forwarding: "closed", why };
 }
 
+/** Whether an object stands for a subject that is made at first use, with members that are not known before. */
+export function isMadeLate(known: Wrapped, port: object): boolean {
+  return known.subject === port && known.forwarding === "open";
+}
+
 const leftOut = new WeakMap<object, Simplified>();
 
 /** Notes which layers were left out when a wrapper was made. */

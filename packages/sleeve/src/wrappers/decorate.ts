@@ -1,8 +1,9 @@
 import type { Layer } from "../forward/call.ts";
-import { flattened, nodeOf, simplified } from "../forward/stack.ts";
+import { wrapperOf } from "../forward/first-wrapper.ts";
+import { flattened, nodeOf, type Simplified, simplified } from "../forward/stack.ts";
 import { requireObject } from "../forward/subject.ts";
 import { wrap } from "../forward/wrap.ts";
-import { rememberLeftOut, wrappedOf } from "../forward/wrapped.ts";
+import { rememberLeftOut, type Wrapped, wrappedOf } from "../forward/wrapped.ts";
 
 /** What layers around a subject may keep to: its members and, of a class, also those of the objects it makes. */
 export type Layered<Subject> = Subject extends abstract new (
@@ -40,19 +41,21 @@ export function decorate<Subject extends object>(
   ...layers: readonly Layer<Layered<NoInfer<Subject>>>[]
 ): Subject {
   // A wrapper is used in all the ways in which its subject is, which is what the subject's type describes.
-  return (nodeOf(layers).wrappers.get(subject) ?? wrapAnew(subject, layers)) as Subject;
+  const found = typeof subject === "object" && subject !== null && wrapperOf(subject, nodeOf(layers));
+  return (found || wrapAnew(subject, layers)) as Subject;
 }
 
 function wrapAnew(subject: object, given: readonly Layer<never>[]): object {
-  const wrapped = requireObject(subject, nameOf(given), "subject");
-  const inner = wrappedOf(wrapped);
-  const all = [...flattened(given), ...(inner?.layers ?? [])];
-  const stack = simplified(all);
-  if (inner && isSame(stack.layers, inner.layers)) return wrapped;
-  const isUndone = stack.layers.length === 0 && all.length > 0;
-  const bare = inner?.subject ?? wrapped;
-  if (isUndone) return bare;
-  const wrapper = wrap(bare, stack.layers);
+  const known = wrappedOf(requireObject(subject, () => nameOf(given), "subject"));
+  const node = nodeOf(given);
+  if (!known || known.layers.length === 0) return wrapIn(node.shortest, known?.subject ?? subject, known);
+  const stack = simplified([...flattened(given), ...known.layers]);
+  return isSame(stack.layers, known.layers) ? subject : wrapIn(stack, known.subject, known);
+}
+
+function wrapIn(stack: Simplified, bare: object, known: Wrapped | undefined): object {
+  if (stack.isUndone) return bare;
+  const wrapper = wrap(bare, stack.layers, { known });
   rememberLeftOut(wrapper, stack);
   return wrapper;
 }

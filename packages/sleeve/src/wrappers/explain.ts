@@ -1,7 +1,7 @@
 import type { Forwarded, Layer, Use } from "../forward/call.ts";
 import { throughLayers } from "../forward/plan.ts";
 import { requireObject } from "../forward/subject.ts";
-import { leftOutOf, wrappedOf } from "../forward/wrapped.ts";
+import { isMadeLate, leftOutOf, wrappedOf } from "../forward/wrapped.ts";
 import { isClass, type Member, memberOfFunction } from "../surface/member.ts";
 import { inheritedMembers, reflect } from "../surface/reflect.ts";
 
@@ -51,9 +51,10 @@ export function explain(wrapper: object): Explanation {
   const wrapped = wrappedOf(requireObject(wrapper, "explain", "subject"));
   const subject = wrapped?.subject ?? wrapper;
   const layers = wrapped?.layers ?? [];
-  const isFirstLook = subject === wrapper && wrapped?.forwarding === "open";
-  const members =
-    isFirstLook || isLate(subject) ? [] : membersOf(subject).filter((each) => isListed(each, layers));
+  const known = wrappedOf(subject);
+  // To explain it must not be the first use of a subject that is made at that.
+  const isHidden = known !== undefined && isMadeLate(known, subject);
+  const members = isHidden ? [] : membersOf(subject).filter((each) => isListed(each, layers));
   const leftOut = leftOutOf(wrapper);
   return {
     forwarding: wrapped?.forwarding ?? "none",
@@ -69,12 +70,6 @@ export function explain(wrapper: object): Explanation {
     cancelled: leftOut?.cancelled.map(nameOf) ?? [],
     hidden: hiddenLayers(layers, members),
   };
-}
-
-/** Whether a subject is one that is made at first use, which to explain it must not be. */
-function isLate(subject: object): boolean {
-  const known = wrappedOf(subject);
-  return known?.subject === subject && known.forwarding === "open";
 }
 
 function membersOf(subject: object): readonly Member[] {

@@ -1,7 +1,8 @@
 import { SleeveError } from "../errors.ts";
 import type { Layer } from "../forward/call.ts";
+import { flattened, simplified } from "../forward/stack.ts";
 import { wrap } from "../forward/wrap.ts";
-import { stand } from "../forward/wrapped.ts";
+import { stand, wrappedOf } from "../forward/wrapped.ts";
 import { isClass, type Member } from "../surface/member.ts";
 import type { Surface } from "../surface/surface.ts";
 import type { Layered } from "./decorate.ts";
@@ -89,7 +90,12 @@ export function proxy(
     stand(made, port);
     return made;
   }
-  return layers.length > 0 ? wrap(port, layers as readonly Layer<never>[], seat.requireOpen) : port;
+  /** Layers that cancel each other are left out here as everywhere. */
+  function wrapPort(given: readonly Layer<never>[]): object {
+    const { layers: shortest } = simplified(flattened(given));
+    return wrap(port, shortest, { known: wrappedOf(port), gate: seat.requireOpen });
+  }
+  return layers.length > 0 ? wrapPort(layers) : port;
 }
 
 /** Seats are the proxies' own, so only this file reaches them. */

@@ -1,0 +1,30 @@
+import { mkdirSync, rmSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { brotliCompressSync } from "node:zlib";
+import { build } from "vite";
+
+/** How large a bundle of these exports of the library is: minified, and compressed with Brotli. */
+export async function bundled(exported) {
+  const folder = join(import.meta.dirname, "../../.bundle");
+  mkdirSync(folder, { recursive: true });
+  try {
+    const entry = join(folder, "entry.js");
+    writeFileSync(entry, `export ${exported} from "sleeve";\n`);
+    const result = await build({
+      root: folder,
+      configFile: false,
+      logLevel: "silent",
+      build: {
+        write: false,
+        minify: true,
+        lib: { entry, formats: ["es"] },
+        rolldownOptions: { output: { minify: true } },
+      },
+    });
+    const { output } = Array.isArray(result) ? result[0] : result;
+    const code = output.map((chunk) => chunk.code ?? "").join("");
+    return { minified: code.length, compressed: brotliCompressSync(code).length };
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
