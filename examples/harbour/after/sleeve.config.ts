@@ -7,9 +7,22 @@ export default {
       "src/tides/sums-tides.ts#sumsTides",
       "src/tides/fixed-tides.ts#FixedTides",
     ],
+    "src/berths/berths.ts#Berths": ["src/berths/ledger-berths.ts#ledgerBerths"],
+    "src/tugs/tugs.ts#Tugs": ["src/tugs/roster-tugs.ts#rosterTugs"],
+    "src/notices/notice-channel.ts#NoticeChannel": [
+      "src/notices/vhf-channel.ts#vhfChannel",
+      "src/notices/lights-channel.ts#lightsChannel",
+      "src/notices/post-channel.ts#postChannel",
+    ],
   },
   borders: {
-    "@port-ellery/gauge-feed": ["src/tides/gauge-tides.ts"],
+    "@port-ellery/gauge-feed": ["src/tides/gauge-tides.ts", "src/tides/latest-reading.ts"],
     "@port-ellery/tide-sums": ["src/tides/sums-tides.ts"],
+    "@port-ellery/berth-ledger": ["src/berths/ledger-berths.ts"],
+    "fast-xml-parser": ["src/berths/ledger-berths.ts"],
+    "@port-ellery/tug-roster": ["src/tugs/roster-tugs.ts"],
+    "@port-ellery/vhf-desk": ["src/notices/vhf-channel.ts"],
+    "@port-ellery/mast-lights": ["src/notices/lights-channel.ts"],
+    "@port-ellery/quay-post": ["src/notices/post-channel.ts"],
   },
 } satisfies Config;

@@ -1,0 +1,31 @@
+import { type AccessRequest, access, between, guard, proxy } from "sleeve";
+import type { Berths } from "./berths/berths.ts";
+import { openBerths } from "./berths/ledger-berths.ts";
+
+/** Whoever is at the desk, and what that one may do. */
+export interface Session {
+  readonly name: string;
+  readonly may: (request: AccessRequest) => boolean;
+}
+
+/** A visitor may look; the harbour master may do everything. */
+export const visitor: Session = { name: "a visitor", may: ({ member }) => member === "all" };
+export const master: Session = { name: "the harbour master", may: () => true };
+
+/**
+ * The berths for one session. The ledger is opened at the first use that is allowed, and nothing that is refused
+ * reaches it.
+ */
+export function guardedBerths({ may }: Session): Berths {
+  return proxy<Berths>(openBerths, {
+    surface: { all: "method", book: "method", cancel: "method", close: "method" },
+    layers: [
+      access(may),
+      guard<Berths>({ book: { vessel: isNamed, length: between(1, 400) }, cancel: { reference: isNamed } }),
+    ],
+  });
+}
+
+function isNamed(name: string): boolean {
+  return name.trim() !== "";
+}

@@ -1,0 +1,29 @@
+import { type Bridge, bridge } from "sleeve";
+import { openLights } from "./lights-channel.ts";
+import type { NoticeChannel } from "./notice-channel.ts";
+import { openPost } from "./post-channel.ts";
+import { openVhf } from "./vhf-channel.ts";
+
+export type ChannelName = "vhf" | "lights" | "post";
+
+/** The channels of the office behind one port. */
+export function openNotices(start: ChannelName): Bridge<NoticeChannel, ChannelName> {
+  return bridge<NoticeChannel, ChannelName>(
+    { vhf: openVhf, lights: openLights, post: openPost },
+    { start, surface: { tell: "method" } },
+  );
+}
+
+/** What the office gives notice of, made of a channel's members, whichever is in use. */
+export interface Notices extends NoticeChannel {
+  /** Tells that a vessel moves from one berth to another. */
+  shiftBerth(vessel: string, from: number, to: number): Promise<void>;
+}
+
+export function refined(channel: Bridge<NoticeChannel, ChannelName>): Notices {
+  return channel.refine((port) => ({
+    async shiftBerth(vessel: string, from: number, to: number): Promise<void> {
+      await port.tell({ vessel: `${vessel}, from berth ${from},`, berth: to });
+    },
+  }));
+}

@@ -1,0 +1,47 @@
+import { GaugeFeed as Feed, type GaugeFeed, type LevelReading } from "@port-ellery/gauge-feed";
+import { adapter, decorate, type Waited, waiting } from "sleeve";
+import { type Metres, metres } from "./tide-table.ts";
+
+/** The last height that the gauge sent, which may not be there yet: it sends when it pleases. */
+export interface LatestReading {
+  latest(): Promise<Metres | undefined>;
+  close(): void;
+}
+
+/** A gauge, and what it sent last. */
+class Sent {
+  readonly feed: GaugeFeed;
+  last: LevelReading | undefined;
+
+  constructor(feed: GaugeFeed) {
+    this.feed = feed;
+    feed.on("reading", (reading) => {
+      this.last = reading;
+    });
+  }
+}
+
+const latestReading = adapter<LatestReading, Sent>(
+  {
+    latest: async ({ last }) => last && metres(last.level_ft * 0.3048),
+    close: ({ feed }) => feed.shutdown(),
+  },
+  { name: "latestReading", owns: true },
+);
+
+/**
+ * Asks the gauge for its height at a local time, and waits for the reading as long as that takes and no longer.
+ *
+ * @param latency how late the gauge is, in milliseconds
+ */
+export function awaitedReading(
+  localTime: string,
+  latency: number,
+  to: (waited: Waited) => void,
+): LatestReading {
+  const feed = new Feed("PE-1", { latency });
+  const reading = latestReading(new Sent(feed));
+  feed.requestLevel(localTime, () => {});
+  const isThere = (height: Metres | undefined) => height !== undefined;
+  return decorate(reading, waiting({ only: ["latest"], until: isThere, every: "5ms", atMost: "2s", to }));
+}

@@ -1,0 +1,192 @@
+import { BerthLedger } from "@port-ellery/berth-ledger";
+import fc from "fast-check";
+import { NeverSatisfied, OperationFailed, override, Refusal, type Sample, type Waited } from "sleeve";
+import { contract } from "sleeve/conform";
+import { conforms } from "sleeve/vitest";
+import { describe, expect, test, vi } from "vitest";
+import { openOffice, type Parts, type Visit } from "../src/admit.ts";
+import { NoBerth } from "../src/berths/berths.ts";
+import { openBerths } from "../src/berths/ledger-berths.ts";
+import { guardedBerths, master, visitor } from "../src/guarded-berths.ts";
+import { openLights } from "../src/notices/lights-channel.ts";
+import { type NoticeChannel, NotTold } from "../src/notices/notice-channel.ts";
+import { openNotices, refined } from "../src/notices/notices.ts";
+import { openPost } from "../src/notices/post-channel.ts";
+import { openVhf } from "../src/notices/vhf-channel.ts";
+import { connectGaugeTides } from "../src/tides/gauge-tides.ts";
+import { awaitedReading } from "../src/tides/latest-reading.ts";
+import { quickTides } from "../src/tides/quick-tides.ts";
+import { metres } from "../src/tides/tide-table.ts";
+import { tugsOfToday } from "../src/tugs/roster-tugs.ts";
+
+const parts = (): Parts => ({
+  tides: connectGaugeTides("PE-1"),
+  berths: openBerths(),
+  tugs: tugsOfToday(),
+  notices: openNotices("vhf").port,
+});
+
+const visit = (vessel: string, more: Partial<Visit> = {}): Visit => ({
+  vessel,
+  draught: metres(4.6),
+  length: metres(60),
+  tons: 900,
+  at: new Date("2026-11-24T08:00Z"),
+  ...more,
+});
+
+const visits = fc.array(
+  fc.record({
+    draught: fc.double({ min: 1, max: 8, noNaN: true }).map(metres),
+    length: fc.integer({ min: 10, max: 120 }).map(metres),
+    tons: fc.constantFrom(200, 900, 5000),
+    at: fc.integer({ min: 0, max: 1439 }).map((minute) => new Date(Date.UTC(2026, 10, 24, 0, minute))),
+  }),
+  { minLength: 1, maxLength: 7 },
+);
+
+test("the office gives the same answers before and after, whoever comes, on whatever channel", async () => {
+  await fc.assert(
+    fc.asyncProperty(visits, fc.constantFrom("vhf", "lights", "post"), async (coming, channel) => {
+      // What the office was before keeps its ledger and its roster in its modules.
+      vi.resetModules();
+      const { admit: admitBefore } = await import("../../before/src/admit.ts");
+      const office = openOffice({ ...parts(), notices: openNotices(channel).port });
+      for (const [index, each] of coming.entries()) {
+        const vessel = `Vessel ${index}`;
+        const before = await admitBefore({ vessel, ...each }, channel);
+        const after = await office.admit({ vessel, ...each });
+        const told =
+          after instanceof Refusal
+            ? `refused: ${after.reason}`
+            : `berth ${after.berth}, ${after.tugs.length > 0 ? `tugs ${after.tugs.join(" and ")}` : "no tugs"}, told by ${channel}`;
+        expect(told.toLowerCase().replace(/\.$/, "")).toBe(before.toLowerCase());
+      }
+    }),
+    { numRuns: 25 },
+  );
+});
+
+describe("admitting a vessel", () => {
+  test("undoes the booking and the tugs where nobody can be told", async () => {
+    const on = parts();
+    const notices: NoticeChannel = override(on.notices, () => ({
+      tell: async () => {
+        throw new NotTold("the radio is dead");
+      },
+    }));
+    const failure = await openOffice({ ...on, notices })
+      .admit(visit("Marigold"))
+      .catch((error: unknown) => error);
+    expect(failure).toBeInstanceOf(OperationFailed);
+    expect(failure).toMatchObject({
+      step: "notice",
+      undone: ["tugs", "booking"],
+      notUndone: [],
+      cause: { name: "NotTold" },
+    });
+    expect(on.berths.all().every(({ vessel }) => vessel === undefined)).toBe(true);
+    expect(on.tugs.send("Tern", 9000)).toEqual(["Plover", "Dunlin"]);
+  });
+
+  test("is refused with its reason, and nothing stays booked", async () => {
+    const on = parts();
+    const office = openOffice(on);
+    expect(await office.admit(visit("Deep", { draught: metres(9) }))).toMatchObject({
+      step: "water",
+      reason: "there is too little water over the bar",
+    });
+    expect(await office.admit(visit("Long", { length: metres(200) }))).toMatchObject({
+      step: "booking",
+      reason: "No berth is long enough.",
+    });
+    for (const name of ["One", "Two", "Three"]) await office.admit(visit(name));
+    expect(await office.admit(visit("Four", { length: metres(20) }))).toMatchObject({
+      step: "tugs",
+      undone: ["booking"],
+    });
+    expect(office.berths().filter(({ vessel }) => vessel)).toHaveLength(3);
+  });
+});
+
+describe("the berths", () => {
+  test("are plain data with our own errors, and the ledger's own records do not get out", () => {
+    const berths = openBerths();
+    const { berth, reference } = berths.book("Marigold", metres(60));
+    expect(berths.all().find(({ number }) => number === berth)).toEqual({
+      number: 3,
+      length: expect.closeTo(60.05),
+      vessel: "Marigold",
+    });
+    Object.assign(berths.all()[0] ?? {}, { vessel: "Nobody" });
+    expect(berths.all()[0]?.vessel).toBeUndefined();
+    berths.cancel(reference);
+    expect(() => berths.cancel(reference)).toThrow(NoBerth);
+    berths.close();
+    berths.close();
+    expect(() => berths.all()).toThrow(expect.objectContaining({ code: "RELEASED" }));
+  });
+
+  test("are opened at the first use that is allowed", () => {
+    const opened = BerthLedger.openings;
+    const forVisitor = guardedBerths(visitor);
+    expect(() => forVisitor.book("Marigold", metres(60))).toThrow(
+      expect.objectContaining({ code: "DENIED" }),
+    );
+    const forMaster = guardedBerths(master);
+    expect(() => forMaster.book(" ", metres(60))).toThrow('book: vessel is " "');
+    expect(() => forMaster.book("Marigold", metres(900))).toThrow(
+      "book: length is 900, which is not between 1 and 400.",
+    );
+    expect(BerthLedger.openings).toBe(opened);
+    expect([forVisitor.all().length, forMaster.book("Marigold", metres(60)).berth]).toEqual([5, 3]);
+    expect(BerthLedger.openings).toBe(opened + 2);
+  });
+});
+
+const noticeContract = contract<NoticeChannel>("NoticeChannel", {
+  surface: { tell: "method" },
+  examples: {
+    "tells of a vessel and its berth": async (channel) =>
+      (await channel.tell({ vessel: "Tern", berth: 2 })) === undefined,
+  },
+  errors: [NotTold],
+});
+
+conforms(noticeContract, {
+  "the radio": openVhf,
+  "the mast": openLights,
+  "the quay": openPost,
+  "whichever is in use": () => openNotices("lights").port,
+  "the refined abstraction": () => refined(openNotices("post")),
+});
+
+test("a shift of berths goes over the channel that is in use", async () => {
+  const channel = openNotices("lights");
+  const notices = refined(channel);
+  await expect(notices.shiftBerth("Tern", 2, 0)).rejects.toThrow(NotTold);
+  await channel.use("post");
+  await notices.shiftBerth("Tern", 2, 0);
+  expect(channel.current).toBe("post");
+});
+
+test("sums that are asked for again are not added up again", async () => {
+  const reckoned: Sample[] = [];
+  const tides = quickTides((sample) => reckoned.push(sample));
+  const at = new Date("2026-11-24T08:00Z");
+  const heights = await Promise.all([tides.heightAt(at), tides.heightAt(new Date(at)), tides.heightAt(at)]);
+  expect(new Set(heights).size).toBe(1);
+  expect(reckoned).toHaveLength(1);
+});
+
+test("a late gauge is waited for, as long as it takes; a silent one is given up on", async () => {
+  const waited: Waited[] = [];
+  const reading = awaitedReading("2026-11-24 09:00", 40, (each) => waited.push(each));
+  expect(await reading.latest()).toBeCloseTo(4.5, 1);
+  expect(waited).toMatchObject([{ member: "latest", satisfied: true }]);
+  reading.close();
+  expect(() => reading.latest()).toThrow(expect.objectContaining({ code: "RELEASED" }));
+  const silent = awaitedReading("2026-11-24 09:00", 60_000, () => {});
+  await expect(silent.latest()).rejects.toBeInstanceOf(NeverSatisfied);
+  silent.close();
+});

@@ -1,0 +1,6 @@
+export default {
+    board: [],
+    async pinUp(sheet) {
+        return this.board.push({ ...sheet });
+    },
+};
