@@ -1,18 +1,29 @@
 /** npm run demo: the whole job on the harbour office, as the commands really print it. */
 import { spawnSync } from "node:child_process";
 import { join } from "node:path";
-import { decorate, logging, timing } from "sleeve";
+import { BerthLedger } from "@port-ellery/berth-ledger";
+import quayPost from "@port-ellery/quay-post";
+import { tape } from "@port-ellery/vhf-desk";
+import { cached, decorate, explain, logging, override, Refusal, timing } from "sleeve";
 import { checkContract } from "sleeve/conform";
+import { openOffice } from "../after/dist/admit.js";
+import { openBerths } from "../after/dist/berths/ledger-berths.js";
 import { faulty, implementations } from "../after/dist/conformance/implementations.js";
 import { tideTableContract } from "../after/dist/conformance/tide-table.contract.js";
+import { guardedBerths, master, visitor } from "../after/dist/guarded-berths.js";
+import { openNotices, refined } from "../after/dist/notices/notices.js";
 import { mayEnter as mayEnterAfter } from "../after/dist/office.js";
 import { connectGaugeTides } from "../after/dist/tides/gauge-tides.js";
+import { awaitedReading } from "../after/dist/tides/latest-reading.js";
+import { quickTides } from "../after/dist/tides/quick-tides.js";
 import { loadSumsTides } from "../after/dist/tides/sums-tides.js";
+import { tugsOfToday } from "../after/dist/tugs/roster-tugs.js";
 import { mayEnter as mayEnterBefore } from "../before/dist/office.js";
 
 const harbour = join(import.meta.dirname, "..");
 const root = join(harbour, "../..");
 const now = new Date("2026-11-24T06:00Z");
+const gauges = [];
 
 chapter("1. See the trouble: outside code in before/");
 sleeve("survey", "examples/harbour/before");
@@ -45,14 +56,121 @@ for (const { member, status, milliseconds } of samples) {
   console.log(`  ${member.padEnd(8)}  ${status.padEnd(8)}  ${milliseconds.toFixed(2).padStart(7)} ms`);
 }
 
-chapter("5. One contract for every tide table");
+chapter("5. Sums that are kept, and a late gauge that is waited for");
+const addedUp = [];
+const quick = quickTides((sample) => addedUp.push(sample));
+const day = Array.from({ length: 48 }, (_, index) => new Date(now.getTime() + index * 1_800_000));
+for (let round = 0; round < 20; round++) await Promise.all(day.map((time) => quick.heightAt(time)));
+console.log(`  ${20 * day.length} heights asked for, ${addedUp.length} added up: the others were kept.`);
+const late = awaitedReading("2026-11-24 07:00", 60, ({ milliseconds, attempts }) =>
+  console.log(
+    `  The gauge was ${milliseconds.toFixed(0)} ms late, asked ${attempts} times. A fixed pause would have been a guess.`,
+  ),
+);
+console.log(`  It reads ${(await late.latest()).toFixed(2)} m.`);
+late.close();
+for (const { layer, behind, better } of explain(decorate(gauge, cached(), logging())).hidden) {
+  console.log(`  In the wrong order, explain says so: "${layer}" misses what "${behind}" answers.`);
+  console.log(`    Better: ${better.join(", then ")}.`);
+}
+
+chapter("6. A ledger that speaks XML and error numbers, opened when it is needed, by those who may");
+const openings = () => `${BerthLedger.openings} opened so far`;
+const forVisitor = guardedBerths(visitor);
+tellError("a visitor books", () => forVisitor.book("Marigold", 60));
+console.log(`    ${openings()}`);
+const forMaster = guardedBerths(master);
+tellError("the harbour master books 900 m", () => forMaster.book("Marigold", 900));
+console.log(`    ${openings()}`);
+tellError("the harbour master books 300 m", () => forMaster.book("Marigold", 300));
+const { berth, reference } = forMaster.book("Marigold", 60);
+console.log(`  the harbour master books 60 m: berth ${berth}, booking ${reference}`);
+console.log(`    ${openings()}`);
+
+chapter("7. Three notice channels behind one port, changed while the office works");
+const channel = openNotices("vhf");
+const notices = refined(channel);
+await notices.tell({ vessel: "Marigold", berth });
+await channel.use("post");
+await notices.shiftBerth("Marigold", berth, 5);
+console.log(`  spoken on the radio  ${tape.join("; ")}`);
+console.log(`  pinned up            ${quayPost.board.map(({ Body }) => Body).join("; ")}`);
+
+chapter("8. Four subsystems, one question: may these vessels come in?");
+const office = openOffice(
+  { tides: gaugeAgain(), berths: openBerths(), tugs: tugsOfToday(), notices: channel.port },
+  { progress: tellProgress },
+);
+await tellVisit({ vessel: "Marigold", draught: 4.6, length: 60, tons: 900, at: now });
+await tellVisit({ vessel: "Petrel", draught: 5.9, length: 60, tons: 900, at: new Date("2026-11-24T14:30Z") });
+await tellVisit({ vessel: "Albatross", draught: 4.2, length: 75, tons: 60_000, at: now });
+await tellVisit({ vessel: "Tern", draught: 3.1, length: 20, tons: 200, at: now });
+await channel.use("lights");
+await tellVisit({ vessel: "Kittiwake", draught: 3.1, length: 20, tons: 5000, at: now });
+const silent = openOffice(
+  { tides: gaugeAgain(), berths: openBerths(), tugs: tugsOfToday(), notices: deadRadio(channel.port) },
+  { progress: tellProgress },
+);
+await tellVisit({ vessel: "Curlew", draught: 3.1, length: 30, tons: 900, at: now }, silent);
+
+chapter("9. One contract for every tide table");
 tellReport(await checkContract(tideTableContract, implementations));
 console.log("\n  and for wrappers that are wrong on purpose:\n");
 tellReport(await checkContract(tideTableContract, faulty));
 
-chapter("6. The same in the browser");
-console.log("  The page draws today's tide from either table, with the layers switched on and off:\n");
+chapter("10. The same in the browser");
+console.log("  The page draws today's tide, with the layers switched on and off, and lets vessels in:\n");
 console.log("    npm run page\n\n  which serves it at http://localhost:4173.\n");
+for (const each of gauges) each.close();
+
+function gaugeAgain() {
+  const tides = connectGaugeTides("PE-1");
+  gauges.push(tides);
+  return tides;
+}
+
+/** A channel that tells nobody, made of one that works. */
+function deadRadio(working) {
+  return override(working, () => ({
+    tell: async () => {
+      throw new Error("the radio is dead");
+    },
+  }));
+}
+
+async function tellVisit(visit, at = office) {
+  console.log(`  ${visit.vessel}, ${visit.draught} m deep, ${visit.length} m long, ${visit.tons} tons`);
+  try {
+    const answer = await at.admit(visit);
+    if (answer instanceof Refusal) {
+      console.log(`    -> refused in the step ${answer.step}: ${answer.reason}${undoneText(answer)}`);
+    } else {
+      const tugs = answer.tugs.length > 0 ? `tugs ${answer.tugs.join(" and ")}` : "no tugs";
+      console.log(`    -> berth ${answer.berth}, ${tugs}, told by ${channel.current}`);
+    }
+  } catch (error) {
+    console.log(`    -> ${error.message}`);
+  }
+}
+
+function undoneText({ undone }) {
+  return undone.length > 0 ? `; undone: ${undone.join(", ")}` : "";
+}
+
+function tellProgress({ step, status, milliseconds }) {
+  if (status !== "started")
+    console.log(`    ${step.padEnd(8)} ${status.padEnd(8)} ${milliseconds.toFixed(1).padStart(6)} ms`);
+}
+
+function tellError(what, act) {
+  try {
+    act();
+    throw new Error(`${what}: that should not have been allowed`);
+  } catch (error) {
+    console.log(`  ${what}: ${error.code ?? error.name}`);
+    console.log(`    ${error.message}`);
+  }
+}
 
 function chapter(title) {
   console.log(`\n${title}\n${"-".repeat(title.length)}\n`);
