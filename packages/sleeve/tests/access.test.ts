@@ -452,6 +452,36 @@ describe("an access check", () => {
     ).toThrow(expect.objectContaining({ code: "DENIED" }));
   });
 
+  test("lets errors of bare classes through as they are, for clients to tell apart", () => {
+    class Full extends Error {
+      override readonly name = "Full";
+    }
+    const full = new Full("no berth is free");
+    const cause = new Full("no berth is free", { cause: { vault: new Vault() } });
+    const failing = (error: Error) =>
+      decorate(
+        {
+          book: (): void => {
+            throw error;
+          },
+        },
+        access(() => true),
+      );
+    expect(() => failing(full).book()).toThrow(full);
+    const caught = (() => {
+      try {
+        return failing(cause).book();
+      } catch (error) {
+        return error;
+      }
+    })() as unknown as Full;
+    expect([caught instanceof Full, caught.message, caught === cause]).toEqual([
+      true,
+      "no berth is free",
+      false,
+    ]);
+  });
+
   test("a revocation cuts off all that came out before it, and what is still under way", async () => {
     const control = new ProxyControl();
     const real = new Vault();

@@ -16,8 +16,8 @@ export const master: Session = { name: "the harbour master", may: () => true };
  * The berths for one session. The ledger is opened at the first use that is allowed, and nothing that is refused
  * reaches it.
  */
-export function guardedBerths({ may }: Session): Berths {
-  return proxy<Berths>(openBerths, {
+export function guardedBerths({ may }: Session, open: () => Berths = openBerths): Berths {
+  return proxy<Berths>(open, {
     surface: { all: "method", book: "method", cancel: "method", close: "method" },
     layers: [
       access(may),

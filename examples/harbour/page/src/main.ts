@@ -1,5 +1,7 @@
 import type { TideTable } from "../../after/src/tides/tide-table.ts";
+import { offerAdmission } from "./admission.ts";
 import { CallLog } from "./call-log.ts";
+import { element } from "./element.ts";
 import { type TableName, watchedTable } from "./tables.ts";
 import { tideChart } from "./tide-chart.ts";
 
@@ -17,6 +19,7 @@ controls.addEventListener("change", () => {
 });
 element("ask", HTMLButtonElement).addEventListener("click", () => void tellNow());
 void draw();
+offerAdmission(() => tides);
 
 /** The table and the layers that the controls ask for. */
 function chosenTable(): TideTable {
@@ -63,10 +66,4 @@ async function tellNow(): Promise<void> {
 function tell(height: number): void {
   element("summary", HTMLElement).textContent =
     `The tide stands at ${height.toFixed(2)} metres above chart datum.`;
-}
-
-function element<Kind extends HTMLElement>(id: string, kind: abstract new () => Kind): Kind {
-  const found = document.getElementById(id);
-  if (found instanceof kind) return found;
-  throw new Error(`The page has no ${kind.name} called ${id}.`);
 }

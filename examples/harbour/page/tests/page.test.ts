@@ -108,4 +108,54 @@ describe("the page, in a browser and under a strict content security policy", ()
     expect(unlogged?.[2]).toBe("not logged");
     expect(Number(unlogged?.[4])).toBeGreaterThan(0);
   });
+
+  const admit = async (fields: Readonly<Record<string, string>>) => {
+    const before = await page.textContent("#answer");
+    for (const [name, value] of Object.entries(fields)) await page.fill(`#visit input[name=${name}]`, value);
+    await page.click("#visit button");
+    await page.waitForFunction((old) => document.querySelector("#answer")?.textContent !== old, before);
+    return (await page.textContent("#answer")) ?? "";
+  };
+  const rowsOf = (body: string) =>
+    page.$$eval(`${body} tr`, (rows) =>
+      rows.map((row) => [...row.querySelectorAll("td")].map((cell) => cell.textContent ?? "")),
+    );
+
+  test("admits a vessel through the facade, step by step, and shows where it lies", async () => {
+    const shallow = { draught: "0.5", length: "60" };
+    expect(await admit({ ...shallow, vessel: "Marigold", tons: "900" })).toBe(
+      "Marigold comes to berth 3 with Heron, and is told by vhf.",
+    );
+    expect((await rowsOf("#steps")).map(([, step, status]) => `${step} ${status}`)).toEqual([
+      "water done",
+      "booking done",
+      "tugs done",
+      "notice done",
+    ]);
+    expect(await rowsOf("#berths")).toContainEqual(["3", "60", "Marigold"]);
+    await page.check("#visit input[value=lights]");
+    expect(await admit({ ...shallow, vessel: "Tern", tons: "200" })).toContain(
+      "Tern comes to berth 4 without tugs, and is told by lights.",
+    );
+  });
+
+  test("refuses with the reason, and undoes what was done", async () => {
+    const shallow = { draught: "0.5", tons: "9000" };
+    expect(await admit({ ...shallow, vessel: "Long", length: "390" })).toBe(
+      "Long is refused: No berth is long enough.",
+    );
+    await admit({ ...shallow, vessel: "One", length: "20" });
+    expect(await admit({ ...shallow, vessel: "Two", length: "20" })).toBe(
+      "Two is refused: Two needs 2 tugs, and 1 are free.",
+    );
+    expect((await rowsOf("#steps")).slice(-2).map(([, step, status]) => `${step} ${status}`)).toEqual([
+      "tugs refused",
+      "booking undone",
+    ]);
+    expect((await rowsOf("#berths")).filter(([, , who]) => who !== "free")).toHaveLength(1);
+    await page.check("#visit input[value=visitor]");
+    expect(await admit({ ...shallow, vessel: "Three", length: "20", tons: "1" })).toContain(
+      "This client may not call book.",
+    );
+  });
 });

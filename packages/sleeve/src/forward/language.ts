@@ -17,11 +17,28 @@ export function isOfLanguage(value: object): boolean {
   return everything.has(value);
 }
 
-/** The nearest of the language's own prototypes that an object inherits from. */
-export function languagePrototypeOf(value: object): object | null {
+/**
+ * The prototype of an object that gives nothing away of anyone's world: the nearest of the language's own, or that of a
+ * class of errors that has neither methods nor static members, and so nothing but its name.
+ */
+export function harmlessPrototypeOf(value: object): object | null {
   let each: object | null = Object.getPrototypeOf(value);
-  while (each && !prototypes.has(each)) each = Object.getPrototypeOf(each);
+  while (each && !prototypes.has(each) && !isOfBareErrors(each)) each = Object.getPrototypeOf(each);
   return each;
+}
+
+function isOfBareErrors(prototype: object): boolean {
+  if (errors.has(prototype)) return true;
+  const above: unknown = Object.getPrototypeOf(prototype);
+  if (typeof above !== "object" || above === null || !isOfBareErrors(above)) return false;
+  return Reflect.ownKeys(prototype).every((key) =>
+    key === "constructor" ? isBareClass(Reflect.get(prototype, key)) : holdsNoObject(prototype, key),
+  );
+}
+
+function isBareClass(value: unknown): boolean {
+  const usual: readonly PropertyKey[] = ["name", "length", "prototype"];
+  return typeof value === "function" && Reflect.ownKeys(value).every((key) => usual.includes(key));
 }
 
 const errors = new Set<unknown>(
@@ -41,13 +58,13 @@ const inert = new Set<unknown>(
 );
 
 /**
- * Whether an object is a value of the language with nothing of anyone's world in it: dates, patterns, bytes, boxed
- * primitives, and errors, as long as nobody has put an object on them.
+ * Whether an object is a value with nothing of anyone's world in it: dates, patterns, bytes, boxed primitives, and errors
+ * of classes that are nothing but a name, as long as nobody has put an object on them.
  */
 export function isLanguageValue(value: object): boolean {
   if (isOfLanguage(value)) return true;
-  const prototype: unknown = Object.getPrototypeOf(value);
-  if (!inert.has(prototype) && !errors.has(prototype)) return false;
+  const prototype = Object.getPrototypeOf(value) as object | null;
+  if (!prototype || (!inert.has(prototype) && !isOfBareErrors(prototype))) return false;
   return ArrayBuffer.isView(value) || Reflect.ownKeys(value).every((key) => holdsNoObject(value, key));
 }
 

@@ -1,6 +1,6 @@
 import { isClass, type Member, memberOf, memberOfFunction } from "../surface/member.ts";
 import type { Layer, Next, Use } from "./call.ts";
-import { isGenericHolder, isOfLanguage, languagePrototypeOf, tagOf } from "./language.ts";
+import { harmlessPrototypeOf, isGenericHolder, isOfLanguage, tagOf } from "./language.ts";
 import { type Membrane, opposite, type Side } from "./membrane.ts";
 import { throughLayers } from "./plan.ts";
 import { agree, close } from "./shadow.ts";
@@ -78,7 +78,7 @@ class OpenHandler {
   }
 
   #read(key: string | symbol, receiver: object): unknown {
-    if (this.#isSealed && key === "constructor") return languagePrototypeOf(this.#real)?.constructor;
+    if (this.#isSealed && key === "constructor") return harmlessPrototypeOf(this.#real)?.constructor;
     const found = findProperty(this.#real, key);
     if (!found) return key === Symbol.toStringTag ? tagOf(this.#real) : undefined;
     if (isGenericHolder(found.holder)) return Reflect.get(found.holder, key, receiver);
@@ -212,9 +212,9 @@ class OpenHandler {
     return isDefined;
   }
 
-  /** The prototypes are shown as they are, so that `instanceof` answers; sealed, only the language's own are. */
+  /** The prototypes are shown as they are, so that `instanceof` answers; sealed, only those are that give nothing away. */
   #shownPrototype(): object | null {
-    return this.#isSealed ? languagePrototypeOf(this.#real) : Object.getPrototypeOf(this.#real);
+    return this.#isSealed ? harmlessPrototypeOf(this.#real) : Object.getPrototypeOf(this.#real);
   }
 
   #isExtensible(shadow: object): boolean {
