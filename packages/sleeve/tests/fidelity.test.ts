@@ -161,6 +161,12 @@ const looks: Readonly<Record<string, Look>> = {
   },
   "awaiting": async (it: unknown) => { const come = await it; return come === it ? "itself" : come; },
   "comparing with itself": (it) => [Object.is(it, it), new Set([it, it]).size],
+  "handing itself to a callback": (it: unknown) => {
+    if (!(it instanceof Map || it instanceof Set)) return 0;
+    const seen: unknown[] = [];
+    it.forEach(function (this: unknown, value, key, whole) { seen.push(this, value, key, whole === it); }, 7);
+    return seen;
+  },
   "returning itself": (it: { self?(): unknown; me?: unknown; light?(): unknown }) => [it.self?.() === it, it.me === it, it.light?.() === it],
   "calling": async (it: unknown) => (typeof it === "function" && !isClass(it) ? await (it as (...args: unknown[]) => unknown)(4, 3) : 0),
   "constructing": (it: unknown) => {
@@ -521,6 +527,30 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
     const shown = decorate(subject);
     Object.defineProperty(shown, "a", { value: 2 });
     expect([shown["a"], subject["a"]]).toEqual([2, 1]);
+  });
+
+  test("assigning to an inherited method replaces it on a closed wrapper alone", () => {
+    const subject = new Buoy();
+    const shown = decorate(subject);
+    shown.light = function () {
+      return this;
+    };
+    expect([Object.hasOwn(shown, "light"), Object.hasOwn(subject, "light")]).toEqual([true, false]);
+    const opened = decorate(subject, open());
+    opened.light = shown.light;
+    expect(Object.hasOwn(subject, "light")).toBe(true);
+  });
+
+  test("what leads back to the subject leads to the subject itself, but under deep wrapping", () => {
+    const subject = new Buoy();
+    expect(decorate(subject).child().parent).toBe(subject);
+    const shown = decorate(subject, deep());
+    expect(shown.child().parent).toBe(shown);
+  });
+
+  test("a promise that is made of a decorated class of promises is not looked at without end", async () => {
+    const Later = decorate(class Later<Value> extends Promise<Value> {}, logging({ to: silent }));
+    expect(await Later.resolve(4).then((each) => each + 1)).toBe(5);
   });
 
   test("a static member that reaches a private one through `this` fails, as it does in any subclass", () => {

@@ -2,7 +2,37 @@
  * The public types, proved by the compiler: every line below an `@ts-expect-error` must be an error, and no other.
  * Checked by `npm run types` and by types.test.ts.
  */
-import { type Adapter, adapter, decorate, type Layer, layer, logging, type Mapping, timing } from "sleeve";
+import {
+  type Adapter,
+  access,
+  adapter,
+  type Bridge,
+  between,
+  bridge,
+  cached,
+  classAdapter,
+  type Deferred,
+  decorate,
+  facade,
+  guard,
+  type Layer,
+  layer,
+  limited,
+  logging,
+  type Mapping,
+  override,
+  proxy,
+  type Refusal,
+  refuse,
+  retrying,
+  type Surface,
+  stack,
+  standIn,
+  timing,
+  twoWay,
+  undoable,
+  waiting,
+} from "sleeve";
 import { type Contract, contract } from "sleeve/conform";
 
 interface Gauge {
@@ -138,3 +168,130 @@ contract<Tides>("Tides", { surface: unrefreshed });
 contract<Tides>("Tides", { surface: { ...terms.surface, at: "property" } });
 // @ts-expect-error
 contract<Tides>("Tides", { ...terms, examples: { "has a sound": (each) => each.sound() } });
+
+// A layer that has to wait fits members that give promises, and no others.
+decorate(
+  tides,
+  retrying({ only: ["at"] }),
+  limited({ only: ["at"], deadline: "2s" }),
+  cached({ only: ["kindOf"] }),
+);
+decorate(
+  tides,
+  access(async () => true, { only: ["at"] }),
+  waiting({ only: ["at"], until: (height: number) => height > 0 }),
+);
+// @ts-expect-error
+decorate(tides, retrying({ only: ["kindOf"] }));
+// @ts-expect-error
+decorate(tides, limited({ only: ["kindOf"] }));
+const later = access(async () => true, { only: ["close"] });
+// @ts-expect-error
+decorate(tides, later);
+// @ts-expect-error
+decorate(tides, cached({ only: ["sounding"] }));
+// @ts-expect-error
+cached({ for: "ten minutes" });
+
+// A guard names the parameters of the members it is on, and checks what they take.
+decorate(tides, guard<Tides>({ kindOf: { kind: (each: string) => each !== "" }, height: between(0, 9) }));
+// @ts-expect-error
+guard<Tides>({ knidOf: {} });
+// @ts-expect-error
+guard<Tides>({ height: between("a", "b") });
+
+// Functions keep their signatures, generic ones and overloads too; classes stay classes.
+declare function overloaded(value: string): string;
+declare function overloaded(value: number): number;
+const generic = decorate(<Value>(value: Value): readonly Value[] => [value], stack(logging()));
+isTrue<Same<ReturnType<typeof generic<"x">>, readonly "x"[]>>();
+const both = decorate(overloaded, logging());
+isTrue<Same<typeof both, typeof overloaded>>();
+class Winch {
+  static make(): Winch {
+    return new Winch();
+  }
+  readonly load = 4;
+  haul(metres: number): number {
+    return metres;
+  }
+}
+const Watched = decorate(Winch, logging({ only: ["haul", "make"] }));
+isTrue<Same<typeof Watched, typeof Winch>>();
+// @ts-expect-error
+decorate(Winch, logging({ only: ["hual"] }));
+
+// Overriding takes members of the subject, each of its own type, and gives back the subject's type.
+const replaced = override(new Winch(), (original) => ({ haul: (metres) => original.haul(metres * 2) }));
+isTrue<Same<typeof replaced, Winch>>();
+// @ts-expect-error
+override(new Winch(), () => ({ haul: () => "far" }));
+// @ts-expect-error
+override(new Winch(), (original) => ({ haul: (metres) => original.haul(metres), hual: () => 1 }));
+
+// A proxy of something made later gives promises only, and has no values to read.
+const surface: Surface<Winch> = { load: "property", haul: "method" };
+const late = proxy(async () => new Winch(), { surface });
+isTrue<Same<typeof late, Deferred<Winch>>>();
+const hauled: Promise<number> = late.haul(3);
+void hauled;
+// @ts-expect-error
+late.load;
+isTrue<Same<ReturnType<typeof proxy<Winch>>, Winch>>();
+// @ts-expect-error
+proxy(() => new Winch(), { surface: { haul: "method" } });
+
+// A bridge's names are known where they are given.
+const channel: Bridge<Winch, "steam" | "hand"> = bridge<Winch, "steam" | "hand">(
+  { steam: new Winch(), hand: () => new Winch() },
+  { start: "hand" },
+);
+// @ts-expect-error
+void channel.use("horse");
+const refined = channel.refine((port) => ({ twice: (metres: number) => port.haul(port.haul(metres)) }));
+isTrue<Same<typeof refined.twice, (metres: number) => number>>();
+isTrue<Same<typeof refined.load, 4>>();
+
+// A facade types each step by the input and the results before it, and its refusals by their reasons.
+const office = facade({ winch: new Winch() }, (operation) => ({
+  lift: operation<{ readonly tons: number }>()
+    .steps({
+      length: async ({ winch }, { input }) =>
+        input.tons > 9 ? refuse("too heavy" as const) : winch.haul(input.tons),
+      other: ({ winch }) => winch.load,
+    })
+    .steps({
+      done: undoable(
+        (_, { length, other }) => ({ sum: length + other }),
+        ({ winch }, { sum }) => winch.haul(sum),
+      ),
+    })
+    .gives(({ done }) => done.sum),
+  load: ({ winch }, factor: number) => winch.load * factor,
+}));
+const lifted = office.lift({ tons: 3 });
+isTrue<Same<typeof lifted, Promise<number | Refusal<"too heavy">>>>();
+isTrue<Same<ReturnType<typeof office.load>, number>>();
+// @ts-expect-error
+void office.lift({ tonnes: 3 });
+facade({}, (operation) => ({
+  // @ts-expect-error
+  wrong: operation<number>().steps({ early: (_, { later }) => later }),
+}));
+
+// Adapters of functions, of classes, and in both directions.
+adapter<(metres: number) => string, (feet: number) => number>((inner, metres) => String(inner(metres)));
+// @ts-expect-error
+adapter<(metres: number) => string, (feet: number) => number>((inner, metres) => inner(metres));
+const Adapted = classAdapter<new (kind: string) => { pull(): number }, typeof Winch>(Winch, {
+  new: (Outside) => new Outside(),
+  members: { pull: (winch) => winch.haul(1) },
+});
+isTrue<Same<InstanceType<typeof Adapted>, { pull(): number }>>();
+twoWay<{ pull(): number }, Winch>({
+  ours: { pull: (winch) => winch.haul(1) },
+  // @ts-expect-error
+  theirs: { haul: (puller) => puller.pull() },
+});
+const stand: Tides = standIn<Tides>([]);
+void stand;

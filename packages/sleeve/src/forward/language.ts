@@ -92,3 +92,16 @@ export function tagOf(value: object): string | undefined {
   const tag = Object.prototype.toString.call(value).slice(8, -1);
   return tag === "Object" ? undefined : tag;
 }
+
+const visitors = new Set<unknown>([Map.prototype.forEach, Set.prototype.forEach]);
+
+/** Whether a function is one by which the language's collections hand themselves to a callback. */
+export function isForEach(fn: unknown): boolean {
+  return visitors.has(fn);
+}
+
+/** Arguments for such a function that hand a wrapper to the callback in place of the collection. */
+export function showingInstead(wrapper: object, [callback, receiver]: readonly unknown[]): unknown[] {
+  if (typeof callback !== "function") return [callback, receiver];
+  return [(value: unknown, key: unknown) => Reflect.apply(callback, receiver, [value, key, wrapper])];
+}

@@ -1,6 +1,13 @@
 import { isClass, type Member, memberOf, memberOfFunction } from "../surface/member.ts";
 import type { Layer, Next, Use } from "./call.ts";
-import { harmlessPrototypeOf, isGenericHolder, isOfLanguage, tagOf } from "./language.ts";
+import {
+  harmlessPrototypeOf,
+  isForEach,
+  isGenericHolder,
+  isOfLanguage,
+  showingInstead,
+  tagOf,
+} from "./language.ts";
 import { type Membrane, opposite, type Side } from "./membrane.ts";
 import { throughLayers } from "./plan.ts";
 import { agree, close } from "./shadow.ts";
@@ -132,7 +139,8 @@ class OpenHandler {
   }
 
   #call(fn: Fn, receiver: unknown, args: readonly unknown[]): unknown {
-    const passed = this.#membrane.passAll(args, this.#inward) as never[];
+    const shown = isForEach(fn) ? showingInstead(this.#wrapper(), args) : args;
+    const passed = this.#membrane.passAll(shown, this.#inward) as never[];
     return this.#membrane.across(this.#on, () => Reflect.apply(fn, receiver, passed));
   }
 

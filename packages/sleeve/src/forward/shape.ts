@@ -1,7 +1,8 @@
 import type { Member } from "../surface/member.ts";
 import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
-import { tagOf } from "./language.ts";
-import { callSite, type OwnMethod, readSite, type Site, writeSite } from "./sites.ts";
+import { Forwarding } from "./forwarding.generated.ts";
+import { isForEach, showingInstead, tagOf } from "./language.ts";
+import { callSite, type OwnMethod, readSite, type Site, siteOf, writeSite } from "./sites.ts";
 
 /**
  * What subjects of one class and the same own keys have in common: their members, and for each the function
@@ -110,7 +111,16 @@ function createShape(subject: object, own: readonly Member[], isKept: boolean): 
   const members = new Map<PropertyKey, BareMember>();
   const hidden = new Set(own.map((member) => member.key));
   for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
-    members.set(member.key, bareMember(member, isKept));
+    const bare = bareMember(member, isKept);
+    const isEach = member.key === "forEach" && isForEach(Reflect.get(subject, "forEach"));
+    members.set(member.key, isEach ? { ...bare, call: forEachSite(member) } : bare);
   }
   return { prototype, members, tag: tagOf(subject) };
+}
+
+function forEachSite({ signature }: Member): Site {
+  return siteOf(function (...args) {
+    const subject = Forwarding.subjectOf(this) as Map<unknown, unknown>;
+    return Reflect.apply(subject.forEach, subject, showingInstead(this, args));
+  }, signature ?? { name: "forEach", length: 1 });
 }

@@ -25,15 +25,26 @@ export function isOverLater(result: object): result is Promise<unknown> | Genera
  */
 export function whenOver(result: Promise<unknown> | Generator, told: (outcome: Outcome) => void): void {
   if (result instanceof Promise) {
-    Promise.prototype.then.call(
-      result,
-      (value) => told({ status: "resolved", value }),
-      (error) => told({ status: "rejected", error }),
-    );
+    // To look at a promise of a decorated class is to construct another, which is not to be looked at in turn.
+    if (isLooking) {
+      told({ status: "returned", value: result });
+      return;
+    }
+    isLooking = true;
+    try {
+      Promise.prototype.then.call(
+        result,
+        (value) => told({ status: "resolved", value }),
+        (error) => told({ status: "rejected", error }),
+      );
+    } finally {
+      isLooking = false;
+    }
   } else if (Object.isExtensible(result)) whenGeneratorEnded(result, told);
   else told({ status: "returned", value: result });
 }
 
+let isLooking = false;
 const inherits = Object.prototype.isPrototypeOf;
 const GENERATOR: object = Object.getPrototypeOf(function* () {}).prototype;
 const ASYNC_GENERATOR: object = Object.getPrototypeOf(async function* () {}).prototype;

@@ -55,7 +55,7 @@ export function adapter<Target extends AnyFunction, Adaptee extends object>(
   options?: ErrorTranslation & Pick<AdapterOptions, "name">,
 ): Adapter<Target, Adaptee>;
 export function adapter<Target extends object, Adaptee extends object>(
-  mapping: Mapping<Target, Adaptee>,
+  mapping: Target extends AnyFunction ? never : Mapping<Target, Adaptee>,
   options?: AdapterOptions,
 ): Adapter<Target, Adaptee>;
 export function adapter(mapping: object, options: AdapterOptions = {}): Adapter<object, object> {

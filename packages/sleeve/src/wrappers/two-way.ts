@@ -41,11 +41,12 @@ export function twoWay<Ours extends object, Theirs extends object>(
   { name, errors = {} }: TwoWayOptions = {},
 ): TwoWay<Ours, Theirs> {
   const named = name === undefined ? {} : { name };
-  const inward = adapter<Ours & object, Theirs>(mappings.ours, {
+  // Neither of the two is a function, which the compiler does not see of types that are yet to be given.
+  const inward = adapter<Ours, Theirs>(mappings.ours as never, {
     ...named,
     ...(errors.ours && { errors: errors.ours }),
   });
-  const outward = adapter<Theirs & object, Ours>(mappings.theirs, {
+  const outward = adapter<Theirs, Ours>(mappings.theirs as never, {
     ...named,
     ...(errors.theirs && { errors: errors.theirs }),
   });
