@@ -54,11 +54,15 @@ if (doubler.double(21) !== 42 || samples.join() !== "double") throw new Error("t
 function useTypes() {
   writeFileSync(
     join(empty, "use.ts"),
-    `import { adapter, decorate, logging } from "sleeve";
+    `import { adapter, bridge, cached, decorate, facade, logging, proxy } from "sleeve";
 import type { Config } from "sleeve-cli";
 interface Target { double(value: number): number }
 const make = adapter<Target, { twice(value: number): number }>({ double: "twice" });
 export const target: Target = decorate(make({ twice: (value) => value * 2 }), logging({ only: ["double"] }));
+export const late: Target = decorate(proxy(() => target), cached({ only: ["double"], for: "10m" }));
+export const port: Target = bridge<Target>({ late }, { start: "late" }).port;
+export const office = facade({ port }, (operation) => ({ go: operation<number>().steps({ twice: ({ port }, { input }) => port.double(input) }) }));
+export const answer: Promise<{ readonly twice: number }> = office.go(2);
 export const config: Config = { targets: {} };`,
   );
   const options = [

@@ -26,8 +26,16 @@ await terminal(
   [sleeve, "check", "tests/fixtures/wrong-wrappers"],
   join(root, "packages/sleeve-cli"),
 );
-await terminal("demo.png", "npm run demo", [join(harbour, "demo/demo.mjs")], root, ({ length }) => length);
-await page("page.png");
+const demo = [join(harbour, "demo/demo.mjs")];
+await terminal("demo.png", "npm run demo", demo, root, ({ length }) => length);
+await terminal(
+  "demo-office.png",
+  "npm run demo",
+  demo,
+  root,
+  (lines) => lines.findIndex((each) => each.includes("7. Three notice")) - 1,
+);
+await page("page.png", "page-admission.png");
 await browser.close();
 
 /** Runs a command and pictures what it prints, or for the long ones its last part, as a terminal would show it. */
@@ -41,7 +49,10 @@ async function terminal(name, command, args, cwd, from = () => 0) {
   const fitting = 43;
   const start = Math.max(0, Math.min(from(lines), lines.length - fitting));
   const shown = lines.slice(start, start + fitting);
-  await tab.setContent(terminalPage(`$ ${command}`, start > 0 ? ["...", ...shown.slice(1)] : shown));
+  const left = lines.length - start - fitting;
+  if (start > 0) shown[0] = "...";
+  if (left > 0) shown[fitting - 1] = `... and ${left + 1} more lines`;
+  await tab.setContent(terminalPage(`$ ${command}`, shown));
   await tab.screenshot({ path: join(folder, name) });
 }
 
@@ -66,7 +77,8 @@ function escaped(text) {
   return text.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
 }
 
-async function page(name) {
+/** Pictures the page as it comes, and the admission of three vessels. */
+async function page(name, admissionName) {
   const project = { root: join(harbour, "page"), logLevel: "warn" };
   await build(project);
   const server = await preview({ ...project, preview: { port: 0, host: "127.0.0.1" } });
@@ -78,5 +90,17 @@ async function page(name) {
       !document.querySelector("#calls").textContent.includes("…"),
   );
   await tab.screenshot({ path: join(folder, name) });
+  await admit({ vessel: "Marigold", draught: "0.6", length: "60", tons: "900" });
+  await admit({ vessel: "Albatross", draught: "0.8", length: "75", tons: "60000" });
+  await admit({ vessel: "Kittiwake", draught: "0.5", length: "20", tons: "5000" });
+  await tab.evaluate(() => document.querySelector("#admission").scrollIntoView());
+  await tab.screenshot({ path: join(folder, admissionName) });
   await server.close();
+}
+
+async function admit(visit) {
+  const before = await tab.textContent("#answer");
+  for (const [field, value] of Object.entries(visit)) await tab.fill(`#visit input[name=${field}]`, value);
+  await tab.click("#visit button");
+  await tab.waitForFunction((old) => document.querySelector("#answer").textContent !== old, before);
 }
