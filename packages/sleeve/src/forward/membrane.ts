@@ -119,6 +119,8 @@ export class Membrane {
         throw this.pass(error, to);
       },
     );
+    // One that the subject was handed may come back out, to be handled there as the promise it stands for.
+    if (to === "inside") passed.catch(() => {});
     this.#shown[to].set(promise, passed);
     this.standFor(passed, promise, to);
     return passed;

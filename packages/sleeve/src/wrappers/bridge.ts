@@ -76,7 +76,6 @@ export function bridge<Port extends object, Name extends string = string>(
     return typeof given === "function" ? given() : (given as Port);
   };
   const seat = new Seat<Port>({
-    name: "the bridge",
     make: () => {
       const made = open(current);
       return made instanceof Promise ? made.then(standing) : standing(made);

@@ -11,9 +11,8 @@ export interface FacadeOptions {
 
 /** What stands in a facade under one name: an operation of steps, or a plain function of the subsystems. */
 export type FacadeMember<Subsystems> =
-  // What an operation takes and gives differs from one to the next, and is read off each below.
-  // biome-ignore lint/suspicious/noExplicitAny: nothing narrower takes every operation
-  Operation<Subsystems, any, any, any> | ((on: Subsystems, ...args: never[]) => unknown);
+  // Whatever it takes, gives and refuses with; which is read off each below.
+  Operation<Subsystems, never, unknown, unknown> | ((on: Subsystems, ...args: never[]) => unknown);
 
 /** What clients call. */
 export type Facade<Members> = {

@@ -68,7 +68,6 @@ export function proxy(
 ): unknown {
   const { surface, layers = [], control, release } = options as ProxyOptions<never>;
   const seat = new Seat<object>({
-    name: "the proxy",
     make: () => {
       const made = create();
       if (made instanceof Promise) return made.then(standing);

@@ -3,8 +3,6 @@ import { whenOver } from "../layers/outcome.ts";
 
 /** How a seat comes by its occupant, and lets go of it. */
 export interface SeatOptions<Subject extends object> {
-  /** What messages call the wrapper. */
-  readonly name: string;
   /** Makes an occupant when the seat is used while it is empty. */
   readonly make: () => Subject | Promise<Subject>;
   /** Lets go of an occupant that is gone and idle. */
