@@ -10,6 +10,10 @@ const places = {
     count: 1024,
     code: '(k) => function (...a) { const s = this.#s, r = s[k]!(...a); return typeof r === "object" && r === s ? this : r; }',
   },
+  passes: {
+    count: 512,
+    code: '(k) => (c) => { const w = c.wrapper as Forwarding, a = c.args, l = a.length, s = w.#s, r = l === 1 ? s[k]!(a[0]) : l === 2 ? s[k]!(a[0], a[1]) : l === 0 ? s[k]!() : l === 3 ? s[k]!(a[0], a[1], a[2]) : s[k]!(...a); return typeof r === "object" && r === s ? w : r; }',
+  },
   reads: {
     count: 256,
     code: '(k, m) => function () { const s = this.#s, r: unknown = s[k]; return typeof r === "object" ? (r === s ? this : r) : typeof r === "function" && m ? m(this) : r; }',
@@ -20,6 +24,7 @@ const places = {
 
 const types = {
   calls: "((key: PropertyKey) => Site)[]",
+  passes: "((key: PropertyKey) => Next)[]",
   reads: "((key: PropertyKey, method: ((wrapper: object) => unknown) | undefined) => Site)[]",
   writes: "((key: PropertyKey) => Site)[]",
   translations: "((translation: (adaptee: object, ...args: unknown[]) => unknown) => Site)[]",
@@ -31,6 +36,8 @@ export function forwardingSource() {
       `  static readonly ${name}: readonly ${types[name]} = [\n${`    ${code},\n`.repeat(count)}  ];\n`,
   );
   return `// Written by scripts/write-forwarding.mjs. Do not edit: see sites.ts for what it is and why.
+
+import type { Next } from "./call.ts";
 
 type Site = (this: Forwarding, ...args: unknown[]) => unknown;
 type Subject = Record<PropertyKey, (...args: readonly unknown[]) => unknown>;

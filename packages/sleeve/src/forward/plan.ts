@@ -88,7 +88,7 @@ function forwardingDescriptor(
 ): PropertyDescriptor {
   const { member } = bare;
   const { enumerable, configurable, writable } = member;
-  const call = bare.call && layeredSite(bare.call, member, "call", layers);
+  const call = bare.call && layeredSite(bare.call, member, "call", layers, bare.pass);
   const method = call && binding?.(call);
   const read = bare.read && layeredSite(bare.read(method), member, "read", layers).shown;
   const write = bare.write && layeredSite(bare.write, member, "write", layers).shown;
@@ -115,9 +115,20 @@ function lateMembers(layers: readonly Layer<never>[]): (member: Member) => Prope
 
 const LATE_MEMBERS_KEPT = 64;
 
-/** Puts the layers that want it around one use of a member. Without any, the bare functions serve as they are. */
-export function layeredSite(bare: Site, member: Member, use: Use, layers: readonly Layer<never>[]): Site {
-  const innermost = toBare(bare.inner);
+/**
+ * Puts the layers that want it around one use of a member. Without any, the bare functions serve as they are.
+ *
+ * @param pass gives the use as the innermost layer makes it, where there is a quicker way than through the bare function
+ */
+export function layeredSite(
+  bare: Site,
+  member: Member,
+  use: Use,
+  layers: readonly Layer<never>[],
+  pass: () => Next = () => toBare(bare.inner),
+): Site {
+  if (layers.length === 0) return bare;
+  const innermost = pass();
   const outermost = throughLayers(innermost, member, use, layers);
   if (outermost === innermost) return bare;
   return { shown: named(useThrough(outermost, member), bare.shown), inner: useThrough(outermost, member) };
@@ -133,22 +144,10 @@ export function throughLayers(
   return layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
 }
 
-/** Engines see through a plain call to the function it calls, and not through an array of arguments. */
+/** Goes through a bare function. Engines see through a plain call to the function it calls, and not through `apply`. */
 function toBare(bare: BareSite): Next {
-  return ({ wrapper, args }: Call) => {
-    switch (args.length) {
-      case 0:
-        return bare.call(wrapper);
-      case 1:
-        return bare.call(wrapper, args[0]);
-      case 2:
-        return bare.call(wrapper, args[0], args[1]);
-      case 3:
-        return bare.call(wrapper, args[0], args[1], args[2]);
-      default:
-        return bare.apply(wrapper, args as unknown[]);
-    }
-  };
+  return ({ wrapper, args }: Call) =>
+    args.length < 2 ? bare.call(wrapper, args[0]) : bare.apply(wrapper, args as unknown[]);
 }
 
 function useThrough(outermost: Next, member: Member): BareSite {

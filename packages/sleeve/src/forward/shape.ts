@@ -1,8 +1,9 @@
 import type { Member } from "../surface/member.ts";
 import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
+import type { Next } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
 import { isForEach, showingInstead, tagOf } from "./language.ts";
-import { callSite, type OwnMethod, readSite, type Site, siteOf, writeSite } from "./sites.ts";
+import { callNext, callSite, type OwnMethod, readSite, type Site, siteOf, writeSite } from "./sites.ts";
 
 /**
  * What subjects of one class and the same own keys have in common: their members, and for each the function
@@ -19,6 +20,8 @@ export interface Shape {
 export interface BareMember {
   readonly member: Member;
   readonly call: Site | undefined;
+  /** The call as the innermost of layers makes it; made when layers are first put around it. */
+  readonly pass: (() => Next) | undefined;
   readonly read: ((method?: OwnMethod) => Site) | undefined;
   readonly write: Site | undefined;
 }
@@ -27,8 +30,13 @@ export interface BareMember {
 export function bareMember(member: Member, isKept: boolean): BareMember {
   const isMethod = member.kind === "method";
   const isProperty = !isMethod || member.own;
+  let pass: Next | undefined;
   return {
     member,
+    pass: () => {
+      pass ??= callNext(member, isKept);
+      return pass;
+    },
     call: isMethod ? callSite(member, isKept) : undefined,
     read: member.readable && isProperty ? readSite(member, isKept) : undefined,
     write: member.writable && isProperty ? writeSite(member, isKept) : undefined,
@@ -113,7 +121,7 @@ function createShape(subject: object, own: readonly Member[], isKept: boolean): 
   for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
     const bare = bareMember(member, isKept);
     const isEach = member.key === "forEach" && isForEach(Reflect.get(subject, "forEach"));
-    members.set(member.key, isEach ? { ...bare, call: forEachSite(member) } : bare);
+    members.set(member.key, isEach ? { ...bare, call: forEachSite(member), pass: undefined } : bare);
   }
   return { prototype, members, tag: tagOf(subject) };
 }

@@ -1,4 +1,5 @@
 import type { Member } from "../surface/member.ts";
+import type { Next } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
 
 /** A function that forwards one use of one member. It expects the wrapper as `this`. */
@@ -24,30 +25,31 @@ export type OwnMethod = (wrapper: object) => unknown;
  * none. So `forwarding.generated.ts` writes the same function out many times, and each member takes a place of
  * its own while there are any. After that they share: as correct, and slower.
  */
-type Place<Args extends readonly unknown[]> = (...args: Args) => BareSite;
+type Place<Args extends readonly unknown[], Made = BareSite> = (...args: Args) => Made;
 
 /** Hands out the places of one kind, first come, first served. */
-class Places<Args extends readonly unknown[]> {
-  readonly #places: readonly Place<Args>[];
+class Places<Args extends readonly unknown[], Made = BareSite> {
+  readonly #places: readonly Place<Args, Made>[];
   readonly #takenFor = new Map<unknown, number>();
   #taken = 0;
 
-  constructor(places: readonly Place<Args>[]) {
+  constructor(places: readonly Place<Args, Made>[]) {
     this.#places = places;
   }
 
   /** A place for a member with this key. Once all are taken, members of the same key share one: the next best. */
-  take(key: unknown, isKept: boolean): Place<Args> {
+  take(key: unknown, isKept: boolean): Place<Args, Made> {
     const last = this.#places.length - 1;
     const isFree = isKept && this.#taken < last;
     const index = isFree ? this.#taken++ : (this.#takenFor.get(key) ?? last);
     if (isFree) this.#takenFor.set(key, index);
-    return this.#places[index] as Place<Args>;
+    return this.#places[index] as Place<Args, Made>;
   }
 }
 
 // A wrapper is a Forwarding by construction, while to its clients, and so here, it is an object like its subject.
 const calls = new Places(Forwarding.calls as readonly Place<[PropertyKey]>[]);
+const passes = new Places<[PropertyKey], Next>(Forwarding.passes);
 const reads = new Places(Forwarding.reads as readonly Place<[PropertyKey, OwnMethod | undefined]>[]);
 const writes = new Places(Forwarding.writes as readonly Place<[PropertyKey]>[]);
 const translations = new Places(Forwarding.translations as readonly Place<[Translation]>[]);
@@ -64,6 +66,11 @@ export interface Site {
 /** Calls the member on the subject. A result that is the subject itself comes back as the wrapper. */
 export function callSite({ key, label, signature }: Member, isKept: boolean): Site {
   return siteAt(calls.take(key, isKept), [key], signature ?? { name: label, length: 0 });
+}
+
+/** The same for the innermost of the layers on a member. */
+export function callNext({ key }: Member, isKept: boolean): Next {
+  return passes.take(key, isKept)(key);
 }
 
 /** Reads the member of the subject. Where it holds a function, the client gets what `method` gives. */

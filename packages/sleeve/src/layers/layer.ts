@@ -113,11 +113,12 @@ function tellOfObject(value: object, watch: Watch, report: Report): void {
   else tell(watch, { status: "returned", value }, report);
 }
 
-function tell(watch: Watch, outcome: Outcome, report: Report): void {
+// Bound by `const`, so that engines can take it for the constant that it is.
+const tell = (watch: Watch, outcome: Outcome, report: Report): void => {
   try {
     if (typeof watch === "function") watch(outcome);
     else watch.ended(outcome);
   } catch (error) {
     report(error);
   }
-}
+};
