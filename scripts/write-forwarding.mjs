@@ -11,7 +11,7 @@ const places = {
     code: '(k) => function (...a) { const s = this.#s, r = s[k]!(...a); return typeof r === "object" && r === s ? this : r; }',
   },
   passes: {
-    count: 512,
+    count: 256,
     code: '(k) => (c) => { const w = c.wrapper as Forwarding, a = c.args, l = a.length, s = w.#s, r = l === 1 ? s[k]!(a[0]) : l === 2 ? s[k]!(a[0], a[1]) : l === 0 ? s[k]!() : l === 3 ? s[k]!(a[0], a[1], a[2]) : s[k]!(...a); return typeof r === "object" && r === s ? w : r; }',
   },
   reads: {

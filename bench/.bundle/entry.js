@@ -1,0 +1,1 @@
+export { facade } from "sleeve";
