@@ -1,5 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { summary } from "../paired.mjs";
+import { Berth, HandWritten } from "./berth.mjs";
 
 /** What a million wrappers add to the heap, against hand-written ones: each in a process of its own. */
 export function memoryOfAMillion({ quick }) {
@@ -20,26 +21,6 @@ const COUNT = 1_000_000;
 function heapOf(contender) {
   const options = ["--expose-gc", "--max-old-space-size=8000", import.meta.filename, contender];
   return Number(execFileSync(process.execPath, options, { encoding: "utf8" }));
-}
-
-class Berth {
-  #depth;
-  constructor(depth) {
-    this.#depth = depth;
-  }
-  deepEnoughFor(draught) {
-    return this.#depth >= draught;
-  }
-}
-
-class HandWritten {
-  #berth;
-  constructor(berth) {
-    this.#berth = berth;
-  }
-  deepEnoughFor(draught) {
-    return this.#berth.deepEnoughFor(draught);
-  }
 }
 
 /** Run in a process of its own: prints the bytes of a heap with a million objects and their wrappers. */

@@ -47,3 +47,8 @@ export class SleeveError extends Error {
     this.code = code;
   }
 }
+
+/** An option that has a value it cannot have. The message says which, and what it may be. */
+export function badOption(message: string): SleeveError {
+  return new SleeveError("BAD_OPTION", message);
+}

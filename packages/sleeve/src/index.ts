@@ -3,7 +3,6 @@ export type { Call, Forwarded, Layer, Next, Use } from "./forward/call.ts";
 export { type AccessOptions, type AccessRequest, access } from "./layers/access.ts";
 export { type CachedOptions, cached, type SharedOptions } from "./layers/cached.ts";
 export type { Clock, Signal } from "./layers/clock.ts";
-export type { Duration } from "./layers/duration.ts";
 export { deep, open } from "./layers/forwarding.ts";
 export {
   between,
@@ -25,6 +24,7 @@ export {
 } from "./layers/layer.ts";
 export { type LimitedOptions, limited } from "./layers/limited.ts";
 export { type LogEntry, type Logger, type LoggingOptions, logging } from "./layers/logging.ts";
+export type { Duration } from "./layers/options.ts";
 export type { Outcome } from "./layers/outcome.ts";
 export type { Promising, PromisingOptions } from "./layers/promising.ts";
 export { type Recorded, type RecordedOptions, recorded, standIn } from "./layers/recorded.ts";

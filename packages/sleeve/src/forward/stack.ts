@@ -1,3 +1,4 @@
+import { badOption } from "../errors.ts";
 import type { Layer } from "./call.ts";
 import type { Plan } from "./plan.ts";
 import type { Shape } from "./shape.ts";
@@ -29,6 +30,14 @@ export function nodeOf(layers: readonly Layer<never>[]): StackNode {
   return node;
 }
 
+function requireLayer(layer: unknown): void {
+  if (typeof layer === "object" && layer !== null && "around" in layer) return;
+  const what = typeof layer === "function" ? `the function ${layer.name}` : String(layer);
+  throw badOption(
+    `${what} was given where a layer should be. Give what makes a layer when it is called, as logging() does.`,
+  );
+}
+
 function createNode(layers: readonly Layer<never>[]): StackNode {
   return {
     layers,
@@ -48,8 +57,13 @@ function strengthOf({ forwarding }: Layer<never>): number {
   return forwarding ? STRENGTH.indexOf(forwarding) : -1;
 }
 
-/** The layers that a list stands for, where stacks stand for theirs. */
+/**
+ * The layers that a list stands for, where stacks stand for theirs.
+ *
+ * @throws {SleeveError} `BAD_OPTION` where one is no layer
+ */
 export function flattened(layers: readonly Layer<never>[]): readonly Layer<never>[] {
+  layers.forEach(requireLayer);
   return layers.some((layer) => layer.layers)
     ? layers.flatMap((layer) => (layer.layers ? flattened(layer.layers) : [layer]))
     : layers;

@@ -2,6 +2,7 @@ import { SleeveError } from "../errors.ts";
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
 import type { Member } from "../surface/member.ts";
 import { type LayerOptions, layer } from "./layer.ts";
+import { requireFunction } from "./options.ts";
 import type { Promising } from "./promising.ts";
 
 /** What a client asks to do. */
@@ -53,6 +54,7 @@ export function access(
   options: AccessOptions<never> = {},
 ): Layer<never> {
   const { only, denied = "refusing" } = options;
+  requireFunction(may, "access: may");
   const ask = ({ args }: Call, member: string, use: Use): boolean | Promise<boolean> => {
     try {
       return may({ use, member, args });

@@ -2,9 +2,9 @@ import type { Call, Layer, Next } from "../forward/call.ts";
 import type { Member } from "../surface/member.ts";
 import { argumentsKey } from "./arguments-key.ts";
 import { type Clock, hostClock } from "./clock.ts";
-import { type Duration, millisecondsOf, wholeNumber } from "./duration.ts";
 import { layer } from "./layer.ts";
 import { LocalResults } from "./local-results.ts";
+import { type Duration, millisecondsOf, requireFunction, wholeNumber } from "./options.ts";
 import type { Promising } from "./promising.ts";
 import { reportOnce } from "./report.ts";
 import { SharedResults, type Store } from "./shared-results.ts";
@@ -77,6 +77,10 @@ export function cached(
   const kept: ReadonlySet<unknown> | undefined = only && new Set(only);
   const clearing: ReadonlySet<unknown> = new Set(clearedBy);
   const report = reportOnce("cached");
+  if ("store" in options) {
+    for (const method of ["get", "add", "delete"] as const)
+      requireFunction(options.store[method], `cached: store.${method}`);
+  }
   const results =
     "store" in options
       ? new SharedResults({

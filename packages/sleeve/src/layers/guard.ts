@@ -1,4 +1,4 @@
-import { SleeveError } from "../errors.ts";
+import { badOption, SleeveError } from "../errors.ts";
 import type { Layer, Next } from "../forward/call.ts";
 import type { Member } from "../surface/member.ts";
 import { layer } from "./layer.ts";
@@ -71,6 +71,7 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
     Object.hasOwn(rules, key) ? Reflect.get(rules, key) : undefined;
   const resultOf = ({ key }: Member): Check | undefined =>
     Object.hasOwn(results, key) ? results[key] : undefined;
+  for (const check of [...Object.values(results), ...checksIn(rules)]) requireCheck(check);
   const checkingResult = (next: Next, member: Member): Next => {
     const check = resultOf(member);
     return check ? (call) => checkResult(check, member.label, next(call)) : next;
@@ -93,6 +94,23 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
     // The rules' own keys are those of the target that they are typed by.
     { only: keys as (keyof Target)[], meetsEveryCall: true },
   );
+}
+
+/** The checks of all rules: of methods one for each parameter, of properties one. */
+function checksIn(rules: object): readonly unknown[] {
+  return Object.values(rules).flatMap((rule: unknown) =>
+    isCheck(rule) ? [rule] : Object.values(Object(rule)),
+  );
+}
+
+function isCheck(value: unknown): boolean {
+  if (typeof value === "function") return true;
+  return typeof value === "object" && value !== null && ("holds" in value || "~standard" in value);
+}
+
+function requireCheck(value: unknown): void {
+  if (!isCheck(value))
+    throw badOption(`guard: ${shown(value)} is no check. Give a predicate, a range or a schema.`);
 }
 
 /** Allows numbers, bigints, strings and dates from `least` to `most`, both of them included. */

@@ -1,8 +1,8 @@
 import { SleeveError } from "../errors.ts";
 import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock } from "./clock.ts";
-import { type Duration, millisecondsOf, wholeNumber } from "./duration.ts";
 import { layer } from "./layer.ts";
+import { type Duration, millisecondsOf, wholeNumber } from "./options.ts";
 import type { Promising, PromisingOptions } from "./promising.ts";
 
 export interface LimitedOptions<Key extends PropertyKey> extends PromisingOptions<Key> {

@@ -2,8 +2,8 @@ import type { Layer } from "../forward/call.ts";
 import { host } from "../host.ts";
 import type { Member } from "../surface/member.ts";
 import { createContext } from "./context.ts";
-import { wholeNumber } from "./duration.ts";
 import { type LayerOptions, layer, type Watching } from "./layer.ts";
+import { wholeNumber } from "./options.ts";
 import { type Outcome, succeeded } from "./outcome.ts";
 import { type Redaction, redacting } from "./redact.ts";
 

@@ -1,7 +1,7 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock, pause, type Signal } from "./clock.ts";
-import { type Duration, millisecondsOf, wholeNumber } from "./duration.ts";
 import { layer } from "./layer.ts";
+import { type Duration, millisecondsOf, wholeNumber } from "./options.ts";
 import type { Promising, PromisingOptions } from "./promising.ts";
 
 export interface RetryingOptions<Key extends PropertyKey> extends PromisingOptions<Key> {

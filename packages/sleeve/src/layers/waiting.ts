@@ -1,8 +1,8 @@
 import { SleeveError } from "../errors.ts";
 import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock, pause, type Signal } from "./clock.ts";
-import { type Duration, millisecondsOf } from "./duration.ts";
 import { layer } from "./layer.ts";
+import { type Duration, millisecondsOf } from "./options.ts";
 import type { Promising, PromisingOptions } from "./promising.ts";
 import { reportOnce } from "./report.ts";
 

@@ -1,4 +1,3 @@
-import { SleeveError } from "../errors.ts";
 import { type WrapperClass, wrapperClass } from "../forward/plan.ts";
 import { type Shape, shapeOf } from "../forward/shape.ts";
 import type { BareSite } from "../forward/sites.ts";
@@ -65,7 +64,10 @@ export function adapter(mapping: object, options: AdapterOptions = {}): Adapter<
 }
 
 function objectAdapter(mapping: object, options: AdapterOptions): Adapter<object, object> {
-  const name = nameOf(options, Reflect.ownKeys(mapping));
+  const name = nameOf(
+    options,
+    typeof mapping === "object" && mapping ? Reflect.ownKeys(mapping) : ["nothing"],
+  );
   const sources = sourcesOf(mapping, name);
   const ownership = options.owns === undefined ? undefined : new Ownership(options.owns, sources, name);
   const classes = new WeakMap<Shape, WrapperClass>();
@@ -128,9 +130,4 @@ function oneEach(
 
 export function nameOf({ name }: Pick<AdapterOptions, "name">, keys: readonly PropertyKey[]): string {
   return name ? `The adapter "${name}"` : `The adapter of ${keys.map(String).join(", ")}`;
-}
-
-/** What an option may not be, as an error. */
-export function badOption(message: string): SleeveError {
-  return new SleeveError("BAD_OPTION", message);
 }

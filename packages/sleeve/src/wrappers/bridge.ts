@@ -1,4 +1,5 @@
 import { SleeveError } from "../errors.ts";
+import { requireObject } from "../forward/subject.ts";
 import { stand } from "../forward/wrapped.ts";
 import type { Member } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
@@ -8,7 +9,7 @@ import { membersOf } from "./proxy.ts";
 import { Seat } from "./seat.ts";
 
 /** Something that stands behind a port: an object, or a function that makes one when it is first used. */
-export type BridgeImplementation<Port> = Port | (() => Port) | (() => Promise<Port>);
+export type BridgeImplementation<Port> = Port | (() => Port | Promise<Port>);
 
 export interface BridgeOptions<Port, Name> {
   /** The name of the implementation to begin with. */
@@ -77,8 +78,9 @@ export function bridge<Port extends object, Name extends string = string>(
   };
   const seat = new Seat<Port>({
     make: () => {
-      const made = open(current);
-      return made instanceof Promise ? made.then(standing) : standing(made);
+      const name = current;
+      const made = open(name);
+      return made instanceof Promise ? made.then((each) => standing(name, each)) : standing(name, made);
     },
     release:
       release &&
@@ -96,13 +98,14 @@ export function bridge<Port extends object, Name extends string = string>(
     : openPort(seat as unknown as Seat<object>, { why: "its implementations are made at first use" });
 
   /** Wherever an implementation comes to light, a wrapper around the port shows the port in its place. */
-  const standing = (implementation: Port): Port => {
-    stand(implementation, port);
+  const standing = (name: Name, implementation: Port): Port => {
+    stand(requireObject(implementation, `The bridge's "${name}"`, "subject"), port);
     return implementation;
   };
   const seatNow = (name: Name, implementation: Port): Promise<void> => {
+    const standingIn = standing(name, implementation);
     current = name;
-    return seat.occupy(standing(implementation));
+    return seat.occupy(standingIn);
   };
   /** What is asked for later comes later, however long an implementation takes to be made. */
   const useLater = (name: Name, made: Promise<Port>): Promise<void> => {

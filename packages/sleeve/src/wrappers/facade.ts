@@ -1,3 +1,4 @@
+import { badOption } from "../errors.ts";
 import type { CallOptions, Operation, Refusal } from "./operation.ts";
 import { OperationStart } from "./operation.ts";
 import { type Progress, run } from "./run-operation.ts";
@@ -71,6 +72,7 @@ export function facade<
   options: FacadeOptions = {},
 ): Facade<Members> {
   const members = define(() => new OperationStart());
+  for (const [name, member] of Object.entries(members)) requireMember(name, member);
   const shown = Object.entries(members).map(([name, member]) => [
     name,
     typeof member === "function"
@@ -79,4 +81,20 @@ export function facade<
           run(member.stages, member.result, { name, subsystems, input, ...options, ...call }),
   ]);
   return Object.freeze(Object.fromEntries(shown)) as Facade<Members>;
+}
+
+function requireMember(name: string, member: unknown): void {
+  if (typeof member === "function") return;
+  const stages = (member as Partial<Operation<never, never, never, never>> | undefined)?.stages;
+  if (!stages) {
+    throw badOption(
+      `The facade's ${name} is ${String(member)}. Make it an operation with steps, or a function.`,
+    );
+  }
+  for (const [step, given] of stages.flatMap((stage) => Object.entries(stage))) {
+    if (typeof given === "function" || typeof given?.run === "function") continue;
+    throw badOption(
+      `The step ${step} of ${name} is ${String(given)}. Make it a function, or undoable(run, undo).`,
+    );
+  }
 }

@@ -1,8 +1,10 @@
 import { SleeveError } from "../errors.ts";
 import type { Layer } from "../forward/call.ts";
 import { flattened, simplified } from "../forward/stack.ts";
+import { requireObject } from "../forward/subject.ts";
 import { wrap } from "../forward/wrap.ts";
 import { stand, wrappedOf } from "../forward/wrapped.ts";
+import { requireFunction } from "../layers/options.ts";
 import { isClass, type Member } from "../surface/member.ts";
 import type { Surface } from "../surface/surface.ts";
 import type { Layered } from "./decorate.ts";
@@ -67,6 +69,7 @@ export function proxy(
   options: object = {},
 ): unknown {
   const { surface, layers = [], control, release } = options as ProxyOptions<never>;
+  requireFunction(create, "proxy: create");
   const seat = new Seat<object>({
     make: () => {
       const made = create();
@@ -85,9 +88,10 @@ export function proxy(
       })
     : closedPort(seat, membersOf(surface), "its members are those of its surface");
   /** Wherever the subject itself comes to light, a wrapper that hides it shows this proxy in its place. */
-  function standing(made: object): object {
-    stand(made, port);
-    return made;
+  function standing(made: unknown): object {
+    const subject = requireObject(made, "proxy(create)", "subject");
+    stand(subject, port);
+    return subject;
   }
   /** Layers that cancel each other are left out here as everywhere. */
   function wrapPort(given: readonly Layer<never>[]): object {

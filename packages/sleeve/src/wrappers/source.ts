@@ -12,6 +12,12 @@ export type Source =
 
 /** The sources of all members that a mapping maps. */
 export function sourcesOf(mapping: object, adapterName: string): readonly (readonly [PropertyKey, Source])[] {
+  if (typeof mapping !== "object" || mapping === null) {
+    throw new SleeveError(
+      "BAD_MAPPING",
+      `${adapterName} was given ${mapping} where its mapping should be. Map each member.`,
+    );
+  }
   return Reflect.ownKeys(mapping).map((key) => [key, sourceOf(key, mapping, adapterName)] as const);
 }
 

@@ -1,4 +1,4 @@
-import { SleeveError } from "../errors.ts";
+import { badOption } from "../errors.ts";
 
 /** A length of time: milliseconds, or a number with its unit, such as `"250ms"`, `"10s"`, `"5m"`, `"2h"` or `"1d"`. */
 export type Duration = number | `${number}${"ms" | "s" | "m" | "h" | "d"}`;
@@ -21,8 +21,7 @@ export function millisecondsOf(duration: Duration, option: string): number {
   const milliseconds =
     typeof duration === "number" ? duration : Number(amount) * (MILLISECONDS[unit ?? ""] ?? NaN);
   if (milliseconds >= 0) return milliseconds;
-  throw new SleeveError(
-    "BAD_OPTION",
+  throw badOption(
     `${option} is ${JSON.stringify(duration)}, which is no length of time. Give milliseconds, or a number with its unit, such as "250ms" or "10s".`,
   );
 }
@@ -34,5 +33,14 @@ export function millisecondsOf(duration: Duration, option: string): number {
  */
 export function wholeNumber(value: number, least: number, option: string): number {
   if (value === Number.POSITIVE_INFINITY || (Number.isInteger(value) && value >= least)) return value;
-  throw new SleeveError("BAD_OPTION", `${option} is ${value}. Give a whole number of at least ${least}.`);
+  throw badOption(`${option} is ${value}. Give a whole number of at least ${least}.`);
+}
+
+/**
+ * A function that an option has to be.
+ *
+ * @throws {SleeveError} `BAD_OPTION` where it is none
+ */
+export function requireFunction(value: unknown, option: string): void {
+  if (typeof value !== "function") throw badOption(`${option} is ${String(value)}. Give a function.`);
 }
