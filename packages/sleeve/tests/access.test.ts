@@ -344,6 +344,21 @@ const checks = {
   "logged outside": (real: Vault) => decorate(real, logging({ to: { info() {}, error() {} } }), access(may)),
   "logged inside": (real: Vault) => decorate(real, access(may), logging({ to: { info() {}, error() {} } })),
   "at first use": (real: Vault) => proxy(() => real, { layers: [access(may)] }),
+  "made by a checked class": (real: Vault) => {
+    // The class makes the very vault that the attempt is watched on.
+    class Made extends Vault {
+      constructor() {
+        super();
+        // biome-ignore lint/correctness/noConstructorReturn: see above
+        return real as Made;
+      }
+    }
+    const Checked = decorate(
+      Made,
+      access((request) => request.use === "construct" || may(request)),
+    );
+    return new Checked();
+  },
   "behind a bridge": (real: Vault) => decorate(bridge<Vault>({ real }, { start: "real" }).port, access(may)),
 } as const;
 
@@ -480,6 +495,45 @@ describe("an access check", () => {
       "no berth is free",
       false,
     ]);
+  });
+
+  test("on a class lets nobody by through its prototype, its statics or a subclass", () => {
+    const Guarded = decorate(
+      Vault,
+      access(({ use, member }) => use !== "write" && member !== "reveal" && !member.startsWith("secret")),
+    );
+    const vault = new Guarded();
+    expect([vault instanceof Guarded, Guarded.prototype.constructor === Vault]).toEqual([true, false]);
+    const ways: readonly (() => unknown)[] = [
+      () => Guarded.prototype.reveal.call(vault),
+      () => Reflect.get(Guarded.prototype, "secretNow", vault),
+      () => Object.getOwnPropertyDescriptor(Guarded.prototype, "secretNow")?.get?.call(vault),
+      () => Object.getPrototypeOf(vault).reveal.call(vault),
+      () => Guarded.make().reveal(),
+      () => new (class extends Guarded {})().reveal(),
+      () => Reflect.construct(Guarded, [], Object).secretField,
+      () => (vault.drawer.up() as Vault).reveal(),
+    ];
+    for (const way of ways) {
+      let found: unknown;
+      try {
+        found = way();
+      } catch (error) {
+        found = error;
+      }
+      expect(holdsSecret(found, {})).toBe(false);
+    }
+  });
+
+  test("is on everything that comes out, with deep in the stack", () => {
+    const calls: string[] = [];
+    const checked = decorate(
+      new Vault(),
+      deep(),
+      access(({ member }) => (calls.push(member), member !== "up")),
+    );
+    expect(() => checked.inner().up()).toThrow(expect.objectContaining({ code: "DENIED" }));
+    expect(calls).toEqual(["inner", "up"]);
   });
 
   test("a revocation cuts off all that came out before it, and what is still under way", async () => {

@@ -25,6 +25,9 @@ export class Membrane {
   readonly forwarding: Exclude<Forwarded, "closed">;
   readonly gate: () => void;
   readonly #layers: readonly Layer<never>[];
+  /** Whether the layers are on everything that comes out. */
+  readonly #isDeep: boolean;
+  readonly #made = new WeakSet<object>();
   /** What stands on a side for an object of the other, and the objects that they stand for. */
   readonly #shown = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
   readonly #real = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
@@ -34,6 +37,7 @@ export class Membrane {
     this.forwarding = forwarding;
     this.gate = gate;
     this.#layers = layers;
+    this.#isDeep = layers.some((layer) => layer.forwarding === "deep");
   }
 
   /** What stands on a side for an object of the other. */
@@ -81,29 +85,41 @@ export class Membrane {
 
   /** The layers on an object as a side sees it. */
   layersOn(real: object, on: Side): readonly Layer<never>[] {
-    return on === "outside" && (this.forwarding === "deep" || this.#isOfSubject(real)) ? this.#layers : [];
+    return on === "outside" && (this.#isDeep || this.#isOfSubject(real)) ? this.#layers : [];
   }
 
-  /** Whether an object is the subject or, where that is a class, made by it. */
+  /** Whether an object is the subject or, where that is a class, made by it, or the prototype of those. */
   #isOfSubject(real: object): boolean {
-    if (real === this.root) return true;
-    if (typeof this.root !== "function") return false;
-    const { prototype } = this.root as { readonly prototype?: unknown };
-    return (
-      typeof prototype === "object" &&
-      prototype !== null &&
-      Object.prototype.isPrototypeOf.call(prototype, real)
-    );
+    return real === this.root || real === this.madePrototype || this.isMade(real);
   }
 
-  /** Whether something on a side is the sealed wrapper itself. */
-  isSealedRoot(value: unknown, on: Side): value is object {
-    return (
-      this.forwarding === "sealed" &&
-      on === "outside" &&
-      value !== undefined &&
-      value === this.#shown.outside.get(this.root)
-    );
+  /** Notes what the subject constructed, which need not inherit from its prototype. */
+  noteMade(real: object): object {
+    this.#made.add(real);
+    return real;
+  }
+
+  /** The prototype of the objects that the subject makes, where it is a class or a function that makes any. */
+  get madePrototype(): object | undefined {
+    if (typeof this.root !== "function") return undefined;
+    const { prototype } = this.root as { readonly prototype?: unknown };
+    return typeof prototype === "object" && prototype !== null ? prototype : undefined;
+  }
+
+  isMade(real: object): boolean {
+    if (this.#made.has(real)) return true;
+    const prototype = this.madePrototype;
+    return prototype !== undefined && Object.prototype.isPrototypeOf.call(prototype, real);
+  }
+
+  /** What something on a side stands for, where it is a sealed wrapper that layers are on. */
+  sealedSubject(value: unknown, on: Side): object | undefined {
+    if (this.forwarding !== "sealed" || on !== "outside") return undefined;
+    const real =
+      typeof value === "object" || typeof value === "function"
+        ? this.#real.outside.get(value as object)
+        : undefined;
+    return real && this.#isOfSubject(real) ? real : undefined;
   }
 
   #passPromise(promise: Promise<unknown>, to: Side): Promise<unknown> {

@@ -1,3 +1,4 @@
+import { SleeveError } from "../errors.ts";
 import { isClass, type Member, memberOf, memberOfFunction } from "../surface/member.ts";
 import type { Layer, Next, Use } from "./call.ts";
 import {
@@ -86,6 +87,8 @@ class OpenHandler {
 
   #read(key: string | symbol, receiver: object): unknown {
     if (this.#isSealed && key === "constructor") return harmlessPrototypeOf(this.#real)?.constructor;
+    // `instanceof` and `class … extends` read it, and what it gives is sealed like the rest.
+    if (this.#isSealed && this.#isPrototypeKey(key)) return this.#out(Reflect.get(this.#real, key));
     const found = findProperty(this.#real, key);
     if (!found) return key === Symbol.toStringTag ? tagOf(this.#real) : undefined;
     if (isGenericHolder(found.holder)) return Reflect.get(found.holder, key, receiver);
@@ -162,8 +165,12 @@ class OpenHandler {
     return write({ member, args: [value], wrapper: this.#wrapper() }) !== false;
   }
 
+  #isPrototypeKey(key: string | symbol): boolean {
+    return key === "prototype" && typeof this.#real === "function";
+  }
+
   #isListed(key: string | symbol): boolean {
-    if (this.#layers.length === 0) return true;
+    if (this.#layers.length === 0 || this.#isPrototypeKey(key)) return true;
     const found = findProperty(this.#real, key);
     if (!found || isGenericHolder(found.holder)) return true;
     const member = memberOf(key, found.descriptor, found.holder === this.#real);
@@ -222,7 +229,11 @@ class OpenHandler {
 
   /** The prototypes are shown as they are, so that `instanceof` answers; sealed, only those are that give nothing away. */
   #shownPrototype(): object | null {
-    return this.#isSealed ? harmlessPrototypeOf(this.#real) : Object.getPrototypeOf(this.#real);
+    if (!this.#isSealed) return Object.getPrototypeOf(this.#real);
+    const { madePrototype } = this.#membrane;
+    return madePrototype && this.#membrane.isMade(this.#real)
+      ? this.#membrane.show(madePrototype, this.#on)
+      : harmlessPrototypeOf(this.#real);
   }
 
   #isExtensible(shadow: object): boolean {
@@ -239,17 +250,16 @@ class OpenHandler {
 
   #apply(receiver: object, args: readonly unknown[]): unknown {
     const fn = this.#real as Fn;
-    const isRoot = this.#membrane.isSealedRoot(receiver, this.#on);
-    const key = isRoot ? keyOfMethod(this.#membrane.root, fn) : undefined;
+    const sealed = this.#membrane.sealedSubject(receiver, this.#on);
+    const key = sealed && keyOfMethod(sealed, fn);
     // A method that came some other way is still one of the sealed subject, and goes through its layers.
-    if (isRoot && key !== undefined)
-      return Reflect.apply(Reflect.get(receiver, key) as Fn, receiver, args as never[]);
+    if (key !== undefined) return Reflect.apply(Reflect.get(receiver, key) as Fn, receiver, args as never[]);
     const member = memberOfFunction(fn, "function");
     // A function that is none of its methods gets a sealed subject as its clients do: as the wrapper.
     const bare: Next = (call) =>
       this.#call(
         fn,
-        isRoot ? this.#membrane.show(receiver, this.#inward) : this.#in(call.wrapper),
+        sealed ? this.#membrane.show(receiver, this.#inward) : this.#in(call.wrapper),
         call.args,
       );
     return throughLayers(bare, member, "call", this.#layers)({ member, args, wrapper: receiver });
@@ -258,11 +268,13 @@ class OpenHandler {
   #construct(args: readonly unknown[], target: object): object {
     const subject = this.#real as Fn;
     const member = memberOfFunction(subject, isClass(subject) ? "class" : "function");
+    if (this.#isSealed && target !== this.#wrapper()) throw notToBeExtended(member);
     const bare: Next = (call) => {
       const passed = this.#membrane.passAll(call.args, this.#inward);
-      return this.#membrane.across(this.#on, () =>
-        Reflect.construct(subject, passed, this.#in(call.wrapper) as Fn),
-      );
+      return this.#membrane.across(this.#on, () => {
+        const made = Reflect.construct(subject, passed, this.#in(call.wrapper) as Fn) as object;
+        return subject === this.#membrane.root ? this.#membrane.noteMade(made) : made;
+      });
     };
     const construct = throughLayers(bare, member, "construct", this.#layers);
     return construct({ member, args, wrapper: target }) as object;
@@ -305,4 +317,12 @@ function findProperty(
     if (descriptor) return { holder, descriptor };
   }
   return undefined;
+}
+
+/** What a subclass adds would be made of the subject's own objects, behind the layers. */
+function notToBeExtended({ label }: Member): SleeveError {
+  return new SleeveError(
+    "DENIED",
+    `${label} is behind an access check, where it cannot be extended. Extend the class itself, and put the check on that.`,
+  );
 }
