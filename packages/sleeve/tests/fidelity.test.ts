@@ -541,6 +541,26 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
     expect(Object.hasOwn(subject, "light")).toBe(true);
   });
 
+  test("a closed wrapper tells of a member that came later once it was asked for it", () => {
+    const subject: Record<string, unknown> = { a: 1 };
+    const shown = decorate(subject);
+    subject["b"] = 2;
+    expect(["b" in shown, shown["b"], "b" in shown, Object.keys(shown)]).toEqual([
+      false,
+      2,
+      true,
+      ["a", "b"],
+    ]);
+    expect("b" in decorate(subject, open())).toBe(true);
+  });
+
+  test("an inherited method that was replaced by something else is still shown as one by a closed wrapper", () => {
+    const subject = Object.create({ ring: () => "ding" }) as { ring: unknown };
+    const shown = decorate(subject);
+    subject.ring = 4;
+    expect([typeof shown.ring, typeof decorate(subject, open()).ring]).toEqual(["function", "number"]);
+  });
+
   test("what leads back to the subject leads to the subject itself, but under deep wrapping", () => {
     const subject = new Buoy();
     expect(decorate(subject).child().parent).toBe(subject);

@@ -376,3 +376,18 @@ test.each([
     }),
   );
 });
+
+test("these layers, too, are on the members that a predicate says", async () => {
+  const clock = new FakeClock();
+  const only = ({ label }: { readonly label: string }) => label.startsWith("later");
+  const subject = new Sums();
+  const wrapper = decorate(
+    subject,
+    cached({ only }),
+    retrying({ only, attempts: 2, delay: 0, clock }),
+    limited({ only, deadline: "1s", clock }),
+    waiting({ only, until: (height: number) => height > 0, clock }),
+  );
+  expect([await wrapper.later(1), await wrapper.later(1), subject.calls]).toEqual([4, 4, 1]);
+  expect(wrapper.heightAt(1)).not.toBe(wrapper.heightAt(1));
+});

@@ -2,7 +2,7 @@ import type { Call, Layer, Next } from "../forward/call.ts";
 import type { Member } from "../surface/member.ts";
 import { argumentsKey } from "./arguments-key.ts";
 import { type Clock, hostClock } from "./clock.ts";
-import { layer } from "./layer.ts";
+import { chooser, layer, type Only } from "./layer.ts";
 import { LocalResults } from "./local-results.ts";
 import { type Duration, millisecondsOf, requireFunction, wholeNumber } from "./options.ts";
 import type { Promising } from "./promising.ts";
@@ -10,8 +10,8 @@ import { reportOnce } from "./report.ts";
 import { SharedResults, type Store } from "./shared-results.ts";
 
 export interface CachedOptions<Target> {
-  /** The members whose results are kept. All of them, unless given. */
-  readonly only?: readonly (keyof Target)[];
+  /** The members whose results are kept: by name, or those that a function says. All of them, unless given. */
+  readonly only?: Only<Target>;
   /** How long a result is kept. For good, unless given. */
   readonly for?: Duration;
   /** How many results are kept of one wrapper; the one that was not asked for longest goes first. 1,000, unless given. */
@@ -27,7 +27,7 @@ export interface CachedOptions<Target> {
 
 export interface SharedOptions<Key extends PropertyKey> {
   /** The members whose results are kept; they have to give promises. */
-  readonly only: readonly Key[];
+  readonly only: readonly Key[] | ((member: Member) => boolean);
   /** Where results are kept for all processes. */
   readonly store: Store;
   /** What keys in the store begin with, so that several caches can share it. `sleeve`, unless given. */
@@ -74,7 +74,7 @@ export function cached(
   const { only, clearedBy = [], clock = hostClock, key = argumentsKey } = options;
   const milliseconds =
     options.for === undefined ? Number.POSITIVE_INFINITY : millisecondsOf(options.for, "cached: for");
-  const kept: ReadonlySet<unknown> | undefined = only && new Set(only);
+  const isKept = chooser<never>(only);
   const clearing: ReadonlySet<unknown> = new Set(clearedBy);
   const report = reportOnce("cached");
   if ("store" in options) {
@@ -126,11 +126,7 @@ export function cached(
       return result;
     };
   const hook = (next: Next, member: Member): Next =>
-    clearing.has(member.key)
-      ? dropping(next, member)
-      : !kept || kept.has(member.key)
-        ? answering(next, member)
-        : next;
+    clearing.has(member.key) ? dropping(next, member) : isKept(member) ? answering(next, member) : next;
   return Object.freeze({
     ...layer<never>(
       "cached",
@@ -140,7 +136,7 @@ export function cached(
       },
       { mayAnswer: true },
     ),
-    ...(only && { only: [...only, ...clearedBy] as never[] }),
+    ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }),
   });
 }
 

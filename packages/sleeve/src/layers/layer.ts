@@ -79,7 +79,8 @@ export function layer<Target = unknown>(
   return Object.freeze({ ...traits, name, only: typeof only === "object" ? only : undefined, around });
 }
 
-function chooser<Target>(only: Only<Target> | undefined): (member: Member) => boolean {
+/** Whether a layer is on a member. */
+export function chooser<Target>(only: Only<Target> | undefined): (member: Member) => boolean {
   if (!only) return () => true;
   if (typeof only === "function") return only;
   const chosen: ReadonlySet<unknown> = new Set(only);

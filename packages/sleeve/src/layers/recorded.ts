@@ -59,20 +59,26 @@ export function recorded<Target>(options: RecordedOptions<Target>): Layer<Target
  */
 export function standIn<Target extends object>(recording: readonly Recorded[]): Target {
   const members = new Map<string, { use: Recorded["use"]; answers: Map<string, Outcome[]> }>();
+  const asked = new WeakMap<readonly Outcome[], number>();
   for (const { use, member, args, outcome } of recording) {
     const known = members.get(member) ?? { use, answers: new Map<string, Outcome[]>() };
     members.set(member, known);
     const key = argumentsKey(args);
-    known.answers.set(key, [...(known.answers.get(key) ?? []), outcome]);
+    const outcomes = known.answers.get(key);
+    if (outcomes) outcomes.push(outcome);
+    else known.answers.set(key, [outcome]);
   }
   const answer = (member: string, args: readonly unknown[]): unknown => {
     const answers = members.get(member)?.answers;
     const outcomes = answers?.get(argumentsKey(args));
-    const outcome = outcomes && outcomes.length > 1 ? outcomes.shift() : outcomes?.[0];
-    if (outcome) return replay(outcome);
-    const asked = `${member}(${argumentsKey(args)})`;
+    if (outcomes) {
+      const turn = asked.get(outcomes) ?? 0;
+      asked.set(outcomes, turn + 1);
+      return replay(outcomes[Math.min(turn, outcomes.length - 1)] as Outcome);
+    }
+    const question = `${member}(${argumentsKey(args)})`;
     const there = [...(answers?.keys() ?? [])].slice(0, 5).map((each) => `${member}(${each})`);
-    throw notRecorded(asked, there);
+    throw notRecorded(question, there);
   };
   const shown: PropertyDescriptorMap = Object.create(null);
   for (const [member, { use }] of members) {
@@ -82,7 +88,7 @@ export function standIn<Target extends object>(recording: readonly Recorded[]): 
         ? { ...attributes, get: () => answer(member, []) }
         : { ...attributes, value: (...args: unknown[]) => answer(member, args) };
   }
-  const asked = new Proxy(Object.create(null, shown) as object, {
+  const standing = new Proxy(Object.create(Object.prototype, shown) as object, {
     get(target, key, receiver) {
       // Promises ask everything whether it is one of them, and the language looks for its own symbols.
       if (key in target || typeof key === "symbol" || key === "then")
@@ -91,7 +97,7 @@ export function standIn<Target extends object>(recording: readonly Recorded[]): 
     },
   });
   // What the recording holds is known at run time only; the rest says so when it is asked.
-  return asked as Target;
+  return standing as Target;
 }
 
 function replay(outcome: Outcome): unknown {
