@@ -1,3 +1,4 @@
+import { BerthLedger } from "@port-ellery/berth-ledger";
 import { type Progress, Refusal } from "sleeve";
 import { type Office, openOffice, type Visit } from "../../after/src/admit.ts";
 import type { Berths } from "../../after/src/berths/berths.ts";
@@ -23,7 +24,6 @@ export function offerAdmission(tides: () => TideTable): void {
     return ledger;
   };
   const desks = { master: guardedBerths(master, open), visitor: guardedBerths(visitor, open) };
-  showBerths(desks.visitor);
 
   form.addEventListener("submit", (event) => {
     event.preventDefault();
@@ -44,7 +44,9 @@ export function offerAdmission(tides: () => TideTable): void {
     const progress = (each: Progress) => showStep(visit.vessel, each);
     const office = openOffice({ tides: tides(), berths, tugs, notices: notices.port }, { progress });
     answer.textContent = await answerTo(office, visit);
-    showBerths(berths);
+    showBerths(desks.visitor);
+    const times = BerthLedger.openings === 1 ? "once" : `${BerthLedger.openings} times`;
+    element("ledger", HTMLElement).textContent = `The ledger has been opened ${times}.`;
   }
 
   async function answerTo(office: Office, visit: Visit): Promise<string> {

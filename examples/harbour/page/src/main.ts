@@ -1,3 +1,4 @@
+import { awaitedReading } from "../../after/src/tides/latest-reading.ts";
 import type { TideTable } from "../../after/src/tides/tide-table.ts";
 import { offerAdmission } from "./admission.ts";
 import { CallLog } from "./call-log.ts";
@@ -7,6 +8,8 @@ import { tideChart } from "./tide-chart.ts";
 
 const DAY = 86_400_000;
 const HALF_HOUR = 1_800_000;
+/** Local time is an hour ahead of UTC. */
+const AHEAD = 3_600_000;
 
 const controls = element("controls", HTMLFormElement);
 const log = new CallLog(element("calls", HTMLTableSectionElement));
@@ -18,6 +21,7 @@ controls.addEventListener("change", () => {
   void draw();
 });
 element("ask", HTMLButtonElement).addEventListener("click", () => void tellNow());
+element("wait", HTMLButtonElement).addEventListener("click", () => void waitForGauge());
 void draw();
 offerAdmission(() => tides);
 
@@ -31,6 +35,7 @@ function chosenTable(): TideTable {
   return watchedTable(chosen.get("table") as TableName, {
     logging: isLogged,
     timing: isTimed,
+    cached: chosen.has("cached"),
     onEntry: (entry) => log.entry(entry),
     onSample: (sample) => log.sample(sample, isLogged),
   });
@@ -61,6 +66,20 @@ async function draw(): Promise<void> {
 
 async function tellNow(): Promise<void> {
   tell(await tides.heightAt(new Date()));
+}
+
+/** Asks a gauge that answers when it pleases, and says how long that took. */
+async function waitForGauge(): Promise<void> {
+  const summary = element("summary", HTMLElement);
+  summary.textContent = "Waiting for the gauge …";
+  const local = new Date(Date.now() + AHEAD).toISOString().slice(0, 16).replace("T", " ");
+  let waited = "";
+  const reading = awaitedReading(local, 50 + Math.random() * 500, ({ milliseconds, attempts }) => {
+    waited = `It was ${milliseconds.toFixed(0)} ms late, asked ${attempts} times.`;
+  });
+  const height = await reading.latest();
+  reading.close();
+  summary.textContent = `The gauge reads ${height?.toFixed(2)} metres. ${waited}`;
 }
 
 function tell(height: number): void {

@@ -1,4 +1,4 @@
-import { decorate, type Layer, type LogEntry, logging, type Sample, timing } from "sleeve";
+import { cached, decorate, type Layer, type LogEntry, logging, type Sample, timing } from "sleeve";
 import { connectGaugeTides } from "../../after/src/tides/gauge-tides.ts";
 import { loadSumsTides } from "../../after/src/tides/sums-tides.ts";
 import type { TideTable } from "../../after/src/tides/tide-table.ts";
@@ -9,20 +9,37 @@ export const tables = {
   sums: loadSumsTides("PE-1"),
 } satisfies Record<string, TideTable>;
 
+/** Made once, so that what is kept stays while the other layers are switched on and off. */
+const kept = cached<TideTable>({
+  only: ["heightAt", "tidesOn"],
+  for: "10m",
+  key: ([time]) => minuteOf(time),
+});
+
+/** The gauge tells the tide to the minute, so all times of one have the same. */
+function minuteOf(time: unknown): string {
+  return (time as Date).toISOString().slice(0, 16);
+}
+
 export type TableName = keyof typeof tables;
 
 /** Which layers are on, and who is told. */
 export interface Watch {
   readonly logging: boolean;
   readonly timing: boolean;
+  readonly cached: boolean;
   readonly onEntry: (entry: LogEntry) => void;
   readonly onSample: (sample: Sample) => void;
 }
 
-/** A tide table with the chosen layers around it; the log is outside, so it hears of a call after its timing. */
+/**
+ * A tide table with the chosen layers around it. The log is outside, so it hears of a call after its timing; what is kept is inside,
+ * so that both hear of every call.
+ */
 export function watchedTable(name: TableName, watch: Watch): TideTable {
   const layers: Layer<TideTable>[] = [];
   if (watch.logging) layers.push(logging({ to: { info: watch.onEntry, error: watch.onEntry } }));
   if (watch.timing) layers.push(timing({ to: watch.onSample }));
+  if (watch.cached) layers.push(kept);
   return decorate(tables[name], ...layers);
 }

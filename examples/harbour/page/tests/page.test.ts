@@ -109,6 +109,41 @@ describe("the page, in a browser and under a strict content security policy", ()
     expect(Number(unlogged?.[4])).toBeGreaterThan(0);
   });
 
+  test("answers from what it keeps where that is asked for, and tells of those calls too", async () => {
+    await page.check("input[name=cached]");
+    // Time stands still, so that both calls are of the same minute.
+    await page.evaluate(() => {
+      const now = Date.now();
+      class Standing extends Date {
+        constructor(...given: unknown[]) {
+          super(...((given.length > 0 ? given : [now]) as [number]));
+        }
+      }
+      Object.assign(window, { Date: Standing });
+    });
+    await page.click("#ask");
+    await settled();
+    // From here on the gauge, which takes its time, has none to answer in.
+    await page.evaluate(() => Object.assign(window, { setTimeout: () => 0 }));
+    const before = (await calls()).length;
+    await page.click("#ask");
+    await page.waitForFunction((count) => document.querySelectorAll("#calls tr").length > count, before);
+    await settled();
+    const [again, first] = await calls();
+    expect([again?.[1], again?.[3]]).toEqual(["heightAt", first?.[3]]);
+  });
+
+  test("waits for a late gauge as long as that takes, and says how long it was", async () => {
+    await page.click("#wait");
+    await page.waitForFunction(() =>
+      document.querySelector("#summary")?.textContent?.startsWith("The gauge reads"),
+    );
+    const [, height, late] =
+      /reads ([\d.]+) metres. It was (\d+) ms late/.exec((await page.textContent("#summary")) ?? "") ?? [];
+    expect(Number(height)).toBeGreaterThan(0);
+    expect(Number(late)).toBeGreaterThanOrEqual(50);
+  });
+
   const admit = async (fields: Readonly<Record<string, string>>) => {
     const before = await page.textContent("#answer");
     for (const [name, value] of Object.entries(fields)) await page.fill(`#visit input[name=${name}]`, value);
