@@ -4,6 +4,7 @@ import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { inspect } from "node:util";
 import { context, propagation } from "@opentelemetry/api";
 import { AsyncLocalStorageContextManager } from "@opentelemetry/context-async-hooks";
 import { W3CTraceContextPropagator } from "@opentelemetry/core";
@@ -133,6 +134,44 @@ describe("logging", () => {
         },
       ],
     });
+  });
+
+  test("blots out secrets in objects of classes, maps, errors and what they hold, and is bounded", () => {
+    class Login {
+      readonly name = "Ada Quill";
+      readonly password = "xyzzy";
+      readonly nested = {
+        apiToken: "xyzzy",
+        list: [new Map([["secret", "xyzzy"]]), new Set(["plugh xyzzy"])],
+      };
+    }
+    class Refused extends Error {
+      readonly login = new Login();
+    }
+    const entries: LogEntry[] = [];
+    const endless: Record<string, unknown> = { password: "xyzzy" };
+    for (let each = 0; each < 100; each++) endless[`self${each}`] = endless;
+    const thrown = new Refused("xyzzy was refused");
+    const plain = new RangeError("full");
+    const office = decorate(
+      {
+        admit: (_: unknown) => true,
+        refuse: (error: Error) => {
+          throw error;
+        },
+      },
+      logging({ to: into(entries), hiding: { values: [/xyzzy/] } }),
+    );
+    office.admit(new Login());
+    office.admit(endless);
+    expect(() => office.refuse(thrown)).toThrow(thrown);
+    expect(() => office.refuse(plain)).toThrow(plain);
+    const [refused, full] = entries.flatMap((each) => ("error" in each ? [each.error] : []));
+    expect(JSON.stringify(entries)).not.toContain("xyzzy");
+    expect(inspect(refused, { depth: 9 })).not.toContain("xyzzy");
+    expect([refused instanceof Refused, full]).toEqual([true, plain]);
+    expect(entries[0]).toMatchObject({ args: [{ name: "Ada Quill", password: "[redacted]" }] });
+    expect(JSON.stringify(entries).length).toBeLessThan(100_000);
   });
 });
 

@@ -2,7 +2,7 @@ import type { Layer } from "../forward/call.ts";
 import { host } from "../host.ts";
 import type { Member } from "../surface/member.ts";
 import { createContext } from "./context.ts";
-import { type LayerOptions, layer, type Watching } from "./layer.ts";
+import { type LayerOptions, layer, type Watch } from "./layer.ts";
 import { wholeNumber } from "./options.ts";
 import { type Outcome, succeeded } from "./outcome.ts";
 import { type Redaction, redacting } from "./redact.ts";
@@ -56,7 +56,8 @@ let isFormatting = false;
  * is over. The two entries of a call carry the same number, and calls made within another logged call carry its
  * number too; in Node.js that holds across awaits.
  *
- * Fields and members named like secrets (`password`, `apiToken`) are blotted out; `hiding` names more.
+ * What is logged is a copy, in which fields and members named like secrets (`password`, `apiToken`) are blotted out; `hiding`
+ * names more. Errors stay the errors that they are, unless they carry a secret.
  *
  * @example
  * import { decorate, type LogEntry, logging } from "sleeve";
@@ -86,20 +87,19 @@ export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Tar
         isFormatting = false;
       }
     };
-    return ({ args }: { readonly args: readonly unknown[] }): Watching | undefined => {
+    return ({ args }: { readonly args: readonly unknown[] }): Watch | undefined => {
       if (isFormatting) return undefined;
       const call = ++lastCall;
       const within = context.current() ?? call;
       const known = { call, within, member };
-      if (isOn(level)) write(level, { ...known, event: "called", args: args.map(shown) }, `${member} called`);
-      return {
-        around: (run) => context.run(within, run),
-        ended(outcome) {
-          if (!isOn(succeeded(outcome) ? level : "error")) return;
-          const entry = endOf(known, outcome, shown);
-          write(succeeded(outcome) ? level : "error", entry, `${member} ${outcome.status}`);
-        },
+      const ended = (outcome: Outcome) => {
+        const at = succeeded(outcome) ? level : "error";
+        if (isOn(at)) write(at, endOf(known, outcome, shown), `${member} ${outcome.status}`);
       };
+      // A call that is not told of is not one that others are told to be within.
+      if (!isOn(level)) return ended;
+      write(level, { ...known, event: "called", args: args.map(shown) }, `${member} called`);
+      return { around: (run) => context.run(within, run), ended };
     };
   };
   return layer<Target>(
@@ -112,5 +112,5 @@ export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Tar
 function endOf(known: EntryOfCall, outcome: Outcome, shown: (value: unknown) => unknown): LogEntry {
   return succeeded(outcome)
     ? { ...known, event: outcome.status, value: shown(outcome.value) }
-    : { ...known, event: outcome.status, error: outcome.error };
+    : { ...known, event: outcome.status, error: shown(outcome.error) };
 }
