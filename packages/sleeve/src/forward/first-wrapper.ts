@@ -1,12 +1,5 @@
+import { Given } from "./given.ts";
 import type { StackNode } from "./stack.ts";
-
-/** Gives back the object it is constructed with, so that a subclass puts its private fields on that one. */
-class Given {
-  constructor(object: object) {
-    // biome-ignore lint/correctness/noConstructorReturn: what the class is for
-    return object;
-  }
-}
 
 /**
  * The first wrapper that a subject got, kept on the subject itself in private fields, which nobody else can see.
@@ -36,8 +29,7 @@ class FirstWrapper extends Given {
 
 /** The wrapper that a subject has of a stack, if it has one. */
 export function wrapperOf(subject: object, node: StackNode): object | undefined {
-  if (!FirstWrapper.isOn(subject)) return node.wrappers.get(subject);
-  return FirstWrapper.of(subject, node) ?? node.wrappers.get(subject);
+  return (FirstWrapper.isOn(subject) && FirstWrapper.of(subject, node)) || node.laterWrapperOf(subject);
 }
 
 export function keepWrapper(subject: object, node: StackNode, wrapper: object): void {
@@ -49,5 +41,5 @@ export function keepWrapper(subject: object, node: StackNode, wrapper: object): 
   } catch {
     // A host may forbid private fields on some of its objects, and the language may come to on those that are frozen.
   }
-  node.wrappers.set(subject, wrapper);
+  node.keepLaterWrapper(subject, wrapper);
 }

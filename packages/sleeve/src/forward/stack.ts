@@ -1,32 +1,89 @@
 import { badOption } from "../errors.ts";
 import type { Layer } from "./call.ts";
+import { Given } from "./given.ts";
 import type { Plan } from "./plan.ts";
 import type { Shape } from "./shape.ts";
 
-/** What is known of one stack: how its shapes are planned, and the one wrapper of each of its subjects. */
-export interface StackNode {
+/**
+ * What is known of one stack: how its shapes are planned, and the one wrapper of each of its subjects. Most stacks have one
+ * shape and one subject, so the maps for more are made when there are more.
+ */
+export class StackNode {
   readonly layers: readonly Layer<never>[];
-  readonly plans: WeakMap<Shape, Plan>;
-  /** The wrappers of subjects that had one of another stack before. */
-  readonly wrappers: WeakMap<object, object>;
-  readonly next: WeakMap<object, StackNode>;
   /** Its layers in their shortest form, where they are put around something that has none. */
   readonly shortest: Simplified;
   /** The layer that asks for other than closed forwarding, if any does: the one that asks for most. */
   readonly demanding: Layer<never> | undefined;
+  #shape: Shape | undefined;
+  #plan: Plan | undefined;
+  #plans: WeakMap<Shape, Plan> | undefined;
+  #wrappers: WeakMap<object, object> | undefined;
+  #next: WeakMap<object, StackNode> | undefined;
+
+  constructor(layers: readonly Layer<never>[]) {
+    this.layers = layers;
+    this.shortest = simplified(flattened(layers));
+    this.demanding = layers
+      .filter((layer) => layer.forwarding)
+      .sort((left, right) => strengthOf(right) - strengthOf(left))[0];
+  }
+
+  planOf(shape: Shape): Plan | undefined {
+    return this.#shape === shape ? this.#plan : this.#plans?.get(shape);
+  }
+
+  keepPlan(shape: Shape, plan: Plan): void {
+    if (this.#shape) {
+      this.#plans ??= new WeakMap();
+      this.#plans.set(shape, plan);
+    } else {
+      this.#shape = shape;
+      this.#plan = plan;
+    }
+  }
+
+  /** The wrapper of a subject that had one of another stack before. */
+  laterWrapperOf(subject: object): object | undefined {
+    return this.#wrappers?.get(subject);
+  }
+
+  keepLaterWrapper(subject: object, wrapper: object): void {
+    this.#wrappers ??= new WeakMap();
+    this.#wrappers.set(subject, wrapper);
+  }
+
+  /** What is known of the stack with one more layer inside. */
+  with(layer: Layer<never>): StackNode {
+    const found = this.#next?.get(layer);
+    if (found) return found;
+    const next = new StackNode([...this.layers, layer]);
+    this.#next ??= new WeakMap();
+    this.#next.set(layer, next);
+    return next;
+  }
+}
+
+/** What is known of the stack of one layer, kept on that one: layers may be many, and come and go. */
+class OutermostLayer extends Given {
+  readonly #node: StackNode;
+
+  constructor(layer: Layer<never>) {
+    super(layer);
+    this.#node = new StackNode([layer]);
+  }
+
+  static nodeOf(layer: Layer<never>): StackNode {
+    if (typeof layer !== "object" || layer === null) return new StackNode([layer]);
+    if (#node in layer) return (layer as unknown as OutermostLayer).#node;
+    return new OutermostLayer(layer).#node;
+  }
 }
 
 /** Finds what is known of a stack, by the identity of its layers in their order. */
 export function nodeOf(layers: readonly Layer<never>[]): StackNode {
-  let node = root;
-  for (const layer of layers) {
-    let next = node.next.get(layer);
-    if (!next) {
-      next = createNode([...node.layers, layer]);
-      node.next.set(layer, next);
-    }
-    node = next;
-  }
+  if (layers.length === 0) return root;
+  let node = OutermostLayer.nodeOf(layers[0] as Layer<never>);
+  for (let index = 1; index < layers.length; index++) node = node.with(layers[index] as Layer<never>);
   return node;
 }
 
@@ -36,19 +93,6 @@ function requireLayer(layer: unknown): void {
   throw badOption(
     `${what} was given where a layer should be. Give what makes a layer when it is called, as logging() does.`,
   );
-}
-
-function createNode(layers: readonly Layer<never>[]): StackNode {
-  return {
-    layers,
-    plans: new WeakMap(),
-    wrappers: new WeakMap(),
-    next: new WeakMap(),
-    shortest: simplified(flattened(layers)),
-    demanding: layers
-      .filter((layer) => layer.forwarding)
-      .sort((left, right) => strengthOf(right) - strengthOf(left))[0],
-  };
 }
 
 const STRENGTH = ["open", "deep", "sealed"];
@@ -95,4 +139,4 @@ export function simplified(layers: readonly Layer<never>[]): Simplified {
 }
 
 // Below what it is made by, which has to be there first.
-const root = createNode([]);
+const root = new StackNode([]);

@@ -66,12 +66,12 @@ function wrapClosed(subject: object, node: StackNode): object {
 }
 
 /** A new wrapper of an object, planned once for all of its shape. */
-function createWrapper(subject: object, { plans, layers }: StackNode): object {
+function createWrapper(subject: object, node: StackNode): object {
   const shape = shapeOf(subject);
-  let plan = plans.get(shape);
+  let plan = node.planOf(shape);
   if (!plan) {
-    plan = createPlan(shape, layers);
-    plans.set(shape, plan);
+    plan = createPlan(shape, node.layers);
+    node.keepPlan(shape, plan);
   }
   return plan(subject);
 }
@@ -79,7 +79,7 @@ function createWrapper(subject: object, { plans, layers }: StackNode): object {
 /** A new wrapper of anything, as an ES `Proxy`. */
 function wrapOpen(subject: object, options: MembraneOptions): object {
   // One that is made at first use is not to be made by being looked at.
-  if (!wrappedOf(subject)) {
+  if (options.layers.some(({ only }) => only) && !wrappedOf(subject)) {
     const members = new Map(reflect(subject).map((member) => [member.key, { member }]));
     refuseLayersOnNothing(members, options.layers);
   }

@@ -1,1 +1,0 @@
-export { facade } from "sleeve";
