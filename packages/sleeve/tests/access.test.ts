@@ -536,6 +536,17 @@ describe("an access check", () => {
     expect(calls).toEqual(["inner", "up"]);
   });
 
+  test("on members that are not there says so, and not what there is", () => {
+    const layers = access(() => false, { only: ["rveeal"] as never });
+    expect(() => decorate(new Vault(), layers)).toThrow(/^((?!secretField).)*rveeal((?!secretField).)*$/);
+    expect(() =>
+      new (decorate(
+        Vault,
+        access(() => false, { only: ["reveal"] }),
+      ))().reveal(),
+    ).toThrow(expect.objectContaining({ code: "DENIED" }));
+  });
+
   test("a revocation cuts off all that came out before it, and what is still under way", async () => {
     const control = new ProxyControl();
     const real = new Vault();

@@ -169,14 +169,16 @@ export function accessor(
 export function refuseLayersOnNothing(
   members: ReadonlyMap<PropertyKey, { readonly member: Member }>,
   layers: readonly Layer<never>[],
+  { areSecret = false }: { readonly areSecret?: boolean } = {},
 ): void {
   for (const { name, only } of layers) {
     if (!only || only.some((key) => members.has(key))) continue;
-    const known = [...members.values()].map(({ member }) => member.label).join(", ");
+    const labels = [...members.values()].map(({ member }) => member.label).join(", ");
+    const known = areSecret ? "" : ` It has: ${labels || "no members"}.`;
     throw new SleeveError(
       "NO_SUCH_MEMBER",
       `The layer "${name}" is told to keep to ${only.map((key) => `"${String(key)}"`).join(", ")}, which the ` +
-        `subject does not have. It has: ${known || "no members"}. Correct the layer's \`only\`.`,
+        `subject does not have.${known} Correct the layer's \`only\`.`,
     );
   }
 }

@@ -78,10 +78,11 @@ function createWrapper(subject: object, node: StackNode): object {
 
 /** A new wrapper of anything, as an ES `Proxy`. */
 function wrapOpen(subject: object, options: MembraneOptions): object {
-  // One that is made at first use is not to be made by being looked at.
-  if (options.layers.some(({ only }) => only) && !wrappedOf(subject)) {
+  // One that is made at first use is not to be made by being looked at, and the fields of what a class makes are not known.
+  const isKnown = typeof subject !== "function" && !wrappedOf(subject);
+  if (isKnown && options.layers.some(({ only }) => only)) {
     const members = new Map(reflect(subject).map((member) => [member.key, { member }]));
-    refuseLayersOnNothing(members, options.layers);
+    refuseLayersOnNothing(members, options.layers, { areSecret: options.forwarding === "sealed" });
   }
   return new Membrane(subject, options).show(subject, "outside");
 }
