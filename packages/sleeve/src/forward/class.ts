@@ -2,7 +2,7 @@ import { type Member, memberOfFunction } from "../surface/member.ts";
 import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
 import { boundMethod } from "./bound.ts";
 import type { Layer, Next, Use } from "./call.ts";
-import { throughLayers } from "./plan.ts";
+import { methodThrough, throughLayers } from "./plan.ts";
 import { type BareSite, named, type Signature } from "./sites.ts";
 
 /** A class, whatever it takes and makes. */
@@ -88,22 +88,23 @@ function callBriefly(method: BareSite, wrapper: object, args: readonly unknown[]
   return args.length === 0 ? method.call(wrapper) : method.call(wrapper, args[0]);
 }
 
+type ThroughLayers = [
+  innermost: Next,
+  member: Member,
+  use: Use,
+  layers: readonly Layer<never>[],
+  signature: Signature,
+];
+
 /** A function through the layers that are on one use of a member; `undefined` where there are none. */
 function layeredSite(...[innermost, member, use, layers, signature]: ThroughLayers): BareSite | undefined {
-  if (throughLayers(innermost, member, use, layers) === innermost) return undefined;
-  return siteThrough(innermost, member, use, layers, signature);
+  const outermost = throughLayers(innermost, member, use, layers);
+  return outermost === innermost ? undefined : methodThrough(outermost, member, signature);
 }
 
-type ThroughLayers = [Next, Member, Use, readonly Layer<never>[], Signature];
-
+/** The same, and one that forwards where there are none. */
 function siteThrough(...[innermost, member, use, layers, signature]: ThroughLayers): BareSite {
-  const outermost = throughLayers(innermost, member, use, layers);
-  const { site } = {
-    site(this: object, ...args: unknown[]) {
-      return outermost({ member, args, wrapper: this });
-    },
-  };
-  return named(site, signature);
+  return methodThrough(throughLayers(innermost, member, use, layers), member, signature);
 }
 
 function findDescriptor(subject: object, key: PropertyKey): PropertyDescriptor | undefined {

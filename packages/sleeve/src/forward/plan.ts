@@ -4,7 +4,7 @@ import { boundMethod, OwnMethods } from "./bound.ts";
 import type { Call, Layer, Next, Use } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
 import { type BareMember, bareMember, type Shape } from "./shape.ts";
-import { type BareSite, named, type OwnMethod, type Site } from "./sites.ts";
+import { type BareSite, named, type OwnMethod, type Signature, type Site } from "./sites.ts";
 import { keepingWritten, tail } from "./tail.ts";
 
 /** Makes wrappers of one shape, a new one at each call. */
@@ -154,6 +154,16 @@ function useThrough(outermost: Next, member: Member): BareSite {
   return function (...args) {
     return outermost({ member, args, wrapper: this });
   };
+}
+
+/** The same as a method of a class has it: it cannot be constructed. */
+export function methodThrough(outermost: Next, member: Member, signature: Signature): BareSite {
+  const { method } = {
+    method(this: object, ...args: unknown[]) {
+      return outermost({ member, args, wrapper: this });
+    },
+  };
+  return named(method, signature);
 }
 
 /** The descriptor of a property that is forwarded to by one function or two. */

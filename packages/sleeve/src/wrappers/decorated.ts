@@ -1,6 +1,5 @@
 import type { Layer } from "../forward/call.ts";
-import { throughLayers } from "../forward/plan.ts";
-import { type BareSite, named } from "../forward/sites.ts";
+import { methodThrough, throughLayers } from "../forward/plan.ts";
 import { flattened } from "../forward/stack.ts";
 import type { Member } from "../surface/member.ts";
 import type { AnyFunction } from "./adapter.ts";
@@ -76,11 +75,6 @@ function layered<Value extends AnyFunction>(
     USES[kind],
     layers,
   );
-  const { site } = {
-    site(this: object, ...args: unknown[]) {
-      return outermost({ member, args, wrapper: this });
-    },
-  };
   // It is called in all the ways in which the one it stands for is.
-  return named(site as BareSite, value) as unknown as Value;
+  return methodThrough(outermost, member, value) as unknown as Value;
 }
