@@ -10,6 +10,7 @@ const stacks: Readonly<Record<string, () => Layer[]>> = {
   "no layers": () => [],
   "logging and timing": () => [logging({ to: silent }), timing({ to: () => {} })],
   "open forwarding": () => [open()],
+  "open and deep forwarding": () => [deep()],
   "open forwarding, logged and timed": () => [open(), logging({ to: silent }), timing({ to: () => {} })],
 };
 
@@ -168,7 +169,11 @@ const looks: Readonly<Record<string, Look>> = {
     return seen;
   },
   "returning itself": (it: { self?(): unknown; me?: unknown; light?(): unknown }) => [it.self?.() === it, it.me === it, it.light?.() === it],
-  "calling": async (it: unknown) => (typeof it === "function" && !isClass(it) ? await (it as (...args: unknown[]) => unknown)(4, 3) : 0),
+  "calling": async (it: unknown) => {
+    if (typeof it !== "function" || isClass(it)) return 0;
+    const come: unknown = await (it as (...args: unknown[]) => unknown)(4, 3);
+    return typeof come === "object" && come !== null && Symbol.iterator in come ? [...(come as Iterable<unknown>)] : come;
+  },
   "constructing": (it: unknown) => {
     if (typeof it !== "function" || it.prototype === undefined) return 0;
     try {

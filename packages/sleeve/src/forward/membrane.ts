@@ -68,6 +68,11 @@ export class Membrane {
     return isLanguageValue(value) ? value : this.show(value, to);
   }
 
+  /** The object of a side that something on the other stands for; the thing itself where it stands for none. */
+  original(value: object | null, on: Side): object | null {
+    return (value && this.#real[opposite(on)].get(value)) ?? value;
+  }
+
   passAll(values: readonly unknown[], to: Side): unknown[] {
     return values.map((value) => this.pass(value, to));
   }

@@ -229,7 +229,8 @@ class OpenHandler {
 
   /** The prototypes are shown as they are, so that `instanceof` answers; sealed, only those are that give nothing away. */
   #shownPrototype(): object | null {
-    if (!this.#isSealed) return Object.getPrototypeOf(this.#real);
+    // What inherits from an object of this side, as what a subclass makes does, shows that one.
+    if (!this.#isSealed) return this.#membrane.original(Object.getPrototypeOf(this.#real), this.#on);
     const { madePrototype } = this.#membrane;
     return madePrototype && this.#membrane.isMade(this.#real)
       ? this.#membrane.show(madePrototype, this.#on)
