@@ -499,6 +499,23 @@ describe("deep wrapping", () => {
     expect(boat.home()).toBe(it);
   });
 
+  test("a class makes objects that are known for its own, and so do its subclasses", () => {
+    const Deep = decorate(Buoy, deep());
+    class Plain {
+      light(): this {
+        return this;
+      }
+    }
+    const DeepPlain = decorate(Plain, deep());
+    class Sub extends DeepPlain {}
+    expect([
+      new DeepPlain() instanceof DeepPlain,
+      new Sub() instanceof Sub,
+      new Sub() instanceof DeepPlain,
+    ]).toEqual([true, true, true]);
+    expect([new Deep("N").light().lit, new Sub().light() instanceof Sub]).toEqual([true, true]);
+  });
+
   test("what goes back in is unwrapped, and values of the language pass untouched", () => {
     const { fleet: it } = watched();
     expect(it.add(it.flag)).toBe(true);

@@ -87,8 +87,11 @@ class OpenHandler {
 
   #read(key: string | symbol, receiver: object): unknown {
     if (this.#isSealed && key === "constructor") return harmlessPrototypeOf(this.#real)?.constructor;
-    // `instanceof` and `class … extends` read it, and what it gives is sealed like the rest.
-    if (this.#isSealed && this.#isPrototypeKey(key)) return this.#out(Reflect.get(this.#real, key));
+    if (this.#isPrototypeKey(key)) {
+      // `instanceof` and `class … extends` read it. It is shown as prototypes are, as it is; sealed, like the rest.
+      const prototype: unknown = Reflect.get(this.#real, key);
+      return this.#isSealed ? this.#out(prototype) : this.#membrane.original(prototype as object, this.#on);
+    }
     const found = findProperty(this.#real, key);
     if (!found) return key === Symbol.toStringTag ? tagOf(this.#real) : undefined;
     if (isGenericHolder(found.holder)) return Reflect.get(found.holder, key, receiver);
