@@ -37,6 +37,8 @@ const mistakes: Readonly<Record<string, readonly [string, RegExp, () => unknown]
   "a bridge to nothing": ["NO_SUBJECT", /^The bridge's "brass" was given undefined/, () => bridge<typeof bell>({ brass: () => wrong(undefined) }, { start: "brass", surface: { ring: "method" } }).port.ring()],
   "an operation that is none": ["BAD_OPTION", /^The facade's ring is ding. Make it an operation with steps, or a function/, () => facade({ bell }, () => wrong({ ring: "ding" }))],
   "a step that is none": ["BAD_OPTION", /^The step chime of ring is 4. Make it a function, or undoable/, () => facade({ bell }, (operation) => ({ ring: operation().steps({ chime: wrong(4) }) }))],
+  "two steps of one name": ["BAD_OPTION", /^ring has two things called chime. Name the step otherwise/, () => facade({ bell }, (operation) => ({ ring: operation().steps({ chime: () => 1 }).steps({ chime: () => 2 }) }))],
+  "a step that is called as the input is": ["BAD_OPTION", /^ring has two things called input/, () => facade({ bell }, (operation) => ({ ring: operation().steps({ input: () => 1 }) }))],
   "a member to override that is not there": ["NO_SUCH_MEMBER", /override was given rnig, but an object has no such member to replace/, () => override(bell, () => wrong({ rnig: () => "" }))],
   "nothing to explain": ["NO_SUBJECT", /^explain was given null/, () => explain(wrong(null))],
 }; // biome-ignore format: rows

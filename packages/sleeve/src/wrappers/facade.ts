@@ -91,7 +91,10 @@ function requireMember(name: string, member: unknown): void {
       `The facade's ${name} is ${String(member)}. Make it an operation with steps, or a function.`,
     );
   }
+  const steps = new Set(["input"]);
   for (const [step, given] of stages.flatMap((stage) => Object.entries(stage))) {
+    if (steps.has(step)) throw badOption(`${name} has two things called ${step}. Name the step otherwise.`);
+    steps.add(step);
     if (typeof given === "function" || typeof given?.run === "function") continue;
     throw badOption(
       `The step ${step} of ${name} is ${String(given)}. Make it a function, or undoable(run, undo).`,
