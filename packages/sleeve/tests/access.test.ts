@@ -1,6 +1,17 @@
 import { EventEmitter } from "node:events";
 import { inspect } from "node:util";
-import { access, bridge, decorate, deep, explain, layer, logging, ProxyControl, proxy } from "sleeve";
+import {
+  access,
+  bridge,
+  decorate,
+  deep,
+  explain,
+  layer,
+  logging,
+  override,
+  ProxyControl,
+  proxy,
+} from "sleeve";
 import { describe, expect, test } from "vitest";
 
 const SECRET = "the combination is 4711";
@@ -49,6 +60,12 @@ class Vault extends EventEmitter {
   }
   async later(): Promise<this> {
     return this;
+  }
+  seen(): Vault {
+    return decorate(this as Vault, logging({ to: { info() {}, error() {} } }));
+  }
+  heir(): Vault {
+    return Object.create(this);
   }
   inner(): Drawer {
     return this.drawer;
@@ -103,7 +120,7 @@ class Vault extends EventEmitter {
 }
 
 const ALLOWED: ReadonlySet<string> = new Set([
-  "greet", "fluent", "later", "inner", "list", "map", "record", "call", "callBound", "failing", "failingLater",
+  "greet", "fluent", "seen", "heir", "later", "inner", "list", "map", "record", "call", "callBound", "failing", "failingLater",
   "pair", "opener", "equals", "put", "emitSelf", "on", "once", "drawer", "visits", "Symbol(Symbol.iterator)", "Symbol(Symbol.asyncIterator)",
 ]); // biome-ignore format: a list
 
@@ -165,6 +182,9 @@ const attempts: Readonly<Record<string, Attempt>> = {
   "string conversion": (vault) => `${vault}${String(vault)}`,
   "number conversion": (vault) => +(vault as never),
   "a returned this": (vault) => vault.fluent().reveal(),
+  "a wrapper of its own making": (vault) => vault.seen().reveal(),
+  "a field of an heir of its own making": (vault) => vault.heir().secretField,
+  "an heir's way to its prototype": (vault) => Object.getPrototypeOf(vault.heir()).secretField,
   "a promised this": async (vault) => (await vault.later()).reveal(),
   "a promise's own then": (vault) =>
     Promise.prototype.then.call(vault.later(), (each: unknown) => (each as Vault).reveal()),
@@ -344,6 +364,32 @@ const checks = {
   "logged outside": (real: Vault) => decorate(real, logging({ to: { info() {}, error() {} } }), access(may)),
   "logged inside": (real: Vault) => decorate(real, access(may), logging({ to: { info() {}, error() {} } })),
   "at first use": (real: Vault) => proxy(() => real, { layers: [access(may)] }),
+  "at first use, of a wrapper": (real: Vault) =>
+    proxy(() => decorate(real, logging({ to: { info() {}, error() {} } })), { layers: [access(may)] }),
+  "a refined abstraction": (real: Vault) =>
+    decorate(
+      bridge<Vault>({ real }, { start: "real" }).refine((port) => ({
+        twice: () => [port.greet(), port.greet()],
+      })),
+      access(may),
+    ),
+  "an overridden object": (real: Vault) =>
+    decorate(
+      override(real, () => ({ emitSelf() {} })),
+      access(may),
+    ),
+  "beside another proxy of the same": (real: Vault) => {
+    const checked = proxy(() => real, { layers: [access(may)] });
+    const other = proxy(() => real);
+    expect([checked.greet(), other.greet()]).toEqual(["good day", "good day"]);
+    return checked;
+  },
+  "beside another bridge to the same": (real: Vault) => {
+    const checked = decorate(bridge<Vault>({ real }, { start: "real" }).port, access(may));
+    const other = bridge<Vault>({ real }, { start: "real" }).port;
+    expect([checked.greet(), other.greet()]).toEqual(["good day", "good day"]);
+    return checked;
+  },
   "made by a checked class": (real: Vault) => {
     // The class makes the very vault that the attempt is watched on.
     class Made extends Vault {
@@ -565,6 +611,19 @@ describe("an access check", () => {
     ];
     for (const use of uses) expect(use).toThrow(expect.objectContaining({ code: "REVOKED" }));
     await expect(pending).rejects.toMatchObject({ code: "REVOKED" });
+  });
+
+  test("a revocation cuts off what came out of further wrappers, too", async () => {
+    const control = new ProxyControl();
+    const quiet = logging({ to: { info() {}, error() {} } });
+    const real = new Vault();
+    const late = proxy(() => real, { control });
+    const listed = proxy(() => real, { control, layers: [quiet, access(may)] });
+    const drawers = [late, listed].map((each) => decorate(each, access(may), quiet).inner());
+    const again = decorate(decorate(late, quiet), deep()).inner();
+    await control.revoke();
+    for (const drawer of [...drawers, again])
+      expect(() => drawer.vault).toThrow(expect.objectContaining({ code: "REVOKED" }));
   });
 
   test("a swap in mid-call does not let the former subject out", async () => {

@@ -148,6 +148,10 @@ test("functions and modules are adapted too, and a target that is a function", (
   const feet = (metres: number) => metres / 0.3048;
   const inMetres = adapter<(feet: number) => number, typeof feet>((convert, given) => given / convert(1));
   expect(inMetres(feet)(feet(2))).toBeCloseTo(2);
+  const named = adapter<(a: number, b: number) => number, typeof Math>((math, a, b) => math.max(a, b), {
+    name: "largest",
+  });
+  expect([named(Math).name, named(Math).length, named(Math)(2, 3)]).toEqual(["largest", 2, 3]);
   const sums = adapter<{ largest(of: readonly number[]): number; readonly half: number }, typeof Math>({
     largest: (math, of) => math.max(...of),
     half: { get: (math) => math.SQRT1_2 ** 2 },

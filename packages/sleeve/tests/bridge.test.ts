@@ -78,6 +78,26 @@ test("a refined abstraction goes with the implementation, and takes layers", asy
   expect(entries.filter((each) => each === "shiftBerth called")).toHaveLength(2);
 });
 
+test("a refined abstraction comes back where the implementation gives itself back", () => {
+  const flag = {
+    hoisted: 0,
+    hoist() {
+      this.hoisted += 1;
+      return this;
+    },
+  };
+  for (const implementation of [flag, () => flag]) {
+    const signals = bridge<typeof flag>({ mast: implementation }, { start: "mast" }).refine((port) => ({
+      thrice: () => port.hoist().hoist().hoist(),
+    }));
+    expect(signals.hoist()).toBe(signals);
+    const { hoist } = signals;
+    hoist();
+    (signals.hoist() as typeof signals).thrice();
+  }
+  expect(flag.hoisted).toBe(12);
+});
+
 test("one that is made at first use is made once, and again after it was released", async () => {
   let made = 0;
   const released: string[] = [];

@@ -29,7 +29,7 @@ const mistakes: Readonly<Record<string, readonly [string, RegExp, () => unknown]
   "a layer on members that are not there": ["NO_SUCH_MEMBER", /told to keep to "rnig", which the subject does not have. It has: ring/, () => decorate(bell, wrong(logging({ only: wrong(["rnig"]) })))],
   "no check": ["BAD_OPTION", /^access: may is undefined. Give a function/, () => access(wrong(undefined))],
   "a rule that is none": ["BAD_OPTION", /^guard: 24 is no check. Give a predicate, a range or a schema/, () => guard<typeof bell>(wrong({ ring: { times: 24 } }))],
-  "a store without its methods": ["BAD_OPTION", /^cached: store.add is undefined. Give a function/, () => cached({ only: ["ring"], for: "1m", store: wrong({ get: async () => null }) })],
+  "a store without its methods": ["BAD_OPTION", /^cached: store.add is undefined. Give a function/, () => cached({ only: ["ring"], for: "1m", name: "bell", store: wrong({ get: async () => null }) })],
   "a deadline that is none": ["BAD_OPTION", /^limited: deadline is "soon", which is no length of time/, () => limited({ deadline: wrong("soon") })],
   "a mapping that is none": ["BAD_MAPPING", /^The adapter of nothing was given undefined where its mapping should be/, () => adapter<typeof bell, typeof bell>(wrong(undefined))],
   "a proxy of nothing": ["NO_SUBJECT", /^proxy\(create\) was given undefined where its subject should be/, () => proxy<typeof bell>(() => wrong(undefined), { surface: { ring: "method" } }).ring()],

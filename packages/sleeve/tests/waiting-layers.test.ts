@@ -146,17 +146,40 @@ describe("cached", () => {
   test("shares results through a store: one of two computes, also when both ask at once", async () => {
     const store = new MemoryStore();
     const subjects = [new Sums(), new Sums()];
-    const clients = subjects.map((each) => decorate(each, cached({ only: ["later"], store, for: "1m" })));
+    const clients = subjects.map((each) =>
+      decorate(each, cached({ only: ["later"], store, for: "1m", name: "sums" })),
+    );
     const answers = await Promise.all(clients.flatMap((each) => [each.later(4), each.later(4)]));
     expect(answers).toEqual([7, 7, 7, 7]);
     expect(subjects.reduce((sum, { calls }) => sum + calls, 0)).toBe(1);
     expect([...store.kept.values()]).toEqual(['{"value":7}']);
   });
 
+  test("subjects that share a store are told apart by the name, or by what a function makes of the wrapper", async () => {
+    const store = new MemoryStore();
+    const station = (name: string) => ({ name, level: async (hour: number) => `${name} ${hour}` });
+    const kept = cached({
+      only: ["level"],
+      store,
+      for: "1m",
+      name: ({ name }: { readonly name: string }) => name,
+    });
+    const [ellery, holm] = [decorate(station("Ellery"), kept), decorate(station("Holm"), kept)];
+    expect([await ellery.level(4), await holm.level(4), await ellery.level(4)]).toEqual([
+      "Ellery 4",
+      "Holm 4",
+      "Ellery 4",
+    ]);
+    expect([...store.kept.keys()].sort()).toEqual(["Ellery:level(4)", "Holm:level(4)"]);
+  });
+
   test("passes by a store that fails or is silent, and takes over a claim that was left behind", async () => {
     const clock = new FakeClock();
     const store = new MemoryStore();
-    const kept = decorate(new Sums(), cached({ only: ["later"], store, for: "1m", patience: 50, clock }));
+    const kept = decorate(
+      new Sums(),
+      cached({ only: ["later"], store, for: "1m", name: "sleeve", patience: 50, clock }),
+    );
     store.broken = true;
     expect(await kept.later(1)).toBe(4);
     store.broken = false;

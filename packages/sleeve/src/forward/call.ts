@@ -17,7 +17,7 @@ export type Next = (call: Call) => unknown;
 
 /**
  * The ways in which a member is used. A function is used by `call`, and a class by `construct`; `list` asks
- * whether a member shows when members are listed, which only sealed forwarding asks its layers.
+ * whether a member shows when members are listed, which all but closed forwarding ask their layers.
  */
 export type Use = "call" | "read" | "write" | "construct" | "list";
 

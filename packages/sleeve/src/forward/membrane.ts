@@ -2,7 +2,7 @@ import type { Forwarded, Layer } from "./call.ts";
 import { isLanguageValue } from "./language.ts";
 import { openHandler } from "./open.ts";
 import { shadowOf } from "./shadow.ts";
-import { portOf } from "./wrapped.ts";
+import { isBehind, wrappedOf } from "./wrapped.ts";
 
 /** The two sides of a membrane: the client's, outside, and the subject's, inside. */
 export type Side = "outside" | "inside";
@@ -11,7 +11,7 @@ export interface MembraneOptions {
   readonly forwarding: Exclude<Forwarded, "closed">;
   readonly layers: readonly Layer<never>[];
   /** Asked whenever the client reaches in; throws where it may not any more. */
-  readonly gate?: () => void;
+  readonly gate?: (() => void) | undefined;
 }
 
 /**
@@ -61,11 +61,20 @@ export class Membrane {
     if ((typeof value !== "object" && typeof value !== "function") || value === null) return value;
     const known = this.#real[opposite(to)].get(value) ?? this.#shown[to].get(value);
     if (known) return known;
-    if (to === "outside" && portOf(value) === this.root) return this.show(this.root, to);
+    const subject = to === "outside" && this.#subjectBehind(value);
+    if (subject) return this.show(subject, to);
     if (this.forwarding === "open")
       return value === this.root && to === "outside" ? this.show(value, to) : value;
     if (value instanceof Promise) return this.#passPromise(value, to);
     return isLanguageValue(value) ? value : this.show(value, to);
+  }
+
+  /** The subject, where something is that by another name: what is behind a port or, sealed, another wrapper of it. */
+  #subjectBehind(value: object): object | undefined {
+    if (isBehind(value, this.root)) return this.root;
+    const bare = this.forwarding === "sealed" ? wrappedOf(value)?.subject : undefined;
+    if (!bare) return undefined;
+    return isBehind(bare, this.root) ? this.root : this.#isOfSubject(bare) ? bare : undefined;
   }
 
   /** The object of a side that something on the other stands for; the thing itself where it stands for none. */
@@ -93,9 +102,17 @@ export class Membrane {
     return on === "outside" && (this.#isDeep || this.#isOfSubject(real)) ? this.#layers : [];
   }
 
-  /** Whether an object is the subject or, where that is a class, made by it, or the prototype of those. */
+  /**
+   * Whether an object is the subject or, where that is a class, was made by it or is the prototype of what was; or inherits
+   * from one of these.
+   */
   #isOfSubject(real: object): boolean {
-    return real === this.root || real === this.madePrototype || this.isMade(real);
+    const { madePrototype } = this;
+    for (let each: object | null = real; each; each = Object.getPrototypeOf(each)) {
+      if (each === this.root || each === madePrototype || this.#made.has(each)) return true;
+      if (isBehind(each, this.root)) return true;
+    }
+    return false;
   }
 
   /** Notes what the subject constructed, which need not inherit from its prototype. */

@@ -33,10 +33,12 @@ export function bareMember(member: Member, isKept: boolean): BareMember {
   let pass: Next | undefined;
   return {
     member,
-    pass: () => {
-      pass ??= callNext(member, isKept);
-      return pass;
-    },
+    pass: isMethod
+      ? () => {
+          pass ??= callNext(member, isKept);
+          return pass;
+        }
+      : undefined,
     call: isMethod ? callSite(member, isKept) : undefined,
     read: member.readable && isProperty ? readSite(member, isKept) : undefined,
     write: member.writable && isProperty ? writeSite(member, isKept) : undefined,

@@ -73,9 +73,10 @@ class OutermostLayer extends Given {
   }
 
   static nodeOf(layer: Layer<never>): StackNode {
-    if (typeof layer !== "object" || layer === null) return new StackNode([layer]);
-    if (#node in layer) return (layer as unknown as OutermostLayer).#node;
-    return new OutermostLayer(layer).#node;
+    requireLayer(layer);
+    // The private field is there, and the type of a layer says nothing of it.
+    const known = #node in layer ? (layer as unknown as OutermostLayer) : new OutermostLayer(layer);
+    return known.#node;
   }
 }
 

@@ -13,13 +13,12 @@ import { isMadeLate, remember, type Wrapped, wrappedOf } from "./wrapped.ts";
 /**
  * Wraps a subject in a stack: the one wrapper that the two of them have, made when it is first asked for.
  *
- * @param known what is known of the subject as a wrapper, where it is one
- * @param gate asked whenever a client reaches in, under other than closed forwarding
+ * @param known what is known of the subject itself, where it is the port of a proxy or a bridge
  */
 export function wrap(
   subject: object,
   layers: readonly Layer<never>[],
-  { known, gate }: { readonly known?: Wrapped | undefined; readonly gate?: () => void } = {},
+  known: Wrapped | undefined = wrappedOf(subject),
 ): object {
   const node = nodeOf(layers);
   const found = wrapperOf(subject, node);
@@ -28,7 +27,7 @@ export function wrap(
   const wrapper =
     forwarding === "closed"
       ? wrapClosed(subject, node)
-      : wrapOpen(subject, { layers, forwarding, ...(gate && { gate }) });
+      : wrapOpen(subject, known, { layers, forwarding, gate: known?.gate });
   if (forwarding !== "closed" || typeof subject === "function") {
     remember(wrapper, { subject, layers, forwarding, why });
   }
@@ -77,10 +76,10 @@ function createWrapper(subject: object, node: StackNode): object {
 }
 
 /** A new wrapper of anything, as an ES `Proxy`. */
-function wrapOpen(subject: object, options: MembraneOptions): object {
+function wrapOpen(subject: object, known: Wrapped | undefined, options: MembraneOptions): object {
   // One that is made at first use is not to be made by being looked at, and the fields of what a class makes are not known.
-  const isKnown = typeof subject !== "function" && !wrappedOf(subject);
-  if (isKnown && options.layers.some(({ only }) => only)) {
+  const isToBeSeen = typeof subject !== "function" && !known;
+  if (isToBeSeen && options.layers.some(({ only }) => only)) {
     const members = new Map(reflect(subject).map((member) => [member.key, { member }]));
     refuseLayersOnNothing(members, options.layers, { areSecret: options.forwarding === "sealed" });
   }

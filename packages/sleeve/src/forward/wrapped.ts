@@ -10,6 +10,8 @@ export interface Wrapped {
   readonly forwarding: Forwarded;
   /** Why it is forwarded to in this way. */
   readonly why: string;
+  /** Asked whenever a client reaches in, by whatever wrapper; throws where it may not any more. */
+  readonly gate?: (() => void) | undefined;
 }
 
 /** Wrappers that say nothing of themselves by their class: functions, classes, and open ones. */
@@ -47,13 +49,25 @@ export function leftOutOf(wrapper: object): Simplified | undefined {
   return leftOut.get(wrapper);
 }
 
-const ports = new WeakMap<object, object>();
+const subjects = new WeakMap<object, WeakSet<object>>();
 
-/** Notes the object behind which a subject is found: wrappers put around that one are around the subject. */
+/** Notes that a subject is found behind an object: wrappers put around that one are around the subject. */
 export function stand(subject: object, port: object): void {
-  ports.set(subject, port);
+  const known = subjects.get(port) ?? new WeakSet();
+  subjects.set(port, known.add(subject));
+  // Where the subject is a wrapper itself, what it is around may come to light without it.
+  const inner = wrappedOf(subject)?.subject;
+  if (inner) known.add(inner);
 }
 
-export function portOf(subject: object): object | undefined {
-  return ports.get(subject);
+/** Notes that all that is found behind a port is found behind an object that was made of it, and so is the port. */
+export function standFor(port: object, made: object): void {
+  const known = subjects.get(port) ?? new WeakSet();
+  subjects.set(port, known.add(port));
+  subjects.set(made, known);
+}
+
+/** Whether a subject is, or has been, found behind an object. It may be found behind others as well. */
+export function isBehind(subject: object, port: object): boolean {
+  return subjects.get(port)?.has(subject) ?? false;
 }

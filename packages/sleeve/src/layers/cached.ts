@@ -30,8 +30,11 @@ export interface SharedOptions<Key extends PropertyKey> {
   readonly only: readonly Key[] | ((member: Member) => boolean);
   /** Where results are kept for all processes. */
   readonly store: Store;
-  /** What keys in the store begin with, so that several caches can share it. `sleeve`, unless given. */
-  readonly name?: string;
+  /**
+   * What keys in the store begin with. One name stands for one subject, in all processes; where the layer is put around
+   * several, a function tells them apart by their wrappers.
+   */
+  readonly name: string | ((wrapper: never) => string);
   /** How long a result is kept. */
   readonly for: Duration;
   readonly key?: (args: readonly unknown[], member: string) => string;
@@ -85,7 +88,7 @@ export function cached(
     "store" in options
       ? new SharedResults({
           store: options.store,
-          name: options.name ?? "sleeve",
+          name: options.name as string | ((wrapper: object) => string),
           milliseconds,
           patience: millisecondsOf(options.patience ?? 500, "cached: patience"),
           claim: millisecondsOf(options.claim ?? "10s", "cached: claim"),
@@ -127,17 +130,14 @@ export function cached(
     };
   const hook = (next: Next, member: Member): Next =>
     clearing.has(member.key) ? dropping(next, member) : isKept(member) ? answering(next, member) : next;
-  return Object.freeze({
-    ...layer<never>(
-      "cached",
-      {
-        call: hook,
-        write: (next, member) => (clearing.has(member.key) ? dropping(next, member) : next),
-      },
-      { mayAnswer: true },
-    ),
-    ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }),
-  });
+  return layer<never>(
+    "cached",
+    {
+      call: hook,
+      write: (next, member) => (clearing.has(member.key) ? dropping(next, member) : next),
+    },
+    { mayAnswer: true, ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }) },
+  );
 }
 
 /** Whose results these are: the wrapper's; or, of a function, which has none, the function's. */

@@ -66,13 +66,13 @@ class Copy {
   of(value: unknown, path: readonly string[]): unknown {
     if (typeof value === "string") return this.#text(value);
     if (typeof value !== "object" || value === null) return value;
+    if (isValueOfLanguage(value)) return value;
     this.#left -= 1;
     if (this.#left < 0 || path.length === DEPTH) return "…";
     if (value instanceof Error) return this.#error(value, path);
     if (Array.isArray(value)) return this.#list(value, path);
     if (value instanceof Set) return this.#list([...value], path);
     if (value instanceof Map) return new Map(this.#fields([...value], path));
-    if (isValueOfLanguage(value)) return value;
     if ("toJSON" in value && typeof value.toJSON === "function") return this.of(value.toJSON(), path);
     const entries = Object.entries(value);
     // One that keeps everything to itself has nothing to hide, and its class tells more than an empty copy.

@@ -16,7 +16,7 @@ export interface Store {
 
 export interface SharedResultsOptions {
   readonly store: Store;
-  readonly name: string;
+  readonly name: string | ((owner: object) => string);
   readonly milliseconds: number;
   readonly patience: number;
   readonly claim: number;
@@ -38,9 +38,10 @@ export class SharedResults {
     this.#options = options;
   }
 
-  get(_owner: object, name: string, compute: () => unknown): unknown {
-    if (isOfThisProcess(name)) return compute();
-    const key = `${this.#options.name}:${name}`;
+  get(owner: object, call: string, compute: () => unknown): unknown {
+    if (isOfThisProcess(call)) return compute();
+    const { name } = this.#options;
+    const key = `${typeof name === "string" ? name : name(owner)}:${call}`;
     const found = this.#flights.get(key);
     if (found) return found;
     const flight = this.#fetch(key, compute).finally(() => {

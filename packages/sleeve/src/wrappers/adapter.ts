@@ -1,6 +1,6 @@
 import { type WrapperClass, wrapperClass } from "../forward/plan.ts";
 import { type Shape, shapeOf } from "../forward/shape.ts";
-import type { BareSite } from "../forward/sites.ts";
+import { siteOf } from "../forward/sites.ts";
 import { requireObject } from "../forward/subject.ts";
 import type { Mapping } from "./mapping.ts";
 import { Ownership } from "./ownership.ts";
@@ -106,8 +106,13 @@ function functionAdapter(
 ): Adapter<object, object> {
   const name = nameOf(options, [translation.name || "a function"]);
   return oneEach(name, (adaptee) => {
-    const shown: BareSite = (...args) => translation(adaptee, ...args);
-    return translatingErrors({ shown, inner: shown }, options, options.name ?? translation.name);
+    const label = options.name ?? translation.name;
+    const signature = { name: label, length: Math.max(0, translation.length - 1) };
+    return translatingErrors(
+      siteOf((...args) => translation(adaptee, ...args), signature),
+      options,
+      label,
+    );
   });
 }
 

@@ -1,6 +1,6 @@
 import { SleeveError } from "../errors.ts";
 import { requireObject } from "../forward/subject.ts";
-import { stand } from "../forward/wrapped.ts";
+import { stand, standFor } from "../forward/wrapped.ts";
 import type { Member } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
 import type { Surface } from "../surface/surface.ts";
@@ -138,8 +138,10 @@ export function bridge<Port extends object, Name extends string = string>(
       return seatNow(name, implementation);
     },
     refine: (build) => {
-      const more = build(port as Port);
-      return Object.create(port, Object.getOwnPropertyDescriptors(more));
+      const refined: object = Object.create(port, Object.getOwnPropertyDescriptors(build(port as Port)));
+      standFor(port, refined);
+      // It has all of the port by inheritance, and what was built on top.
+      return refined as never;
     },
     close: () => seat.end(new SleeveError("RELEASED", "The bridge was closed. Make a new one.")),
   };

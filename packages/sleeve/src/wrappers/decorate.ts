@@ -3,7 +3,7 @@ import { wrapperOf } from "../forward/first-wrapper.ts";
 import { flattened, nodeOf, type Simplified, simplified } from "../forward/stack.ts";
 import { requireObject } from "../forward/subject.ts";
 import { wrap } from "../forward/wrap.ts";
-import { rememberLeftOut, type Wrapped, wrappedOf } from "../forward/wrapped.ts";
+import { rememberLeftOut, wrappedOf } from "../forward/wrapped.ts";
 
 /** What layers around a subject may keep to: its members and, of a class, also those of the objects it makes. */
 export type Layered<Subject> = Subject extends abstract new (
@@ -48,14 +48,15 @@ export function decorate<Subject extends object>(
 function wrapAnew(subject: object, given: readonly Layer<never>[]): object {
   const known = wrappedOf(requireObject(subject, () => nameOf(given), "subject"));
   const node = nodeOf(given);
-  if (!known || known.layers.length === 0) return wrapIn(node.shortest, known?.subject ?? subject, known);
+  if (!known) return wrapIn(node.shortest, subject);
+  if (known.layers.length === 0) return wrapIn(node.shortest, known.subject);
   const stack = simplified([...flattened(given), ...known.layers]);
-  return isSame(stack.layers, known.layers) ? subject : wrapIn(stack, known.subject, known);
+  return isSame(stack.layers, known.layers) ? subject : wrapIn(stack, known.subject);
 }
 
-function wrapIn(stack: Simplified, bare: object, known: Wrapped | undefined): object {
+function wrapIn(stack: Simplified, bare: object): object {
   if (stack.isUndone) return bare;
-  const wrapper = wrap(bare, stack.layers, { known });
+  const wrapper = wrap(bare, stack.layers);
   rememberLeftOut(wrapper, stack);
   return wrapper;
 }

@@ -13,7 +13,7 @@ export function closedPort(seat: Seat<object>, members: readonly Member[], why: 
   // The map is keyed by both strings and symbols, which its type does not say.
   for (const member of members) shown[member.key as string] = describe(member);
   const port: object = Object.create(Object.prototype, shown);
-  remember(port, { subject: port, layers: [], forwarding: "closed", why });
+  remember(port, { subject: port, layers: [], forwarding: "closed", why, gate: seat.requireOpen });
   return port;
 
   function describe({ key, label, kind, writable, signature }: Member): PropertyDescriptor {
@@ -88,33 +88,41 @@ export function openPort(seat: Seat<object>, { of, why }: OpenPortOptions): obje
       preventExtensions: () => false,
     },
   );
-  remember(port, { subject: port, layers: [], forwarding: "open", why });
+  remember(port, { subject: port, layers: [], forwarding: "open", why, gate: seat.requireOpen });
   return port;
 }
 
 const INSPECT = Symbol.for("nodejs.util.inspect.custom");
 
-/** Runs something with the subject; what gives back the subject itself gives back the port. */
-function shownFor(port: object, seat: Seat<object>, run: (subject: object) => unknown): unknown {
+/** Runs something with the subject; what gives back the subject itself gives back what stands for it. */
+function shownFor(shown: object, seat: Seat<object>, run: (subject: object) => unknown): unknown {
   return seat.use((subject) => {
     const result = run(subject);
-    return result === subject ? port : result;
+    return result === subject ? shown : result;
   });
 }
 
 function methodOf(
   seat: Seat<object>,
-  port: () => object,
+  portNow: () => object,
   key: PropertyKey,
   signature: { readonly name: string; readonly length: number },
 ): Callable {
   const { method } = {
-    method: (...args: never[]) =>
-      shownFor(port(), seat, (subject) =>
+    method(this: unknown, ...args: never[]) {
+      const port = portNow();
+      const shown = isHeirOf(port, this) ? this : port;
+      return shownFor(shown, seat, (subject) =>
         Reflect.apply(Reflect.get(subject, key, subject) as Callable, subject, args),
-      ),
+      );
+    },
   };
   return named(method, signature);
+}
+
+/** Whether something was made of a port by inheritance, as a refined abstraction is. */
+function isHeirOf(port: object, value: unknown): value is object {
+  return typeof value === "object" && value !== null && Object.prototype.isPrototypeOf.call(port, value);
 }
 
 /** The method that a prototype has under a key, found without running a getter. */

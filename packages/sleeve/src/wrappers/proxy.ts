@@ -1,13 +1,11 @@
 import { SleeveError } from "../errors.ts";
 import type { Layer } from "../forward/call.ts";
-import { flattened, simplified } from "../forward/stack.ts";
 import { requireObject } from "../forward/subject.ts";
-import { wrap } from "../forward/wrap.ts";
-import { stand, wrappedOf } from "../forward/wrapped.ts";
+import { stand } from "../forward/wrapped.ts";
 import { requireFunction } from "../layers/options.ts";
 import { isClass, type Member } from "../surface/member.ts";
 import type { Surface } from "../surface/surface.ts";
-import type { Layered } from "./decorate.ts";
+import { decorate, type Layered } from "./decorate.ts";
 import { closedPort, openPort } from "./port.ts";
 import { Seat } from "./seat.ts";
 
@@ -93,12 +91,7 @@ export function proxy(
     stand(subject, port);
     return subject;
   }
-  /** Layers that cancel each other are left out here as everywhere. */
-  function wrapPort(given: readonly Layer<never>[]): object {
-    const { layers: shortest } = simplified(flattened(given));
-    return wrap(port, shortest, { known: wrappedOf(port), gate: seat.requireOpen });
-  }
-  return layers.length > 0 ? wrapPort(layers) : port;
+  return layers.length > 0 ? decorate(port, ...(layers as readonly Layer[])) : port;
 }
 
 /** Seats are the proxies' own, so only this file reaches them. */
