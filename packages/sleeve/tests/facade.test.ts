@@ -92,10 +92,7 @@ test("progress tells of each step and its time, and a listener that throws break
   const told: Progress[] = [];
   const seen: Progress[] = [];
   const on = parts();
-  await office(on, (each) => told.push(each)).admit(
-    { draught: 10 },
-    { onProgress: (each) => seen.push(each) },
-  );
+  await office(on, (each) => told.push(each)).admit({ draught: 10 }, { progress: (each) => seen.push(each) });
   expect(told.map(({ step, status }) => `${step} ${status}`)).toEqual([
     "tide started",
     "tugs started",
@@ -120,7 +117,7 @@ test("an aborted signal ends the operation before its next steps, and undoes", a
     { draught: 3 },
     {
       signal: controller.signal,
-      onProgress: ({ step, status }) => {
+      progress: ({ step, status }) => {
         if (step === "berth" && status === "started") controller.abort(new Error("the vessel turned back"));
       },
     },

@@ -1,4 +1,6 @@
 import { badOption } from "../errors.ts";
+import { host } from "../host.ts";
+import { reportOnce } from "../layers/report.ts";
 import type { CallOptions, Operation, Refusal } from "./operation.ts";
 import { OperationStart } from "./operation.ts";
 import { type Progress, run } from "./run-operation.ts";
@@ -69,16 +71,25 @@ export function facade<
 >(
   subsystems: Subsystems,
   define: (operation: <Input = void>() => OperationStart<Subsystems, Input>) => Members,
-  options: FacadeOptions = {},
+  { progress, clock = host.performance ?? Date }: FacadeOptions = {},
 ): Facade<Members> {
+  const report = reportOnce("progress", "listener");
   const members = define(() => new OperationStart());
   for (const [name, member] of Object.entries(members)) requireMember(name, member);
   const shown = Object.entries(members).map(([name, member]) => [
     name,
     typeof member === "function"
       ? (...args: never[]) => member(subsystems, ...args)
-      : (input: unknown, call: CallOptions = {}) =>
-          run(member.stages, member.result, { name, subsystems, input, ...options, ...call }),
+      : (input: unknown, { signal, progress: ofCall }: CallOptions = {}) =>
+          run(member.stages, member.result, {
+            name,
+            subsystems,
+            input,
+            listeners: [progress, ofCall],
+            report,
+            clock,
+            ...(signal && { signal }),
+          }),
   ]);
   return Object.freeze(Object.fromEntries(shown)) as Facade<Members>;
 }

@@ -39,8 +39,8 @@ export function refuse<Reason>(reason: Reason): Refusal<Reason> {
 export interface CallOptions {
   /** Ends the operation before its next steps; steps get it too, to end their own work. */
   readonly signal?: Signal;
-  /** Is told of this call's steps, besides what the facade's own `progress` is told. */
-  readonly onProgress?: (progress: Progress) => void;
+  /** Is told of this call's steps, after the facade's own `progress`. */
+  readonly progress?: (progress: Progress) => void;
 }
 
 /** What a step is handed beside subsystems and results. */

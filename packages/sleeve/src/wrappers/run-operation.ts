@@ -1,6 +1,5 @@
 import { SleeveError } from "../errors.ts";
-import { host } from "../host.ts";
-import { reportOnce } from "../layers/report.ts";
+import type { Report } from "../layers/report.ts";
 import { type AnyStep, type CallOptions, Refusal, type Stage, type Undoing } from "./operation.ts";
 
 /** What happens to a step: it begins, and then it is done, refuses or fails; later it may be undone. */
@@ -35,12 +34,15 @@ export class OperationFailed extends SleeveError {
   }
 }
 
-export interface Running extends CallOptions {
+export interface Running extends Pick<CallOptions, "signal"> {
   readonly name: string;
   readonly subsystems: object;
   readonly input: unknown;
-  readonly progress?: (progress: Progress) => void;
-  readonly clock?: { now(): number };
+  /** Are told of each step, one after the other. */
+  readonly listeners: readonly (((progress: Progress) => void) | undefined)[];
+  /** Is told of a listener that fails; the operation goes on. */
+  readonly report: Report;
+  readonly clock: { now(): number };
 }
 
 interface Done {
@@ -57,20 +59,19 @@ interface Ended {
 export async function run(
   stages: readonly Stage[],
   result: (soFar: never) => unknown,
-  { name, subsystems, input, signal, ...options }: Running,
+  { name, subsystems, input, signal, listeners, report, clock }: Running,
 ): Promise<unknown> {
-  const { clock = host.performance ?? Date } = options;
-  const report = reportOnce("progress");
   const soFar: Record<string, unknown> = { input };
   const done: Done[] = [];
 
   const tell = (step: string, status: Progress["status"], start?: number) => {
     const milliseconds = start === undefined ? 0 : clock.now() - start;
-    try {
-      options.progress?.({ operation: name, step, status, milliseconds });
-      options.onProgress?.({ operation: name, step, status, milliseconds });
-    } catch (error) {
-      report(error);
+    for (const listener of listeners) {
+      try {
+        listener?.({ operation: name, step, status, milliseconds });
+      } catch (error) {
+        report(error);
+      }
     }
   };
   const undoAll = async (): Promise<Undoing> => {
