@@ -38,6 +38,7 @@ const TSCONFIG = {
     strict: true,
     module: "nodenext",
     target: "es2023",
+    lib: ["es2023", "esnext.disposable"],
     noEmit: true,
     types: [],
     allowImportingTsExtensions: true,
@@ -64,4 +65,21 @@ export function installed(name: string, declaration: string, version = "1.0.0"):
     [`${folder}/index.d.ts`]: declaration,
     [`${folder}/index.js`]: "",
   };
+}
+
+/** The names of what `check --json` found, by the file of the wrapper. */
+export function findingsByFile(json: string): ReadonlyMap<string, readonly string[]> {
+  const { wrappers } = JSON.parse(json) as {
+    wrappers: readonly {
+      wrapper: string;
+      members: readonly { findings: readonly { name: string }[] }[];
+      findings: readonly { name: string }[];
+    }[];
+  };
+  return new Map(
+    wrappers.map(({ wrapper, members, findings }) => [
+      wrapper.split("#")[0] ?? "",
+      [...members.flatMap((each) => each.findings), ...findings].map(({ name }) => name),
+    ]),
+  );
 }

@@ -49,13 +49,13 @@ export async function runCheck({ folder, tsconfig }: CheckOptions): Promise<{
   };
 }
 
-function checkWrappers(project: OpenProject, { targets = {} }: Config) {
+function checkWrappers(project: OpenProject, { targets = {}, facades = [] }: Config) {
   const wrappers: WrapperResult[] = [];
   const problems: Problem[] = [];
   for (const [target, names] of Object.entries(targets)) {
     for (const wrapper of names) {
       try {
-        wrappers.push(checkWrapper(project, target, wrapper));
+        wrappers.push(checkWrapper(project, target, wrapper, facades.includes(wrapper)));
       } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
         problems.push(error);

@@ -4,9 +4,9 @@ import type { Place } from "../place.ts";
 export type FindingName =
   /** The target has a member that the wrapper lacks. */
   | "missing"
-  /** A mapping has a member that the target lacks. */
+  /** A member that the target lacks: in a mapping, or a misspelt name of one that is optional. */
   | "extra"
-  /** A method where the target has a property, or the other way round. */
+  /** A method where the target has a property or something to construct, or the other way round. */
   | "kind"
   /** A parameter takes less than the target sends. */
   | "parameter"
@@ -22,8 +22,26 @@ export type FindingName =
   | "overload"
   /** A generic signature that does not fit as a whole. */
   | "signature"
+  /** A number where an enumeration is expected: any number passes the compiler. */
+  | "enum"
+  /** A misspelt name in the place of an optional one: the compiler takes it for another name. */
+  | "weak"
   /** `any` on either side: the compiler lets it pass, and it proves nothing. */
   | "unproven"
+  /** An assertion or a comment that keeps the compiler from telling that something does not fit. */
+  | "assertion"
+  /** An argument that the target sends and the wrapper makes nothing of. */
+  | "ignored"
+  /** Members of an adaptee that the wrapper extends, in reach of the wrapper's clients. */
+  | "inherited"
+  /** A type of an outside package in the wrapper's own public members. */
+  | "leak"
+  /** Something that the wrapper makes and keeps and cannot be asked to close. */
+  | "unclosed"
+  /** A member that needs `this`, where clients take it off the target and call it alone. */
+  | "unbound"
+  /** A facade that does the work itself beside delegating it. */
+  | "work"
   /** The compiler itself finds an error in the wrapper, or does not take it for the target as a whole. */
   | "compile"
   /** An outside package is imported by a file that may not. */

@@ -6,35 +6,50 @@ import {
   type TargetMember,
   targetMembersOf,
 } from "../compiler/candidates.ts";
-import { compareMember } from "../compiler/comparison.ts";
+import { Comparison } from "../compiler/comparison.ts";
 import {
   type AdapterMapping,
   adapterMappingOf,
   asksNothing,
   type Exported,
-  exportedFrom,
   instantiatedTarget,
   isUntyped,
   targetTypeOf,
   wrapperTypeOf,
 } from "../compiler/exported.ts";
-import type { Checker, Node, Type } from "../compiler/syntax.ts";
+import { publicNames } from "../compiler/showing.ts";
+import type { Checker, Type } from "../compiler/syntax.ts";
+import { isStaticMember, madeByFacade, wrapperCodeOf } from "../compiler/wrapper-code.ts";
 import { ProblemError } from "../errors.ts";
+import { isSlip, nearestName } from "../nearest-name.ts";
 import type { Place } from "../place.ts";
-import type { OpenProject, SourceText } from "../project/open-project.ts";
+import type { OpenProject } from "../project/open-project.ts";
 import type { MemberResult, WrapperResult } from "./check.ts";
 import type { Finding } from "./finding.ts";
 import { judgeMember } from "./judge.ts";
-import { nearestName } from "./nearest-name.ts";
+import { findExport, placeOfExport } from "./locate.ts";
+import { assertions } from "./rules/assertions.ts";
+import { ignored } from "./rules/ignored.ts";
+import { misspelt } from "./rules/misspelt.ts";
+import { inherited, leaks } from "./rules/showing.ts";
+import { unbound } from "./rules/unbound.ts";
+import { unclosed } from "./rules/unclosed.ts";
+import { work } from "./rules/work.ts";
+import { placeOfNode, type Rule, ruleFinding, type Subject } from "./subject.ts";
 
 /**
  * Compares a wrapper with its target, member by member.
  *
  * @throws {ProblemError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
  */
-export function checkWrapper(project: OpenProject, target: string, wrapper: string): WrapperResult {
-  const wanted = find(project, target);
-  const given = find(project, wrapper);
+export function checkWrapper(
+  project: OpenProject,
+  target: string,
+  wrapper: string,
+  isFacade: boolean,
+): WrapperResult {
+  const wanted = findExport(project, target);
+  const given = findExport(project, wrapper);
   const declared = targetTypeOf(wanted.exported);
   const wrapperType = declared && wrapperTypeOf(given.exported, declared);
   const place = placeOfExport(project, given);
@@ -51,23 +66,81 @@ export function checkWrapper(project: OpenProject, target: string, wrapper: stri
     return { target, wrapper, place, members: [], findings: unproven ? [unproven] : [], conforms: false };
   }
   const mapping = adapterMappingOf(given.exported);
+  const code = wrapperCodeOf(given.exported, mapping);
   const targetMembers = targetMembersOf(checker, targetType);
+  const subject: Subject = {
+    project,
+    checker,
+    target: targetType,
+    targetMembers,
+    wrapper: wrapperType,
+    exported: given.exported,
+    mapping,
+    code,
+    isFacade: isFacade || madeByFacade(code),
+    place,
+  };
+  const ruled = RULES.flatMap((rule) => rule(subject));
   const members = targetMembers.map((member): MemberResult => {
-    const located = mapping
-      ? mappingCandidate(checker, mapping, member)
-      : memberCandidate(checker, wrapperType, member);
-    const at = (located?.node && placeOfNode(project, located.node)) ?? place;
-    const findings = located?.candidate
-      ? judgeMember(member.name, at, compareMember(checker, member, located.candidate))
-      : missing(member, located, at, checker.typeToString(member.type), mapping);
-    return { member: member.name, place: at, findings };
+    const { at, findings } = memberFindings(subject, member);
+    const own = ruled.filter((each) => each.member === member.name);
+    // What is unproven twice over is told once, where the code says why.
+    const kept = own.some(({ name }) => name === "unproven")
+      ? findings.filter(({ name }) => name !== "unproven")
+      : findings;
+    return { member: member.name, place: at, findings: [...kept, ...own] };
   });
-  const extra = mapping ? extraEntries(project, mapping, targetMembers, place) : [];
-  const isClean = extra.length === 0 && members.every(({ findings }) => findings.length === 0);
+  const names = new Set(targetMembers.map(({ name }) => name));
+  const others = [
+    ...(mapping ? extraEntries(project, mapping, targetMembers, place) : []),
+    ...ruled.filter(({ member }) => member === null || !names.has(member)),
+  ];
+  const isClean = others.length === 0 && members.every(({ findings }) => findings.length === 0);
   const findings = isClean
-    ? [...compileFindings(project, given.exported), ...misfit(checker, wrapperType, targetType, place)]
-    : extra;
+    ? [
+        ...compileFindings(project, given.exported),
+        ...compileFindings(project, wanted.exported),
+        ...misfit(checker, wrapperType, targetType, place),
+      ]
+    : others;
   return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };
+}
+
+const RULES: readonly Rule[] = [assertions, ignored, misspelt, inherited, leaks, unclosed, unbound, work];
+
+/** What the types of one member come to. */
+function memberFindings(
+  subject: Subject,
+  member: TargetMember,
+): { readonly at: Place; readonly findings: readonly Finding[] } {
+  const { project, checker, mapping, wrapper, code, place, target } = subject;
+  const located = mapping
+    ? mappingCandidate(checker, mapping, member)
+    : memberCandidate(checker, wrapper, member);
+  const at = (located?.node && placeOfNode(project, located.node)) ?? place;
+  if (!located?.candidate) return { at, findings: missing(subject, member, located, at) };
+  const isOwn = (path: string) => project.isOwn(path);
+  const compared = new Comparison(checker, isOwn, mapping ? target : wrapper).member(
+    member,
+    located.candidate,
+  );
+  const findings = judgeMember(member.name, at, compared);
+  // The adaptee's own member is called with all that the target sends.
+  const isNamed = mapping !== undefined && !code?.members.get(member.name)?.parameters;
+  const dropped = isNamed && compared.signatures.length === 1 ? compared.signatures[0]?.dropped : [];
+  return {
+    at,
+    findings: [
+      ...findings,
+      ...(dropped ?? []).map((name) =>
+        ruleFinding(subject, "ignored", member.name, located.node, {
+          expected: `something made of ${name}, which the target sends`,
+          found: "nothing: the adaptee's member does not take it",
+          remedy: `Map ${member.name} to a function that uses ${name}.`,
+        }),
+      ),
+    ],
+  };
 }
 
 /** A finding where there is nothing to compare member by member. */
@@ -105,64 +178,35 @@ function unprovenAsAWhole(
   return undefined;
 }
 
-interface FoundExport {
-  readonly source: SourceText;
-  readonly exported: Exported;
-}
-
-function find(project: OpenProject, name: string): FoundExport {
-  const [file = "", exportName = ""] = name.split("#");
-  const source = project.sources.find((each) => each.file === file.replace(/^\.\//, ""));
-  if (!source) {
-    throw new ProblemError(
-      "NO_SUCH_FILE",
-      `The config names ${file}, which is no file of the project. Correct the path, or include the file in the compiler's config.`,
-    );
-  }
-  const exported = exportedFrom(project.program, source.path, exportName);
-  if (exported) return { source, exported };
-  const names = [...project.program.exportsOf(source.path).keys()];
-  const meant = nearestName(exportName, names);
-  throw new ProblemError(
-    "NO_SUCH_EXPORT",
-    `The config names ${exportName} of ${file}, which exports ${names.join(", ") || "nothing"}.` +
-      (meant ? ` Did you mean ${meant}?` : " Correct the name."),
-  );
-}
-
-/** A node's place, if it stands in one of the project's own files. */
-function placeOfNode(project: OpenProject, node: Node): Place | undefined {
-  const path = node.getSourceFile().fileName;
-  const source = project.sources.find((each) => each.path === path);
-  return source && project.placeOf(source, node.getStart());
-}
-
-function placeOfExport(project: OpenProject, { source, exported }: FoundExport): Place {
-  const { name } = (exported.declaration ?? {}) as { name?: Node };
-  const node = name ?? exported.declaration;
-  return (node && placeOfNode(project, node)) ?? project.placeOf(source, 0);
-}
-
 function missing(
+  { checker, mapping, wrapper, code }: Subject,
   member: TargetMember,
   located: Located | undefined,
   place: Place,
-  expected: string,
-  mapping: AdapterMapping | undefined,
 ): readonly Finding[] {
   if (!located && isOptionalMember(member)) return [];
   const { name } = member;
-  const base = { name: "missing", member: name, place, expected } as const;
-  if (!located?.named) {
-    const holder = mapping ? "mapping" : "wrapper";
-    return [
-      { ...base, found: `nothing; the ${holder} has no ${name}`, remedy: `Add ${name} to the ${holder}.` },
-    ];
+  const base = {
+    name: "missing",
+    member: name,
+    place,
+    expected: checker.typeToString(member.type),
+  } as const;
+  if (located?.named) {
+    const { name: asked, known } = located.named;
+    const meant = nearestName(asked, known);
+    const remedy = meant ? `Did you mean "${meant}"?` : `The adaptee has: ${known.join(", ")}.`;
+    return [{ ...base, found: `"${asked}", which the adaptee does not have`, remedy }];
   }
-  const { name: asked, known } = located.named;
-  const meant = nearestName(asked, known);
-  const remedy = meant ? `Did you mean "${meant}"?` : `The adaptee has: ${known.join(", ")}.`;
-  return [{ ...base, found: `"${asked}", which the adaptee does not have`, remedy }];
+  const holder = mapping ? "mapping" : "wrapper";
+  const found = `nothing; the ${holder} has no ${name}`;
+  if (code && isStaticMember(code, name)) {
+    return [{ ...base, found: `${found} but a static one`, remedy: `Take \`static\` from ${name}.` }];
+  }
+  const there = mapping ? [...mapping.entries.keys()] : publicNames(checker, wrapper);
+  const meant = there.find((each) => isSlip(each, name));
+  const remedy = meant ? `Did you misspell ${name} as ${meant}?` : `Add ${name} to the ${holder}.`;
+  return [{ ...base, found, remedy }];
 }
 
 function extraEntries(

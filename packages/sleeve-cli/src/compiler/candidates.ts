@@ -1,4 +1,4 @@
-import { type Node, SyntaxKind } from "typescript/unstable/ast";
+import { ModifierFlags, type Node, SyntaxKind } from "typescript/unstable/ast";
 import {
   type Checker,
   type Symbol as CompilerSymbol,
@@ -6,14 +6,27 @@ import {
   SymbolFlags,
   type Type,
 } from "typescript/unstable/sync";
-import type { Candidate } from "./comparison.ts";
 import type { AdapterMapping } from "./exported.ts";
+import { modifiersOf } from "./syntax.ts";
 
 /** A member that a target asks for. The call of a callable target counts as one. */
 export interface TargetMember {
   readonly name: string;
   readonly type: Type;
   readonly symbol: CompilerSymbol | undefined;
+  /** Whether it is the target itself that is called, or constructed. */
+  readonly call: "call" | "new" | undefined;
+  readonly signatureKind: SignatureKind;
+}
+
+/** What stands in the place of a target's member: a member of an object, or an entry of a mapping. */
+export interface Candidate {
+  readonly type: Type;
+  readonly symbol: CompilerSymbol | undefined;
+  /** How many of its first parameters the target does not know of, as the adaptee in a mapping's function. */
+  readonly leading: number;
+  /** Whether it cannot be written, beyond what its symbol tells. */
+  readonly isReadonly: boolean;
 }
 
 /** Something found in the place of a target's member, and where. */
@@ -25,23 +38,41 @@ export interface Located {
   readonly named?: { readonly name: string; readonly known: readonly string[] };
 }
 
-/** What the call of a callable target is called. */
-const CALL = "()";
+/** What the call, and the construction, of a target that has them are called. */
+const CALLS = [
+  { name: "()", call: "call", signatureKind: SignatureKind.Call },
+  { name: "new ()", call: "new", signatureKind: SignatureKind.Construct },
+] as const;
 
 export function targetMembersOf(checker: Checker, target: Type): readonly TargetMember[] {
-  const isCallable = checker.getSignaturesOfType(target, SignatureKind.Call).length > 0;
-  const call: TargetMember[] = isCallable ? [{ name: CALL, type: target, symbol: undefined }] : [];
-  const properties = checker.getPropertiesOfType(target);
+  const calls = CALLS.filter(
+    ({ signatureKind }) => checker.getSignaturesOfType(target, signatureKind).length > 0,
+  ).map((each): TargetMember => ({ ...each, type: target, symbol: undefined }));
+  const properties = checker
+    .getPropertiesOfType(target)
+    .filter(({ name, flags }) => !(name === "prototype" && (flags & SymbolFlags.Prototype) !== 0));
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
   const members = properties.flatMap((symbol, index): TargetMember[] => {
     const type = types[index];
-    return type ? [{ name: labelOf(symbol), type, symbol }] : [];
+    return type && !isHidden(symbol)
+      ? [{ name: labelOf(symbol), type, symbol, call: undefined, signatureKind: SignatureKind.Call }]
+      : [];
   });
-  return [...call, ...members];
+  return [...calls, ...members];
+}
+
+/** Whether clients are kept from a member of a class. */
+function isHidden(symbol: CompilerSymbol): boolean {
+  const declaration = symbol.valueDeclaration?.resolve();
+  if (symbol.name.startsWith("#")) return true;
+  return (
+    declaration !== undefined &&
+    (modifiersOf(declaration) & (ModifierFlags.Private | ModifierFlags.Protected)) !== 0
+  );
 }
 
 /** A member's name as it is written; the compiler calls the one under `Symbol.dispose` `__@dispose@22`. */
-function labelOf({ name }: CompilerSymbol): string {
+export function labelOf({ name }: CompilerSymbol): string {
   return name.replace(/^__@(\w+)@\d+$/, "[Symbol.$1]");
 }
 
@@ -58,9 +89,9 @@ export function isOptionalMember({ symbol }: TargetMember): boolean {
 export function memberCandidate(
   checker: Checker,
   wrapper: Type,
-  { name }: TargetMember,
+  { name, call }: TargetMember,
 ): Located | undefined {
-  if (name === CALL)
+  if (call)
     return {
       node: undefined,
       candidate: { type: wrapper, symbol: undefined, leading: 0, isReadonly: false },

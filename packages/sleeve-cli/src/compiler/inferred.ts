@@ -1,6 +1,5 @@
 import { type Node, type SourceFile, SyntaxKind } from "typescript/unstable/ast";
-import { type Checker, SignatureKind, type Type, TypeFlags } from "typescript/unstable/sync";
-import { isInternal, type Origin, Origins, type Ownership } from "./origins.ts";
+import type { Origin, Ownership } from "./origins.ts";
 import type { Program } from "./program.ts";
 import {
   type ExportedDeclaration,
@@ -9,6 +8,7 @@ import {
   isFunction,
   nameOf,
 } from "./syntax.ts";
+import { OriginsInTypes } from "./type-origins.ts";
 
 /** An exported declaration whose inferred type shows something of a package of interest. */
 export interface InferredLeak {
@@ -30,11 +30,11 @@ export function inferredLeaksIn(
   if (!source || !checker) return [];
   const unannotated = unannotatedIn(source);
   if (unannotated.length === 0) return [];
-  const walker = new TypeWalker(checker, Origins.for(checker, ownership));
+  const origins = new OriginsInTypes(checker, ownership);
   const types = checker.getTypeAtLocation(unannotated.map(({ node }) => node));
   return unannotated.flatMap(({ shownBy }, index) => {
     const type = types[index];
-    return type ? walker.originsIn(type).map((origin) => ({ shownBy, origin })) : [];
+    return type ? origins.in(type).map((origin) => ({ shownBy, origin })) : [];
   });
 }
 
@@ -87,67 +87,3 @@ const LITERALS: ReadonlySet<SyntaxKind> = new Set([
   SyntaxKind.NoSubstitutionTemplateLiteral,
   SyntaxKind.RegularExpressionLiteral,
 ]);
-
-/** How deep into a type a leak is looked for: through promises, collections and callbacks of what is returned. */
-const DEEPEST = 4;
-
-/** Looks through types for what packages of interest declare. */
-class TypeWalker {
-  readonly #checker: Checker;
-  readonly #origins: Origins;
-  readonly #found = new Map<number, readonly Origin[]>();
-
-  constructor(checker: Checker, origins: Origins) {
-    this.#checker = checker;
-    this.#origins = origins;
-  }
-
-  originsIn(type: Type, depth = 0): readonly Origin[] {
-    if (depth > DEEPEST || (type.flags & (TypeFlags.Object | TypeFlags.UnionOrIntersection)) === 0) return [];
-    const known = this.#found.get(type.id);
-    if (known) return known;
-    // A type that refers to itself adds nothing the second time.
-    this.#found.set(type.id, []);
-    const found = distinctOrigins([
-      ...this.#own(type),
-      ...this.#parts(type).flatMap((part) => this.originsIn(part, depth + 1)),
-    ]);
-    this.#found.set(type.id, found);
-    return found;
-  }
-
-  #own(type: Type): readonly Origin[] {
-    return [type.getAliasSymbol(), type.getSymbol()].flatMap((symbol) =>
-      symbol && !isInternal(symbol) ? (this.#origins.of(symbol) ?? []) : [],
-    );
-  }
-
-  #parts(type: Type): readonly Type[] {
-    if (type.isUnionType() || type.isIntersectionType()) return type.getTypes();
-    if (type.isTypeReference()) return this.#checker.getTypeArguments(type);
-    if (type.isClassOrInterface()) return [];
-    return [SignatureKind.Call, SignatureKind.Construct]
-      .flatMap((kind) =>
-        this.#checker.getSignaturesOfType(type, kind).flatMap((signature) => {
-          const parameters = signature.getParameters();
-          const types = parameters.length > 0 ? this.#checker.getTypeOfSymbol(parameters) : [];
-          return [...types, this.#checker.getReturnTypeOfSignature(signature)].flatMap((each) => each ?? []);
-        }),
-      )
-      .concat(this.#propertyTypes(type));
-  }
-
-  #propertyTypes(type: Type): readonly Type[] {
-    const properties = this.#checker.getPropertiesOfType(type);
-    return properties.length > 0
-      ? this.#checker.getTypeOfSymbol(properties).flatMap((each) => each ?? [])
-      : [];
-  }
-}
-
-function distinctOrigins(origins: readonly Origin[]): readonly Origin[] {
-  const byKey = new Map(
-    origins.map((origin) => [`${JSON.stringify(origin.from)} ${origin.owner} ${origin.name}`, origin]),
-  );
-  return [...byKey.values()];
-}

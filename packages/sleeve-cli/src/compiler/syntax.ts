@@ -122,7 +122,15 @@ export function modifiersOf(node: Node): number {
   return (modifiers ?? []).reduce((flags, { kind }) => flags | (FLAG_OF_MODIFIER[kind] ?? 0), 0);
 }
 
+export function isAbstract(node: Node): boolean {
+  return (modifiersOf(node) & ModifierFlags.Abstract) !== 0;
+}
+
 const FLAG_OF_MODIFIER: Readonly<Record<number, number>> = {
   [SyntaxKind.ExportKeyword]: ModifierFlags.Export,
   [SyntaxKind.PrivateKeyword]: ModifierFlags.Private,
+  [SyntaxKind.ProtectedKeyword]: ModifierFlags.Protected,
+  [SyntaxKind.ReadonlyKeyword]: ModifierFlags.Readonly,
+  [SyntaxKind.StaticKeyword]: ModifierFlags.Static,
+  [SyntaxKind.AbstractKeyword]: ModifierFlags.Abstract,
 };

@@ -23,6 +23,8 @@ import { ProblemError } from "../errors.ts";
 export interface Config {
   /** Each target, with the wrappers that have to conform to it. */
   readonly targets?: Readonly<Record<string, readonly string[]>>;
+  /** Those of the wrappers that are facades, which delegate and do no work themselves. */
+  readonly facades?: readonly string[];
   /**
    * Each outside package that is kept behind a border, with the only files that may import it. A name that ends in a
    * slash stands for all files in that folder.

@@ -22,3 +22,12 @@ function editDistance(from: string, to: string): number {
   }
   return row[to.length] as number;
 }
+
+/** Whether two names differ by no more than a slip of the pen: a letter, two letters swapped, or their case. */
+export function isSlip(name: string, other: string): boolean {
+  if (Math.min(name.length, other.length) < 3) return false;
+  const [left, right] = [name.toLowerCase(), other.toLowerCase()];
+  if (editDistance(left, right) <= 1) return true;
+  const letters = (word: string) => [...word].sort().join("");
+  return left.length > 3 && editDistance(left, right) === 2 && letters(left) === letters(right);
+}

@@ -1,0 +1,39 @@
+import { isDeclaredAlone, takenOff, usesThis } from "../../compiler/receivers.ts";
+import { placeText } from "../../place.ts";
+import { type Rule, ruleFinding, type Subject } from "../subject.ts";
+
+/** Members that need `this`, where the target says, or its clients show, that they are called alone. */
+export const unbound: Rule = (subject) => {
+  const { checker, code, targetMembers } = subject;
+  return targetMembers.flatMap((target) => {
+    const member = code?.members.get(target.name);
+    if (!member || target.call || !usesThis(member)) return [];
+    const alone = isDeclaredAlone(checker, target)
+      ? "as the target declares with `this: void`"
+      : takenOffText(subject, target.name);
+    if (alone === undefined) return [];
+    return [
+      ruleFinding(subject, "unbound", target.name, member.node, {
+        expected: `a member that can be called alone, ${alone}`,
+        found: "one that needs `this`",
+        remedy: `Make ${target.name} an arrow function, or bind it.`,
+      }),
+    ];
+  });
+};
+
+function takenOffText({ project, targetMembers }: Subject, name: string): string | undefined {
+  const target = targetMembers.find((each) => each.name === name);
+  if (!target || !/^[\w$]+$/.test(name)) return undefined;
+  const escaped = name.replaceAll("$", "\\$");
+  const pattern = new RegExp(
+    `(?<=\\.)${escaped}(?![\\w$])(?!\\s*[(.\`])|(?<=[{,]\\s*)${escaped}(?=\\s*[,:}])`,
+    "g",
+  );
+  const mentions = project.sources.flatMap(({ path, text }) =>
+    [...text.matchAll(pattern)].map(({ index }) => ({ path, offset: index })),
+  );
+  const found = takenOff(project.program, target, mentions);
+  const source = found && project.sources.find(({ path }) => path === found.path);
+  return source && `as it is in ${placeText(project.placeOf(source, found.offset))}`;
+}

@@ -1,0 +1,135 @@
+import { type Node, SyntaxKind } from "typescript/unstable/ast";
+import {
+  isAsExpression,
+  isCallExpression,
+  isIdentifier,
+  isNonNullExpression,
+  isParenthesizedExpression,
+  isPropertyAccessExpression,
+  isTypeAssertion,
+} from "typescript/unstable/ast/is";
+import { type Checker, type Type, TypeFlags } from "typescript/unstable/sync";
+import type { MemberCode, WrapperCode } from "./wrapper-code.ts";
+import { returnedFrom, stripped, visitAll } from "./wrapper-code.ts";
+
+/** A place where the code tells the compiler what a type is, instead of the other way round. */
+export interface Assertion {
+  readonly node: Node;
+  /** The member it stands in; `undefined` for the wrapper as a whole. */
+  readonly member: string | undefined;
+  readonly kind: "as" | "!";
+  readonly from: string;
+  readonly to: string;
+}
+
+/** The assertions in a wrapper that force a type on something that is not known to have it. */
+export function assertionsIn(checker: Checker, { members, values }: WrapperCode): readonly Assertion[] {
+  const found: Assertion[] = [];
+  const seen = new Set<Node>();
+  const look = (root: Node, member: string | undefined, isDeep: boolean): void => {
+    const at = (node: Node): void => {
+      const assertion = assertedIn(checker, node, root);
+      if (!assertion || seen.has(node)) return;
+      for (
+        let each: Node = node;
+        isAssertion(each) || isParenthesizedExpression(each);
+        each = each.expression
+      )
+        seen.add(each);
+      found.push({ ...assertion, node, member });
+    };
+    if (isDeep) visitAll(root, at);
+    else for (let each = root; each !== stripped(each); each = (each as Wrapped).expression) at(each);
+  };
+  for (const value of values) look(value, undefined, false);
+  for (const { name, body } of members.values()) if (name !== "()") look(body, name, true);
+  const self = members.get("()");
+  if (self && values.length === 0) look(self.body, "()", true);
+  return found;
+}
+
+type Wrapped = Node & { readonly expression: Node };
+
+function isAssertion(node: Node): node is Wrapped {
+  return isAsExpression(node) || isTypeAssertion(node) || isNonNullExpression(node);
+}
+
+function assertedIn(
+  checker: Checker,
+  node: Node,
+  root: Node,
+): Pick<Assertion, "kind" | "from" | "to"> | undefined {
+  if (!isAssertion(node)) return undefined;
+  const { expression } = node;
+  const [from, to] = checker.getTypeAtLocation([expression, node]);
+  if (!from || !to) return undefined;
+  const [fromText, toText] = [from, to].map((each) => checker.typeToString(each)) as [string, string];
+  if (isNonNullExpression(node)) {
+    if (from.id === to.id || isCheckedBefore(expression, root)) return undefined;
+    return { kind: "!", from: fromText, to: toText };
+  }
+  if (isConstAssertion(node) || isCaughtError(expression)) return undefined;
+  if (!isForced(checker, from, to)) return undefined;
+  return { kind: "as", from: fromText, to: toText };
+}
+
+/** Whether the compiler would not have taken the one for the other, or knows nothing of either. */
+function isForced(checker: Checker, from: Type, to: Type): boolean {
+  if ((to.flags & TypeFlags.Any) !== 0) return true;
+  if ((to.flags & TypeFlags.Unknown) !== 0) return false;
+  return (from.flags & TypeFlags.Any) !== 0 || !checker.isTypeAssignableTo(from, to);
+}
+
+function isConstAssertion(node: Node): boolean {
+  const { type } = node as Node & { type?: Node };
+  return type?.getText() === "const";
+}
+
+/** What was caught is `unknown` by the language, and nothing else can be said of it. */
+function isCaughtError(expression: Node): boolean {
+  const root = stripped(expression);
+  if (!isIdentifier(root)) return false;
+  for (let node: Node | undefined = root.parent; node; node = node.parent) {
+    if (node.kind !== SyntaxKind.CatchClause) continue;
+    const { variableDeclaration } = node as Node & { variableDeclaration?: { name: Node } };
+    if (variableDeclaration?.name.getText() === root.text) return true;
+  }
+  return false;
+}
+
+/** `map.get(key)!` where the same function has asked `map.has(key)`. */
+function isCheckedBefore(expression: Node, root: Node): boolean {
+  const call = stripped(expression);
+  if (!isCallExpression(call) || !isPropertyAccessExpression(call.expression)) return false;
+  if (call.expression.name.text !== "get") return false;
+  const question = `${call.expression.expression.getText()}.has(${call.arguments.map((each) => each.getText()).join(", ")})`;
+  return root.getText().includes(question);
+}
+
+/** A member whose declared result was never checked: what it gives back is `any` to the compiler. */
+export function untypedReturn(checker: Checker, { body, node }: MemberCode): Node | undefined {
+  const { type, initializer } = node as Node & {
+    type?: Node;
+    initializer?: Node & { type?: Node };
+  };
+  if (!type && !initializer?.type) return undefined;
+  if (type?.kind === SyntaxKind.VoidKeyword || initializer?.type?.kind === SyntaxKind.VoidKeyword)
+    return undefined;
+  return returnedFrom(body).find((each) => {
+    // An assertion is a finding of its own.
+    if (each !== stripped(each) && isAssertion(each)) return false;
+    const found = checker.getTypeAtLocation(each);
+    return found !== undefined && (found.flags & TypeFlags.Any) !== 0 && !found.isErrorType();
+  });
+}
+
+/** The lines on which a comment keeps the compiler from reporting an error, as offsets into the text. */
+export function suppressionsIn(text: string, { declaration }: WrapperCode): readonly number[] {
+  const pattern = /(?:\/\/|\/\*)\s*@ts-(?:ignore|expect-error|nocheck)\b/g;
+  return [...text.matchAll(pattern)]
+    .filter(
+      ({ index, 0: found }) =>
+        (index >= declaration.pos && index < declaration.end) || found.endsWith("nocheck"),
+    )
+    .map(({ index }) => index);
+}

@@ -1,0 +1,46 @@
+import type { Node } from "typescript/unstable/ast";
+import type { Checker, Symbol as CompilerSymbol, Signature, Type } from "typescript/unstable/sync";
+
+/** One parameter of a signature. */
+export interface Parameter {
+  readonly name: string;
+  readonly type: Type;
+}
+
+/** The parameters of a signature, one by one; a rest parameter stands for as many as are asked for. */
+export interface Parameters {
+  readonly length: number;
+  readonly hasRest: boolean;
+  at(index: number): Parameter | undefined;
+  entries(): Iterable<readonly [number, Parameter]>;
+}
+
+export function parametersOf(checker: Checker, signature: Signature, leading = 0): Parameters {
+  const symbols = signature.getParameters();
+  const { hasRestParameter: hasRest } = signature;
+  const length = symbols.length - leading;
+  const at = (index: number): Parameter | undefined => {
+    if (index >= length && !hasRest) return undefined;
+    const type = checker.getParameterType(signature, index + leading);
+    const { name } = symbols[Math.min(index + leading, symbols.length - 1)] ?? { name: "" };
+    return type && { name, type };
+  };
+  return {
+    length,
+    hasRest,
+    at,
+    *entries() {
+      for (let index = 0; index < length; index++) {
+        const parameter = at(index);
+        if (parameter) yield [index, parameter];
+      }
+    },
+  };
+}
+
+export function isOptionalParameter(parameter: CompilerSymbol): boolean {
+  const declaration = parameter.valueDeclaration?.resolve() as
+    | (Node & { questionToken?: Node; initializer?: Node })
+    | undefined;
+  return declaration?.questionToken !== undefined || declaration?.initializer !== undefined;
+}

@@ -1,0 +1,272 @@
+import { ModifierFlags, type Node, type ParameterDeclaration, SyntaxKind } from "typescript/unstable/ast";
+import {
+  isArrowFunction,
+  isAsExpression,
+  isAwaitExpression,
+  isBlock,
+  isCallExpression,
+  isClassLikeDeclaration,
+  isConstructorDeclaration,
+  isFunctionDeclaration,
+  isFunctionExpression,
+  isGetAccessorDeclaration,
+  isIdentifier,
+  isMethodDeclaration,
+  isNewExpression,
+  isObjectLiteralExpression,
+  isParenthesizedExpression,
+  isPropertyAssignment,
+  isPropertyDeclaration,
+  isReturnStatement,
+  isSatisfiesExpression,
+  isSetAccessorDeclaration,
+  isShorthandPropertyAssignment,
+  isVariableDeclaration,
+} from "typescript/unstable/ast/is";
+import { type Checker, SymbolFlags } from "typescript/unstable/sync";
+import type { AdapterMapping, Exported } from "./exported.ts";
+import { modifiersOf } from "./syntax.ts";
+
+/** The code of one member of a wrapper. */
+export interface MemberCode {
+  readonly name: string;
+  readonly node: Node;
+  /** The function's body, or the expression that gives the member its value. */
+  readonly body: Node;
+  /** `undefined` for what is no function here. */
+  readonly parameters: readonly ParameterDeclaration[] | undefined;
+  /** How many of the first parameters the target does not know of. */
+  readonly leading: number;
+  /** Whether `this` is settled where the function is written, as in an arrow function. */
+  readonly isBound: boolean;
+}
+
+/** What the source says of a wrapper, as far as it is written out and not computed. */
+export interface WrapperCode {
+  /** Where the wrapper is declared, all of it. */
+  readonly declaration: Node;
+  /** The class, where it is one. */
+  readonly classNode: Node | undefined;
+  readonly members: ReadonlyMap<string, MemberCode>;
+  /** What runs when the wrapper is made: initializers, the constructor's body, the factory's. */
+  readonly making: readonly Node[];
+  /** The expressions that the wrapper is the value of. */
+  readonly values: readonly Node[];
+}
+
+/** Reads the code of a wrapper: of a class, an object, a factory of either, or an adapter's mapping. */
+export function wrapperCodeOf(
+  { declaration, checker }: Exported,
+  mapping: AdapterMapping | undefined,
+): WrapperCode | undefined {
+  if (!declaration) return undefined;
+  if (mapping) {
+    const members = [...mapping.entries].flatMap(([name, node]) => memberCode(name, node, 1) ?? []);
+    return code(declaration, { members, values: initializerOf(declaration) });
+  }
+  const found = new Reader(checker).read(declaration, 0);
+  return code(declaration, found);
+}
+
+interface Read {
+  readonly classNode?: Node | undefined;
+  readonly members?: readonly MemberCode[];
+  readonly making?: readonly Node[];
+  readonly values?: readonly Node[];
+}
+
+function code(declaration: Node, { classNode, members = [], making = [], values = [] }: Read): WrapperCode {
+  const byName = new Map(members.map((each) => [each.name, each]));
+  return { declaration, classNode, members: byName, making, values };
+}
+
+const FARTHEST = 6;
+
+class Reader {
+  readonly #checker: Checker;
+
+  constructor(checker: Checker) {
+    this.#checker = checker;
+  }
+
+  read(node: Node, steps: number): Read {
+    if (steps > FARTHEST) return {};
+    if (isClassLikeDeclaration(node)) return readClass(node);
+    if (isVariableDeclaration(node)) return node.initializer ? this.#value(node.initializer, steps + 1) : {};
+    if (isFunctionDeclaration(node) && node.body) return this.#factory(node, node.body, steps);
+    return {};
+  }
+
+  #value(node: Node, steps: number): Read {
+    const inner = stripped(node);
+    const own = { values: [node] };
+    if (isObjectLiteralExpression(inner))
+      return { ...own, members: membersOfLiteral(inner), making: [inner] };
+    if ((isArrowFunction(inner) || isFunctionExpression(inner)) && inner.body) {
+      return this.#factory(inner, inner.body, steps);
+    }
+    if (isNewExpression(inner)) return { ...own, ...this.#named(inner.expression, steps), making: [inner] };
+    if (isClassLikeDeclaration(inner)) return readClass(inner);
+    // What is handed to another function is the wrapper as far as it is written out here.
+    if (isCallExpression(inner)) return { ...own, making: [inner] };
+    if (isIdentifier(inner)) return { ...own, ...this.#named(inner, steps) };
+    return own;
+  }
+
+  /** A function is a wrapper by itself, or makes one; both readings are kept. */
+  #factory(
+    node: Node & { readonly parameters: readonly ParameterDeclaration[] },
+    body: Node,
+    steps: number,
+  ): Read {
+    const self: MemberCode = {
+      name: "()",
+      node,
+      body,
+      parameters: node.parameters,
+      leading: 0,
+      isBound: isArrowFunction(node),
+    };
+    const made = returnedFrom(body).map((each) => this.#value(each, steps + 1));
+    return {
+      members: [self, ...made.flatMap(({ members = [] }) => members)],
+      making: [body, ...made.flatMap(({ making = [] }) => making.filter((each) => !isInside(each, body)))],
+      values: made.flatMap(({ values = [] }) => values),
+      classNode: made.find(({ classNode }) => classNode)?.classNode,
+    };
+  }
+
+  #named(node: Node, steps: number): Read {
+    const symbol = this.#checker.getSymbolAtLocation(node);
+    const target =
+      symbol && (symbol.flags & SymbolFlags.Alias) !== 0 ? this.#checker.getAliasedSymbol(symbol) : symbol;
+    const declaration = target?.valueDeclaration?.resolve();
+    return declaration ? this.read(declaration, steps + 1) : {};
+  }
+}
+
+function readClass(node: Node): Read {
+  const { members: nodes } = node as Node & { readonly members: readonly Node[] };
+  const members: MemberCode[] = [];
+  const making: Node[] = [];
+  for (const each of nodes) {
+    if (isConstructorDeclaration(each) && each.body) making.push(each.body);
+    if ((modifiersOf(each) & ModifierFlags.Static) !== 0) continue;
+    if (isPropertyDeclaration(each) && each.initializer) making.push(each.initializer);
+    const name = nameText(each);
+    const found = name === undefined ? undefined : memberCode(name, each, 0);
+    if (found) members.push(found);
+  }
+  return { classNode: node, members, making };
+}
+
+/** Whether a wrapper's class has a member as its own, and not its instances'. */
+export function isStaticMember({ classNode }: WrapperCode, name: string): boolean {
+  const { members = [] } = (classNode ?? {}) as { members?: readonly Node[] };
+  return members.some((each) => (modifiersOf(each) & ModifierFlags.Static) !== 0 && nameText(each) === name);
+}
+
+/** Whether a wrapper is what a function called `facade` makes, or a class that calls itself one. */
+export function madeByFacade(code: WrapperCode | undefined): boolean {
+  if (!code) return false;
+  const { name } = (code.classNode ?? {}) as { name?: Node & { text?: string } };
+  if (name?.text?.endsWith("Facade")) return true;
+  return code.values.some((value) => {
+    const call = stripped(value);
+    return isCallExpression(call) && call.expression.getText() === "facade";
+  });
+}
+
+function membersOfLiteral(literal: Node): readonly MemberCode[] {
+  const { properties } = literal as Node & { readonly properties: readonly Node[] };
+  return properties.flatMap((each) => {
+    const name = nameText(each);
+    return (name !== undefined && memberCode(name, each, 0)) || [];
+  });
+}
+
+/** The name of a member as the checks write it: `ring`, `[Symbol.dispose]`. */
+function nameText(node: Node): string | undefined {
+  const { name } = node as Node & { name?: Node & { text?: string } };
+  return name?.text ?? name?.getText();
+}
+
+function memberCode(name: string, node: Node, leading: number): MemberCode | undefined {
+  if (isMethodDeclaration(node) || isGetAccessorDeclaration(node) || isSetAccessorDeclaration(node)) {
+    // A setter's value is no argument that the target sends.
+    const parameters = isMethodDeclaration(node) ? node.parameters : undefined;
+    return node.body && { name, node, body: node.body, parameters, leading, isBound: false };
+  }
+  const initializer =
+    isPropertyDeclaration(node) || isPropertyAssignment(node)
+      ? node.initializer
+      : isShorthandPropertyAssignment(node)
+        ? node.name
+        : undefined;
+  if (!initializer) return undefined;
+  const inner = stripped(initializer);
+  if ((isArrowFunction(inner) || isFunctionExpression(inner)) && inner.body) {
+    const { parameters, body } = inner;
+    return { name, node, body, parameters, leading, isBound: isArrowFunction(inner) };
+  }
+  return { name, node, body: initializer, parameters: undefined, leading, isBound: true };
+}
+
+function initializerOf(node: Node): readonly Node[] {
+  return isVariableDeclaration(node) && node.initializer ? [node.initializer] : [];
+}
+
+/** An expression without what changes its type only. */
+export function stripped(node: Node): Node {
+  let inner = node;
+  while (
+    isParenthesizedExpression(inner) ||
+    isAsExpression(inner) ||
+    isSatisfiesExpression(inner) ||
+    isAwaitExpression(inner) ||
+    inner.kind === SyntaxKind.NonNullExpression
+  ) {
+    inner = (inner as Node & { expression: Node }).expression;
+  }
+  return inner;
+}
+
+/** The expressions that a function gives back, not those of functions within it. */
+export function returnedFrom(body: Node): readonly Node[] {
+  if (!isBlock(body)) return [body];
+  const found: Node[] = [];
+  visitOwn(body, (node) => {
+    if (isReturnStatement(node) && node.expression) found.push(node.expression);
+  });
+  return found;
+}
+
+/** Visits what a function does itself, and not what functions and classes written in it do. */
+export function visitOwn(node: Node, visit: (node: Node) => void): void {
+  node.forEachChild((child: Node) => {
+    visit(child);
+    if (!isFunctionLike(child)) visitOwn(child, visit);
+  });
+}
+
+/** Visits everything in a node, that in functions included. */
+export function visitAll(node: Node, visit: (node: Node) => void): void {
+  visit(node);
+  node.forEachChild((child: Node) => visitAll(child, visit));
+}
+
+function isFunctionLike(node: Node): boolean {
+  return (
+    isArrowFunction(node) ||
+    isFunctionExpression(node) ||
+    isFunctionDeclaration(node) ||
+    isMethodDeclaration(node) ||
+    isClassLikeDeclaration(node) ||
+    isGetAccessorDeclaration(node) ||
+    isSetAccessorDeclaration(node)
+  );
+}
+
+function isInside(node: Node, outer: Node): boolean {
+  return node.pos >= outer.pos && node.end <= outer.end && node.getSourceFile() === outer.getSourceFile();
+}

@@ -1,0 +1,56 @@
+import { expect, test } from "vitest";
+import { right } from "./corpus/right.ts";
+import { wrong } from "./corpus/wrong.ts";
+import { findingsByFile, installed, project, sleeve } from "./harness.ts";
+
+const PACKAGES = {
+  ...installed(
+    "crane",
+    "export interface Load { kilograms: number }\nexport declare class Crane { hoist(x: number): number; load(): Load; }",
+  ),
+  ...installed(
+    "winch",
+    "export declare class Winch { pull(): number; shutdown(): void; }\nexport declare function openWinch(): Winch;",
+  ),
+};
+
+/** The findings on each wrapper of a corpus, all checked in one run. */
+function check(codes: readonly string[]): readonly (readonly string[])[] {
+  const files = codes.map((code, index) => [`src/w${index}.ts`, exported(code)] as const);
+  const targets = files.map(([file]) => [`${file}#T`, [`${file}#w`]] as const);
+  const root = project({
+    ...PACKAGES,
+    ...Object.fromEntries(files),
+    "sleeve.config.ts": `export default { targets: ${JSON.stringify(Object.fromEntries(targets))} };`,
+  });
+  const { stdout, stderr } = sleeve(root, "check", "--json");
+  expect(stderr).toBe("");
+  const found = findingsByFile(stdout);
+  return files.map(([file]) => found.get(file) ?? []);
+}
+
+/** The code as a module: `T` and `w` are exported, whatever they are. */
+function exported(code: string): string {
+  return code.replace(
+    /(?<![\w{] )\b((?:abstract )?class|interface|type|const|function|async function|enum)(?= (?:T|w)\b)/g,
+    "export $1",
+  );
+}
+
+test("every wrong wrapper is caught by the finding that names its fault", () => {
+  const found = check(wrong.map(([, , code]) => code));
+  const missed = wrong.flatMap(([finding, what], index) =>
+    found[index]?.includes(finding)
+      ? []
+      : [`${finding}: ${what}, found ${found[index]?.join(", ") || "nothing"}`],
+  );
+  expect(missed).toEqual([]);
+});
+
+test("no right wrapper raises a finding, however suspicious it looks", () => {
+  const found = check(right.map(([, code]) => code));
+  const alarms = right.flatMap(([what], index) =>
+    found[index]?.length === 0 ? [] : [`${what}: ${found[index]?.join(", ")}`],
+  );
+  expect(alarms).toEqual([]);
+});
