@@ -1,12 +1,18 @@
 #!/usr/bin/env node
-import { Command, CommanderError } from "commander";
+import { Command, CommanderError, Option } from "commander";
 import { type Problem, ProblemError } from "./errors.ts";
 
 /** Exit codes: all well, findings, could not run. */
 const EXIT = { well: 0, findings: 1, couldNotRun: 2 } as const;
 
-interface CommonOptions {
+const VERSION = "0.1.0";
+
+interface Options {
   readonly json?: boolean;
+  readonly sarif?: boolean;
+  readonly junit?: boolean;
+  readonly page?: boolean;
+  readonly watch?: boolean;
   readonly tsconfig?: string;
   readonly trace?: boolean;
 }
@@ -15,7 +21,7 @@ const program = new Command("sleeve")
   .description(
     "See where outside code reaches into a project, and check that its wrappers conform to their targets.",
   )
-  .version("0.1.0")
+  .version(VERSION)
   .showHelpAfterError("(sleeve --help tells the commands and options)")
   .exitOverride();
 
@@ -46,23 +52,69 @@ common(
   program
     .command("check")
     .description("whether the wrappers in sleeve.config.ts conform to their targets, and its borders hold"),
-).action(
-  run(async (folder, { json, tsconfig }) => {
-    const [{ runCheck }, { jsonText }, { checkText }, { coloursFor }] = await Promise.all([
-      import("./check/command.ts"),
-      import("./report/json.ts"),
-      import("./report/check-text.ts"),
-      import("./report/terminal.ts"),
-    ]);
-    const { result, problems } = await runCheck({ folder, tsconfig });
-    process.stdout.write(
-      json
-        ? jsonText({ ...result, problems })
-        : checkText(result, problems.length === 0, coloursFor(process.stdout)),
-    );
-    return { problems, hasFindings: !result.conforms };
-  }),
-);
+)
+  .addOption(face("--sarif", "print the findings as SARIF 2.1.0"))
+  .addOption(face("--junit", "print the result as JUnit XML"))
+  .addOption(face("--page", "print the result as one HTML page"))
+  .addOption(
+    new Option("--watch", "check again each time that a file is saved").conflicts([
+      "json",
+      "sarif",
+      "junit",
+      "page",
+    ]),
+  )
+  .action(
+    run(async (folder, options) => {
+      const { tsconfig } = options;
+      if (options.watch) return watchUntilStopped(folder, tsconfig);
+      const [{ runCheck }, { checkFace }, { coloursFor }] = await Promise.all([
+        import("./check/command.ts"),
+        import("./report/check-faces.ts"),
+        import("./report/terminal.ts"),
+      ]);
+      const checked = await runCheck({ folder, tsconfig });
+      const chosen = (["json", "sarif", "junit", "page"] as const).find((each) => options[each]) ?? "text";
+      const colours = coloursFor(process.stdout);
+      process.stdout.write(checkFace(checked, chosen, { colours, version: VERSION }));
+      return { problems: checked.problems, hasFindings: !checked.result.conforms };
+    }),
+  );
+
+/** Checks until it is interrupted, which is how it is meant to end. */
+async function watchUntilStopped(folder: string, tsconfig: string | undefined): Promise<Ending> {
+  const [{ watchCheck }, { checkText }, { coloursFor, counted }] = await Promise.all([
+    import("./check/watch.ts"),
+    import("./report/check-text.ts"),
+    import("./report/terminal.ts"),
+  ]);
+  const colours = coloursFor(process.stdout);
+  const stopping = new AbortController();
+  for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stopping.abort());
+  await watchCheck(
+    { folder, tsconfig },
+    {
+      onChecked: ({ result, problems, texts }, changed, milliseconds) => {
+        const [first] = changed;
+        const rest = changed.length > 1 ? ` and ${counted(changed.length - 1, "other file")}` : "";
+        const took = `${(milliseconds / 1000).toFixed(2)} s`;
+        if (first !== undefined) process.stdout.write(colours.dim(`${first}${rest} saved, ${took}\n\n`));
+        process.stdout.write(checkText(result, texts, problems.length === 0, colours));
+        for (const problem of problems) tell(problem);
+        process.stdout.write(colours.dim("Watching; Ctrl+C ends it.\n"));
+      },
+      onProblem: tell,
+      clock: performance,
+    },
+    stopping.signal,
+  );
+  return { problems: [], hasFindings: false };
+}
+
+function face(flag: string, description: string): Option {
+  const others = ["json", "sarif", "junit", "page"].filter((each) => `--${each}` !== flag);
+  return new Option(flag, description).conflicts(others);
+}
 
 function common(command: Command): Command {
   return command
@@ -78,8 +130,8 @@ interface Ending {
 }
 
 /** Runs a command to its end, whatever it meets, and settles the exit code. */
-function run(action: (folder: string, options: CommonOptions) => Promise<Ending>) {
-  return async (folder: string, options: CommonOptions): Promise<void> => {
+function run(action: (folder: string, options: Options) => Promise<Ending>) {
+  return async (folder: string, options: Options): Promise<void> => {
     try {
       const { problems, hasFindings } = await action(folder, options);
       for (const problem of problems) tell(problem);

@@ -16,6 +16,8 @@ export type ProblemCode =
   | "NO_SUCH_FILE"
   /** The config names an export that the file does not have. */
   | "NO_SUCH_EXPORT"
+  /** The config accepts a finding that there is none of. */
+  | "NOT_FOUND"
   /** A file does not parse. */
   | "SYNTAX_ERROR"
   /** A package is imported and not installed. */

@@ -1,1 +1,2 @@
-export type { Config } from "./project/config.ts";
+export type { FindingName, Level } from "./findings.ts";
+export type { Accepted, Config, Levels, Settings } from "./project/config.ts";

@@ -1,6 +1,7 @@
 import type { ImportForm } from "../parser/module-record.ts";
 import type { Place } from "../place.ts";
-import type { Finding } from "./finding.ts";
+import type { Finding, JudgedFinding } from "./finding.ts";
+import { covers } from "./settle.ts";
 
 /** What a check found, wrapper by wrapper and border by border. */
 export interface CheckResult {
@@ -9,28 +10,29 @@ export interface CheckResult {
   readonly borders: readonly BorderResult[];
 }
 
-export interface WrapperResult {
+export interface WrapperResult<Found extends Finding = JudgedFinding> {
   /** `file#export`, as the config names them. */
   readonly target: string;
   readonly wrapper: string;
   readonly place: Place;
-  readonly members: readonly MemberResult[];
+  readonly members: readonly MemberResult<Found>[];
   /** Findings that are about no member of the target. */
-  readonly findings: readonly Finding[];
+  readonly findings: readonly Found[];
   readonly conforms: boolean;
 }
 
-export interface MemberResult {
+export interface MemberResult<Found extends Finding = JudgedFinding> {
   readonly member: string;
   readonly place: Place;
-  readonly findings: readonly Finding[];
+  readonly findings: readonly Found[];
 }
 
-export interface BorderResult {
+export interface BorderResult<Found extends Finding = JudgedFinding> {
   readonly package: string;
   /** The files that may import it. */
   readonly files: readonly string[];
-  readonly findings: readonly Finding[];
+  readonly findings: readonly Found[];
+  readonly holds: boolean;
 }
 
 /** Whether an outside package is imported by none but the files that may. */
@@ -42,13 +44,14 @@ export function checkBorder(
     readonly place: Place;
     readonly site: { readonly forms: readonly ImportForm[] };
   }[],
-): BorderResult {
+): BorderResult<Finding> {
   const breaches = imports.filter(
     (each) => each.package === name && !files.some((file) => covers(file, each.place.file)),
   );
   return {
     package: name,
     files,
+    holds: breaches.length === 0,
     findings: breaches.map(({ place, site: { forms } }) => ({
       name: "border",
       member: null,
@@ -58,19 +61,4 @@ export function checkBorder(
       remedy: "Use the target in its place, or add the file to the border in the config.",
     })),
   };
-}
-
-/** Whether an entry of a border is a file, or a folder that it lies in. */
-export function covers(entry: string, file: string): boolean {
-  return entry.endsWith("/") ? file.startsWith(entry) : file === entry;
-}
-
-/** Puts the parts together. */
-export function checkResult(
-  wrappers: readonly WrapperResult[],
-  borders: readonly BorderResult[],
-): CheckResult {
-  const conforms =
-    wrappers.every((each) => each.conforms) && borders.every(({ findings }) => findings.length === 0);
-  return { conforms, wrappers, borders };
 }

@@ -5,8 +5,9 @@ import type {
   SignatureComparison,
 } from "../compiler/comparison.ts";
 import type { Misfit } from "../compiler/fit.ts";
+import type { FindingName } from "../findings.ts";
 import type { Place } from "../place.ts";
-import type { Finding, FindingName } from "./finding.ts";
+import type { Finding } from "./finding.ts";
 
 type MakeFinding = (name: FindingName, expected: string, found: string, remedy: string) => Finding;
 

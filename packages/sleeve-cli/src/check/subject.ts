@@ -1,10 +1,11 @@
 import type { TargetMember } from "../compiler/candidates.ts";
 import type { AdapterMapping, Exported } from "../compiler/exported.ts";
-import type { Checker, Node, Type } from "../compiler/syntax.ts";
+import { type Checker, type Node, nameOfDeclaration, type Type } from "../compiler/syntax.ts";
 import type { WrapperCode } from "../compiler/wrapper-code.ts";
+import type { FindingName } from "../findings.ts";
 import type { Place } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import type { Finding, FindingName } from "./finding.ts";
+import type { Finding } from "./finding.ts";
 
 /** A wrapper under check, with its target: what every rule looks at. */
 export interface Subject {
@@ -40,5 +41,5 @@ export function ruleFinding(
 export function placeOfNode(project: OpenProject, node: Node): Place | undefined {
   const path = node.getSourceFile().fileName;
   const source = project.sources.find((each) => each.path === path);
-  return source && project.placeOf(source, node.getStart());
+  return source && project.placeOf(source, (nameOfDeclaration(node) ?? node).getStart());
 }

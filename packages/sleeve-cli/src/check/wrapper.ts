@@ -1,4 +1,5 @@
 import {
+  givesItself,
   isOptionalMember,
   type Located,
   mappingCandidate,
@@ -47,7 +48,7 @@ export function checkWrapper(
   target: string,
   wrapper: string,
   isFacade: boolean,
-): WrapperResult {
+): WrapperResult<Finding> {
   const wanted = findExport(project, target);
   const given = findExport(project, wrapper);
   const declared = targetTypeOf(wanted.exported);
@@ -81,7 +82,7 @@ export function checkWrapper(
     place,
   };
   const ruled = RULES.flatMap((rule) => rule(subject));
-  const members = targetMembers.map((member): MemberResult => {
+  const members = targetMembers.map((member): MemberResult<Finding> => {
     const { at, findings } = memberFindings(subject, member);
     const own = ruled.filter((each) => each.member === member.name);
     // What is unproven twice over is told once, where the code says why.
@@ -100,7 +101,8 @@ export function checkWrapper(
     ? [
         ...compileFindings(project, given.exported),
         ...compileFindings(project, wanted.exported),
-        ...misfit(checker, wrapperType, targetType, place),
+        // Of what gives itself back, the compiler would have to be told what it is by then.
+        ...(targetMembers.some(givesItself) ? [] : misfit(checker, wrapperType, targetType, place)),
       ]
     : others;
   return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };

@@ -2,6 +2,7 @@ import { type Node, SyntaxKind } from "typescript/unstable/ast";
 import {
   isAsExpression,
   isCallExpression,
+  isElementAccessExpression,
   isIdentifier,
   isNonNullExpression,
   isParenthesizedExpression,
@@ -68,7 +69,7 @@ function assertedIn(
     if (from.id === to.id || isCheckedBefore(expression, root)) return undefined;
     return { kind: "!", from: fromText, to: toText };
   }
-  if (isConstAssertion(node) || isCaughtError(expression)) return undefined;
+  if (isConstAssertion(node) || isCaughtError(expression) || isIndex(node)) return undefined;
   if (!isForced(checker, from, to)) return undefined;
   return { kind: "as", from: fromText, to: toText };
 }
@@ -83,6 +84,11 @@ function isForced(checker: Checker, from: Type, to: Type): boolean {
 function isConstAssertion(node: Node): boolean {
   const { type } = node as Node & { type?: Node };
   return type?.getText() === "const";
+}
+
+/** `ship[key as keyof Ship]` is how the language has one look up a name that it only knows to be text. */
+function isIndex(node: Node): boolean {
+  return isElementAccessExpression(node.parent) && node.parent.argumentExpression === node;
 }
 
 /** What was caught is `unknown` by the language, and nothing else can be said of it. */

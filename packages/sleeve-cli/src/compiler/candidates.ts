@@ -7,6 +7,7 @@ import {
   type Type,
 } from "typescript/unstable/sync";
 import type { AdapterMapping } from "./exported.ts";
+import { declaresThis } from "./parameters.ts";
 import { modifiersOf } from "./syntax.ts";
 
 /** A member that a target asks for. The call of a callable target counts as one. */
@@ -83,6 +84,11 @@ function propertyOf(checker: Checker, type: Type, label: string): CompilerSymbol
 
 export function isOptionalMember({ symbol }: TargetMember): boolean {
   return symbol !== undefined && (symbol.flags & SymbolFlags.Optional) !== 0;
+}
+
+/** Whether a member gives back, or holds, the object that it is a member of. */
+export function givesItself({ symbol }: TargetMember): boolean {
+  return symbol?.declarations.some((each) => declaresThis(each.resolve())) === true;
 }
 
 /** What a wrapper has under the name of a target's member. */

@@ -1,4 +1,4 @@
-import { ModifierFlags, type Node, SyntaxKind } from "typescript/unstable/ast";
+import { ModifierFlags } from "typescript/unstable/ast";
 import {
   type Checker,
   type Symbol as CompilerSymbol,
@@ -10,7 +10,7 @@ import {
 import type { Candidate, TargetMember } from "./candidates.ts";
 import { awaited } from "./exported.ts";
 import { Fit, type Misfit } from "./fit.ts";
-import { isOptionalParameter, parametersOf } from "./parameters.ts";
+import { declaresThis, isOptionalParameter, parametersOf } from "./parameters.ts";
 import { modifiersOf } from "./syntax.ts";
 import { anyWithin } from "./untyped.ts";
 
@@ -288,12 +288,6 @@ function modifiersOfSymbol(symbol: CompilerSymbol): number {
 
 function isAny(type: Type): boolean {
   return (type.flags & TypeFlags.Any) !== 0;
-}
-
-/** Whether a declaration says `this` of its type, which the compiler has resolved to the target where it tells of it. */
-function declaresThis(declaration: Node | undefined): boolean {
-  const { type } = (declaration ?? {}) as { type?: Node };
-  return type?.kind === SyntaxKind.ThisType;
 }
 
 function signatureText(checker: Checker, signature: Signature, leading: number): string {

@@ -1,4 +1,4 @@
-import type { Node } from "typescript/unstable/ast";
+import { type Node, SyntaxKind } from "typescript/unstable/ast";
 import type { Checker, Symbol as CompilerSymbol, Signature, Type } from "typescript/unstable/sync";
 
 /** One parameter of a signature. */
@@ -43,4 +43,10 @@ export function isOptionalParameter(parameter: CompilerSymbol): boolean {
     | (Node & { questionToken?: Node; initializer?: Node })
     | undefined;
   return declaration?.questionToken !== undefined || declaration?.initializer !== undefined;
+}
+
+/** Whether a declaration says `this` of its type, which the compiler has resolved to the target where it tells of it. */
+export function declaresThis(declaration: Node | undefined): boolean {
+  const { type } = (declaration ?? {}) as { type?: Node };
+  return type?.kind === SyntaxKind.ThisType;
 }

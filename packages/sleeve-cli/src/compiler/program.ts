@@ -17,6 +17,13 @@ export interface ProgramConfig {
   readonly madeUp?: string | undefined;
 }
 
+/** Files that have changed since the program was opened, or last told. */
+export interface FileChanges {
+  readonly changed: string[];
+  readonly created: string[];
+  readonly deleted: string[];
+}
+
 /**
  * A project as the compiler sees it, kept open until it is closed. A config that only refers to others opens
  * those.
@@ -25,8 +32,9 @@ export interface ProgramConfig {
  */
 export class Program {
   readonly #api: API;
-  readonly #snapshot: Snapshot;
-  readonly #projects: readonly Project[];
+  readonly #configs: readonly string[];
+  #snapshot: Snapshot;
+  #projects: readonly Project[] = [];
   readonly #projectOfFile = new Map<string, Project>();
   readonly #exports = new Map<string, ReadonlyMap<string, CompilerSymbol>>();
 
@@ -51,9 +59,23 @@ export class Program {
 
   private constructor(api: API, tsconfig: string) {
     this.#api = api;
-    const configs = withReferences(api, tsconfig);
-    this.#snapshot = api.updateSnapshot({ openProjects: configs });
-    this.#projects = configs.flatMap((config) => this.#snapshot.getProject(config) ?? []);
+    this.#configs = withReferences(api, tsconfig);
+    this.#snapshot = api.updateSnapshot({ openProjects: [...this.#configs] });
+    this.#take();
+  }
+
+  /** Takes in that files have changed, appeared or gone. What was asked before no longer holds. */
+  update(changes: FileChanges): void {
+    const before = this.#snapshot;
+    this.#snapshot = this.#api.updateSnapshot({ fileChanges: changes });
+    before.dispose();
+    this.#take();
+  }
+
+  #take(): void {
+    this.#projects = this.#configs.flatMap((config) => this.#snapshot.getProject(config) ?? []);
+    this.#projectOfFile.clear();
+    this.#exports.clear();
     for (const project of this.#projects) {
       for (const file of project.rootFiles)
         if (!this.#projectOfFile.has(file)) this.#projectOfFile.set(file, project);

@@ -112,6 +112,20 @@ export function nameOf(node: Node): Identifier | undefined {
   return name && isIdentifier(name) ? name : undefined;
 }
 
+/** The name in a declaration, whatever stands before it: modifiers, decorators, comments. */
+export function nameOfDeclaration(node: Node): Node | undefined {
+  if (!isMemberDeclaration(node) && !DECLARATIONS.has(node.kind)) return undefined;
+  return (node as Node & { name?: Node }).name;
+}
+
+const DECLARATIONS: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.PropertyAssignment,
+  SyntaxKind.ShorthandPropertyAssignment,
+  SyntaxKind.ClassDeclaration,
+  SyntaxKind.FunctionDeclaration,
+  SyntaxKind.VariableDeclaration,
+]);
+
 function hasExportModifier(node: Node): boolean {
   return (modifiersOf(node) & ModifierFlags.Export) !== 0 || node.kind === SyntaxKind.ExportAssignment;
 }

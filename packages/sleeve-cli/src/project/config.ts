@@ -2,6 +2,29 @@ import { existsSync } from "node:fs";
 import { join } from "node:path";
 import { createJiti } from "jiti";
 import { ProblemError } from "../errors.ts";
+import { FINDINGS, type FindingName, isFindingName, LEVELS, type Level } from "../findings.ts";
+import { nearestName } from "../nearest-name.ts";
+
+/** How much each kind of finding counts, everywhere or by folder and file. */
+export type Levels = { readonly [Name in FindingName]?: Level | Readonly<Record<string, Level>> };
+
+/** A finding that a project knows of and lives with. */
+export interface Accepted {
+  readonly finding: FindingName;
+  /** The file, or the folder with a slash at its end. */
+  readonly in: string;
+  /** The one member it is about; all of them, unless given. */
+  readonly member?: string;
+  readonly reason: string;
+}
+
+/** What a config makes of findings. */
+export interface Settings {
+  /** Findings are errors, unless told here. */
+  readonly levels?: Levels;
+  /** Findings that are told and fail nothing. */
+  readonly accepted?: readonly Accepted[];
+}
 
 /**
  * What `sleeve.config.ts` exports by default.
@@ -18,9 +41,13 @@ import { ProblemError } from "../errors.ts";
  *   borders: {
  *     "@port-ellery/gauge-feed": ["src/tides/gauge-tides.ts"],
  *   },
+ *   levels: { ignored: "warning", leak: { "src/legacy/": "off" } },
+ *   accepted: [
+ *     { finding: "assertion", in: "src/tides/gauge-tides.ts", reason: "the feed has no types for its readings" },
+ *   ],
  * } satisfies Config;
  */
-export interface Config {
+export interface Config extends Settings {
   /** Each target, with the wrappers that have to conform to it. */
   readonly targets?: Readonly<Record<string, readonly string[]>>;
   /** Those of the wrappers that are facades, which delegate and do no work themselves. */
@@ -61,33 +88,84 @@ export async function loadConfig(root: string): Promise<Config | undefined> {
   return validConfig(name, loaded);
 }
 
+type Refuse = (what: string) => never;
+
 function validConfig(name: string, config: unknown): Config {
-  const refuse = (what: string): never => {
+  const refuse: Refuse = (what) => {
     throw new ProblemError("BAD_CONFIG", `${name} ${what}.`);
   };
-  if (typeof config !== "object" || config === null) return refuse("has to export an object by default");
+  if (!isRecord(config)) return refuse("has to export an object by default");
   for (const [key, value] of Object.entries(config)) {
-    if (key === "tsconfig") {
-      if (typeof value !== "string") refuse("has to give `tsconfig` as the path of a file");
-    } else if (key === "targets" || key === "borders") {
-      if (!isRecordOfLists(value)) refuse(`has to give \`${key}\` as an object of lists of strings`);
-    } else {
-      refuse(`has "${key}", which is none of targets, borders and tsconfig. Remove it or correct its name`);
+    if (!Object.hasOwn(KEYS, key)) {
+      const known = Object.keys(KEYS);
+      const meant = nearestName(key, known);
+      const hint = meant ? `Did you mean ${meant}?` : `Use one of ${known.join(", ")}`;
+      refuse(`has "${key}", which is no setting. ${hint}`.replace(/\?$/, ""));
     }
-  }
-  const { targets = {} } = config as Config;
-  for (const place of [...Object.keys(targets), ...Object.values(targets).flat()]) {
-    if (!/^[^#]+#[^#]+$/.test(place)) refuse(`names "${place}" under targets; write it as file#export`);
+    KEYS[key as keyof Config](value, refuse);
   }
   return config as Config;
 }
 
+/** What each setting has to be. */
+const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => void>> = {
+  tsconfig: (value, refuse) => {
+    if (typeof value !== "string") refuse("has to give `tsconfig` as the path of a file");
+  },
+  targets: (value, refuse) => {
+    if (!isRecordOfLists(value)) return refuse("has to give `targets` as an object of lists of strings");
+    for (const place of [...Object.keys(value), ...Object.values(value).flat()])
+      requireExport(place, "targets", refuse);
+  },
+  facades: (value, refuse) => {
+    if (!isList(value)) return refuse("has to give `facades` as a list of strings");
+    for (const place of value) requireExport(place, "facades", refuse);
+  },
+  borders: (value, refuse) => {
+    if (!isRecordOfLists(value)) refuse("has to give `borders` as an object of lists of strings");
+  },
+  levels: (value, refuse) => {
+    if (!isRecord(value)) return refuse("has to give `levels` as an object of findings");
+    for (const [finding, level] of Object.entries(value)) {
+      requireFinding(finding, "levels", refuse);
+      for (const each of isRecord(level) ? Object.values(level) : [level]) {
+        if (!LEVELS.some((known) => known === each))
+          refuse(`gives ${finding} the level "${String(each)}"; use ${LEVELS.join(", ")}`);
+      }
+    }
+  },
+  accepted: (value, refuse) => {
+    if (!Array.isArray(value)) return refuse("has to give `accepted` as a list");
+    for (const each of value as readonly unknown[]) {
+      const { finding, in: place, reason } = isRecord(each) ? each : {};
+      requireFinding(String(finding), "accepted", refuse);
+      if (typeof place !== "string")
+        refuse(`accepts ${String(finding)} nowhere; give \`in\`, a file or a folder/`);
+      if (typeof reason !== "string" || reason.trim() === "")
+        refuse(`accepts ${String(finding)} in ${String(place)} for no reason; give \`reason\``);
+    }
+  },
+};
+
+function requireExport(place: string, key: string, refuse: Refuse): void {
+  if (!/^[^#]+#[^#]+$/.test(place)) refuse(`names "${place}" under ${key}; write it as file#export`);
+}
+
+function requireFinding(name: string, key: string, refuse: Refuse): void {
+  if (isFindingName(name)) return;
+  const known = Object.keys(FINDINGS);
+  const meant = nearestName(name, known);
+  refuse(`names "${name}" under ${key}, which is no finding; use ${meant ?? `one of ${known.join(", ")}`}`);
+}
+
+function isRecord(value: unknown): value is Readonly<Record<string, unknown>> {
+  return typeof value === "object" && value !== null && !Array.isArray(value);
+}
+
+function isList(value: unknown): value is readonly string[] {
+  return Array.isArray(value) && value.every((item) => typeof item === "string");
+}
+
 function isRecordOfLists(value: unknown): value is Readonly<Record<string, readonly string[]>> {
-  return (
-    typeof value === "object" &&
-    value !== null &&
-    Object.values(value).every(
-      (list) => Array.isArray(list) && list.every((item) => typeof item === "string"),
-    )
-  );
+  return isRecord(value) && Object.values(value).every(isList);
 }

@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { relative, sep } from "node:path";
-import { Program } from "../compiler/program.ts";
+import { type FileChanges, Program } from "../compiler/program.ts";
 import type { Problem } from "../errors.ts";
 import { type ImportSite, moduleRecordOf } from "../parser/module-record.ts";
 import { compareText, Lines, type Place, placeText } from "../place.ts";
@@ -59,14 +59,29 @@ export class OpenProject {
     }
   }
 
-  private constructor(root: string, program: Program) {
+  /**
+   * The same project after files have changed, appeared or gone; this one is not to be used any more. Only what has
+   * changed is read again.
+   */
+  after(changes: FileChanges): OpenProject {
+    this.program.update(changes);
+    const touched = new Set([...changes.changed, ...changes.created, ...changes.deleted]);
+    const kept = new Map(
+      this.sources.filter(({ path }) => !touched.has(path)).map((each) => [each.path, each]),
+    );
+    return new OpenProject(this.root, this.program, kept);
+  }
+
+  private constructor(root: string, program: Program, kept?: ReadonlyMap<string, SourceText>) {
     this.root = root;
     this.program = program;
     const problems: Problem[] = configProblems(program);
     const candidates = program
       .allFiles()
       .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined);
-    const sources = candidates.sort(compareText).flatMap((path) => readSource(path, root, problems) ?? []);
+    const sources = candidates
+      .sort(compareText)
+      .flatMap((path) => kept?.get(path) ?? readSource(path, root, problems) ?? []);
     const resolved = resolveImports(program, root, sources, new Set(candidates));
     this.imports = resolved.imports;
     this.packages = resolved.packages;

@@ -1,10 +1,15 @@
 import type { CheckResult } from "../check/check.ts";
-import type { Finding } from "../check/finding.ts";
+import { isFailing, type JudgedFinding } from "../check/finding.ts";
+import { allFindings } from "../check/settle.ts";
 import { placeText } from "../place.ts";
+import { codeFrame } from "./code-frame.ts";
 import { type Colours, counted } from "./terminal.ts";
 
+/** The text of each file that findings are in. */
+type Texts = ReadonlyMap<string, string>;
+
 /** A check for the terminal: each wrapper with its members, each border, and a line that sums it up. */
-export function checkText(result: CheckResult, isComplete: boolean, colours: Colours): string {
+export function checkText(result: CheckResult, texts: Texts, isComplete: boolean, colours: Colours): string {
   const { wrappers, borders } = result;
   const { bold, dim, green, red } = colours;
   const lines: string[] = [];
@@ -14,51 +19,57 @@ export function checkText(result: CheckResult, isComplete: boolean, colours: Col
     const width = Math.max(...members.map(({ member }) => member.length));
     for (const { member, place: at, findings: own } of members) {
       if (own.length === 0) lines.push(`  ${green("ok")}  ${member.padEnd(width)}  ${dim(placeText(at))}`);
-      for (const each of own) lines.push(...findingLines(each, member, colours));
+      for (const each of own) lines.push(...findingLines(each, member, texts, colours));
     }
-    for (const each of findings) lines.push(...findingLines(each, each.member ?? nameIn(wrapper), colours));
+    for (const each of findings)
+      lines.push(...findingLines(each, each.member ?? nameIn(wrapper), texts, colours));
     lines.push("");
   }
-  for (const { package: name, files, findings } of borders) {
-    const verdict = findings.length === 0 ? green("holds") : red("is broken");
+  for (const { package: name, files, findings, holds } of borders) {
+    const verdict = holds ? green("holds") : red("is broken");
     lines.push(
       `border of ${bold(name)}: ${verdict}  ${dim(`imported by ${files.join(", ") || "no file"} only`)}`,
     );
-    for (const each of findings) lines.push(...findingLines(each, name, colours));
+    for (const each of findings) lines.push(...findingLines(each, name, texts, colours));
   }
   if (borders.length > 0) lines.push("");
   lines.push(summary(result, isComplete, colours), "");
   return lines.join("\n");
 }
 
-function summary(
-  { wrappers, borders, conforms }: CheckResult,
-  isComplete: boolean,
-  { green, red }: Colours,
-): string {
+function summary(result: CheckResult, isComplete: boolean, { green, red }: Colours): string {
+  const { wrappers, borders } = result;
   const parts = [
     ...(wrappers.length > 0 ? [counted(wrappers.length, "wrapper")] : []),
     ...(borders.length > 0 ? [counted(borders.length, "border")] : []),
   ];
   const checked = parts.length > 0 ? `${parts.join(" and ")} checked` : "Nothing checked";
-  const count = [
-    ...wrappers.flatMap((each) => [...each.findings, ...each.members.flatMap((member) => member.findings)]),
-    ...borders.flatMap(({ findings }) => findings),
-  ].length;
-  if (!conforms) return red(`${checked}: ${counted(count, "finding")}.`);
-  if (!isComplete) return `${checked}: no findings, but not all could be checked.`;
+  const found = allFindings(result);
+  const failing = found.filter(isFailing).length;
+  const accepted = found.filter(({ accepted: reason }) => reason !== null).length;
+  const warnings = found.length - failing - accepted;
+  const rest = [
+    ...(warnings > 0 ? [counted(warnings, "warning")] : []),
+    ...(accepted > 0 ? [`${accepted} accepted`] : []),
+  ];
+  const more = rest.length > 0 ? ` (${rest.join(", ")})` : "";
+  if (failing > 0) return red(`${checked}: ${counted(failing, "finding")}${more}.`);
+  if (!isComplete) return `${checked}: no findings${more}, but not all could be checked.`;
   return parts.length > 0
-    ? green(`${checked}: all well.`)
+    ? green(`${checked}: all well${more}.`)
     : "Nothing checked: the config names no targets and no borders.";
 }
 
-function findingLines(
-  { name, place, expected, found, remedy }: Finding,
-  subject: string,
-  { red, dim }: Colours,
-): string[] {
+function findingLines(finding: JudgedFinding, subject: string, texts: Texts, colours: Colours): string[] {
+  const { name, place, expected, found, remedy, level, accepted } = finding;
+  const { red, yellow, dim } = colours;
+  if (accepted !== null) {
+    return [`  ${dim(name)}  ${subject}  ${dim(placeText(place))}`, `      accepted  ${accepted}`];
+  }
+  const isWarning = level === "warning";
   return [
-    `  ${red(name)}  ${subject}  ${dim(placeText(place))}`,
+    `  ${isWarning ? yellow(name) : red(name)}  ${subject}  ${dim(placeText(place))}${isWarning ? yellow("  warning") : ""}`,
+    ...codeFrame(texts.get(place.file), place, "      ", colours),
     `      expected  ${expected}`,
     `      found     ${found}`,
     `      remedy    ${remedy}`,

@@ -7,7 +7,7 @@ export const unbound: Rule = (subject) => {
   const { checker, code, targetMembers } = subject;
   return targetMembers.flatMap((target) => {
     const member = code?.members.get(target.name);
-    if (!member || target.call || !usesThis(member)) return [];
+    if (!member?.parameters || target.call || !usesThis(member)) return [];
     const alone = isDeclaredAlone(checker, target)
       ? "as the target declares with `this: void`"
       : takenOffText(subject, target.name);

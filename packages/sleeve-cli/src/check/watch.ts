@@ -1,0 +1,127 @@
+import { basename, join, sep } from "node:path";
+import { watch } from "chokidar";
+import { type Problem, ProblemError } from "../errors.ts";
+import type { Config } from "../project/config.ts";
+import { OpenProject } from "../project/open-project.ts";
+import { findProject } from "../project/project.ts";
+import { type Checked, type CheckOptions, checkProject, configOf } from "./command.ts";
+
+/** What a watch tells after each save: what the check came to, or what kept it from checking. */
+export interface WatchEvents {
+  /** @param changed the files that were saved since the last time; none at the start */
+  readonly onChecked: (checked: Checked, changed: readonly string[], milliseconds: number) => void;
+  readonly onProblem: (problem: Problem) => void;
+  readonly clock: { now(): number };
+}
+
+/** How long to wait for more to be saved before checking, in milliseconds. Editors save several files at once. */
+const SETTLE = 40;
+
+const IGNORED = /^(node_modules|\.git|\.hg|dist|coverage)$/;
+
+/**
+ * Checks a project, and again each time that a file of it is saved, until `signal` aborts. The compiler stays open
+ * in between and is told only what has changed.
+ *
+ * @throws {ProblemError} as a check does, where the project cannot be opened at all
+ */
+export async function watchCheck(
+  { folder, tsconfig }: CheckOptions,
+  { onChecked, onProblem, clock }: WatchEvents,
+  signal: AbortSignal,
+): Promise<void> {
+  let config = await configOf(folder, tsconfig);
+  const open = () => OpenProject.open(findProject(folder, tsconfig ?? config.tsconfig));
+  let project = open();
+  const { root } = project;
+  const kinds = new Map<string, "changed" | "created" | "deleted">();
+  let timer: NodeJS.Timeout | undefined;
+  let running: Promise<void> = Promise.resolve();
+
+  const check = async (): Promise<void> => {
+    const start = clock.now();
+    const batch = [...kinds];
+    kinds.clear();
+    try {
+      if (batch.some(([path]) => isConfig(path, root))) {
+        config = await freshConfig(folder, tsconfig, config, onProblem);
+        project.close();
+        project = open();
+      } else {
+        const of = (kind: string) => batch.flatMap(([path, each]) => (each === kind ? [path] : []));
+        project = project.after({ changed: of("changed"), created: of("created"), deleted: of("deleted") });
+      }
+      const changed = batch.map(([path]) => relativeTo(root, path)).sort();
+      onChecked(checkProject(project, config), changed, clock.now() - start);
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+      onProblem(error);
+    }
+  };
+  const watcher = watch(root, {
+    ignoreInitial: true,
+    ignored: (path) => path !== root && IGNORED.test(basename(path)),
+  });
+  try {
+    // Watching starts before the first check, so that nothing saved in between is missed.
+    await new Promise<void>((resolve, reject) => watcher.once("ready", resolve).once("error", reject));
+    const first = clock.now();
+    onChecked(checkProject(project, config), [], clock.now() - first);
+    await new Promise<void>((resolve, reject) => {
+      const note = (kind: "changed" | "created" | "deleted") => (path: string) => {
+        if (!matters(path, root)) return;
+        kinds.set(path, kind);
+        clearTimeout(timer);
+        timer = setTimeout(() => {
+          running = running.then(check);
+          running.catch(reject);
+        }, SETTLE);
+      };
+      watcher.on("change", note("changed")).on("add", note("created")).on("unlink", note("deleted"));
+      watcher.on("error", reject);
+      if (signal.aborted) resolve();
+      signal.addEventListener("abort", () => resolve(), { once: true });
+    });
+  } finally {
+    clearTimeout(timer);
+    await watcher.close();
+    await running.catch(() => {});
+    project.close();
+  }
+}
+
+/** A config that is broken half-way through an edit leaves the last good one in force. */
+async function freshConfig(
+  folder: string,
+  tsconfig: string | undefined,
+  last: Config,
+  onProblem: WatchEvents["onProblem"],
+): Promise<Config> {
+  try {
+    return await configOf(folder, tsconfig);
+  } catch (error) {
+    if (!(error instanceof ProblemError)) throw error;
+    onProblem(error);
+    return last;
+  }
+}
+
+function matters(path: string, root: string): boolean {
+  return /\.[cm]?[jt]sx?$/.test(path) || isConfig(path, root);
+}
+
+function isConfig(path: string, root: string): boolean {
+  const name = basename(path);
+  return (
+    /^(ts|js)config.*\.json$/.test(name) || (path === join(root, name) && /^sleeve\.config\./.test(name))
+  );
+}
+
+function relativeTo(root: string, path: string): string {
+  return path.startsWith(root + sep)
+    ? path
+        .slice(root.length + 1)
+        .split(sep)
+        .join("/")
+    : path;
+}

@@ -1,0 +1,211 @@
+import { spawn } from "node:child_process";
+import { appendFileSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { Ajv2020 } from "ajv/dist/2020.js";
+import { XMLParser } from "fast-xml-parser";
+import type { Log } from "sarif";
+import { describe, expect, onTestFinished, test } from "vitest";
+import { CLI, project, sleeve } from "./harness.ts";
+
+const FIXTURE = join(import.meta.dirname, "fixtures/wrong-wrappers");
+const SCHEMA = join(import.meta.dirname, "../schemas/check.schema.json");
+
+interface Told {
+  readonly conforms: boolean;
+  readonly wrappers: readonly {
+    readonly members: readonly { readonly findings: readonly Finding[] }[];
+    readonly findings: readonly Finding[];
+  }[];
+  readonly borders: readonly { readonly findings: readonly Finding[] }[];
+}
+
+interface Finding {
+  readonly name: string;
+  readonly member: string | null;
+  readonly place: { readonly file: string; readonly line: number; readonly column: number };
+  readonly level: string;
+  readonly accepted: string | null;
+}
+
+function findingsOf({ wrappers, borders }: Told): readonly Finding[] {
+  return [
+    ...wrappers.flatMap(({ members, findings }) => [
+      ...members.flatMap((each) => each.findings),
+      ...findings,
+    ]),
+    ...borders.flatMap(({ findings }) => findings),
+  ];
+}
+
+const told = JSON.parse(sleeve(FIXTURE, "check", "--json").stdout) as Told;
+
+test("what --json prints is as the published schema says", () => {
+  const validate = new Ajv2020().compile(JSON.parse(readFileSync(SCHEMA, "utf8")) as object);
+  expect([validate(told), validate.errors]).toEqual([true, null]);
+  const broken = structuredClone(told) as { conforms: unknown };
+  broken.conforms = "yes";
+  expect(validate(broken)).toBe(false);
+});
+
+test("--sarif tells the same findings, each by a rule that is declared", () => {
+  const { code, stdout } = sleeve(FIXTURE, "check", "--sarif");
+  const log = JSON.parse(stdout) as Log;
+  const [{ tool, results = [] } = { tool: { driver: { name: "" } }, results: [] }] = log.runs;
+  expect([code, log.version, tool.driver.name]).toEqual([1, "2.1.0", "sleeve"]);
+  expect(
+    results.map(({ ruleIndex = -1, locations = [] }) => {
+      const { artifactLocation, region } = locations[0]?.physicalLocation ?? {};
+      return [
+        tool.driver.rules?.[ruleIndex]?.id,
+        artifactLocation?.uri,
+        region?.startLine,
+        region?.startColumn,
+      ];
+    }),
+  ).toEqual(findingsOf(told).map(({ name, place }) => [name, place.file, place.line, place.column]));
+});
+
+test("--junit tells the same findings as failures, and counts them", () => {
+  const { stdout } = sleeve(FIXTURE, "check", "--junit");
+  const parsed = new XMLParser({
+    ignoreAttributes: false,
+    isArray: (name) => ["testsuite", "testcase", "failure"].includes(name),
+  }).parse(stdout) as {
+    testsuites: {
+      "@_tests": string;
+      "@_failures": string;
+      testsuite: readonly { testcase: readonly { failure?: readonly { "@_type": string }[] }[] }[];
+    };
+  };
+  const cases = parsed.testsuites.testsuite.flatMap(({ testcase }) => testcase);
+  const failures = cases.flatMap(({ failure = [] }) => failure.map((each) => each["@_type"]));
+  expect(failures).toEqual(findingsOf(told).map(({ name }) => name));
+  const failing = cases.filter(({ failure }) => failure).length;
+  expect([parsed.testsuites["@_tests"], parsed.testsuites["@_failures"]]).toEqual([
+    String(cases.length),
+    String(failing),
+  ]);
+});
+
+test("--page is one page with every finding, and nothing that is not escaped", () => {
+  const root = project({
+    "src/a.ts":
+      "export interface T { a(x: '<b>&'): number }\nexport class w { a(x: '<i>') { return x.length; } }\n",
+    "sleeve.config.ts": 'export default { targets: { "src/a.ts#T": ["src/a.ts#w"] } };',
+  });
+  const { stdout } = sleeve(root, "check", "--page");
+  expect(stdout).toMatch(/^<!doctype html>/);
+  expect(stdout).toContain("&#60;b&#62;&#38;");
+  expect(stdout).not.toMatch(/<(b>&|i>)/);
+});
+
+describe("the config makes of a finding", () => {
+  const source =
+    "export interface T { a: number; b(): void }\nexport class w { get a() { return 1; } async b() {} }\n";
+  const check = (settings: string) => {
+    const root = project({
+      "src/a.ts": source,
+      "sleeve.config.ts": `export default { targets: { "src/a.ts#T": ["src/a.ts#w"] }, ${settings} };`,
+    });
+    const { code, stdout, stderr } = sleeve(root, "check", "--json");
+    const found = findingsOf(JSON.parse(stdout) as Told);
+    return { code, stderr, found: found.map(({ name, level, accepted }) => [name, level, accepted]) };
+  };
+
+  test.each([
+    [
+      "an error, unless told",
+      "",
+      1,
+      [
+        ["readonly", "error", null],
+        ["async", "error", null],
+      ],
+    ],
+    [
+      "a warning",
+      'levels: { readonly: "warning", async: "warning" }',
+      0,
+      [
+        ["readonly", "warning", null],
+        ["async", "warning", null],
+      ],
+    ],
+    ["nothing", 'levels: { readonly: "off", async: "off" }', 0, []],
+    [
+      "what the nearest path says",
+      'levels: { readonly: { "*": "off", "src/": "warning", "src/a.ts": "error" }, async: { "lib/": "off" } }',
+      1,
+      [
+        ["readonly", "error", null],
+        ["async", "error", null],
+      ],
+    ],
+    [
+      "one that is accepted",
+      'levels: { async: "off" }, accepted: [{ finding: "readonly", in: "src/", member: "a", reason: "nobody writes it" }]',
+      0,
+      [["readonly", "error", "nobody writes it"]],
+    ],
+  ])("%s", (_what, settings, code, found) => {
+    expect(check(settings)).toEqual({ code, stderr: "", found });
+  });
+
+  test("one that is accepted and not there any more is told", () => {
+    const { code, stderr } = check(
+      'levels: { async: "off", readonly: "off" }, accepted: [{ finding: "enum", in: "src/a.ts", reason: "old" }]',
+    );
+    expect([code, stderr]).toEqual([
+      2,
+      expect.stringMatching(/accepts enum in src\/a\.ts, where there is none any more.*\[NOT_FOUND\]/),
+    ]);
+  });
+});
+
+test("--watch checks again after each save, and tells what it can while a file is broken", async () => {
+  const fine = "export interface T { a: number }\nexport class w { a = 1; }\n";
+  const root = project({
+    "src/a.ts": fine,
+    "sleeve.config.ts": 'export default { targets: { "src/a.ts#T": ["src/a.ts#w"] } };',
+  });
+  const child = spawn(process.execPath, [CLI, "check", "--watch"], {
+    cwd: root,
+    env: { ...process.env, NO_COLOR: "1" },
+  });
+  onTestFinished(() => {
+    child.kill("SIGKILL");
+  });
+  let said = "";
+  const waiting = new Set<() => void>();
+  const hear = (chunk: Buffer) => {
+    said += chunk.toString();
+    for (const each of waiting) each();
+  };
+  child.stdout.on("data", hear);
+  child.stderr.on("data", hear);
+  const next = (pattern: RegExp) =>
+    new Promise<void>((resolve) => {
+      const look = () => {
+        const found = pattern.exec(said);
+        if (!found) return;
+        said = said.slice(found.index + found[0].length);
+        waiting.delete(look);
+        resolve();
+      };
+      waiting.add(look);
+      look();
+    });
+  await next(/all well[\s\S]*Watching/);
+  writeFileSync(join(root, "src/a.ts"), fine.replace("a = 1", "a = 'x'"));
+  await next(/src\/a\.ts saved[\s\S]*result {2}a[\s\S]*1 finding\.[\s\S]*Watching/);
+  writeFileSync(join(root, "src/b.ts"), "export const = 1;\n");
+  await next(/src\/b\.ts:1:14 does not parse[\s\S]*Watching/);
+  rmSync(join(root, "src/b.ts"));
+  writeFileSync(join(root, "src/a.ts"), fine);
+  await next(/saved[\s\S]*all well\.[\s\S]*Watching/);
+  appendFileSync(join(root, "sleeve.config.ts"), "\nthrow new Error('half');\n");
+  await next(/cannot be loaded: half[\s\S]*all well\.[\s\S]*Watching/);
+  const ended = new Promise((resolve) => child.once("exit", resolve));
+  child.kill("SIGINT");
+  expect(await ended).toBe(0);
+});
