@@ -34,6 +34,8 @@ export type SleeveErrorCode =
   | "NO_SUCH_IMPLEMENTATION"
   /** A step of an operation failed, or its signal was aborted. */
   | "OPERATION_FAILED"
+  /** A contract asks for what cannot be made or done. */
+  | "BAD_CONTRACT"
   /** A contract found an implementation wanting. */
   | "NOT_CONFORMING";
 

@@ -3,7 +3,9 @@
  * language's, so each may be missing.
  */
 interface Host {
+  readonly AbortController?: new () => { readonly signal: object };
   readonly Headers?: new (init?: unknown) => HostHeaders;
+  readonly URL?: new (text: string) => object;
   readonly console?: { info(...data: unknown[]): void; error(...data: unknown[]): void };
   readonly performance?: {
     now(): number;
@@ -12,6 +14,10 @@ interface Host {
   readonly process?: {
     emitWarning?(warning: Error): void;
     getBuiltinModule?(name: string): unknown;
+    listeners?(event: string): ((error: unknown) => void)[];
+    on?(event: string, listener: (error: unknown) => void): void;
+    removeListener?(event: string, listener: (error: unknown) => void): void;
+    removeAllListeners?(event: string): void;
   };
   readonly reportError?: (error: unknown) => void;
   readonly setTimeout?: (run: () => void, milliseconds: number) => unknown;

@@ -1,13 +1,12 @@
-import { type Arbitrary, asyncProperty, type IAsyncProperty } from "fast-check";
+import type { StandardSchema } from "../layers/guard.ts";
 import type { Surface } from "../surface/surface.ts";
+import type { Given } from "./implementation.ts";
+import type { Law } from "./law.ts";
+import type { ArgumentsOf } from "./operations.ts";
+import type { SurfaceDocument } from "./surface-document.ts";
 
-/** Runs over one implementation and throws, or rejects, where that falls short. */
+/** Runs over one implementation and throws, rejects or gives `false` where that falls short. */
 export type Example<Target> = (implementation: Target) => unknown;
-
-/** What holds for all values of a kind. Make one with {@link law}. */
-export interface Law<Target> {
-  property(implementation: Target): IAsyncProperty<[unknown]>;
-}
 
 /** A call that has to fail, and with which class of error. */
 export interface Refusal<Target> {
@@ -18,22 +17,61 @@ export interface Refusal<Target> {
 
 export type ErrorClass = abstract new (...args: never[]) => Error;
 
+/** What the results of a member are like: a Standard Schema, or a statement that is true of them. */
+export type ResultCheck<Result> = StandardSchema | ((result: Result) => boolean);
+
+type MethodsOf<Target> = {
+  [Key in keyof Target]-?: NonNullable<Target[Key]> extends (...args: never[]) => unknown ? Key : never;
+}[keyof Target];
+
+type ResultOf<Method> =
+  NonNullable<Method> extends (...args: never[]) => infer Result ? Awaited<Result> : never;
+
+/** What a contract says, all of it optional. */
+export interface Terms<Target> {
+  /**
+   * The members: by hand, or as `sleeve surface` prints them from the TypeScript type. Where there is none they are read from
+   * the reference or from the implementation itself.
+   */
+  readonly surface?: Surface<Target> | SurfaceDocument;
+  /** One that is known to be right. Every other has to answer as it does. */
+  readonly reference?: Given<Target>;
+  /** By member, what makes the arguments of generated calls, where the surface does not tell or tells too little. */
+  readonly arguments?: { readonly [Key in MethodsOf<Target>]?: ArgumentsOf };
+  /** By member, what its results are like. */
+  readonly results?: { readonly [Key in MethodsOf<Target>]?: ResultCheck<ResultOf<Target[Key]>> };
+  /** By name, each a statement of what one call does. */
+  readonly examples?: Readonly<Record<string, Example<Target>>>;
+  /** By name, each a statement of what holds for all values, or for all sequences of calls. */
+  readonly laws?: Readonly<Record<string, Law<Target>>>;
+  /** By name, each a call that has to fail. */
+  readonly refusals?: Readonly<Record<string, Refusal<Target>>>;
+  /** The classes of the errors that may escape to the client. */
+  readonly errors?: readonly ErrorClass[];
+  /** Contracts that hold too, of what this target also is. Their references do not count. */
+  readonly extends?: readonly ExtendedContract<Target>[];
+}
+
 /** What every implementation of a target must do. */
 export interface Contract<Target> {
   readonly name: string;
-  readonly surface: Surface<Target>;
-  /** By name, each a statement of what one call does. */
+  readonly surface: object | undefined;
+  readonly reference: Given<Target> | undefined;
+  readonly arguments: Readonly<Record<string, ArgumentsOf>>;
+  readonly results: Readonly<Record<string, ResultCheck<never>>>;
   readonly examples: Readonly<Record<string, Example<Target>>>;
-  /** By name, each a statement of what holds for all values. */
   readonly laws: Readonly<Record<string, Law<Target>>>;
-  /** By name, each a call that has to fail. */
   readonly refusals: Readonly<Record<string, Refusal<Target>>>;
-  /** The classes of the errors that may escape to the client. */
-  readonly errors: readonly ErrorClass[];
+  /** `undefined` where nothing was said of errors. */
+  readonly errors: readonly ErrorClass[] | undefined;
 }
 
+/** A contract of something that `Target` is as well. */
+export type ExtendedContract<Target> = Omit<Contract<Target>, "reference">;
+
 /**
- * States what every implementation of a target must do, once for all of them.
+ * States what every implementation of a target must do, once for all of them. A name is enough: the members are then those
+ * of the implementation, and wrappers have the laws of their kind. With a reference it says what every call must answer.
  *
  * @example
  * import fc from "fast-check";
@@ -55,28 +93,35 @@ export interface Contract<Target> {
  *   errors: [RangeError],
  * });
  */
-export function contract<Target>(
-  name: string,
-  terms: Pick<Contract<Target>, "surface"> & Partial<Omit<Contract<Target>, "name" | "surface">>,
-): Contract<Target> {
-  return { name, examples: {}, laws: {}, refusals: {}, errors: [], ...terms };
+export function contract<Target extends object>(name: string, terms: Terms<Target> = {}): Contract<Target> {
+  const { surface, reference, errors, extends: bases = [] } = terms;
+  const all = [...bases, terms];
+  const allErrors = all.flatMap((each) => each.errors ?? []);
+  return {
+    name,
+    surface:
+      all.reduce<object | undefined>((whole, each) => joined(whole, each.surface), undefined) ?? surface,
+    reference,
+    arguments: Object.assign({}, ...all.map((each) => each.arguments ?? {})),
+    results: Object.assign({}, ...all.map((each) => each.results ?? {})),
+    examples: Object.assign({}, ...all.map((each) => each.examples ?? {})),
+    laws: Object.assign({}, ...all.map((each) => each.laws ?? {})),
+    refusals: Object.assign({}, ...all.map((each) => each.refusals ?? {})),
+    errors: errors || bases.some((each) => each.errors) ? allErrors : undefined,
+  };
 }
 
-/**
- * A law: what holds for all values of a kind, tried on generated ones. It is broken where `holds` gives `false`,
- * throws or rejects; the value is then shrunk to its simplest form.
- *
- * @param given makes the values; of the fast-check package
- */
-export function law<Target, Value>(
-  given: Arbitrary<Value>,
-  holds: (implementation: Target, value: Value) => unknown,
-): Law<Target> {
-  return {
-    property: (implementation) =>
-      // The runner prints the value and never reads it, so what kind it is need not be known there.
-      asyncProperty(given, async (value) => {
-        if ((await holds(implementation, value)) === false) throw new Error("it gave false");
-      }) as IAsyncProperty<[unknown]>,
-  };
+/** Two surfaces as one. A document tells more than names and kinds do, and stays one. */
+function joined(one: object | undefined, other: object | undefined): object | undefined {
+  if (!one || !other) return other ?? one;
+  const [left, right] = [one, other].map((each) => each as Partial<SurfaceDocument>);
+  if (!left?.members && !right?.members) return { ...one, ...other };
+  const name = right?.name ?? left?.name;
+  return { name, members: { ...membersOf(one), ...membersOf(other) } };
+}
+
+function membersOf(surface: object): SurfaceDocument["members"] {
+  const { members } = surface as Partial<SurfaceDocument>;
+  if (members) return members;
+  return Object.fromEntries(Object.entries(surface).map(([key, kind]) => [key, { kind }]));
 }

@@ -1,21 +1,57 @@
+import type { Check } from "./check.ts";
+import type { Context } from "./context.ts";
+import type { FindingName } from "./finding.ts";
+
+/** Makes something; a promise of it is waited for. */
+export type Factory<Made> = () => Made | Promise<Made>;
+
 /** Something that a contract is run over: a way to make it and, where it holds anything, a way to let go of it. */
 export interface Implementation<Target> {
-  readonly create: () => Target | Promise<Target>;
+  readonly create: Factory<Target>;
   readonly release?: (implementation: Target) => unknown;
+  /** Findings that are meant, each with the reason; they are told, and do not count. */
+  readonly waives?: Waived;
+}
+
+export type Waived = { readonly [Name in FindingName]?: string };
+
+/** An implementation that is a wrapper of a kind, with the laws of that kind. Made by `decoratorOf` and its like. */
+export interface Wrapper<Target> extends Implementation<Target> {
+  readonly kind: "decorator" | "proxy" | "adapter" | "facade" | "bridge" | "cache" | "guard";
+  /** What is checked of it beside the contract. */
+  checks(context: Context<Target>): readonly Check[];
+  /** The same wrapper with a change made to what its factory gives, to see whether the checks notice. */
+  altered(change: (wrapper: Target) => Target): Wrapper<Target>;
+  /** Something to learn the members from: the subject, where the wrapper has all of them from it. */
+  readonly subject?: Implementation<object>;
 }
 
 /** Implementations by name. A function stands for one that needs no release. */
-export type Implementations<Target> = Readonly<
-  Record<string, Implementation<Target> | (() => Target | Promise<Target>)>
->;
+export type Implementations<Target> = Readonly<Record<string, Given<Target>>>;
+
+export type Given<Target> = Implementation<Target> | Wrapper<Target> | Factory<Target>;
+
+export function implementationOf<Target>(given: Given<Target>): Implementation<Target> | Wrapper<Target> {
+  return typeof given === "function" ? { create: given } : given;
+}
+
+/** An implementation of whatever it is, for what asks nothing of its type. It is only ever lent what it made itself. */
+export function untyped<Target>(given: Given<Target>): Implementation<object> {
+  return implementationOf(given) as unknown as Implementation<object>;
+}
+
+export function isWrapper<Target>(given: Implementation<Target>): given is Wrapper<Target> {
+  return typeof (given as Partial<Wrapper<Target>>).checks === "function";
+}
 
 /** Makes an implementation, lends it out, and releases it whatever happens. */
 export async function lend<Target, Result>(
-  given: Implementations<Target>[string],
+  { create, release }: Implementation<Target>,
   use: (implementation: Target) => Promise<Result>,
 ): Promise<Result> {
-  const { create, release } = typeof given === "function" ? { create: given, release: undefined } : given;
-  const implementation = await create();
+  // What is made at once is used at once: most are, and a sequence of calls is made on each of thousands.
+  const made = create();
+  const implementation = made instanceof Promise ? await made : made;
   try {
     return await use(implementation);
   } finally {

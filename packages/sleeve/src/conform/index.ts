@@ -1,14 +1,47 @@
-export type { CheckOptions } from "./check.ts";
+export { type Alike, within } from "./alike.ts";
+export { type Check, type CheckResult, checksOf } from "./check.ts";
+export {
+  type CompareOptions,
+  type Comparison,
+  compare,
+  comparisonText,
+  type EqualityOptions,
+} from "./compare.ts";
+export type { CheckOptions } from "./context.ts";
 export {
   type Contract,
   contract,
   type ErrorClass,
   type Example,
-  type Law,
-  law,
+  type ExtendedContract,
   type Refusal,
+  type ResultCheck,
+  type Terms,
 } from "./contract.ts";
-export { type Finding, type FindingName, findingText } from "./finding.ts";
-export type { Implementation, Implementations } from "./implementation.ts";
+export {
+  type Coverage,
+  type CoverageReport,
+  coverageOf,
+  coverageText,
+  type MemberCoverage,
+} from "./coverage.ts";
+export { FINDINGS, type Finding, type FindingName, findingText } from "./finding.ts";
+export type { Factory, Given, Implementation, Implementations, Waived, Wrapper } from "./implementation.ts";
+export { decoratorOf, proxyOf, type SubjectOptions } from "./kinds/decorator.ts";
+export { always, behavesLike, type Law, law } from "./law.ts";
 export { near, type Tolerance, type Unit } from "./near.ts";
-export { type ConformanceReport, checkContract, type ImplementationReport } from "./report.ts";
+export type { ArgumentsOf } from "./operations.ts";
+export {
+  type CheckReport,
+  type ConformanceReport,
+  checkContract,
+  conformanceText,
+  type ImplementationReport,
+} from "./report.ts";
+export type { ValueSchema } from "./schema.ts";
+export type {
+  MemberDocument,
+  ParameterDocument,
+  SignatureDocument,
+  SurfaceDocument,
+} from "./surface-document.ts";

@@ -1,19 +1,30 @@
-import { type CheckOptions, checksOf } from "./check.ts";
+import { checksOf } from "./check.ts";
+import type { CheckOptions } from "./context.ts";
 import type { Contract } from "./contract.ts";
-import type { Finding } from "./finding.ts";
+import { Coverage, type CoverageReport, coverageText } from "./coverage.ts";
+import { type Finding, findingText } from "./finding.ts";
 import type { Implementations } from "./implementation.ts";
 
-/** What a contract found of its implementations, as data. */
+/** What a contract found of its implementations, as data that JSON can hold. `sleeve report` prints it in other forms. */
 export interface ConformanceReport {
   readonly contract: string;
+  readonly seed: number;
   readonly implementations: readonly ImplementationReport[];
+  readonly coverage: CoverageReport;
   readonly conforms: boolean;
 }
 
 export interface ImplementationReport {
   readonly name: string;
-  readonly checks: readonly { readonly name: string; readonly findings: readonly Finding[] }[];
+  readonly checks: readonly CheckReport[];
   readonly conforms: boolean;
+}
+
+export interface CheckReport {
+  readonly name: string;
+  readonly findings: readonly Finding[];
+  readonly waived: readonly { readonly finding: Finding; readonly reason: string }[];
+  readonly notes: readonly string[];
 }
 
 /**
@@ -26,17 +37,46 @@ export async function checkContract<Target extends object>(
   implementations: Implementations<Target>,
   options: CheckOptions = {},
 ): Promise<ConformanceReport> {
+  const coverage = new Coverage(contract);
   const reports: ImplementationReport[] = [];
   for (const [name, given] of Object.entries(implementations)) {
-    const checks = [];
-    for (const check of checksOf(contract, options)) {
-      checks.push({ name: check.name, findings: await check.run(given) });
-    }
+    const checks: CheckReport[] = [];
+    for (const check of checksOf(contract, given, { ...options, coverage }))
+      checks.push({ name: check.name, ...(await check.run()) });
     reports.push({ name, checks, conforms: checks.every(({ findings }) => findings.length === 0) });
   }
   return {
     contract: contract.name,
+    seed: options.seed ?? 1,
     implementations: reports,
+    coverage: coverage.report(),
     conforms: reports.every(({ conforms }) => conforms),
   };
+}
+
+/** A report as text: a line for each check, and under it what it found. */
+export function conformanceText({
+  contract,
+  implementations,
+  coverage,
+  conforms,
+  seed,
+}: ConformanceReport): string {
+  const found = implementations.flatMap(({ checks }) => checks).flatMap(({ findings }) => findings).length;
+  const verdict = conforms ? "all conform" : `${found} ${found === 1 ? "finding" : "findings"}`;
+  const parts = implementations.map(({ name, checks }) => [name, ...checks.map(checkText), ""].join("\n"));
+  return `${contract}, seed ${seed}\n\n${parts.join("\n")}\n${coverageText(coverage)}\n${verdict}\n`;
+}
+
+function checkText({ name, findings, waived, notes }: CheckReport): string {
+  const told = [
+    ...findings.map(findingText),
+    ...waived.map(
+      ({ finding, reason }) =>
+        `waived: ${finding.name}: ${finding.place}\n  found    ${finding.found}\n  reason   ${reason}`,
+    ),
+    ...notes.map((note) => `note: ${note}`),
+  ];
+  const lines = told.flatMap((text) => text.split("\n")).map((line) => `      ${line}`);
+  return [`  ${findings.length === 0 ? "ok  " : "FAIL"} ${name}`, ...lines].join("\n");
 }

@@ -1,0 +1,80 @@
+import { isPlain } from "./alike.ts";
+import { Iterated, type Played, SELF, type Seen } from "./play.ts";
+import { isObject } from "./schema.ts";
+import { Earlier, type Step } from "./steps.ts";
+import { codeOfValue } from "./text.ts";
+
+/** Steps as code for a test, the last of them with what is expected of it. The target is named `subject`. */
+export function codeOf(steps: readonly Step[], { seen, reused }: Played): string {
+  const used = new Set(reused.values());
+  const last = steps.length - 1;
+  const open: string[] = [];
+  const lines = steps.map((step, index) => {
+    const call = callText(step, index, reused);
+    const outcome = seen[index];
+    if (index === last) return expectation(call, outcome);
+    const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
+    const failed = outcome?.status === "threw" || outcome?.status === "rejected";
+    if (isLater && !step.isAwaited) {
+      const name = `call${index + 1}`;
+      open.push(name);
+      return `const ${name} = ${call};`;
+    }
+    if (failed) return isLater ? `await ${call}.catch(() => {});` : `try { ${call}; } catch {}`;
+    const made = isLater ? `await ${call}` : call;
+    return used.has(index) ? `const result${index + 1} = ${made};` : `${made};`;
+  });
+  return [...lines, ...(open.length > 0 ? [`await Promise.allSettled([${open.join(", ")}]);`] : [])].join(
+    "\n",
+  );
+}
+
+function callText(
+  { operation: { use, key }, args }: Step,
+  index: number,
+  reused: ReadonlyMap<string, number>,
+): string {
+  const member = key === undefined ? "subject" : `subject${access(key)}`;
+  if (use === "read") return member;
+  const texts = args.map((each, place) => {
+    const from = reused.get(`${index}.${place}`);
+    if (from !== undefined) return `result${from + 1}`;
+    return codeOfValue(each instanceof Earlier ? each.otherwise : each);
+  });
+  return `${member}(${texts.join(", ")})`;
+}
+
+function access(key: string | symbol): string {
+  if (typeof key === "symbol") return `[${key.description ?? "symbol"}]`;
+  return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(key) ? `.${key}` : `[${JSON.stringify(key)}]`;
+}
+
+function expectation(call: string, seen: Seen | undefined): string {
+  switch (seen?.status) {
+    case undefined:
+      return `${call};`;
+    case "unsettled":
+      return `await ${call}; // does not end`;
+    case "threw":
+      return `expect(() => ${call}).toThrow(${thrown(seen.value)});`;
+    case "rejected":
+      return `await expect(${call}).rejects.toThrow(${thrown(seen.value)});`;
+    case "returned":
+      return answered(call, seen.value);
+    case "resolved":
+      return answered(`await ${call}`, seen.value);
+  }
+}
+
+function thrown(error: unknown): string {
+  return error instanceof Error && error.message ? JSON.stringify(error.message) : "";
+}
+
+function answered(call: string, value: unknown): string {
+  if (value === SELF) return `expect(${call}).toBe(subject);`;
+  if (value instanceof Iterated) return `expect([...(${call})]).toEqual(${codeOfValue(value.values)});`;
+  if (!isObject(value)) return `expect(${call}).toBe(${codeOfValue(value)});`;
+  if (value instanceof Date || (typeof value !== "function" && isPlain(value)))
+    return `expect(${call}).toEqual(${codeOfValue(value)});`;
+  return `expect(${call}).toBeTypeOf("${typeof value}");`;
+}

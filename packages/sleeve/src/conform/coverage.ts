@@ -1,0 +1,196 @@
+import { layer } from "../layers/layer.ts";
+import { succeeded } from "../layers/outcome.ts";
+import { decorate } from "../wrappers/decorate.ts";
+import type { Contract } from "./contract.ts";
+import type { Operation } from "./operations.ts";
+import type { Played } from "./play.ts";
+import { schemaText, unfit } from "./schema.ts";
+import { Earlier, type Step } from "./steps.ts";
+import { isSurfaceDocument, type SignatureDocument } from "./surface-document.ts";
+
+/** What of a target was exercised in a run, and what was not. */
+export interface CoverageReport {
+  readonly members: readonly MemberCoverage[];
+  /** Names of error classes of the contract that no call ever failed with. */
+  readonly errorsNotSeen: readonly string[];
+  /** Names of refusals of the contract that were never tried. */
+  readonly refusalsNotTried: readonly string[];
+  /** Whether everything was exercised. */
+  readonly isComplete: boolean;
+}
+
+export interface MemberCoverage {
+  readonly member: string;
+  /** Calls, or reads of a property. */
+  readonly uses: number;
+  /** How many of them failed. */
+  readonly failures: number;
+  /** Signatures that no call fitted, of a member with more than one. */
+  readonly overloadsNotCalled: readonly string[];
+}
+
+interface Counts {
+  uses: number;
+  failures: number;
+  readonly overloads: readonly { readonly signature: SignatureDocument; calls: number }[];
+}
+
+/** Counts what of a target is exercised. */
+export class Coverage {
+  readonly #contract: Pick<Contract<never>, "surface" | "errors" | "refusals">;
+  readonly #members = new Map<string, Counts>();
+  readonly #errors = new Set<string>();
+  readonly #refusals = new Set<string>();
+
+  constructor(contract: Pick<Contract<never>, "surface" | "errors" | "refusals">) {
+    this.#contract = contract;
+    const { surface } = contract;
+    if (!surface) return;
+    const names = isSurfaceDocument(surface)
+      ? Object.keys(surface.members)
+      : Reflect.ownKeys(surface).map(String);
+    for (const each of names) this.#countsOf(each);
+  }
+
+  /** Members that nobody named in a surface, and that are to be exercised too. */
+  expect(operations: readonly Operation[]): void {
+    for (const { label } of operations) this.#countsOf(label);
+  }
+
+  note(member: string, args: readonly unknown[], error: { readonly error: unknown } | undefined): void {
+    const counts = this.#countsOf(member);
+    counts.uses += 1;
+    if (counts.overloads.length > 0) {
+      const overload = counts.overloads.find(({ signature }) => fits(args, signature));
+      if (overload) overload.calls += 1;
+    }
+    if (!error) return;
+    counts.failures += 1;
+    for (const each of this.#contract.errors ?? [])
+      if (error.error instanceof each) this.#errors.add(each.name);
+  }
+
+  notePlayed(steps: readonly Step[], { seen }: Played): void {
+    for (const [index, { status, raw }] of seen.entries()) {
+      const { operation, args } = steps[index] as Step;
+      const failed = status === "threw" || status === "rejected" ? { error: raw } : undefined;
+      const given =
+        operation.results.length > 1
+          ? args.map((each) => (each instanceof Earlier ? each.otherwise : each))
+          : [];
+      this.note(operation.label, given, failed);
+    }
+  }
+
+  noteRefusal(name: string): void {
+    this.#refusals.add(name);
+  }
+
+  /** The same implementation, with its use counted. */
+  of<Target extends object>(implementation: Target): Target {
+    const counting = layer<Target>("counting", {
+      watch:
+        ({ label }) =>
+        ({ args }) =>
+        (outcome) =>
+          this.note(label, args, succeeded(outcome) ? undefined : outcome),
+      read:
+        (next, { label }) =>
+        (call) => {
+          const value = next(call);
+          if (typeof value !== "function") this.note(label, [], undefined);
+          return value;
+        },
+    });
+    return decorate(implementation, counting);
+  }
+
+  report(): CoverageReport {
+    const members = [...this.#members].map(([member, { uses, failures, overloads }]) => ({
+      member,
+      uses,
+      failures,
+      overloadsNotCalled: overloads
+        .filter(({ calls }) => calls === 0)
+        .map(({ signature }) => signatureText(member, signature)),
+    }));
+    const { errors = [], refusals } = this.#contract;
+    const errorsNotSeen = errors.map(({ name }) => name).filter((each) => !this.#errors.has(each));
+    const refusalsNotTried = Object.keys(refusals).filter((each) => !this.#refusals.has(each));
+    const isComplete =
+      members.every(({ uses, overloadsNotCalled }) => uses > 0 && overloadsNotCalled.length === 0) &&
+      errorsNotSeen.length + refusalsNotTried.length === 0;
+    return { members, errorsNotSeen, refusalsNotTried, isComplete };
+  }
+
+  #countsOf(member: string): Counts {
+    const known = this.#members.get(member);
+    if (known) return known;
+    const { surface } = this.#contract;
+    const signatures =
+      surface && isSurfaceDocument(surface) ? surface.members[member]?.signatures : undefined;
+    const overloads = signatures && signatures.length > 1 ? signatures : [];
+    const counts = {
+      uses: 0,
+      failures: 0,
+      overloads: overloads.map((signature) => ({ signature, calls: 0 })),
+    };
+    this.#members.set(member, counts);
+    return counts;
+  }
+}
+
+/**
+ * Counts what your own tests exercise of a target, through the wrappers that they use.
+ *
+ * @example
+ * import { contract, coverageOf, coverageText } from "sleeve/conform";
+ *
+ * interface Bell { ring(): string }
+ * const covered = coverageOf(contract<Bell>("Bell", { surface: { ring: "method" } }));
+ * const bell = covered.of({ ring: () => "ding" });
+ * bell.ring();
+ * console.log(coverageText(covered.report()));
+ */
+export function coverageOf<Target extends object>(contract: Contract<Target>): Coverage {
+  return new Coverage(contract);
+}
+
+function fits(args: readonly unknown[], { parameters }: SignatureDocument): boolean {
+  const rest = parameters.find((each) => each.rest);
+  const needed = parameters.filter(({ optional, rest: isRest }) => !optional && !isRest).length;
+  if (args.length < needed || (!rest && args.length > parameters.length)) return false;
+  return args.every((each, index) => {
+    const parameter = parameters[index] ?? rest;
+    if (!parameter || (each === undefined && parameter.optional)) return true;
+    const isCallback = typeof each === "function" || each?.constructor?.name === "CallbackValue";
+    return isCallback ? parameter.schema.function === true : unfit(each, parameter.schema) === undefined;
+  });
+}
+
+function signatureText(member: string, { parameters, result }: SignatureDocument): string {
+  const list = parameters.map(
+    ({ name, schema, optional, rest }) =>
+      `${rest ? "..." : ""}${name}${optional ? "?" : ""}: ${schemaText(schema)}`,
+  );
+  return `${member}(${list.join(", ")}): ${schemaText(result)}`;
+}
+
+/** What a run left out, as text; one line where it left out nothing. */
+export function coverageText({
+  members,
+  errorsNotSeen,
+  refusalsNotTried,
+  isComplete,
+}: CoverageReport): string {
+  const used = members.filter(({ uses }) => uses > 0).length;
+  const head = `${used} of ${members.length} members exercised`;
+  if (isComplete) return `${head}, and every overload, error and refusal\n`;
+  const lines = [
+    ...members.filter(({ uses }) => uses === 0).map(({ member }) => `never used: ${member}`),
+    ...members.flatMap(({ overloadsNotCalled }) => overloadsNotCalled.map((each) => `never called: ${each}`)),
+    ...errorsNotSeen.map((each) => `never failed with: ${each}`),
+    ...refusalsNotTried.map((each) => `never tried: the refusal of ${each}`),
+  ];
+  return [head, ...lines.map((each) => `  ${each}`), ""].join("\n");
+}

@@ -1,0 +1,141 @@
+import { type Check, check } from "../check.ts";
+import { memberFindings } from "../checks/surface.ts";
+import { differenceFinding, equalityOf } from "../compare.ts";
+import type { Context } from "../context.ts";
+import {
+  type Factory,
+  type Implementation,
+  lend,
+  untyped,
+  type Waived,
+  type Wrapper,
+} from "../implementation.ts";
+import { membersOf } from "../operations.ts";
+import { searchDifference } from "../search.ts";
+import { orderFindings, sharedFindings } from "./order.ts";
+import { passingFindings } from "./passing.ts";
+import type { Wrapping } from "./trial.ts";
+
+/** What a wrapper with the shape of its subject is made of. */
+export interface SubjectOptions<Target, Subject extends object> {
+  /** Makes a subject. It is called many times: each check wraps some of its own. */
+  readonly subject: Factory<Subject> | Implementation<Subject>;
+  /** Wraps one. */
+  readonly wrap: (subject: Subject) => Target | Promise<Target>;
+  /** Lets go of the wrapper; the subject is let go of by its own `release`, and only after that. */
+  readonly release?: (wrapper: Target) => unknown;
+  readonly waives?: Waived;
+}
+
+/**
+ * An implementation that is a decorator. It has to show all members of its subject, answer as that does, pass arguments,
+ * results and errors on by identity, call through once and in time, give itself back where its subject does, and leak it
+ * nowhere.
+ *
+ * @example
+ * import { decorate, timing } from "sleeve";
+ * import { checkContract, conformanceText, contract, decoratorOf } from "sleeve/conform";
+ *
+ * class Tank { #litres = 0; fill(litres: number) { return (this.#litres += litres); } }
+ *
+ * const report = await checkContract(contract<Tank>("Tank"), {
+ *   "the timed tank": decoratorOf({
+ *     subject: () => new Tank(),
+ *     wrap: (tank) => decorate(tank, timing({ to: () => {} })),
+ *   }),
+ * });
+ * console.log(conformanceText(report));
+ */
+export function decoratorOf<Target extends object, Subject extends object = Target>(
+  options: SubjectOptions<Target, Subject>,
+): Wrapper<Target> {
+  return subjectWrapper("decorator", options, passingChecks);
+}
+
+/**
+ * An implementation that is a proxy: in its subject's shape, and in its place. It has the laws of a decorator. One that makes
+ * its subject late, or refuses some calls, is one of these too.
+ */
+export function proxyOf<Target extends object, Subject extends object = Target>(
+  options: SubjectOptions<Target, Subject>,
+): Wrapper<Target> {
+  return subjectWrapper("proxy", options, passingChecks);
+}
+
+/** Makes a wrapper with the shape of its subject, of whichever kind. */
+export function subjectWrapper<Target extends object, Subject extends object>(
+  kind: Wrapper<Target>["kind"],
+  options: SubjectOptions<Target, Subject>,
+  checks: (wrapping: Wrapping<Target>, context: Context<Target>) => readonly Check[],
+): Wrapper<Target> {
+  const { wrap, release, waives } = options;
+  const subject = untyped(options.subject);
+  const wrapping: Wrapping<Target> = { subject, wrap: wrap as Wrapping<Target>["wrap"], release };
+  const subjects = new WeakMap<object, object>();
+  return {
+    kind,
+    subject,
+    ...(waives && { waives }),
+    create: async () => {
+      const made = await subject.create();
+      const wrapper = await wrapping.wrap(made);
+      subjects.set(wrapper, made);
+      return wrapper;
+    },
+    release: async (wrapper) => {
+      await release?.(wrapper);
+      const made = subjects.get(wrapper);
+      if (made) await subject.release?.(made);
+    },
+    checks: (context) => checks(wrapping, context),
+    altered: (change) =>
+      subjectWrapper(kind, { ...options, wrap: async (made: Subject) => change(await wrap(made)) }, checks),
+  };
+}
+
+function passingChecks<Target extends object>(
+  wrapping: Wrapping<Target>,
+  context: Context<Target>,
+): readonly Check[] {
+  return [
+    ...shapeChecks(wrapping, context),
+    check("answers as its subject does", async () => {
+      const { difference, notes } = await searchDifference(
+        await context.operations(),
+        wrapping.subject,
+        untyped(context.implementation),
+        { ...context, path: undefined, equality: equalityOf({}) },
+      );
+      return {
+        findings: difference ? [differenceFinding(difference, context.seed, "its subject")] : [],
+        notes,
+      };
+    }),
+    check("passes arguments, results and errors on as they are, once", () =>
+      passingFindings(wrapping, context),
+    ),
+    check("keeps the order in time of calls and answers", () => orderFindings(wrapping, context)),
+  ];
+}
+
+/** What everything in the shape of its subject has to be like. */
+export function shapeChecks<Target extends object>(
+  wrapping: Wrapping<Target>,
+  context: Context<Target>,
+): readonly Check[] {
+  return [
+    check("shows every member of its subject", () =>
+      lend(wrapping.subject, async (subject) => {
+        const wrapper = await wrapping.wrap(subject);
+        const findings = memberFindings(
+          wrapper,
+          membersOf(context.contract.surface, subject),
+          typeof subject === "function",
+        );
+        await wrapping.release?.(wrapper);
+        return findings;
+      }),
+    ),
+    check("keeps to its own subject", () => sharedFindings(wrapping, context)),
+  ];
+}

@@ -1,0 +1,210 @@
+import fc from "fast-check";
+import { host } from "../../host.ts";
+import { isPlain } from "../alike.ts";
+import type { Context } from "../context.ts";
+import { type Implementation, lend } from "../implementation.ts";
+import type { Operation } from "../operations.ts";
+import { arityOf } from "../operations.ts";
+import { macrotask, play, SELF, type Seen } from "../play.ts";
+import { isObject, isThenable } from "../schema.ts";
+import { type Spied, spyOn } from "../spy.ts";
+import { CallbackValue } from "../values.ts";
+
+/** A subject, and what wraps it. */
+export interface Wrapping<Target> {
+  readonly subject: Implementation<object>;
+  readonly wrap: (subject: object) => Target | Promise<Target>;
+  readonly release: ((wrapper: Target) => unknown) | undefined;
+}
+
+/** A member, arguments for it, and how the subject itself answers them. */
+export interface Trial {
+  readonly operation: Operation;
+  readonly args: readonly unknown[];
+  readonly hint: Seen;
+}
+
+/** What a trial came to: what reached the subject by when, and how the wrapper answered. */
+export interface Tried {
+  readonly spy: Spied<object>;
+  readonly wrapper: object;
+  /** How many calls of the member had reached the subject when the wrapper's call returned. */
+  readonly reachedAtOnce: number;
+  /** Whether the wrapper's promise was settled before the subject's was. */
+  readonly isEarly: boolean;
+  readonly outcome: Seen;
+}
+
+/** What the subject is made to do in a trial. */
+export type Scripted =
+  | { readonly gives: unknown; readonly isLater: boolean }
+  | { readonly fails: unknown; readonly isLater: boolean };
+
+/** Trials of each method, with arguments as the contract tells them or, where nobody told, of several kinds. */
+export async function trialsOf<Target>(
+  { subject }: Wrapping<Target>,
+  context: Context<Target>,
+): Promise<readonly Trial[]> {
+  const trials: Trial[] = [];
+  for (const operation of await context.operations()) {
+    if (operation.use !== "call") continue;
+    for (const given of await argumentLists(operation, subject, context)) {
+      const args = given.map((each) => (each instanceof CallbackValue ? (value: unknown) => value : each));
+      const hint = await lend(subject, (made) =>
+        play(made, [{ operation, args: given, isAwaited: true }], {
+          deadline: context.deadline,
+          guards: context.guards,
+        }),
+      );
+      trials.push({ operation, args, hint: hint.seen[0] as Seen });
+    }
+  }
+  return trials;
+}
+
+async function argumentLists<Target>(
+  { key, args, isTyped }: Operation,
+  subject: Implementation<object>,
+  { seed }: Context<Target>,
+): Promise<readonly (readonly unknown[])[]> {
+  const lists = fc.sample(args, { seed, numRuns: 4 });
+  if (isTyped) return lists;
+  const { most } = await lend(subject, async (made) =>
+    arityOf((key === undefined ? made : Reflect.get(made, key)) as object),
+  );
+  const list = (make: (index: number) => unknown) => Array.from({ length: most }, (_, index) => make(index));
+  return [
+    list((index) => index + 1),
+    list((index) => "abcdefgh"[index % 8]),
+    list((index) => ({ a: index })),
+    list((index) => (index === 0 ? "a" : index)),
+    list((index) => (value: unknown) => [value, index]),
+    ...lists,
+  ];
+}
+
+/** Makes a wrapper around a spied subject, hands both out, and releases them. */
+export async function withSpied<Target extends object, Result>(
+  { subject, wrap, release }: Wrapping<Target>,
+  use: (wrapper: Target, spy: Spied<object>) => Promise<Result>,
+): Promise<Result> {
+  return lend(subject, async (made) => {
+    const spy = spyOn(made);
+    const wrapper = await wrap(spy.subject);
+    spy.reached.length = 0;
+    try {
+      return await use(wrapper, spy);
+    } finally {
+      spy.script = undefined;
+      await release?.(wrapper);
+    }
+  });
+}
+
+/** Calls a wrapper once, with the subject doing what the script says. */
+export function tried<Target extends object>(
+  wrapping: Wrapping<Target>,
+  { operation, args }: Trial,
+  scripted: Scripted | ((subject: object) => Scripted),
+  deadline: number,
+): Promise<Tried> {
+  return withSpied(wrapping, async (wrapper, spy) => {
+    const does = typeof scripted === "function" ? scripted(spy.subject) : scripted;
+    let settle = () => {};
+    let isSettled = false;
+    spy.script = ({ key }, real) => {
+      if (key !== operation.key) return real();
+      if (!does.isLater) {
+        if ("fails" in does) throw does.fails;
+        return does.gives;
+      }
+      return new Promise((resolve, reject) => {
+        settle = () => {
+          isSettled = true;
+          if ("fails" in does) reject(does.fails);
+          else resolve(does.gives);
+        };
+        if (isSettled) settle();
+      });
+    };
+    const called = callOf(wrapper, operation, args, deadline);
+    const reachedAtOnce = reachedBy(spy, operation).length;
+    await macrotask();
+    const isEarly = does.isLater && called.isSettled();
+    isSettled = true;
+    settle();
+    return { spy, wrapper, reachedAtOnce, isEarly, outcome: await called.outcome };
+  });
+}
+
+/** The calls of a member that reached a subject. */
+export function reachedBy({ reached }: Spied<object>, { key }: Operation): Spied<object>["reached"] {
+  return reached.filter((each) => each.key === key);
+}
+
+/** A call under way. */
+export interface Called {
+  readonly outcome: Promise<Seen>;
+  isSettled(): boolean;
+}
+
+export function callOf(
+  target: object,
+  { key }: Operation,
+  args: readonly unknown[],
+  deadline: number,
+): Called {
+  let isSettled = false;
+  const seen = (status: Seen["status"], raw: unknown): Seen => {
+    isSettled = true;
+    return { status, raw, value: raw === target ? SELF : raw };
+  };
+  try {
+    const callable = target as unknown as Record<PropertyKey, (...given: readonly unknown[]) => unknown>;
+    const raw = key === undefined ? (target as (typeof callable)[string])(...args) : callable[key]?.(...args);
+    if (key !== undefined && typeof callable[key] !== "function")
+      throw new TypeError("there is none to call");
+    if (!isThenable(raw)) return { outcome: Promise.resolve(seen("returned", raw)), isSettled: () => true };
+    const outcome = new Promise<Seen>((resolve) => {
+      const unsettled: Seen = { status: "unsettled", raw: undefined, value: undefined };
+      const timer = host.setTimeout?.(() => resolve(unsettled), deadline);
+      const end = (status: Seen["status"]) => (value: unknown) => {
+        host.clearTimeout?.(timer);
+        resolve(seen(status, value));
+      };
+      raw.then(end("resolved"), end("rejected"));
+    });
+    return { outcome, isSettled: () => isSettled };
+  } catch (error) {
+    return { outcome: Promise.resolve(seen("threw", error)), isSettled: () => true };
+  }
+}
+
+/** A value like another and yet not the same, for the subject to give, so that it can be told whether it came through. */
+export function variantOf(value: unknown): unknown {
+  switch (typeof value) {
+    case "number":
+      return value + 7;
+    case "bigint":
+      return value + 7n;
+    case "string":
+      return `${value}~`;
+    case "boolean":
+      return !value;
+    case "object":
+      if (value === null || !isPlain(value)) return value;
+      return Array.isArray(value) ? [...value] : { ...value };
+    default:
+      return value;
+  }
+}
+
+/** Whether a value that went in at one end is what came out at the other. Iterators may be others of their kind. */
+export function isSameValue(sent: unknown, came: unknown): boolean {
+  if (Object.is(sent, came)) return true;
+  return isIterator(sent) && isIterator(came);
+}
+
+function isIterator(value: unknown): boolean {
+  return isObject(value) && typeof Reflect.get(value, "next") === "function";
+}

@@ -1,0 +1,167 @@
+import fc, { type Arbitrary } from "fast-check";
+import type { StandardSchema } from "../layers/guard.ts";
+import { reflect } from "../surface/reflect.ts";
+import { isObject, type ValueSchema } from "./schema.ts";
+import { isSurfaceDocument, type MemberDocument, type SurfaceDocument } from "./surface-document.ts";
+import { anything, badContract, valuesOf, valuesOfStandard } from "./values.ts";
+
+/** What makes the arguments of a member: one for the whole list, or one for each parameter. */
+export type ArgumentsOf = Arbitrary<readonly unknown[]> | readonly (Arbitrary<unknown> | StandardSchema)[];
+
+/** One thing that a client can do with a target. */
+export interface Operation {
+  readonly use: "call" | "read";
+  /** The member; `undefined` stands for the target itself, where it is a function. */
+  readonly key: string | symbol | undefined;
+  readonly label: string;
+  readonly args: Arbitrary<readonly unknown[]>;
+  /** Whether somebody told what the arguments are. Otherwise they are values of all kinds. */
+  readonly isTyped: boolean;
+  /** What the result has to be, for each overload; empty where nobody told. */
+  readonly results: readonly ValueSchema[];
+}
+
+/** What operations are made from, the first that tells of a member before the others. */
+export interface OperationSources {
+  readonly surface: object | undefined;
+  readonly args: Readonly<Record<PropertyKey, ArgumentsOf | undefined>>;
+  /** An implementation to learn from what nobody told. */
+  readonly sample: object;
+}
+
+/** All that a client can do with a target. */
+export function operationsOf({ surface, args, sample }: OperationSources): readonly Operation[] {
+  const document = surface && isSurfaceDocument(surface) ? surface : undefined;
+  const members = membersOf(surface, sample).map(({ key, kind }): Operation => {
+    const label = String(key);
+    const told = document?.members[label];
+    if (kind === "property") {
+      const results = told?.value ? [told.value] : [];
+      return { use: "read", key, label, args: fc.constant([]), isTyped: true, results };
+    }
+    const given = args[key];
+    return {
+      use: "call",
+      key,
+      label,
+      args: given ? givenArguments(given) : (toldArguments(told) ?? untold(Reflect.get(sample, key))),
+      isTyped: given !== undefined || told?.signatures !== undefined,
+      results: told?.signatures?.map(({ result }) => result) ?? [],
+    };
+  });
+  if (typeof sample !== "function" || /^class\b/.test(Function.prototype.toString.call(sample)))
+    return members;
+  const given = args[""];
+  return [
+    {
+      use: "call",
+      key: undefined,
+      label: sample.name || "the function",
+      args: given ? givenArguments(given) : untold(sample),
+      isTyped: given !== undefined,
+      results: [],
+    },
+    ...members,
+  ];
+}
+
+interface NamedKind {
+  readonly key: string | symbol;
+  readonly kind: "method" | "property";
+}
+
+/** The members of a surface or, without one, of an object. */
+export function membersOf(surface: object | undefined, sample: object): readonly NamedKind[] {
+  if (surface && isSurfaceDocument(surface))
+    return Object.entries(surface.members)
+      .filter(([key, { optional }]) => !optional || key in sample)
+      .map(([key, { kind }]) => ({ key, kind }));
+  if (surface)
+    return Reflect.ownKeys(surface).map((key) => ({
+      key,
+      kind: Reflect.get(surface, key) as NamedKind["kind"],
+    }));
+  return reflect(sample)
+    .filter(({ label }) => !isHidden(label) && !isOfFunction(label, sample))
+    .map(({ key, kind }) => ({
+      key,
+      kind: kind === "method" || (kind === "property" && isMethodAt(sample, key)) ? "method" : "property",
+    }));
+}
+
+/** What is marked as private by a leading underscore is no part of a surface that is read from a live object. */
+function isHidden(label: string): boolean {
+  return label.startsWith("_");
+}
+
+function isOfFunction(label: string, sample: object): boolean {
+  return typeof sample === "function" && /^(length|name|prototype|arguments|caller)$/.test(label);
+}
+
+function isMethodAt(sample: object, key: PropertyKey): boolean {
+  const value: unknown = Reflect.get(sample, key);
+  return typeof value === "function" && !/^class\b/.test(Function.prototype.toString.call(value));
+}
+
+function givenArguments(given: ArgumentsOf): Arbitrary<readonly unknown[]> {
+  return isArbitrary(given) ? given : fc.tuple(...given.map(arbitraryOf));
+}
+
+export function arbitraryOf(given: Arbitrary<unknown> | StandardSchema): Arbitrary<unknown> {
+  if (isArbitrary(given)) return given;
+  if (isObject(given) && "~standard" in given) return valuesOfStandard(given);
+  throw badContract(
+    "An argument is made neither by an arbitrary of fast-check nor by a Standard Schema. Give one of the two.",
+  );
+}
+
+function isArbitrary(given: object): given is Arbitrary<readonly unknown[]> {
+  return given instanceof fc.Arbitrary || typeof Reflect.get(given, "generate") === "function";
+}
+
+function toldArguments(told: MemberDocument | undefined): Arbitrary<readonly unknown[]> | undefined {
+  if (!told?.signatures) return undefined;
+  return fc.oneof(...told.signatures.map(({ parameters }) => listOf(parameters)));
+}
+
+function listOf(
+  parameters: NonNullable<SurfaceDocument["members"][string]["signatures"]>[number]["parameters"],
+): Arbitrary<readonly unknown[]> {
+  const needed = parameters
+    .filter(({ optional, rest }) => !optional && !rest)
+    .map(({ schema }) => valuesOf(schema));
+  const optional = parameters
+    .filter((each) => each.optional && !each.rest)
+    .map(({ schema }) => valuesOf(schema));
+  const rest = parameters.find((each) => each.rest);
+  const lists = Array.from({ length: optional.length + 1 }, (_, count) =>
+    fc.tuple(...needed, ...optional.slice(0, count)),
+  );
+  const list = fc.oneof(...lists);
+  if (!rest) return list;
+  return fc
+    .tuple(list, fc.array(valuesOf(rest.schema), { maxLength: 3 }))
+    .map(([some, more]) => [...some, ...more]);
+}
+
+/** As many values of all kinds as the function says that it takes. */
+function untold(method: unknown): Arbitrary<readonly unknown[]> {
+  const { least, most } = typeof method === "function" ? arityOf(method) : { least: 0, most: 0 };
+  const lists = Array.from({ length: most - least + 1 }, (_, more) =>
+    fc.tuple(...Array.from({ length: least + more }, anything)),
+  );
+  return fc.oneof(...lists);
+}
+
+/**
+ * How many arguments a function takes. Its `length` ends before the first parameter that has a default, so that the text of
+ * the function is asked too, which tells of the language's own and of bound ones nothing.
+ */
+export function arityOf(method: object): { readonly least: number; readonly most: number } {
+  const { length } = method as { length: number };
+  const list = /^[^(]*\(([^)]*)\)|^(?:async\s+)?([\w$]+)\s*=>/.exec(Function.prototype.toString.call(method));
+  const text = list?.[1] ?? list?.[2] ?? "";
+  if (/native code/.test(Function.prototype.toString.call(method))) return { least: length, most: length };
+  const most = text.split(",").filter((each) => each.trim() !== "").length + (text.includes("...") ? 2 : 0);
+  return { least: length, most: Math.min(Math.max(length, most), length + 3) };
+}

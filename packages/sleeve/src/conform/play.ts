@@ -1,0 +1,285 @@
+import { host } from "../host.ts";
+import { copied, equalValues, isPlain } from "./alike.ts";
+import { guarded, Hung } from "./guarded.ts";
+import { isObject, isThenable } from "./schema.ts";
+import { Earlier, type Step } from "./steps.ts";
+import { CallbackValue } from "./values.ts";
+
+/** How one step ended, as its client sees it. */
+export interface Seen {
+  readonly status: "returned" | "threw" | "resolved" | "rejected" | "unsettled";
+  /** The value or the error: as it came. */
+  readonly raw: unknown;
+  /** The same fit for a comparison: the target itself is {@link SELF}, and what can be iterated over is {@link Iterated}. */
+  readonly value: unknown;
+}
+
+/** Stands for the target itself, where a step gave it back. */
+export const SELF = Symbol("the target itself");
+
+/** What came out of an iterator, as far as it was read. */
+export class Iterated {
+  readonly values: readonly unknown[];
+  readonly error: unknown;
+
+  constructor(values: readonly unknown[], error: unknown) {
+    this.values = values;
+    this.error = error;
+  }
+}
+
+export interface Played {
+  /** One for each step that was made; fewer than steps where one did not end. */
+  readonly seen: readonly Seen[];
+  /** The arguments of each call of each callback that was passed, in the order in which they were passed. */
+  readonly callbacks: readonly (readonly (readonly unknown[])[])[];
+  /** The steps whose arguments were changed by the call. */
+  readonly mutated: readonly number[];
+  /** The results that stood in for arguments: by step and argument, the step whose result it was. */
+  readonly reused: ReadonlyMap<string, number>;
+}
+
+export interface PlayTerms {
+  /** How long a step may take, in milliseconds. */
+  readonly deadline: number;
+  /** How often each member has been called in a guarded way, kept over many plays. */
+  readonly guards: Map<string, number>;
+}
+
+/** Makes the steps of a sequence on a target. */
+export async function play(target: object, steps: readonly Step[], terms: PlayTerms): Promise<Played> {
+  const run = new Run(target, steps, terms);
+  await run.toEnd();
+  return run;
+}
+
+/** So often a member is called in a guarded way; to guard every call of one that waits would take too long. */
+const GUARDED_CALLS = 50;
+/** So many values of an iterator are read. */
+const READ = 20;
+
+class Run implements Played {
+  readonly seen: Seen[] = [];
+  readonly callbacks: (readonly unknown[])[][] = [];
+  readonly mutated: number[] = [];
+  readonly reused = new Map<string, number>();
+  readonly #target: object;
+  readonly #steps: readonly Step[];
+  readonly #terms: PlayTerms;
+  readonly #open: Promise<void>[] = [];
+  #at = 0;
+  #hasHung = false;
+
+  constructor(target: object, steps: readonly Step[], terms: PlayTerms) {
+    this.#target = target;
+    this.#steps = steps;
+    this.#terms = terms;
+  }
+
+  async toEnd(): Promise<void> {
+    while (this.#at < this.#steps.length && !this.#hasHung) {
+      const waited = this.#guardedStretch();
+      if (waited) await waited;
+    }
+    if (this.#open.length > 0) await Promise.all(this.#open);
+    if (this.callbacks.length > 0) await macrotask();
+  }
+
+  #guardedStretch(): Promise<void> | undefined {
+    const { guards, deadline } = this.#terms;
+    const { label } = (this.#steps[this.#at] as Step).operation;
+    const before = guards.get(label) ?? 0;
+    if (before >= GUARDED_CALLS) return this.#stretch();
+    try {
+      const waited = guarded(() => this.#stretch(), deadline);
+      // A stretch that did not wait was guarded as a whole, which is cheap enough to go on with.
+      if (waited) guards.set(label, before + 1);
+      return waited;
+    } catch (error) {
+      if (!(error instanceof Hung)) throw error;
+      this.seen[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
+      this.#hasHung = true;
+      return undefined;
+    }
+  }
+
+  /** Makes steps until one has to be waited for. */
+  #stretch(): Promise<void> | undefined {
+    while (this.#at < this.#steps.length) {
+      const index = this.#at++;
+      const waited = this.#step(index, this.#steps[index] as Step);
+      if (waited) return waited;
+    }
+    return undefined;
+  }
+
+  #step(index: number, { operation: { use, key }, args, isAwaited }: Step): Promise<void> | undefined {
+    const target = this.#target as (...args: unknown[]) => unknown;
+    const given = args.some(isObject) ? args.map((each, place) => this.#argument(each, index, place)) : args;
+    const before = given === args ? undefined : copied(given);
+    let raw: unknown;
+    try {
+      if (use === "read") raw = Reflect.get(target, key as PropertyKey);
+      else if (key === undefined) raw = target(...given);
+      else raw = (target as unknown as Record<PropertyKey, typeof target>)[key]?.call(target, ...given);
+      if (raw === undefined && use === "call" && key !== undefined && !isCallable(target, key))
+        throw new TypeError(`there is no ${String(key)} to call`);
+    } catch (error) {
+      this.#note(index, "threw", error, given, before);
+      return undefined;
+    }
+    if (!isObject(raw)) {
+      this.#note(index, "returned", raw, given, before);
+      return undefined;
+    }
+    if (!isThenable(raw)) {
+      const iterated = this.#iterated(raw);
+      if (!(iterated instanceof Promise)) {
+        this.#note(index, "returned", raw, given, before, iterated);
+        return undefined;
+      }
+      return this.#later(index, iterated, isAwaited, (value) =>
+        this.#note(index, "returned", raw, given, before, value),
+      );
+    }
+    return this.#later(
+      index,
+      raw,
+      isAwaited,
+      async (value) => {
+        const iterated = await this.#iterated(value);
+        this.#note(index, "resolved", value, given, before, iterated);
+      },
+      (error) => this.#note(index, "rejected", error, given, before),
+    );
+  }
+
+  #later(
+    index: number,
+    promise: PromiseLike<unknown>,
+    isAwaited: boolean,
+    resolved: (value: unknown) => void | Promise<void>,
+    rejected?: (error: unknown) => void,
+  ): Promise<void> | undefined {
+    const unsettled: Seen = { status: "unsettled", raw: undefined, value: undefined };
+    this.seen[index] = unsettled;
+    const settled = new Promise<void>((resolve) => {
+      const timer = host.setTimeout?.(() => {
+        if (isAwaited) this.#hasHung = true;
+        resolve();
+      }, this.#terms.deadline);
+      const end = () => {
+        host.clearTimeout?.(timer);
+        resolve();
+      };
+      // A second handler, so that a failure in taking down does not look like one of the target.
+      promise.then(
+        async (value) => {
+          await resolved(value);
+          end();
+        },
+        (error) => {
+          rejected?.(error);
+          end();
+        },
+      );
+    });
+    if (isAwaited) return settled;
+    this.#open.push(settled);
+    return undefined;
+  }
+
+  #note(
+    index: number,
+    status: Seen["status"],
+    raw: unknown,
+    given: readonly unknown[],
+    before: readonly unknown[] | undefined,
+    value: unknown = raw,
+  ): void {
+    this.seen[index] = { status, raw, value: value === this.#target ? SELF : value };
+    if (before && !equalValues(before, given)) this.mutated.push(index);
+  }
+
+  /** What is read from an iterator; anything else is itself. */
+  #iterated(value: unknown): unknown {
+    if (!isObject(value) || value === this.#target || isPlain(value) || isOfLanguage(value)) return value;
+    const iterate = Reflect.get(value, Symbol.iterator) as unknown;
+    if (typeof iterate === "function") return iteratedNow(value as Iterable<unknown>);
+    const iterateLater = Reflect.get(value, Symbol.asyncIterator) as unknown;
+    return typeof iterateLater === "function" ? iteratedLater(value as AsyncIterable<unknown>) : value;
+  }
+
+  #argument(argument: unknown, step: number, place: number): unknown {
+    const value = argument instanceof Earlier ? this.#earlier(argument, step, place) : argument;
+    return copied(value, (each) => (each instanceof CallbackValue ? this.#callback() : each));
+  }
+
+  #earlier({ back, otherwise }: Earlier, step: number, place: number): unknown {
+    const kind = kindFor(otherwise);
+    const fit = this.seen.flatMap(({ status, raw }, index) =>
+      (status === "returned" || status === "resolved") && kindFor(raw) === kind ? [index] : [],
+    );
+    const chosen = fit.at(-1 - (back % Math.max(fit.length, 1)));
+    if (chosen === undefined) return otherwise;
+    this.reused.set(`${step}.${place}`, chosen);
+    return this.seen[chosen]?.raw;
+  }
+
+  #callback(): (...args: unknown[]) => unknown {
+    const calls: (readonly unknown[])[] = [];
+    this.callbacks.push(calls);
+    return (...args) => {
+      if (calls.length < 1000) calls.push(args.map((each) => (each === this.#target ? SELF : copied(each))));
+      return args[0];
+    };
+  }
+}
+
+function isCallable(target: object, key: PropertyKey): boolean {
+  return typeof Reflect.get(target, key) === "function";
+}
+
+function isOfLanguage(value: object): boolean {
+  return (
+    value instanceof Map || value instanceof Set || ArrayBuffer.isView(value) || typeof value === "function"
+  );
+}
+
+function kindFor(value: unknown): string {
+  return isObject(value) ? Object.prototype.toString.call(value) : value === null ? "null" : typeof value;
+}
+
+function iteratedNow(iterable: Iterable<unknown>): Iterated {
+  const values: unknown[] = [];
+  try {
+    for (const each of iterable) {
+      values.push(each);
+      if (values.length === READ) break;
+    }
+  } catch (error) {
+    return new Iterated(values, error);
+  }
+  return new Iterated(values, undefined);
+}
+
+async function iteratedLater(iterable: AsyncIterable<unknown>): Promise<Iterated> {
+  const values: unknown[] = [];
+  try {
+    for await (const each of iterable) {
+      values.push(each);
+      if (values.length === READ) break;
+    }
+  } catch (error) {
+    return new Iterated(values, error);
+  }
+  return new Iterated(values, undefined);
+}
+
+/** Until what was put off for the moment has run. */
+export function macrotask(): Promise<void> {
+  return new Promise((resolve) => {
+    if (host.setTimeout) host.setTimeout(() => resolve(), 0);
+    else resolve();
+  });
+}

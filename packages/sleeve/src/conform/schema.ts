@@ -1,0 +1,156 @@
+/**
+ * What a value may be: JSON Schema of the 2020-12 draft as far as it is given here, and a few words more for what is
+ * no JSON. The empty schema stands for any value.
+ */
+export interface ValueSchema {
+  readonly type?: string | readonly string[];
+  readonly const?: unknown;
+  readonly enum?: readonly unknown[];
+  readonly anyOf?: readonly ValueSchema[];
+  readonly minimum?: number;
+  readonly maximum?: number;
+  readonly minLength?: number;
+  readonly maxLength?: number;
+  readonly pattern?: string;
+  readonly format?: string;
+  readonly items?: ValueSchema | boolean;
+  readonly prefixItems?: readonly ValueSchema[];
+  readonly minItems?: number;
+  readonly maxItems?: number;
+  readonly uniqueItems?: boolean;
+  readonly properties?: Readonly<Record<string, ValueSchema>>;
+  readonly required?: readonly string[];
+  readonly additionalProperties?: ValueSchema | boolean;
+  /** An object of a class of the language: `Date`, `Map`, `Uint8Array`. */
+  readonly instanceOf?: string;
+  /** A promise of what the schema says. */
+  readonly promise?: ValueSchema;
+  /** A function; callbacks are generated as functions that take down how they are called. */
+  readonly function?: boolean;
+  /** Something to iterate over, at once or in time. */
+  readonly iterable?: ValueSchema;
+  readonly asyncIterable?: ValueSchema;
+  /** The object itself that the member belongs to. */
+  readonly self?: boolean;
+  /** An object whose members are not told. */
+  readonly opaque?: string;
+}
+
+/** Why a value is not what a schema says; `undefined` for one that is. Promises and iterators are not waited for. */
+export function unfit(value: unknown, schema: ValueSchema, path = ""): string | undefined {
+  const wrong = (expected: string) => `${path || "it"} is ${kindOf(value)} where ${expected} is promised`;
+  if (schema.anyOf) {
+    const reasons = schema.anyOf.map((each) => unfit(value, each, path));
+    return reasons.some((each) => each === undefined) ? undefined : wrong(schemaText(schema));
+  }
+  if ("const" in schema) return Object.is(value, schema.const) ? undefined : wrong(String(schema.const));
+  if (schema.enum) return schema.enum.includes(value) ? undefined : wrong(schemaText(schema));
+  if (schema.function) return typeof value === "function" ? undefined : wrong("a function");
+  if (schema.promise) return isThenable(value) ? undefined : wrong("a promise");
+  if (schema.iterable)
+    return hasSymbol(value, Symbol.iterator) ? undefined : wrong("something to iterate over");
+  if (schema.asyncIterable)
+    return hasSymbol(value, Symbol.asyncIterator) ? undefined : wrong("something to iterate over in time");
+  if (schema.instanceOf !== undefined) {
+    const tag = tagOf(value);
+    const isOne =
+      tag === schema.instanceOf || (value as object | null)?.constructor?.name === schema.instanceOf;
+    return isOne ? undefined : wrong(`a ${schema.instanceOf}`);
+  }
+  if (schema.opaque !== undefined || schema.self)
+    return isObject(value) ? undefined : wrong(schema.opaque ?? "the object itself");
+  if (schema.type === undefined) return undefined;
+  const types = typeof schema.type === "string" ? [schema.type] : schema.type;
+  if (!types.some((type) => isOfType(value, type))) return wrong(schemaText(schema));
+  if (Array.isArray(value)) return unfitItem(value, schema, path);
+  return isObject(value) && !isThenable(value) ? unfitField(value, schema, path) : undefined;
+}
+
+function unfitItem(
+  value: readonly unknown[],
+  { items, prefixItems = [] }: ValueSchema,
+  path: string,
+): string | undefined {
+  for (const [index, each] of value.entries()) {
+    const schema = prefixItems[index] ?? (typeof items === "object" ? items : {});
+    const reason = unfit(each, schema, `${path}[${index}]`);
+    if (reason) return reason;
+  }
+  return undefined;
+}
+
+function unfitField(
+  value: object,
+  { properties = {}, required = [], additionalProperties }: ValueSchema,
+  path: string,
+): string | undefined {
+  for (const name of required) {
+    if (!(name in value)) return `${path || "it"} has no ${name}`;
+  }
+  for (const [name, field] of Object.entries(value)) {
+    const known = properties[name];
+    const schema = known ?? (typeof additionalProperties === "object" ? additionalProperties : undefined);
+    if (!schema || (field === undefined && known && !required.includes(name))) continue;
+    const reason = unfit(field, schema, `${path}.${name}`);
+    if (reason) return reason;
+  }
+  return undefined;
+}
+
+function isOfType(value: unknown, type: string): boolean {
+  switch (type) {
+    case "null":
+      return value === null;
+    case "undefined":
+      return value === undefined;
+    case "integer":
+      return Number.isInteger(value);
+    case "array":
+      return Array.isArray(value);
+    case "object":
+      return isObject(value) && !Array.isArray(value);
+    default:
+      return typeof value === type;
+  }
+}
+
+export function isObject(value: unknown): value is object {
+  return (typeof value === "object" && value !== null) || typeof value === "function";
+}
+
+export function isThenable(value: unknown): value is PromiseLike<unknown> {
+  return isObject(value) && typeof (value as { then?: unknown }).then === "function";
+}
+
+function hasSymbol(value: unknown, symbol: symbol): boolean {
+  return value !== null && value !== undefined && typeof Reflect.get(Object(value), symbol) === "function";
+}
+
+export function tagOf(value: unknown): string {
+  return Object.prototype.toString.call(value).slice(8, -1);
+}
+
+/** What a value is, in a word or two. */
+export function kindOf(value: unknown): string {
+  if (value === null || value === undefined) return String(value);
+  if (typeof value === "object") return isThenable(value) ? "a promise" : `a ${tagOf(value)}`;
+  if (typeof value === "string") return value.length > 40 ? "a text" : JSON.stringify(value);
+  return typeof value === "function" ? "a function" : String(value);
+}
+
+/** A schema in a few words. */
+export function schemaText(schema: ValueSchema): string {
+  if (schema.anyOf) return schema.anyOf.map(schemaText).join(" or ");
+  if ("const" in schema) return JSON.stringify(schema.const);
+  if (schema.enum) return schema.enum.map((each) => JSON.stringify(each)).join(" or ");
+  if (schema.instanceOf !== undefined) return `a ${schema.instanceOf}`;
+  if (schema.opaque !== undefined) return `a ${schema.opaque}`;
+  if (schema.promise) return "a promise";
+  if (schema.function) return "a function";
+  if (schema.iterable ?? schema.asyncIterable) return "something to iterate over";
+  if (schema.type === undefined) return "any value";
+  const types = typeof schema.type === "string" ? [schema.type] : schema.type;
+  return types
+    .map((type) => (/^(null|undefined)$/.test(type) ? type : `${/^[aeiou]/.test(type) ? "an" : "a"} ${type}`))
+    .join(" or ");
+}

@@ -1,0 +1,170 @@
+import fc from "fast-check";
+import { codeOf } from "./code.ts";
+import { differenceOf, type Equality, type PlayedDifference } from "./differ.ts";
+import { type Implementation, lend } from "./implementation.ts";
+import type { Operation } from "./operations.ts";
+import { macrotask, type Played, play } from "./play.ts";
+import { awaited, Earlier, type Step, sequencesOf } from "./steps.ts";
+
+/** How a search for a difference is run. */
+export interface SearchTerms {
+  /** How many sequences are tried. */
+  readonly runs: number;
+  /** The most calls in a sequence. */
+  readonly length: number;
+  readonly seed: number;
+  /** Brings back one sequence of an earlier search. */
+  readonly path: string | undefined;
+  /** How long a call may take, in milliseconds. */
+  readonly deadline: number;
+  readonly isConcurrent: boolean;
+  readonly equality: Equality;
+}
+
+/** Where a candidate differs from its reference, shown by the shortest sequence of calls that was found. */
+export interface Difference extends PlayedDifference {
+  readonly member: string;
+  readonly steps: readonly Step[];
+  readonly code: string;
+  /** With the seed, brings the sequence back. */
+  readonly path: string;
+}
+
+export interface Search {
+  readonly difference: Difference | undefined;
+  /** What could not be compared, and why. */
+  readonly notes: readonly string[];
+}
+
+/**
+ * Looks for a sequence of calls to which two implementations answer differently, and for the shortest of its kind. What
+ * the reference itself answers differently from one time to the next is left out, and told.
+ */
+export async function searchDifference(
+  operations: readonly Operation[],
+  reference: Implementation<object>,
+  candidate: Implementation<object>,
+  terms: SearchTerms,
+): Promise<Search> {
+  const notes: string[] = [];
+  let [usable, { isConcurrent }] = [operations, terms];
+  while (usable.length > 0) {
+    const pair = new Pair(reference, candidate, { ...terms, isConcurrent });
+    const difference = await pair.search(usable);
+    if (!difference || (await pair.isSteady(difference.steps))) return { difference, notes };
+    if (isConcurrent) {
+      isConcurrent = false;
+      notes.push(
+        "Calls that overlap were not compared: the reference itself answers them differently each time.",
+      );
+    } else {
+      usable = usable.filter(({ label }) => label !== difference.member);
+      notes.push(
+        `${difference.member} was not compared: the reference itself answers differently each time.`,
+      );
+    }
+  }
+  return { difference: undefined, notes };
+}
+
+/** So many more sequences are tried to shorten one that was found. */
+const SHORTENINGS = 400;
+
+class Pair {
+  readonly #reference: Implementation<object>;
+  readonly #candidate: Implementation<object>;
+  readonly #terms: SearchTerms;
+  readonly #guards = new Map<string, number>();
+  #left = SHORTENINGS;
+  #deadline: number;
+
+  constructor(reference: Implementation<object>, candidate: Implementation<object>, terms: SearchTerms) {
+    this.#reference = reference;
+    this.#candidate = candidate;
+    this.#terms = terms;
+    this.#deadline = terms.deadline;
+  }
+
+  async search(operations: readonly Operation[]): Promise<Difference | undefined> {
+    const { runs, seed, path } = this.#terms;
+    let hasFailed = false;
+    const property = fc.asyncProperty(sequencesOf(operations, this.#terms), async (steps) => {
+      if (hasFailed && this.#left-- <= 0) return true;
+      const difference = await this.difference(steps);
+      if (difference && !hasFailed) {
+        hasFailed = true;
+        // To shorten a sequence without an end takes many tries, each of which would last to the deadline.
+        if (difference.name === "unsettled") this.#deadline = Math.min(this.#deadline, 100);
+      }
+      return difference === undefined;
+    });
+    const details = await fc.check(property, { numRuns: runs, seed, ...(path !== undefined && { path }) });
+    if (!details.failed) return undefined;
+    const steps = await this.#shortest((details.counterexample as [readonly Step[]])[0]);
+    this.#deadline = this.#terms.deadline;
+    return this.#told(steps, details.counterexamplePath ?? "");
+  }
+
+  /** Whether the reference answers the steps in the same way whenever it is asked. */
+  async isSteady(steps: readonly Step[]): Promise<boolean> {
+    for (let turn = 0; turn < 3; turn += 1) {
+      const played = await this.#played(this.#reference, steps);
+      await macrotask();
+      const again = await this.#played(this.#reference, steps);
+      if (differenceOf(steps, played, again, this.#terms.equality)) return false;
+    }
+    return true;
+  }
+
+  async difference(steps: readonly Step[]): Promise<PlayedDifference | undefined> {
+    const expected = await this.#played(this.#reference, steps);
+    const found = await this.#played(this.#candidate, steps);
+    return differenceOf(steps, expected, found, this.#terms.equality);
+  }
+
+  async #told(steps: readonly Step[], path: string): Promise<Difference | undefined> {
+    const expected = await this.#played(this.#reference, steps);
+    const found = await this.#played(this.#candidate, steps);
+    const difference = differenceOf(steps, expected, found, this.#terms.equality);
+    if (!difference) return undefined;
+    const upTo = steps.slice(0, difference.at + 1);
+    const member = steps[difference.at]?.operation.label ?? "";
+    return { ...difference, steps: upTo, member, code: codeOf(upTo, expected), path };
+  }
+
+  #played(implementation: Implementation<object>, steps: readonly Step[]): Promise<Played> {
+    return lend(implementation, (made) =>
+      play(made, steps, { deadline: this.#deadline, guards: this.#guards }),
+    );
+  }
+
+  /** What is left of a sequence when no one or two of its steps can be spared any more. */
+  async #shortest(found: readonly Step[]): Promise<readonly Step[]> {
+    let steps = found;
+    const first = await this.difference(steps);
+    if (first) steps = steps.slice(0, first.at + 1);
+    let tries = SHORTENINGS;
+    const shortened = async (candidate: readonly Step[]): Promise<boolean> => {
+      if (candidate.length === 0 || tries-- <= 0) return false;
+      const difference = await this.difference(candidate);
+      if (!difference) return false;
+      steps = candidate.slice(0, difference.at + 1);
+      return true;
+    };
+    for (let isShorter = true; isShorter; ) {
+      isShorter = false;
+      for (let at = steps.length - 1; at >= 0 && !isShorter; at -= 1)
+        isShorter = await shortened(steps.filter((_, index) => index !== at));
+      for (let at = steps.length - 1; at > 0 && !isShorter; at -= 1)
+        for (let other = at - 1; other >= 0 && !isShorter; other -= 1)
+          isShorter = await shortened(steps.filter((_, index) => index !== at && index !== other));
+    }
+    if (steps.some(({ isAwaited }) => !isAwaited)) await shortened(steps.map(awaited));
+    await shortened(steps.map(withoutEarlier));
+    return steps;
+  }
+}
+
+function withoutEarlier(step: Step): Step {
+  return { ...step, args: step.args.map((each) => (each instanceof Earlier ? each.otherwise : each)) };
+}

@@ -1,0 +1,211 @@
+import fc, { type Arbitrary } from "fast-check";
+import { SleeveError } from "../errors.ts";
+import { host } from "../host.ts";
+import type { StandardSchema } from "../layers/guard.ts";
+import type { ValueSchema } from "./schema.ts";
+
+/** Stands in generated arguments for a callback, which each run makes anew to take down how it is called. */
+export class CallbackValue {
+  /** How it is printed in code. */
+  [fc.toStringMethod](): string {
+    return "(value) => value";
+  }
+}
+
+/** Values of all that a schema allows, the small and the awkward ones more often than the others. */
+export function valuesOf(schema: ValueSchema): Arbitrary<unknown> {
+  if (schema.anyOf) return fc.oneof(...schema.anyOf.map(valuesOf));
+  if ("const" in schema) return fc.constant(schema.const);
+  if (schema.enum) return fc.constantFrom(...schema.enum);
+  if (schema.function) return fc.constant(new CallbackValue());
+  if (schema.promise) return valuesOf(schema.promise).map((value) => Promise.resolve(value));
+  if (schema.iterable) return fc.array(valuesOf(schema.iterable), { maxLength: 4 });
+  if (schema.instanceOf !== undefined) return instancesOf(schema.instanceOf);
+  if (schema.opaque !== undefined || schema.self) {
+    throw badContract(
+      `No ${schema.opaque ?? "object of the target's own kind"} can be made up: it has members that its type does not tell. ` +
+        "Give the arguments by hand, in the contract's `arguments`.",
+    );
+  }
+  if (schema.type === undefined) return anything();
+  const types = typeof schema.type === "string" ? [schema.type] : schema.type;
+  return fc.oneof(...types.map((type) => ofType(type, schema)));
+}
+
+function ofType(type: string, schema: ValueSchema): Arbitrary<unknown> {
+  const { minimum = -1000, maximum = 1000, minLength, maxLength = 8 } = schema;
+  switch (type) {
+    case "null":
+      return fc.constant(null);
+    case "undefined":
+      return fc.constant(undefined);
+    case "boolean":
+      return fc.boolean();
+    case "integer":
+      return fc.integer({ min: minimum, max: Math.max(minimum, maximum) });
+    case "number":
+      return numbers(minimum, Math.max(minimum, maximum));
+    case "bigint":
+      return fc.bigInt({ min: -1000n, max: 1000n });
+    case "symbol":
+      return fc.constantFrom(Symbol.for("a"), Symbol.for("b"));
+    case "string":
+      return texts(schema, minLength, maxLength);
+    case "array":
+      return lists(schema);
+    case "object":
+      return records(schema);
+    case "function":
+      return fc.constant(new CallbackValue());
+    default:
+      throw badContract(`A schema has the type "${type}", which no value has. Correct it.`);
+  }
+}
+
+/** Whole and broken numbers, small ones mostly, so that calls meet the same ones again. */
+function numbers(min: number, max: number): Arbitrary<number> {
+  const whole = fc.integer({ min: Math.ceil(Math.max(min, -9)), max: Math.floor(Math.min(max, 9)) });
+  const broken = fc.double({ min, max, noNaN: true, noDefaultInfinity: true });
+  return Math.ceil(Math.max(min, -9)) <= Math.floor(Math.min(max, 9))
+    ? fc.oneof({ weight: 3, arbitrary: whole }, { weight: 2, arbitrary: broken })
+    : broken;
+}
+
+function texts({ pattern, format }: ValueSchema, minLength = 0, maxLength = 8): Arbitrary<string> {
+  if (pattern !== undefined) return fc.stringMatching(new RegExp(pattern));
+  switch (format) {
+    case "date-time":
+      return dates().map((date) => date.toISOString());
+    case "date":
+      return dates().map((date) => date.toISOString().slice(0, 10));
+    case "uuid":
+      return fc.uuid();
+    case "email":
+      return fc.emailAddress();
+    case "uri":
+    case "url":
+      return fc.webUrl();
+    default: {
+      const few = ["", "a", "b", "c", "Ellery"].filter(
+        ({ length }) => length >= minLength && length <= maxLength,
+      );
+      const any = fc.string({ minLength, maxLength: Math.max(minLength, maxLength) });
+      return few.length > 0
+        ? fc.oneof({ weight: 3, arbitrary: fc.constantFrom(...few) }, { weight: 1, arbitrary: any })
+        : any;
+    }
+  }
+}
+
+function lists({
+  items,
+  prefixItems,
+  minItems = 0,
+  maxItems = 4,
+  uniqueItems,
+}: ValueSchema): Arbitrary<unknown> {
+  if (prefixItems) {
+    const first = fc.tuple(...prefixItems.map(valuesOf));
+    if (typeof items !== "object") return first;
+    return fc
+      .tuple(first, fc.array(valuesOf(items), { maxLength: 3 }))
+      .map(([some, more]) => [...some, ...more]);
+  }
+  const each = typeof items === "object" ? valuesOf(items) : anything();
+  const size = { minLength: minItems, maxLength: Math.max(minItems, maxItems) };
+  return uniqueItems ? fc.uniqueArray(each, size) : fc.array(each, size);
+}
+
+function records({ properties = {}, required = [], additionalProperties }: ValueSchema): Arbitrary<unknown> {
+  const fields = Object.fromEntries(
+    Object.entries(properties).map(([name, field]) => [name, valuesOf(field)]),
+  );
+  const known = fc.record(fields, { requiredKeys: [...required] });
+  if (typeof additionalProperties !== "object") return known.map((record) => ({ ...record }));
+  const more = fc.dictionary(fc.constantFrom("a", "b", "c"), valuesOf(additionalProperties), { maxKeys: 3 });
+  return fc.tuple(known, more).map(([own, rest]) => ({ ...rest, ...own }));
+}
+
+function instancesOf(name: string): Arbitrary<unknown> {
+  switch (name) {
+    case "Date":
+      return dates();
+    case "RegExp":
+      return fc.constantFrom(/a/, /^b+$/i);
+    case "Map":
+      return fc.array(fc.tuple(texts({}), numbers(-9, 9)), { maxLength: 3 }).map((each) => new Map(each));
+    case "Set":
+      return fc.array(texts({}), { maxLength: 3 }).map((each) => new Set(each));
+    case "URL":
+      return fc.webUrl().map((each) => made(name, host.URL && new host.URL(each)));
+    case "Error":
+      return fc.constantFrom("a", "b").map((message) => new Error(message));
+    case "Uint8Array":
+    case "Buffer":
+      return fc.uint8Array({ maxLength: 4 });
+    case "AbortSignal":
+      return fc
+        .constant(undefined)
+        .map(() => made(name, host.AbortController && new host.AbortController().signal));
+    default:
+      throw noneOf(name);
+  }
+}
+
+function made<Value>(name: string, value: Value | undefined): Value {
+  if (value !== undefined) return value;
+  throw noneOf(name);
+}
+
+function noneOf(name: string): SleeveError {
+  return badContract(
+    `No ${name} can be made up. Give the arguments by hand, in the contract's \`arguments\`.`,
+  );
+}
+
+/** Moments of one year, to the minute. */
+function dates(): Arbitrary<Date> {
+  return fc
+    .integer({ min: 0, max: 525_599 })
+    .map((minute) => new Date(Date.UTC(2031, 0, 1) + minute * 60_000));
+}
+
+/** Values of all kinds, for arguments whose type nobody tells. */
+export function anything(): Arbitrary<unknown> {
+  return fc.oneof(
+    fc.integer({ min: 0, max: 9 }),
+    fc.constantFrom("", "a", "b"),
+    fc.boolean(),
+    fc.constantFrom(null, undefined),
+    fc.record({ a: fc.integer({ min: 0, max: 3 }) }),
+    fc.array(fc.integer({ min: 0, max: 3 }), { maxLength: 3 }),
+  );
+}
+
+/**
+ * Values that a Standard Schema takes, made from the JSON Schema that it gives of its input by the Standard JSON Schema
+ * interface.
+ *
+ * @throws {SleeveError} `BAD_CONTRACT` where it gives none
+ */
+export function valuesOfStandard(schema: StandardSchema): Arbitrary<unknown> {
+  const standard = schema["~standard"] as StandardSchema["~standard"] & {
+    readonly jsonSchema?: { input(options: { readonly target: string }): ValueSchema };
+  };
+  if (typeof standard.jsonSchema?.input !== "function") {
+    throw badContract(
+      `The schema of ${standard.vendor} does not tell what it takes as JSON Schema, so no values can be made from it. ` +
+        "Give an arbitrary of fast-check in its place.",
+    );
+  }
+  const taken = (value: unknown): boolean => {
+    const result = standard.validate(value);
+    // What is checked in time is for the wrapper to check.
+    return result instanceof Promise || !("issues" in result && result.issues);
+  };
+  return valuesOf(standard.jsonSchema.input({ target: "draft-2020-12" })).filter(taken);
+}
+
+export function badContract(message: string): SleeveError {
+  return new SleeveError("BAD_CONTRACT", message);
+}
