@@ -5,6 +5,7 @@ import { differenceFinding, equalityOf } from "./compare.ts";
 import { type CheckOptions, type Context, contextOf } from "./context.ts";
 import type { Contract } from "./contract.ts";
 import type { Coverage } from "./coverage.ts";
+import { endOf } from "./end.ts";
 import type { Finding } from "./finding.ts";
 import {
   type Given,
@@ -50,7 +51,10 @@ export function checksOf<Target extends object>(
   const implementation = implementationOf(given);
   const context = contextOf(contract, implementation, options, options.coverage);
   const own = [...contractChecks(context)];
-  const ofKind = isWrapper(implementation) ? implementation.checks(context) : [];
+  const ofKind = isWrapper(implementation)
+    ? // The laws of a kind ask nothing of the type.
+      implementation.checks(context as unknown as Context<object>)
+    : [];
   return [...own, ...ofKind].map(({ name, run }) => ({
     name,
     run: async () => settled(await run(), implementation.waives),
@@ -73,7 +77,8 @@ export function check(name: string, run: () => Promise<Outcome>): Check {
   };
 }
 
-function contractChecks<Target extends object>(context: Context<Target>): readonly Check[] {
+/** What the contract itself comes to, without the laws of a kind. */
+export function contractChecks<Target extends object>(context: Context<Target>): readonly Check[] {
   const { contract, implementation, coverage } = context;
   const { examples, laws, refusals } = contract;
   return [
@@ -101,21 +106,31 @@ function contractChecks<Target extends object>(context: Context<Target>): readon
   ];
 }
 
+/** An example makes some calls, and each may take up to the deadline. */
+const MANY_CALLS = 20;
+
+function endlessFinding(place: string, longest: number): Finding {
+  const remedy = "Find which of its calls waits, or give the run a longer `deadline`.";
+  return { name: "unsettled", place, expected: `an end within ${longest} ms`, found: "none", remedy };
+}
+
 /** A check in which the use of the implementation is counted, and in which an error that escapes is what is told. */
 function watched<Target extends object>(
-  { contract: { errors }, implementation, coverage }: Context<Target>,
+  { contract: { errors }, implementation, coverage, deadline }: Context<Target>,
   name: string,
   run: (implementation: Implementation<Target>) => Promise<readonly Finding[]>,
 ): Check {
   return check(name, async () => {
     const escaped: Finding[] = [];
-    const found = await run({
+    const longest = deadline * MANY_CALLS;
+    const running = run({
       ...implementation,
       create: async () => {
         const counted = coverage.of(await implementation.create());
         return errors ? watchingErrors(counted, errors, escaped) : counted;
       },
     });
+    const found = (await endOf(running, longest)) ?? [endlessFinding(name, longest)];
     // An error that escaped is why the check failed, so it is told in place of the check's own finding.
     return escaped.length > 0 ? escaped : found;
   });

@@ -12,7 +12,7 @@ export function codeOf(steps: readonly Step[], { seen, reused }: Played): string
   const lines = steps.map((step, index) => {
     const call = callText(step, index, reused);
     const outcome = seen[index];
-    if (index === last) return expectation(call, outcome);
+    if (index === last) return expectation(step, call, outcome);
     const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
     const failed = outcome?.status === "threw" || outcome?.status === "rejected";
     if (isLater && !step.isAwaited) {
@@ -41,7 +41,7 @@ function callText(
     if (from !== undefined) return `result${from + 1}`;
     return codeOfValue(each instanceof Earlier ? each.otherwise : each);
   });
-  return `${member}(${texts.join(", ")})`;
+  return use === "write" ? `${member} = ${texts[0]}` : `${member}(${texts.join(", ")})`;
 }
 
 function access(key: string | symbol): string {
@@ -49,7 +49,8 @@ function access(key: string | symbol): string {
   return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(key) ? `.${key}` : `[${JSON.stringify(key)}]`;
 }
 
-function expectation(call: string, seen: Seen | undefined): string {
+function expectation({ operation: { use } }: Step, call: string, seen: Seen | undefined): string {
+  if (use === "write" && seen?.status === "returned") return `${call};`;
   switch (seen?.status) {
     case undefined:
       return `${call};`;

@@ -21,8 +21,10 @@ export interface CheckOptions {
 export interface Context<Target> extends Required<CheckOptions> {
   readonly contract: Contract<Target>;
   readonly implementation: Implementation<Target>;
-  /** All that a client can do with the target. */
+  /** All that a client can do with the target, without what is known to have no end. */
   operations(): Promise<readonly Operation[]>;
+  /** Members that did not end within the deadline; that was told once, and is not waited for again. */
+  readonly endless: Set<string>;
   /** How often each member was called in a guarded way. */
   readonly guards: Map<string, number>;
   readonly coverage: Coverage;
@@ -36,6 +38,7 @@ export function contextOf<Target extends object>(
 ): Context<Target> {
   const { runs = 100, length = 20, seed = 1, deadline = 1000, isConcurrent = true } = options;
   requirePositive({ runs, length, deadline });
+  const endless = new Set<string>();
   let operations: Promise<readonly Operation[]> | undefined;
   return {
     contract,
@@ -47,14 +50,15 @@ export function contextOf<Target extends object>(
     isConcurrent,
     guards: new Map(),
     coverage,
-    operations: () => {
+    endless,
+    operations: async () => {
       operations ??= lend(sampleOf(contract, implementation), async (sample) => {
         const { surface, arguments: args } = contract;
         const found = operationsOf({ surface, args, sample });
         coverage.expect(found);
         return found;
       });
-      return operations;
+      return (await operations).filter(({ label }) => !endless.has(label));
     },
   };
 }

@@ -36,8 +36,11 @@ export interface Terms<Target> {
   readonly surface?: Surface<Target> | SurfaceDocument;
   /** One that is known to be right. Every other has to answer as it does. */
   readonly reference?: Given<Target>;
-  /** By member, what makes the arguments of generated calls, where the surface does not tell or tells too little. */
-  readonly arguments?: { readonly [Key in MethodsOf<Target>]?: ArgumentsOf };
+  /**
+   * By member, what makes the arguments of generated calls, where the surface does not tell or tells too little. `"()"` is the
+   * call of a target that is a function itself.
+   */
+  readonly arguments?: { readonly [Key in MethodsOf<Target> | "()"]?: ArgumentsOf };
   /** By member, what its results are like. */
   readonly results?: { readonly [Key in MethodsOf<Target>]?: ResultCheck<ResultOf<Target[Key]>> };
   /** By name, each a statement of what one call does. */

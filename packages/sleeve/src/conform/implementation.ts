@@ -8,7 +8,7 @@ export type Factory<Made> = () => Made | Promise<Made>;
 /** Something that a contract is run over: a way to make it and, where it holds anything, a way to let go of it. */
 export interface Implementation<Target> {
   readonly create: Factory<Target>;
-  readonly release?: (implementation: Target) => unknown;
+  release?(implementation: Target): unknown;
   /** Findings that are meant, each with the reason; they are told, and do not count. */
   readonly waives?: Waived;
 }
@@ -19,9 +19,9 @@ export type Waived = { readonly [Name in FindingName]?: string };
 export interface Wrapper<Target> extends Implementation<Target> {
   readonly kind: "decorator" | "proxy" | "adapter" | "facade" | "bridge" | "cache" | "guard";
   /** What is checked of it beside the contract. */
-  checks(context: Context<Target>): readonly Check[];
+  checks(context: Context<object>): readonly Check[];
   /** The same wrapper with a change made to what its factory gives, to see whether the checks notice. */
-  altered(change: (wrapper: Target) => Target): Wrapper<Target>;
+  altered(change: (wrapper: object) => object): Wrapper<Target>;
   /** Something to learn the members from: the subject, where the wrapper has all of them from it. */
   readonly subject?: Implementation<object>;
 }

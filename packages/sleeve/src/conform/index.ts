@@ -27,7 +27,12 @@ export {
 } from "./coverage.ts";
 export { FINDINGS, type Finding, type FindingName, findingText } from "./finding.ts";
 export type { Factory, Given, Implementation, Implementations, Waived, Wrapper } from "./implementation.ts";
+export { type AdapterOfOptions, adapterOf } from "./kinds/adapter.ts";
+export { type BridgeOfOptions, type Bridging, bridgeOf } from "./kinds/bridge.ts";
+export { cacheOf } from "./kinds/cache.ts";
 export { decoratorOf, proxyOf, type SubjectOptions } from "./kinds/decorator.ts";
+export { type FacadeOfOptions, facadeOf, type OperationTerms } from "./kinds/facade.ts";
+export { type GuardOfOptions, guardOf } from "./kinds/guard.ts";
 export { always, behavesLike, type Law, law } from "./law.ts";
 export { near, type Tolerance, type Unit } from "./near.ts";
 export type { ArgumentsOf } from "./operations.ts";

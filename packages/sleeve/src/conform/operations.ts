@@ -10,7 +10,7 @@ export type ArgumentsOf = Arbitrary<readonly unknown[]> | readonly (Arbitrary<un
 
 /** One thing that a client can do with a target. */
 export interface Operation {
-  readonly use: "call" | "read";
+  readonly use: "call" | "read" | "write";
   /** The member; `undefined` stands for the target itself, where it is a function. */
   readonly key: string | symbol | undefined;
   readonly label: string;
@@ -32,26 +32,30 @@ export interface OperationSources {
 /** All that a client can do with a target. */
 export function operationsOf({ surface, args, sample }: OperationSources): readonly Operation[] {
   const document = surface && isSurfaceDocument(surface) ? surface : undefined;
-  const members = membersOf(surface, sample).map(({ key, kind }): Operation => {
+  const members = membersOf(surface, sample).flatMap(({ key, kind }): Operation[] => {
     const label = String(key);
     const told = document?.members[label];
     if (kind === "property") {
       const results = told?.value ? [told.value] : [];
-      return { use: "read", key, label, args: fc.constant([]), isTyped: true, results };
+      const read = { use: "read", key, label, args: fc.constant([]), isTyped: true, results } as const;
+      const values = writtenValues(sample, key, told);
+      return values ? [read, { ...read, use: "write", args: fc.tuple(values), results: [] }] : [read];
     }
-    const given = args[key];
-    return {
-      use: "call",
-      key,
-      label,
-      args: given ? givenArguments(given) : (toldArguments(told) ?? untold(Reflect.get(sample, key))),
-      isTyped: given !== undefined || told?.signatures !== undefined,
-      results: told?.signatures?.map(({ result }) => result) ?? [],
-    };
+    const given = Object.hasOwn(args, key) ? args[key] : undefined;
+    return [
+      {
+        use: "call",
+        key,
+        label,
+        args: given ? givenArguments(given) : (toldArguments(told) ?? untold(Reflect.get(sample, key))),
+        isTyped: given !== undefined || told?.signatures !== undefined,
+        results: told?.signatures?.map(({ result }) => result) ?? [],
+      },
+    ];
   });
   if (typeof sample !== "function" || /^class\b/.test(Function.prototype.toString.call(sample)))
     return members;
-  const given = args[""];
+  const given = args["()"];
   return [
     {
       use: "call",
@@ -63,6 +67,22 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
     },
     ...members,
   ];
+}
+
+/**
+ * Values to be written to a property; none where it may not be written. Nothing but an accessor tells by itself that a client
+ * may write to it: what is a field may well be one that only its own class writes.
+ */
+function writtenValues(
+  sample: object,
+  key: PropertyKey,
+  told: MemberDocument | undefined,
+): Arbitrary<unknown> | undefined {
+  if (told) return told.readonly || !told.value ? undefined : valuesOf(told.value);
+  const member = reflect(sample).find((each) => each.key === key);
+  if (member?.kind !== "accessor" || !member.readable || !member.writable) return undefined;
+  const type = typeof Reflect.get(sample, key);
+  return /^(string|number|boolean|bigint)$/.test(type) ? valuesOf({ type }) : undefined;
 }
 
 interface NamedKind {
@@ -82,7 +102,7 @@ export function membersOf(surface: object | undefined, sample: object): readonly
       kind: Reflect.get(surface, key) as NamedKind["kind"],
     }));
   return reflect(sample)
-    .filter(({ label }) => !isHidden(label) && !isOfFunction(label, sample))
+    .filter(({ key, label }) => !isHidden(label) && !isOfFunction(key, sample))
     .map(({ key, kind }) => ({
       key,
       kind: kind === "method" || (kind === "property" && isMethodAt(sample, key)) ? "method" : "property",
@@ -94,8 +114,9 @@ function isHidden(label: string): boolean {
   return label.startsWith("_");
 }
 
-function isOfFunction(label: string, sample: object): boolean {
-  return typeof sample === "function" && /^(length|name|prototype|arguments|caller)$/.test(label);
+/** What every function has is no part of the surface of one. */
+function isOfFunction(key: PropertyKey, sample: object): boolean {
+  return typeof sample === "function" && (key === "prototype" || key in Function.prototype);
 }
 
 function isMethodAt(sample: object, key: PropertyKey): boolean {

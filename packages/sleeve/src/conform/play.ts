@@ -78,23 +78,21 @@ class Run implements Played {
 
   async toEnd(): Promise<void> {
     while (this.#at < this.#steps.length && !this.#hasHung) {
-      const waited = this.#guardedStretch();
+      const waited = this.#nextStretch();
       if (waited) await waited;
     }
     if (this.#open.length > 0) await Promise.all(this.#open);
     if (this.callbacks.length > 0) await macrotask();
   }
 
-  #guardedStretch(): Promise<void> | undefined {
-    const { guards, deadline } = this.#terms;
-    const { label } = (this.#steps[this.#at] as Step).operation;
-    const before = guards.get(label) ?? 0;
-    if (before >= GUARDED_CALLS) return this.#stretch();
+  /**
+   * The first stretch of a sequence is always guarded. To guard each of the many that follow a wait would take too long, so
+   * these are guarded until each of their members has ended often enough.
+   */
+  #nextStretch(): Promise<void> | undefined {
+    if (this.#at > 0 && this.#isTrusted(this.#at)) return this.#stretch(true);
     try {
-      const waited = guarded(() => this.#stretch(), deadline);
-      // A stretch that did not wait was guarded as a whole, which is cheap enough to go on with.
-      if (waited) guards.set(label, before + 1);
-      return waited;
+      return guarded(() => this.#stretch(false), this.#terms.deadline);
     } catch (error) {
       if (!(error instanceof Hung)) throw error;
       this.seen[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
@@ -103,14 +101,22 @@ class Run implements Played {
     }
   }
 
-  /** Makes steps until one has to be waited for. */
-  #stretch(): Promise<void> | undefined {
-    while (this.#at < this.#steps.length) {
+  /** Makes steps until one has to be waited for or, without a guard, until one that needs it. */
+  #stretch(isTrusting: boolean): Promise<void> | undefined {
+    const { guards } = this.#terms;
+    while (this.#at < this.#steps.length && (!isTrusting || this.#isTrusted(this.#at))) {
       const index = this.#at++;
-      const waited = this.#step(index, this.#steps[index] as Step);
+      const step = this.#steps[index] as Step;
+      const waited = this.#step(index, step);
+      if (!isTrusting) guards.set(step.operation.label, (guards.get(step.operation.label) ?? 0) + 1);
       if (waited) return waited;
     }
     return undefined;
+  }
+
+  #isTrusted(at: number): boolean {
+    const label = this.#steps[at]?.operation.label ?? "";
+    return (this.#terms.guards.get(label) ?? 0) >= GUARDED_CALLS;
   }
 
   #step(index: number, { operation: { use, key }, args, isAwaited }: Step): Promise<void> | undefined {
@@ -120,6 +126,8 @@ class Run implements Played {
     let raw: unknown;
     try {
       if (use === "read") raw = Reflect.get(target, key as PropertyKey);
+      else if (use === "write")
+        (target as unknown as Record<PropertyKey, unknown>)[key as PropertyKey] = given[0];
       else if (key === undefined) raw = target(...given);
       else raw = (target as unknown as Record<PropertyKey, typeof target>)[key]?.call(target, ...given);
       if (raw === undefined && use === "call" && key !== undefined && !isCallable(target, key))

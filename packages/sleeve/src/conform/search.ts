@@ -70,12 +70,19 @@ export async function searchDifference(
 /** So many more sequences are tried to shorten one that was found. */
 const SHORTENINGS = 400;
 
+interface Latest {
+  readonly difference: PlayedDifference;
+  readonly steps: readonly Step[];
+  readonly expected: Played;
+}
+
 class Pair {
   readonly #reference: Implementation<object>;
   readonly #candidate: Implementation<object>;
   readonly #terms: SearchTerms;
   readonly #guards = new Map<string, number>();
   #left = SHORTENINGS;
+  #latest: Latest | undefined;
   #deadline: number;
 
   constructor(reference: Implementation<object>, candidate: Implementation<object>, terms: SearchTerms) {
@@ -90,7 +97,7 @@ class Pair {
     let hasFailed = false;
     const property = fc.asyncProperty(sequencesOf(operations, this.#terms), async (steps) => {
       if (hasFailed && this.#left-- <= 0) return true;
-      const difference = await this.difference(steps);
+      const difference = await this.#difference(steps);
       if (difference && !hasFailed) {
         hasFailed = true;
         // To shorten a sequence without an end takes many tries, each of which would last to the deadline.
@@ -100,9 +107,17 @@ class Pair {
     });
     const details = await fc.check(property, { numRuns: runs, seed, ...(path !== undefined && { path }) });
     if (!details.failed) return undefined;
-    const steps = await this.#shortest((details.counterexample as [readonly Step[]])[0]);
+    await this.#shorten((details.counterexample as [readonly Step[]])[0]);
     this.#deadline = this.#terms.deadline;
-    return this.#told(steps, details.counterexamplePath ?? "");
+    const { difference, steps, expected } = this.#latest as Latest;
+    const member = steps.at(-1)?.operation.label ?? "";
+    return {
+      ...difference,
+      steps,
+      member,
+      code: codeOf(steps, expected),
+      path: details.counterexamplePath ?? "",
+    };
   }
 
   /** Whether the reference answers the steps in the same way whenever it is asked. */
@@ -116,20 +131,13 @@ class Pair {
     return true;
   }
 
-  async difference(steps: readonly Step[]): Promise<PlayedDifference | undefined> {
-    const expected = await this.#played(this.#reference, steps);
-    const found = await this.#played(this.#candidate, steps);
-    return differenceOf(steps, expected, found, this.#terms.equality);
-  }
-
-  async #told(steps: readonly Step[], path: string): Promise<Difference | undefined> {
+  async #difference(steps: readonly Step[]): Promise<PlayedDifference | undefined> {
     const expected = await this.#played(this.#reference, steps);
     const found = await this.#played(this.#candidate, steps);
     const difference = differenceOf(steps, expected, found, this.#terms.equality);
-    if (!difference) return undefined;
-    const upTo = steps.slice(0, difference.at + 1);
-    const member = steps[difference.at]?.operation.label ?? "";
-    return { ...difference, steps: upTo, member, code: codeOf(upTo, expected), path };
+    // A candidate may differ once and not again, so that what was seen is kept, and not looked for anew.
+    if (difference) this.#latest = { difference, steps: steps.slice(0, difference.at + 1), expected };
+    return difference;
   }
 
   #played(implementation: Implementation<object>, steps: readonly Step[]): Promise<Played> {
@@ -138,15 +146,15 @@ class Pair {
     );
   }
 
-  /** What is left of a sequence when no one or two of its steps can be spared any more. */
-  async #shortest(found: readonly Step[]): Promise<readonly Step[]> {
+  /** Makes a sequence shorter until no one or two of its steps can be spared any more. */
+  async #shorten(found: readonly Step[]): Promise<void> {
     let steps = found;
-    const first = await this.difference(steps);
+    const first = await this.#difference(steps);
     if (first) steps = steps.slice(0, first.at + 1);
     let tries = SHORTENINGS;
     const shortened = async (candidate: readonly Step[]): Promise<boolean> => {
       if (candidate.length === 0 || tries-- <= 0) return false;
-      const difference = await this.difference(candidate);
+      const difference = await this.#difference(candidate);
       if (!difference) return false;
       steps = candidate.slice(0, difference.at + 1);
       return true;
@@ -161,7 +169,6 @@ class Pair {
     }
     if (steps.some(({ isAwaited }) => !isAwaited)) await shortened(steps.map(awaited));
     await shortened(steps.map(withoutEarlier));
-    return steps;
   }
 }
 

@@ -27,8 +27,12 @@ export interface Spied<Subject> {
  * Takes down the calls of a subject, by methods of its own in place of those that it has. One that cannot be changed, and a
  * function, is given an heir; the calls are then passed on to the original, which has the private fields.
  */
-export function spyOn<Subject extends object>(original: Subject): Spied<Subject> {
-  const spy = new Spy(original);
+export function spyOn<Subject extends object>(
+  original: Subject,
+  /** What an argument is passed on as, where the subject itself answers. */
+  passed: (argument: unknown) => unknown = (each) => each,
+): Spied<Subject> {
+  const spy = new Spy(original, passed);
   const isFunction = typeof original === "function";
   const members = reflect(original).filter((member) => isMethod(original, member));
   const isOpen =
@@ -57,10 +61,12 @@ class Spy<Subject extends object> implements Spied<Subject> {
   script: Script | undefined;
   subject: Subject;
   readonly #original: Subject;
+  readonly #passed: (argument: unknown) => unknown;
   #depth = 0;
 
-  constructor(original: Subject) {
+  constructor(original: Subject, passed: (argument: unknown) => unknown) {
     this.#original = original;
+    this.#passed = passed;
     this.subject = original;
   }
 
@@ -74,7 +80,7 @@ class Spy<Subject extends object> implements Spied<Subject> {
     return named(method, function (this: unknown, ...args: unknown[]) {
       // An heir of the subject is taken for it, as it is one to whoever calls its methods.
       return spy.#call({ key, receiver: this, args }, () =>
-        method.apply(isOpen && this !== undefined && this !== null ? this : original, args),
+        method.apply(isOpen && this !== undefined && this !== null ? this : original, args.map(spy.#passed)),
       );
     });
   }
@@ -83,7 +89,9 @@ class Spy<Subject extends object> implements Spied<Subject> {
     const spy = this;
     const original = this.#original as unknown as Method;
     const heir = named(original, function (this: unknown, ...args: unknown[]) {
-      return spy.#call({ key: undefined, receiver: this, args }, () => original.apply(this, args));
+      return spy.#call({ key: undefined, receiver: this, args }, () =>
+        original.apply(this, args.map(spy.#passed)),
+      );
     });
     return Object.setPrototypeOf(heir, original) as object;
   }

@@ -1,4 +1,5 @@
 import fc from "fast-check";
+import { SleeveError } from "../../errors.ts";
 import type { StandardSchema } from "../../layers/guard.ts";
 import { codeOf } from "../code.ts";
 import type { Context } from "../context.ts";
@@ -24,6 +25,7 @@ export async function behaviourFindings<Target extends object>(
   const { runs, length, seed, deadline, guards, coverage, isConcurrent } = context;
   let operations = await context.operations();
   const findings: Finding[] = [];
+  const told = new Set<string>();
   while (operations.length > 0) {
     let met: { readonly finding: Finding; readonly steps: readonly Step[] } | undefined;
     const property = fc.asyncProperty(sequencesOf(operations, { length, isConcurrent }), (steps) =>
@@ -32,7 +34,7 @@ export async function behaviourFindings<Target extends object>(
         const played = await play(made, steps, { deadline, guards });
         coverage.notePlayed(steps, played);
         const finding =
-          (await playedFinding(steps, played, context)) ?? shapeFinding(before, shapeOf(made, context));
+          (await playedFinding(steps, played, context)) ?? shapeFinding(before, shapeOf(made, context), told);
         if (finding) met = { finding, steps };
         return finding === undefined;
       }),
@@ -42,6 +44,8 @@ export async function behaviourFindings<Target extends object>(
     if (!failed || !met) return findings;
     const { finding } = met;
     findings.push(finding);
+    told.add(finding.place);
+    if (finding.name === "unsettled") context.endless.add(finding.place);
     operations = operations.filter(({ label }) => label !== finding.place);
   }
   return findings;
@@ -95,7 +99,7 @@ function seenFinding<Target extends object>(
       remedy: "Throw an Error: it has a stack, and whoever catches it can tell what it is.",
     };
   }
-  if (isTyped && errors !== undefined && !isAllowed(raw, errors))
+  if (isTyped && errors !== undefined && !isAllowed(raw, errors) && !isMisuse(raw))
     return escapedFinding(label, `${status} ${errorText(raw)}`, errors);
   if (status === "threw" && isTyped && results.length > 0 && results.every(({ promise }) => promise)) {
     return {
@@ -107,6 +111,11 @@ function seenFinding<Target extends object>(
     };
   }
   return undefined;
+}
+
+/** What a wrapper of this library says to a client that goes on using it after its end is no error of what it wraps. */
+function isMisuse(error: unknown): boolean {
+  return error instanceof SleeveError && /^(RELEASED|REVOKED)$/.test(error.code);
 }
 
 /** Errors of another realm are errors too. */
@@ -201,11 +210,12 @@ function safely(read: () => unknown): unknown {
 function shapeFinding(
   before: ReadonlyMap<PropertyKey, string>,
   after: ReadonlyMap<PropertyKey, string>,
+  told: ReadonlySet<string>,
 ): Finding | undefined {
   const keys = new Set([...before.keys(), ...after.keys()]);
   for (const key of keys) {
     const [was, is] = [before.get(key), after.get(key)];
-    if (was === is) continue;
+    if (was === is || told.has(String(key))) continue;
     return {
       name: "shape",
       place: String(key),

@@ -29,7 +29,7 @@ export function memberFindings(
   }
   return expected.flatMap(({ key, kind }): Finding[] => {
     const place = String(key);
-    if (!(key in made)) {
+    if (!(key in made) || (kind === "method" && isUndefined(made, key))) {
       const has =
         reflect(made)
           .map(({ label }) => label)
@@ -56,6 +56,11 @@ export function memberFindings(
       },
     ];
   });
+}
+
+function isUndefined(made: object, key: PropertyKey): boolean {
+  const holder = Object.getOwnPropertyDescriptor(made, key);
+  return holder !== undefined && "value" in holder && holder.value === undefined;
 }
 
 /** The kind of a member; `undefined` where it cannot be read. */

@@ -66,11 +66,15 @@ export function proxyOf<Target extends object, Subject extends object = Target>(
 export function subjectWrapper<Target extends object, Subject extends object>(
   kind: Wrapper<Target>["kind"],
   options: SubjectOptions<Target, Subject>,
-  checks: (wrapping: Wrapping<Target>, context: Context<Target>) => readonly Check[],
+  checks: (wrapping: Wrapping, context: Context<object>) => readonly Check[],
 ): Wrapper<Target> {
   const { wrap, release, waives } = options;
   const subject = untyped(options.subject);
-  const wrapping: Wrapping<Target> = { subject, wrap: wrap as Wrapping<Target>["wrap"], release };
+  const wrapping: Wrapping = {
+    subject,
+    wrap: wrap as Wrapping["wrap"],
+    release: release as Wrapping["release"],
+  };
   const subjects = new WeakMap<object, object>();
   return {
     kind,
@@ -78,7 +82,7 @@ export function subjectWrapper<Target extends object, Subject extends object>(
     ...(waives && { waives }),
     create: async () => {
       const made = await subject.create();
-      const wrapper = await wrapping.wrap(made);
+      const wrapper = await wrap(made as Subject);
       subjects.set(wrapper, made);
       return wrapper;
     },
@@ -89,14 +93,15 @@ export function subjectWrapper<Target extends object, Subject extends object>(
     },
     checks: (context) => checks(wrapping, context),
     altered: (change) =>
-      subjectWrapper(kind, { ...options, wrap: async (made: Subject) => change(await wrap(made)) }, checks),
+      subjectWrapper<Target, Subject>(
+        kind,
+        { ...options, wrap: async (made) => change(await wrap(made)) as Target },
+        checks,
+      ),
   };
 }
 
-function passingChecks<Target extends object>(
-  wrapping: Wrapping<Target>,
-  context: Context<Target>,
-): readonly Check[] {
+function passingChecks(wrapping: Wrapping, context: Context<object>): readonly Check[] {
   return [
     ...shapeChecks(wrapping, context),
     check("answers as its subject does", async () => {
@@ -119,10 +124,7 @@ function passingChecks<Target extends object>(
 }
 
 /** What everything in the shape of its subject has to be like. */
-export function shapeChecks<Target extends object>(
-  wrapping: Wrapping<Target>,
-  context: Context<Target>,
-): readonly Check[] {
+export function shapeChecks(wrapping: Wrapping, context: Context<object>): readonly Check[] {
   return [
     check("shows every member of its subject", () =>
       lend(wrapping.subject, async (subject) => {

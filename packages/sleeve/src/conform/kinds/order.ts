@@ -3,17 +3,18 @@ import type { Finding } from "../finding.ts";
 import { lend } from "../implementation.ts";
 import { macrotask } from "../play.ts";
 import { spyOn } from "../spy.ts";
-import { callOf, reachedBy, type Trial, trialsOf, type Wrapping, withSpied } from "./trial.ts";
+import { callOf, reachedBy, type Trial, trialsOf, variantOf, type Wrapping, withSpied } from "./trial.ts";
 
 /** Whether calls that overlap reach the subject in the order in which they were made, and end in the order in which it ends them. */
-export async function orderFindings<Target extends object>(
-  wrapping: Wrapping<Target>,
-  context: Context<Target>,
+export async function orderFindings(
+  wrapping: Wrapping,
+  context: Context<object>,
 ): Promise<readonly Finding[]> {
   const trials = (await trialsOf(wrapping, context)).filter(({ hint }) => hint.status === "resolved");
   const findings: Finding[] = [];
   for (const operation of new Set(trials.map((each) => each.operation))) {
-    const [one, other] = trials.filter((each) => each.operation === operation && each.args.length > 0);
+    const [one, second] = trials.filter((each) => each.operation === operation && each.args.length > 0);
+    const other = second ?? (one && { ...one, args: one.args.with(0, variantOf(one.args[0])) });
     // The same call twice may well be made once, and says nothing of order.
     if (!one || !other || one.args[0] === other.args[0]) continue;
     const finding = await overlapping(wrapping, one, other, context.deadline);
@@ -22,8 +23,8 @@ export async function orderFindings<Target extends object>(
   return findings;
 }
 
-function overlapping<Target extends object>(
-  wrapping: Wrapping<Target>,
+function overlapping(
+  wrapping: Wrapping,
   one: Trial,
   other: Trial,
   deadline: number,
@@ -72,9 +73,9 @@ function overlapping<Target extends object>(
 }
 
 /** Whether each wrapper keeps to the subject that it was made for. */
-export async function sharedFindings<Target extends object>(
-  { subject, wrap, release }: Wrapping<Target>,
-  context: Context<Target>,
+export async function sharedFindings(
+  { subject, wrap, release }: Wrapping,
+  context: Context<object>,
 ): Promise<readonly Finding[]> {
   const trials = await trialsOf({ subject, wrap, release }, context);
   return lend(subject, (one) =>

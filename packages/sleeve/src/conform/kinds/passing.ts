@@ -26,10 +26,7 @@ export interface Passing {
  * back where its subject gives itself. The subject is made to answer what nobody but it could, so that an answer that comes
  * from elsewhere is told apart.
  */
-export async function passingFindings<Target extends object>(
-  wrapping: Wrapping<Target>,
-  context: Context<Target>,
-): Promise<Passing> {
+export async function passingFindings(wrapping: Wrapping, context: Context<object>): Promise<Passing> {
   const findings: Finding[] = [];
   const notes: string[] = [];
   const trials = await trialsOf(wrapping, context);
@@ -48,8 +45,8 @@ export async function passingFindings<Target extends object>(
   return { findings, notes };
 }
 
-async function judgedTrials<Target extends object>(
-  wrapping: Wrapping<Target>,
+async function judgedTrials(
+  wrapping: Wrapping,
   trials: readonly Trial[],
   operation: Operation,
   deadline: number,
@@ -62,6 +59,8 @@ async function judgedTrials<Target extends object>(
     for (const script of scriptsFor(trial.hint, known)) {
       const result = await tried(wrapping, trial, script, deadline);
       const reached = reachedBy(result.spy, operation).length;
+      if (result.outcome.status === "unsettled" && reached === 0)
+        return { findings: [endlessFinding(operation)], hasReached };
       if (reached === 0) {
         const finding = notReachedFinding(operation, result.outcome);
         if (finding) notReached.push(finding);
@@ -90,7 +89,12 @@ function scriptsFor(hint: Seen, known: Seen | undefined): readonly Script[] {
         ? [(subject) => ({ gives: subject, isLater: like.status === "resolved" })]
         : [{ gives: variantOf(like.raw), isLater: like.status === "resolved" }];
   const error = new Error("the subject failed");
-  return [...gives, { fails: error, isLater }, { fails: Object.freeze({ reason: "no error" }), isLater }];
+  return [...gives, { fails: error, isLater }, { fails: Symbol("no error"), isLater }];
+}
+
+function endlessFinding({ label }: Operation): Finding {
+  const remedy = `Find what ${label} waits for.`;
+  return { name: "unsettled", place: label, expected: "an end within the deadline", found: "none", remedy };
 }
 
 /** A call that did not reach the subject: wrong where the wrapper answers by itself, unproven where it fails. */
@@ -113,6 +117,13 @@ function judged({ operation, args }: Trial, does: Scripted, result: Tried): read
   const finding = (name: Finding["name"], expected: string, found: string, remedy: string): Finding[] => [
     { name, place: label, expected, found, remedy },
   ];
+  if (result.isMutated)
+    return finding(
+      "mutated",
+      "the arguments as they were",
+      "an argument that was changed",
+      "Work on a copy.",
+    );
   if (calls.length > 1)
     return finding("calls", "one call of the subject", `${calls.length} calls`, "Call the subject once.");
   if (call && key !== undefined && !isReceiver(call.receiver, result))
@@ -138,7 +149,7 @@ function judged({ operation, args }: Trial, does: Scripted, result: Tried): read
       "a call that is put off",
       "Call the subject at once.",
     );
-  return isEarly
+  return isEarly && result.outcome.status !== "returned"
     ? finding(
         "order",
         "a promise that settles when the subject's has",

@@ -1,7 +1,8 @@
 import fc from "fast-check";
-import { host } from "../../host.ts";
-import { isPlain } from "../alike.ts";
+import { copied, equalValues, isPlain } from "../alike.ts";
 import type { Context } from "../context.ts";
+import { endOf } from "../end.ts";
+import { guarded, Hung } from "../guarded.ts";
 import { type Implementation, lend } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
 import { arityOf } from "../operations.ts";
@@ -11,10 +12,10 @@ import { type Spied, spyOn } from "../spy.ts";
 import { CallbackValue } from "../values.ts";
 
 /** A subject, and what wraps it. */
-export interface Wrapping<Target> {
+export interface Wrapping {
   readonly subject: Implementation<object>;
-  readonly wrap: (subject: object) => Target | Promise<Target>;
-  readonly release: ((wrapper: Target) => unknown) | undefined;
+  readonly wrap: (subject: object) => object | Promise<object>;
+  readonly release: ((wrapper: object) => unknown) | undefined;
 }
 
 /** A member, arguments for it, and how the subject itself answers them. */
@@ -32,6 +33,8 @@ export interface Tried {
   readonly reachedAtOnce: number;
   /** Whether the wrapper's promise was settled before the subject's was. */
   readonly isEarly: boolean;
+  /** Whether the wrapper changed an argument; the subject, which was made to answer, did not. */
+  readonly isMutated: boolean;
   readonly outcome: Seen;
 }
 
@@ -41,10 +44,7 @@ export type Scripted =
   | { readonly fails: unknown; readonly isLater: boolean };
 
 /** Trials of each method, with arguments as the contract tells them or, where nobody told, of several kinds. */
-export async function trialsOf<Target>(
-  { subject }: Wrapping<Target>,
-  context: Context<Target>,
-): Promise<readonly Trial[]> {
+export async function trialsOf({ subject }: Wrapping, context: Context<object>): Promise<readonly Trial[]> {
   const trials: Trial[] = [];
   for (const operation of await context.operations()) {
     if (operation.use !== "call") continue;
@@ -62,10 +62,10 @@ export async function trialsOf<Target>(
   return trials;
 }
 
-async function argumentLists<Target>(
+async function argumentLists(
   { key, args, isTyped }: Operation,
   subject: Implementation<object>,
-  { seed }: Context<Target>,
+  { seed }: Context<object>,
 ): Promise<readonly (readonly unknown[])[]> {
   const lists = fc.sample(args, { seed, numRuns: 4 });
   if (isTyped) return lists;
@@ -84,9 +84,9 @@ async function argumentLists<Target>(
 }
 
 /** Makes a wrapper around a spied subject, hands both out, and releases them. */
-export async function withSpied<Target extends object, Result>(
-  { subject, wrap, release }: Wrapping<Target>,
-  use: (wrapper: Target, spy: Spied<object>) => Promise<Result>,
+export async function withSpied<Result>(
+  { subject, wrap, release }: Wrapping,
+  use: (wrapper: object, spy: Spied<object>) => Promise<Result>,
 ): Promise<Result> {
   return lend(subject, async (made) => {
     const spy = spyOn(made);
@@ -102,8 +102,8 @@ export async function withSpied<Target extends object, Result>(
 }
 
 /** Calls a wrapper once, with the subject doing what the script says. */
-export function tried<Target extends object>(
-  wrapping: Wrapping<Target>,
+export function tried(
+  wrapping: Wrapping,
   { operation, args }: Trial,
   scripted: Scripted | ((subject: object) => Scripted),
   deadline: number,
@@ -127,13 +127,15 @@ export function tried<Target extends object>(
         if (isSettled) settle();
       });
     };
+    const before = copied(args);
     const called = callOf(wrapper, operation, args, deadline);
     const reachedAtOnce = reachedBy(spy, operation).length;
     await macrotask();
     const isEarly = does.isLater && called.isSettled();
     isSettled = true;
     settle();
-    return { spy, wrapper, reachedAtOnce, isEarly, outcome: await called.outcome };
+    const outcome = await called.outcome;
+    return { spy, wrapper, reachedAtOnce, isEarly, isMutated: !equalValues(before, args), outcome };
   });
 }
 
@@ -161,22 +163,24 @@ export function callOf(
   };
   try {
     const callable = target as unknown as Record<PropertyKey, (...given: readonly unknown[]) => unknown>;
-    const raw = key === undefined ? (target as (typeof callable)[string])(...args) : callable[key]?.(...args);
+    const raw = guarded(
+      () => (key === undefined ? (target as (typeof callable)[string])(...args) : callable[key]?.(...args)),
+      deadline,
+    );
     if (key !== undefined && typeof callable[key] !== "function")
       throw new TypeError("there is none to call");
     if (!isThenable(raw)) return { outcome: Promise.resolve(seen("returned", raw)), isSettled: () => true };
-    const outcome = new Promise<Seen>((resolve) => {
-      const unsettled: Seen = { status: "unsettled", raw: undefined, value: undefined };
-      const timer = host.setTimeout?.(() => resolve(unsettled), deadline);
-      const end = (status: Seen["status"]) => (value: unknown) => {
-        host.clearTimeout?.(timer);
-        resolve(seen(status, value));
-      };
-      raw.then(end("resolved"), end("rejected"));
-    });
+    const outcome = endOf(
+      raw.then(
+        (value) => seen("resolved", value),
+        (error: unknown) => seen("rejected", error),
+      ),
+      deadline,
+    ).then((ended): Seen => ended ?? { status: "unsettled", raw: undefined, value: undefined });
     return { outcome, isSettled: () => isSettled };
   } catch (error) {
-    return { outcome: Promise.resolve(seen("threw", error)), isSettled: () => true };
+    const seenError = error instanceof Hung ? seen("unsettled", undefined) : seen("threw", error);
+    return { outcome: Promise.resolve(seenError), isSettled: () => true };
   }
 }
 

@@ -1,0 +1,145 @@
+import { equalValues } from "../alike.ts";
+import { type Check, check } from "../check.ts";
+import { differenceFinding, equalityOf } from "../compare.ts";
+import type { Context } from "../context.ts";
+import type { Finding } from "../finding.ts";
+import { untyped, type Wrapper } from "../implementation.ts";
+import type { Operation } from "../operations.ts";
+import { searchDifference } from "../search.ts";
+import { seenText, shown } from "../text.ts";
+import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
+import { callOf, reachedBy, type Trial, trialsOf, type Wrapping, withSpied } from "./trial.ts";
+
+/**
+ * An implementation that is a cache. It must never answer what its subject would not have: not what the subject said before
+ * it changed, not what it said to other arguments, and no failure that is over. One that may answer what is old waives `stale`.
+ */
+export function cacheOf<Target extends object, Subject extends object = Target>(
+  options: SubjectOptions<Target, Subject>,
+): Wrapper<Target> {
+  return subjectWrapper("cache", options, cacheChecks);
+}
+
+function cacheChecks(wrapping: Wrapping, context: Context<object>): readonly Check[] {
+  return [
+    ...shapeChecks(wrapping, context),
+    check("answers nothing that its subject would not have", async () => {
+      const { difference, notes } = await searchDifference(
+        await context.operations(),
+        wrapping.subject,
+        untyped(context.implementation),
+        { ...context, path: undefined, equality: equalityOf({}) },
+      );
+      if (!difference) return { findings: [], notes };
+      const found = differenceFinding(difference, context.seed, "its subject");
+      return { findings: [found.name === "result" ? { ...found, name: "stale" as const } : found], notes };
+    }),
+    check("tells different arguments apart", () => eachOperation(wrapping, context, confusionFinding)),
+    check("keeps no failure", () => eachOperation(wrapping, context, keptFailureFinding)),
+  ];
+}
+
+type Examine = (
+  wrapping: Wrapping,
+  operation: Operation,
+  trials: readonly Trial[],
+  deadline: number,
+) => Promise<Finding | undefined>;
+
+async function eachOperation(
+  wrapping: Wrapping,
+  context: Context<object>,
+  examine: Examine,
+): Promise<readonly Finding[]> {
+  const trials = (await trialsOf(wrapping, context)).filter(
+    ({ hint }) => hint.status === "returned" || hint.status === "resolved",
+  );
+  const findings: Finding[] = [];
+  for (const operation of new Set(trials.map((each) => each.operation))) {
+    const own = trials.filter((each) => each.operation === operation);
+    const finding = await examine(wrapping, operation, own, context.deadline);
+    if (finding) findings.push(finding);
+  }
+  return findings;
+}
+
+/** The subject answers each call with the number of its arguments among all that came, so that none can pass for another. */
+function confusionFinding(
+  wrapping: Wrapping,
+  operation: Operation,
+  trials: readonly Trial[],
+  deadline: number,
+): Promise<Finding | undefined> {
+  if (trials.every(({ hint }) => hint.raw === undefined)) return Promise.resolve(undefined);
+  const lists = trials.flatMap(({ args }) => [args, ...nearTo(args, operation.isTyped)]);
+  const isLater = trials.some(({ hint }) => hint.status === "resolved");
+  return withSpied(wrapping, async (wrapper, spy) => {
+    const answers = new Map<unknown, readonly unknown[]>();
+    spy.script = ({ key, args }, real) => {
+      if (key !== operation.key) return real();
+      const answer = { answer: answers.size };
+      answers.set(answer, args);
+      return isLater ? Promise.resolve(answer) : answer;
+    };
+    for (const args of lists) {
+      const { raw, status } = await callOf(wrapper, operation, args, deadline).outcome;
+      const asked = answers.get(raw);
+      if (status === "threw" || status === "rejected" || !asked || equalValues([...asked], [...args]))
+        continue;
+      return {
+        name: "stale",
+        place: operation.label,
+        expected: `what the subject answers to ${shown(args)}`,
+        found: `what it answered to ${shown(asked)}`,
+        remedy: "Let the key of the cache tell all the arguments, with their types.",
+      };
+    }
+    return undefined;
+  });
+}
+
+/** Arguments that are easily taken for others: one changed, its type changed, one left out. */
+function nearTo(args: readonly unknown[], isTyped: boolean): readonly (readonly unknown[])[] {
+  const changed = args.flatMap((each, place) => {
+    const variants = isTyped ? [] : [typeof each === "number" ? String(each) : undefined, null];
+    const own =
+      typeof each === "number" ? [each + 1, -each - 1] : typeof each === "string" ? [`${each}x`] : [];
+    return [...own, ...variants]
+      .filter((other) => other !== undefined)
+      .map((other) => args.with(place, other));
+  });
+  return isTyped ? changed : [...changed, args.slice(0, -1), [...args].reverse()];
+}
+
+function keptFailureFinding(
+  wrapping: Wrapping,
+  operation: Operation,
+  [trial]: readonly Trial[],
+  deadline: number,
+): Promise<Finding | undefined> {
+  if (!trial) return Promise.resolve(undefined);
+  const { args, hint } = trial;
+  return withSpied(wrapping, async (wrapper, spy) => {
+    const isLater = hint.status === "resolved";
+    let isFailing = true;
+    spy.script = ({ key }, real) => {
+      if (key !== operation.key) return real();
+      const error = new Error("the subject failed");
+      if (isFailing && !isLater) throw error;
+      if (isFailing) return Promise.reject(error);
+      return isLater ? Promise.resolve(hint.raw) : hint.raw;
+    };
+    await callOf(wrapper, operation, args, deadline).outcome;
+    const before = reachedBy(spy, operation).length;
+    isFailing = false;
+    const again = await callOf(wrapper, operation, args, deadline).outcome;
+    if (before === 0 || reachedBy(spy, operation).length > before) return undefined;
+    return {
+      name: "stale",
+      place: operation.label,
+      expected: "the subject to be asked again after it failed",
+      found: seenText(again),
+      remedy: "Keep answers only; take a rejected promise out of the cache when it is rejected.",
+    };
+  });
+}

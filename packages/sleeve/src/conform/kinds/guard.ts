@@ -1,0 +1,151 @@
+import fc from "fast-check";
+import { type Check, check } from "../check.ts";
+import type { Context } from "../context.ts";
+import type { Finding } from "../finding.ts";
+import type { Wrapper } from "../implementation.ts";
+import { macrotask, play } from "../play.ts";
+import { type Step, sequencesOf } from "../steps.ts";
+import { errorText, shown } from "../text.ts";
+import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
+import { passingFindings } from "./passing.ts";
+import { type Wrapping, withSpied } from "./trial.ts";
+
+export interface GuardOfOptions<Target, Subject extends object> extends SubjectOptions<Target, Subject> {
+  /** By name, calls that have to be refused. The refusals of the contract count as well. */
+  readonly refuses?: Readonly<Record<string, (guarded: Target) => unknown>>;
+}
+
+/**
+ * An implementation that is a guard: it lets calls through as a decorator does, or refuses them. What it refuses must fail,
+ * and must not reach its subject, neither before nor after it failed.
+ */
+export function guardOf<Target extends object, Subject extends object = Target>(
+  options: GuardOfOptions<Target, Subject>,
+): Wrapper<Target> {
+  // A guard is asked nothing but what it is made by these options for.
+  return subjectWrapper<Target, Subject>("guard", options, (wrapping, context) =>
+    guardChecks(
+      wrapping,
+      context,
+      (options.refuses ?? {}) as Readonly<Record<string, (guarded: object) => unknown>>,
+    ),
+  );
+}
+
+function guardChecks(
+  wrapping: Wrapping,
+  context: Context<object>,
+  refuses: Readonly<Record<string, (guarded: object) => unknown>>,
+): readonly Check[] {
+  const { refusals } = context.contract;
+  const calls = {
+    ...refuses,
+    ...Object.fromEntries(Object.entries(refusals).map(([name, { call }]) => [name, call])),
+  };
+  return [
+    ...shapeChecks(wrapping, context),
+    check("passes on as it is, once, what it lets through", () => passingFindings(wrapping, context)),
+    check("refuses without calling through", () => throughFindings(wrapping, context)),
+    check("hides its subject", () => hiddenFindings(wrapping)),
+    ...Object.entries(calls).map(([name, call]) =>
+      check(`refuses ${name}, and the subject hears nothing of it`, () =>
+        refusedFindings(wrapping, name, call),
+      ),
+    ),
+  ];
+}
+
+function refusedFindings(
+  wrapping: Wrapping,
+  name: string,
+  call: (guarded: object) => unknown,
+): Promise<readonly Finding[]> {
+  return withSpied(wrapping, async (wrapper, spy) => {
+    let found: string | undefined;
+    try {
+      found = `the answer ${shown(await call(wrapper))}`;
+    } catch {
+      found = undefined;
+    }
+    await macrotask();
+    const [reached] = spy.reached;
+    if (found !== undefined)
+      return [
+        {
+          name: "refusal",
+          place: name,
+          expected: "the call to fail",
+          found,
+          remedy: "Check before you call the subject.",
+        },
+      ];
+    return reached ? [unguarded(name, String(reached.key ?? "the function"))] : [];
+  });
+}
+
+/** In generated calls: one that fails with an error that is not the subject's own was refused, and must not have reached it. */
+async function throughFindings(wrapping: Wrapping, context: Context<object>): Promise<readonly Finding[]> {
+  const operations = (await context.operations()).filter(({ use }) => use === "call");
+  if (operations.length === 0) return [];
+  const { runs, length, seed, deadline, guards } = context;
+  let finding: Finding | undefined;
+  const property = fc.asyncProperty(sequencesOf(operations, { length, isConcurrent: false }), (steps) =>
+    withSpied(wrapping, async (wrapper, spy) => {
+      const own = new Set<unknown>();
+      spy.script = (_, real) => noted(real, own);
+      for (const step of steps) {
+        spy.reached.length = 0;
+        const [seen] = (await play(wrapper, [step], { deadline, guards })).seen;
+        if ((seen?.status !== "threw" && seen?.status !== "rejected") || own.has(seen.raw)) continue;
+        if (seen.status === "rejected") await macrotask();
+        if (!spy.reached.some(({ key }) => key === step.operation.key)) continue;
+        finding = unguarded(stepText(step), `${step.operation.label}, and then ${errorText(seen.raw)}`);
+        return false;
+      }
+      return true;
+    }),
+  );
+  await fc.check(property, { numRuns: runs, seed, endOnFailure: true });
+  return finding ? [finding] : [];
+}
+
+function stepText({ operation: { label }, args }: Step): string {
+  return args.length === 0 ? label : `${label}, called with ${shown(args)}`;
+}
+
+/** Notes every error that the subject itself fails with. */
+function noted(real: () => unknown, errors: Set<unknown>): unknown {
+  try {
+    const result = real();
+    if (result instanceof Promise) result.catch((error: unknown) => errors.add(error));
+    return result;
+  } catch (error) {
+    errors.add(error);
+    throw error;
+  }
+}
+
+function hiddenFindings(wrapping: Wrapping): Promise<readonly Finding[]> {
+  return withSpied(wrapping, async (wrapper, { subject }) => {
+    if (!Object.prototype.isPrototypeOf.call(subject, wrapper)) return [];
+    return [
+      {
+        name: "leak",
+        place: "the prototype",
+        expected: "no way to the subject but through the guard",
+        found: "the subject as the prototype of the guard",
+        remedy: "Hold the subject in a private field, and forward each member.",
+      },
+    ];
+  });
+}
+
+function unguarded(place: string, reached: string): Finding {
+  return {
+    name: "unguarded",
+    place,
+    expected: "a refusal before the subject is called",
+    found: `a call that reached the subject's ${reached}`,
+    remedy: "Check first, wait for the check, and call the subject only then.",
+  };
+}

@@ -1,0 +1,55 @@
+import { host } from "../../host.ts";
+
+interface Storage {
+  run<Result>(value: string, run: () => Result): Result;
+  getStore(): string | undefined;
+}
+
+/**
+ * Knows whose code is running: what a subsystem does, also after it waited, or what the facade does. Only Node.js can follow
+ * a call over its waits; elsewhere only what happens at once is known.
+ */
+export class Whereabouts {
+  readonly #storage = storage();
+  readonly #callbacks = new WeakMap<object, unknown>();
+  #here: string | undefined;
+
+  get isInSubsystem(): boolean {
+    return (this.#storage ? this.#storage.getStore() : this.#here) === "subsystem";
+  }
+
+  inSubsystem<Result>(run: () => Result): Result {
+    return this.#at("subsystem", run);
+  }
+
+  /** A callback as a subsystem is to have it: what it does is done by whoever gave it. */
+  callback(given: unknown): unknown {
+    if (typeof given !== "function") return given;
+    const known = this.#callbacks.get(given);
+    if (known) return known;
+    const whereabouts = this;
+    const callback = function (this: unknown, ...args: unknown[]): unknown {
+      return whereabouts.#at("facade", () => Reflect.apply(given, this, args) as unknown);
+    };
+    this.#callbacks.set(given, callback);
+    return callback;
+  }
+
+  #at<Result>(place: string, run: () => Result): Result {
+    if (this.#storage) return this.#storage.run(place, run);
+    const before = this.#here;
+    this.#here = place;
+    try {
+      return run();
+    } finally {
+      this.#here = before;
+    }
+  }
+}
+
+function storage(): Storage | undefined {
+  const hooks = host.process?.getBuiltinModule?.("node:async_hooks") as
+    | { readonly AsyncLocalStorage: new () => Storage }
+    | undefined;
+  return hooks && new hooks.AsyncLocalStorage();
+}

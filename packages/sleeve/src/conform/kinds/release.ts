@@ -1,0 +1,98 @@
+import { reflect } from "../../surface/reflect.ts";
+import type { Context } from "../context.ts";
+import type { Finding } from "../finding.ts";
+import type { Spied } from "../spy.ts";
+import { badContract } from "../values.ts";
+import { callOf, type Wrapping, withSpied } from "./trial.ts";
+
+export interface ReleaseTerms {
+  readonly owns: boolean | undefined;
+  readonly target: PropertyKey | undefined;
+  readonly adaptee: PropertyKey | undefined;
+}
+
+const NAMES = /^(close|dispose|shutdown|shutDown|disconnect|destroy|release|terminate|end|stop|quit|hangUp)$/;
+
+/** Whether an adapter releases its adaptee exactly once where it owns it, and never where it does not. */
+export async function releaseFindings(
+  wrapping: Wrapping,
+  { deadline }: Context<object>,
+  { owns, target, adaptee }: ReleaseTerms,
+): Promise<readonly Finding[]> {
+  const findings: Finding[] = [];
+  const ways = await withSpied(wrapping, async (wrapper) =>
+    target === undefined ? waysToRelease(wrapper) : [target],
+  );
+  const known = await withSpied(wrapping, async (_, { subject }) =>
+    adaptee === undefined ? waysToRelease(subject) : [adaptee],
+  );
+  if (owns && known.length === 0)
+    throw badContract(
+      "The adapter is to own its adaptee, of which no name tells how it is released. Give `releasedBy.adaptee`.",
+    );
+  if (owns && ways.length === 0) {
+    return [finding("the adapter", "a member that releases what it owns", "none", "Give the adapter one.")];
+  }
+  for (const way of ways) {
+    const place = String(way);
+    const [once, twice] = await withSpied(wrapping, async (wrapper, spy) => {
+      await released(wrapper, way, deadline);
+      const first = releases(spy, known);
+      await released(wrapper, way, deadline);
+      return [first, releases(spy, known)] as const;
+    });
+    const remedy = "Note that it is released, and release it but once.";
+    if (owns === false && twice > 0)
+      findings.push(
+        finding(
+          place,
+          "what is borrowed to be left open",
+          `it was released by ${place}`,
+          "Leave it to whoever made it.",
+        ),
+      );
+    else if (owns && once === 0)
+      findings.push(
+        finding(place, "the adaptee to be released", `it was not released by ${place}`, "Release it."),
+      );
+    else if (owns !== false && once > 1)
+      findings.push(finding(place, "one release", `${once} at one call of ${place}`, remedy));
+    else if (owns !== false && once === 1 && twice > once)
+      findings.push(
+        finding(
+          place,
+          "one release however often it is asked for",
+          `${twice} at two calls of ${place}`,
+          remedy,
+        ),
+      );
+  }
+  return findings;
+}
+
+function waysToRelease(object: object): readonly PropertyKey[] {
+  return reflect(object)
+    .filter(
+      ({ key, kind }) => kind === "method" && (typeof key === "symbol" ? isDispose(key) : NAMES.test(key)),
+    )
+    .map(({ key }) => key);
+}
+
+function isDispose(key: symbol): boolean {
+  return key.description === "Symbol.dispose" || key.description === "Symbol.asyncDispose";
+}
+
+/** The adaptee may have several ways to be released that call one another; those calls do not come from outside. */
+function releases({ reached }: Spied<object>, ways: readonly PropertyKey[]): number {
+  return reached.filter(({ key }) => key !== undefined && ways.includes(key)).length;
+}
+
+async function released(wrapper: object, way: PropertyKey, deadline: number): Promise<void> {
+  const operation = { use: "call", key: way as string, label: String(way) } as Parameters<typeof callOf>[1];
+  // A second release may well be refused; what counts is what reaches the adaptee.
+  await callOf(wrapper, operation, [], deadline).outcome;
+}
+
+function finding(place: string, expected: string, found: string, remedy: string): Finding {
+  return { name: "release", place, expected, found, remedy };
+}

@@ -1,0 +1,301 @@
+import { decoratorOf, type FindingName, type Given } from "sleeve/conform";
+import { BerthLedger, type Ledger, PassingLedger } from "./ledger.ts";
+
+export interface WrongWrapper {
+  /** What it does, in which nobody should. */
+  readonly wrong: string;
+  readonly finding: FindingName;
+  readonly given: Given<Ledger>;
+}
+
+type Changes = ThisType<PassingLedger & { readonly inner: Ledger }> & Record<string, unknown>;
+
+/** A decorator that passes everything on but for what is given. */
+function but(wrong: string, finding: FindingName, changes: Changes): WrongWrapper {
+  class Wrong extends PassingLedger {}
+  Object.defineProperties(Wrong.prototype, Object.getOwnPropertyDescriptors(changes));
+  return of(wrong, finding, (inner) => new Wrong(inner));
+}
+
+function of(wrong: string, finding: FindingName, wrap: (inner: Ledger) => Ledger): WrongWrapper {
+  return { wrong, finding, given: decoratorOf<Ledger>({ subject: () => new BerthLedger(), wrap }) };
+}
+
+let lastLedger: Ledger | undefined;
+
+/** Decorators, each wrong in one way that people are wrong, with the finding that names it. */
+export const wrongDecorators: readonly WrongWrapper[] = [
+  of("has not all the members", "missing", (inner) => {
+    const { book, berthOf, depthAt, free, remarks, vessels, each } = new PassingLedger(inner);
+    return {
+      inner,
+      size: 0,
+      mark: "",
+      book,
+      berthOf,
+      depthAt,
+      free,
+      remarks,
+      vessels,
+      each,
+    } as unknown as Ledger;
+  }),
+  of("has a method where the subject has a property", "kind", (inner) => {
+    const passing = new PassingLedger(inner);
+    return Object.defineProperty(passing, "size", { value: () => inner.size });
+  }),
+  but("swaps two arguments", "argument", {
+    depthAt(berth: number, tide: number) {
+      return this.inner.depthAt(tide, berth);
+    },
+  }),
+  but("drops an argument", "argument", {
+    depthAt(berth: number) {
+      return (this.inner.depthAt as (berth: number) => Promise<number>)(berth);
+    },
+  }),
+  but("makes texts of numbers on the way", "argument", {
+    free(berth: number) {
+      this.inner.free(String(berth) as never);
+    },
+  }),
+  but("trims what it passes", "argument", {
+    settle(vessel: string) {
+      return this.inner.settle(typeof vessel === "string" ? vessel.slice(1) : vessel);
+    },
+  }),
+  but("passes another callback than it was given", "argument", {
+    each(tell: (vessel: string) => void) {
+      this.inner.each((vessel) => tell(vessel));
+    },
+  }),
+  but("passes a default for what was left out", "argument", {
+    depthAt(berth: number, tide: number) {
+      return this.inner.depthAt(berth, tide || 1);
+    },
+  }),
+  but("adds to the result", "result", {
+    async depthAt(berth: number, tide: number) {
+      return (await this.inner.depthAt(berth, tide)) + 1;
+    },
+  }),
+  but("makes null of undefined", "result", {
+    berthOf(vessel: string) {
+      return this.inner.berthOf(vessel) ?? null;
+    },
+  }),
+  but("gives a copy of the result", "result", {
+    remarks(berth: number) {
+      return [...this.inner.remarks(berth)];
+    },
+  }),
+  but("drops the result", "result", {
+    remarks(berth: number) {
+      this.inner.remarks(berth);
+    },
+  }),
+  but("gives a list in place of an iterator", "result", {
+    vessels() {
+      return [...this.inner.vessels()];
+    },
+  }),
+  but("reads the iterator that it gives", "result", {
+    vessels() {
+      const vessels = this.inner.vessels();
+      for (const _ of vessels);
+      return vessels;
+    },
+  }),
+  but("swallows an error", "error", {
+    free(berth: number) {
+      try {
+        this.inner.free(berth);
+      } catch {}
+    },
+  }),
+  but("swallows a rejection", "error", {
+    settle(vessel: string) {
+      return this.inner.settle(vessel).catch(() => undefined);
+    },
+  }),
+  but("replaces an error by another", "error", {
+    free(berth: number) {
+      try {
+        this.inner.free(berth);
+      } catch (cause) {
+        throw new Error("the ledger failed", { cause });
+      }
+    },
+  }),
+  but("rethrows no more than the message", "error", {
+    free(berth: number) {
+      try {
+        this.inner.free(berth);
+      } catch (error) {
+        throw (error as Error).message;
+      }
+    },
+  }),
+  but("fails with what it does after the call", "error", {
+    settle(vessel: string) {
+      return this.inner
+        .settle(vessel)
+        .then((told) => (told as unknown as { skipper: { name: string } }).skipper.name);
+    },
+  }),
+  but("makes a promise of an answer at once", "async", {
+    async berthOf(vessel: string) {
+      return this.inner.berthOf(vessel);
+    },
+  }),
+  but("makes a promise of what gives nothing", "async", {
+    async free(berth: number) {
+      this.inner.free(berth);
+    },
+  }),
+  but("drops the promise", "async", {
+    settle(vessel: string) {
+      this.inner.settle(vessel).catch(() => {});
+    },
+  }),
+  but("settles before its subject does", "order", {
+    async depthAt(berth: number, tide: number) {
+      this.inner.depthAt(berth, tide).catch(() => {});
+      return 4;
+    },
+  }),
+  but("puts off what it should do at once", "order", {
+    free(berth: number) {
+      queueMicrotask(() => {
+        try {
+          this.inner.free(berth);
+        } catch {}
+      });
+    },
+  }),
+  but("gives the subject where it should give itself", "leak", {
+    book(vessel: string, berth: number) {
+      return this.inner.book(vessel, berth);
+    },
+  }),
+  but("gives nothing where it should give itself", "fluent", {
+    book(vessel: string, berth: number) {
+      this.inner.book(vessel, berth);
+    },
+  }),
+  but("gives another wrapper where it should give itself", "fluent", {
+    book(vessel: string, berth: number) {
+      this.inner.book(vessel, berth);
+      return new PassingLedger(this.inner);
+    },
+  }),
+  but("calls twice", "calls", {
+    free(berth: number) {
+      try {
+        this.inner.free(berth);
+      } catch {}
+      this.inner.free(berth);
+    },
+  }),
+  but("tries again where the subject fails", "calls", {
+    settle(vessel: string) {
+      return this.inner.settle(vessel).catch(() => this.inner.settle(vessel));
+    },
+  }),
+  but("forgets to call the subject", "calls", { free() {} }),
+  but("answers by itself", "calls", {
+    async settle(vessel: string) {
+      return { vessel, due: 0 };
+    },
+  }),
+  but("takes the method off its subject", "receiver", {
+    free(berth: number) {
+      const { free } = this.inner;
+      free.call(undefined as never, berth);
+    },
+  }),
+  but("calls the method on itself", "receiver", {
+    remarks(berth: number) {
+      const { remarks } = this.inner;
+      return remarks.call({ ...this.inner } as Ledger, berth);
+    },
+  }),
+  but("lets one call wait for another", "order", {
+    async depthAt(
+      this: PassingLedger & { inner: Ledger; last?: Promise<unknown> },
+      berth: number,
+      tide: number,
+    ) {
+      const before = this.last;
+      let done = () => {};
+      this.last = new Promise<void>((resolve) => {
+        done = resolve;
+      });
+      await before;
+      return this.inner.depthAt(berth, tide).finally(done);
+    },
+  }),
+  but("makes the calls in another order", "order", {
+    async depthAt(this: PassingLedger & { inner: Ledger; turn?: number }, berth: number, tide: number) {
+      this.turn = (this.turn ?? 0) + 1;
+      const waits = this.turn % 2 === 1 ? 4 : 0;
+      for (let turn = 0; turn < waits; turn += 1) await undefined;
+      return this.inner.depthAt(berth, tide);
+    },
+  }),
+  of("keeps its subject in the module", "shared", (inner) => {
+    lastLedger = inner;
+    class Wrong extends PassingLedger {
+      override remarks(berth: number): string[] {
+        return (lastLedger as Ledger).remarks(berth);
+      }
+    }
+    return new Wrong(inner);
+  }),
+  of("copies a property when it is made", "result", (inner) => {
+    const passing = new PassingLedger(inner);
+    return Object.defineProperty(passing, "size", { value: inner.size });
+  }),
+  but("does not write through", "result", {
+    get mark() {
+      return this.inner.mark;
+    },
+    set mark(_mark: string) {},
+  }),
+  but("never ends", "unsettled", {
+    settle() {
+      return new Promise(() => {});
+    },
+  }),
+  but("goes round and round", "unsettled", {
+    remarks() {
+      for (;;);
+    },
+  }),
+  but("throws what is no error", "nonerror", {
+    free() {
+      throw "busy";
+    },
+  }),
+  but("changes what it is given", "mutated", {
+    remarks(this: { inner: Ledger }, berth: number) {
+      const answer = this.inner.remarks(berth);
+      if (typeof berth === "object" && berth !== null) Object.assign(berth as object, { seen: true });
+      return answer;
+    },
+  }),
+  but("changes its own members", "shape", {
+    free(berth: number) {
+      Object.defineProperty(this, "remarks", { value: undefined });
+      this.inner.free(berth);
+    },
+  }),
+  but("fails where nobody can catch it", "escaped", {
+    free(berth: number) {
+      setTimeout(() => {
+        throw new Error("too late");
+      });
+      this.inner.free(berth);
+    },
+  }),
+];
