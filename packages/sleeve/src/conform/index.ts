@@ -25,6 +25,8 @@ export {
   coverageText,
   type MemberCoverage,
 } from "./coverage.ts";
+export { type FaultReport, type InjectedFault, type InjectOptions, injectFaults } from "./faults/inject.ts";
+export { faultsText } from "./faults/text.ts";
 export { FINDINGS, type Finding, type FindingName, findingText } from "./finding.ts";
 export type { Factory, Given, Implementation, Implementations, Waived, Wrapper } from "./implementation.ts";
 export { type AdapterOfOptions, adapterOf } from "./kinds/adapter.ts";

@@ -219,19 +219,26 @@ class Run implements Played {
   }
 
   #argument(argument: unknown, step: number, place: number): unknown {
-    const value = argument instanceof Earlier ? this.#earlier(argument, step, place) : argument;
+    if (argument instanceof Earlier) {
+      const from = this.#earlier(argument);
+      if (from !== undefined) {
+        this.reused.set(`${step}.${place}`, from);
+        return this.seen[from]?.raw;
+      }
+    }
+    const value = argument instanceof Earlier ? argument.otherwise : argument;
     return copied(value, (each) => (each instanceof CallbackValue ? this.#callback() : each));
   }
 
-  #earlier({ back, otherwise }: Earlier, step: number, place: number): unknown {
+  /** The step whose result stands in for an argument. */
+  #earlier({ back, otherwise }: Earlier): number | undefined {
     const kind = kindFor(otherwise);
     const fit = this.seen.flatMap(({ status, raw }, index) =>
-      (status === "returned" || status === "resolved") && kindFor(raw) === kind ? [index] : [],
+      (status === "returned" || status === "resolved") && raw !== this.#target && kindFor(raw) === kind
+        ? [index]
+        : [],
     );
-    const chosen = fit.at(-1 - (back % Math.max(fit.length, 1)));
-    if (chosen === undefined) return otherwise;
-    this.reused.set(`${step}.${place}`, chosen);
-    return this.seen[chosen]?.raw;
+    return fit.at(-1 - (back % Math.max(fit.length, 1)));
   }
 
   #callback(): (...args: unknown[]) => unknown {

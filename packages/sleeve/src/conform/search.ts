@@ -69,6 +69,8 @@ export async function searchDifference(
 
 /** So many more sequences are tried to shorten one that was found. */
 const SHORTENINGS = 400;
+/** And so many where each of them lasts until the deadline. */
+const ENDLESS_SHORTENINGS = 12;
 
 interface Latest {
   readonly difference: PlayedDifference;
@@ -101,7 +103,10 @@ class Pair {
       if (difference && !hasFailed) {
         hasFailed = true;
         // To shorten a sequence without an end takes many tries, each of which would last to the deadline.
-        if (difference.name === "unsettled") this.#deadline = Math.min(this.#deadline, 100);
+        if (difference.name === "unsettled") {
+          this.#deadline = Math.min(this.#deadline, 100);
+          this.#left = ENDLESS_SHORTENINGS;
+        }
       }
       return difference === undefined;
     });
@@ -151,7 +156,7 @@ class Pair {
     let steps = found;
     const first = await this.#difference(steps);
     if (first) steps = steps.slice(0, first.at + 1);
-    let tries = SHORTENINGS;
+    let tries = first?.name === "unsettled" ? ENDLESS_SHORTENINGS : SHORTENINGS;
     const shortened = async (candidate: readonly Step[]): Promise<boolean> => {
       if (candidate.length === 0 || tries-- <= 0) return false;
       const difference = await this.#difference(candidate);

@@ -1,0 +1,105 @@
+import { copied, isPlain } from "../alike.ts";
+import { isObject, isThenable } from "../schema.ts";
+import type { Fault, KnownCalls, Method } from "./fault.ts";
+
+export const answers = (test: (answer: unknown) => boolean) => (known: KnownCalls) =>
+  known.answers.some(test);
+export const args = (test: (argument: unknown) => boolean) => (known: KnownCalls) => known.args.some(test);
+export const isNumber = (value: unknown) => typeof value === "number";
+export const isText = (value: unknown) => typeof value === "string" && value !== "";
+export const isRecord = (value: unknown): value is Record<string, unknown> =>
+  isObject(value) && !Array.isArray(value) && isPlain(value) && Object.keys(value).length > 0;
+export const isList = (value: unknown): value is unknown[] => Array.isArray(value) && value.length > 0;
+export const isIterator = (value: unknown) =>
+  isObject(value) && typeof Reflect.get(value, "next") === "function";
+
+/** The answer changed, be it given at once or promised. */
+export function answer(change: (value: unknown) => unknown): Fault["change"] {
+  return (next) =>
+    (...given) => {
+      const result = next(...given);
+      return isThenable(result) ? result.then(change) : change(result);
+    };
+}
+
+/** The arguments changed before they are passed on. */
+export function passing(change: (given: unknown[]) => unknown[]): Fault["change"] {
+  return (next) =>
+    (...given) =>
+      next(...change(given));
+}
+
+/** What is done where the call fails, at once or later. */
+export function failing(instead: (error: unknown, again: () => unknown) => unknown): Fault["change"] {
+  return (next) =>
+    (...given) => {
+      const again = () => next(...given);
+      try {
+        const result = next(...given);
+        return isThenable(result)
+          ? result.then(undefined, (error: unknown) => instead(error, again))
+          : result;
+      } catch (error) {
+        return instead(error, again);
+      }
+    };
+}
+
+export function callbacks(change: (callback: Method) => Method): Fault["change"] {
+  return passing((given) =>
+    given.map((each) => (typeof each === "function" ? change(each as Method) : each)),
+  );
+}
+
+/** Answers kept by a key, and never forgotten. */
+export function keeping(keyOf: (given: readonly unknown[]) => string): Fault["change"] {
+  return (next) => {
+    const kept = new Map<string, unknown>();
+    return (...given) => {
+      const key = keyOf(given);
+      if (!kept.has(key)) kept.set(key, next(...given));
+      return kept.get(key);
+    };
+  };
+}
+
+export function rethrow(error: unknown): never {
+  throw error;
+}
+
+export const ifNumber = (change: (value: number) => unknown) => (value: unknown) =>
+  typeof value === "number" ? change(value) : value;
+export const ifText = (change: (value: string) => unknown) => (value: unknown) =>
+  typeof value === "string" ? change(value) : value;
+export const mapFirst = (change: (value: unknown) => unknown) => (given: unknown[]) =>
+  given.map((each, at) => (at === 0 ? change(each) : each));
+export const mapAll = (change: (value: unknown) => unknown) => (given: unknown[]) => given.map(change);
+
+/** Does something the first time, and something else from then on. */
+export function once(next: Method, later: (first: unknown) => unknown): Method {
+  let first: { readonly value: unknown } | undefined;
+  return (...given) => {
+    if (first) return later(first.value);
+    first = { value: next(...given) };
+    return first.value;
+  };
+}
+
+/** Makes a call whose failure is nobody's business. */
+export function swallow(run: () => unknown): unknown {
+  try {
+    const result = run();
+    if (isThenable(result)) result.then(undefined, () => {});
+    return result;
+  } catch {
+    return undefined;
+  }
+}
+
+export function keyText(value: unknown): string {
+  try {
+    return JSON.stringify(copied(value, () => "an object")) ?? String(value);
+  } catch {
+    return String(value);
+  }
+}

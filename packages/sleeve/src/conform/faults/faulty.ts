@@ -1,0 +1,72 @@
+import { reflect } from "../../surface/reflect.ts";
+import type { Fault, Method } from "./fault.ts";
+
+/**
+ * A wrapper with a fault in one member. It is an object around the wrapper that passes everything else on, so that private
+ * fields work as before; a method that gives the wrapper gives the object.
+ */
+export function faulty(wrapper: object, key: PropertyKey | undefined, { change, into }: Fault): object {
+  const pass =
+    (method: Method): Method =>
+    (...args) => {
+      const result = Reflect.apply(method, wrapper, args) as unknown;
+      return result === wrapper ? faultyObject : result;
+    };
+  const faultyMethod = (method: Method): Method | undefined => change(pass(method), { method });
+  const self = typeof wrapper === "function" ? (wrapper as Method) : undefined;
+  const called = self && (key === undefined ? faultyMethod(self) : pass(self));
+  const faultyObject: object = called
+    ? named(self as Method, (...args) => called(...args))
+    : (Object.create(new Wrapped()) as object);
+  for (const { key: each, kind, enumerable } of reflect(wrapper)) {
+    if (self && (each === "prototype" || each in Function.prototype)) continue;
+    const isFaulty = each === key;
+    const isMethod = kind === "method" || typeof safely(() => Reflect.get(wrapper, each)) === "function";
+    if (isMethod) {
+      const method = Reflect.get(wrapper, each) as Method;
+      const value = isFaulty && !into ? faultyMethod(method) : pass(method);
+      if (value)
+        Object.defineProperty(faultyObject, each, { value: named(method, value), ...attributes(enumerable) });
+      continue;
+    }
+    const read = () => Reflect.get(wrapper, each) as unknown;
+    const write = (value: unknown): void => {
+      if (!Reflect.set(wrapper, each, value)) throw new TypeError(`${String(each)} cannot be written`);
+    };
+    const get = isFaulty && into === "reads" ? change(read, {}) : read;
+    const set = isFaulty && into === "writes" ? change(write as Method, {}) : write;
+    if (get)
+      Object.defineProperty(faultyObject, each, {
+        get,
+        set: set as (value: unknown) => void,
+        ...configurable(enumerable),
+      });
+  }
+  return faultyObject;
+}
+
+/** What is made by one is no plain object, which would be taken for data. */
+class Wrapped {}
+
+function configurable(enumerable: boolean) {
+  return { enumerable, configurable: true };
+}
+
+function attributes(enumerable: boolean) {
+  return { ...configurable(enumerable), writable: true };
+}
+
+function named(original: Method, method: Method): Method {
+  return Object.defineProperties(method, {
+    name: { value: original.name, configurable: true },
+    length: { value: original.length, configurable: true },
+  });
+}
+
+function safely(read: () => unknown): unknown {
+  try {
+    return read();
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,41 @@
+import { FAULTS } from "./catalogue.ts";
+import type { FaultReport, InjectedFault } from "./inject.ts";
+
+/** A fault report as text: how each fault fared, then what was missed, with an example for each. */
+export function faultsText(report: FaultReport): string {
+  const { contract, implementation, faults, noticed, missed, unobservable, failing, seed } = report;
+  const head = `${contract}: faults put into ${implementation}, one at a time, seed ${seed}`;
+  const kinds = FAULTS.map(({ name }) => name).filter((name) => faults.some(({ fault }) => fault === name));
+  const width = Math.max(...kinds.map(({ length }) => length), 5);
+  const rows = kinds.map((kind) => {
+    const own = faults.filter(({ fault }) => fault === kind);
+    const lost = own.filter(({ isNoticed }) => !isNoticed);
+    const members = lost.length > 0 ? `  ${lost.map(({ member }) => member).join(", ")}` : "";
+    return `  ${kind.padEnd(width)}  ${String(own.length - lost.length).padStart(7)}  ${String(lost.length).padStart(6)}${members}`;
+  });
+  const table = rows.length > 0 ? ["", `  ${"fault".padEnd(width)}  noticed  missed`, ...rows] : [];
+  const before =
+    failing.length > 0 ? ["", `Failing without any fault, and so of no use here: ${failing.join("; ")}`] : [];
+  const examples = missedTexts(faults.filter(({ isNoticed }) => !isNoticed));
+  const total = noticed + missed;
+  const share =
+    total === 0
+      ? "no fault could be observed"
+      : `${noticed} of ${total} noticed (${Math.floor((100 * noticed) / total)} %)`;
+  const rest = unobservable > 0 ? `, ${unobservable} more changed nothing that a client could observe` : "";
+  return [head, ...table, ...before, ...examples, "", `${share}${rest}`, ""].join("\n");
+}
+
+/** One example mostly notices several faults, and is then given once. */
+function missedTexts(missed: readonly InjectedFault[]): readonly string[] {
+  const examples = [...new Set(missed.map(({ example }) => example))];
+  return examples.flatMap((code) => {
+    const own = missed.filter(({ example }) => example === code);
+    return [
+      "",
+      ...own.map(({ member, fault }) => `missed: ${member}, in which ${fault}`),
+      "  an example that would notice it",
+      ...code.split("\n").map((line) => `    ${line}`),
+    ];
+  });
+}
