@@ -31,7 +31,7 @@ common(
     .command("survey")
     .description("for each outside package: where it is imported, what is used of it, where its types leak"),
 ).action(
-  run(async (folder, { json, tsconfig }) => {
+  run(async (folder: string, { json, tsconfig }) => {
     const [{ runSurvey }, { jsonText }, { surveyText }, { coloursFor }] = await Promise.all([
       import("./survey/command.ts"),
       import("./report/json.ts"),
@@ -65,7 +65,7 @@ common(
     ]),
   )
   .action(
-    run(async (folder, options) => {
+    run(async (folder: string, options) => {
       const { tsconfig } = options;
       if (options.watch) return watchUntilStopped(folder, tsconfig);
       const [{ runCheck }, { checkFace }, { coloursFor }] = await Promise.all([
@@ -80,6 +80,56 @@ common(
       return { problems: checked.problems, hasFindings: !checked.result.conforms };
     }),
   );
+
+traced(
+  program
+    .command("report")
+    .description("what contracts found, from files that checkContract or injectFaults of the library gave")
+    .argument("<files...>", "JSON files"),
+)
+  .addOption(new Option("--junit", "print the results as JUnit XML").conflicts("page"))
+  .addOption(new Option("--page", "print the results as one HTML page").conflicts("junit"))
+  .action(
+    run(async (files: readonly string[], { junit, page }) => {
+      const [{ runReport }, { isWell }, { resultsText }, { resultsJunit }, { resultsPage }, { coloursFor }] =
+        await Promise.all([
+          import("./results/command.ts"),
+          import("./results/document.ts"),
+          import("./report/results-text.ts"),
+          import("./report/results-junit.ts"),
+          import("./report/results-page.ts"),
+          import("./report/terminal.ts"),
+        ]);
+      const results = runReport(files);
+      const text = junit
+        ? resultsJunit(results)
+        : page
+          ? resultsPage(results)
+          : resultsText(results, coloursFor(process.stdout));
+      process.stdout.write(text);
+      return { problems: [], hasFindings: !results.every(isWell) };
+    }),
+  );
+
+traced(
+  program
+    .command("surface")
+    .description(
+      "the surface of an interface, a type or a class with its signatures, as JSON, for a contract",
+    )
+    .argument("<export>", "what to read, as file#export")
+    .argument("[folder]", "the folder of the project", ".")
+    .option("--tsconfig <file>", "the compiler's config, where it is not tsconfig.json"),
+).action(
+  run(async (name: string, { tsconfig }, folder = ".") => {
+    const [{ runSurface }, { jsonText }] = await Promise.all([
+      import("./surface/command.ts"),
+      import("./report/json.ts"),
+    ]);
+    process.stdout.write(jsonText(runSurface({ name, folder, tsconfig })));
+    return { problems: [], hasFindings: false };
+  }),
+);
 
 /** Checks until it is interrupted, which is how it is meant to end. */
 async function watchUntilStopped(folder: string, tsconfig: string | undefined): Promise<Ending> {
@@ -117,11 +167,16 @@ function face(flag: string, description: string): Option {
 }
 
 function common(command: Command): Command {
-  return command
-    .argument("[folder]", "the folder of the project", ".")
-    .option("--json", "print the whole result as JSON")
-    .option("--tsconfig <file>", "the compiler's config, where it is not tsconfig.json")
-    .option("--trace", "print the stack trace of an error");
+  return traced(
+    command
+      .argument("[folder]", "the folder of the project", ".")
+      .option("--json", "print the whole result as JSON")
+      .option("--tsconfig <file>", "the compiler's config, where it is not tsconfig.json"),
+  );
+}
+
+function traced(command: Command): Command {
+  return command.option("--trace", "print the stack trace of an error");
 }
 
 interface Ending {
@@ -130,10 +185,13 @@ interface Ending {
 }
 
 /** Runs a command to its end, whatever it meets, and settles the exit code. */
-function run(action: (folder: string, options: Options) => Promise<Ending>) {
-  return async (folder: string, options: Options): Promise<void> => {
+function run<Named>(action: (named: Named, options: Options, folder?: string) => Promise<Ending>) {
+  return async (named: Named, ...rest: readonly unknown[]): Promise<void> => {
+    // Options come after the arguments, of which there are one or two, and before the command itself.
+    const options = rest.at(-2) as Options;
+    const [folder] = rest.length > 2 ? (rest as [string]) : [];
     try {
-      const { problems, hasFindings } = await action(folder, options);
+      const { problems, hasFindings } = await action(named, options, folder);
       for (const problem of problems) tell(problem);
       process.exitCode = problems.length > 0 ? EXIT.couldNotRun : hasFindings ? EXIT.findings : EXIT.well;
     } catch (error) {

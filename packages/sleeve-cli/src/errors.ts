@@ -18,6 +18,8 @@ export type ProblemCode =
   | "NO_SUCH_EXPORT"
   /** The config accepts a finding that there is none of. */
   | "NOT_FOUND"
+  /** A file holds no result of a contract. */
+  | "BROKEN_RESULT"
   /** A file does not parse. */
   | "SYNTAX_ERROR"
   /** A package is imported and not installed. */

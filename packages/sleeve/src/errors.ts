@@ -36,6 +36,8 @@ export type SleeveErrorCode =
   | "OPERATION_FAILED"
   /** A contract asks for what cannot be made or done. */
   | "BAD_CONTRACT"
+  /** A text is not a recording, or not one of this format. */
+  | "BAD_RECORDING"
   /** A contract found an implementation wanting. */
   | "NOT_CONFORMING";
 

@@ -20,6 +20,7 @@ interface Host {
     removeAllListeners?(event: string): void;
   };
   readonly reportError?: (error: unknown) => void;
+  readonly setImmediate?: (run: () => void) => unknown;
   readonly setTimeout?: (run: () => void, milliseconds: number) => unknown;
   readonly clearTimeout?: (timer: unknown) => void;
 }

@@ -81,6 +81,8 @@ export function check(name: string, run: () => Promise<Outcome>): Check {
 export function contractChecks<Target extends object>(context: Context<Target>): readonly Check[] {
   const { contract, implementation, coverage } = context;
   const { examples, laws, refusals } = contract;
+  // A stand-in knows the calls that were recorded, and no others.
+  const isRecorded = isWrapper(implementation) && implementation.kind === "stand-in";
   return [
     check("has every member of its surface", () =>
       lend(implementation, (made) => surfaceFindings(made, context)),
@@ -89,7 +91,7 @@ export function contractChecks<Target extends object>(context: Context<Target>):
       watched(context, name, (one) => lend(one, (made) => exampleFindings(name, example, made))),
     ),
     ...Object.entries(laws).map(([name, law]) =>
-      watched(context, name, (one) => law.findings(name, one, context)),
+      watched(context, name, (one) => law.findings(name, one, context as unknown as Context<object>)),
     ),
     ...Object.entries(refusals).map(([name, refusal]) =>
       watched(context, `refuses ${name}`, (one) =>
@@ -99,10 +101,16 @@ export function contractChecks<Target extends object>(context: Context<Target>):
         }),
       ),
     ),
-    check("ends every call, and leaves its arguments and itself as they are", () =>
-      behaviourFindings(implementation, context),
-    ),
-    ...(contract.reference ? [referenceCheck(context, implementationOf(contract.reference))] : []),
+    ...(isRecorded
+      ? []
+      : [
+          check("ends every call, and leaves its arguments and itself as they are", () =>
+            behaviourFindings(implementation, context),
+          ),
+        ]),
+    ...(contract.reference && !isRecorded
+      ? [referenceCheck(context, implementationOf(contract.reference))]
+      : []),
   ];
 }
 

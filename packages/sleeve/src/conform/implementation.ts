@@ -17,7 +17,7 @@ export type Waived = { readonly [Name in FindingName]?: string };
 
 /** An implementation that is a wrapper of a kind, with the laws of that kind. Made by `decoratorOf` and its like. */
 export interface Wrapper<Target> extends Implementation<Target> {
-  readonly kind: "decorator" | "proxy" | "adapter" | "facade" | "bridge" | "cache" | "guard";
+  readonly kind: "decorator" | "proxy" | "adapter" | "facade" | "bridge" | "cache" | "guard" | "stand-in";
   /** What is checked of it beside the contract. */
   checks(context: Context<object>): readonly Check[];
   /** The same wrapper with a change made to what its factory gives, to see whether the checks notice. */

@@ -35,9 +35,18 @@ export { cacheOf } from "./kinds/cache.ts";
 export { decoratorOf, proxyOf, type SubjectOptions } from "./kinds/decorator.ts";
 export { type FacadeOfOptions, facadeOf, type OperationTerms } from "./kinds/facade.ts";
 export { type GuardOfOptions, guardOf } from "./kinds/guard.ts";
+export { type StandInOptions, standInOf } from "./kinds/stand-in.ts";
 export { always, behavesLike, type Law, law } from "./law.ts";
 export { near, type Tolerance, type Unit } from "./near.ts";
 export type { ArgumentsOf } from "./operations.ts";
+export {
+  type RecordedCall,
+  type Recording,
+  type RecordingDocument,
+  readRecording,
+  recordingOf,
+  standInFrom,
+} from "./recordings/recording.ts";
 export {
   type CheckReport,
   type ConformanceReport,

@@ -14,7 +14,7 @@ export interface Law<Target> {
   findings(
     name: string,
     implementation: Implementation<Target>,
-    context: Context<Target>,
+    context: Context<object>,
   ): Promise<readonly Finding[]>;
 }
 

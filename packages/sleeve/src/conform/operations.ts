@@ -88,6 +88,8 @@ function writtenValues(
 interface NamedKind {
   readonly key: string | symbol;
   readonly kind: "method" | "property";
+  /** What the surface tells of results, for each overload. */
+  readonly results: readonly ValueSchema[];
 }
 
 /** The members of a surface or, without one, of an object. */
@@ -95,18 +97,31 @@ export function membersOf(surface: object | undefined, sample: object): readonly
   if (surface && isSurfaceDocument(surface))
     return Object.entries(surface.members)
       .filter(([key, { optional }]) => !optional || key in sample)
-      .map(([key, { kind }]) => ({ key, kind }));
+      .map(([key, { kind, signatures = [], value }]) => ({
+        key,
+        kind: knownKind(key, kind),
+        results: value ? [value] : signatures.map(({ result }) => result),
+      }));
   if (surface)
     return Reflect.ownKeys(surface).map((key) => ({
       key,
       kind: Reflect.get(surface, key) as NamedKind["kind"],
+      results: [],
     }));
   return reflect(sample)
     .filter(({ key, label }) => !isHidden(label) && !isOfFunction(key, sample))
     .map(({ key, kind }) => ({
       key,
       kind: kind === "method" || (kind === "property" && isMethodAt(sample, key)) ? "method" : "property",
+      results: [],
     }));
+}
+
+function knownKind(member: string, kind: string): NamedKind["kind"] {
+  if (kind === "method" || kind === "property") return kind;
+  throw badContract(
+    `The surface has it that ${member} is a "${kind}". Let it be a "method" or a "property".`,
+  );
 }
 
 /** What is marked as private by a leading underscore is no part of a surface that is read from a live object. */

@@ -291,10 +291,11 @@ async function iteratedLater(iterable: AsyncIterable<unknown>): Promise<Iterated
   return new Iterated(values, undefined);
 }
 
-/** Until what was put off for the moment has run. */
+/** Until what was put off for the moment has run; it is not waited for timers where the host has something faster. */
 export function macrotask(): Promise<void> {
   return new Promise((resolve) => {
-    if (host.setTimeout) host.setTimeout(() => resolve(), 0);
+    if (host.setImmediate) host.setImmediate(() => resolve());
+    else if (host.setTimeout) host.setTimeout(() => resolve(), 0);
     else resolve();
   });
 }

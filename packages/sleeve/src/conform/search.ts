@@ -52,7 +52,7 @@ export async function searchDifference(
     const pair = new Pair(reference, candidate, { ...terms, isConcurrent });
     const difference = await pair.search(usable);
     if (!difference || (await pair.isSteady(difference.steps))) return { difference, notes };
-    if (isConcurrent) {
+    if (isConcurrent && (await pair.isSteady(difference.steps.map(awaited)))) {
       isConcurrent = false;
       notes.push(
         "Calls that overlap were not compared: the reference itself answers them differently each time.",

@@ -38,7 +38,7 @@ export function sequencesOf(
     maxLength: length,
     size: "max",
   });
-  if (!isConcurrent) return steps;
+  if (!isConcurrent) return steps.map((sequence) => sequence.map(awaited));
   return fc
     .tuple(fc.boolean(), steps)
     .map(([overlaps, sequence]) => (overlaps ? sequence : sequence.map(awaited)));

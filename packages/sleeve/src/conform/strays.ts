@@ -1,9 +1,11 @@
 import { host } from "../host.ts";
-import { macrotask } from "./play.ts";
 
 type Listener = (error: unknown) => void;
 
 const EVENTS = ["uncaughtException", "unhandledRejection"] as const;
+
+/** So long it is waited for what was put off, in milliseconds: longer than for a timer of no time at all. */
+const AFTERWARDS = 2;
 
 /** Who takes what nobody caught, at the moment; the others listen again when the last of these is gone. */
 const takers: Listener[] = [];
@@ -21,7 +23,10 @@ export async function withStrays<Result>(
   if (takers.push(take) === 1) listen();
   try {
     const result = await run();
-    await macrotask();
+    await new Promise<void>((resolve) => {
+      if (host.setTimeout) host.setTimeout(resolve, AFTERWARDS);
+      else resolve();
+    });
     return { result, strays };
   } finally {
     takers.splice(takers.indexOf(take), 1);

@@ -10,7 +10,8 @@ export interface SurfaceDocument {
 }
 
 export interface MemberDocument {
-  readonly kind: "method" | "property";
+  /** `method` or `property`. */
+  readonly kind: string;
   readonly optional?: boolean;
   readonly readonly?: boolean;
   /** What the documentation of the member says, in its first line. */

@@ -25,11 +25,18 @@ export type Redact = (value: unknown) => unknown;
 /**
  * How the arguments and results of one member are made fit for a log: as copies, in which secrets are blotted out, texts longer than
  * `length` and lists longer than `length` are cut, nothing is followed deeper than four levels, and no more than a thousand
- * things are written down of one value. Values of the language, such as dates, and errors without a secret stay as they are.
+ * things are written down of one value, unless more is asked for. Values of the language, such as dates, and errors without a secret stay as they are.
  */
-export function redacting(member: string, redaction: Redaction, length: number): Redact {
+export function redacting(
+  member: string,
+  redaction: Redaction,
+  length: number,
+  { depth, most }: Extent = { depth: DEPTH, most: MOST },
+): Redact {
   if (isNamedLikeSecret(member) || redaction.members?.includes(member)) return () => REDACTED;
   const terms: Terms = {
+    depth,
+    most,
     steps: redaction.paths?.map((path) => path.split(".")) ?? [],
     values: redaction.values ?? [],
     length,
@@ -43,7 +50,14 @@ export function redacting(member: string, redaction: Redaction, length: number):
   };
 }
 
-interface Terms {
+/** How much of a value is followed. */
+interface Extent {
+  readonly depth: number;
+  /** How many things are written down of one value. */
+  readonly most: number;
+}
+
+interface Terms extends Extent {
   readonly steps: readonly (readonly string[])[];
   readonly values: readonly RegExp[];
   readonly length: number;
@@ -55,12 +69,13 @@ const MOST = 1000;
 /** The making of one copy. */
 class Copy {
   readonly #terms: Terms;
-  #left = MOST;
+  #left: number;
   /** How many secrets were blotted out. */
   #blotted = 0;
 
   constructor(terms: Terms) {
     this.#terms = terms;
+    this.#left = terms.most;
   }
 
   of(value: unknown, path: readonly string[]): unknown {
@@ -68,7 +83,7 @@ class Copy {
     if (typeof value !== "object" || value === null) return value;
     if (isValueOfLanguage(value)) return value;
     this.#left -= 1;
-    if (this.#left < 0 || path.length === DEPTH) return "…";
+    if (this.#left < 0 || path.length === this.#terms.depth) return "…";
     if (value instanceof Error) return this.#error(value, path);
     if (Array.isArray(value)) return this.#list(value, path);
     if (value instanceof Set) return this.#list([...value], path);

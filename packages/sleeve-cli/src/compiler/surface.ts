@@ -1,0 +1,106 @@
+import {
+  type Checker,
+  type Symbol as CompilerSymbol,
+  type Signature,
+  SignatureKind,
+  SymbolFlags,
+  type Type,
+} from "typescript/unstable/sync";
+import { declaresThis, isOptionalParameter } from "./parameters.ts";
+import type { Node } from "./syntax.ts";
+import { type ValueSchema, valueSchemaOf } from "./value-schema.ts";
+
+/** A surface with its signatures, as a JSON document with a published schema. */
+export interface SurfaceDocument {
+  readonly name: string;
+  readonly members: Readonly<Record<string, MemberDocument>>;
+}
+
+export interface MemberDocument {
+  readonly kind: "method" | "property";
+  readonly optional?: true;
+  readonly readonly?: true;
+  /** The first line of its documentation. */
+  readonly doc?: string;
+  readonly signatures?: readonly SignatureDocument[];
+  readonly value?: ValueSchema;
+}
+
+export interface SignatureDocument {
+  readonly parameters: readonly ParameterDocument[];
+  readonly result: ValueSchema | { readonly self: true };
+}
+
+export interface ParameterDocument {
+  readonly name: string;
+  readonly schema: ValueSchema;
+  readonly optional?: true;
+  readonly rest?: true;
+}
+
+/** The surface of a type: its public members, in their order. Members whose key is a symbol have no place in JSON. */
+export function surfaceOf(checker: Checker, name: string, type: Type): SurfaceDocument {
+  const properties = checker.getPropertiesOfType(type).filter((each) => !isHidden(each));
+  const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
+  const members = properties.flatMap((property, index) => {
+    const own = types[index];
+    return own ? [[property.name, memberOf(checker, property, own, type)] as const] : [];
+  });
+  return { name, members: Object.fromEntries(members) };
+}
+
+/** Private members, protected ones, and those with a symbol for a key. */
+function isHidden({ name, valueDeclaration }: CompilerSymbol): boolean {
+  if (name.startsWith("__@") || name.startsWith("#") || name.startsWith("\u00fe")) return true;
+  const declaration = valueDeclaration?.resolve();
+  return /^\s*(?:\/\*[\s\S]*?\*\/\s*)?(?:private|protected)\b/.test(declaration?.getText() ?? "");
+}
+
+function memberOf(checker: Checker, symbol: CompilerSymbol, type: Type, owner: Type): MemberDocument {
+  const doc = checker.getDocumentationCommentOfSymbol(symbol).split("\n")[0]?.trim();
+  const isOptional = (symbol.flags & SymbolFlags.Optional) !== 0;
+  const bare = isOptional ? (checker.getNonNullableType(type) ?? type) : type;
+  const signatures = checker.getSignaturesOfType(bare, SignatureKind.Call);
+  const shared = { ...(isOptional && { optional: true as const }), ...(doc && { doc }) };
+  if (signatures.length > 0)
+    return {
+      kind: "method",
+      ...shared,
+      signatures: signatures.map((each) => signatureOf(checker, each, owner)),
+    };
+  const isReadonly = isDeclaredReadonly(symbol);
+  return {
+    kind: "property",
+    ...shared,
+    ...(isReadonly && { readonly: true as const }),
+    value: valueSchemaOf(checker, type),
+  };
+}
+
+function isDeclaredReadonly({ flags, declarations }: CompilerSymbol): boolean {
+  const texts = declarations.map((each) => each.resolve()?.getText() ?? "");
+  if ((flags & SymbolFlags.GetAccessor) !== 0) return (flags & SymbolFlags.SetAccessor) === 0;
+  return texts.some((text) =>
+    /^(?:\/\*[\s\S]*?\*\/\s*)?(?:public\s+|static\s+|override\s+)*readonly\b/.test(text.trim()),
+  );
+}
+
+function signatureOf(checker: Checker, signature: Signature, owner: Type): SignatureDocument {
+  const symbols = signature.getParameters();
+  const parameters = symbols.map((symbol, index): ParameterDocument => {
+    const isRest = signature.hasRestParameter && index === symbols.length - 1;
+    const type = checker.getParameterType(signature, index);
+    const schema = type ? valueSchemaOf(checker, type) : {};
+    const optional = isOptionalParameter(symbol);
+    return {
+      name: symbol.name,
+      schema,
+      ...(optional && { optional }),
+      ...(isRest && { rest: true as const }),
+    } as ParameterDocument;
+  });
+  const result = checker.getReturnTypeOfSignature(signature);
+  const isSelf =
+    result?.id === owner.id || declaresThis(signature.declaration?.resolve() as Node | undefined);
+  return { parameters, result: isSelf ? { self: true } : result ? valueSchemaOf(checker, result) : {} };
+}

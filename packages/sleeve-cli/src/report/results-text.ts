@@ -1,0 +1,142 @@
+import type {
+  CheckDocument,
+  ConformanceDocument,
+  CoverageDocument,
+  FaultsDocument,
+  FindingDocument,
+  ResultDocument,
+} from "../results/document.ts";
+import { isFaults } from "../results/document.ts";
+import { type Colours, columns, counted } from "./terminal.ts";
+
+/** Results for the terminal, one after the other. */
+export function resultsText(documents: readonly ResultDocument[], colours: Colours): string {
+  return documents
+    .map((each) => (isFaults(each) ? faultsText(each, colours) : conformanceText(each, colours)))
+    .join("\n");
+}
+
+function conformanceText(document: ConformanceDocument, colours: Colours): string {
+  const { contract, implementations, coverage, seed } = document;
+  const { bold, dim, green, red } = colours;
+  const lines = [`${bold(contract)}  ${dim(`seed ${seed}`)}`, ""];
+  for (const { name, checks, conforms } of implementations) {
+    lines.push(`${bold(name)}: ${conforms ? green("conforms") : red("does not conform")}`);
+    for (const each of checks) lines.push(...checkLines(each, colours));
+    lines.push("");
+  }
+  lines.push(...coverageLines(coverage), "");
+  const found = findingsOf(document).length;
+  const checked = `${counted(implementations.length, "implementation")} checked`;
+  lines.push(
+    found > 0 ? red(`${checked}: ${counted(found, "finding")}.`) : green(`${checked}: all well.`),
+    "",
+  );
+  return lines.join("\n");
+}
+
+/** All that was found in a run of a contract. */
+export function findingsOf({ implementations }: ConformanceDocument): readonly FindingDocument[] {
+  return implementations.flatMap(({ checks }) => checks).flatMap(({ findings }) => findings);
+}
+
+function checkLines({ name, findings, waived, notes }: CheckDocument, colours: Colours): readonly string[] {
+  const { green, red, yellow, dim } = colours;
+  return [
+    `  ${findings.length > 0 ? red("failed") : green("ok")}  ${name}`,
+    ...findings.flatMap((each) => findingLines(each, colours)),
+    ...waived.map(
+      ({ finding, reason }) => `      ${yellow("waived")} ${finding.name}  ${finding.place}: ${reason}`,
+    ),
+    ...notes.map((note) => `      ${dim(note)}`),
+  ];
+}
+
+function findingLines(
+  { name, place, expected, found, remedy, code }: FindingDocument,
+  { red, cyan }: Colours,
+): readonly string[] {
+  const shown =
+    code === undefined ? [] : ["      to see it", ...code.split("\n").map((line) => `        ${cyan(line)}`)];
+  return [
+    `      ${red(name)}  ${place}`,
+    `      expected  ${expected}`,
+    `      found     ${found}`,
+    `      remedy    ${remedy}`,
+    ...shown,
+  ];
+}
+
+/** What of the target was never exercised. */
+export function coverageLines({
+  members,
+  errorsNotSeen,
+  refusalsNotTried,
+  isComplete,
+}: CoverageDocument): readonly string[] {
+  const used = members.filter(({ uses }) => uses > 0).length;
+  const head = `${used} of ${counted(members.length, "member")} exercised${isComplete ? ", and every overload, error and refusal" : ""}`;
+  return [
+    head,
+    ...members.filter(({ uses }) => uses === 0).map(({ member }) => `  never used: ${member}`),
+    ...members.flatMap(({ overloadsNotCalled }) =>
+      overloadsNotCalled.map((each) => `  never called: ${each}`),
+    ),
+    ...errorsNotSeen.map((each) => `  never failed with: ${each}`),
+    ...refusalsNotTried.map((each) => `  never tried: the refusal of ${each}`),
+  ];
+}
+
+/** How each kind of fault fared, in the order in which they were put in. */
+export function faultRows({ faults }: FaultsDocument) {
+  return [...new Set(faults.map(({ fault }) => fault))].map((fault) => {
+    const own = faults.filter((each) => each.fault === fault);
+    const missed = own.filter(({ isNoticed }) => !isNoticed).map(({ member }) => member);
+    return { fault, noticed: own.length - missed.length, missed };
+  });
+}
+
+/** Faults that were missed, those together that one example would notice. */
+export function missedGroups({ faults }: FaultsDocument) {
+  const missed = faults.filter(({ isNoticed }) => !isNoticed);
+  return [...new Set(missed.map(({ example }) => example))].map((example) => ({
+    example,
+    faults: missed.filter((each) => each.example === example),
+  }));
+}
+
+function faultsText(document: FaultsDocument, colours: Colours): string {
+  const { contract, implementation, noticed, missed, unobservable, failing, seed } = document;
+  const { bold, dim, red, green, cyan } = colours;
+  const rows = faultRows(document).map((row) => [
+    row.fault,
+    row.noticed,
+    row.missed.length,
+    row.missed.join(", "),
+  ]);
+  const table = columns([["fault", "noticed", "missed", ""], ...rows], "  ").map((line, index) =>
+    index > 0 && rows[index - 1]?.[2] !== 0 ? red(line) : index === 0 ? dim(line) : line,
+  );
+  const lines = [
+    `${bold(contract)}: faults put into ${bold(implementation)}, one at a time  ${dim(`seed ${seed}`)}`,
+    "",
+    ...table,
+  ];
+  if (failing.length > 0)
+    lines.push("", `Failing without any fault, and so of no use here: ${failing.join("; ")}`);
+  for (const { example, faults } of missedGroups(document)) {
+    lines.push("", ...faults.map(({ member, fault }) => `${red("missed")}  ${member}, in which ${fault}`));
+    lines.push(
+      "  an example that would notice it",
+      ...example.split("\n").map((line) => `    ${cyan(line)}`),
+    );
+  }
+  const total = noticed + missed;
+  const share =
+    total === 0
+      ? "No fault could be observed"
+      : `${noticed} of ${counted(total, "fault")} noticed (${Math.floor((100 * noticed) / total)} %)`;
+  const rest = unobservable > 0 ? `; ${unobservable} more changed nothing that a client could observe` : "";
+  lines.push("", `${missed > 0 ? red(share) : green(share)}${rest}.`, "");
+  return lines.join("\n");
+}

@@ -1,0 +1,46 @@
+import { exportedFrom, targetTypeOf } from "../compiler/exported.ts";
+import { type SurfaceDocument, surfaceOf } from "../compiler/surface.ts";
+import { ProblemError } from "../errors.ts";
+import { nearestName } from "../nearest-name.ts";
+import { OpenProject } from "../project/open-project.ts";
+import { findProject } from "../project/project.ts";
+
+export interface SurfaceOptions {
+  /** The export whose type is read, as `file#export`, by its path from the project's folder. */
+  readonly name: string;
+  readonly folder: string;
+  readonly tsconfig?: string | undefined;
+}
+
+/**
+ * Reads the surface of an interface, a type, a class or a value.
+ *
+ * @throws {ProblemError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`, and what finding the project throws
+ */
+export function runSurface({ name, folder, tsconfig }: SurfaceOptions): SurfaceDocument {
+  const [file = "", exportName = ""] = name.split("#");
+  using project = OpenProject.open(findProject(folder, tsconfig));
+  const source = project.sources.find((each) => each.file === file.replace(/^\.\//, ""));
+  if (!source) {
+    const meant = nearestName(
+      file,
+      project.sources.map((each) => each.file),
+    );
+    throw new ProblemError(
+      "NO_SUCH_FILE",
+      `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Give its path from the project's folder."}`,
+    );
+  }
+  const exported = exportedFrom(project.program, source.path, exportName);
+  const type = exported && targetTypeOf(exported);
+  if (!exported || !type) {
+    const names = [...project.program.exportsOf(source.path).keys()];
+    const meant = nearestName(exportName, names);
+    throw new ProblemError(
+      "NO_SUCH_EXPORT",
+      `${file} has no export ${exportName || "of that name"}; it exports ${names.join(", ") || "nothing"}.` +
+        (meant ? ` Did you mean ${meant}?` : " Name one as file#export."),
+    );
+  }
+  return surfaceOf(exported.checker, exportName, type);
+}

@@ -1,0 +1,95 @@
+import { isPlain } from "../alike.ts";
+import { isObject, tagOf } from "../schema.ts";
+
+/**
+ * A value as JSON. What JSON has no word for is an object with the key `~`, which says what it is, and `is`, what it is made
+ * from; an object that itself has the key `~` is written as one of these too.
+ */
+export function encoded(value: unknown): unknown {
+  switch (typeof value) {
+    case "undefined":
+      return { "~": "undefined" };
+    case "bigint":
+      return { "~": "bigint", is: String(value) };
+    case "number":
+      return Number.isFinite(value) && !Object.is(value, -0)
+        ? value
+        : { "~": "number", is: numberText(value) };
+    case "symbol":
+      return { "~": "symbol", is: value.description ?? "" };
+    case "function":
+      return { "~": "function" };
+    case "object":
+      return value === null ? null : encodedObject(value);
+    default:
+      return value;
+  }
+}
+
+function numberText(value: number): string {
+  return Object.is(value, -0) ? "-0" : String(value);
+}
+
+function encodedObject(value: object): unknown {
+  if (Array.isArray(value)) return value.map(encoded);
+  if (value instanceof Date)
+    return { "~": "Date", is: Number.isNaN(value.getTime()) ? null : value.toISOString() };
+  if (value instanceof Map)
+    return { "~": "Map", is: [...value].map(([key, each]) => [encoded(key), encoded(each)]) };
+  if (value instanceof Set) return { "~": "Set", is: [...value].map(encoded) };
+  if (value instanceof RegExp) return { "~": "RegExp", is: [value.source, value.flags] };
+  if (value instanceof Uint8Array) return { "~": "bytes", is: [...value] };
+  if (value instanceof Error) return encodedError(value);
+  const fields = Object.entries(value).map(([key, each]) => [key, encoded(each)] as const);
+  if (isPlain(value) && !Object.hasOwn(value, "~")) return Object.fromEntries(fields);
+  return { "~": isPlain(value) ? "Object" : tagOf(value), is: Object.fromEntries(fields) };
+}
+
+function encodedError(error: Error): unknown {
+  const fields = Object.entries(error).map(([key, each]) => [key, encoded(each)] as const);
+  return { "~": "Error", is: { ...Object.fromEntries(fields), name: error.name, message: error.message } };
+}
+
+/** The value that was encoded. Of an object of a class only its fields come back, and of a function a stand-in that does nothing. */
+export function decoded(value: unknown): unknown {
+  if (!isObject(value)) return value;
+  if (Array.isArray(value)) return value.map(decoded);
+  if (!Object.hasOwn(value, "~")) return decodedFields(value);
+  const { "~": kind, is } = value as { "~": unknown; is?: unknown };
+  switch (kind) {
+    case "undefined":
+      return undefined;
+    case "bigint":
+      return BigInt(String(is));
+    case "number":
+      return Number(is);
+    case "symbol":
+      return Symbol.for(String(is));
+    case "function":
+      return () => undefined;
+    case "Date":
+      return new Date(is === null ? Number.NaN : String(is));
+    case "Map":
+      return new Map((is as [unknown, unknown][]).map(([key, each]) => [decoded(key), decoded(each)]));
+    case "Set":
+      return new Set((is as unknown[]).map(decoded));
+    case "RegExp":
+      return new RegExp(...(is as [string, string]));
+    case "bytes":
+      return Uint8Array.from(is as number[]);
+    case "Error":
+      return decodedError(is as { name: string; message: string });
+    default:
+      return decodedFields(is as object);
+  }
+}
+
+function decodedFields(value: object): object {
+  return Object.fromEntries(Object.entries(value).map(([key, each]) => [key, decoded(each)]));
+}
+
+function decodedError({ name, message, ...fields }: { name: string; message: string }): Error {
+  const error = new Error(message);
+  Object.defineProperty(error, "name", { value: name, configurable: true, writable: true });
+  return Object.assign(error, decodedFields(fields));
+}

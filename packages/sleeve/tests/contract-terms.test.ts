@@ -1,0 +1,295 @@
+import fc from "fast-check";
+import {
+  always,
+  behavesLike,
+  type Contract,
+  checkContract,
+  conformanceText,
+  contract,
+  coverageOf,
+  coverageText,
+  type Finding,
+  faultsText,
+  type Given,
+  injectFaults,
+  law,
+} from "sleeve/conform";
+import { describe, expect, test } from "vitest";
+import { BerthLedger, type Ledger } from "./corpus/ledger.ts";
+
+async function findingsOf<Target extends object>(
+  of: Contract<Target>,
+  given: Given<Target>,
+): Promise<readonly Finding[]> {
+  const { implementations } = await checkContract(of, { given }, { deadline: 100 });
+  return implementations.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings));
+}
+
+interface Stack {
+  push(item: number): number;
+  pop(): number | undefined;
+  readonly size: number;
+}
+
+class Items implements Stack {
+  protected readonly items: number[] = [];
+  get size(): number {
+    return this.items.length;
+  }
+  push(item: number): number {
+    return this.items.push(item);
+  }
+  pop(): number | undefined {
+    return this.items.pop();
+  }
+}
+
+class Bounded extends Items {
+  override push(item: number): number {
+    if (this.items.length > 2) this.items.shift();
+    return super.push(item);
+  }
+}
+
+class Queue extends Items {
+  override pop(): number | undefined {
+    return this.items.shift();
+  }
+}
+
+const args = { push: [fc.nat(9)] };
+
+describe("laws with state", () => {
+  test("hold after every sequence of calls, or are broken by the shortest", async () => {
+    const atMost = contract<Stack>("Stack", {
+      arguments: args,
+      laws: { "holds at most four": always((stack) => stack.size <= 4) },
+    });
+    expect(await findingsOf(atMost, () => new Bounded())).toEqual([]);
+    const [finding] = await findingsOf(atMost, () => new Items());
+    expect(finding).toMatchObject({
+      name: "law",
+      place: "holds at most four",
+      found: "broken after 5 calls: it gave false",
+    });
+    expect(finding?.code?.split("\n")).toHaveLength(5);
+  });
+
+  test("compare with a model, which may have some of the members only", async () => {
+    const model = () => {
+      const items: number[] = [];
+      return { push: (item: number) => items.push(item), pop: () => items.pop() };
+    };
+    const stack = contract<Stack>("Stack", {
+      arguments: args,
+      laws: { "is last in, first out": behavesLike<Stack>(model) },
+    });
+    expect(await findingsOf(stack, () => new Items())).toEqual([]);
+    const [finding] = await findingsOf(stack, () => new Queue());
+    expect(finding).toMatchObject({
+      name: "law",
+      place: "is last in, first out",
+      expected: expect.stringContaining("as from the model"),
+    });
+  });
+});
+
+describe("a contract that extends others", () => {
+  const sized = contract<Pick<Stack, "size">>("Sized", {
+    surface: { size: "property" },
+    laws: { "is never below nothing": law(fc.constant(0), ({ size }) => size >= 0) },
+  });
+  const stack = contract<Stack>("Stack", {
+    surface: { push: "method", pop: "method", size: "property" },
+    arguments: args,
+    extends: [sized],
+  });
+
+  test("has their surface, laws and errors too", async () => {
+    const { implementations } = await checkContract(stack, { items: () => new Items() });
+    expect(implementations[0]?.checks.map(({ name }) => name)).toContain("is never below nothing");
+    const negative = Object.defineProperty(new Items(), "size", { value: -1 });
+    expect(await findingsOf(stack, () => negative)).toContainEqual(
+      expect.objectContaining({ name: "law", place: "is never below nothing" }),
+    );
+  });
+});
+
+describe("what is wrong whatever it is for is told, within the deadline, and the run goes on", () => {
+  interface Desk {
+    hangs(): void;
+    never(): Promise<void>;
+    throws(): void;
+    spoils(record: { berth?: number }): void;
+    changes(): void;
+    late(): Promise<string>;
+  }
+  const make = (): Desk => ({
+    hangs: () => {
+      for (;;);
+    },
+    never: () => new Promise(() => {}),
+    throws: () => {
+      throw "not an error";
+    },
+    spoils: (record) => {
+      delete record.berth;
+    },
+    changes(this: { extra?: boolean }) {
+      this.extra = true;
+    },
+    late: async () => {
+      await undefined;
+      return 4 as unknown as string;
+    },
+  });
+
+  test("each by its own finding", async () => {
+    const desk = contract<Desk>("Desk", {
+      arguments: { spoils: [fc.record({ berth: fc.nat(9) })] },
+      results: { late: (text) => typeof text === "string" },
+    });
+    const findings = await findingsOf(desk, make);
+    const told = new Map(findings.map(({ place, name }) => [place, name]));
+    expect(Object.fromEntries(told)).toEqual({
+      hangs: "unsettled",
+      never: "unsettled",
+      throws: "nonerror",
+      spoils: "mutated",
+      extra: "shape",
+      late: "result",
+    });
+  });
+
+  test("held against a surface with its signatures", async () => {
+    const signature = (result: object) => [{ parameters: [], result }];
+    const surface = {
+      name: "Gauge",
+      members: {
+        level: { kind: "method", signatures: signature({ promise: { type: "number" } }) },
+        name: { kind: "method", signatures: signature({ type: "string" }) },
+        station: { kind: "property", value: { type: "string" } },
+      },
+    };
+    const gauge = contract<{ level(): Promise<number>; name(): string; station: string }>("Gauge", {
+      surface,
+    });
+    const wrong = () => ({
+      level: (() => 4) as never,
+      name: (() => ({ name: "PE" })) as never,
+      station: 7 as never,
+    });
+    expect((await findingsOf(gauge, wrong)).map(({ name, place }) => `${name} ${place}`).sort()).toEqual([
+      "async level",
+      "result name",
+      "result station",
+    ]);
+    const right = { level: async () => 4, name: () => "PE", station: "PE-1" };
+    expect(await findingsOf(gauge, () => right)).toEqual([]);
+  });
+
+  test("a finding that is meant is waived with a reason, and told", async () => {
+    const spoils = contract<{ sort(list: number[]): number[] }>("Sorter", {
+      arguments: { sort: [fc.array(fc.nat(9))] },
+    });
+    const create = () => ({ sort: (list: number[]) => list.sort() });
+    expect((await findingsOf(spoils, { create })).map(({ name }) => name)).toEqual(["mutated"]);
+    const report = await checkContract(spoils, {
+      given: { create, waives: { mutated: "it sorts in place" } },
+    });
+    expect(report.conforms).toBe(true);
+    expect(conformanceText(report)).toContain("reason   it sorts in place");
+  });
+});
+
+describe("injected faults", () => {
+  test("are noticed, all but a few, by a contract of nothing but a name and a factory", async () => {
+    const create = () => new BerthLedger();
+    const report = await injectFaults(contract<Ledger>("Ledger", { reference: create }), create, {
+      runs: 40,
+      length: 12,
+    });
+    expect(new Set(report.faults.map(({ fault }) => fault)).size).toBeGreaterThan(30);
+    expect(report.noticed / report.faults.length).toBeGreaterThanOrEqual(0.9);
+  });
+
+  test("that a suite lets through are told, with an example that it then has", async () => {
+    const terms = {
+      arguments: args,
+      examples: { "pushes and pops": (stack: Stack) => stack.push(3) === 1 && stack.pop() === 3 },
+    };
+    const before = await injectFaults(contract<Stack>("Stack", terms), () => new Items(), {
+      runs: 40,
+      length: 8,
+    });
+    const missed = before.faults.filter(({ isNoticed }) => !isNoticed);
+    expect(missed.length).toBeGreaterThan(0);
+    expect(faultsText(before)).toContain(`missed: ${missed[0]?.member}, in which ${missed[0]?.fault}`);
+    const examples = Object.fromEntries(
+      missed.map(({ example }, index) => [
+        `example ${index}`,
+        new Function("expect", `return async (subject) => {${example}}`)(expect) as (stack: Stack) => unknown,
+      ]),
+    );
+    const after = await injectFaults(
+      contract<Stack>("Stack", { ...terms, examples: { ...terms.examples, ...examples } }),
+      () => new Items(),
+      { runs: 40, length: 8 },
+    );
+    expect(after.failing).toEqual([]);
+    expect(after.faults.filter(({ isNoticed }) => !isNoticed)).toEqual([]);
+  });
+});
+
+describe("coverage of the target", () => {
+  class Full extends Error {}
+  const overloads = [
+    { parameters: [{ name: "berth", schema: { type: "number" } }], result: {} },
+    { parameters: [{ name: "vessel", schema: { type: "string" } }], result: {} },
+  ];
+  const surface = {
+    name: "Desk",
+    members: {
+      find: { kind: "method", signatures: overloads },
+      close: { kind: "method" },
+      name: { kind: "property" },
+    },
+  };
+  interface Desk {
+    find(key: number | string): number;
+    close(): void;
+    name: string;
+  }
+  const desk = contract<Desk>("Desk", {
+    surface,
+    errors: [Full],
+    refusals: { "a vessel too many": { call: (each) => each.find(99), error: Full } },
+  });
+
+  test("tells the members, overloads, errors and refusals that a run never met", () => {
+    const covered = coverageOf(desk);
+    covered.of<Desk>({ find: () => 1, close: () => {}, name: "PE" }).find(3);
+    const text = coverageText(covered.report());
+    expect(text.split("\n").slice(0, -1)).toEqual([
+      "1 of 3 members exercised",
+      "  never used: close",
+      "  never used: name",
+      "  never called: find(vessel: a string): any value",
+      "  never failed with: Full",
+      "  never tried: the refusal of a vessel too many",
+    ]);
+  });
+
+  test("is complete where a run met them all", async () => {
+    const make = (): Desk => ({
+      find: (key) => {
+        if (key === 99) throw new Full("full");
+        return 1;
+      },
+      close: () => {},
+      name: "PE",
+    });
+    const { coverage } = await checkContract(desk, { desk: make });
+    expect(coverage.isComplete).toBe(true);
+  });
+});

@@ -1,0 +1,130 @@
+import fc from "fast-check";
+import { checkContract, contract, readRecording, recordingOf, standInFrom, standInOf } from "sleeve/conform";
+import { describe, expect, test } from "vitest";
+
+interface Gauge {
+  readonly station: string;
+  level(hour: number): number;
+  later(hour: number): Promise<{ at: Date; metres: number }>;
+  ask(hour: number, done: (error: Error | null, metres?: number) => void): void;
+  login(password: string): Promise<{ token: string; name: string }>;
+}
+
+const real = (): Gauge => ({
+  station: "PE-1",
+  level: (hour) => {
+    if (hour > 23) throw new RangeError("no such hour");
+    return hour / 2;
+  },
+  later: async (hour) => ({ at: new Date(Date.UTC(2026, 10, 24, hour)), metres: hour / 2 }),
+  ask: (hour, done) =>
+    queueMicrotask(() => (hour > 23 ? done(new RangeError("no such hour")) : done(null, hour / 2))),
+  login: async () => ({ token: "s3cret-token", name: "harbour master" }),
+});
+
+const asked = (gauge: Gauge, hour: number) =>
+  new Promise((resolve, reject) =>
+    gauge.ask(hour, (error, metres) => (error ? reject(error) : resolve(metres))),
+  );
+
+async function recorded(gauge = real()): Promise<string> {
+  const recording = recordingOf("the gauge");
+  const taped = recording.of(gauge);
+  taped.station;
+  taped.level(4);
+  expect(() => taped.level(30)).toThrow("no such hour");
+  await taped.later(4);
+  await asked(taped, 6);
+  await expect(asked(taped, 30)).rejects.toThrow("no such hour");
+  await taped.login("open sesame");
+  return recording.toText();
+}
+
+describe("a stand-in from a recording", () => {
+  test("answers as the real one did: values, promises, callbacks and errors", async () => {
+    const gauge = standInFrom<Gauge>(await recorded());
+    expect(gauge.station).toBe("PE-1");
+    expect(gauge.level(4)).toBe(2);
+    expect(() => gauge.level(30)).toThrow("no such hour");
+    expect(await gauge.later(4)).toEqual({ at: new Date("2026-11-24T04:00:00.000Z"), metres: 2 });
+    expect(await asked(gauge, 6)).toBe(3);
+    await expect(asked(gauge, 30)).rejects.toThrow("no such hour");
+    expect(await gauge.login("open sesame")).toEqual({ token: "[redacted]", name: "harbour master" });
+  });
+
+  test("says what it was not told", async () => {
+    const gauge = standInFrom<Gauge>(await recorded());
+    expect(() => gauge.level(5)).toThrow(expect.objectContaining({ code: "NOT_RECORDED" }));
+  });
+
+  test("brings back every kind of value that can be written down", () => {
+    fc.assert(
+      fc.property(
+        fc.anything({
+          withDate: true,
+          withMap: true,
+          withSet: true,
+          withBigInt: true,
+          withTypedArray: false,
+        }),
+        (value) => {
+          const recording = recordingOf("anything");
+          recording.of({ give: () => value }).give();
+          expect(standInFrom<{ give(): unknown }>(recording.toText()).give()).toEqual(value);
+        },
+      ),
+    );
+  });
+});
+
+test("a recording holds no secret, by name, by path, and by value", async () => {
+  const recording = recordingOf("the gauge", { paths: ["skipper.phone"], values: [/\b\d{4}-\d{4}\b/] });
+  const desk = recording.of({
+    login: async (credentials: { password: string }) => ({ token: credentials.password }),
+    skipper: () => ({ skipper: { name: "Ada Brook", phone: "0123" }, card: "card 1234-5678" }),
+  });
+  await desk.login({ password: "open sesame" });
+  desk.skipper();
+  const text = recording.toText();
+  for (const secret of ["open sesame", "0123", "1234-5678"]) expect(text).not.toContain(secret);
+  expect(text).toContain("Ada Brook");
+});
+
+describe("a stand-in under a contract", () => {
+  const gauge = contract<Gauge>("Gauge", {
+    examples: { "has two metres at four": ({ level }) => level(4) === 2 },
+  });
+
+  test("conforms while its subject answers as it was recorded", async () => {
+    const report = await checkContract(
+      gauge,
+      { recorded: standInOf({ recording: await recorded(), subject: real }) },
+      { deadline: 200 },
+    );
+    expect(report.implementations[0]?.checks.flatMap(({ findings }) => findings)).toEqual([]);
+    expect(report.implementations[0]?.checks.flatMap(({ notes }) => notes)).toEqual([]);
+  });
+
+  test("is found out when its subject has come to answer otherwise", async () => {
+    const changed = () => ({ ...real(), later: async (hour: number) => ({ at: new Date(0), metres: hour }) });
+    const report = await checkContract(
+      gauge,
+      { recorded: standInOf<Gauge>({ recording: await recorded(), subject: changed }) },
+      { deadline: 200 },
+    );
+    expect(report.implementations[0]?.checks.flatMap(({ findings }) => findings)).toEqual([
+      expect.objectContaining({ name: "untrue", place: "later" }),
+    ]);
+  });
+});
+
+test.each([
+  ["{", "no JSON"],
+  ["{}", "no `calls`"],
+  ['{"format":"sleeve-recording","version":2,"calls":[]}', "version 2"],
+  ['{"format":"sleeve-recording","version":1,"calls":[{"member":"level"}]}', "call 1 lacks"],
+])("what is no recording is refused: %s", (text, reason) => {
+  expect(() => readRecording(text)).toThrow(
+    expect.objectContaining({ code: "BAD_RECORDING", message: expect.stringContaining(reason) }),
+  );
+});
