@@ -8,6 +8,7 @@ import { parseArgs } from "node:util";
 
 const suites = {
   runtime: () => import("./runtime/suite.mjs"),
+  conform: () => import("./conform/suite.mjs"),
   analysis: () => import("./analysis/suite.mjs"),
 };
 

@@ -20,6 +20,22 @@ export function paired(measured, baseline, { pairs, warmups }) {
   return summary(ratios);
 }
 
+/** The same for contenders that take their time; each is waited for. */
+export async function pairedInTime(measured, baseline, { pairs, warmups }) {
+  for (let turn = 0; turn < warmups; turn++) {
+    await measured();
+    await baseline();
+  }
+  const ratios = [];
+  for (let pair = 0; pair < pairs; pair++) {
+    const isFirst = pair % 2 === 0;
+    const early = await timeInTime(isFirst ? measured : baseline);
+    const late = await timeInTime(isFirst ? baseline : measured);
+    ratios.push(isFirst ? early / late : late / early);
+  }
+  return summary(ratios);
+}
+
 /** @param {number[]} ratios */
 export function summary(ratios) {
   const sorted = [...ratios].sort((left, right) => left - right);
@@ -30,5 +46,11 @@ export function summary(ratios) {
 function timeOf(run) {
   const start = process.hrtime.bigint();
   run();
+  return Number(process.hrtime.bigint() - start);
+}
+
+async function timeInTime(run) {
+  const start = process.hrtime.bigint();
+  await run();
   return Number(process.hrtime.bigint() - start);
 }

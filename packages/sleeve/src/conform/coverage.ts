@@ -71,13 +71,11 @@ export class Coverage {
   }
 
   notePlayed(steps: readonly Step[], { seen }: Played): void {
-    for (const [index, { status, raw }] of seen.entries()) {
-      const { operation, args } = steps[index] as Step;
+    for (let at = 0; at < seen.length; at += 1) {
+      const { status, raw } = seen[at] as Played["seen"][number];
+      const { operation, args } = steps[at] as Step;
       const failed = status === "threw" || status === "rejected" ? { error: raw } : undefined;
-      const given =
-        operation.results.length > 1
-          ? args.map((each) => (each instanceof Earlier ? each.otherwise : each))
-          : [];
+      const given = operation.results.length > 1 ? args.map(withoutEarlier) : args;
       this.note(operation.label, given, failed);
     }
   }
@@ -154,6 +152,10 @@ export class Coverage {
  */
 export function coverageOf<Target extends object>(contract: Contract<Target>): Coverage {
   return new Coverage(contract);
+}
+
+function withoutEarlier(argument: unknown): unknown {
+  return argument instanceof Earlier ? argument.otherwise : argument;
 }
 
 function fits(args: readonly unknown[], { parameters }: SignatureDocument): boolean {

@@ -48,9 +48,9 @@ export interface PlayTerms {
 
 /** Makes the steps of a sequence on a target. */
 export async function play(target: object, steps: readonly Step[], terms: PlayTerms): Promise<Played> {
-  const run = new Run(target, steps, terms);
-  await run.toEnd();
-  return run;
+  const playing = new Playing(target, steps, terms);
+  await playing.toEnd();
+  return playing;
 }
 
 /** So often a member is called in a guarded way; to guard every call of one that waits would take too long. */
@@ -58,7 +58,17 @@ const GUARDED_CALLS = 50;
 /** So many values of an iterator are read. */
 const READ = 20;
 
-class Run implements Played {
+/** Whether a member has ended so often that its calls need no guard any more. */
+export function isTrusted(member: string, { guards }: PlayTerms): boolean {
+  return (guards.get(member) ?? 0) >= GUARDED_CALLS;
+}
+
+export function noteGuarded(member: string, { guards }: PlayTerms): void {
+  guards.set(member, (guards.get(member) ?? 0) + 1);
+}
+
+/** A sequence that is being played. */
+export class Playing implements Played {
   readonly seen: Seen[] = [];
   readonly callbacks: (readonly unknown[])[][] = [];
   readonly mutated: number[] = [];
@@ -76,6 +86,26 @@ class Run implements Played {
     this.#terms = terms;
   }
 
+  /**
+   * Makes steps, without a guard, until one has to be waited for, which is then given; `undefined` where the sequence is over,
+   * or only waits for what goes on beside it.
+   */
+  begin(): Promise<void> | undefined {
+    return this.#stretch(false);
+  }
+
+  /** Whether there is nothing to be waited for any more. */
+  get isOver(): boolean {
+    const isAtEnd = this.#hasHung || this.#at === this.#steps.length;
+    return isAtEnd && this.#open.length === 0 && this.callbacks.length === 0;
+  }
+
+  /** Notes that the step under way was stopped, as it did not end. */
+  stop(): void {
+    this.seen[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
+    this.#hasHung = true;
+  }
+
   async toEnd(): Promise<void> {
     while (this.#at < this.#steps.length && !this.#hasHung) {
       const waited = this.#nextStretch();
@@ -85,44 +115,38 @@ class Run implements Played {
     if (this.callbacks.length > 0) await macrotask();
   }
 
-  /**
-   * The first stretch of a sequence is always guarded. To guard each of the many that follow a wait would take too long, so
-   * these are guarded until each of their members has ended often enough.
-   */
+  /** Guarded until each of the members has ended often enough, as to guard all of them would take too long. */
   #nextStretch(): Promise<void> | undefined {
-    if (this.#at > 0 && this.#isTrusted(this.#at)) return this.#stretch(true);
+    if (this.#isTrusted(this.#at)) return this.#stretch(true);
     try {
       return guarded(() => this.#stretch(false), this.#terms.deadline);
     } catch (error) {
       if (!(error instanceof Hung)) throw error;
-      this.seen[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
-      this.#hasHung = true;
+      this.stop();
       return undefined;
     }
   }
 
   /** Makes steps until one has to be waited for or, without a guard, until one that needs it. */
   #stretch(isTrusting: boolean): Promise<void> | undefined {
-    const { guards } = this.#terms;
     while (this.#at < this.#steps.length && (!isTrusting || this.#isTrusted(this.#at))) {
       const index = this.#at++;
       const step = this.#steps[index] as Step;
       const waited = this.#step(index, step);
-      if (!isTrusting) guards.set(step.operation.label, (guards.get(step.operation.label) ?? 0) + 1);
+      if (!isTrusting) noteGuarded(step.operation.label, this.#terms);
       if (waited) return waited;
     }
     return undefined;
   }
 
   #isTrusted(at: number): boolean {
-    const label = this.#steps[at]?.operation.label ?? "";
-    return (this.#terms.guards.get(label) ?? 0) >= GUARDED_CALLS;
+    return isTrusted(this.#steps[at]?.operation.label ?? "", this.#terms);
   }
 
   #step(index: number, { operation: { use, key }, args, isAwaited }: Step): Promise<void> | undefined {
     const target = this.#target as (...args: unknown[]) => unknown;
     const given = args.some(isObject) ? args.map((each, place) => this.#argument(each, index, place)) : args;
-    const before = given === args ? undefined : copied(given);
+    const before = given !== args && given.some(isObject) ? copied(given) : undefined;
     let raw: unknown;
     try {
       if (use === "read") raw = Reflect.get(target, key as PropertyKey);
@@ -227,18 +251,24 @@ class Run implements Played {
       }
     }
     const value = argument instanceof Earlier ? argument.otherwise : argument;
+    if (!isObject(value)) return value;
     return copied(value, (each) => (each instanceof CallbackValue ? this.#callback() : each));
   }
 
   /** The step whose result stands in for an argument. */
   #earlier({ back, otherwise }: Earlier): number | undefined {
     const kind = kindFor(otherwise);
-    const fit = this.seen.flatMap(({ status, raw }, index) =>
-      (status === "returned" || status === "resolved") && raw !== this.#target && kindFor(raw) === kind
-        ? [index]
-        : [],
-    );
-    return fit.at(-1 - (back % Math.max(fit.length, 1)));
+    let first: number | undefined;
+    let left = back;
+    for (let at = this.seen.length - 1; at >= 0; at -= 1) {
+      const { status, raw } = this.seen[at] as Seen;
+      if ((status !== "returned" && status !== "resolved") || raw === this.#target || kindFor(raw) !== kind)
+        continue;
+      if (left === 0) return at;
+      left -= 1;
+      first ??= at;
+    }
+    return first;
   }
 
   #callback(): (...args: unknown[]) => unknown {
@@ -262,7 +292,8 @@ function isOfLanguage(value: object): boolean {
 }
 
 function kindFor(value: unknown): string {
-  return isObject(value) ? Object.prototype.toString.call(value) : value === null ? "null" : typeof value;
+  if (isObject(value)) return Object.prototype.toString.call(value);
+  return value === null ? "null" : typeof value;
 }
 
 function iteratedNow(iterable: Iterable<unknown>): Iterated {

@@ -50,15 +50,19 @@ export function awaited(step: Step): Step {
 
 function stepOf(operation: Operation): Arbitrary<Step> {
   if (operation.use === "read") return fc.constant({ operation, args: [], isAwaited: true });
-  const earlier = fc.option(fc.tuple(fc.nat(3), fc.nat(3)), { freq: 5, nil: undefined });
-  return fc.tuple(operation.args, earlier, fc.nat(2)).map(([args, swap, wait]) => ({
+  // One number tells the rest of a step, as each that is generated takes its time, and 0 tells the simplest.
+  return fc.tuple(operation.args, fc.nat(DETAILS - 1)).map(([args, detail]) => ({
     operation,
-    args: swap ? swapped(args, ...swap) : args,
-    isAwaited: wait < 2,
+    args: detail >= FROM_EARLIER && args.length > 0 ? swapped(args, detail) : args,
+    isAwaited: detail % 3 < 2,
   }));
 }
 
-function swapped(args: readonly unknown[], at: number, back: number): readonly unknown[] {
-  const place = args.length === 0 ? 0 : at % args.length;
-  return args.map((each, index) => (index === place ? new Earlier(back, each) : each));
+const DETAILS = 60;
+/** From here on an argument is the result of an earlier step. */
+const FROM_EARLIER = 48;
+
+function swapped(args: readonly unknown[], detail: number): readonly unknown[] {
+  const place = (detail >> 2) % args.length;
+  return args.map((each, index) => (index === place ? new Earlier(detail % 4, each) : each));
 }

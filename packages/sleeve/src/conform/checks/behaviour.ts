@@ -6,11 +6,13 @@ import type { Context } from "../context.ts";
 import type { ResultCheck } from "../contract.ts";
 import type { Finding } from "../finding.ts";
 import { type Implementation, lend } from "../implementation.ts";
-import { membersOf } from "../operations.ts";
+import type { Operation } from "../operations.ts";
 import { type Played, play, SELF, type Seen } from "../play.ts";
+import { playAll } from "../play-all.ts";
 import { isThenable, unfit } from "../schema.ts";
 import { type Step, sequencesOf } from "../steps.ts";
 import { errorText, seenText, shown } from "../text.ts";
+import { Shape } from "./shape.ts";
 import { escapedFinding, isAllowed } from "./terms.ts";
 
 /**
@@ -22,47 +24,121 @@ export async function behaviourFindings<Target extends object>(
   implementation: Implementation<Target>,
   context: Context<Target>,
 ): Promise<readonly Finding[]> {
-  const { runs, length, seed, deadline, guards, coverage, isConcurrent } = context;
-  let operations = await context.operations();
+  const shape = new Shape(context.contract.surface);
+  await lend(implementation, async (made) => shape.take(made));
   const findings: Finding[] = [];
   const told = new Set<string>();
-  while (operations.length > 0) {
-    let met: { readonly finding: Finding; readonly steps: readonly Step[] } | undefined;
-    const property = fc.asyncProperty(sequencesOf(operations, { length, isConcurrent }), (steps) =>
-      lend(implementation, async (made) => {
-        const before = shapeOf(made, context);
-        const played = await play(made, steps, { deadline, guards });
-        coverage.notePlayed(steps, played);
-        const finding =
-          (await playedFinding(steps, played, context)) ?? shapeFinding(before, shapeOf(made, context), told);
-        if (finding) met = { finding, steps };
-        return finding === undefined;
-      }),
-    );
-    // What is found is told by the one call that it is about, so that nothing has to be shortened.
-    const { failed } = await fc.check(property, { numRuns: runs, seed, endOnFailure: true });
-    if (!failed || !met) return findings;
+  for (let operations = await context.operations(); operations.length > 0; ) {
+    const met = await firstFinding(implementation, operations, context, shape);
+    if (!met) return findings;
     const { finding } = met;
-    findings.push(finding);
+    findings.push({ ...finding, ...(await codeFor(met, implementation, context, shape)) });
     told.add(finding.place);
+    shape.forget(finding.place);
     if (finding.name === "unsettled") context.endless.add(finding.place);
-    operations = operations.filter(({ label }) => label !== finding.place);
+    operations = operations.filter(({ label }) => !told.has(label));
   }
   return findings;
 }
 
-async function playedFinding<Target extends object>(
+/** A finding, with the steps that led to it. */
+interface Met {
+  readonly finding: Finding;
+  readonly steps: readonly Step[];
+}
+
+async function firstFinding<Target extends object>(
+  implementation: Implementation<Target>,
+  operations: readonly Operation[],
+  context: Context<Target>,
+  shape: Shape,
+): Promise<Met | undefined> {
+  const { runs, seed, length, isConcurrent, coverage } = context;
+  const sequences = fc.sample(sequencesOf(operations, { length, isConcurrent }), { seed, numRuns: runs });
+  let met: Met | undefined;
+  await playAll(implementation, sequences, context, (made, steps, played) => {
+    coverage.notePlayed(steps, played);
+    const judged = (finding: Finding | undefined): boolean => {
+      if (finding) met = { finding, steps: steps.slice(0, played.seen.length) };
+      return finding === undefined;
+    };
+    const finding = playedFinding(steps, played, context);
+    if (!isThenable(finding)) return judged(finding ?? shape.findingIn(made));
+    return finding.then((found) => judged(found ?? shape.findingIn(made)));
+  });
+  return met;
+}
+
+/** So many shorter sequences are tried to show a finding by. */
+const SHORTENINGS = 30;
+
+/** The shortest sequence that shows a finding, as code: mostly the one call that it is about. */
+async function codeFor<Target extends object>(
+  { finding, steps }: Met,
+  implementation: Implementation<Target>,
+  context: Context<Target>,
+  shape: Shape,
+): Promise<{ readonly code?: string }> {
+  const terms =
+    finding.name === "unsettled" ? { ...context, deadline: Math.min(context.deadline, 100) } : context;
+  let left = SHORTENINGS;
+  const shows = async (candidate: readonly Step[]): Promise<Played | undefined> => {
+    left -= 1;
+    return lend(implementation, async (made) => {
+      const played = await play(made, candidate, terms);
+      const found = (await playedFinding(candidate, played, context)) ?? shape.findingIn(made);
+      return found?.name === finding.name && found.place === finding.place ? played : undefined;
+    });
+  };
+  const last = steps.findLast(({ operation }) => operation.label === finding.place);
+  let shortest = last && (await shows([last])) ? [last] : steps;
+  for (let at = shortest.length - 2; at >= 0 && left > 0; at -= 1) {
+    const shorter = shortest.filter((_, index) => index !== at);
+    if (await shows(shorter)) shortest = shorter;
+  }
+  const played = await shows(shortest);
+  return played ? { code: codeOf(shortest, played) } : {};
+}
+
+/** What is wrong with a sequence that was played; a promise of it where a check of the contract takes its time. */
+function playedFinding<Target extends object>(
   steps: readonly Step[],
   played: Played,
   context: Context<Target>,
+): Finding | undefined | Promise<Finding | undefined> {
+  const { results } = context.contract;
+  const hasResults = Object.keys(results).length > 0;
+  for (let at = 0; at < played.seen.length; at += 1) {
+    const [step, seen] = [steps[at] as Step, played.seen[at] as Seen];
+    const finding = seenFinding(step, seen, context) ?? toldFinding(step, seen);
+    if (finding) return finding;
+  }
+  const mutated = mutatedFinding(steps, played, context);
+  return mutated || !hasResults ? mutated : resultsFinding(steps, played, results);
+}
+
+async function resultsFinding(
+  steps: readonly Step[],
+  played: Played,
+  results: Readonly<Record<string, ResultCheck<never>>>,
 ): Promise<Finding | undefined> {
   for (const [at, seen] of played.seen.entries()) {
     const step = steps[at] as Step;
-    const finding = seenFinding(step, seen, context) ?? (await resultFinding(step, seen, context));
-    if (finding) return { ...finding, code: codeOf([step], { ...played, seen: [seen], reused: new Map() }) };
+    const { label } = step.operation;
+    const check = Object.hasOwn(results, label) ? results[label] : undefined;
+    const finding = check && (await resultFinding(step, seen, check));
+    if (finding) return finding;
   }
+  return undefined;
+}
+
+function mutatedFinding<Target extends object>(
+  steps: readonly Step[],
+  { mutated }: Played,
+  { contract }: Context<Target>,
+): Finding | undefined {
   // The reference says whether a call is meant to change its arguments.
-  const at = context.contract.reference ? undefined : played.mutated[0];
+  const at = contract.reference ? undefined : mutated[0];
   if (at === undefined) return undefined;
   return {
     name: "mutated",
@@ -70,7 +146,6 @@ async function playedFinding<Target extends object>(
     expected: "the arguments as they were before the call",
     found: "an argument that was changed by it",
     remedy: "Work on a copy, or waive `mutated` with the reason if the target says so.",
-    code: codeOf([steps[at] as Step], { ...played, seen: [], reused: new Map() }),
   };
 }
 
@@ -131,40 +206,36 @@ function isDomException(value: unknown): boolean {
   return Object.prototype.toString.call(value) === "[object DOMException]";
 }
 
-async function resultFinding<Target extends object>(
-  { operation: { label, results, isTyped } }: Step,
+/** Whether an answer is what the surface tells of it. */
+function toldFinding({ operation: { label, results, isTyped } }: Step, seen: Seen): Finding | undefined {
+  if (!isTyped || results.length === 0 || (seen.status !== "returned" && seen.status !== "resolved"))
+    return undefined;
+  const reasons = results.map((schema) => {
+    if ((schema.promise !== undefined) !== (seen.status === "resolved")) return "async";
+    return seen.value === SELF ? undefined : unfit(seen.raw, schema.promise ?? schema);
+  });
+  if (reasons.includes(undefined)) return undefined;
+  const remedy = `Mend what ${label} gives back.`;
+  const reason = reasons.find((each) => each !== "async");
+  if (reason !== undefined) {
+    const found = `${seenText(seen)}; ${reason}`;
+    return { name: "result", place: label, expected: "a result as the surface tells it", found, remedy };
+  }
+  const expected = results[0]?.promise ? "a promise" : "an answer at once";
+  return { name: "async", place: label, expected, found: seenText(seen), remedy };
+}
+
+/** Whether an answer is what the contract says of it. */
+async function resultFinding(
+  { operation: { label } }: Step,
   seen: Seen,
-  { contract }: Context<Target>,
+  check: ResultCheck<never>,
 ): Promise<Finding | undefined> {
   if (seen.status !== "returned" && seen.status !== "resolved") return undefined;
+  const found = await resultReason(check, seen.raw);
+  if (!found) return undefined;
   const remedy = `Mend what ${label} gives back.`;
-  if (isTyped && results.length > 0) {
-    const reasons = results.map((schema) => {
-      if ((schema.promise !== undefined) !== (seen.status === "resolved")) return "async";
-      return seen.value === SELF ? undefined : unfit(seen.raw, schema.promise ?? schema);
-    });
-    if (!reasons.includes(undefined)) {
-      const isLate = reasons.includes("async");
-      const expected = isLate
-        ? results[0]?.promise
-          ? "a promise"
-          : "an answer at once"
-        : "a result as the surface tells it";
-      const reason = reasons.find((each) => each !== "async");
-      const found = isLate ? seenText(seen) : `${seenText(seen)}; ${reason}`;
-      return { name: isLate ? "async" : "result", place: label, expected, found, remedy };
-    }
-  }
-  const check = contract.results[label];
-  const reason = check && (await resultReason(check, seen.raw));
-  if (!reason) return undefined;
-  return {
-    name: "result",
-    place: label,
-    expected: "a result as the contract tells it",
-    found: reason,
-    remedy,
-  };
+  return { name: "result", place: label, expected: "a result as the contract tells it", found, remedy };
 }
 
 async function resultReason(check: ResultCheck<never>, value: unknown): Promise<string | undefined> {
@@ -176,53 +247,4 @@ async function resultReason(check: ResultCheck<never>, value: unknown): Promise<
   const settled = isThenable(result) ? await result : result;
   const issues = "issues" in settled ? settled.issues : undefined;
   return issues && `${shown(value)}: ${issues.map(({ message }) => message).join("; ")}`;
-}
-
-/** The members of an object with their kinds, or all that it holds where it has no class. */
-function shapeOf<Target extends object>(
-  made: Target,
-  { contract: { surface } }: Context<Target>,
-): ReadonlyMap<PropertyKey, string> {
-  const told = surface
-    ? membersOf(surface, made).filter(({ key }) => key in made)
-    : membersOf(undefined, made);
-  const hasClass = Object.getPrototypeOf(made) !== Object.prototype;
-  const kept = hasClass && !surface ? told.filter(({ kind }) => kind === "method") : told;
-  const keys = hasClass
-    ? kept.map(({ key }) => key)
-    : [...kept.map(({ key }) => key), ...Reflect.ownKeys(made)];
-  return new Map(
-    keys.map((key) => [
-      key,
-      typeof safely(() => Reflect.get(made, key)) === "function" ? "method" : "property",
-    ]),
-  );
-}
-
-function safely(read: () => unknown): unknown {
-  try {
-    return read();
-  } catch {
-    return undefined;
-  }
-}
-
-function shapeFinding(
-  before: ReadonlyMap<PropertyKey, string>,
-  after: ReadonlyMap<PropertyKey, string>,
-  told: ReadonlySet<string>,
-): Finding | undefined {
-  const keys = new Set([...before.keys(), ...after.keys()]);
-  for (const key of keys) {
-    const [was, is] = [before.get(key), after.get(key)];
-    if (was === is || told.has(String(key))) continue;
-    return {
-      name: "shape",
-      place: String(key),
-      expected: was ? `a ${was}, as before the calls` : "no such member, as before the calls",
-      found: is ? `a ${is}` : "none",
-      remedy: "Let an object have the same members all its life; whoever took one off keeps the old one.",
-    };
-  }
-  return undefined;
 }

@@ -109,7 +109,7 @@ async function outsideFindings(
       spy.script = outside.noting;
       const passed: unknown[] = [];
       const given = args.map((each) => (typeof each === "function" ? taking(passed) : each));
-      const outcome = await callOf(wrapper, operation, given, context.deadline).outcome;
+      const outcome = await callOf(wrapper, operation, given, context).outcome;
       const finding =
         leakFinding(operation.label, outside, [outcome.raw, ...passed]) ??
         escapeFinding(operation.label, outside, outcome, context);
@@ -186,7 +186,7 @@ async function failureFindings(
         const outside = new Outside(spy.subject);
         outside.errors.add(error);
         spy.script = failing(error);
-        const outcome = await callOf(wrapper, operation, args, context.deadline).outcome;
+        const outcome = await callOf(wrapper, operation, args, context).outcome;
         if (spy.reached.length === 0) return;
         const escaped = escapeFinding(place, outside, outcome, context);
         const swallowed = escaped ? undefined : swallowedFinding(place, outcome, hint);

@@ -3,7 +3,7 @@ import { type Context, contextOf } from "../context.ts";
 import { endOf } from "../end.ts";
 import type { Finding } from "../finding.ts";
 import { type Given, implementationOf, lend, untyped, type Waived, type Wrapper } from "../implementation.ts";
-import { macrotask, type Seen } from "../play.ts";
+import { macrotask, type PlayTerms, type Seen } from "../play.ts";
 import { type Spied, spyOn } from "../spy.ts";
 import { callOf, reachedBy, type Trial, trialsOf } from "./trial.ts";
 
@@ -101,7 +101,7 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
         const found = await this.#spied(async (bridging, spies) => {
           await bridging.use(name);
           for (const each of Object.values(spies)) each.reached.length = 0;
-          await callOf(bridging.port, trial.operation, trial.args, context.deadline).outcome;
+          await callOf(bridging.port, trial.operation, trial.args, context).outcome;
           return Object.entries(spies)
             .filter(([, { reached }]) => reached.length > 0)
             .map(([each]) => each);
@@ -125,14 +125,14 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     const findings: Finding[] = [];
     for (const trial of this.#distinct(await this.#trials(context, first))) {
       if (trial.hint.status === "threw" || trial.hint.status === "unsettled") continue;
-      const finding = await this.#swapped(trial, [second, first], context.deadline);
+      const finding = await this.#swapped(trial, [second, first], context);
       if (finding) findings.push(finding);
     }
     return findings;
   }
 
   /** Makes calls and changes without waiting for either, and looks whether each call reached one implementation and ended there. */
-  #swapped(trial: Trial, names: readonly string[], deadline: number): Promise<Finding | undefined> {
+  #swapped(trial: Trial, names: readonly string[], terms: PlayTerms): Promise<Finding | undefined> {
     const { operation, args, hint } = trial;
     return this.#spied(async (bridging, spies) => {
       const answers: { readonly answer: number }[] = [];
@@ -149,7 +149,7 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
       const called = [];
       const changes: unknown[] = [];
       for (let turn = 0; turn < 6; turn += 1) {
-        called.push(callOf(bridging.port, operation, args, deadline));
+        called.push(callOf(bridging.port, operation, args, terms));
         changes.push(bridging.use(names[turn % names.length] ?? ""));
         if (turn === 3) await macrotask();
       }
@@ -158,7 +158,7 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
       await macrotask();
       for (const each of settles) each();
       const outcomes = await Promise.all(called.map(({ outcome }) => outcome));
-      await endOf(Promise.allSettled(changes), deadline);
+      await endOf(Promise.allSettled(changes), terms.deadline);
       const reached = Object.values(spies).reduce(
         (total, spy) => total + reachedBy(spy, operation).length,
         0,

@@ -5,6 +5,7 @@ import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import { untyped, type Wrapper } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
+import type { PlayTerms } from "../play.ts";
 import { searchDifference } from "../search.ts";
 import { seenText, shown } from "../text.ts";
 import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
@@ -43,7 +44,7 @@ type Examine = (
   wrapping: Wrapping,
   operation: Operation,
   trials: readonly Trial[],
-  deadline: number,
+  terms: PlayTerms,
 ) => Promise<Finding | undefined>;
 
 async function eachOperation(
@@ -57,7 +58,7 @@ async function eachOperation(
   const findings: Finding[] = [];
   for (const operation of new Set(trials.map((each) => each.operation))) {
     const own = trials.filter((each) => each.operation === operation);
-    const finding = await examine(wrapping, operation, own, context.deadline);
+    const finding = await examine(wrapping, operation, own, context);
     if (finding) findings.push(finding);
   }
   return findings;
@@ -68,7 +69,7 @@ function confusionFinding(
   wrapping: Wrapping,
   operation: Operation,
   trials: readonly Trial[],
-  deadline: number,
+  terms: PlayTerms,
 ): Promise<Finding | undefined> {
   if (trials.every(({ hint }) => hint.raw === undefined)) return Promise.resolve(undefined);
   const lists = trials.flatMap(({ args }) => [args, ...nearTo(args, operation.isTyped)]);
@@ -82,7 +83,7 @@ function confusionFinding(
       return isLater ? Promise.resolve(answer) : answer;
     };
     for (const args of lists) {
-      const { raw, status } = await callOf(wrapper, operation, args, deadline).outcome;
+      const { raw, status } = await callOf(wrapper, operation, args, terms).outcome;
       const asked = answers.get(raw);
       if (status === "threw" || status === "rejected" || !asked || equalValues([...asked], [...args]))
         continue;
@@ -115,7 +116,7 @@ function keptFailureFinding(
   wrapping: Wrapping,
   operation: Operation,
   [trial]: readonly Trial[],
-  deadline: number,
+  terms: PlayTerms,
 ): Promise<Finding | undefined> {
   if (!trial) return Promise.resolve(undefined);
   const { args, hint } = trial;
@@ -129,10 +130,10 @@ function keptFailureFinding(
       if (isFailing) return Promise.reject(error);
       return isLater ? Promise.resolve(hint.raw) : hint.raw;
     };
-    await callOf(wrapper, operation, args, deadline).outcome;
+    await callOf(wrapper, operation, args, terms).outcome;
     const before = reachedBy(spy, operation).length;
     isFailing = false;
-    const again = await callOf(wrapper, operation, args, deadline).outcome;
+    const again = await callOf(wrapper, operation, args, terms).outcome;
     if (before === 0 || reachedBy(spy, operation).length > before) return undefined;
     return {
       name: "stale",

@@ -299,7 +299,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
       const facade = await this.#options.wrap(own as Subsystems);
       const called = watchCalls(facade, whereabouts);
       calls.length = 0;
-      const outcome = await callOf(facade, operation, args, this.#context.deadline).outcome;
+      const outcome = await callOf(facade, operation, args, this.#context).outcome;
       await macrotask();
       await this.#options.release?.(facade);
       return { outcome, calls: [...calls], failing: failingAt, begun, called };

@@ -1,7 +1,7 @@
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import { lend } from "../implementation.ts";
-import { macrotask } from "../play.ts";
+import { macrotask, type PlayTerms } from "../play.ts";
 import { spyOn } from "../spy.ts";
 import { callOf, reachedBy, type Trial, trialsOf, variantOf, type Wrapping, withSpied } from "./trial.ts";
 
@@ -17,7 +17,7 @@ export async function orderFindings(
     const other = second ?? (one && { ...one, args: one.args.with(0, variantOf(one.args[0])) });
     // The same call twice may well be made once, and says nothing of order.
     if (!one || !other || one.args[0] === other.args[0]) continue;
-    const finding = await overlapping(wrapping, one, other, context.deadline);
+    const finding = await overlapping(wrapping, one, other, context);
     if (finding) findings.push(finding);
   }
   return findings;
@@ -27,7 +27,7 @@ function overlapping(
   wrapping: Wrapping,
   one: Trial,
   other: Trial,
-  deadline: number,
+  terms: PlayTerms,
 ): Promise<Finding | undefined> {
   const { operation } = one;
   const finding = (expected: string, found: string): Finding => ({
@@ -41,8 +41,8 @@ function overlapping(
     const settles: (() => void)[] = [];
     spy.script = ({ key }, real) =>
       key === operation.key ? new Promise((resolve) => settles.push(() => resolve(one.hint.raw))) : real();
-    const first = callOf(wrapper, operation, one.args, deadline);
-    const second = callOf(wrapper, operation, other.args, deadline);
+    const first = callOf(wrapper, operation, one.args, terms);
+    const second = callOf(wrapper, operation, other.args, terms);
     await macrotask();
     const reached = reachedBy(spy, operation);
     if (reached.length === 0) return undefined;
@@ -88,7 +88,7 @@ export async function sharedFindings(
         if (hint.status !== "returned" && hint.status !== "resolved") continue;
         first.reached.length = 0;
         second.reached.length = 0;
-        await callOf(wrappers[0], operation, args, context.deadline).outcome;
+        await callOf(wrappers[0], operation, args, context).outcome;
         if (second.reached.length === 0) continue;
         findings.push({
           name: "shared",

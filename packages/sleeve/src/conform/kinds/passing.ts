@@ -1,7 +1,7 @@
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import type { Operation } from "../operations.ts";
-import { SELF, type Seen } from "../play.ts";
+import { type PlayTerms, SELF, type Seen } from "../play.ts";
 import { seenText, shown } from "../text.ts";
 import {
   isSameValue,
@@ -32,7 +32,7 @@ export async function passingFindings(wrapping: Wrapping, context: Context<objec
   const trials = await trialsOf(wrapping, context);
   for (const operation of new Set(trials.map((each) => each.operation))) {
     const own = trials.filter((each) => each.operation === operation);
-    const judged = await judgedTrials(wrapping, own, operation, context.deadline);
+    const judged = await judgedTrials(wrapping, own, operation, context);
     const [first] = judged.findings;
     // What is wrong with a member mostly shows in each of its trials.
     findings.push(...uniqueByName(judged.findings));
@@ -49,7 +49,7 @@ async function judgedTrials(
   wrapping: Wrapping,
   trials: readonly Trial[],
   operation: Operation,
-  deadline: number,
+  terms: PlayTerms,
 ): Promise<{ findings: readonly Finding[]; hasReached: boolean }> {
   const findings: Finding[] = [];
   const notReached: Finding[] = [];
@@ -57,7 +57,7 @@ async function judgedTrials(
   const known = trials.find(({ hint }) => hint.status === "returned" || hint.status === "resolved")?.hint;
   for (const trial of trials) {
     for (const script of scriptsFor(trial.hint, known)) {
-      const result = await tried(wrapping, trial, script, deadline);
+      const result = await tried(wrapping, trial, script, terms);
       const reached = reachedBy(result.spy, operation).length;
       if (result.outcome.status === "unsettled" && reached === 0)
         return { findings: [endlessFinding(operation)], hasReached };

@@ -1,6 +1,7 @@
 import { reflect } from "../../surface/reflect.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
+import type { PlayTerms } from "../play.ts";
 import type { Spied } from "../spy.ts";
 import { badContract } from "../values.ts";
 import { callOf, type Wrapping, withSpied } from "./trial.ts";
@@ -16,7 +17,7 @@ const NAMES = /^(close|dispose|shutdown|shutDown|disconnect|destroy|release|term
 /** Whether an adapter releases its adaptee exactly once where it owns it, and never where it does not. */
 export async function releaseFindings(
   wrapping: Wrapping,
-  { deadline }: Context<object>,
+  context: Context<object>,
   { owns, target, adaptee }: ReleaseTerms,
 ): Promise<readonly Finding[]> {
   const findings: Finding[] = [];
@@ -36,9 +37,9 @@ export async function releaseFindings(
   for (const way of ways) {
     const place = String(way);
     const [once, twice] = await withSpied(wrapping, async (wrapper, spy) => {
-      await released(wrapper, way, deadline);
+      await released(wrapper, way, context);
       const first = releases(spy, known);
-      await released(wrapper, way, deadline);
+      await released(wrapper, way, context);
       return [first, releases(spy, known)] as const;
     });
     const remedy = "Note that it is released, and release it but once.";
@@ -87,10 +88,10 @@ function releases({ reached }: Spied<object>, ways: readonly PropertyKey[]): num
   return reached.filter(({ key }) => key !== undefined && ways.includes(key)).length;
 }
 
-async function released(wrapper: object, way: PropertyKey, deadline: number): Promise<void> {
+async function released(wrapper: object, way: PropertyKey, terms: PlayTerms): Promise<void> {
   const operation = { use: "call", key: way as string, label: String(way) } as Parameters<typeof callOf>[1];
   // A second release may well be refused; what counts is what reaches the adaptee.
-  await callOf(wrapper, operation, [], deadline).outcome;
+  await callOf(wrapper, operation, [], terms).outcome;
 }
 
 function finding(place: string, expected: string, found: string, remedy: string): Finding {

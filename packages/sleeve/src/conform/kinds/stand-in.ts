@@ -12,6 +12,7 @@ import {
   type Wrapper,
 } from "../implementation.ts";
 import { membersOf, type Operation } from "../operations.ts";
+import type { PlayTerms } from "../play.ts";
 import { decoded } from "../recordings/encode.ts";
 import {
   type RecordedCall,
@@ -63,7 +64,7 @@ function standInChecks(
       shapeFindings(recording, context),
     ),
     ...(real
-      ? [check("answers as its subject does today", () => taleFindings(recording, real, context.deadline))]
+      ? [check("answers as its subject does today", () => taleFindings(recording, real, context))]
       : []),
   ];
 }
@@ -105,7 +106,7 @@ function shapeFindings(recording: string, { contract: { surface } }: Context<obj
 async function taleFindings(
   recording: string,
   subject: Implementation<object>,
-  deadline: number,
+  terms: PlayTerms,
 ): Promise<{ readonly findings: readonly Finding[]; readonly notes: readonly string[] }> {
   const { calls, redacted } = readRecording(recording);
   // What was blotted out cannot be asked for again.
@@ -124,14 +125,14 @@ async function taleFindings(
         taped,
         { use: "call", key: member, label: member } as Operation,
         args.map(decoded),
-        deadline,
+        terms,
       );
       await called.outcome;
     }
     const made = () => readRecording(again.toText()).calls;
     for (
       let turn = 0;
-      turn < deadline / PAUSE && callbackCount(made()) < callbackCount(repeatable);
+      turn < terms.deadline / PAUSE && callbackCount(made()) < callbackCount(repeatable);
       turn += 1
     )
       await new Promise<void>((resolve) => host.setTimeout?.(resolve, PAUSE));

@@ -6,7 +6,7 @@ import { guarded, Hung } from "../guarded.ts";
 import { type Implementation, lend } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
 import { arityOf } from "../operations.ts";
-import { macrotask, play, SELF, type Seen } from "../play.ts";
+import { isTrusted, macrotask, noteGuarded, type PlayTerms, play, SELF, type Seen } from "../play.ts";
 import { isObject, isThenable } from "../schema.ts";
 import { type Spied, spyOn } from "../spy.ts";
 import { CallbackValue } from "../values.ts";
@@ -52,8 +52,7 @@ export async function trialsOf({ subject }: Wrapping, context: Context<object>):
       const args = given.map((each) => (each instanceof CallbackValue ? (value: unknown) => value : each));
       const hint = await lend(subject, (made) =>
         play(made, [{ operation, args: given, isAwaited: true }], {
-          deadline: context.deadline,
-          guards: context.guards,
+          ...context,
         }),
       );
       trials.push({ operation, args, hint: hint.seen[0] as Seen });
@@ -106,7 +105,7 @@ export function tried(
   wrapping: Wrapping,
   { operation, args }: Trial,
   scripted: Scripted | ((subject: object) => Scripted),
-  deadline: number,
+  terms: PlayTerms,
 ): Promise<Tried> {
   return withSpied(wrapping, async (wrapper, spy) => {
     const does = typeof scripted === "function" ? scripted(spy.subject) : scripted;
@@ -128,7 +127,7 @@ export function tried(
       });
     };
     const before = copied(args);
-    const called = callOf(wrapper, operation, args, deadline);
+    const called = callOf(wrapper, operation, args, terms);
     const reachedAtOnce = reachedBy(spy, operation).length;
     await macrotask();
     const isEarly = does.isLater && called.isSettled();
@@ -152,9 +151,9 @@ export interface Called {
 
 export function callOf(
   target: object,
-  { key }: Operation,
+  { key, label }: Operation,
   args: readonly unknown[],
-  deadline: number,
+  terms: PlayTerms,
 ): Called {
   let isSettled = false;
   const seen = (status: Seen["status"], raw: unknown): Seen => {
@@ -163,10 +162,10 @@ export function callOf(
   };
   try {
     const callable = target as unknown as Record<PropertyKey, (...given: readonly unknown[]) => unknown>;
-    const raw = guarded(
-      () => (key === undefined ? (target as (typeof callable)[string])(...args) : callable[key]?.(...args)),
-      deadline,
-    );
+    const call = () =>
+      key === undefined ? (target as (typeof callable)[string])(...args) : callable[key]?.(...args);
+    const raw = isTrusted(label, terms) ? call() : guarded(call, terms.deadline);
+    noteGuarded(label, terms);
     if (key !== undefined && typeof callable[key] !== "function")
       throw new TypeError("there is none to call");
     if (!isThenable(raw)) return { outcome: Promise.resolve(seen("returned", raw)), isSettled: () => true };
@@ -175,7 +174,7 @@ export function callOf(
         (value) => seen("resolved", value),
         (error: unknown) => seen("rejected", error),
       ),
-      deadline,
+      terms.deadline,
     ).then((ended): Seen => ended ?? { status: "unsettled", raw: undefined, value: undefined });
     return { outcome, isSettled: () => isSettled };
   } catch (error) {
