@@ -230,7 +230,10 @@ export class Playing implements Played {
     value: unknown = raw,
   ): void {
     this.seen[index] = { status, raw, value: value === this.#target ? SELF : value };
-    if (before && !equalValues(before, given)) this.mutated.push(index);
+    if (
+      before?.some((each, place) => !equalValues(each, given[place]) && !this.reused.has(`${index}.${place}`))
+    )
+      this.mutated.push(index);
   }
 
   /** What is read from an iterator; anything else is itself. */

@@ -7,6 +7,7 @@ import {
   isSameValue,
   reachedBy,
   type Scripted,
+  THIS,
   type Trial,
   type Tried,
   trialsOf,
@@ -70,8 +71,7 @@ async function judgedTrials(
       }
       hasReached = true;
       isPassed = true;
-      const does = typeof script === "function" ? script(result.spy.subject) : script;
-      findings.push(...judged(trial, does, result));
+      findings.push(...judged(trial, script, result));
     }
     if (findings.length > 0) break;
     if (isPassed) passed += 1;
@@ -79,22 +79,20 @@ async function judgedTrials(
   return { findings: hasReached ? findings : notReached.slice(0, 1), hasReached };
 }
 
-type Script = Scripted | ((subject: object) => Scripted);
-
 /** What the subject is made to do: answer something of its own, give itself back where it does, and fail. */
-function scriptsFor(hint: Seen, known: Seen | undefined, passed: number): readonly Script[] {
+function scriptsFor(hint: Seen, known: Seen | undefined, passed: number): readonly Scripted[] {
   const like = hint.status === "returned" || hint.status === "resolved" ? hint : known;
   const isLater = hint.status === "resolved" || hint.status === "rejected" || known?.status === "resolved";
   if (hint.status === "unsettled") return [];
-  const gives: Script[] =
+  const gives: Scripted[] =
     like === undefined
       ? []
       : like.value === SELF
-        ? [(subject) => ({ gives: subject, isLater: like.status === "resolved" })]
+        ? [{ gives: THIS, isLater: like.status === "resolved" }]
         : [{ gives: variantOf(like.raw), isLater: like.status === "resolved" }];
   const error = new Error("the subject failed");
   // How failures are passed on hardly hangs on the arguments.
-  const fails: Script[] = passed < 2 ? [{ fails: error, isLater }] : [];
+  const fails: Scripted[] = passed < 2 ? [{ fails: error, isLater }] : [];
   if (passed === 0) fails.push({ fails: Symbol("no error"), isLater });
   return [...gives, ...fails];
 }
@@ -202,7 +200,6 @@ function outcomeFindings(
           "Let the error through as it is; whoever needs to may tell it by its identity.",
         );
   }
-  const expectedSelf = does.gives === spy.subject;
   if (failed)
     return finding("error", "the subject's answer", seenText(outcome), "Give the answer of the subject.");
   if ((status === "resolved") !== does.isLater)
@@ -212,7 +209,7 @@ function outcomeFindings(
       seenText(outcome),
       "A wrapper waits where its subject does, and nowhere else.",
     );
-  if (expectedSelf) {
+  if (does.gives === THIS) {
     if (raw === wrapper) return [];
     const isLeak = raw === spy.subject;
     return finding(

@@ -38,6 +38,9 @@ export interface Tried {
   readonly outcome: Seen;
 }
 
+/** Stands for what a method calls `this`. */
+export const THIS = Symbol("this");
+
 /** What the subject is made to do in a trial. */
 export type Scripted =
   | { readonly gives: unknown; readonly isLater: boolean }
@@ -107,24 +110,23 @@ export async function withSpied<Result>(
 export function tried(
   wrapping: Wrapping,
   { operation, args }: Trial,
-  scripted: Scripted | ((subject: object) => Scripted),
+  does: Scripted,
   terms: PlayTerms,
 ): Promise<Tried> {
   return withSpied(wrapping, async (wrapper, spy) => {
-    const does = typeof scripted === "function" ? scripted(spy.subject) : scripted;
     let settle = () => {};
     let isSettled = false;
-    spy.script = ({ key }, real) => {
+    spy.script = ({ key, receiver }, real) => {
       if (key !== operation.key) return real();
       if (!does.isLater) {
         if ("fails" in does) throw does.fails;
-        return does.gives;
+        return does.gives === THIS ? receiver : does.gives;
       }
       return new Promise((resolve, reject) => {
         settle = () => {
           isSettled = true;
           if ("fails" in does) reject(does.fails);
-          else resolve(does.gives);
+          else resolve(does.gives === THIS ? receiver : does.gives);
         };
         if (isSettled) settle();
       });
