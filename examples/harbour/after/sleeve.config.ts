@@ -16,7 +16,11 @@ export default {
     ],
   },
   borders: {
-    "@port-ellery/gauge-feed": ["src/tides/gauge-tides.ts", "src/tides/latest-reading.ts"],
+    "@port-ellery/gauge-feed": [
+      "src/conformance/implementations.ts",
+      "src/tides/gauge-tides.ts",
+      "src/tides/latest-reading.ts",
+    ],
     "@port-ellery/tide-sums": ["src/tides/sums-tides.ts"],
     "@port-ellery/berth-ledger": ["src/berths/ledger-berths.ts"],
     "fast-xml-parser": ["src/berths/ledger-berths.ts"],

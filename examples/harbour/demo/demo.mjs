@@ -1,15 +1,15 @@
 /** npm run demo: the whole job on the harbour office, as the commands really print it. */
 import { spawnSync } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { BerthLedger } from "@port-ellery/berth-ledger";
 import quayPost from "@port-ellery/quay-post";
 import { tape } from "@port-ellery/vhf-desk";
 import { cached, decorate, explain, logging, override, Refusal, timing } from "sleeve";
-import { checkContract } from "sleeve/conform";
+import { comparisonText } from "sleeve/conform";
 import { openOffice } from "../after/dist/admit.js";
 import { openBerths } from "../after/dist/berths/ledger-berths.js";
-import { faulty, implementations } from "../after/dist/conformance/implementations.js";
-import { tideTableContract } from "../after/dist/conformance/tide-table.contract.js";
 import { guardedBerths, master, visitor } from "../after/dist/guarded-berths.js";
 import { openNotices, refined } from "../after/dist/notices/notices.js";
 import { mayEnter as mayEnterAfter } from "../after/dist/office.js";
@@ -19,6 +19,7 @@ import { quickTides } from "../after/dist/tides/quick-tides.js";
 import { loadSumsTides } from "../after/dist/tides/sums-tides.js";
 import { tugsOfToday } from "../after/dist/tugs/roster-tugs.js";
 import { mayEnter as mayEnterBefore } from "../before/dist/office.js";
+import { writeResults } from "./results.mjs";
 
 const harbour = join(import.meta.dirname, "..");
 const root = join(harbour, "../..");
@@ -114,11 +115,19 @@ const silent = openOffice(
 await tellVisit({ vessel: "Curlew", draught: 3.1, length: 30, tons: 900, at: now }, silent);
 
 chapter("9. One contract for every tide table");
-tellReport(await checkContract(tideTableContract, implementations));
+const results = await writeResults(mkdtempSync(join(tmpdir(), "port-ellery-")));
+tellReport(results.conformance);
 console.log("\n  and for wrappers that are wrong on purpose:\n");
-tellReport(await checkContract(tideTableContract, faulty));
+tellReport(results.wrong);
 
-chapter("10. The same in the browser");
+chapter("10. What would that contract notice? Faults put into the stand-in, one at a time");
+sleeve("report", "faults.json", { cwd: results.folder, expected: 1 });
+
+chapter("11. The tugs of today, and a roster that forgets whom it recalled");
+console.log(comparisonText(results.tugs));
+rmSync(results.folder, { recursive: true });
+
+chapter("12. The same in the browser");
 console.log("  The page draws today's tide, with the layers switched on and off, and lets vessels in:\n");
 console.log("    npm run page\n\n  which serves it at http://localhost:4173.\n");
 for (const each of gauges) each.close();
@@ -177,11 +186,11 @@ function chapter(title) {
 }
 
 /** Runs the command itself, on the folder as the user would name it, and shows what it prints. */
-function sleeve(command, folder) {
+function sleeve(command, folder, { cwd = root, expected = 0 } = {}) {
   console.log(`$ npx sleeve ${command} ${folder}\n`);
   const cli = join(root, "packages/sleeve-cli/dist/cli.js");
-  const { status } = spawnSync(process.execPath, [cli, command, folder], { cwd: root, stdio: "inherit" });
-  if (status !== 0) throw new Error(`sleeve ${command} ended with ${status}`);
+  const { status } = spawnSync(process.execPath, [cli, command, folder], { cwd, stdio: "inherit" });
+  if (status !== expected) throw new Error(`sleeve ${command} ended with ${status}`);
 }
 
 function tellAnswer(source, { mayEnterNow, height, windows, highWater }) {

@@ -1,16 +1,17 @@
 import { BerthLedger } from "@port-ellery/berth-ledger";
 import fc from "fast-check";
 import { NeverSatisfied, OperationFailed, override, Refusal, type Sample, type Waited } from "sleeve";
-import { contract } from "sleeve/conform";
+import { bridgeOf, contract, facadeOf } from "sleeve/conform";
 import { conforms } from "sleeve/vitest";
 import { describe, expect, test, vi } from "vitest";
-import { openOffice, type Parts, type Visit } from "../src/admit.ts";
+import { type Office, openOffice, type Parts, type Visit } from "../src/admit.ts";
 import { NoBerth } from "../src/berths/berths.ts";
 import { openBerths } from "../src/berths/ledger-berths.ts";
+import { openFixedTides } from "../src/conformance/implementations.ts";
 import { guardedBerths, master, visitor } from "../src/guarded-berths.ts";
 import { openLights } from "../src/notices/lights-channel.ts";
 import { type NoticeChannel, NotTold } from "../src/notices/notice-channel.ts";
-import { openNotices, refined } from "../src/notices/notices.ts";
+import { type ChannelName, openNotices, refined } from "../src/notices/notices.ts";
 import { openPost } from "../src/notices/post-channel.ts";
 import { openVhf } from "../src/notices/vhf-channel.ts";
 import { connectGaugeTides } from "../src/tides/gauge-tides.ts";
@@ -146,6 +147,9 @@ describe("the berths", () => {
 
 const noticeContract = contract<NoticeChannel>("NoticeChannel", {
   surface: { tell: "method" },
+  arguments: {
+    tell: [fc.record({ vessel: fc.constantFrom("Tern", "Marigold"), berth: fc.integer({ min: 1, max: 5 }) })],
+  },
   examples: {
     "tells of a vessel and its berth": async (channel) =>
       (await channel.tell({ vessel: "Tern", berth: 2 })) === undefined,
@@ -157,9 +161,34 @@ conforms(noticeContract, {
   "the radio": openVhf,
   "the mast": openLights,
   "the quay": openPost,
-  "whichever is in use": () => openNotices("lights").port,
+  "whichever is in use": bridgeOf({
+    implementations: { vhf: openVhf, lights: openLights, post: openPost },
+    wrap: (channels: Record<ChannelName, NoticeChannel>) => openNotices("vhf", channels),
+  }),
   "the refined abstraction": () => refined(openNotices("post")),
 });
+
+const officeContract = contract<Office>("Office", {
+  surface: { admit: "method", berths: "method" },
+  arguments: { admit: [fc.constant(visit("Marigold")), fc.constant(undefined)] },
+});
+
+conforms(
+  officeContract,
+  {
+    "the office": facadeOf<Office, Parts>({
+      subsystems: () => ({ ...parts(), tides: openFixedTides() }),
+      wrap: (all) => openOffice(all),
+      operations: {
+        admit: {
+          steps: ["tides.heightAt", "berths.book", "tugs.send", "notices.tell"],
+          undo: { "berths.book": "berths.cancel", "tugs.send": "tugs.recall" },
+        },
+      },
+    }),
+  },
+  { runs: 10, length: 4 },
+);
 
 test("a shift of berths goes over the channel that is in use", async () => {
   const channel = openNotices("lights");

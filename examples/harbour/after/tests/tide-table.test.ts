@@ -4,7 +4,7 @@ import { describe, expect, test } from "vitest";
 import { faulty, implementations } from "../src/conformance/implementations.ts";
 import { tideTableContract } from "../src/conformance/tide-table.contract.ts";
 
-conforms(tideTableContract, implementations);
+conforms(tideTableContract, implementations, { runs: 30, length: 8 });
 
 describe("a wrapper that is wrong fails the contract", () => {
   const findingsOf = async (name: string): Promise<readonly Finding[]> => {

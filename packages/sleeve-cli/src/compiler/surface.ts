@@ -51,7 +51,8 @@ export function surfaceOf(checker: Checker, name: string, type: Type): SurfaceDo
 
 /** Private members, protected ones, and those with a symbol for a key. */
 function isHidden({ name, valueDeclaration }: CompilerSymbol): boolean {
-  if (name.startsWith("__@") || name.startsWith("#") || name.startsWith("\u00fe")) return true;
+  // So the compiler writes keys that are symbols, and private names.
+  if (/^(__[#@]|#)/.test(name)) return true;
   const declaration = valueDeclaration?.resolve();
   return /^\s*(?:\/\*[\s\S]*?\*\/\s*)?(?:private|protected)\b/.test(declaration?.getText() ?? "");
 }

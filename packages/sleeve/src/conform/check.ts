@@ -5,7 +5,6 @@ import { differenceFinding, equalityOf } from "./compare.ts";
 import { type CheckOptions, type Context, contextOf } from "./context.ts";
 import type { Contract } from "./contract.ts";
 import type { Coverage } from "./coverage.ts";
-import { endOf } from "./end.ts";
 import type { Finding } from "./finding.ts";
 import {
   type Given,
@@ -88,7 +87,9 @@ export function contractChecks<Target extends object>(context: Context<Target>):
       lend(implementation, (made) => surfaceFindings(made, context)),
     ),
     ...Object.entries(examples).map(([name, example]) =>
-      watched(context, name, (one) => lend(one, (made) => exampleFindings(name, example, made))),
+      watched(context, name, (one) =>
+        lend(one, (made) => exampleFindings(name, example, made, context.deadline)),
+      ),
     ),
     ...Object.entries(laws).map(([name, law]) =>
       watched(context, name, (one) => law.findings(name, one, context as unknown as Context<object>)),
@@ -97,7 +98,7 @@ export function contractChecks<Target extends object>(context: Context<Target>):
       watched(context, `refuses ${name}`, (one) =>
         lend(one, (made) => {
           coverage.noteRefusal(name);
-          return refusalFindings(name, refusal, made);
+          return refusalFindings(name, refusal, made, context.deadline);
         }),
       ),
     ),
@@ -114,31 +115,21 @@ export function contractChecks<Target extends object>(context: Context<Target>):
   ];
 }
 
-/** An example makes some calls, and each may take up to the deadline. */
-const MANY_CALLS = 20;
-
-function endlessFinding(place: string, longest: number): Finding {
-  const remedy = "Find which of its calls waits, or give the run a longer `deadline`.";
-  return { name: "unsettled", place, expected: `an end within ${longest} ms`, found: "none", remedy };
-}
-
 /** A check in which the use of the implementation is counted, and in which an error that escapes is what is told. */
 function watched<Target extends object>(
-  { contract: { errors }, implementation, coverage, deadline }: Context<Target>,
+  { contract: { errors }, implementation, coverage }: Context<Target>,
   name: string,
   run: (implementation: Implementation<Target>) => Promise<readonly Finding[]>,
 ): Check {
   return check(name, async () => {
     const escaped: Finding[] = [];
-    const longest = deadline * MANY_CALLS;
-    const running = run({
+    const found = await run({
       ...implementation,
       create: async () => {
         const counted = coverage.of(await implementation.create());
         return errors ? watchingErrors(counted, errors, escaped) : counted;
       },
     });
-    const found = (await endOf(running, longest)) ?? [endlessFinding(name, longest)];
     // An error that escaped is why the check failed, so it is told in place of the check's own finding.
     return escaped.length > 0 ? escaped : found;
   });

@@ -4,29 +4,34 @@ import { isObject } from "./schema.ts";
 import { Earlier, type Step } from "./steps.ts";
 import { codeOfValue } from "./text.ts";
 
-/** Steps as code for a test, the last of them with what is expected of it. The target is named `subject`. */
-export function codeOf(steps: readonly Step[], { seen, reused }: Played): string {
+/** Steps as code for a test, one of them, the last unless given, with what is expected of it. The target is named `subject`. */
+export function codeOf(
+  steps: readonly Step[],
+  { seen, reused }: Played,
+  shown: number = steps.length - 1,
+): string {
   const used = new Set(reused.values());
-  const last = steps.length - 1;
   const open: string[] = [];
   const lines = steps.map((step, index) => {
     const call = callText(step, index, reused);
     const outcome = seen[index];
-    if (index === last) return expectation(step, call, outcome);
+    const isLast = index === steps.length - 1;
+    if (index === shown && isLast) return expectation(step, call, outcome);
     const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
     const failed = outcome?.status === "threw" || outcome?.status === "rejected";
-    if (isLater && !step.isAwaited) {
+    if (!step.isAwaited && (isLater || index === shown)) {
       const name = `call${index + 1}`;
-      open.push(name);
+      if (index !== shown) open.push(name);
       return `const ${name} = ${call};`;
     }
     if (failed) return isLater ? `await ${call}.catch(() => {});` : `try { ${call}; } catch {}`;
     const made = isLater ? `await ${call}` : call;
     return used.has(index) ? `const result${index + 1} = ${made};` : `${made};`;
   });
-  return [...lines, ...(open.length > 0 ? [`await Promise.allSettled([${open.join(", ")}]);`] : [])].join(
-    "\n",
-  );
+  const step = steps[shown];
+  if (step && shown < steps.length - 1) lines.push(expectation(step, `call${shown + 1}`, seen[shown]));
+  if (open.length > 0) lines.push(`await Promise.allSettled([${open.join(", ")}]);`);
+  return lines.join("\n");
 }
 
 function callText(

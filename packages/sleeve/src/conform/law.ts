@@ -1,4 +1,5 @@
 import fc, { type Arbitrary, type RunDetails } from "fast-check";
+import { ended } from "./checks/terms.ts";
 import { codeOf } from "./code.ts";
 import { differenceFinding, equalityOf } from "./compare.ts";
 import type { Context } from "./context.ts";
@@ -29,9 +30,9 @@ export function law<Target, Value>(
   holds: (implementation: Target, value: Value) => unknown,
 ): Law<Target> {
   return {
-    findings: (name, implementation, { runs, seed }) =>
+    findings: (name, implementation, { runs, seed, deadline }) =>
       lend(implementation, async (made) => {
-        const property = fc.asyncProperty(given, (value) => required(() => holds(made, value)));
+        const property = fc.asyncProperty(given, (value) => required(() => holds(made, value), deadline));
         const details = await fc.check(property, { numRuns: runs, seed });
         return details.failed ? [lawFinding(name, details)] : [];
       }),
@@ -56,7 +57,7 @@ export function always<Target extends object>(holds: (implementation: Target) =>
           for (const [at, step] of steps.entries()) {
             const played = await play(made, [step], { deadline, guards });
             seen.push(...played.seen);
-            const reason = await required(() => holds(made)).then(
+            const reason = await required(() => holds(made), deadline).then(
               () => undefined,
               (error: unknown) => ({ error }),
             );
@@ -110,8 +111,8 @@ export function behavesLike<Target extends object>(model: Factory<Partial<Target
   };
 }
 
-async function required(holds: () => unknown): Promise<void> {
-  if ((await holds()) === false) throw new Error("it gave false");
+async function required(holds: () => unknown, deadline: number): Promise<void> {
+  if ((await ended(holds, deadline)) === false) throw new Error("it gave false");
 }
 
 function lawFinding<Value>(name: string, details: RunDetails<[Value]>): Finding {

@@ -1,6 +1,7 @@
 import { host } from "../host.ts";
 import { copied, equalValues, isPlain } from "./alike.ts";
 import { guarded, Hung } from "./guarded.ts";
+import type { Operation } from "./operations.ts";
 import { isObject, isThenable } from "./schema.ts";
 import { Earlier, type Step } from "./steps.ts";
 import { CallbackValue } from "./values.ts";
@@ -143,9 +144,10 @@ export class Playing implements Played {
     return isTrusted(this.#steps[at]?.operation.label ?? "", this.#terms);
   }
 
-  #step(index: number, { operation: { use, key }, args, isAwaited }: Step): Promise<void> | undefined {
+  #step(index: number, { operation, args, isAwaited }: Step): Promise<void> | undefined {
+    const { use, key } = operation;
     const target = this.#target as (...args: unknown[]) => unknown;
-    const given = args.some(isObject) ? args.map((each, place) => this.#argument(each, index, place)) : args;
+    const given = args.some(isObject) ? this.#arguments(operation, args, index) : args;
     const before = given !== args && given.some(isObject) ? copied(given) : undefined;
     let raw: unknown;
     try {
@@ -245,15 +247,22 @@ export class Playing implements Played {
     return typeof iterateLater === "function" ? iteratedLater(value as AsyncIterable<unknown>) : value;
   }
 
-  #argument(argument: unknown, step: number, place: number): unknown {
-    if (argument instanceof Earlier) {
-      const from = this.#earlier(argument);
-      if (from !== undefined) {
-        this.reused.set(`${step}.${place}`, from);
-        return this.seen[from]?.raw;
-      }
+  /** The arguments of a step: copies, callbacks that take down their calls, and results of earlier steps. */
+  #arguments({ args, isTyped }: Operation, generated: readonly unknown[], step: number): readonly unknown[] {
+    const plain = generated.map((each) => this.#argument(each instanceof Earlier ? each.otherwise : each));
+    for (const [place, each] of generated.entries()) {
+      const from = each instanceof Earlier ? this.#earlier(each) : undefined;
+      if (from === undefined) continue;
+      const given = plain.with(place, this.seen[from]?.raw);
+      // Where somebody told what the arguments are, a result has to be one of those.
+      if (isTyped && !args.canShrinkWithoutContext(given)) continue;
+      this.reused.set(`${step}.${place}`, from);
+      return given;
     }
-    const value = argument instanceof Earlier ? argument.otherwise : argument;
+    return plain;
+  }
+
+  #argument(value: unknown): unknown {
     if (!isObject(value)) return value;
     return copied(value, (each) => (each instanceof CallbackValue ? this.#callback() : each));
   }

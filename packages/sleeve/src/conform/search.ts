@@ -115,12 +115,12 @@ class Pair {
     await this.#shorten((details.counterexample as [readonly Step[]])[0]);
     this.#deadline = this.#terms.deadline;
     const { difference, steps, expected } = this.#latest as Latest;
-    const member = steps.at(-1)?.operation.label ?? "";
+    const member = steps[difference.at]?.operation.label ?? "";
     return {
       ...difference,
       steps,
       member,
-      code: codeOf(steps, expected),
+      code: codeOf(steps, expected, difference.at),
       path: details.counterexamplePath ?? "",
     };
   }
@@ -141,7 +141,7 @@ class Pair {
     const found = await this.#played(this.#candidate, steps);
     const difference = differenceOf(steps, expected, found, this.#terms.equality);
     // A candidate may differ once and not again, so that what was seen is kept, and not looked for anew.
-    if (difference) this.#latest = { difference, steps: steps.slice(0, difference.at + 1), expected };
+    if (difference) this.#latest = { difference, steps: relevant(steps, difference), expected };
     return difference;
   }
 
@@ -155,13 +155,13 @@ class Pair {
   async #shorten(found: readonly Step[]): Promise<void> {
     let steps = found;
     const first = await this.#difference(steps);
-    if (first) steps = steps.slice(0, first.at + 1);
+    if (first) steps = relevant(steps, first);
     let tries = first?.name === "unsettled" ? ENDLESS_SHORTENINGS : SHORTENINGS;
     const shortened = async (candidate: readonly Step[]): Promise<boolean> => {
       if (candidate.length === 0 || tries-- <= 0) return false;
       const difference = await this.#difference(candidate);
       if (!difference) return false;
-      steps = candidate.slice(0, difference.at + 1);
+      steps = relevant(candidate, difference);
       return true;
     };
     for (let isShorter = true; isShorter; ) {
@@ -175,6 +175,11 @@ class Pair {
     if (steps.some(({ isAwaited }) => !isAwaited)) await shortened(steps.map(awaited));
     await shortened(steps.map(withoutEarlier));
   }
+}
+
+/** What comes after a call is of no matter to it, unless it was still under way. */
+function relevant(steps: readonly Step[], { at }: PlayedDifference): readonly Step[] {
+  return steps[at]?.isAwaited ? steps.slice(0, at + 1) : steps;
 }
 
 function withoutEarlier(step: Step): Step {

@@ -1,7 +1,8 @@
+import { GaugeFeed } from "@port-ellery/gauge-feed";
 import { decorate, layer, logging, timing } from "sleeve";
-import type { Implementations } from "sleeve/conform";
+import { adapterOf, decoratorOf, type Implementations } from "sleeve/conform";
 import { FixedTides } from "../tides/fixed-tides.ts";
-import { connectGaugeTides } from "../tides/gauge-tides.ts";
+import { gaugeTides } from "../tides/gauge-tides.ts";
 import { loadSumsTides } from "../tides/sums-tides.ts";
 import { metres, type Tide, type TideTable } from "../tides/tide-table.ts";
 
@@ -10,13 +11,17 @@ const release = (tides: TideTable) => tides.close();
 
 /** Everything in the office that calls itself a tide table. */
 export const implementations: Implementations<TideTable> = {
-  "the gauge": { create: () => connectGaugeTides("PE-1"), release },
-  "the harmonic sums": { create: () => loadSumsTides("PE-1"), release },
-  "the gauge, logged and timed": {
-    create: () => decorate(connectGaugeTides("PE-1"), logging({ to: quiet }), timing({ to: () => {} })),
+  "the gauge": adapterOf<TideTable, GaugeFeed>({
+    adaptee: () => new GaugeFeed("PE-1"),
+    wrap: (feed) => gaugeTides(feed),
     release,
-  },
-  "the stand-in": () => new FixedTides("Port Ellery", turnsOfTheDay()),
+  }),
+  "the harmonic sums": { create: () => loadSumsTides("PE-1"), release },
+  "the sums, logged and timed": decoratorOf<TideTable>({
+    subject: { create: () => loadSumsTides("PE-1"), release },
+    wrap: (tides) => decorate(tides, logging({ to: quiet }), timing({ to: () => {} })),
+  }),
+  "the stand-in": openFixedTides,
 };
 
 /** Wrong on purpose, each in one way that people are wrong, to see that the contract notices. */
@@ -42,6 +47,11 @@ const inFeet = layer<TideTable>(
   { call: (next) => async (call) => ((await next(call)) as number) / 0.3048 },
   { only: ["heightAt"] },
 );
+
+/** A table of one day, kept in memory. */
+export function openFixedTides(): TideTable {
+  return new FixedTides("Port Ellery", turnsOfTheDay());
+}
 
 function turnsOfTheDay(): Tide[] {
   const turns = [

@@ -3,12 +3,17 @@ import { contract, law, near } from "sleeve/conform";
 import { TidesUnavailable, type TideTable } from "../tides/tide-table.ts";
 
 const DAY = new Date("2026-11-24T00:00Z");
-const times = fc.date({ min: DAY, max: new Date("2026-11-24T23:59Z") });
+const times = fc.date({ min: DAY, max: new Date("2026-11-24T23:59Z"), noInvalidDate: true });
 const TO_TWO_CENTIMETRES = { within: 0.02, unit: "metres" } as const;
 
 /** What everything that calls itself a tide table of Port Ellery must do. */
 export const tideTableContract = contract<TideTable>("TideTable", {
   surface: { port: "property", heightAt: "method", tidesOn: "method", close: "method" },
+  arguments: { heightAt: [times], tidesOn: [times] },
+  results: {
+    heightAt: (height) => height > -2 && height < 12,
+    tidesOn: (tides) => tides.every(({ at }, index) => index === 0 || at > (tides[index - 1]?.at ?? at)),
+  },
   examples: {
     "is the table of Port Ellery": ({ port }) => port === "Port Ellery",
     "has 4.53 m at the morning's high water": async (tides) => {

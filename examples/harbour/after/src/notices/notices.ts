@@ -6,12 +6,15 @@ import { openVhf } from "./vhf-channel.ts";
 
 export type ChannelName = "vhf" | "lights" | "post";
 
+/** A channel, or what opens it when it is first used. */
+type Channels = Readonly<Record<ChannelName, NoticeChannel | (() => NoticeChannel)>>;
+
 /** The channels of the office behind one port. */
-export function openNotices(start: ChannelName): Bridge<NoticeChannel, ChannelName> {
-  return bridge<NoticeChannel, ChannelName>(
-    { vhf: openVhf, lights: openLights, post: openPost },
-    { start, surface: { tell: "method" } },
-  );
+export function openNotices(
+  start: ChannelName,
+  channels: Channels = { vhf: openVhf, lights: openLights, post: openPost },
+): Bridge<NoticeChannel, ChannelName> {
+  return bridge<NoticeChannel, ChannelName>(channels, { start, surface: { tell: "method" } });
 }
 
 /** What the office gives notice of, made of a channel's members, whichever is in use. */

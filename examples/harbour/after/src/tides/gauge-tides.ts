@@ -29,6 +29,7 @@ export const gaugeTides = adapter<TideTable, GaugeFeed>(
   },
   {
     name: "gaugeTides",
+    owns: true,
     errors: (error) =>
       error instanceof TidesUnavailable
         ? error

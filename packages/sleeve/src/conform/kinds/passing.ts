@@ -5,7 +5,6 @@ import { type PlayTerms, SELF, type Seen } from "../play.ts";
 import { seenText, shown } from "../text.ts";
 import {
   isSameValue,
-  reachedBy,
   type Scripted,
   THIS,
   type Trial,
@@ -61,7 +60,7 @@ async function judgedTrials(
     let isPassed = false;
     for (const script of scriptsFor(trial.hint, known, passed)) {
       const result = await tried(wrapping, trial, script, terms);
-      const reached = reachedBy(result.spy, operation).length;
+      const reached = result.reached.length;
       if (result.outcome.status === "unsettled" && reached === 0)
         return { findings: [endlessFinding(operation)], hasReached };
       if (reached === 0) {
@@ -115,9 +114,8 @@ function notReachedFinding({ label }: Operation, outcome: Seen): Finding | undef
 }
 
 function judged({ operation, args }: Trial, does: Scripted, result: Tried): readonly Finding[] {
-  const { spy, reachedAtOnce, isEarly } = result;
+  const { reached: calls, reachedAtOnce, isEarly } = result;
   const { label, key } = operation;
-  const calls = reachedBy(spy, operation);
   const [call] = calls;
   const finding = (name: Finding["name"], expected: string, found: string, remedy: string): Finding[] => [
     { name, place: label, expected, found, remedy },
@@ -165,17 +163,17 @@ function judged({ operation, args }: Trial, does: Scripted, result: Tried): read
 }
 
 /** The subject itself, or what passes its receiver on as a transparent proxy does. */
-function isReceiver(receiver: unknown, { spy, wrapper }: Tried): boolean {
+function isReceiver(receiver: unknown, { subject, wrapper }: Tried): boolean {
   return (
-    receiver === spy.subject ||
+    receiver === subject ||
     receiver === wrapper ||
-    Object.prototype.isPrototypeOf.call(spy.subject, receiver as object)
+    Object.prototype.isPrototypeOf.call(subject, receiver as object)
   );
 }
 
 function outcomeFindings(
   does: Scripted,
-  { spy, outcome, wrapper }: Tried,
+  { subject, outcome, wrapper }: Tried,
   finding: (name: Finding["name"], expected: string, found: string, remedy: string) => Finding[],
 ): readonly Finding[] {
   const { status, raw } = outcome;
@@ -211,7 +209,7 @@ function outcomeFindings(
     );
   if (does.gives === THIS) {
     if (raw === wrapper) return [];
-    const isLeak = raw === spy.subject;
+    const isLeak = raw === subject;
     return finding(
       isLeak ? "leak" : "fluent",
       "the wrapper itself, as the subject gives itself",

@@ -27,8 +27,10 @@ export interface Trial {
 
 /** What a trial came to: what reached the subject by when, and how the wrapper answered. */
 export interface Tried {
-  readonly spy: Spied<object>;
+  readonly subject: object;
   readonly wrapper: object;
+  /** The calls of the member that reached the subject. */
+  readonly reached: Spied<object>["reached"];
   /** How many calls of the member had reached the subject when the wrapper's call returned. */
   readonly reachedAtOnce: number;
   /** Whether the wrapper's promise was settled before the subject's was. */
@@ -139,7 +141,17 @@ export function tried(
     isSettled = true;
     settle();
     const outcome = await called.outcome;
-    return { spy, wrapper, reachedAtOnce, isEarly, isMutated: !equalValues(before, args), outcome };
+    // What the release calls is no part of it.
+    const reached = reachedBy(spy, operation);
+    return {
+      subject: spy.subject,
+      wrapper,
+      reached,
+      reachedAtOnce,
+      isEarly,
+      isMutated: !equalValues(before, args),
+      outcome,
+    };
   });
 }
 
