@@ -8,7 +8,7 @@ import type { Step } from "./steps.ts";
 type Take<Target> = (made: Target, steps: readonly Step[], played: Played) => boolean | Promise<boolean>;
 
 /** So many sequences at most are played behind one guard. */
-const MOST = 256;
+const MOST = 512;
 
 /**
  * Plays sequences, each on an implementation of its own. A guard against what does not end costs more than a whole sequence
@@ -33,7 +33,7 @@ export async function playAll<Target extends object>(
     }
     if (batch.abandoned) await implementation.release?.(batch.abandoned);
     at += batch.played.length;
-    size = batch.hasWaited || batch.abandoned ? 1 : Math.min(size * 2, MOST);
+    size = batch.hasWaited || batch.abandoned ? 1 : Math.min(size * 4, MOST);
   }
 }
 

@@ -65,7 +65,8 @@ export function isTrusted(member: string, { guards }: PlayTerms): boolean {
 }
 
 export function noteGuarded(member: string, { guards }: PlayTerms): void {
-  guards.set(member, (guards.get(member) ?? 0) + 1);
+  const calls = guards.get(member) ?? 0;
+  if (calls < GUARDED_CALLS) guards.set(member, calls + 1);
 }
 
 /** A sequence that is being played. */
@@ -147,8 +148,8 @@ export class Playing implements Played {
   #step(index: number, { operation, args, isAwaited }: Step): Promise<void> | undefined {
     const { use, key } = operation;
     const target = this.#target as (...args: unknown[]) => unknown;
-    const given = args.some(isObject) ? this.#arguments(operation, args, index) : args;
-    const before = given !== args && given.some(isObject) ? copied(given) : undefined;
+    const given = hasObject(args) ? this.#arguments(operation, args, index) : args;
+    const before = given !== args && hasObject(given) ? copied(given) : undefined;
     let raw: unknown;
     try {
       if (use === "read") raw = Reflect.get(target, key as PropertyKey);
@@ -291,6 +292,12 @@ export class Playing implements Played {
       return args[0];
     };
   }
+}
+
+/** A loop, as it is asked of every call. */
+function hasObject(values: readonly unknown[]): boolean {
+  for (let at = 0; at < values.length; at += 1) if (isObject(values[at])) return true;
+  return false;
 }
 
 function isCallable(target: object, key: PropertyKey): boolean {
