@@ -1,9 +1,11 @@
 /** Makes the pictures in docs/screenshots from what the commands print, and from the page, on the demo data. */
 import { spawnSync } from "node:child_process";
-import { mkdirSync } from "node:fs";
+import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "playwright-core";
 import { build, preview } from "vite";
+import { writeResults } from "../examples/harbour/demo/results.mjs";
 import { browserPath } from "./browser.mjs";
 
 const root = join(import.meta.dirname, "..");
@@ -12,7 +14,7 @@ const harbour = join(root, "examples/harbour");
 const sleeve = join(root, "packages/sleeve-cli/dist/cli.js");
 
 const COLOUR = new RegExp(`${String.fromCharCode(27)}\\[(\\d+)m`, "g");
-const CLASSES = { 1: "b", 2: "d", 31: "r", 32: "g", 33: "y" };
+const CLASSES = { 1: "b", 2: "d", 31: "r", 32: "g", 33: "y", 36: "c" };
 
 mkdirSync(folder, { recursive: true });
 const browser = await chromium.launch({ executablePath: browserPath(), args: ["--no-sandbox"] });
@@ -26,6 +28,22 @@ await terminal(
   [sleeve, "check", "tests/fixtures/wrong-wrappers"],
   join(root, "packages/sleeve-cli"),
 );
+const wrong = join(root, "packages/sleeve-cli/tests/fixtures/wrong-wrappers");
+await printedPage("check-page.png", [sleeve, "check", "--page"], wrong);
+const { folder: results } = await writeResults(mkdtempSync(join(tmpdir(), "port-ellery-")));
+const report = [sleeve, "report"];
+await terminal("report.png", "npx sleeve report conformance.json", [...report, "conformance.json"], results);
+await terminal("report-wrong.png", "npx sleeve report wrong.json", [...report, "wrong.json"], results);
+await terminal("report-faults.png", "npx sleeve report faults.json", [...report, "faults.json"], results);
+await printedPage("report-page.png", [...report, "--page", "wrong.json", "faults.json"], results);
+await terminal(
+  "report-difference.png",
+  "npm run demo",
+  [join(harbour, "demo/demo.mjs")],
+  root,
+  (lines) => lines.findIndex((each) => each.includes("11. The tugs")) - 1,
+);
+rmSync(results, { recursive: true });
 const demo = [join(harbour, "demo/demo.mjs")];
 await terminal("demo.png", "npm run demo", demo, root, ({ length }) => length);
 await terminal(
@@ -56,12 +74,19 @@ async function terminal(name, command, args, cwd, from = () => 0) {
   await tab.screenshot({ path: join(folder, name) });
 }
 
+/** Pictures a page that a command prints. */
+async function printedPage(name, args, cwd) {
+  const { stdout } = spawnSync(process.execPath, args, { cwd, encoding: "utf8", maxBuffer: 1 << 26 });
+  await tab.setContent(stdout);
+  await tab.screenshot({ path: join(folder, name) });
+}
+
 function terminalPage(prompt, lines) {
   const body = [`<b>${escaped(prompt)}</b>`, "", ...lines.map(html)].join("\n");
   return `<style>
     body { margin: 0; padding: 18px 22px; background: #11201f; color: #e4ebe8; }
     pre { margin: 0; font: 13.5px/16.6px "DejaVu Sans Mono", monospace; white-space: pre; }
-    .b { font-weight: bold; } .d { color: #8fa3a0; } .r { color: #ff8a70; } .g { color: #7fd6a4; } .y { color: #ecc96b; }
+    .b { font-weight: bold; } .d { color: #8fa3a0; } .r { color: #ff8a70; } .g { color: #7fd6a4; } .y { color: #ecc96b; } .c { color: #86cfe6; }
   </style><pre>${body}</pre>`;
 }
 

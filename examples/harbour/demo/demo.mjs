@@ -124,7 +124,7 @@ chapter("10. What would that contract notice? Faults put into the stand-in, one 
 sleeve("report", "faults.json", { cwd: results.folder, expected: 1 });
 
 chapter("11. The tugs of today, and a roster that forgets whom it recalled");
-console.log(comparisonText(results.tugs));
+console.log(comparisonText(results.tugs).trimEnd());
 rmSync(results.folder, { recursive: true });
 
 chapter("12. The same in the browser");

@@ -99,8 +99,9 @@ function validConfig(name: string, config: unknown): Config {
     if (!Object.hasOwn(KEYS, key)) {
       const known = Object.keys(KEYS);
       const meant = nearestName(key, known);
-      const hint = meant ? `Did you mean ${meant}?` : `Use one of ${known.join(", ")}`;
-      refuse(`has "${key}", which is no setting. ${hint}`.replace(/\?$/, ""));
+      refuse(
+        `has "${key}", which is no setting. ${meant ? `Write ${meant}` : `Use one of ${known.join(", ")}`}`,
+      );
     }
     KEYS[key as keyof Config](value, refuse);
   }

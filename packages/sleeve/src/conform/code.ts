@@ -78,9 +78,19 @@ function thrown(error: unknown): string {
 
 function answered(call: string, value: unknown): string {
   if (value === SELF) return `expect(${call}).toBe(subject);`;
-  if (value instanceof Iterated) return `expect([...(${call})]).toEqual(${codeOfValue(value.values)});`;
+  if (value instanceof Iterated) return `expect([...(${call})]).toEqual(${listText(value.values)});`;
   if (!isObject(value)) return `expect(${call}).toBe(${codeOfValue(value)});`;
+  if (Array.isArray(value)) return `expect(${call}).toEqual(${listText(value)});`;
   if (value instanceof Date || (typeof value !== "function" && isPlain(value)))
     return `expect(${call}).toEqual(${codeOfValue(value)});`;
   return `expect(${call}).toBeTypeOf("${typeof value}");`;
+}
+
+const LONGEST = 80;
+
+/** A list, with a line for each item where it is long. */
+function listText(values: readonly unknown[]): string {
+  const text = codeOfValue(values);
+  if (text.length <= LONGEST) return text;
+  return `[\n${values.map((each) => `  ${codeOfValue(each)},\n`).join("")}]`;
 }

@@ -122,6 +122,6 @@ function lawFinding<Value>(name: string, details: RunDetails<[Value]>): Finding 
     place: name,
     expected: "the law to hold for all values",
     found: `broken by ${shown(counterexample?.[0])}: ${reasonOf(errorInstance)}`,
-    remedy: `Mend the wrapper. Seed ${seed} brings the value back, found after ${numShrinks} steps of shrinking.`,
+    remedy: `Mend the wrapper. Seed ${seed} brings the value back, shrunk ${numShrinks === 1 ? "once" : `${numShrinks} times`}.`,
   };
 }

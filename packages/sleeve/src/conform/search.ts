@@ -121,7 +121,8 @@ class Pair {
       steps,
       member,
       code: codeOf(steps, expected, difference.at),
-      path: details.counterexamplePath ?? "",
+      // The rest of it tells how the sequence was shortened, which is done again in the same way.
+      path: details.counterexamplePath?.split(":")[0] ?? "",
     };
   }
 

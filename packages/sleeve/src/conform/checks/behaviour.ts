@@ -25,10 +25,15 @@ export async function behaviourFindings<Target extends object>(
   context: Context<Target>,
 ): Promise<readonly Finding[]> {
   const shape = new Shape(context.contract.surface);
-  await lend(implementation, async (made) => shape.take(made));
   const findings: Finding[] = [];
   const told = new Set<string>();
-  for (let operations = await context.operations(); operations.length > 0; ) {
+  let operations = await context.operations();
+  await lend(implementation, async (made) => {
+    shape.take(made);
+    // That a member is missing is told by another check.
+    operations = operations.filter(({ key }) => key === undefined || key in made);
+  });
+  while (operations.length > 0) {
     const met = await firstFinding(implementation, operations, context, shape);
     if (!met) return findings;
     const { finding } = met;
