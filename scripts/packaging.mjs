@@ -32,11 +32,17 @@ function pack(folder) {
     typeof entry === "string" ? [entry] : Object.values(entry),
   );
   for (const path of [...wanted, "./LICENSE", "./README.md"]) {
-    if (!packed.has(path)) throw new Error(`${folder} is packed without ${path}.`);
+    if (![...packed].some((each) => matches(each, path))) throw new Error(`${folder} is packed without ${path}.`);
   }
   const unwanted = files.find(({ path }) => /(^|\/)tests\/|\.tsbuildinfo$/.test(path));
   if (unwanted) throw new Error(`${folder} packs tests or build state: ${unwanted.path}.`);
   return join(empty, filename);
+}
+
+/** Whether a path is the one that is named, or of the pattern, in which a star stands for a name. */
+function matches(path, wanted) {
+  const [before, after] = wanted.split("*");
+  return after === undefined ? path === wanted : path.startsWith(before) && path.endsWith(after);
 }
 
 function useLibrary() {
