@@ -242,6 +242,7 @@ const others = [
             tides.correct(metres);
           },
           nameOf: (mark: string) => tides.nameOf(mark),
+          level: (from: string, to: string) => tides.level(from, to),
         };
       },
     }),

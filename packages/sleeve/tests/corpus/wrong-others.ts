@@ -37,6 +37,7 @@ function entry<Target extends object>(
 // Caches ------------------------------------------------------------------------------------------
 
 interface Tides {
+  level(from: string, to: string): { readonly between: string };
   heightAt(hour: number, mark: string): Promise<number>;
   correct(metres: number): void;
   nameOf(mark: string): string;
@@ -56,6 +57,10 @@ export class SlowTides implements Tides {
   nameOf(mark: string): string {
     return `mark ${mark}`;
   }
+
+  level(from: string, to: string): { readonly between: string } {
+    return { between: `${from} and ${to}` };
+  }
 }
 
 export const tidesContract = contract<Tides>("Tides", {
@@ -63,6 +68,7 @@ export const tidesContract = contract<Tides>("Tides", {
     heightAt: [fc.integer({ min: 0, max: 3 }), fc.constantFrom("a", "b", "cd")],
     correct: [fc.integer({ min: -3, max: 3 })],
     nameOf: [fc.constantFrom("a", "b", "cd")],
+    level: [fc.string(), fc.string()],
   },
 });
 
@@ -74,6 +80,7 @@ const cacheWith =
     heightAt: (hour, mark) => tides.heightAt(hour, mark),
     correct: (metres) => tides.correct(metres),
     nameOf: (mark) => tides.nameOf(mark),
+    level: (from, to) => tides.level(from, to),
     ...changes(tides, new Map()),
   });
 
@@ -114,6 +121,11 @@ const caches = [
       tides.correct(metres);
     },
   })),
+  cache("joins its arguments with a comma", "stale", (tides, answers) => ({
+    heightAt: (hour, mark) => tides.heightAt(hour, mark),
+    level: (from: string, to: string) =>
+      memo(answers as Map<string, never>, [from, to].join(","), () => tides.level(from, to) as never),
+  })),
   cache("keeps a rejected promise", "stale", (tides, answers) => ({
     heightAt: (hour, mark) => memo(answers, `${hour} ${mark}`, () => tides.heightAt(hour, mark)),
     correct: (metres) => {
@@ -128,7 +140,7 @@ const caches = [
       tides.correct(metres);
     },
   })),
-  cache("has one store for all its subjects", "stale", (tides) => ({
+  cache("has one store for all its subjects", "shared", (tides) => ({
     heightAt: (hour, mark) => memo(everyone, `${hour} ${mark}`, () => tides.heightAt(hour, mark)),
     correct: (metres) => {
       tides.correct(metres);

@@ -72,7 +72,7 @@ function confusionFinding(
   terms: PlayTerms,
 ): Promise<Finding | undefined> {
   if (trials.every(({ hint }) => hint.raw === undefined)) return Promise.resolve(undefined);
-  const lists = trials.flatMap(({ args }) => [args, ...nearTo(args, operation.isTyped)]);
+  const lists = trials.flatMap(({ args }) => [args, ...nearTo(args, operation)]);
   const isLater = trials.some(({ hint }) => hint.status === "resolved");
   return withSpied(wrapping, async (wrapper, spy) => {
     const answers = new Map<unknown, readonly unknown[]>();
@@ -99,17 +99,31 @@ function confusionFinding(
   });
 }
 
-/** Arguments that are easily taken for others: one changed, its type changed, one left out. */
-function nearTo(args: readonly unknown[], isTyped: boolean): readonly (readonly unknown[])[] {
-  const changed = args.flatMap((each, place) => {
-    const variants = isTyped ? [] : [typeof each === "number" ? String(each) : undefined, null];
-    const own =
-      typeof each === "number" ? [each + 1, -each - 1] : typeof each === "string" ? [`${each}x`] : [];
-    return [...own, ...variants]
-      .filter((other) => other !== undefined)
-      .map((other) => args.with(place, other));
+/** Arguments that are easily taken for others: one changed, its type changed, one left out, texts that run together. */
+function nearTo(
+  args: readonly unknown[],
+  { args: told, isTyped }: Operation,
+): readonly (readonly unknown[])[] {
+  const lists = args.flatMap((each, place) => variantsOf(each).map((other) => args.with(place, other)));
+  const texts = args.flatMap((each, place) => {
+    if (typeof each !== "string" || typeof args[place + 1] !== "string") return [];
+    return SEPARATORS.flatMap((separator) => [
+      args.with(place, `a${separator}b`).with(place + 1, "c"),
+      args.with(place, "a").with(place + 1, `b${separator}c`),
+    ]);
   });
-  return isTyped ? changed : [...changed, args.slice(0, -1), [...args].reverse()];
+  const near = [...lists, ...texts, args.slice(0, -1), [...args].reverse()];
+  return isTyped ? near.filter((each) => told.canShrinkWithoutContext(each)) : near;
+}
+
+/** What keys are joined by. */
+const SEPARATORS = [",", "", ":", "|", "-", "_", " ", "/"];
+
+/** Values that come to the same text as another, or nearly so. */
+function variantsOf(value: unknown): readonly unknown[] {
+  const nothing = [null, Number.NaN, "null", "undefined"];
+  if (typeof value === "number") return [value + 1, -value - 1, String(value), ...nothing];
+  return typeof value === "string" ? [`${value}x`, ...nothing] : nothing;
 }
 
 function keptFailureFinding(

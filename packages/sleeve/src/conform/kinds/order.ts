@@ -84,18 +84,25 @@ export async function sharedFindings(
       const [first, second] = [spyOn(one), spyOn(other)];
       const wrappers = [await wrap(first.subject), await wrap(second.subject)] as const;
       const findings: Finding[] = [];
-      for (const { operation, args, hint } of trials) {
-        if (hint.status !== "returned" && hint.status !== "resolved") continue;
+      const good = trials.filter(({ hint }) => hint.status === "returned" || hint.status === "resolved");
+      for (const operation of new Set(good.map((each) => each.operation))) {
+        const args = good.find((each) => each.operation === operation)?.args ?? [];
         first.reached.length = 0;
         second.reached.length = 0;
         await callOf(wrappers[0], operation, args, context).outcome;
-        if (second.reached.length === 0) continue;
+        const isAstray = second.reached.length > 0;
+        const answered = await callOf(wrappers[1], operation, args, context).outcome;
+        const isAnswer = answered.status === "returned" || answered.status === "resolved";
+        // The first call of a wrapper has nothing but its subject to be answered from.
+        if (!isAstray && (first.reached.length === 0 || second.reached.length > 0 || !isAnswer)) continue;
         findings.push({
           name: "shared",
           place: operation.label,
           expected: "a call that reaches the subject that its wrapper was made for",
-          found: "a call that reached that of another wrapper",
-          remedy: "Keep the subject in the wrapper, not in the module.",
+          found: isAstray
+            ? "a call that reached that of another wrapper"
+            : "an answer kept by another wrapper",
+          remedy: "Keep the subject, and what it answered, in the wrapper and not in the module.",
         });
         break;
       }
