@@ -1,6 +1,7 @@
 import type { Check } from "./check.ts";
 import type { Context } from "./context.ts";
 import type { FindingName } from "./finding.ts";
+import { isPromise } from "./schema.ts";
 
 /** Makes something; a promise of it is waited for. */
 export type Factory<Made> = () => Made | Promise<Made>;
@@ -44,6 +45,14 @@ export function isWrapper<Target>(given: Implementation<Target>): given is Wrapp
   return typeof (given as Partial<Wrapper<Target>>).checks === "function";
 }
 
+/** Goes on with what was made, at once where it was made at once. */
+export function whenMade<Made, Next>(
+  made: Made | Promise<Made>,
+  next: (made: Made) => Next | Promise<Next>,
+): Next | Promise<Next> {
+  return isPromise(made) ? (made as Promise<Made>).then(next) : next(made as Made);
+}
+
 /** Makes an implementation, lends it out, and releases it whatever happens. */
 export async function lend<Target, Result>(
   { create, release }: Implementation<Target>,
@@ -51,7 +60,7 @@ export async function lend<Target, Result>(
 ): Promise<Result> {
   // What is made at once is used at once: most are, and a sequence of calls is made on each of thousands.
   const made = create();
-  const implementation = made instanceof Promise ? await made : made;
+  const implementation = isPromise(made) ? await made : (made as Target);
   try {
     return await use(implementation);
   } finally {

@@ -1,7 +1,7 @@
 import { guarded, Hung } from "./guarded.ts";
 import type { Implementation } from "./implementation.ts";
 import { isTrusted, type Played, Playing, type PlayTerms } from "./play.ts";
-import { isThenable } from "./schema.ts";
+import { isPromise } from "./schema.ts";
 import type { Step } from "./steps.ts";
 
 /** Takes a sequence that was played, on what; gives whether to go on. */
@@ -99,8 +99,8 @@ class Batch<Target extends object> {
   #playUntilWaiting(): void {
     for (const steps of this.#sequences) {
       const made = this.#implementation.create();
-      if (isThenable(made)) {
-        this.#waited = async () => this.#finishOne(await made, steps);
+      if (isPromise(made)) {
+        this.#waited = async () => this.#finishOne((await made) as Target, steps);
         return;
       }
       const playing = new Playing(made, steps, this.#terms);

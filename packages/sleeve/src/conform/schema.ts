@@ -122,6 +122,11 @@ export function isThenable(value: unknown): value is PromiseLike<unknown> {
   return isObject(value) && typeof (value as { then?: unknown }).then === "function";
 }
 
+/** A promise of the language, as a factory may give; an object that merely can be waited for may be what it makes. */
+export function isPromise(value: unknown): value is Promise<unknown> {
+  return value instanceof Promise || (isObject(value) && tagOf(value) === "Promise");
+}
+
 function hasSymbol(value: unknown, symbol: symbol): boolean {
   return value !== null && value !== undefined && typeof Reflect.get(Object(value), symbol) === "function";
 }

@@ -4,7 +4,14 @@ import { type Check, check } from "../check.ts";
 import { isAllowed } from "../checks/terms.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
-import { type Factory, type Implementation, untyped, type Waived, type Wrapper } from "../implementation.ts";
+import {
+  type Factory,
+  type Implementation,
+  untyped,
+  type Waived,
+  type Wrapper,
+  whenMade,
+} from "../implementation.ts";
 import type { Seen } from "../play.ts";
 import { errorText, seenText } from "../text.ts";
 import { failing, Outside } from "./outside.ts";
@@ -58,12 +65,13 @@ export function adapterOf<Target extends object, Adaptee extends object>(
   return {
     kind: "adapter",
     ...(waives && { waives }),
-    create: async () => {
-      const made = await adaptee.create();
-      const wrapper = await wrap(made as Adaptee);
-      adaptees.set(wrapper, made);
-      return wrapper;
-    },
+    create: () =>
+      whenMade(adaptee.create(), (made) =>
+        whenMade(wrap(made as Adaptee), (wrapper) => {
+          adaptees.set(wrapper, made);
+          return wrapper;
+        }),
+      ),
     release: async (wrapper) => {
       await release?.(wrapper);
       const made = adaptees.get(wrapper);
@@ -71,7 +79,10 @@ export function adapterOf<Target extends object, Adaptee extends object>(
     },
     checks: (context) => adapterChecks(wrapping, context, options),
     altered: (change) =>
-      adapterOf<Target, Adaptee>({ ...options, wrap: async (made) => change(await wrap(made)) as Target }),
+      adapterOf<Target, Adaptee>({
+        ...options,
+        wrap: (made) => whenMade(wrap(made), (wrapper) => change(wrapper) as Target),
+      }),
   };
 }
 

@@ -9,6 +9,7 @@ import {
   untyped,
   type Waived,
   type Wrapper,
+  whenMade,
 } from "../implementation.ts";
 import { membersOf } from "../operations.ts";
 import { searchDifference } from "../search.ts";
@@ -80,12 +81,13 @@ export function subjectWrapper<Target extends object, Subject extends object>(
     kind,
     subject,
     ...(waives && { waives }),
-    create: async () => {
-      const made = await subject.create();
-      const wrapper = await wrap(made as Subject);
-      subjects.set(wrapper, made);
-      return wrapper;
-    },
+    create: () =>
+      whenMade(subject.create(), (made) =>
+        whenMade(wrap(made as Subject), (wrapper) => {
+          subjects.set(wrapper, made);
+          return wrapper;
+        }),
+      ),
     release: async (wrapper) => {
       await release?.(wrapper);
       const made = subjects.get(wrapper);
@@ -95,7 +97,7 @@ export function subjectWrapper<Target extends object, Subject extends object>(
     altered: (change) =>
       subjectWrapper<Target, Subject>(
         kind,
-        { ...options, wrap: async (made) => change(await wrap(made)) as Target },
+        { ...options, wrap: (made) => whenMade(wrap(made), (wrapper) => change(wrapper) as Target) },
         checks,
       ),
   };

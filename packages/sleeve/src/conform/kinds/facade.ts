@@ -11,6 +11,7 @@ import {
   untyped,
   type Waived,
   type Wrapper,
+  whenMade,
 } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
 import { macrotask, type Seen } from "../play.ts";
@@ -53,12 +54,13 @@ export function facadeOf<Target extends object, Subsystems extends object>(
   return {
     kind: "facade",
     ...(waives && { waives }),
-    create: async () => {
-      const own = await subsystems.create();
-      const facade = await wrap(own as Subsystems);
-      made.set(facade, own);
-      return facade;
-    },
+    create: () =>
+      whenMade(subsystems.create(), (own) =>
+        whenMade(wrap(own as Subsystems), (facade) => {
+          made.set(facade, own);
+          return facade;
+        }),
+      ),
     release: async (facade) => {
       await release?.(facade);
       const own = made.get(facade);
@@ -66,7 +68,10 @@ export function facadeOf<Target extends object, Subsystems extends object>(
     },
     checks: (context) => facadeChecks(options, context),
     altered: (change) =>
-      facadeOf<Target, Subsystems>({ ...options, wrap: async (own) => change(await wrap(own)) as Target }),
+      facadeOf<Target, Subsystems>({
+        ...options,
+        wrap: (own) => whenMade(wrap(own), (facade) => change(facade) as Target),
+      }),
   };
 }
 
