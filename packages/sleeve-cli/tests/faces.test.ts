@@ -162,6 +162,27 @@ describe("the config makes of a finding", () => {
   });
 });
 
+/** Waits for what a stream says, from where it was last heard; what two streams say comes in no order. */
+function listening(stream: NodeJS.ReadableStream) {
+  let said = "";
+  let look = () => {};
+  stream.on("data", (chunk: Buffer) => {
+    said += chunk.toString();
+    look();
+  });
+  return (pattern: RegExp) =>
+    new Promise<void>((resolve) => {
+      look = () => {
+        const found = pattern.exec(said);
+        if (!found) return;
+        said = said.slice(found.index + found[0].length);
+        look = () => {};
+        resolve();
+      };
+      look();
+    });
+}
+
 test("--watch checks again after each save, and tells what it can while a file is broken", async () => {
   const fine = "export interface T { a: number }\nexport class w { a = 1; }\n";
   const root = project({
@@ -175,36 +196,19 @@ test("--watch checks again after each save, and tells what it can while a file i
   onTestFinished(() => {
     child.kill("SIGKILL");
   });
-  let said = "";
-  const waiting = new Set<() => void>();
-  const hear = (chunk: Buffer) => {
-    said += chunk.toString();
-    for (const each of waiting) each();
-  };
-  child.stdout.on("data", hear);
-  child.stderr.on("data", hear);
-  const next = (pattern: RegExp) =>
-    new Promise<void>((resolve) => {
-      const look = () => {
-        const found = pattern.exec(said);
-        if (!found) return;
-        said = said.slice(found.index + found[0].length);
-        waiting.delete(look);
-        resolve();
-      };
-      waiting.add(look);
-      look();
-    });
-  await next(/all well[\s\S]*Watching/);
+  const [told, complained] = [listening(child.stdout), listening(child.stderr)];
+  await told(/all well[\s\S]*Watching/);
   writeFileSync(join(root, "src/a.ts"), fine.replace("a = 1", "a = 'x'"));
-  await next(/src\/a\.ts saved[\s\S]*result {2}a[\s\S]*1 finding\.[\s\S]*Watching/);
+  await told(/src\/a\.ts saved[\s\S]*result {2}a[\s\S]*1 finding\.[\s\S]*Watching/);
   writeFileSync(join(root, "src/b.ts"), "export const = 1;\n");
-  await next(/src\/b\.ts:1:14 does not parse[\s\S]*Watching/);
+  await complained(/src\/b\.ts:1:14 does not parse/);
+  await told(/src\/b\.ts saved[\s\S]*Watching/);
   rmSync(join(root, "src/b.ts"));
   writeFileSync(join(root, "src/a.ts"), fine);
-  await next(/saved[\s\S]*all well\.[\s\S]*Watching/);
+  await told(/saved[\s\S]*all well\.[\s\S]*Watching/);
   appendFileSync(join(root, "sleeve.config.ts"), "\nthrow new Error('half');\n");
-  await next(/cannot be loaded: half[\s\S]*all well\.[\s\S]*Watching/);
+  await complained(/cannot be loaded: half/);
+  await told(/all well\.[\s\S]*Watching/);
   const ended = new Promise((resolve) => child.once("exit", resolve));
   child.kill("SIGINT");
   expect(await ended).toBe(0);
