@@ -1,8 +1,10 @@
-import { checkContract, type Finding } from "sleeve/conform";
+import { GaugeFeed } from "@port-ellery/gauge-feed";
+import { checkContract, contract, type Finding, recordingOf, standInFrom, standInOf } from "sleeve/conform";
 import { conforms } from "sleeve/vitest";
 import { describe, expect, test } from "vitest";
 import { faulty, implementations } from "../src/conformance/implementations.ts";
 import { tideTableContract } from "../src/conformance/tide-table.contract.ts";
+import { gaugeTides } from "../src/tides/gauge-tides.ts";
 
 conforms(tideTableContract, implementations, { runs: 30, length: 8 });
 
@@ -36,5 +38,31 @@ describe("a wrapper that is wrong fails the contract", () => {
     expect(findings.find(({ name }) => name === "example")?.found).toMatch(
       /14\.86\d+ where 4\.53 ± 0\.02 metres was expected: that is 4\.53 metres in feet, so a conversion is missing/,
     );
+  });
+});
+
+describe("a recording of the gauge", async () => {
+  const noon = new Date("2026-11-24T12:00Z");
+  const recording = recordingOf("the gauge of PE-1");
+  const real = gaugeTides(recording.of(new GaugeFeed("PE-1")));
+  const { port } = real;
+  const height = await real.heightAt(noon);
+  const turns = await real.tidesOn(noon);
+  await real.heightAt(new Date("1890-01-01T00:00Z")).catch(() => {});
+  real.close();
+
+  test("stands in for it behind the adapter, callbacks and failures too", async () => {
+    const tides = gaugeTides(standInFrom<GaugeFeed>(recording.toText()));
+    expect(tides.port).toBe(port);
+    expect(await tides.heightAt(noon)).toBe(height);
+    expect(await tides.tidesOn(noon)).toEqual(turns);
+    await expect(tides.heightAt(new Date("1890-01-01T00:00Z"))).rejects.toThrow("The gauge cannot tell.");
+  });
+
+  conforms(contract<GaugeFeed>("GaugeFeed"), {
+    "the recording": standInOf<GaugeFeed>({
+      recording: recording.toText(),
+      subject: () => new GaugeFeed("PE-1"),
+    }),
   });
 });

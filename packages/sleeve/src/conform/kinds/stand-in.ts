@@ -118,24 +118,20 @@ async function taleFindings(
   const now = await lend(subject, async (real) => {
     const again = recordingOf("again", redactionOf(redacted));
     const taped = again.of(real);
-    for (const { use, member, args } of repeatable) {
+    const made = () => readRecording(again.toText()).calls;
+    for (const [index, { use, member, args, callbacks }] of repeatable.entries()) {
       const value = Reflect.get(taped, member) as unknown;
       if (use === "read" || typeof value !== "function") continue;
-      const called = callOf(
-        taped,
-        { use: "call", key: member, label: member } as Operation,
-        args.map(decoded),
-        terms,
-      );
-      await called.outcome;
+      const operation = { use: "call", key: member, label: member } as Operation;
+      await callOf(taped, operation, args.map(decoded), terms).outcome;
+      // The next call may be one that ends them.
+      for (
+        let waited = 0;
+        waited < terms.deadline && (made()[index]?.callbacks.length ?? 0) < callbacks.length;
+        waited += PAUSE
+      )
+        await new Promise<void>((resolve) => host.setTimeout?.(resolve, PAUSE));
     }
-    const made = () => readRecording(again.toText()).calls;
-    for (
-      let turn = 0;
-      turn < terms.deadline / PAUSE && callbackCount(made()) < callbackCount(repeatable);
-      turn += 1
-    )
-      await new Promise<void>((resolve) => host.setTimeout?.(resolve, PAUSE));
     return made();
   });
   const findings = repeatable.flatMap((call, index): Finding[] => {
@@ -156,10 +152,6 @@ async function taleFindings(
 
 /** So long it is waited between two looks at what callbacks were told, in milliseconds. */
 const PAUSE = 10;
-
-function callbackCount(calls: readonly RecordedCall[]): number {
-  return calls.reduce((count, { callbacks }) => count + callbacks.length, 0);
-}
 
 function told({ use, member, status, value, callbacks }: RecordedCall): string {
   return JSON.stringify([use, member, status, value, callbacks]);

@@ -4,8 +4,12 @@ import { isObject, tagOf } from "../schema.ts";
 /**
  * A value as JSON. What JSON has no word for is an object with the key `~`, which says what it is, and `is`, what it is made
  * from; an object that itself has the key `~` is written as one of these too.
+ *
+ * @param self whether an object is the subject itself, or its wrapper
  */
-export function encoded(value: unknown): unknown {
+export function encoded(value: unknown, self?: (value: object) => boolean): unknown {
+  if (isObject(value) && self?.(value)) return { "~": "self" };
+  const each = (one: unknown) => encoded(one, self);
   switch (typeof value) {
     case "undefined":
       return { "~": "undefined" };
@@ -20,7 +24,7 @@ export function encoded(value: unknown): unknown {
     case "function":
       return { "~": "function" };
     case "object":
-      return value === null ? null : encodedObject(value);
+      return value === null ? null : encodedObject(value, each);
     default:
       return value;
   }
@@ -30,33 +34,38 @@ function numberText(value: number): string {
   return Object.is(value, -0) ? "-0" : String(value);
 }
 
-function encodedObject(value: object): unknown {
-  if (Array.isArray(value)) return value.map(encoded);
+function encodedObject(value: object, encode: (value: unknown) => unknown): unknown {
+  if (Array.isArray(value)) return value.map(encode);
   if (value instanceof Date)
     return { "~": "Date", is: Number.isNaN(value.getTime()) ? null : value.toISOString() };
   if (value instanceof Map)
-    return { "~": "Map", is: [...value].map(([key, each]) => [encoded(key), encoded(each)]) };
-  if (value instanceof Set) return { "~": "Set", is: [...value].map(encoded) };
+    return { "~": "Map", is: [...value].map(([key, each]) => [encode(key), encode(each)]) };
+  if (value instanceof Set) return { "~": "Set", is: [...value].map(encode) };
   if (value instanceof RegExp) return { "~": "RegExp", is: [value.source, value.flags] };
   if (value instanceof Uint8Array) return { "~": "bytes", is: [...value] };
-  if (value instanceof Error) return encodedError(value);
-  const fields = Object.entries(value).map(([key, each]) => [key, encoded(each)] as const);
+  if (value instanceof Error) return encodedError(value, encode);
+  const fields = Object.entries(value).map(([key, each]) => [key, encode(each)] as const);
   if (isPlain(value) && !Object.hasOwn(value, "~")) return Object.fromEntries(fields);
   return { "~": isPlain(value) ? "Object" : tagOf(value), is: Object.fromEntries(fields) };
 }
 
-function encodedError(error: Error): unknown {
-  const fields = Object.entries(error).map(([key, each]) => [key, encoded(each)] as const);
+function encodedError(error: Error, encode: (value: unknown) => unknown): unknown {
+  const fields = Object.entries(error).map(([key, each]) => [key, encode(each)] as const);
   return { "~": "Error", is: { ...Object.fromEntries(fields), name: error.name, message: error.message } };
 }
 
-/** The value that was encoded. Of an object of a class only its fields come back, and of a function a stand-in that does nothing. */
+/** Stands for the subject itself, where it gave itself. */
+export const SUBJECT = Symbol("the subject itself");
+
+/** The value that was encoded; {@link SUBJECT} for the subject itself. Of an object of a class only its fields come back, and of a function a stand-in that does nothing. */
 export function decoded(value: unknown): unknown {
   if (!isObject(value)) return value;
   if (Array.isArray(value)) return value.map(decoded);
   if (!Object.hasOwn(value, "~")) return decodedFields(value);
   const { "~": kind, is } = value as { "~": unknown; is?: unknown };
   switch (kind) {
+    case "self":
+      return SUBJECT;
     case "undefined":
       return undefined;
     case "bigint":

@@ -7,7 +7,7 @@ import { type Recorded, standIn } from "../../layers/recorded.ts";
 import { type Redaction, redacting } from "../../layers/redact.ts";
 import { decorate } from "../../wrappers/decorate.ts";
 import { isThenable } from "../schema.ts";
-import { decoded, encoded } from "./encode.ts";
+import { decoded, encoded, SUBJECT } from "./encode.ts";
 
 /** A recording as it is kept in a file: a JSON document with a published schema. */
 export interface RecordingDocument {
@@ -63,17 +63,28 @@ export interface Recording {
  */
 export function recordingOf(subject: string, redaction: Redaction = {}): Recording {
   const calls: RecordedCall[] = [];
+  const selves = new WeakSet<object>();
+  // To take down a value is to read it, and what is read so is not asked for by anybody.
+  let isWriting = false;
+  const written = (value: unknown): unknown => {
+    isWriting = true;
+    try {
+      return encoded(value, (each) => selves.has(each));
+    } finally {
+      isWriting = false;
+    }
+  };
   const take = (use: "call" | "read", member: string, args: readonly unknown[]) => {
     const redact = whole(member, redaction);
     const taken = {
-      args: args.map((each) => redact(encoded(each))),
+      args: args.map((each) => redact(written(each))),
       callbacks: [] as { argument: number; args: unknown[] }[],
     };
     return {
       called: (argument: number, given: readonly unknown[]) =>
-        void taken.callbacks.push({ argument, args: given.map((each) => redact(encoded(each))) }),
+        void taken.callbacks.push({ argument, args: given.map((each) => redact(written(each))) }),
       ended: (outcome: Outcome) => {
-        const value = redact(encoded(succeeded(outcome) ? outcome.value : outcome.error));
+        const value = redact(written(succeeded(outcome) ? outcome.value : outcome.error));
         calls.push({ use, member, status: outcome.status, value, ...taken });
       },
     };
@@ -92,14 +103,19 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
       (next, { label }) =>
       (call) => {
         const value = next(call);
-        if (typeof value !== "function") take("read", label, []).ended({ status: "returned", value });
+        if (typeof value !== "function" && !isWriting)
+          take("read", label, []).ended({ status: "returned", value });
         return value;
       },
   });
   const { members = [], paths = [], values = [] } = redaction;
   const redacted = { members, paths, values: values.map(({ source, flags }) => `/${source}/${flags}`) };
   return {
-    of: (each) => decorate(each, taping),
+    of: (each) => {
+      const taped = decorate(each, taping);
+      selves.add(each).add(taped);
+      return taped;
+    },
     toText: () => {
       const document: RecordingDocument = {
         format: "sleeve-recording",
@@ -197,10 +213,14 @@ export function standInFrom<Target extends object>(text: string): Target {
         const redact = whole(label, redaction);
         // Asked for in the words of the recording: without secrets, and with no function but one and the same.
         const args = call.args.map((each) => keyOf(redact(encoded(each))));
-        return afterwards(next({ ...call, args }), (answer) => answer.play(call.args));
+        return afterwards(next({ ...call, args }), (answer) => {
+          const given = answer.play(call.args);
+          return given === SUBJECT ? stand : given;
+        });
       },
   });
-  return decorate(standing, open(), replaying);
+  const stand: Target = decorate(standing, open(), replaying);
+  return stand;
 }
 
 function recordedCall({ use, member, args, status, value, callbacks = [] }: RecordedCall): Recorded {
