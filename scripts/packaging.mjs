@@ -32,7 +32,8 @@ function pack(folder) {
     typeof entry === "string" ? [entry] : Object.values(entry),
   );
   for (const path of [...wanted, "./LICENSE", "./README.md"]) {
-    if (![...packed].some((each) => matches(each, path))) throw new Error(`${folder} is packed without ${path}.`);
+    if (![...packed].some((each) => matches(each, path)))
+      throw new Error(`${folder} is packed without ${path}.`);
   }
   const unwanted = files.find(({ path }) => /(^|\/)tests\/|\.tsbuildinfo$/.test(path));
   if (unwanted) throw new Error(`${folder} packs tests or build state: ${unwanted.path}.`);

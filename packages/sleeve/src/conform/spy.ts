@@ -1,5 +1,6 @@
 import type { Member } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
+import { Whereabouts } from "./whereabouts.ts";
 
 /** A call that reached a subject. */
 export interface Reached {
@@ -9,8 +10,8 @@ export interface Reached {
   readonly args: readonly unknown[];
 }
 
-/** What a call does in place of what the subject would do; `real` does that. */
-export type Script = (call: Reached, real: () => unknown) => unknown;
+/** What a call does in place of what the subject would do; `real` does that, with the arguments of the call unless others are given. */
+export type Script = (call: Reached, real: (args?: readonly unknown[]) => unknown) => unknown;
 
 /** A subject whose calls are taken down, and may be made to do something else. */
 export interface Spied<Subject> {
@@ -19,8 +20,8 @@ export interface Spied<Subject> {
   /** The calls from outside, in order; those that the subject makes of itself are not among them. */
   readonly reached: Reached[];
   script: Script | undefined;
-  /** Whether a call of the subject is going on at this moment. */
-  readonly isBusy: boolean;
+  /** Lets the subject do what it does, and follows it no more. */
+  end(): void;
 }
 
 /**
@@ -29,10 +30,10 @@ export interface Spied<Subject> {
  */
 export function spyOn<Subject extends object>(
   original: Subject,
-  /** What an argument is passed on as, where the subject itself answers. */
-  passed: (argument: unknown) => unknown = (each) => each,
+  /** Tells the calls of the subject's own from those of its wrapper. */
+  whereabouts: Whereabouts = new Whereabouts(),
 ): Spied<Subject> {
-  const spy = new Spy(original, passed);
+  const spy = new Spy(original, whereabouts);
   const isFunction = typeof original === "function";
   const members = reflect(original).filter((member) => isMethod(original, member));
   const isOpen =
@@ -61,17 +62,12 @@ class Spy<Subject extends object> implements Spied<Subject> {
   script: Script | undefined;
   subject: Subject;
   readonly #original: Subject;
-  readonly #passed: (argument: unknown) => unknown;
-  #depth = 0;
+  readonly #whereabouts: Whereabouts;
 
-  constructor(original: Subject, passed: (argument: unknown) => unknown) {
+  constructor(original: Subject, whereabouts: Whereabouts) {
     this.#original = original;
-    this.#passed = passed;
+    this.#whereabouts = whereabouts;
     this.subject = original;
-  }
-
-  get isBusy(): boolean {
-    return this.#depth > 0;
   }
 
   method(key: string | symbol, method: Method, isOpen: boolean): Method {
@@ -79,8 +75,11 @@ class Spy<Subject extends object> implements Spied<Subject> {
     const original = this.#original;
     return named(method, function (this: unknown, ...args: unknown[]) {
       // An heir of the subject is taken for it, as it is one to whoever calls its methods.
-      return spy.#call({ key, receiver: this, args }, () =>
-        method.apply(isOpen && this !== undefined && this !== null ? this : original, args.map(spy.#passed)),
+      return spy.#call({ key, receiver: this, args }, (given = args) =>
+        method.apply(
+          isOpen && this !== undefined && this !== null ? this : original,
+          given.map(spy.#whereabouts.callback),
+        ),
       );
     });
   }
@@ -89,22 +88,23 @@ class Spy<Subject extends object> implements Spied<Subject> {
     const spy = this;
     const original = this.#original as unknown as Method;
     const heir = named(original, function (this: unknown, ...args: unknown[]) {
-      return spy.#call({ key: undefined, receiver: this, args }, () =>
-        original.apply(this, args.map(spy.#passed)),
+      return spy.#call({ key: undefined, receiver: this, args }, (given = args) =>
+        original.apply(this, given.map(spy.#whereabouts.callback)),
       );
     });
     return Object.setPrototypeOf(heir, original) as object;
   }
 
-  #call(call: Reached, real: () => unknown): unknown {
-    if (this.#depth > 0) return real();
+  #call(call: Reached, real: (args?: readonly unknown[]) => unknown): unknown {
+    if (this.#whereabouts.isInSubject) return real();
     this.reached.push(call);
-    this.#depth += 1;
-    try {
-      return this.script ? this.script(call, real) : real();
-    } finally {
-      this.#depth -= 1;
-    }
+    const inside: typeof real = (args) => this.#whereabouts.inSubject(() => real(args));
+    return this.script ? this.script(call, inside) : inside();
+  }
+
+  end(): void {
+    this.script = undefined;
+    this.#whereabouts.end();
   }
 }
 

@@ -1,3 +1,4 @@
+import { EventEmitter } from "node:events";
 import fc from "fast-check";
 import {
   access,
@@ -221,6 +222,16 @@ const decorators = [
   ),
 ];
 
+class Buoy extends EventEmitter {
+  feet(tell: (feet: number) => void): void {
+    queueMicrotask(() => tell(12));
+  }
+  override once(name: string, listener: (feet: number) => void): this {
+    setTimeout(() => this.emit(name, 10));
+    return super.once(name, listener);
+  }
+}
+
 const others = [
   entry(
     "caches, and is told of changes",
@@ -318,6 +329,18 @@ const others = [
           { errors: (cause) => new NoHeight("no height", { cause }), owns: true },
         )(gauge),
       owns: true,
+    }),
+  ),
+  entry(
+    "waits for an event, and takes a callback for values alone",
+    contract<{ next(): Promise<number>; level(): Promise<number> }>("Levels"),
+    adapterOf({
+      adaptee: () => new Buoy(),
+      wrap: (buoy: Buoy) => ({
+        next: () =>
+          new Promise<number>((resolve) => buoy.once("level", (feet: number) => resolve(feet * 0.3048))),
+        level: () => new Promise<number>((resolve) => buoy.feet((feet) => resolve(feet * 0.3048))),
+      }),
     }),
   ),
   entry(

@@ -14,7 +14,8 @@ import {
 } from "../implementation.ts";
 import type { Seen } from "../play.ts";
 import { errorText, seenText } from "../text.ts";
-import { failing, Outside } from "./outside.ts";
+import { Habits } from "./habits.ts";
+import { Outside } from "./outside.ts";
 import { releaseFindings } from "./release.ts";
 import { callOf, type Trial, trialsOf, type Wrapping, withSpied } from "./trial.ts";
 
@@ -114,9 +115,10 @@ async function outsideFindings(
   context: Context<object>,
 ): Promise<readonly Finding[]> {
   const findings = new Map<string, Finding>();
+  const habits = new Habits();
   for (const { operation, args } of trials) {
     await withSpied(wrapping, async (wrapper, spy) => {
-      const outside = new Outside(spy.subject);
+      const outside = new Outside(spy.subject, habits);
       spy.script = outside.noting;
       const passed: unknown[] = [];
       const given = args.map((each) => (typeof each === "function" ? taking(passed) : each));
@@ -128,7 +130,7 @@ async function outsideFindings(
     });
   }
   await withSpied(wrapping, async (wrapper, spy) => {
-    const outside = new Outside(spy.subject);
+    const outside = new Outside(spy.subject, habits);
     for (const { key, label, kind } of reflect(wrapper)) {
       if (kind === "method" || !isOfTarget(key, context)) continue;
       const finding = leakFinding(label, outside, [safely(() => Reflect.get(wrapper, key))]);
@@ -190,15 +192,24 @@ async function failureFindings(
   context: Context<object>,
 ): Promise<readonly Finding[]> {
   const findings = new Map<string, Finding>();
+  const habits = new Habits();
   for (const { operation, args, hint } of trials) {
     const place = operation.label;
+    await withSpied(wrapping, async (wrapper, spy) => {
+      spy.script = (call, real) => habits.watching(call, real);
+      await callOf(wrapper, operation, args, context).outcome;
+    });
     for (const error of [new OutsideFailure("the outside failed"), "E_OUTSIDE"]) {
       await withSpied(wrapping, async (wrapper, spy) => {
-        const outside = new Outside(spy.subject);
+        const outside = new Outside(spy.subject, habits);
         outside.errors.add(error);
-        spy.script = failing(error);
+        let isDelivered = false;
+        spy.script = (call, real) =>
+          habits.failing(error, call, real, () => {
+            isDelivered = true;
+          });
         const outcome = await callOf(wrapper, operation, args, context).outcome;
-        if (spy.reached.length === 0) return;
+        if (!isDelivered) return;
         const escaped = escapeFinding(place, outside, outcome, context);
         const swallowed = escaped ? undefined : swallowedFinding(place, outcome, hint);
         const finding = escaped ?? swallowed;

@@ -194,7 +194,7 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
       try {
         return await use(bridging, spies);
       } finally {
-        for (const spy of Object.values(spies)) spy.script = undefined;
+        for (const spy of Object.values(spies)) spy.end();
         await this.#options.release?.(bridging.port);
         for (const [name, each] of Object.entries(own))
           await implementationOf(this.#given(name)).release?.(each);

@@ -18,8 +18,8 @@ import { macrotask, type Seen } from "../play.ts";
 import { isThenable } from "../schema.ts";
 import { type Spied, spyOn } from "../spy.ts";
 import { seenText } from "../text.ts";
-import { Whereabouts } from "./inside.ts";
-import { failing } from "./outside.ts";
+import { Whereabouts } from "../whereabouts.ts";
+import { Habits } from "./habits.ts";
 import { callOf } from "./trial.ts";
 
 /** What one operation of a facade does: the calls of its subsystems by `subsystem.member`. */
@@ -113,6 +113,7 @@ const TRIES = 20;
 class FacadeRuns<Target extends object, Subsystems extends object> {
   readonly #options: FacadeOfOptions<Target, Subsystems>;
   readonly #context: Context<object>;
+  readonly #habits = new Habits();
   #rehearsals: Promise<{ rehearsals: readonly Rehearsal[]; notes: readonly string[] }> | undefined;
 
   constructor(options: FacadeOfOptions<Target, Subsystems>, context: Context<object>) {
@@ -213,7 +214,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
           finding(
             "undo",
             operation,
-            `${listText(before)} to be the last that is undone after ${good.calls[at]} failed`,
+            `${listText(before)} to be the last that is undone after ${good.calls[bad[at]?.failing ?? at]} failed`,
             listText(after),
             "Undo what was done, the last first, each once.",
           ),
@@ -272,7 +273,8 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
     const bad: FacadeRun[] = [];
     for (let at = 0; at < best.good.calls.length; at += 1)
       bad.push(await this.#run(operation, best.args, at));
-    return { operation, good: best.good, bad };
+    // Some calls cannot be made to fail, as those that only begin to listen.
+    return { operation, good: best.good, bad: bad.filter(({ failing: at }) => at >= 0) };
   }
 
   #run(operation: Operation, args: readonly unknown[], failAt: number | undefined): Promise<FacadeRun> {
@@ -286,11 +288,12 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
         (label, spy) => {
           spy.script = (call, real) => {
             const at = calls.push(label(call.key));
-            const does = () => whereabouts.inSubsystem(real);
-            if (at - 1 !== failAt) return does();
-            failingAt = at - 1;
+            const named = { ...call, key: label(call.key) };
+            if (at - 1 !== failAt) return this.#habits.watching(named, real);
             begun = at;
-            const result = failing(new Error(`${label(call.key)} failed`))(call, does);
+            const result = this.#habits.failing(new Error(`${named.key} failed`), named, real, () => {
+              failingAt = at - 1;
+            });
             // Steps that were begun together with this one are not steps that were made after it failed.
             return isThenable(result)
               ? later(result, () => {
@@ -306,6 +309,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
       calls.length = 0;
       const outcome = await callOf(facade, operation, args, this.#context).outcome;
       await macrotask();
+      whereabouts.end();
       await this.#options.release?.(facade);
       return { outcome, calls: [...calls], failing: failingAt, begun, called };
     });
@@ -320,7 +324,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
     const spied = Object.entries(subsystems).map(([name, subsystem]) => {
       if ((typeof subsystem !== "object" && typeof subsystem !== "function") || subsystem === null)
         return [name, subsystem] as const;
-      const spy = spyOn(subsystem as object, (given) => whereabouts.callback(given));
+      const spy = spyOn(subsystem as object, whereabouts);
       use((key) => (key === undefined ? name : `${name}.${String(key)}`), spy);
       return [name, spy.subject] as const;
     });
@@ -341,7 +345,7 @@ function watchCalls(facade: object, whereabouts: Whereabouts): readonly string[]
     const method = Reflect.get(facade, key) as (...args: unknown[]) => unknown;
     Object.defineProperty(facade, key, {
       value: function (this: unknown, ...args: unknown[]): unknown {
-        if (whereabouts.isInSubsystem) called.push(label);
+        if (whereabouts.isInSubject) called.push(label);
         return method.apply(this, args);
       },
       enumerable,

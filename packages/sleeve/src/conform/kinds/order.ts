@@ -106,6 +106,8 @@ export async function sharedFindings(
         });
         break;
       }
+      first.end();
+      second.end();
       for (const wrapper of wrappers) await release?.(wrapper);
       return findings;
     }),

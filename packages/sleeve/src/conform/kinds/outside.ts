@@ -1,21 +1,26 @@
 import { isPlain } from "../alike.ts";
 import { isObject, isThenable, tagOf } from "../schema.ts";
-import type { Reached, Script } from "../spy.ts";
+import type { Script } from "../spy.ts";
+import type { Habits } from "./habits.ts";
 
 /** What came out of the code behind a wrapper: its objects, and what it failed with. */
 export class Outside {
   readonly errors = new Set<unknown>();
   readonly #objects = new WeakSet<object>();
 
-  constructor(adaptee: object) {
+  readonly #habits: Habits;
+  readonly #own = new WeakSet<object>();
+
+  constructor(adaptee: object, habits: Habits) {
     this.#objects.add(adaptee);
+    this.#habits = habits;
   }
 
   /** A script that lets the adaptee do what it does, and notes what comes out of it. */
   readonly noting: Script = (call, real) => {
-    for (const each of call.args) if (typeof each === "function") this.#own.add(each);
+    for (const each of call.args) if (typeof each === "object" && each !== null) this.#own.add(each);
     try {
-      const result = real();
+      const result = this.#habits.watching(call, real, (value) => this.note(value));
       if (isThenable(result)) {
         result.then(
           (value) => this.note(value),
@@ -28,7 +33,6 @@ export class Outside {
       throw error;
     }
   };
-  readonly #own = new WeakSet<object>();
 
   note(value: unknown): void {
     for (const each of objectsIn(value))
@@ -55,29 +59,4 @@ function objectsIn(value: unknown, depth = 3, seen = new Set<object>()): readonl
         ? Object.values(value)
         : [];
   return [...own, ...held.flatMap((each: unknown) => objectsIn(each, depth - 1, seen))];
-}
-
-/**
- * What a call of the outside does to fail, in the way in which it fails: by a rejected promise where it promises, by the first
- * argument of a callback where it takes one, and otherwise at once.
- */
-export function failing(error: unknown): Script {
-  return ({ args }: Reached, real) => {
-    const callback = args.findLast((each) => typeof each === "function") as
-      | ((error: unknown) => void)
-      | undefined;
-    if (callback) {
-      queueLater(() => callback(error));
-      return undefined;
-    }
-    const result = real();
-    if (!isThenable(result)) throw error;
-    result.then(undefined, () => {});
-    return Promise.reject(error);
-  };
-}
-
-/** Later, as the outside mostly calls back, and yet before any timer. */
-function queueLater(run: () => void): void {
-  void Promise.resolve().then(() => Promise.resolve().then(run));
 }

@@ -102,7 +102,7 @@ export async function withSpied<Result>(
     try {
       return await use(wrapper, spy);
     } finally {
-      spy.script = undefined;
+      spy.end();
       await release?.(wrapper);
     }
   });

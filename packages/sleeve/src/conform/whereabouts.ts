@@ -1,12 +1,13 @@
-import { host } from "../../host.ts";
+import { host } from "../host.ts";
 
 interface Storage {
+  disable(): void;
   run<Result>(value: string, run: () => Result): Result;
   getStore(): string | undefined;
 }
 
 /**
- * Knows whose code is running: what a subsystem does, also after it waited, or what the facade does. Only Node.js can follow
+ * Knows whose code is running: what a subject does, also after it waited, or what its wrapper does. Only Node.js can follow
  * a call over its waits; elsewhere only what happens at once is known.
  */
 export class Whereabouts {
@@ -14,25 +15,30 @@ export class Whereabouts {
   readonly #callbacks = new WeakMap<object, unknown>();
   #here: string | undefined;
 
-  get isInSubsystem(): boolean {
-    return (this.#storage ? this.#storage.getStore() : this.#here) === "subsystem";
+  get isInSubject(): boolean {
+    return (this.#storage ? this.#storage.getStore() : this.#here) === "subject";
   }
 
-  inSubsystem<Result>(run: () => Result): Result {
-    return this.#at("subsystem", run);
+  inSubject<Result>(run: () => Result): Result {
+    return this.#at("subject", run);
   }
 
-  /** A callback as a subsystem is to have it: what it does is done by whoever gave it. */
-  callback(given: unknown): unknown {
+  /** A callback as a subject is to have it: what it does is done by whoever gave it. */
+  readonly callback = (given: unknown): unknown => {
     if (typeof given !== "function") return given;
     const known = this.#callbacks.get(given);
     if (known) return known;
     const whereabouts = this;
     const callback = function (this: unknown, ...args: unknown[]): unknown {
-      return whereabouts.#at("facade", () => Reflect.apply(given, this, args) as unknown);
+      return whereabouts.#at("wrapper", () => Reflect.apply(given, this, args) as unknown);
     };
     this.#callbacks.set(given, callback);
     return callback;
+  };
+
+  /** Follows nothing any more, which costs every promise of the program some time. */
+  end(): void {
+    this.#storage?.disable();
   }
 
   #at<Result>(place: string, run: () => Result): Result {
