@@ -8,7 +8,7 @@ import {
   type ResultDocument,
 } from "../results/document.ts";
 import { type Figure, type Html, html, page } from "./page.ts";
-import { coverageLines, faultRows, findingsOf, missedGroups } from "./results-text.ts";
+import { coverageLines, faultRows, findingsOf, missedGroups, noticedBy } from "./results-text.ts";
 
 /** Results as one HTML page. */
 export function resultsPage(documents: readonly ResultDocument[]): string {
@@ -100,6 +100,7 @@ function faultsHtml(document: FaultsDocument): Html {
   return html`<article>
 <h2>${contract}: faults put into ${implementation}, one at a time</h2>
 <table><tr><th>fault</th><th>noticed</th><th>missed</th><th></th></tr>${rows}</table>
+<table><tr><th>noticed by</th><th>faults</th></tr>${noticedBy(document).map(({ check, faults }) => html`<tr><td>${check}</td><td>${faults}</td></tr>`)}</table>
 <p class="soft">${unobservable} more changed nothing that a client could observe, and do not count.</p>
 ${failing.length > 0 ? html`<p class="warn">Failing without any fault, and so of no use here: ${failing.join("; ")}</p>` : undefined}
 ${groups}

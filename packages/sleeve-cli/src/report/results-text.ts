@@ -96,6 +96,14 @@ export function faultRows({ faults }: FaultsDocument) {
   });
 }
 
+/** Which checks noticed faults, and how many each; the busiest first. */
+export function noticedBy({ faults }: FaultsDocument) {
+  const checks = faults.flatMap(({ by }) => (by === undefined ? [] : [by]));
+  return [...new Set(checks)]
+    .map((check) => ({ check, faults: checks.filter((each) => each === check).length }))
+    .sort((one, other) => other.faults - one.faults);
+}
+
 /** Faults that were missed, those together that one example would notice. */
 export function missedGroups({ faults }: FaultsDocument) {
   const missed = faults.filter(({ isNoticed }) => !isNoticed);
@@ -122,6 +130,14 @@ function faultsText(document: FaultsDocument, colours: Colours): string {
     "",
     ...table,
   ];
+  const by = noticedBy(document).map(({ check, faults }) => [check, faults]);
+  if (by.length > 0)
+    lines.push(
+      "",
+      ...columns([["noticed by", "faults"], ...by], "  ").map((line, index) =>
+        index === 0 ? dim(line) : line,
+      ),
+    );
   if (failing.length > 0)
     lines.push("", `Failing without any fault, and so of no use here: ${failing.join("; ")}`);
   for (const { example, faults } of missedGroups(document)) {

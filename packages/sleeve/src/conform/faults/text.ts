@@ -14,6 +14,11 @@ export function faultsText(report: FaultReport): string {
     return `  ${kind.padEnd(width)}  ${String(own.length - lost.length).padStart(7)}  ${String(lost.length).padStart(6)}${members}`;
   });
   const table = rows.length > 0 ? ["", `  ${"fault".padEnd(width)}  noticed  missed`, ...rows] : [];
+  const checks = faults.flatMap(({ by }) => by ?? []);
+  const by = [...new Set(checks)].map(
+    (check) => `  ${String(checks.filter((each) => each === check).length).padStart(5)}  ${check}`,
+  );
+  const noticing = by.length > 0 ? ["", "  noticed by", ...by] : [];
   const before =
     failing.length > 0 ? ["", `Failing without any fault, and so of no use here: ${failing.join("; ")}`] : [];
   const examples = missedTexts(faults.filter(({ isNoticed }) => !isNoticed));
@@ -23,7 +28,7 @@ export function faultsText(report: FaultReport): string {
       ? "no fault could be observed"
       : `${noticed} of ${total} noticed (${Math.floor((100 * noticed) / total)} %)`;
   const rest = unobservable > 0 ? `, ${unobservable} more changed nothing that a client could observe` : "";
-  return [head, ...table, ...before, ...examples, "", `${share}${rest}`, ""].join("\n");
+  return [head, ...table, ...noticing, ...before, ...examples, "", `${share}${rest}`, ""].join("\n");
 }
 
 /** One example mostly notices several faults, and is then given once. */
