@@ -1,5 +1,6 @@
 import fc from "fast-check";
-import { checkContract, contract, type Finding, law, near } from "sleeve/conform";
+import { decorate, timing } from "sleeve";
+import { checkContract, contract, decoratorOf, type Finding, law, near } from "sleeve/conform";
 import { conforms } from "sleeve/vitest";
 import { describe, expect, test } from "vitest";
 
@@ -126,6 +127,21 @@ test("each check has an implementation of its own, released whatever happens", a
   const { implementations } = await checkContract(tankContract, { steel: { create, release } });
   expect(released).toBe(made);
   expect(made).toBeGreaterThanOrEqual(implementations[0]?.checks.length ?? 0);
+});
+
+test("what a wrapper of a kind is made of is released too, by its own release", async () => {
+  const open = new Set<object>();
+  const subject = {
+    create: () => {
+      const tank = new SteelTank();
+      open.add(tank);
+      return tank;
+    },
+    release: (tank: SteelTank) => open.delete(tank),
+  };
+  const wrapped = decoratorOf<Tank>({ subject, wrap: (tank) => decorate(tank, timing({ to: () => {} })) });
+  await checkContract(tankContract, { wrapped }, { runs: 10 });
+  expect(open.size).toBe(0);
 });
 
 describe("near", () => {

@@ -1,3 +1,4 @@
+import { SleeveError } from "../errors.ts";
 import { behaviourFindings } from "./checks/behaviour.ts";
 import { surfaceFindings } from "./checks/surface.ts";
 import { exampleFindings, refusalFindings, watchingErrors } from "./checks/terms.ts";
@@ -125,12 +126,17 @@ function watched<Target extends object>(
 ): Check {
   return check(name, async () => {
     const escaped: Finding[] = [];
+    const originals = new WeakMap<Target, Target>();
     const found = await run({
       ...implementation,
       create: async () => {
-        const counted = coverage.of(await implementation.create());
-        return errors ? watchingErrors(counted, errors, escaped) : counted;
+        const made = await implementation.create();
+        const counted = coverage.of(made);
+        const watching = errors ? watchingErrors(counted, errors, escaped) : counted;
+        originals.set(watching, made);
+        return watching;
       },
+      release: (made) => implementation.release?.(originals.get(made) ?? made),
     });
     // An error that escaped is why the check failed, so it is told in place of the check's own finding.
     return escaped.length > 0 ? escaped : found;
@@ -174,6 +180,16 @@ function strayFinding(error: unknown): Finding {
 }
 
 function setupFinding(name: string, error: unknown): Finding {
+  if (error instanceof SleeveError && error.code === "BAD_CONTRACT") {
+    const remedy = "Correct the contract; nothing is said of the implementation.";
+    return {
+      name: "setup",
+      place: name,
+      expected: "a contract that can be run",
+      found: error.message,
+      remedy,
+    };
+  }
   return {
     name: "setup",
     place: name,
