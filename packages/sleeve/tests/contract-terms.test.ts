@@ -13,6 +13,7 @@ import {
   type Given,
   injectFaults,
   law,
+  within,
 } from "sleeve/conform";
 import { describe, expect, test } from "vitest";
 import { BerthLedger, type Ledger } from "./corpus/ledger.ts";
@@ -92,6 +93,23 @@ describe("laws with state", () => {
       expected: expect.stringContaining("as from the model"),
     });
   });
+});
+
+test("a reference may be answered by numbers that are near, and errors in other words", async () => {
+  interface Depths {
+    at(berth: number): number;
+  }
+  const depths = (digits: number, words: string): Depths => ({
+    at: (berth) => {
+      if (berth > 5) throw new RangeError(words);
+      return Number((berth / 3).toFixed(digits));
+    },
+  });
+  const exact = { arguments: { at: [fc.nat(9)] }, reference: () => depths(9, "no such berth") };
+  const given = () => depths(2, "there is none");
+  expect(await findingsOf(contract<Depths>("Depths", { ...exact, equal: within(0.01) }), given)).toEqual([]);
+  const [finding] = await findingsOf(contract<Depths>("Depths", exact), given);
+  expect(finding).toMatchObject({ name: "result", place: "at" });
 });
 
 describe("a contract that extends others", () => {

@@ -152,7 +152,11 @@ function referenceCheck<Target extends object>(
       await context.operations(),
       untyped(reference),
       untyped(context.implementation),
-      { ...context, path: undefined, equality: equalityOf({}) },
+      {
+        ...context,
+        path: undefined,
+        equality: equalityOf({ equal: context.contract.equal, errors: "class" }),
+      },
     );
     return {
       findings: difference ? [differenceFinding(difference, context.seed, "the reference")] : [],

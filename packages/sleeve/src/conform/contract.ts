@@ -1,5 +1,6 @@
 import type { StandardSchema } from "../layers/guard.ts";
 import type { Surface } from "../surface/surface.ts";
+import type { EqualityOptions } from "./compare.ts";
 import type { Given } from "./implementation.ts";
 import type { Law } from "./law.ts";
 import type { ArgumentsOf } from "./operations.ts";
@@ -34,8 +35,10 @@ export interface Terms<Target> {
    * the reference or from the implementation itself.
    */
   readonly surface?: Surface<Target> | SurfaceDocument;
-  /** One that is known to be right. Every other has to answer as it does. */
+  /** One that is known to be right. Every other has to answer as it does, and to fail with errors of the same classes. */
   readonly reference?: Given<Target>;
+  /** What counts as the same answer as the reference's, or a model's: the same value, unless given. See {@link EqualityOptions}. */
+  readonly equal?: NonNullable<EqualityOptions["equal"]>;
   /**
    * By member, what makes the arguments of generated calls, where the surface does not tell or tells too little. `"()"` is the
    * call of a target that is a function itself.
@@ -60,6 +63,7 @@ export interface Contract<Target> {
   readonly name: string;
   readonly surface: object | undefined;
   readonly reference: Given<Target> | undefined;
+  readonly equal: NonNullable<EqualityOptions["equal"]>;
   readonly arguments: Readonly<Record<string, ArgumentsOf>>;
   readonly results: Readonly<Record<string, ResultCheck<never>>>;
   readonly examples: Readonly<Record<string, Example<Target>>>;
@@ -70,7 +74,7 @@ export interface Contract<Target> {
 }
 
 /** A contract of something that `Target` is as well. */
-export type ExtendedContract<Target> = Omit<Contract<Target>, "reference">;
+export type ExtendedContract<Target> = Omit<Contract<Target>, "reference" | "equal">;
 
 /**
  * States what every implementation of a target must do, once for all of them. A name is enough: the members are then those
@@ -97,7 +101,7 @@ export type ExtendedContract<Target> = Omit<Contract<Target>, "reference">;
  * });
  */
 export function contract<Target extends object>(name: string, terms: Terms<Target> = {}): Contract<Target> {
-  const { surface, reference, errors, extends: bases = [] } = terms;
+  const { surface, reference, equal = "value", errors, extends: bases = [] } = terms;
   const all = [...bases, terms];
   const allErrors = all.flatMap((each) => each.errors ?? []);
   return {
@@ -105,6 +109,7 @@ export function contract<Target extends object>(name: string, terms: Terms<Targe
     surface:
       all.reduce<object | undefined>((whole, each) => joined(whole, each.surface), undefined) ?? surface,
     reference,
+    equal,
     arguments: Object.assign({}, ...all.map((each) => each.arguments ?? {})),
     results: Object.assign({}, ...all.map((each) => each.results ?? {})),
     examples: Object.assign({}, ...all.map((each) => each.examples ?? {})),

@@ -102,7 +102,7 @@ export function behavesLike<Target extends object>(model: Factory<Partial<Target
       const { difference } = await searchDifference(operations, untyped(model), untyped(implementation), {
         ...context,
         path: undefined,
-        equality: equalityOf({}),
+        equality: equalityOf({ equal: context.contract.equal, errors: "class" }),
         isConcurrent: false,
       });
       if (!difference) return [];
