@@ -176,8 +176,9 @@ export function anything(): Arbitrary<unknown> {
     fc.integer({ min: 0, max: 9 }),
     fc.constantFrom("", "a", "b"),
     fc.boolean(),
-    fc.constantFrom(null, undefined),
-    fc.record({ a: fc.integer({ min: 0, max: 3 }) }),
+    fc.constant(null),
+    fc.constant(undefined),
+    fc.record({ a: fc.integer({ min: 0, max: 3 }) }, { noNullPrototype: true }),
     fc.array(fc.integer({ min: 0, max: 3 }), { maxLength: 3 }),
   );
 }

@@ -4,6 +4,7 @@ import type { Operation } from "../operations.ts";
 import { type PlayTerms, SELF, type Seen } from "../play.ts";
 import { seenText, shown } from "../text.ts";
 import {
+  isReadAway,
   isSameValue,
   type Scripted,
   THIS,
@@ -217,6 +218,13 @@ function outcomeFindings(
       "Give back the wrapper, so that the next call of a chain goes through it too.",
     );
   }
+  if (isReadAway(does.gives, raw))
+    return finding(
+      "result",
+      "an iterator with all that the subject lets read",
+      "one that was read already, or of something else",
+      "Give the iterator on without reading it, or make another of what was read.",
+    );
   if (isSameValue(does.gives, raw)) return [];
   const isPromiseLost = does.gives !== undefined && raw === undefined;
   return finding(

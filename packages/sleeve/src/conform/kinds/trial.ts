@@ -212,11 +212,26 @@ export function variantOf(value: unknown): unknown {
     case "boolean":
       return !value;
     case "object":
-      if (value === null || !isPlain(value)) return value;
+      if (value === null || !isPlain(value))
+        return isIterator(value) && isIterable(value) ? ITEMS.values() : value;
       return Array.isArray(value) ? [...value] : { ...value };
     default:
       return value;
   }
+}
+
+/** What the subject is made to let read, so that it can be told whether all of it comes out. */
+const ITEMS = [{ item: 1 }, { item: 2 }];
+
+/** Whether what the subject lets read was read already, or is other than it gave. */
+export function isReadAway(sent: unknown, came: unknown): boolean {
+  if (!isIterator(sent) || !isIterable(sent) || !isIterable(came)) return false;
+  const read = [...came];
+  return read.length !== ITEMS.length || read.some((each, at) => each !== ITEMS[at]);
+}
+
+function isIterable(value: unknown): value is Iterable<unknown> {
+  return isObject(value) && typeof Reflect.get(value, Symbol.iterator) === "function";
 }
 
 /** Whether a value that went in at one end is what came out at the other. Iterators may be others of their kind. */
