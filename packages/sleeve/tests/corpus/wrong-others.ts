@@ -155,6 +155,7 @@ const caches = [
 // Guards ------------------------------------------------------------------------------------------
 
 interface Lock {
+  keys(): Iterable<{ readonly name: string }>;
   open(key: string): string;
   openLater(key: string): Promise<string>;
 }
@@ -166,6 +167,9 @@ export const lockContract = contract<Lock>("Lock", {
 });
 
 export const lock = (): Lock => ({
+  *keys() {
+    yield { name: "good" };
+  },
   open: (key) => `opened by ${key}`,
   openLater: async (key) => `opened by ${key}`,
 });
@@ -195,6 +199,7 @@ const openLater = (inner: Lock) => async (key: string) => {
 
 const guards = [
   guard("calls first and checks then", "unguarded", (inner) => ({
+    keys: () => inner.keys(),
     open: (key) => {
       const answer = inner.open(key);
       refuse(key);
@@ -203,6 +208,7 @@ const guards = [
     openLater: openLater(inner),
   })),
   guard("does not wait for its check", "unguarded", (inner) => ({
+    keys: () => inner.keys(),
     open: (key) => {
       refuse(key);
       return inner.open(key);
@@ -215,6 +221,7 @@ const guards = [
     },
   })),
   guard("checks one member only", "refusal", (inner) => ({
+    keys: () => inner.keys(),
     open: (key) => {
       refuse(key);
       return inner.open(key);
@@ -222,6 +229,7 @@ const guards = [
     openLater: (key) => inner.openLater(key),
   })),
   guard("answers where it should refuse", "refusal", (inner) => ({
+    keys: () => inner.keys(),
     open: (key) => (key === "bad" ? "" : inner.open(key)),
     openLater: openLater(inner),
   })),
@@ -235,6 +243,7 @@ const guards = [
     }),
   ),
   guard("lets through something else than was asked", "argument", (inner) => ({
+    keys: () => inner.keys(),
     open: (key) => {
       refuse(key);
       return inner.open(key.toUpperCase());
