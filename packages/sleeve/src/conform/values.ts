@@ -89,10 +89,10 @@ function texts({ pattern, format }: ValueSchema, minLength = 0, maxLength = 8): 
       const few = ["", "a", "b", "c", "Ellery"].filter(
         ({ length }) => length >= minLength && length <= maxLength,
       );
-      const any = fc.string({ minLength, maxLength: Math.max(minLength, maxLength) });
+      const all = fc.string({ minLength, maxLength: Math.max(minLength, maxLength) });
       return few.length > 0
-        ? fc.oneof({ weight: 3, arbitrary: fc.constantFrom(...few) }, { weight: 1, arbitrary: any })
-        : any;
+        ? fc.oneof({ weight: 3, arbitrary: fc.constantFrom(...few) }, { weight: 1, arbitrary: all })
+        : all;
     }
   }
 }

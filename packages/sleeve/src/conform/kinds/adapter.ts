@@ -4,16 +4,10 @@ import { type Check, check } from "../check.ts";
 import { isAllowed } from "../checks/terms.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
-import {
-  type Factory,
-  type Implementation,
-  untyped,
-  type Waived,
-  type Wrapper,
-  whenMade,
-} from "../implementation.ts";
+import { type Factory, type Implementation, untyped, type Waived, type Wrapper } from "../implementation.ts";
 import type { Seen } from "../play.ts";
 import { errorText, seenText } from "../text.ts";
+import { around, changed } from "./around.ts";
 import { Habits } from "./habits.ts";
 import { Outside } from "./outside.ts";
 import { releaseFindings } from "./release.ts";
@@ -55,35 +49,18 @@ export interface AdapterOfOptions<Target, Adaptee extends object> {
 export function adapterOf<Target extends object, Adaptee extends object>(
   options: AdapterOfOptions<Target, Adaptee>,
 ): Wrapper<Target> {
-  const { wrap, release, waives } = options;
+  const { wrap, release } = options;
   const adaptee = untyped(options.adaptee);
   const wrapping: Wrapping = {
     subject: adaptee,
     wrap: wrap as Wrapping["wrap"],
     release: release as Wrapping["release"],
   };
-  const adaptees = new WeakMap<object, object>();
   return {
+    ...around(adaptee, options),
     kind: "adapter",
-    ...(waives && { waives }),
-    create: () =>
-      whenMade(adaptee.create(), (made) =>
-        whenMade(wrap(made as Adaptee), (wrapper) => {
-          adaptees.set(wrapper, made);
-          return wrapper;
-        }),
-      ),
-    release: async (wrapper) => {
-      await release?.(wrapper);
-      const made = adaptees.get(wrapper);
-      if (made) await adaptee.release?.(made);
-    },
     checks: (context) => adapterChecks(wrapping, context, options),
-    altered: (change) =>
-      adapterOf<Target, Adaptee>({
-        ...options,
-        wrap: (made) => whenMade(wrap(made), (wrapper) => change(wrapper) as Target),
-      }),
+    altered: (change) => adapterOf<Target, Adaptee>({ ...options, wrap: changed(wrap, change) }),
   };
 }
 

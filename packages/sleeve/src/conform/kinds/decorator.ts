@@ -9,10 +9,10 @@ import {
   untyped,
   type Waived,
   type Wrapper,
-  whenMade,
 } from "../implementation.ts";
 import { membersOf } from "../operations.ts";
 import { searchDifference } from "../search.ts";
+import { around, changed } from "./around.ts";
 import { orderFindings, sharedFindings } from "./order.ts";
 import { passingFindings } from "./passing.ts";
 import type { Wrapping } from "./trial.ts";
@@ -69,37 +69,20 @@ export function subjectWrapper<Target extends object, Subject extends object>(
   options: SubjectOptions<Target, Subject>,
   checks: (wrapping: Wrapping, context: Context<object>) => readonly Check[],
 ): Wrapper<Target> {
-  const { wrap, release, waives } = options;
+  const { wrap, release } = options;
   const subject = untyped(options.subject);
   const wrapping: Wrapping = {
     subject,
     wrap: wrap as Wrapping["wrap"],
     release: release as Wrapping["release"],
   };
-  const subjects = new WeakMap<object, object>();
   return {
+    ...around(subject, options),
     kind,
     subject,
-    ...(waives && { waives }),
-    create: () =>
-      whenMade(subject.create(), (made) =>
-        whenMade(wrap(made as Subject), (wrapper) => {
-          subjects.set(wrapper, made);
-          return wrapper;
-        }),
-      ),
-    release: async (wrapper) => {
-      await release?.(wrapper);
-      const made = subjects.get(wrapper);
-      if (made) await subject.release?.(made);
-    },
     checks: (context) => checks(wrapping, context),
     altered: (change) =>
-      subjectWrapper<Target, Subject>(
-        kind,
-        { ...options, wrap: (made) => whenMade(wrap(made), (wrapper) => change(wrapper) as Target) },
-        checks,
-      ),
+      subjectWrapper<Target, Subject>(kind, { ...options, wrap: changed(wrap, change) }, checks),
   };
 }
 

@@ -11,7 +11,6 @@ import {
   untyped,
   type Waived,
   type Wrapper,
-  whenMade,
 } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
 import { macrotask, type Seen } from "../play.ts";
@@ -19,6 +18,7 @@ import { isThenable } from "../schema.ts";
 import { type Spied, spyOn } from "../spy.ts";
 import { seenText } from "../text.ts";
 import { Whereabouts } from "../whereabouts.ts";
+import { around, changed } from "./around.ts";
 import { Habits } from "./habits.ts";
 import { callOf } from "./trial.ts";
 
@@ -48,30 +48,11 @@ export interface FacadeOfOptions<Target, Subsystems extends object> {
 export function facadeOf<Target extends object, Subsystems extends object>(
   options: FacadeOfOptions<Target, Subsystems>,
 ): Wrapper<Target> {
-  const { wrap, release, waives } = options;
-  const subsystems = untyped(options.subsystems);
-  const made = new WeakMap<object, object>();
   return {
+    ...around(untyped(options.subsystems), options),
     kind: "facade",
-    ...(waives && { waives }),
-    create: () =>
-      whenMade(subsystems.create(), (own) =>
-        whenMade(wrap(own as Subsystems), (facade) => {
-          made.set(facade, own);
-          return facade;
-        }),
-      ),
-    release: async (facade) => {
-      await release?.(facade);
-      const own = made.get(facade);
-      if (own) await subsystems.release?.(own);
-    },
     checks: (context) => facadeChecks(options, context),
-    altered: (change) =>
-      facadeOf<Target, Subsystems>({
-        ...options,
-        wrap: (own) => whenMade(wrap(own), (facade) => change(facade) as Target),
-      }),
+    altered: (change) => facadeOf<Target, Subsystems>({ ...options, wrap: changed(options.wrap, change) }),
   };
 }
 
