@@ -2,7 +2,7 @@ import { SleeveError } from "../errors.ts";
 import { behaviourFindings } from "./checks/behaviour.ts";
 import { surfaceFindings } from "./checks/surface.ts";
 import { exampleFindings, refusalFindings, watchingErrors } from "./checks/terms.ts";
-import { differenceFinding, equalityOf } from "./compare.ts";
+import { differenceOutcome } from "./compare.ts";
 import { type CheckOptions, type Context, contextOf } from "./context.ts";
 import type { Contract } from "./contract.ts";
 import type { Coverage } from "./coverage.ts";
@@ -16,7 +16,6 @@ import {
   untyped,
   type Waived,
 } from "./implementation.ts";
-import { searchDifference } from "./search.ts";
 import { withStrays } from "./strays.ts";
 import { errorText } from "./text.ts";
 
@@ -147,22 +146,15 @@ function referenceCheck<Target extends object>(
   context: Context<Target>,
   reference: Implementation<Target>,
 ): Check {
-  return check("answers as the reference does", async () => {
-    const { difference, notes } = await searchDifference(
-      await context.operations(),
-      untyped(reference),
+  return check("answers as the reference does", async () =>
+    differenceOutcome(
+      { reference: untyped(reference), named: "the reference" },
       untyped(context.implementation),
-      {
-        ...context,
-        path: undefined,
-        equality: equalityOf({ equal: context.contract.equal, errors: "class" }),
-      },
-    );
-    return {
-      findings: difference ? [differenceFinding(difference, context.seed, "the reference")] : [],
-      notes,
-    };
-  });
+      await context.operations(),
+      context,
+      { equal: context.contract.equal, errors: "class" },
+    ),
+  );
 }
 
 function settled({ findings, notes }: CheckResult, waives: Waived = {}): CheckResult {

@@ -1,7 +1,7 @@
 import { isPlain } from "./alike.ts";
 import { Iterated, type Played, SELF, type Seen } from "./play.ts";
 import { isObject } from "./schema.ts";
-import { Earlier, type Step } from "./steps.ts";
+import { asGenerated, type Step } from "./steps.ts";
 import { codeOfValue } from "./text.ts";
 
 /** Steps as code for a test, one of them, the last unless given, with what is expected of it. The target is named `subject`. */
@@ -44,7 +44,7 @@ function callText(
   const texts = args.map((each, place) => {
     const from = reused.get(`${index}.${place}`);
     if (from !== undefined) return `result${from + 1}`;
-    return codeOfValue(each instanceof Earlier ? each.otherwise : each);
+    return codeOfValue(asGenerated(each));
   });
   return use === "write" ? `${member} = ${texts[0]}` : `${member}(${texts.join(", ")})`;
 }

@@ -3,8 +3,9 @@ import { type CheckOptions, contextOf } from "./context.ts";
 import type { Contract } from "./contract.ts";
 import type { Equality } from "./differ.ts";
 import { type Finding, findingText } from "./finding.ts";
-import { type Given, implementationOf, untyped } from "./implementation.ts";
-import { type Difference, searchDifference } from "./search.ts";
+import { type Given, type Implementation, implementationOf, untyped } from "./implementation.ts";
+import type { Operation } from "./operations.ts";
+import { type Difference, type SearchTerms, searchDifference } from "./search.ts";
 
 /** What counts as the same answer. */
 export interface EqualityOptions {
@@ -81,6 +82,19 @@ export function comparisonText({ agrees, finding, runs, seed, notes }: Compariso
   return [head, ...(finding ? [findingText(finding)] : []), ...notes, ""].join("\n");
 }
 
+/** Where a candidate answers otherwise than its reference, as a check tells it. */
+export async function differenceOutcome(
+  { reference, named }: { readonly reference: Implementation<object>; readonly named: string },
+  candidate: Implementation<object>,
+  operations: readonly Operation[],
+  terms: Omit<SearchTerms, "path" | "equality">,
+  equality: EqualityOptions = {},
+): Promise<{ readonly findings: readonly Finding[]; readonly notes: readonly string[] }> {
+  const search = { ...terms, path: undefined, equality: equalityOf(equality) };
+  const { difference, notes } = await searchDifference(operations, reference, candidate, search);
+  return { findings: difference ? [differenceFinding(difference, terms.seed, named)] : [], notes };
+}
+
 export function equalityOf({ equal = "value", errors = "message" }: EqualityOptions): Equality {
   return {
     alike: typeof equal === "function" ? equal : (left, right) => equalValues(left, right),
@@ -89,7 +103,7 @@ export function equalityOf({ equal = "value", errors = "message" }: EqualityOpti
   };
 }
 
-export function differenceFinding(
+function differenceFinding(
   { name, member, steps, expected, found, code, path }: Difference,
   seed: number,
   reference: string,

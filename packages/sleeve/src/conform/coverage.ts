@@ -5,8 +5,9 @@ import type { Contract } from "./contract.ts";
 import type { Operation } from "./operations.ts";
 import type { Played } from "./play.ts";
 import { schemaText, unfit } from "./schema.ts";
-import { Earlier, type Step } from "./steps.ts";
+import { asGenerated, type Step } from "./steps.ts";
 import { isSurfaceDocument, type SignatureDocument } from "./surface-document.ts";
+import { CallbackValue } from "./values.ts";
 
 /** What of a target was exercised in a run, and what was not. */
 export interface CoverageReport {
@@ -75,7 +76,7 @@ export class Coverage {
       const { status, raw } = seen[at] as Played["seen"][number];
       const { operation, args } = steps[at] as Step;
       const failed = status === "threw" || status === "rejected" ? { error: raw } : undefined;
-      const given = operation.results.length > 1 ? args.map(withoutEarlier) : args;
+      const given = operation.results.length > 1 ? args.map(asGenerated) : args;
       this.note(operation.label, given, failed);
     }
   }
@@ -154,10 +155,6 @@ export function coverageOf<Target extends object>(contract: Contract<Target>): C
   return new Coverage(contract);
 }
 
-function withoutEarlier(argument: unknown): unknown {
-  return argument instanceof Earlier ? argument.otherwise : argument;
-}
-
 function fits(args: readonly unknown[], { parameters }: SignatureDocument): boolean {
   const rest = parameters.find((each) => each.rest);
   const needed = parameters.filter(({ optional, rest: isRest }) => !optional && !isRest).length;
@@ -165,7 +162,7 @@ function fits(args: readonly unknown[], { parameters }: SignatureDocument): bool
   return args.every((each, index) => {
     const parameter = parameters[index] ?? rest;
     if (!parameter || (each === undefined && parameter.optional)) return true;
-    const isCallback = typeof each === "function" || each?.constructor?.name === "CallbackValue";
+    const isCallback = typeof each === "function" || each instanceof CallbackValue;
     return isCallback ? parameter.schema.function === true : unfit(each, parameter.schema) === undefined;
   });
 }

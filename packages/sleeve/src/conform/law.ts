@@ -1,12 +1,11 @@
 import fc, { type Arbitrary, type RunDetails } from "fast-check";
 import { ended } from "./checks/terms.ts";
 import { codeOf } from "./code.ts";
-import { differenceFinding, equalityOf } from "./compare.ts";
+import { differenceOutcome } from "./compare.ts";
 import type { Context } from "./context.ts";
 import type { Finding } from "./finding.ts";
 import { type Factory, type Implementation, lend, untyped } from "./implementation.ts";
 import { type Played, play } from "./play.ts";
-import { searchDifference } from "./search.ts";
 import { type Step, sequencesOf } from "./steps.ts";
 import { reasonOf, shown } from "./text.ts";
 
@@ -99,14 +98,14 @@ export function behavesLike<Target extends object>(model: Factory<Partial<Target
     findings: async (name, implementation, context) => {
       const known = await lend(untyped(model), async (made) => made);
       const operations = (await context.operations()).filter(({ key }) => key === undefined || key in known);
-      const { difference } = await searchDifference(operations, untyped(model), untyped(implementation), {
-        ...context,
-        path: undefined,
-        equality: equalityOf({ equal: context.contract.equal, errors: "class" }),
-        isConcurrent: false,
-      });
-      if (!difference) return [];
-      return [{ ...differenceFinding(difference, context.seed, "the model"), name: "law", place: name }];
+      const { findings } = await differenceOutcome(
+        { reference: untyped(model), named: "the model" },
+        untyped(implementation),
+        operations,
+        { ...context, isConcurrent: false },
+        { equal: context.contract.equal, errors: "class" },
+      );
+      return findings.map((each) => ({ ...each, name: "law", place: name }));
     },
   };
 }

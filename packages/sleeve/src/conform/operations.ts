@@ -1,5 +1,6 @@
 import fc, { type Arbitrary } from "fast-check";
 import type { StandardSchema } from "../layers/guard.ts";
+import { isClass } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
 import { isObject, type ValueSchema } from "./schema.ts";
 import { isSurfaceDocument, type MemberDocument, type SurfaceDocument } from "./surface-document.ts";
@@ -53,8 +54,7 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
       },
     ];
   });
-  if (typeof sample !== "function" || /^class\b/.test(Function.prototype.toString.call(sample)))
-    return members;
+  if (typeof sample !== "function" || isClass(sample)) return members;
   const given = args["()"];
   return [
     {
@@ -136,7 +136,7 @@ function isOfFunction(key: PropertyKey, sample: object): boolean {
 
 function isMethodAt(sample: object, key: PropertyKey): boolean {
   const value: unknown = Reflect.get(sample, key);
-  return typeof value === "function" && !/^class\b/.test(Function.prototype.toString.call(value));
+  return typeof value === "function" && !isClass(value);
 }
 
 function givenArguments(given: ArgumentsOf): Arbitrary<readonly unknown[]> {

@@ -3,7 +3,7 @@ import { copied, equalValues, isPlain } from "./alike.ts";
 import { guarded, Hung } from "./guarded.ts";
 import type { Operation } from "./operations.ts";
 import { isObject, isThenable } from "./schema.ts";
-import { Earlier, type Step } from "./steps.ts";
+import { asGenerated, Earlier, type Step } from "./steps.ts";
 import { CallbackValue } from "./values.ts";
 
 /** How one step ended, as its client sees it. */
@@ -250,7 +250,7 @@ export class Playing implements Played {
 
   /** The arguments of a step: copies, callbacks that take down their calls, and results of earlier steps. */
   #arguments({ args, isTyped }: Operation, generated: readonly unknown[], step: number): readonly unknown[] {
-    const plain = generated.map((each) => this.#argument(each instanceof Earlier ? each.otherwise : each));
+    const plain = generated.map((each) => this.#argument(asGenerated(each)));
     for (const [place, each] of generated.entries()) {
       const from = each instanceof Earlier ? this.#earlier(each) : undefined;
       if (from === undefined) continue;

@@ -127,6 +127,19 @@ export function isPromise(value: unknown): value is Promise<unknown> {
   return value instanceof Promise || (isObject(value) && tagOf(value) === "Promise");
 }
 
+export function isIterator(value: unknown): boolean {
+  return isObject(value) && typeof Reflect.get(value, "next") === "function";
+}
+
+/** What a member holds; `undefined` where it cannot be read. */
+export function peek(object: object, key: PropertyKey): unknown {
+  try {
+    return Reflect.get(object, key);
+  } catch {
+    return undefined;
+  }
+}
+
 function hasSymbol(value: unknown, symbol: symbol): boolean {
   return value !== null && value !== undefined && typeof Reflect.get(Object(value), symbol) === "function";
 }

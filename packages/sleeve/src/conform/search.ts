@@ -4,7 +4,7 @@ import { differenceOf, type Equality, type PlayedDifference } from "./differ.ts"
 import { type Implementation, lend } from "./implementation.ts";
 import type { Operation } from "./operations.ts";
 import { macrotask, type Played, play } from "./play.ts";
-import { awaited, Earlier, type Step, sequencesOf } from "./steps.ts";
+import { asGenerated, awaited, type Step, sequencesOf } from "./steps.ts";
 
 /** How a search for a difference is run. */
 export interface SearchTerms {
@@ -184,5 +184,5 @@ function relevant(steps: readonly Step[], { at }: PlayedDifference): readonly St
 }
 
 function withoutEarlier(step: Step): Step {
-  return { ...step, args: step.args.map((each) => (each instanceof Earlier ? each.otherwise : each)) };
+  return { ...step, args: step.args.map(asGenerated) };
 }

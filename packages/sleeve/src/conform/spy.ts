@@ -1,4 +1,5 @@
-import type { Member } from "../surface/member.ts";
+import { named } from "../forward/sites.ts";
+import { isClass, type Member } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
 import { Whereabouts } from "./whereabouts.ts";
 
@@ -73,7 +74,7 @@ class Spy<Subject extends object> implements Spied<Subject> {
   method(key: string | symbol, method: Method, isOpen: boolean): Method {
     const spy = this;
     const original = this.#original;
-    return named(method, function (this: unknown, ...args: unknown[]) {
+    const spying = function (this: unknown, ...args: unknown[]) {
       // An heir of the subject is taken for it, as it is one to whoever calls its methods.
       return spy.#call({ key, receiver: this, args }, (given = args) =>
         method.apply(
@@ -81,18 +82,19 @@ class Spy<Subject extends object> implements Spied<Subject> {
           given.map(spy.#whereabouts.callback),
         ),
       );
-    });
+    };
+    return named(spying, method);
   }
 
   heirOfFunction(): object {
     const spy = this;
     const original = this.#original as unknown as Method;
-    const heir = named(original, function (this: unknown, ...args: unknown[]) {
+    const heir = function (this: unknown, ...args: unknown[]) {
       return spy.#call({ key: undefined, receiver: this, args }, (given = args) =>
         original.apply(this, given.map(spy.#whereabouts.callback)),
       );
-    });
-    return Object.setPrototypeOf(heir, original) as object;
+    };
+    return Object.setPrototypeOf(named(heir, original), original) as object;
   }
 
   #call(call: Reached, real: (args?: readonly unknown[]) => unknown): unknown {
@@ -108,18 +110,11 @@ class Spy<Subject extends object> implements Spied<Subject> {
   }
 }
 
-function named(original: Method, method: Method): Method {
-  return Object.defineProperties(method, {
-    name: { value: original.name, configurable: true },
-    length: { value: original.length, configurable: true },
-  });
-}
-
 function isMethod(subject: object, { key, kind }: Member): boolean {
   if (kind === "method") return typeof subject !== "function" || !(key in Function.prototype);
   if (kind !== "property") return false;
   const value: unknown = Reflect.get(subject, key);
-  return typeof value === "function" && !/^class\b/.test(Function.prototype.toString.call(value));
+  return typeof value === "function" && !isClass(value);
 }
 
 /** Accessors of an original that has private fields do not work on an heir, so that they are asked of the original. */

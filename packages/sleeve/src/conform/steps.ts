@@ -22,6 +22,11 @@ export class Earlier {
   }
 }
 
+/** An argument as it was generated, where it stands for a result. */
+export function asGenerated(argument: unknown): unknown {
+  return argument instanceof Earlier ? argument.otherwise : argument;
+}
+
 export interface SequenceTerms {
   /** The most steps in one sequence. */
   readonly length: number;

@@ -10,8 +10,6 @@ export const isText = (value: unknown) => typeof value === "string" && value !==
 export const isRecord = (value: unknown): value is Record<string, unknown> =>
   isObject(value) && !Array.isArray(value) && isPlain(value) && Object.keys(value).length > 0;
 export const isList = (value: unknown): value is unknown[] => Array.isArray(value) && value.length > 0;
-export const isIterator = (value: unknown) =>
-  isObject(value) && typeof Reflect.get(value, "next") === "function";
 
 /** The answer changed, be it given at once or promised. */
 export function answer(change: (value: unknown) => unknown): Fault["change"] {

@@ -1,4 +1,6 @@
+import { named } from "../../forward/sites.ts";
 import { reflect } from "../../surface/reflect.ts";
+import { peek } from "../schema.ts";
 import type { Fault, Method } from "./fault.ts";
 
 /**
@@ -16,17 +18,17 @@ export function faulty(wrapper: object, key: PropertyKey | undefined, { change, 
   const self = typeof wrapper === "function" ? (wrapper as Method) : undefined;
   const called = self && (key === undefined ? faultyMethod(self) : pass(self));
   const faultyObject: object = called
-    ? named(self as Method, (...args) => called(...args))
+    ? named((...args: unknown[]) => called(...args), self as Method)
     : (Object.create(new Wrapped()) as object);
   for (const { key: each, kind, enumerable } of reflect(wrapper)) {
     if (self && (each === "prototype" || each in Function.prototype)) continue;
     const isFaulty = each === key;
-    const isMethod = kind === "method" || typeof safely(() => Reflect.get(wrapper, each)) === "function";
+    const isMethod = kind === "method" || typeof peek(wrapper, each) === "function";
     if (isMethod) {
       const method = Reflect.get(wrapper, each) as Method;
       const value = isFaulty && !into ? faultyMethod(method) : pass(method);
       if (value)
-        Object.defineProperty(faultyObject, each, { value: named(method, value), ...attributes(enumerable) });
+        Object.defineProperty(faultyObject, each, { value: named(value, method), ...attributes(enumerable) });
       continue;
     }
     const read = () => Reflect.get(wrapper, each) as unknown;
@@ -54,19 +56,4 @@ function configurable(enumerable: boolean) {
 
 function attributes(enumerable: boolean) {
   return { ...configurable(enumerable), writable: true };
-}
-
-function named(original: Method, method: Method): Method {
-  return Object.defineProperties(method, {
-    name: { value: original.name, configurable: true },
-    length: { value: original.length, configurable: true },
-  });
-}
-
-function safely(read: () => unknown): unknown {
-  try {
-    return read();
-  } catch {
-    return undefined;
-  }
 }

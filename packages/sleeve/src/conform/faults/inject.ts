@@ -15,8 +15,9 @@ import {
 import type { Operation } from "../operations.ts";
 import { play, SELF } from "../play.ts";
 import { searchDifference } from "../search.ts";
-import { Earlier, sequencesOf } from "../steps.ts";
+import { asGenerated, sequencesOf } from "../steps.ts";
 import { withStrays } from "../strays.ts";
+import { CallbackValue } from "../values.ts";
 import { FAULTS } from "./catalogue.ts";
 import { type Fault, type KnownCalls, SELF_ANSWER } from "./fault.ts";
 import { faulty } from "./faulty.ts";
@@ -198,7 +199,7 @@ async function knownCalls(
     for (const [at, { status, value }] of seen.entries()) {
       const step = steps[at];
       if (!step) continue;
-      const args = step.args.map((each) => (each instanceof Earlier ? each.otherwise : each)).map(asSent);
+      const args = step.args.map((each) => asSent(asGenerated(each)));
       const { label } = step.operation;
       const calls = known.get(label) ?? { arity: 0, args: [], answers: [], hasFailed: false, isLater: false };
       known.set(label, calls);
@@ -214,5 +215,5 @@ async function knownCalls(
 
 /** Callbacks are functions by the time they are passed. */
 function asSent(argument: unknown): unknown {
-  return argument?.constructor?.name === "CallbackValue" ? () => {} : argument;
+  return argument instanceof CallbackValue ? () => {} : argument;
 }

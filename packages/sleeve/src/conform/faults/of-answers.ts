@@ -1,10 +1,9 @@
-import { isObject } from "../schema.ts";
+import { isIterator, isObject } from "../schema.ts";
 import {
   answer,
   answers,
   ifNumber,
   ifText,
-  isIterator,
   isList,
   isNumber,
   isRecord,

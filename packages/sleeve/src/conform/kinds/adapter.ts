@@ -6,6 +6,7 @@ import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import { type Factory, type Implementation, untyped, type Waived, type Wrapper } from "../implementation.ts";
 import type { Seen } from "../play.ts";
+import { peek } from "../schema.ts";
 import { errorText, seenText } from "../text.ts";
 import { around, changed } from "./around.ts";
 import { Habits } from "./habits.ts";
@@ -110,7 +111,7 @@ async function outsideFindings(
     const outside = new Outside(spy.subject, habits);
     for (const { key, label, kind } of reflect(wrapper)) {
       if (kind === "method" || !isOfTarget(key, context)) continue;
-      const finding = leakFinding(label, outside, [safely(() => Reflect.get(wrapper, key))]);
+      const finding = leakFinding(label, outside, [peek(wrapper, key)]);
       if (finding) findings.set(`leak ${label}`, finding);
     }
   });
@@ -218,12 +219,4 @@ function swallowedFinding(place: string, outcome: Seen, hint: Seen): Finding | u
     found: seenText(outcome),
     remedy: "Let the failure out as an error of the target's own. An answer in its place is taken for true.",
   };
-}
-
-function safely(read: () => unknown): unknown {
-  try {
-    return read();
-  } catch {
-    return undefined;
-  }
 }

@@ -1,14 +1,12 @@
 import { equalValues } from "../alike.ts";
 import { type Check, check } from "../check.ts";
-import { differenceFinding, equalityOf } from "../compare.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
-import { untyped, type Wrapper } from "../implementation.ts";
+import type { Wrapper } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
 import type { PlayTerms } from "../play.ts";
-import { searchDifference } from "../search.ts";
 import { seenText, shown } from "../text.ts";
-import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
+import { answerOutcome, type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
 import { callOf, reachedBy, type Trial, trialsOf, type Wrapping, withSpied } from "./trial.ts";
 
 /**
@@ -25,15 +23,10 @@ function cacheChecks(wrapping: Wrapping, context: Context<object>): readonly Che
   return [
     ...shapeChecks(wrapping, context),
     check("answers nothing that its subject would not have", async () => {
-      const { difference, notes } = await searchDifference(
-        await context.operations(),
-        wrapping.subject,
-        untyped(context.implementation),
-        { ...context, path: undefined, equality: equalityOf({}) },
-      );
-      if (!difference) return { findings: [], notes };
-      const found = differenceFinding(difference, context.seed, "its subject");
-      return { findings: [found.name === "result" ? { ...found, name: "stale" as const } : found], notes };
+      const { findings, notes } = await answerOutcome(wrapping, context);
+      const stale = (found: Finding): Finding =>
+        found.name === "result" ? { ...found, name: "stale" } : found;
+      return { findings: findings.map(stale), notes };
     }),
     check("tells different arguments apart", () => eachOperation(wrapping, context, confusionFinding)),
     check("keeps no failure", () => eachOperation(wrapping, context, keptFailureFinding)),

@@ -1,6 +1,6 @@
 import { type Check, check } from "../check.ts";
 import { memberFindings } from "../checks/surface.ts";
-import { differenceFinding, equalityOf } from "../compare.ts";
+import { differenceOutcome } from "../compare.ts";
 import type { Context } from "../context.ts";
 import {
   type Factory,
@@ -11,7 +11,6 @@ import {
   type Wrapper,
 } from "../implementation.ts";
 import { membersOf } from "../operations.ts";
-import { searchDifference } from "../search.ts";
 import { around, changed } from "./around.ts";
 import { orderFindings, sharedFindings } from "./order.ts";
 import { passingFindings } from "./passing.ts";
@@ -89,23 +88,23 @@ export function subjectWrapper<Target extends object, Subject extends object>(
 function passingChecks(wrapping: Wrapping, context: Context<object>): readonly Check[] {
   return [
     ...shapeChecks(wrapping, context),
-    check("answers as its subject does", async () => {
-      const { difference, notes } = await searchDifference(
-        await context.operations(),
-        wrapping.subject,
-        untyped(context.implementation),
-        { ...context, path: undefined, equality: equalityOf({}) },
-      );
-      return {
-        findings: difference ? [differenceFinding(difference, context.seed, "its subject")] : [],
-        notes,
-      };
-    }),
+    check("answers as its subject does", () => answerOutcome(wrapping, context)),
     check("passes arguments, results and errors on as they are, once", () =>
       passingFindings(wrapping, context),
     ),
     check("keeps the order in time of calls and answers", () => orderFindings(wrapping, context)),
   ];
+}
+
+/** Where a wrapper answers otherwise than its subject. */
+export async function answerOutcome({ subject }: Wrapping, context: Context<object>) {
+  const operations = await context.operations();
+  return differenceOutcome(
+    { reference: subject, named: "its subject" },
+    context.implementation,
+    operations,
+    context,
+  );
 }
 
 /** What everything in the shape of its subject has to be like. */

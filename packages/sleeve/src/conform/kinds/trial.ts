@@ -7,7 +7,7 @@ import { type Implementation, lend } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
 import { arityOf } from "../operations.ts";
 import { isTrusted, macrotask, noteGuarded, type PlayTerms, play, SELF, type Seen } from "../play.ts";
-import { isObject, isThenable } from "../schema.ts";
+import { isIterator, isObject, isThenable } from "../schema.ts";
 import { type Spied, spyOn } from "../spy.ts";
 import { CallbackValue } from "../values.ts";
 
@@ -238,8 +238,4 @@ function isIterable(value: unknown): value is Iterable<unknown> {
 export function isSameValue(sent: unknown, came: unknown): boolean {
   if (Object.is(sent, came)) return true;
   return isIterator(sent) && isIterator(came);
-}
-
-function isIterator(value: unknown): boolean {
-  return isObject(value) && typeof Reflect.get(value, "next") === "function";
 }
