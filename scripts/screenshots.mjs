@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "playwright-core";
 import { build, preview } from "vite";
+import { copyOfBefore } from "../examples/harbour/demo/copy.mjs";
 import { writeResults } from "../examples/harbour/demo/results.mjs";
 import { browserPath } from "./browser.mjs";
 
@@ -21,6 +22,25 @@ const browser = await chromium.launch({ executablePath: browserPath(), args: ["-
 const tab = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 
 await terminal("survey.png", "npx sleeve survey before", [sleeve, "survey", "before"], harbour);
+const roster = join(harbour, "vendor-next/tug-roster");
+await terminal(
+  "drift.png",
+  "npx sleeve drift after --against vendor-next/tug-roster",
+  [sleeve, "drift", "after", "--against", roster],
+  harbour,
+);
+const copy = copyOfBefore();
+const gauge = "@port-ellery/gauge-feed";
+await terminal("draft.png", `npx sleeve draft ${gauge} before`, [sleeve, "draft", gauge, copy], harbour);
+spawnSync(process.execPath, [sleeve, "draft", gauge, copy, "--write"]);
+await terminal(
+  "move.png",
+  `npx sleeve move ${gauge} before`,
+  [sleeve, "move", gauge, copy],
+  harbour,
+  ({ length }) => length,
+);
+rmSync(copy, { recursive: true });
 await terminal("check.png", "npx sleeve check after", [sleeve, "check", "after"], harbour);
 await terminal(
   "check-findings.png",
@@ -41,7 +61,7 @@ await terminal(
   "npm run demo",
   [join(harbour, "demo/demo.mjs")],
   root,
-  (lines) => lines.findIndex((each) => each.includes("11. The tugs")) - 1,
+  (lines) => lines.findIndex((each) => each.includes("13. The tugs")) - 1,
 );
 rmSync(results, { recursive: true });
 const demo = [join(harbour, "demo/demo.mjs")];
@@ -51,7 +71,7 @@ await terminal(
   "npm run demo",
   demo,
   root,
-  (lines) => lines.findIndex((each) => each.includes("7. Three notice")) - 1,
+  (lines) => lines.findIndex((each) => each.includes("9. Three notice")) - 1,
 );
 await page("page.png", "page-admission.png");
 await browser.close();

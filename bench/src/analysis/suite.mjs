@@ -1,6 +1,7 @@
 import { spawnSync } from "node:child_process";
 import { join } from "node:path";
 import { paired } from "../paired.mjs";
+import { peakMemory } from "./memory.mjs";
 import { generateProject } from "./project.mjs";
 
 const root = join(import.meta.dirname, "../../..");
@@ -9,9 +10,10 @@ const tsc = join(root, "node_modules/typescript/bin/tsc");
 
 /** @returns {Promise<{ name: string, against: string, ratio: number, low: number, high: number }[]>} */
 export async function run({ quick }) {
-  const folder = generateProject(2000);
+  const files = quick ? 1000 : 2000;
+  const folder = generateProject(files);
   const turns = quick ? { pairs: 2, warmups: 0 } : { pairs: 7, warmups: 1 };
-  const against = "tsc --noEmit on 2,000 files";
+  const against = `tsc --noEmit on ${files.toLocaleString("en")} files`;
   const compile = () => command([tsc, "--noEmit", "-p", folder], [0, 1, 2]);
   return [
     {
@@ -20,6 +22,13 @@ export async function run({ quick }) {
       ...paired(() => command([sleeve, "survey", folder], [0]), compile, turns),
     },
     { name: "check", against, ...paired(() => command([sleeve, "check", folder], [1]), compile, turns) },
+    {
+      name: "rerun",
+      against: "the first survey, no file changed since",
+      ...rerun(folder, quick ? { pairs: 1, warmups: 0 } : turns),
+    },
+    growth(quick),
+    await memory(folder, against, quick),
     {
       name: "startup",
       against: "node -e 0",
@@ -30,6 +39,50 @@ export async function run({ quick }) {
       ),
     },
   ];
+}
+
+/** Nothing is kept from one survey to the next yet. */
+function rerun(folder, turns) {
+  const survey = () => command([sleeve, "survey", folder], [0]);
+  return paired(survey, survey, turns);
+}
+
+/** The time that a file takes in a project ten times as large. */
+function growth(quick) {
+  const [small, large] = (quick ? [100, 1000] : [1000, 10_000]).map((files) => ({
+    files,
+    folder: generateProject(files),
+  }));
+  const { ratio, low, high } = paired(
+    () => command([sleeve, "survey", large.folder], [0]),
+    () => command([sleeve, "survey", small.folder], [0]),
+    quick ? { pairs: 1, warmups: 0 } : { pairs: 3, warmups: 0 },
+  );
+  const each = (times) => (times * small.files) / large.files;
+  return {
+    name: "growth",
+    against: `a file of ${small.files.toLocaleString("en")} files, in ${large.files.toLocaleString("en")}`,
+    ratio: each(ratio),
+    low: each(low),
+    high: each(high),
+  };
+}
+
+async function memory(folder, against, quick) {
+  const ratios = [];
+  for (let turn = 0; turn < (quick ? 1 : 3); turn++) {
+    const survey = await peakMemory([sleeve, "survey", folder], [0]);
+    ratios.push(survey / (await peakMemory([tsc, "--noEmit", "-p", folder], [0, 1, 2])));
+  }
+  ratios.sort((left, right) => left - right);
+  const ratio = ratios[Math.floor(ratios.length / 2)];
+  return {
+    name: "memory.survey",
+    against,
+    ratio,
+    low: ratios[0],
+    high: ratios.at(-1),
+  };
 }
 
 function command(args, expected) {

@@ -1,8 +1,8 @@
 /** npm run demo: the whole job on the harbour office, as the commands really print it. */
 import { spawnSync } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
-import { join } from "node:path";
+import { join, relative } from "node:path";
 import { BerthLedger } from "@port-ellery/berth-ledger";
 import quayPost from "@port-ellery/quay-post";
 import { tape } from "@port-ellery/vhf-desk";
@@ -19,6 +19,7 @@ import { quickTides } from "../after/dist/tides/quick-tides.js";
 import { loadSumsTides } from "../after/dist/tides/sums-tides.js";
 import { tugsOfToday } from "../after/dist/tugs/roster-tugs.js";
 import { mayEnter as mayEnterBefore } from "../before/dist/office.js";
+import { copyOfBefore } from "./copy.mjs";
 import { writeResults } from "./results.mjs";
 
 const harbour = join(import.meta.dirname, "..");
@@ -29,10 +30,25 @@ const gauges = [];
 chapter("1. See the trouble: outside code in before/");
 sleeve("survey", "examples/harbour/before");
 
-chapter("2. After naming a target, wrapping and moving the callers: is after/ as it should be?");
+chapter("2. Name the target: a draft of what the office uses of the tide sums, in a copy of before/");
+const copy = copyOfBefore();
+try {
+  sleeve("draft", "@port-ellery/tide-sums", { folder: copy, options: ["--write"] });
+  console.log(
+    readFileSync(join(copy, "src/tide-sums/tide-sums-adapter.ts"), "utf8").replace(/^(?=.)/gm, "  "),
+  );
+
+  chapter("3. Move the callers over to it: shown first, then written, and checked by the compiler each time");
+  sleeve("move", "@port-ellery/tide-sums", { folder: copy });
+  sleeve("move", "@port-ellery/tide-sums", { folder: copy, options: ["--write", "--uncommitted"], tail: 1 });
+} finally {
+  rmSync(copy, { recursive: true });
+}
+
+chapter("4. After naming a target, wrapping and moving the callers: is after/ as it should be?");
 sleeve("check", "examples/harbour/after");
 
-chapter("3. One question, asked of both: may the Marigold, 4.6 m deep, enter on 24 November 2026 at 06:00?");
+chapter("5. One question, asked of both: may the Marigold, 4.6 m deep, enter on 24 November 2026 at 06:00?");
 const before = await mayEnterBefore("Marigold", 4.6, now);
 const gauge = connectGaugeTides("PE-1");
 const after = await mayEnterAfter(gauge, "Marigold", 4.6, now);
@@ -41,7 +57,7 @@ tellAnswer("before, straight to the gauge and the sums", before);
 tellAnswer("after, a tide table over the gauge", after);
 tellAnswer("after, a tide table over the sums", reckoned);
 
-chapter("4. Layers around the tide table, with neither side touched: every call logged and timed");
+chapter("6. Layers around the tide table, with neither side touched: every call logged and timed");
 const samples = [];
 const watched = decorate(
   gauge,
@@ -57,7 +73,7 @@ for (const { member, status, milliseconds } of samples) {
   console.log(`  ${member.padEnd(8)}  ${status.padEnd(8)}  ${milliseconds.toFixed(2).padStart(7)} ms`);
 }
 
-chapter("5. Sums that are kept, and a late gauge that is waited for");
+chapter("7. Sums that are kept, and a late gauge that is waited for");
 const addedUp = [];
 const quick = quickTides((sample) => addedUp.push(sample));
 const day = Array.from({ length: 48 }, (_, index) => new Date(now.getTime() + index * 1_800_000));
@@ -75,7 +91,7 @@ for (const { layer, behind, better } of explain(decorate(gauge, cached(), loggin
   console.log(`    Better: ${better.join(", then ")}.`);
 }
 
-chapter("6. A ledger that speaks XML and error numbers, opened when it is needed, by those who may");
+chapter("8. A ledger that speaks XML and error numbers, opened when it is needed, by those who may");
 const openings = () => `${BerthLedger.openings} opened so far`;
 const forVisitor = guardedBerths(visitor);
 tellError("a visitor books", () => forVisitor.book("Marigold", 60));
@@ -88,7 +104,7 @@ const { berth, reference } = forMaster.book("Marigold", 60);
 console.log(`  the harbour master books 60 m: berth ${berth}, booking ${reference}`);
 console.log(`    ${openings()}`);
 
-chapter("7. Three notice channels behind one port, changed while the office works");
+chapter("9. Three notice channels behind one port, changed while the office works");
 const channel = openNotices("vhf");
 const notices = refined(channel);
 await notices.tell({ vessel: "Marigold", berth });
@@ -97,7 +113,7 @@ await notices.shiftBerth("Marigold", berth, 5);
 console.log(`  spoken on the radio  ${tape.join("; ")}`);
 console.log(`  pinned up            ${quayPost.board.map(({ Body }) => Body).join("; ")}`);
 
-chapter("8. Four subsystems, one question: may these vessels come in?");
+chapter("10. Four subsystems, one question: may these vessels come in?");
 const office = openOffice(
   { tides: gaugeAgain(), berths: openBerths(), tugs: tugsOfToday(), notices: channel.port },
   { progress: tellProgress },
@@ -114,20 +130,26 @@ const silent = openOffice(
 );
 await tellVisit({ vessel: "Curlew", draught: 3.1, length: 30, tons: 900, at: now }, silent);
 
-chapter("9. One contract for every tide table");
+chapter("11. One contract for every tide table");
 const results = await writeResults(mkdtempSync(join(tmpdir(), "port-ellery-")));
 tellReport(results.conformance);
 console.log("\n  and for wrappers that are wrong on purpose:\n");
 tellReport(results.wrong);
 
-chapter("10. What would that contract notice? Faults put into the stand-in, one at a time");
+chapter("12. What would that contract notice? Faults put into the stand-in, one at a time");
 sleeve("report", "faults.json", { cwd: results.folder, expected: 1 });
 
-chapter("11. The tugs of today, and a roster that forgets whom it recalled");
+chapter("13. The tugs of today, and a roster that forgets whom it recalled");
 console.log(comparisonText(results.tugs).trimEnd());
 rmSync(results.folder, { recursive: true });
 
-chapter("12. The same in the browser");
+chapter("14. The next version of the tug roster, before it is installed: what would it break?");
+sleeve("drift", "examples/harbour/after", {
+  options: ["--against", "examples/harbour/vendor-next/tug-roster"],
+  expected: 1,
+});
+
+chapter("15. The same in the browser");
 console.log("  The page draws today's tide, with the layers switched on and off, and lets vessels in:\n");
 console.log("    npm run page\n\n  which serves it at http://localhost:4173.\n");
 for (const each of gauges) each.close();
@@ -186,10 +208,23 @@ function chapter(title) {
 }
 
 /** Runs the command itself, on the folder as the user would name it, and shows what it prints. */
-function sleeve(command, folder, { cwd = root, expected = 0 } = {}) {
-  console.log(`$ npx sleeve ${command} ${folder}\n`);
+/** Runs a command as its user would, and shows what it prints, or only its last lines. */
+function sleeve(
+  command,
+  named,
+  { folder = "", options = [], cwd = root, expected = 0, tail = Number.POSITIVE_INFINITY } = {},
+) {
+  const shown = folder === "" ? [] : [relative(root, folder)];
+  const args = [command, named, ...shown, ...options];
+  console.log(`$ npx sleeve ${args.join(" ")}\n`);
   const cli = join(root, "packages/sleeve-cli/dist/cli.js");
-  const { status } = spawnSync(process.execPath, [cli, command, folder], { cwd, stdio: "inherit" });
+  const colour = process.stdout.isTTY ? { FORCE_COLOR: "1" } : {};
+  const { status, stdout, stderr } = spawnSync(process.execPath, [cli, ...args], {
+    cwd,
+    encoding: "utf8",
+    env: { ...process.env, ...colour },
+  });
+  console.log(`${stdout.trimEnd().split("\n").slice(-tail).join("\n")}\n${stderr}`);
   if (status !== expected) throw new Error(`sleeve ${command} ended with ${status}`);
 }
 

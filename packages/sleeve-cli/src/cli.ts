@@ -1,6 +1,7 @@
 #!/usr/bin/env node
 import { Command, CommanderError, Option } from "commander";
 import { type Problem, ProblemError } from "./errors.ts";
+import { progressOn } from "./report/progress.ts";
 
 /** Exit codes: all well, findings, could not run. */
 const EXIT = { well: 0, findings: 1, couldNotRun: 2 } as const;
@@ -15,11 +16,23 @@ interface Options {
   readonly watch?: boolean;
   readonly tsconfig?: string;
   readonly trace?: boolean;
+  readonly mermaid?: boolean;
+  readonly builtIns?: boolean;
+  readonly package?: string;
+  readonly file?: string;
+  readonly member?: string;
+  readonly into?: string;
+  readonly sameNames?: boolean;
+  readonly write?: boolean;
+  readonly uncommitted?: boolean;
+  readonly record?: boolean;
+  readonly changed?: boolean;
+  readonly against?: string;
 }
 
 const program = new Command("sleeve")
   .description(
-    "See where outside code reaches into a project, and check that its wrappers conform to their targets.",
+    "See where outside code reaches into a project, put it behind targets of its own, and check that wrappers conform.",
   )
   .version(VERSION)
   .showHelpAfterError("(sleeve --help tells the commands and options)")
@@ -30,23 +43,112 @@ common(
   program
     .command("survey")
     .description("for each outside package: where it is imported, what is used of it, where its types leak"),
-).action(
-  run(async (folder: string, { json, tsconfig }) => {
-    const [{ runSurvey }, { jsonText }, { surveyText }, { coloursFor }] = await Promise.all([
-      import("./survey/command.ts"),
-      import("./report/json.ts"),
-      import("./report/survey-text.ts"),
-      import("./report/terminal.ts"),
-    ]);
-    const progress = progressOn(process.stderr);
-    const { survey, problems } = runSurvey({ folder, tsconfig, onProgress: progress.tell });
-    progress.clear();
-    process.stdout.write(
-      json ? jsonText({ ...survey, problems }) : surveyText(survey, coloursFor(process.stdout)),
-    );
-    return { problems, hasFindings: false };
-  }),
-);
+)
+  .addOption(new Option("--mermaid", "print files and packages as a Mermaid flowchart").conflicts("json"))
+  .option("--built-ins", "count the runtime's own modules, and its globals, as outside too")
+  .option("--package <name>", "tell all of one package")
+  .option("--file <file>", "tell what reaches into one file, by its path from the project's folder")
+  .option("--member <name>", "tell where a member is used, and with which signatures")
+  .action(
+    run(async (folder: string, options) => {
+      const { json, mermaid, tsconfig, builtIns, package: name, file, member } = options;
+      const [{ runSurvey }, { jsonText }, { surveyText }, { surveyMermaid }, { coloursFor }] =
+        await Promise.all([
+          import("./survey/command.ts"),
+          import("./report/json.ts"),
+          import("./report/survey-text.ts"),
+          import("./report/survey-mermaid.ts"),
+          import("./report/terminal.ts"),
+        ]);
+      const progress = progressOn(process.stderr);
+      const focus = { package: name, file, member };
+      const signatures = json === true || member !== undefined;
+      const { survey, problems } = await runSurvey({
+        folder,
+        tsconfig,
+        builtIns,
+        signatures,
+        focus,
+        onProgress: progress.tell,
+      });
+      progress.clear();
+      const isDetailed = [name, file, member].some((each) => each !== undefined);
+      process.stdout.write(
+        json
+          ? jsonText({ ...survey, problems })
+          : mermaid
+            ? surveyMermaid(survey)
+            : surveyText(survey, isDetailed, coloursFor(process.stdout)),
+      );
+      return { problems, hasFindings: false };
+    }),
+  );
+
+common(
+  program
+    .command("draft")
+    .description(
+      "a target made of what the project uses of an outside module, with its adapter, surface and contract",
+    )
+    .argument("<module>", "a package, a built-in of the runtime, or the path of a legacy module"),
+)
+  .option("--into <folder>", "where the files are to go, from the project's folder")
+  .option("--same-names", "callers keep the outside names, and only their imports are going to change")
+  .option("--write", "write the files; those that are there already are left as they are")
+  .action(
+    run(async (module: string, { json, tsconfig, into, sameNames, write }, folder = ".") => {
+      const [{ runDraft }, { jsonText }, { draftText }, { coloursFor }] = await Promise.all([
+        import("./draft/command.ts"),
+        import("./report/json.ts"),
+        import("./report/draft-text.ts"),
+        import("./report/terminal.ts"),
+      ]);
+      const drafted = await runDraft({ module, folder, tsconfig, into, sameNames, write });
+      const { draft, isWritten, recovery, problems } = drafted;
+      if (recovery) tellRecovery(recovery);
+      process.stdout.write(
+        json
+          ? jsonText({ ...draft, isWritten, problems })
+          : draftText(draft, isWritten, coloursFor(process.stdout)),
+      );
+      return { problems, hasFindings: false };
+    }),
+  );
+
+common(
+  program
+    .command("move")
+    .description(
+      "the callers of an outside module over to the adapter that the config names: what would change",
+    )
+    .argument("<module>", "a package, a built-in of the runtime, or the path of a legacy module"),
+)
+  .option("--write", "write what would change")
+  .option("--uncommitted", "write even where there are changes that are not committed")
+  .action(
+    run(async (module: string, { json, tsconfig, write, uncommitted }, folder = ".") => {
+      const [{ runMove }, { jsonText }, { moveText }, { coloursFor }] = await Promise.all([
+        import("./move/command.ts"),
+        import("./report/json.ts"),
+        import("./report/move-text.ts"),
+        import("./report/terminal.ts"),
+      ]);
+      const { move, isWritten, recovery, problems } = await runMove({
+        module,
+        folder,
+        tsconfig,
+        write,
+        uncommitted,
+      });
+      if (recovery) tellRecovery(recovery);
+      process.stdout.write(
+        json
+          ? jsonText({ ...move, isWritten, problems })
+          : moveText(move, isWritten, coloursFor(process.stdout)),
+      );
+      return { problems, hasFindings: false };
+    }),
+  );
 
 common(
   program
@@ -64,20 +166,61 @@ common(
       "page",
     ]),
   )
+  .addOption(
+    new Option("--changed", "only what is not as it was last committed").conflicts(["watch", "record"]),
+  )
+  .addOption(
+    new Option("--record", "record today's findings, so that from now on only new ones fail").conflicts(
+      "watch",
+    ),
+  )
   .action(
     run(async (folder: string, options) => {
-      const { tsconfig } = options;
+      const { tsconfig, changed, record } = options;
       if (options.watch) return watchUntilStopped(folder, tsconfig);
       const [{ runCheck }, { checkFace }, { coloursFor }] = await Promise.all([
         import("./check/command.ts"),
         import("./report/check-faces.ts"),
         import("./report/terminal.ts"),
       ]);
-      const checked = await runCheck({ folder, tsconfig });
+      const checked = await runCheck({ folder, tsconfig, changed, record, today: today() });
       const chosen = (["json", "sarif", "junit", "page"] as const).find((each) => options[each]) ?? "text";
       const colours = coloursFor(process.stdout);
       process.stdout.write(checkFace(checked, chosen, { colours, version: VERSION }));
       return { problems: checked.problems, hasFindings: !checked.result.conforms };
+    }),
+  );
+
+common(
+  program
+    .command("drift")
+    .description(
+      "how outside modules differ from the surfaces that were recorded of them, and what that breaks",
+    ),
+)
+  .addOption(
+    new Option("--record", "record the surfaces as they are used and installed now").conflicts("against"),
+  )
+  .option(
+    "--against <package>",
+    "compare with the folder or the tarball of a package, instead of what is installed",
+  )
+  .action(
+    run(async (folder: string, { json, tsconfig, record, against }) => {
+      const [{ runDrift }, { jsonText }, { driftText }, { coloursFor }] = await Promise.all([
+        import("./drift/command.ts"),
+        import("./report/json.ts"),
+        import("./report/drift-text.ts"),
+        import("./report/terminal.ts"),
+      ]);
+      const { drifts, recorded, recovery, problems } = await runDrift({ folder, tsconfig, record, against });
+      if (recovery) tellRecovery(recovery);
+      process.stdout.write(
+        json
+          ? jsonText(recorded ? { recorded, problems } : { drifts, problems })
+          : driftText({ drifts, recorded }, coloursFor(process.stdout)),
+      );
+      return { problems, hasFindings: drifts.some(({ breaks }) => breaks) };
     }),
   );
 
@@ -142,7 +285,7 @@ async function watchUntilStopped(folder: string, tsconfig: string | undefined): 
   const stopping = new AbortController();
   for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stopping.abort());
   await watchCheck(
-    { folder, tsconfig },
+    { folder, tsconfig, today: today() },
     {
       onChecked: ({ result, problems, texts }, changed, milliseconds) => {
         const [first] = changed;
@@ -159,6 +302,13 @@ async function watchUntilStopped(folder: string, tsconfig: string | undefined): 
     stopping.signal,
   );
   return { problems: [], hasFindings: false };
+}
+
+/** The day, as it is here. */
+function today(): string {
+  const now = new Date();
+  const two = (part: number) => String(part).padStart(2, "0");
+  return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
 }
 
 function face(flag: string, description: string): Option {
@@ -208,24 +358,23 @@ function unexpected(error: unknown): Problem {
   return { code: "UNEXPECTED", message: `${reason}. This is a fault of sleeve; --trace tells where it is.` };
 }
 
-function tell({ code, message }: Problem): void {
-  process.stderr.write(`sleeve: ${message} [${code}]\n`);
+/** An earlier run was interrupted; what became of it goes before what this one did. */
+function tellRecovery({
+  project,
+  files,
+}: {
+  readonly project: "after" | "before";
+  readonly files: readonly string[];
+}): void {
+  const what =
+    project === "after"
+      ? `had begun to write${files.length > 0 ? ` ${files.length} files` : ""}, and all is written now`
+      : "had written nothing, and the project is as it was";
+  process.stderr.write(`sleeve: An earlier run was interrupted; it ${what}.\n`);
 }
 
-/** Progress on a terminal, in one line that is gone afterwards; none elsewhere. */
-function progressOn(stream: NodeJS.WriteStream) {
-  let shown = 0;
-  return {
-    tell: (done: number, all: number) => {
-      const now = Date.now();
-      if (!stream.isTTY || now - shown < 100) return;
-      shown = now;
-      stream.write(`\r${done} of ${all} files\x1b[K`);
-    },
-    clear: () => {
-      if (stream.isTTY) stream.write("\r\x1b[K");
-    },
-  };
+function tell({ code, message }: Problem): void {
+  process.stderr.write(`sleeve: ${message} [${code}]\n`);
 }
 
 // Whoever reads the result may leave before its end, as `head` does; that is no failure.

@@ -26,6 +26,26 @@ export type ProblemCode =
   | "NOT_INSTALLED"
   /** A file of the project cannot be read. */
   | "UNREADABLE"
+  /** The project does not import the outside module that a command was asked about. */
+  | "NOT_IMPORTED"
+  /** The config does not say what takes the place of an outside module. */
+  | "NOT_ISOLATED"
+  /** What would be written does not compile. */
+  | "DOES_NOT_COMPILE"
+  /** The project is in no git repository, and what was asked needs one. */
+  | "NO_REPOSITORY"
+  /** There are changes in the work tree that are not committed. */
+  | "UNCOMMITTED"
+  /** Another run is writing to the project. */
+  | "BUSY"
+  /** A file cannot be written, or cannot be written back byte by byte. */
+  | "NOT_WRITABLE"
+  /** An earlier run was interrupted while it wrote, and what it left cannot be told from later changes. */
+  | "INTERRUPTED"
+  /** What was given as a package is none. */
+  | "NO_PACKAGE"
+  /** There is no record of an outside surface to compare with. */
+  | "NOT_RECORDED"
   /** Something that the command did not foresee. */
   | "UNEXPECTED";
 

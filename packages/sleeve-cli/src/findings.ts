@@ -18,13 +18,15 @@ export const FINDINGS = {
   assertion: "An assertion or a comment that keeps the compiler from telling that something does not fit.",
   ignored: "An argument that the target sends and the wrapper makes nothing of.",
   inherited: "Members of an adaptee that the wrapper extends, in reach of the wrapper's clients.",
-  leak: "A type of an outside package in the wrapper's own public members.",
+  leak: "A type of an outside package in what is public: a wrapper's members, or what a file exports.",
   unclosed: "Something that the wrapper makes and keeps and cannot be asked to close.",
   unbound: "A member that needs `this`, where clients take it off the target and call it alone.",
   work: "A facade that does the work itself beside delegating it.",
   compile:
     "The compiler itself finds an error in the wrapper, or does not take it for the target as a whole.",
-  border: "An outside package is imported by a file that may not.",
+  border: "An outside package is imported by a file that may not, directly or through a file of ours.",
+  target: "The file of a target imports something from outside.",
+  subsystem: "A file that a facade stands before imports the facade.",
 } as const;
 
 export type FindingName = keyof typeof FINDINGS;

@@ -40,6 +40,6 @@ export function ruleFinding(
 /** A node's place, if it stands in one of the project's own files. */
 export function placeOfNode(project: OpenProject, node: Node): Place | undefined {
   const path = node.getSourceFile().fileName;
-  const source = project.sources.find((each) => each.path === path);
+  const source = project.sourceAt(path);
   return source && project.placeOf(source, (nameOfDeclaration(node) ?? node).getStart());
 }

@@ -2,9 +2,8 @@ import { basename, join, sep } from "node:path";
 import { watch } from "chokidar";
 import { type Problem, ProblemError } from "../errors.ts";
 import type { Config } from "../project/config.ts";
-import { OpenProject } from "../project/open-project.ts";
-import { findProject } from "../project/project.ts";
-import { type Checked, type CheckOptions, checkProject, configOf } from "./command.ts";
+import { type Checked, type CheckOptions, checkProject, configOf, openForCheck } from "./command.ts";
+import { recordedFindingsIn } from "./recorded.ts";
 
 /** What a watch tells after each save: what the check came to, or what kept it from checking. */
 export interface WatchEvents {
@@ -26,14 +25,15 @@ const IGNORED = /^(node_modules|\.git|\.hg|dist|coverage)$/;
  * @throws {ProblemError} as a check does, where the project cannot be opened at all
  */
 export async function watchCheck(
-  { folder, tsconfig }: CheckOptions,
+  { folder, tsconfig, today }: CheckOptions,
   { onChecked, onProblem, clock }: WatchEvents,
   signal: AbortSignal,
 ): Promise<void> {
   let config = await configOf(folder, tsconfig);
-  const open = () => OpenProject.open(findProject(folder, tsconfig ?? config.tsconfig));
+  const open = () => openForCheck(folder, tsconfig, config);
   let project = open();
   const { root } = project;
+  const checkAll = () => checkProject(project, config, { today, recorded: recordedFindingsIn(root) });
   const kinds = new Map<string, "changed" | "created" | "deleted">();
   let timer: NodeJS.Timeout | undefined;
   let running: Promise<void> = Promise.resolve();
@@ -52,7 +52,7 @@ export async function watchCheck(
         project = project.after({ changed: of("changed"), created: of("created"), deleted: of("deleted") });
       }
       const changed = batch.map(([path]) => relativeTo(root, path)).sort();
-      onChecked(checkProject(project, config), changed, clock.now() - start);
+      onChecked(checkAll(), changed, clock.now() - start);
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       onProblem(error);
@@ -66,7 +66,7 @@ export async function watchCheck(
     // Watching starts before the first check, so that nothing saved in between is missed.
     await new Promise<void>((resolve, reject) => watcher.once("ready", resolve).once("error", reject));
     const first = clock.now();
-    onChecked(checkProject(project, config), [], clock.now() - first);
+    onChecked(checkAll(), [], clock.now() - first);
     await new Promise<void>((resolve, reject) => {
       const note = (kind: "changed" | "created" | "deleted") => (path: string) => {
         if (!matters(path, root)) return;

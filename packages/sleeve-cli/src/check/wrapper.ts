@@ -33,6 +33,7 @@ import { assertions } from "./rules/assertions.ts";
 import { ignored } from "./rules/ignored.ts";
 import { misspelt } from "./rules/misspelt.ts";
 import { inherited, leaks } from "./rules/showing.ts";
+import { subsystems } from "./rules/subsystems.ts";
 import { unbound } from "./rules/unbound.ts";
 import { unclosed } from "./rules/unclosed.ts";
 import { work } from "./rules/work.ts";
@@ -108,7 +109,17 @@ export function checkWrapper(
   return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };
 }
 
-const RULES: readonly Rule[] = [assertions, ignored, misspelt, inherited, leaks, unclosed, unbound, work];
+const RULES: readonly Rule[] = [
+  assertions,
+  ignored,
+  misspelt,
+  inherited,
+  leaks,
+  unclosed,
+  unbound,
+  work,
+  subsystems,
+];
 
 /** What the types of one member come to. */
 function memberFindings(
@@ -250,7 +261,7 @@ function misfit(checker: Checker, wrapper: Type, target: Type, place: Place): re
 
 /** What the compiler reports within the wrapper, where no finding of ours tells it already. */
 function compileFindings(project: OpenProject, { declaration, path }: Exported): readonly Finding[] {
-  const source = project.sources.find((each) => each.path === path);
+  const source = project.sourceAt(path);
   if (!declaration || !source) return [];
   return project.program
     .diagnosticsOf(path)

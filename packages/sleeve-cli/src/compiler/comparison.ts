@@ -12,6 +12,7 @@ import { awaited } from "./exported.ts";
 import { Fit, type Misfit } from "./fit.ts";
 import { declaresThis, isOptionalParameter, parametersOf } from "./parameters.ts";
 import { modifiersOf } from "./syntax.ts";
+import { isReadonly } from "./type-text.ts";
 import { anyWithin } from "./untyped.ts";
 
 /** One member of a target, and what a wrapper has in its place, as the compiler sees them. */
@@ -270,16 +271,7 @@ function isOptional(symbol: CompilerSymbol): boolean {
   return (symbol.flags & SymbolFlags.Optional) !== 0;
 }
 
-/** What the compiler notes on a symbol that `Readonly<…>` or `as const` made; it does not publish the name. */
-const CHECKED_READONLY = 1 << 3;
-
 const HIDDEN = ModifierFlags.Private | ModifierFlags.Protected;
-
-function isReadonly(symbol: CompilerSymbol): boolean {
-  if ((symbol.checkFlags & CHECKED_READONLY) !== 0) return true;
-  if ((symbol.flags & SymbolFlags.Accessor) !== 0) return (symbol.flags & SymbolFlags.SetAccessor) === 0;
-  return (modifiersOfSymbol(symbol) & ModifierFlags.Readonly) !== 0;
-}
 
 function modifiersOfSymbol(symbol: CompilerSymbol): number {
   const declaration = symbol.valueDeclaration?.resolve();

@@ -8,6 +8,7 @@ import {
   TypeFlags,
 } from "typescript/unstable/sync";
 import type { Program } from "./program.ts";
+import { aliasTarget } from "./syntax.ts";
 
 /** Something that a file exports. */
 export interface Exported {
@@ -23,7 +24,7 @@ export function exportedFrom(program: Program, file: string, name: string): Expo
   const checker = program.checkerFor(file);
   const found = program.exportsOf(file).get(name);
   if (!found || !checker) return undefined;
-  const symbol = (found.flags & SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(found) : found;
+  const symbol = aliasTarget(checker, found);
   const handle = symbol.valueDeclaration ?? symbol.declarations[0];
   const declaration = handle?.resolve();
   return { symbol, checker, declaration, path: declaration?.getSourceFile().fileName ?? file };
@@ -138,8 +139,7 @@ export function adapterMappingOf({ symbol, declaration, checker }: Exported): Ad
 
 function isLibraryAdapter(callee: Node, checker: Checker): boolean {
   const symbol = checker.getSymbolAtLocation(callee);
-  const target =
-    symbol && (symbol.flags & SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(symbol) : symbol;
+  const target = symbol && aliasTarget(checker, symbol);
   return (
     target?.name === "adapter" &&
     target.declarations.some(({ path }) => /\/sleeve\/(dist|src)\/wrappers\//.test(path))

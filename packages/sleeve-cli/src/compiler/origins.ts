@@ -83,10 +83,10 @@ export class Origins {
       .flatMap(({ declarations }) => declarations)
       .find(({ path }) => this.#ownership.isOfInterest(path));
     // The module itself, as a namespace import names it, is no member of the package.
-    if (!declaration || (target.flags & SymbolFlags.ValueModule) !== 0) return undefined;
+    if (!declaration || target.name.startsWith('"')) return undefined;
     const parent = target.getParent();
     const owner = parent && (parent.flags & OWNERS) !== 0 && !isInternal(parent) ? parent.name : undefined;
-    const name = entry.name === "default" ? target.name : entry.name;
+    const name = /^(default|export=)$/.test(entry.name) ? target.name : entry.name;
     return { name, owner, from: { path: declaration.path } };
   }
 

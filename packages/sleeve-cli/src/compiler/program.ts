@@ -7,14 +7,22 @@ import {
   type Checker,
   type Symbol as CompilerSymbol,
   type Diagnostic,
+  DiagnosticCategory,
+  ModuleKind,
   type Project,
   type Snapshot,
 } from "typescript/unstable/sync";
+import { FileShadow } from "./file-shadow.ts";
+import { aliasTarget } from "./syntax.ts";
 
 /** A project's config, and its text where it exists only in memory. */
 export interface ProgramConfig {
   readonly tsconfig: string;
   readonly madeUp?: string | undefined;
+  /** Whether the program has to be able to see files as they would be, which makes it slower to open. */
+  readonly canPropose?: boolean | undefined;
+  /** Files as the program is to see them from the start, whatever is on disk; `null` for one that it is not to see. */
+  readonly files?: ReadonlyMap<string, string | null> | undefined;
 }
 
 /** Files that have changed since the program was opened, or last told. */
@@ -37,28 +45,27 @@ export class Program {
   #projects: readonly Project[] = [];
   readonly #projectOfFile = new Map<string, Project>();
   readonly #exports = new Map<string, ReadonlyMap<string, CompilerSymbol>>();
+  readonly #shadow: FileShadow;
 
-  static open(config: ProgramConfig): Program {
-    const { tsconfig, madeUp } = config;
+  static open({ tsconfig, madeUp, canPropose = false, files }: ProgramConfig): Program {
+    const shadow = new FileShadow();
+    for (const [path, text] of files ?? []) shadow.set(path, text);
+    if (madeUp !== undefined) shadow.set(tsconfig, madeUp);
     const api = new API({
       cwd: dirname(tsconfig),
-      ...(madeUp !== undefined && {
-        fs: {
-          readFile: (path: string) => (path === tsconfig ? madeUp : undefined),
-          fileExists: (path: string) => (path === tsconfig ? true : undefined),
-        },
-      }),
+      ...((madeUp !== undefined || canPropose || files) && { fs: shadow.fileSystem }),
     });
     try {
-      return new Program(api, tsconfig);
+      return new Program(api, tsconfig, shadow);
     } catch (error) {
       close(api);
       throw error;
     }
   }
 
-  private constructor(api: API, tsconfig: string) {
+  private constructor(api: API, tsconfig: string, shadow: FileShadow) {
     this.#api = api;
+    this.#shadow = shadow;
     this.#configs = withReferences(api, tsconfig);
     this.#snapshot = api.updateSnapshot({ openProjects: [...this.#configs] });
     this.#take();
@@ -70,6 +77,26 @@ export class Program {
     this.#snapshot = this.#api.updateSnapshot({ fileChanges: changes });
     before.dispose();
     this.#take();
+  }
+
+  /**
+   * Lets the compiler see files as they would be, by their paths, and nothing of that on disk. Files proposed earlier
+   * and not again are as they are on disk. What was asked before no longer holds.
+   */
+  propose(files: ReadonlyMap<string, string>): void {
+    const before = [...this.#shadow.paths()].filter((path) => !this.#configs.includes(path));
+    const changes = { changed: [] as string[], created: [] as string[], deleted: [] as string[] };
+    for (const path of new Set([...before, ...files.keys()])) {
+      const was = this.#shadow.has(path) || existsSync(path);
+      const text = files.get(path);
+      if (text === undefined) this.#shadow.delete(path);
+      else this.#shadow.set(path, text);
+      const is = text !== undefined || existsSync(path);
+      if (was && is) changes.changed.push(path);
+      else if (is) changes.created.push(path);
+      else changes.deleted.push(path);
+    }
+    this.update(changes);
   }
 
   #take(): void {
@@ -109,15 +136,58 @@ export class Program {
     return exports;
   }
 
+  /** The file that declares what a file exports, aliases followed. */
+  declaredIn(file: string, exported: CompilerSymbol): string | undefined {
+    const checker = this.checkerFor(file);
+    return checker && aliasTarget(checker, exported).declarations[0]?.path;
+  }
+
   /** The file, or the first of the declarations, that an import's specifier leads to. */
   resolveModule(file: string, offset: number): string | undefined {
     // One past the opening quote, as the specifier itself is what has a symbol.
     return this.checkerFor(file)?.getSymbolAtPosition(file, offset + 1)?.declarations[0]?.path;
   }
 
+  /** What the module exports under a name to which an import's specifier leads, aliases followed. */
+  exportOfModule(file: string, offset: number, name: string): CompilerSymbol | undefined {
+    const checker = this.checkerFor(file);
+    const module = checker?.getSymbolAtPosition(file, offset + 1);
+    const found = module && checker?.getMemberInModuleExports(module, name);
+    const target = found && checker && aliasTarget(checker, found);
+    return target && !checker.isUnknownSymbol(target) ? target : undefined;
+  }
+
   /** What the compiler has to say of one file. */
   diagnosticsOf(file: string): readonly Diagnostic[] {
     return this.#projectFor(file)?.program.getSemanticDiagnostics(file) ?? [];
+  }
+
+  /** The errors in one file, those of its syntax included. */
+  errorsIn(file: string): readonly Diagnostic[] {
+    const program = this.#projectFor(file)?.program;
+    if (!program) return [];
+    return [...program.getSyntacticDiagnostics(file), ...program.getSemanticDiagnostics(file)].filter(
+      ({ category }) => category === DiagnosticCategory.Error,
+    );
+  }
+
+  /** The module that the compiler imports by itself where a file has elements of JSX. */
+  elementsFrom(): string | undefined {
+    const [options] = this.#projects.map(({ compilerOptions }) => compilerOptions);
+    return options?.jsx !== undefined && IMPORTS_FOR_JSX.has(options.jsx)
+      ? `${options?.jsxImportSource ?? "react"}/jsx-runtime`
+      : undefined;
+  }
+
+  /** How the compiler's settings have relative imports end, where the project has none to go by. */
+  importEnding(): "source" | "compiled" | "none" {
+    const [options] = this.#projects.map(({ compilerOptions }) => compilerOptions);
+    if (options?.allowImportingTsExtensions || options?.rewriteRelativeImportExtensions) return "source";
+    const isNode =
+      options?.module !== undefined &&
+      options.module >= ModuleKind.Node16 &&
+      options.module <= ModuleKind.NodeNext;
+    return isNode ? "compiled" : "none";
   }
 
   /** What the compiler has to say of the configs themselves. */
@@ -138,6 +208,9 @@ export class Program {
     return this.#projectOfFile.get(file) ?? this.#projects[0];
   }
 }
+
+/** `react-jsx` and `react-jsxdev`, as the compiler numbers them; it does not export the names. */
+const IMPORTS_FOR_JSX: ReadonlySet<number> = new Set([4, 5]);
 
 /**
  * Ends the compiler's process. One that is asked to end writes "context canceled" to the standard error that it

@@ -8,6 +8,7 @@ import {
 } from "typescript/unstable/sync";
 import { declaresThis, isOptionalParameter } from "./parameters.ts";
 import type { Node } from "./syntax.ts";
+import { isReadonly } from "./type-text.ts";
 import { type ValueSchema, valueSchemaOf } from "./value-schema.ts";
 
 /** A surface with its signatures, as a JSON document with a published schema. */
@@ -69,21 +70,13 @@ function memberOf(checker: Checker, symbol: CompilerSymbol, type: Type, owner: T
       ...shared,
       signatures: signatures.map((each) => signatureOf(checker, each, owner)),
     };
-  const isReadonly = isDeclaredReadonly(symbol);
+  const cannotBeWritten = isReadonly(symbol);
   return {
     kind: "property",
     ...shared,
-    ...(isReadonly && { readonly: true as const }),
+    ...(cannotBeWritten && { readonly: true as const }),
     value: valueSchemaOf(checker, type),
   };
-}
-
-function isDeclaredReadonly({ flags, declarations }: CompilerSymbol): boolean {
-  const texts = declarations.map((each) => each.resolve()?.getText() ?? "");
-  if ((flags & SymbolFlags.GetAccessor) !== 0) return (flags & SymbolFlags.SetAccessor) === 0;
-  return texts.some((text) =>
-    /^(?:\/\*[\s\S]*?\*\/\s*)?(?:public\s+|static\s+|override\s+)*readonly\b/.test(text.trim()),
-  );
 }
 
 function signatureOf(checker: Checker, signature: Signature, owner: Type): SignatureDocument {

@@ -5,14 +5,33 @@ import {
   type SourceFile,
   SyntaxKind,
 } from "typescript/unstable/ast";
-import type { Checker, Type } from "typescript/unstable/sync";
+import {
+  type Checker,
+  type Symbol as CompilerSymbol,
+  SymbolFlags,
+  type Type,
+} from "typescript/unstable/sync";
 
-export type { Checker, Node, Type };
+export type { Checker, CompilerSymbol, Node, Type };
 
 /** A declaration that other files can see. */
 export interface ExportedDeclaration {
   readonly name: string;
   readonly offset: number;
+}
+
+/** What a symbol stands for in the end, where it is an alias. */
+export function aliasTarget(checker: Checker, symbol: CompilerSymbol): CompilerSymbol {
+  return (symbol.flags & SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(symbol) : symbol;
+}
+
+/** Whether something is there at run time, and not only for the compiler. */
+export function isValueSymbol({ flags }: CompilerSymbol): boolean {
+  return (flags & SymbolFlags.Value) !== 0;
+}
+
+export function isClassSymbol({ flags }: CompilerSymbol): boolean {
+  return (flags & SymbolFlags.Class) !== 0;
 }
 
 export function isIdentifier(node: Node): node is Identifier {

@@ -1,4 +1,9 @@
 import { type Node, type SourceFile, SyntaxKind } from "typescript/unstable/ast";
+import {
+  isHeritageClause,
+  isInterfaceDeclaration,
+  isShorthandPropertyAssignment,
+} from "typescript/unstable/ast/is";
 import type { Checker, Symbol as CompilerSymbol } from "typescript/unstable/sync";
 import { type Origin, Origins, type Ownership } from "./origins.ts";
 import type { Program } from "./program.ts";
@@ -16,12 +21,23 @@ export type UseKind = "call" | "new" | "extend" | "type" | "read" | "write" | "i
 export interface Use extends Origin {
   readonly offset: number;
   readonly kind: UseKind;
+  /** Of a call, where that was asked for: the signature that it resolves to, and the types of what it sends. */
+  readonly call: UsedSignature | undefined;
   /** The exported declaration in whose signature it stands. */
   readonly shownBy: ExportedDeclaration | undefined;
 }
 
+export interface UsedSignature {
+  /** `(load: Load) => this`, type arguments filled in. */
+  readonly signature: string;
+  /** `(number, { tons: number })`. */
+  readonly sends: string;
+}
+
 /** What to look for, and where. */
 export interface UseQuery {
+  /** Whether the signatures of calls are asked for, which costs a question each. */
+  readonly withSignatures?: boolean | undefined;
   readonly ownership: Ownership;
   /** Where names stand that may mean something of interest, in order. May be too many. */
   readonly offsets: readonly number[];
@@ -37,16 +53,21 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
   if (!source || !checker) return [];
   const candidates = candidatesIn(source, query);
   if (candidates.length === 0) return [];
-  const symbols = symbolsOf(candidates, checker);
+  const symbols = symbolsOf(candidates, checker).map((symbol, index) => {
+    const { parent } = candidates[index] as UsedName;
+    // `{ weigh }` names a member, and uses a value.
+    return isShorthandPropertyAssignment(parent) ? checker.getShorthandAssignmentValueSymbol(parent) : symbol;
+  });
   const origins = Origins.for(checker, query.ownership);
   const exported = exportedNamesOf(source);
+  const signatureOf = (node: Node) => (query.withSignatures ? usedSignature(node, checker) : undefined);
   const uses: Use[] = [];
   const inherited: { readonly node: UsedName; readonly receiver: Node; readonly name: string }[] = [];
   candidates.forEach((node, index) => {
     const symbol = symbols[index];
     if (!symbol) return;
     const found = origins.of(symbol);
-    if (found) uses.push(useOf(node, source, exported, found));
+    if (found) uses.push(useOf(node, source, exported, found, signatureOf));
     else if (origins.isForeign(symbol)) {
       const receiver = receiverOf(node);
       if (receiver) inherited.push({ node, receiver, name: symbol.name });
@@ -58,13 +79,13 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
   inherited.forEach(({ node, name }, index) => {
     const symbol = types[index]?.getSymbol();
     const found = symbol && origins.of(symbol);
-    if (found) uses.push(useOf(node, source, exported, { ...found, name, owner: found.name }));
+    if (found) uses.push(useOf(node, source, exported, { ...found, name, owner: found.name }, signatureOf));
   });
   return uses.sort((left, right) => left.offset - right.offset);
 }
 
 /** A name that uses something: an identifier, or the text in `crane["lift"]`. */
-type UsedName = Node & { readonly text: string };
+export type UsedName = Node & { readonly text: string };
 
 /** The names that stand at, or just behind, the offsets. Trees without any are not entered, let alone fetched. */
 function candidatesIn(source: SourceFile, { offsets }: UseQuery): readonly UsedName[] {
@@ -93,7 +114,10 @@ function isAnyWithin(offsets: readonly number[], start: number, end: number): bo
 }
 
 /** What each identifier stands for; in `const { high } = turn`, that is the member and not the constant. */
-function symbolsOf(nodes: readonly UsedName[], checker: Checker): readonly (CompilerSymbol | undefined)[] {
+export function symbolsOf(
+  nodes: readonly UsedName[],
+  checker: Checker,
+): readonly (CompilerSymbol | undefined)[] {
   const symbols = checker.getSymbolAtLocation(nodes);
   const destructured = nodes.flatMap((node, index) => (isShorthandBinding(node) ? [{ node, index }] : []));
   if (destructured.length === 0) return symbols;
@@ -107,7 +131,7 @@ function symbolsOf(nodes: readonly UsedName[], checker: Checker): readonly (Comp
   return symbols.map((symbol, index) => (members.has(index) ? members.get(index) : symbol));
 }
 
-function isShorthandBinding({ parent }: Node): boolean {
+export function isShorthandBinding({ parent }: Node): boolean {
   return parent.kind === SyntaxKind.BindingElement && !("propertyName" in parent && parent.propertyName);
 }
 
@@ -120,25 +144,60 @@ function isUsedName(node: Node): node is UsedName {
   if (parent.kind === SyntaxKind.JsxClosingElement) return false;
   if (!("name" in parent) || parent.name !== node) return true;
   // The name of a property access is a use, and so is that of a binding without a property name of its own.
-  return parent.kind === SyntaxKind.PropertyAccessExpression || isShorthandBinding(node);
+  return (
+    parent.kind === SyntaxKind.PropertyAccessExpression ||
+    parent.kind === SyntaxKind.ShorthandPropertyAssignment ||
+    isShorthandBinding(node)
+  );
 }
 
-function isElementName(node: Node): boolean {
+export function isElementName(node: Node): boolean {
   const isText =
     node.kind === SyntaxKind.StringLiteral || node.kind === SyntaxKind.NoSubstitutionTemplateLiteral;
   const { kind, argumentExpression } = node.parent as Node & { argumentExpression?: Node };
   return isText && kind === SyntaxKind.ElementAccessExpression && argumentExpression === node;
 }
 
-function useOf(node: UsedName, source: SourceFile, exported: ReadonlySet<string>, found: Origin): Use {
+function useOf(
+  node: UsedName,
+  source: SourceFile,
+  exported: ReadonlySet<string>,
+  found: Origin,
+  signatureOf: (node: Node) => UsedSignature | undefined,
+): Use {
   const kind = kindOf(node);
   const offset = node.getStart(source);
+  const call = kind === "call" || kind === "new" ? signatureOf(node) : undefined;
   const shownBy =
     kind === "type" || kind === "extend" ? exportedDeclarationOver(node, source, exported) : undefined;
-  return { ...found, offset, kind, shownBy };
+  return { ...found, offset, kind, call, shownBy };
 }
 
-function kindOf(node: UsedName): UseKind {
+/** The signature that a call of what a name stands for resolves to. */
+function usedSignature(name: Node, checker: Checker): UsedSignature | undefined {
+  const callee: Node = isNameOfAccess(name) ? name.parent : name;
+  const call = callee.parent as Node & { arguments?: readonly Node[] };
+  const signature = checker.getResolvedSignature(call);
+  const result = signature && checker.getReturnTypeOfSignature(signature);
+  if (!signature || !result) return undefined;
+  const parameters = signature.getParameters().map((parameter, index) => {
+    const type = checker.getParameterType(signature, index);
+    return `${parameter.name}: ${type ? checker.typeToString(type) : "unknown"}`;
+  });
+  const { arguments: given = [] } = call;
+  const types = given.length > 0 ? checker.getTypeAtLocation(given) : [];
+  const sends = types.map((type) => {
+    const widened = type && (checker.getBaseTypeOfLiteralType(type) ?? type);
+    return widened ? checker.typeToString(widened) : "unknown";
+  });
+  return {
+    signature: `(${parameters.join(", ")}) => ${checker.typeToString(result)}`,
+    sends: `(${sends.join(", ")})`,
+  };
+}
+
+/** What is done with what a name stands for, at that name. */
+export function kindOf(node: Node): UseKind {
   const isMemberName = isNameOfAccess(node);
   const used: Node = isMemberName ? node.parent : node;
   const { parent } = used;
@@ -153,7 +212,7 @@ function kindOf(node: UsedName): UseKind {
     case SyntaxKind.NewExpression:
       return isCallee ? "new" : "read";
     case SyntaxKind.ExpressionWithTypeArguments:
-      return "extend";
+      return isOfClass(parent) ? "extend" : "type";
     case SyntaxKind.TypeReference:
     case SyntaxKind.QualifiedName:
     case SyntaxKind.ImportType:
@@ -165,6 +224,16 @@ function kindOf(node: UsedName): UseKind {
     default:
       return "read";
   }
+}
+
+/** Whether a class is made from what is named, and does not only promise to be like it, as interfaces do. */
+function isOfClass(heritage: Node): boolean {
+  const clause = heritage.parent;
+  return (
+    isHeritageClause(clause) &&
+    clause.token === SyntaxKind.ExtendsKeyword &&
+    !isInterfaceDeclaration(clause.parent)
+  );
 }
 
 function binaryUse(parent: Node, used: Node): UseKind {

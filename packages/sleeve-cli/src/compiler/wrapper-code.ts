@@ -23,9 +23,9 @@ import {
   isShorthandPropertyAssignment,
   isVariableDeclaration,
 } from "typescript/unstable/ast/is";
-import { type Checker, SymbolFlags } from "typescript/unstable/sync";
+import type { Checker } from "typescript/unstable/sync";
 import type { AdapterMapping, Exported } from "./exported.ts";
-import { modifiersOf } from "./syntax.ts";
+import { aliasTarget, modifiersOf } from "./syntax.ts";
 
 /** The code of one member of a wrapper. */
 export interface MemberCode {
@@ -138,8 +138,7 @@ class Reader {
 
   #named(node: Node, steps: number): Read {
     const symbol = this.#checker.getSymbolAtLocation(node);
-    const target =
-      symbol && (symbol.flags & SymbolFlags.Alias) !== 0 ? this.#checker.getAliasedSymbol(symbol) : symbol;
+    const target = symbol && aliasTarget(this.#checker, symbol);
     const declaration = target?.valueDeclaration?.resolve();
     return declaration ? this.read(declaration, steps + 1) : {};
   }

@@ -10,7 +10,11 @@ export type ImportForm =
   | "require"
   | "dynamic"
   | "re-export"
-  | "import type";
+  | "import type"
+  /** `/// <reference types="…" />`. */
+  | "reference"
+  /** What the compiler imports by itself for the elements of a file. */
+  | "jsx";
 
 /** One place that brings a module in. */
 export interface ImportSite {
@@ -22,6 +26,8 @@ export interface ImportSite {
   readonly names: readonly string[];
   /** The names that it has in the importing file. */
   readonly locals: readonly string[];
+  /** What the file hands on of it, and under which names; `*` for all of it. */
+  readonly handsOn: readonly { readonly name: string; readonly as: string }[];
 }
 
 /** What syntax alone tells about a file. */
@@ -29,22 +35,76 @@ export interface ModuleRecord {
   readonly sites: readonly ImportSite[];
   /** Whether it imports or exports, or requires; what other files declare is global. */
   readonly isModule: boolean;
+  /** Where it imports or requires something that only running it can tell. */
+  readonly unresolved: readonly number[];
+  /** Where its first element of JSX stands. */
+  readonly firstElement: number | undefined;
   readonly syntaxErrors: readonly { readonly offset: number; readonly message: string }[];
 }
 
 /** Reads the imports and exports of a file, in the order in which they stand. */
 export function moduleRecordOf(path: string, text: string): ModuleRecord {
   const parsed = parseSync(path, text);
-  const sites = [...staticSites(parsed), ...(MAY_HOLD_MORE.test(text) ? nestedSites(parsed) : [])];
+  const nested = MAY_HOLD_MORE.test(text) ? nestedSites(parsed) : { sites: [], unresolved: [] };
+  const inCode = [...staticSites(parsed), ...nested.sites];
+  const known = new Set(inCode.map(({ offset }) => offset));
+  const inComments = MAY_COMMENT.test(text)
+    ? commentSites(parsed, text, /\.[cm]?jsx?$/.test(path)).filter(({ offset }) => !known.has(offset))
+    : [];
   return {
-    sites: sites.sort((left, right) => left.offset - right.offset),
-    isModule: parsed.module.hasModuleSyntax || sites.length > 0,
+    sites: [...inCode, ...inComments].sort((left, right) => left.offset - right.offset),
+    isModule: parsed.module.hasModuleSyntax || inCode.length > 0,
+    unresolved: nested.unresolved,
+    firstElement: /\.[jt]sx$/.test(path) ? firstElementIn(parsed) : undefined,
     syntaxErrors: parsed.errors.map(({ labels, message }) => ({ offset: labels[0]?.start ?? 0, message })),
   };
 }
 
 /** Whether a file can hold a `require` or an `import(…)`: only then is its whole tree worth building. */
 const MAY_HOLD_MORE = /\brequire\b|\bimport\s*\(/;
+
+/** Whether a file's comments can refer to a module. */
+const MAY_COMMENT = /\/\/\/\s*<reference|\/\*\*[\s\S]*?(?:\bimport\s*\(|@import\b)/;
+
+/** Modules that comments refer to: by `/// <reference types>`, and in JSDoc by `import("…")` or `@import`. */
+function commentSites({ comments }: ParseResult, text: string, isScript: boolean): ImportSite[] {
+  return comments.flatMap(({ start, end, value, type }): ImportSite[] => {
+    const site = (offset: number, specifier: string, form: ImportForm): ImportSite => ({
+      specifier,
+      forms: [form],
+      offset,
+      names: ["*"],
+      locals: [],
+      handsOn: [],
+    });
+    if (type === "Line") {
+      const found = /^\/\s*<reference\s+types\s*=\s*(["'])([^"']+)\1/.exec(value);
+      return found ? [site(text.indexOf(found[1] as string, start), found[2] as string, "reference")] : [];
+    }
+    // Types in JSDoc count for scripts only.
+    if (!value.startsWith("*") || !isScript) return [];
+    const comment = text.slice(start, end);
+    return [...comment.matchAll(/(?:\bimport\s*\(\s*|@import\b[^@]*?\bfrom\s+)(["'])([^"'\n]+)\1/g)].map(
+      (found) => {
+        const [whole, quote = "", specifier = ""] = found;
+        return site(
+          start + found.index + whole.lastIndexOf(`${quote}${specifier}`),
+          specifier,
+          "import type",
+        );
+      },
+    );
+  });
+}
+
+function firstElementIn({ program }: ParseResult): number | undefined {
+  let first: number | undefined;
+  const take = ({ start }: { start: number }) => {
+    first = Math.min(first ?? start, start);
+  };
+  new Visitor({ JSXElement: take, JSXFragment: take }).visit(program);
+  return first;
+}
 
 function staticSites({ module }: ParseResult): ImportSite[] {
   const imports = module.staticImports.map(({ moduleRequest, entries }): ImportSite => {
@@ -58,6 +118,7 @@ function staticSites({ module }: ParseResult): ImportSite[] {
       forms: forms.length > 0 ? distinct(forms) : ["side effect"],
       names: entries.map(({ importName }) => importName.name ?? NAME_OF_KIND[importName.kind]),
       locals: entries.map(({ localName }) => localName.value),
+      handsOn: [],
     };
   });
   const reExports = module.staticExports.flatMap(({ entries }) => {
@@ -69,23 +130,46 @@ function staticSites({ module }: ParseResult): ImportSite[] {
       forms: ["re-export"] as const,
       names: entries.map(({ importName }) => importName.name ?? "*"),
       locals: entries.flatMap(({ exportName }) => exportName.name ?? []),
+      handsOn: entries.map(({ importName, exportName }) => ({
+        name: importName.name ?? "*",
+        as: exportName.name ?? "*",
+      })),
     };
   });
-  return [...imports, ...reExports];
+  // What is imported and then exported by its name counts as one site, which does both.
+  const handedOn = new Map(reExports.map(({ offset, handsOn }) => [offset, handsOn]));
+  const imported = new Set(imports.map(({ offset }) => offset));
+  return [
+    ...imports.map((site) => ({ ...site, handsOn: handedOn.get(site.offset) ?? [] })),
+    ...reExports.filter(({ offset }) => !imported.has(offset)),
+  ];
 }
 
 const FORM_OF_KIND = { Default: "default", NamespaceObject: "namespace", Name: "named" } as const;
 const NAME_OF_KIND = { Default: "default", NamespaceObject: "*", Name: "*" } as const;
 
 /** What the parser's list of static imports leaves out: `require`, `import(…)` and `import("…")` types. */
-function nestedSites(parsed: ParseResult): ImportSite[] {
+function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; readonly unresolved: number[] } {
   const sites: ImportSite[] = [];
+  const unresolved: number[] = [];
   const localsOfCall = new Map<Node, readonly string[]>();
   const add = (literal: Node | null | undefined, form: ImportForm, locals: readonly string[] = []) => {
-    if (literal?.type !== "Literal" || typeof literal.value !== "string") return;
-    sites.push({ specifier: literal.value, offset: literal.start, forms: [form], names: ["*"], locals });
+    const specifier = literal ? textOf(literal) : undefined;
+    if (specifier !== undefined && literal)
+      sites.push({ specifier, offset: literal.start, forms: [form], names: ["*"], locals, handsOn: [] });
+    else if (literal && (form === "dynamic" || form === "require")) unresolved.push(literal.start);
   };
+  const called = new Set<ImportSite>();
+  const blind = new Set<number>();
+  let isRequireOwn = false;
   new Visitor({
+    VariableDeclaration: ({ declarations, declare }) => {
+      isRequireOwn ||=
+        !declare && declarations.some(({ id, init }) => isNamedRequire(id) && !makesRequire(init));
+    },
+    FunctionDeclaration: ({ id }) => {
+      isRequireOwn ||= isNamedRequire(id);
+    },
     // Met before the call within it.
     VariableDeclarator: ({ id, init }) => {
       const call = init?.type === "AwaitExpression" ? init.argument : init;
@@ -94,7 +178,11 @@ function nestedSites(parsed: ParseResult): ImportSite[] {
     },
     ImportExpression: (call) => add(call.source, "dynamic", localsOfCall.get(call)),
     CallExpression: (call) => {
-      if (isRequire(call.callee)) add(call.arguments[0], "require", localsOfCall.get(call));
+      if (!isRequire(call.callee)) return;
+      const [before, blindBefore] = [sites.length, unresolved.length];
+      add(call.arguments[0], "require", localsOfCall.get(call));
+      for (const each of sites.slice(before)) called.add(each);
+      for (const each of unresolved.slice(blindBefore)) blind.add(each);
     },
     TSImportEqualsDeclaration: ({ id, moduleReference }) => {
       if (moduleReference.type === "TSExternalModuleReference")
@@ -102,7 +190,33 @@ function nestedSites(parsed: ParseResult): ImportSite[] {
     },
     TSImportType: ({ source }) => add(source, "import type"),
   }).visit(parsed.program);
-  return sites;
+  // A function of the file's own that is called like the one of CommonJS brings nothing in.
+  return isRequireOwn
+    ? {
+        sites: sites.filter((each) => !called.has(each)),
+        unresolved: unresolved.filter((at) => !blind.has(at)),
+      }
+    : { sites, unresolved };
+}
+
+function isNamedRequire(node: Node | null | undefined): boolean {
+  return node?.type === "Identifier" && node.name === "require";
+}
+
+/** `createRequire(import.meta.url)`, which makes the one of CommonJS. */
+function makesRequire(node: Node | null | undefined): boolean {
+  return (
+    node?.type === "CallExpression" &&
+    node.callee.type === "Identifier" &&
+    node.callee.name === "createRequire"
+  );
+}
+
+/** The text of a literal; of a template, where nothing is put into it. */
+function textOf(node: Node): string | undefined {
+  if (node.type === "Literal") return typeof node.value === "string" ? node.value : undefined;
+  if (node.type !== "TemplateLiteral" || node.expressions.length > 0) return undefined;
+  return node.quasis[0]?.value.cooked ?? node.quasis[0]?.value.raw;
 }
 
 /** `require`, or a part of it such as `require.resolve`. */

@@ -16,6 +16,8 @@ export interface Accepted {
   /** The one member it is about; all of them, unless given. */
   readonly member?: string;
   readonly reason: string;
+  /** The last day on which it is accepted, as `2027-01-31`; without an end, unless given. */
+  readonly until?: string;
 }
 
 /** What a config makes of findings. */
@@ -24,6 +26,20 @@ export interface Settings {
   readonly levels?: Levels;
   /** Findings that are told and fail nothing. */
   readonly accepted?: readonly Accepted[];
+}
+
+/** An outside module that is isolated, or about to be: what takes its place. */
+export interface Isolation {
+  /** The target, as `file#interface`. */
+  readonly target: string;
+  /** The adapter, as `file#object`; its file is the only importer. */
+  readonly adapter: string;
+  /**
+   * How callers name what they use: as ever, so that only their imports change, or by the members of the target. Of these
+   * the names may be given, by outside names: `sum`, `default`, `part#sum` of a part of a package, `new Crane` of what makes
+   * a crane, and a type's.
+   */
+  readonly names: "same" | Readonly<Record<string, string>>;
 }
 
 /**
@@ -57,11 +73,21 @@ export interface Config extends Settings {
    * slash stands for all files in that folder.
    */
   readonly borders?: Readonly<Record<string, readonly string[]>>;
+  /** Each outside module that `draft` and `move` isolate, with what takes its place. */
+  readonly isolated?: Readonly<Record<string, Isolation>>;
+  /** Files of the project, and folders with a slash at their end, that count as outside: legacy modules. */
+  readonly legacy?: readonly string[];
   /** The compiler's config, where it is not `tsconfig.json`. */
   readonly tsconfig?: string;
 }
 
-const NAMES = ["sleeve.config.ts", "sleeve.config.mts", "sleeve.config.js", "sleeve.config.mjs"];
+/** The names under which a project may have its config, the first found counts. */
+export const CONFIG_FILES = [
+  "sleeve.config.ts",
+  "sleeve.config.mts",
+  "sleeve.config.js",
+  "sleeve.config.mjs",
+];
 
 /**
  * Loads the config of a project, or gives `undefined` where it has none.
@@ -69,7 +95,7 @@ const NAMES = ["sleeve.config.ts", "sleeve.config.mts", "sleeve.config.js", "sle
  * @throws {ProblemError} `BROKEN_CONFIG`, `BAD_CONFIG`
  */
 export async function loadConfig(root: string): Promise<Config | undefined> {
-  const name = NAMES.find((each) => existsSync(join(root, each)));
+  const name = CONFIG_FILES.find((each) => existsSync(join(root, each)));
   if (!name) return undefined;
   let loaded: unknown;
   try {
@@ -125,6 +151,23 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
   borders: (value, refuse) => {
     if (!isRecordOfLists(value)) refuse("has to give `borders` as an object of lists of strings");
   },
+  isolated: (value, refuse) => {
+    if (!isRecord(value)) return refuse("has to give `isolated` as an object of modules");
+    for (const [outside, each] of Object.entries(value)) {
+      if (!isRecord(each)) return refuse(`has to give ${outside} under isolated as an object`);
+      for (const key of ["target", "adapter"])
+        requireExport(String(each[key]), `isolated, as the ${key} of ${outside},`, refuse);
+      const { names } = each;
+      if (
+        names !== "same" &&
+        !(isRecord(names) && Object.values(names).every((name) => typeof name === "string"))
+      )
+        refuse(`has to give the names of ${outside} under isolated as "same", or as an object of strings`);
+    }
+  },
+  legacy: (value, refuse) => {
+    if (!isList(value)) refuse("has to give `legacy` as a list of files and folders/");
+  },
   levels: (value, refuse) => {
     if (!isRecord(value)) return refuse("has to give `levels` as an object of findings");
     for (const [finding, level] of Object.entries(value)) {
@@ -138,12 +181,16 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
   accepted: (value, refuse) => {
     if (!Array.isArray(value)) return refuse("has to give `accepted` as a list");
     for (const each of value as readonly unknown[]) {
-      const { finding, in: place, reason } = isRecord(each) ? each : {};
+      const { finding, in: place, reason, until } = isRecord(each) ? each : {};
       requireFinding(String(finding), "accepted", refuse);
       if (typeof place !== "string")
         refuse(`accepts ${String(finding)} nowhere; give \`in\`, a file or a folder/`);
       if (typeof reason !== "string" || reason.trim() === "")
         refuse(`accepts ${String(finding)} in ${String(place)} for no reason; give \`reason\``);
+      if (until !== undefined && !(typeof until === "string" && /^\d{4}-\d\d-\d\d$/.test(until)))
+        refuse(
+          `accepts ${String(finding)} in ${String(place)} until "${String(until)}"; give \`until\` as 2027-01-31`,
+        );
     }
   },
 };

@@ -1,10 +1,10 @@
 import { readFileSync } from "node:fs";
-import { relative, sep } from "node:path";
+import { dirname, join, relative, sep } from "node:path";
 import { type FileChanges, Program } from "../compiler/program.ts";
 import type { Problem } from "../errors.ts";
 import { type ImportSite, moduleRecordOf } from "../parser/module-record.ts";
 import { compareText, Lines, type Place, placeText } from "../place.ts";
-import { Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
+import { builtInOf, builtInOfPath, Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
 import type { ProjectFolder } from "./project.ts";
 
 /** One of the project's own files. */
@@ -17,6 +17,8 @@ export interface SourceText {
   readonly sites: readonly ImportSite[];
   /** Whether it is a module; what other files declare is global. */
   readonly isModule: boolean;
+  /** Where it imports or requires something that only running it can tell. */
+  readonly unresolved: readonly number[];
 }
 
 /** A place where the project imports a package. */
@@ -27,9 +29,23 @@ export interface PackageImport {
   readonly place: Place;
 }
 
-/** A package that the project imports and does not hold the sources of. */
+/** What counts as outside, beside packages, and what the project is opened for. */
+export interface OpenOptions {
+  /** Files, and folders with a slash at their end, that lie in the project and are not ours: legacy modules. */
+  readonly legacy?: readonly string[] | undefined;
+  /** Whether the built-ins of the runtime count as outside. */
+  readonly builtIns?: boolean | undefined;
+  /** Whether the compiler is going to be shown files as they would be. */
+  readonly canPropose?: boolean | undefined;
+  /** Files as the compiler is to see them, whatever is on disk; `null` for one that it is not to see. */
+  readonly files?: ReadonlyMap<string, string | null> | undefined;
+}
+
+/** What the project imports and does not hold the sources of, or declares to be legacy. */
 export interface OutsidePackage {
+  /** As it is imported: `crane`, `node:fs`; a legacy module as the config names it: `src/legacy/`. */
   readonly name: string;
+  readonly kind: "package" | "built-in" | "legacy";
   /** `undefined` where it is not installed, or its manifest gives none. */
   readonly version: string | undefined;
   readonly isInstalled: boolean;
@@ -46,13 +62,14 @@ export class OpenProject {
   readonly imports: readonly PackageImport[];
   readonly packages: readonly OutsidePackage[];
   readonly problems: readonly Problem[];
+  readonly #options: OpenOptions;
   readonly #packageOfFolder: ReadonlyMap<string, string>;
-  readonly #ownPaths: ReadonlySet<string>;
+  readonly #byPath: ReadonlyMap<string, SourceText>;
 
-  static open({ root, tsconfig, madeUp }: ProjectFolder): OpenProject {
-    const program = Program.open({ tsconfig, madeUp });
+  static open({ root, tsconfig, madeUp }: ProjectFolder, options: OpenOptions = {}): OpenProject {
+    const program = Program.open({ tsconfig, madeUp, canPropose: options.canPropose, files: options.files });
     try {
-      return new OpenProject(root, program);
+      return new OpenProject(root, program, options);
     } catch (error) {
       program.close();
       throw error;
@@ -69,25 +86,31 @@ export class OpenProject {
     const kept = new Map(
       this.sources.filter(({ path }) => !touched.has(path)).map((each) => [each.path, each]),
     );
-    return new OpenProject(this.root, this.program, kept);
+    return new OpenProject(this.root, this.program, this.#options, kept);
   }
 
-  private constructor(root: string, program: Program, kept?: ReadonlyMap<string, SourceText>) {
+  private constructor(
+    root: string,
+    program: Program,
+    options: OpenOptions,
+    kept?: ReadonlyMap<string, SourceText>,
+  ) {
     this.root = root;
     this.program = program;
+    this.#options = options;
     const problems: Problem[] = configProblems(program);
     const candidates = program
       .allFiles()
       .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined);
     const sources = candidates
       .sort(compareText)
-      .flatMap((path) => kept?.get(path) ?? readSource(path, root, problems) ?? []);
-    const resolved = resolveImports(program, root, sources, new Set(candidates));
+      .flatMap((path) => kept?.get(path) ?? readSource(path, root, program.elementsFrom(), problems) ?? []);
+    const resolved = resolveImports(program, root, sources, new Set(candidates), options);
     this.imports = resolved.imports;
     this.packages = resolved.packages;
     this.#packageOfFolder = resolved.folders;
     this.sources = sources.filter(({ path }) => this.packageOf(path) === undefined);
-    this.#ownPaths = new Set(this.sources.map(({ path }) => path));
+    this.#byPath = new Map(this.sources.map((each) => [each.path, each]));
     this.problems = [
       ...problems,
       ...resolved.packages
@@ -98,14 +121,20 @@ export class OpenProject {
 
   /** The outside package that a file belongs to. */
   packageOf(path: string): string | undefined {
-    const named = packageNameOfPath(path, this.root);
+    const builtIn = this.#options.builtIns ? builtInOfPath(path) : undefined;
+    const named = builtIn ?? packageNameOfPath(path, this.root) ?? legacyOf(path, this.root, this.#options);
     if (named !== undefined) return named;
     for (const [folder, name] of this.#packageOfFolder) if (path.startsWith(`${folder}/`)) return name;
     return undefined;
   }
 
   isOwn(path: string): boolean {
-    return this.#ownPaths.has(path);
+    return this.#byPath.has(path);
+  }
+
+  /** One of the project's own files, by its path. */
+  sourceAt(path: string): SourceText | undefined {
+    return this.#byPath.get(path);
   }
 
   placeOf(source: SourceText, offset: number): Place {
@@ -130,6 +159,26 @@ export class OpenProject {
   }
 }
 
+/** The legacy module that a file is, or is a part of, as the config names it. */
+function legacyOf(path: string, root: string, { legacy = [] }: OpenOptions): string | undefined {
+  return legacy.find((entry) => {
+    const whole = join(root, entry);
+    return entry.endsWith("/") ? path.startsWith(whole) : path === whole;
+  });
+}
+
+/** The file that a relative import leads to, as far as that can be told without asking the compiler. */
+export function guessedTarget(
+  importer: string,
+  specifier: string,
+  exists: (path: string) => boolean,
+): string | undefined {
+  if (!specifier.startsWith(".")) return undefined;
+  const target = join(dirname(importer), specifier);
+  const bare = target.replace(/\.([cm]?)jsx?$/, ".$1ts");
+  return [target, bare, `${target}.ts`, `${target}.tsx`, join(target, "index.ts")].find(exists);
+}
+
 function isSource(path: string): boolean {
   return path.startsWith("/") || /^[A-Za-z]:/.test(path) ? /\.[cm]?[jt]sx?$/.test(path) : false;
 }
@@ -141,7 +190,12 @@ function configProblems(program: Program): Problem[] {
   }));
 }
 
-function readSource(path: string, root: string, problems: Problem[]): SourceText | undefined {
+function readSource(
+  path: string,
+  root: string,
+  elementsFrom: string | undefined,
+  problems: Problem[],
+): SourceText | undefined {
   const file = relative(root, path).split(sep).join("/");
   let text: string;
   try {
@@ -155,7 +209,11 @@ function readSource(path: string, root: string, problems: Problem[]): SourceText
     return undefined;
   }
   const lines = new Lines(text);
-  const { sites, isModule, syntaxErrors } = moduleRecordOf(path, text);
+  const { sites: written, isModule, unresolved, firstElement, syntaxErrors } = moduleRecordOf(path, text);
+  const sites =
+    firstElement === undefined || elementsFrom === undefined
+      ? written
+      : [...written, elementSite(elementsFrom, firstElement)];
   const [error] = syntaxErrors;
   if (error) {
     const place = placeText({ file, ...lines.at(error.offset) });
@@ -165,7 +223,12 @@ function readSource(path: string, root: string, problems: Problem[]): SourceText
       message: `${place} does not parse: ${reason}. Correct it and run again.`,
     });
   }
-  return { path, file, text, lines, sites, isModule };
+  return { path, file, text, lines, sites, isModule, unresolved };
+}
+
+/** What the compiler imports for the elements of a file, as if it stood at the first of them. */
+function elementSite(specifier: string, offset: number): ImportSite {
+  return { specifier, offset, forms: ["jsx"], names: ["*"], locals: [], handsOn: [] };
 }
 
 interface ResolvedImports {
@@ -181,12 +244,30 @@ function resolveImports(
   root: string,
   sources: readonly SourceText[],
   candidates: ReadonlySet<string>,
+  options: OpenOptions,
 ): ResolvedImports {
   const installed = new Packages();
   const folders = new Map<string, string>();
   const packages = new Map<string, OutsidePackage>();
   const ours = new Set<string>();
   const imports: PackageImport[] = [];
+  const isCandidate = (path: string) => candidates.has(path);
+  const elsewhere = (source: SourceText, site: ImportSite): string | undefined => {
+    const { legacy = [], builtIns = false } = options;
+    const builtIn = builtIns ? builtInOf(site.specifier) : undefined;
+    if (builtIn !== undefined) {
+      packages.set(builtIn, { name: builtIn, kind: "built-in", version: undefined, isInstalled: true });
+      return builtIn;
+    }
+    if (legacy.length === 0 || legacyOf(source.path, root, options) !== undefined) return undefined;
+    const target =
+      guessedTarget(source.path, site.specifier, isCandidate) ??
+      program.resolveModule(source.path, site.offset);
+    const name = target === undefined ? undefined : legacyOf(target, root, options);
+    if (name !== undefined)
+      packages.set(name, { name, kind: "legacy", version: undefined, isInstalled: true });
+    return name;
+  };
   const isOurs = (name: string, source: SourceText, site: ImportSite): boolean => {
     if (ours.has(name)) return true;
     if (packages.has(name)) return false;
@@ -200,19 +281,21 @@ function resolveImports(
     }
     if (isLinked) folders.set(found.folder, name);
     const isInstalled = found !== undefined || target !== undefined;
-    packages.set(name, { name, version: found?.version, isInstalled });
+    packages.set(name, { name, kind: "package", version: found?.version, isInstalled });
     return false;
   };
   for (const source of sources) {
     for (const site of source.sites) {
-      const name = packageNameOf(site.specifier);
-      if (name === undefined || isOurs(name, source, site)) continue;
+      const bare = packageNameOf(site.specifier);
+      const name = bare === undefined || isOurs(bare, source, site) ? elsewhere(source, site) : bare;
+      if (name === undefined) continue;
       const place = { file: source.file, ...source.lines.at(site.offset) };
       imports.push({ package: name, site, source, place });
     }
   }
   // What an outside package imports itself is not the project's doing.
   const isOutside = ({ source }: PackageImport) =>
+    legacyOf(source.path, root, options) === undefined &&
     ![...folders.keys()].some((folder) => source.path.startsWith(`${folder}/`));
   const kept = imports.filter(isOutside);
   const named = new Set(kept.map((each) => each.package));

@@ -18,6 +18,18 @@ export function packageNameOf(specifier: string): string | undefined {
   return first.startsWith("@") ? `${first}/${second}` : first;
 }
 
+/** The built-in of the runtime that a specifier asks for, always as `node:fs`. */
+export function builtInOf(specifier: string): string | undefined {
+  if (!isBuiltin(specifier)) return undefined;
+  return specifier.startsWith("node:") ? specifier : `node:${specifier}`;
+}
+
+/** The built-in that a file of the runtime's types declares: `fs/promises.d.ts` of `@types/node`, `node:fs/promises`. */
+export function builtInOfPath(path: string): string | undefined {
+  const [, name] = /\/node_modules\/@types\/node\/(.+)\.d\.[cm]?ts$/.exec(path) ?? [];
+  return name === undefined ? undefined : builtInOf(name);
+}
+
 /**
  * The package that a file under `node_modules` belongs to. `@types/x` counts as `x`. A project may itself lie under
  * `node_modules`, so what is above its root does not count.

@@ -1,15 +1,21 @@
-import { dirname, join } from "node:path";
 import type { ImportSite } from "../parser/module-record.ts";
-import type { OpenProject, SourceText } from "./open-project.ts";
-import { packageNameOf } from "./packages.ts";
+import { guessedTarget, type OpenProject, type SourceText } from "./open-project.ts";
 
 /**
  * The paths of the files into which outside packages reach by imports: those that import one, those that import
  * these, and so on.
  */
 export function filesReachedFromOutside(project: OpenProject): ReadonlySet<string> {
+  return filesReachedFrom(
+    project,
+    project.imports.map(({ source }) => source.path),
+  );
+}
+
+/** The paths of some files, of those that import them, and so on. */
+export function filesReachedFrom(project: OpenProject, paths: Iterable<string>): ReadonlySet<string> {
   const importers = importersByPath(project);
-  const reached = new Set(project.imports.map(({ source }) => source.path));
+  const reached = new Set(paths);
   const waiting = [...reached];
   for (let path = waiting.pop(); path !== undefined; path = waiting.pop()) {
     for (const importer of importers.get(path) ?? []) {
@@ -21,13 +27,22 @@ export function filesReachedFromOutside(project: OpenProject): ReadonlySet<strin
   return reached;
 }
 
+/** Kept for each project, as it is asked for once for each package. */
+const kept = new WeakMap<OpenProject, ReadonlyMap<string, readonly string[]>>();
+
 /** For each of the project's own files, those of its own that import it. */
 function importersByPath(project: OpenProject): ReadonlyMap<string, readonly string[]> {
-  const outside = new Set(project.packages.map(({ name }) => name));
+  const known = kept.get(project) ?? readImporters(project);
+  kept.set(project, known);
+  return known;
+}
+
+function readImporters(project: OpenProject): ReadonlyMap<string, readonly string[]> {
+  const outside = new Set(project.imports.map(({ site }) => site));
   const importers = new Map<string, string[]>();
   for (const source of project.sources) {
     for (const site of source.sites) {
-      if (outside.has(packageNameOf(site.specifier) ?? "")) continue;
+      if (outside.has(site)) continue;
       const target = ownTargetOf(project, source, site);
       if (target === undefined) continue;
       const known = importers.get(target);
@@ -44,9 +59,6 @@ export function ownTargetOf(
   { path }: SourceText,
   { specifier, offset }: ImportSite,
 ): string | undefined {
-  const target = join(dirname(path), specifier);
-  const bare = target.replace(/\.([cm]?)jsx?$/, ".$1ts");
-  const guesses = [target, bare, `${target}.ts`, `${target}.tsx`, join(target, "index.ts")];
-  const guess = specifier.startsWith(".") ? guesses.find((each) => project.isOwn(each)) : undefined;
+  const guess = guessedTarget(path, specifier, (each) => project.isOwn(each));
   return guess ?? project.program.resolveModule(path, offset);
 }

@@ -1,92 +1,179 @@
 import { placeText } from "../place.ts";
-import type { PackageSurvey, Survey } from "../survey/survey.ts";
+import type { MemberUse, PackageSurvey, Survey } from "../survey/survey.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 
-const MEMBERS_SHOWN = 6;
-const LEAKS_SHOWN = 4;
-const FILES_SHOWN = 3;
+const PACKAGES_SHOWN = 14;
+const NOTES_SHOWN = 5;
+const MEMBERS_SHOWN = 5;
+const PLACES_SHOWN = 4;
 
-/** A survey for the terminal: a table of the packages, what is used of each, and which to isolate first. */
-export function surveyText({ files, packages }: Survey, colours: Colours): string {
-  const { bold, dim } = colours;
+/** A survey for the terminal: which to isolate first and why; with all the details where part of it was asked for. */
+export function surveyText(survey: Survey, isDetailed: boolean, colours: Colours): string {
+  const { files, packages } = survey;
   const [first] = packages;
-  if (!first) return `No outside package reaches into the ${counted(files, "file")} of this project.\n`;
-  const table = columns([
-    ["package", "version", "files", "imports", "members", "leaks", "score"],
-    ...packages.map(({ name, version, isInstalled, files: own, imports, members, leaks, verdict }) => [
+  if (!first) {
+    const what = isDetailed ? "Nothing of that is used in" : "No outside package reaches into";
+    return `${what} the ${counted(files, "file")} of this project.\n`;
+  }
+  const lines = isDetailed
+    ? packages.flatMap((each) => [...packageLines(each, colours), ""])
+    : [...tableLines(survey, colours), ...firstLines(first, colours), "", ...noteLines(survey, colours)];
+  return `${lines.join("\n").replace(/\n+$/, "")}\n`;
+}
+
+function tableLines({ files, packages }: Survey, { bold, dim }: Colours): string[] {
+  const shown = packages.slice(0, PACKAGES_SHOWN);
+  const [head = "", ...rows] = columns([
+    ["package", "version", "files", "imports", "members", "leaks", "reach", "score"],
+    ...shown.map(({ name, version, isInstalled, files: own, imports, members, leaks, reach, verdict }) => [
       name,
       version ?? (isInstalled ? "" : "not installed"),
       own.length,
       imports.length,
       members.length,
       leaks.length,
+      reach.now,
       verdict.score.toFixed(2),
     ]),
   ]);
-  const [head = "", ...rows] = table;
+  const rest = packages.length - shown.length;
   return [
     bold(`${counted(packages.length, "outside package")} in ${counted(files, "file")}`),
     "",
     dim(head),
     ...rows,
-    ...packages.flatMap((each) => ["", ...packageLines(each, colours)]),
+    ...(rest > 0 ? [dim(`and ${counted(rest, "more package")}; --json lists them all`)] : []),
     "",
-    ...verdictLines(first, colours),
-    "",
-  ].join("\n");
-}
-
-function packageLines(
-  { name, imports, members, leaks }: PackageSurvey,
-  { bold, dim, yellow }: Colours,
-): string[] {
-  const used = members.slice(0, MEMBERS_SHOWN).map(({ member, uses, kinds, places }) => [
-    member,
-    uses,
-    Object.entries(kinds)
-      .map(([kind, count]) => `${kind} ${count}`)
-      .join(", "),
-    places[0] ? placeText(places[0]) : "",
-  ]);
-  return [
-    bold(name),
-    ...importLines(imports, dim),
-    ...columns(used, "  "),
-    ...more(members.length - MEMBERS_SHOWN, "member", dim),
-    ...leaks
-      .slice(0, LEAKS_SHOWN)
-      .map(
-        ({ export: exported, shows, how, place }) =>
-          `  ${yellow("leak")} ${exported} shows ${shows} (${how})  ${placeText(place)}`,
-      ),
-    ...more(leaks.length - LEAKS_SHOWN, "leak", dim),
   ];
 }
 
-/** The files that import a package, each once, with the line of its first import. */
-function importLines(imports: PackageSurvey["imports"], dim: Colours["dim"]): string[] {
-  const lines = new Map<string, number>();
-  for (const { place } of imports) if (!lines.has(place.file)) lines.set(place.file, place.line);
-  const shown = [...lines].slice(0, FILES_SHOWN).map(([file, line]) => `${file}:${line}`);
-  const rest = lines.size - shown.length;
-  return [dim(`  imported in ${shown.join(", ")}${rest > 0 ? ` and ${counted(rest, "more file")}` : ""}`)];
-}
-
-function more(count: number, what: string, dim: Colours["dim"]): string[] {
-  return count > 0 ? [dim(`  and ${counted(count, `more ${what}`)}; --json lists them all`)] : [];
-}
-
-function verdictLines(
-  { name, files, leaks, members, verdict }: PackageSurvey,
-  { bold, dim }: Colours,
-): string[] {
+/** The package that it would pay most to isolate, and how that was reckoned. */
+function firstLines(survey: PackageSurvey, { bold, dim, yellow }: Colours): string[] {
+  const { name, files, leaks, members, reach, verdict } = survey;
+  const [leak] = leaks;
   return [
     `Isolate ${bold(name)} first.`,
     `  It reaches ${counted(files.length, "file")} and leaks into ${counted(leaks.length, "exported signature")}; ` +
       `an adapter would have to offer ${counted(members.length, "member")}.`,
+    `  When its types change, ${counted(reach.now, "file has", "files have")} to be checked again; isolated, ${reach.isolated}.`,
     dim(
       `  score ${verdict.score} = (${counted(files.length, "file")} + 2 x ${counted(leaks.length, "leak")})` +
         ` / square root of ${counted(Math.max(1, members.length), "member")}`,
     ),
+    "",
+    ...columns(memberRows(members.slice(0, MEMBERS_SHOWN)), "  "),
+    ...(members.length > MEMBERS_SHOWN
+      ? [dim(`  and ${counted(members.length - MEMBERS_SHOWN, "more member")}`)]
+      : []),
+    ...(leak
+      ? [`  ${yellow("leak")} ${leak.export} shows ${leak.shows} (${leak.how})  ${placeText(leak.place)}`]
+      : []),
+    ...(leaks.length > 1 ? [dim(`  and ${counted(leaks.length - 1, "more leak")}`)] : []),
+    dim(`  --package ${name} tells all of it`),
   ];
+}
+
+/** What is odd about packages, or could not be followed. */
+function noteLines({ packages, unresolved }: Survey, { dim, yellow }: Colours): string[] {
+  const notes = packages.flatMap(({ name, standing, members }) => [
+    ...(standing?.deprecated ? [`${name} is deprecated: ${standing.deprecated}`] : []),
+    ...(standing && (standing.declared === "undeclared" || standing.declared === "transitive")
+      ? [`${name} is imported and no manifest asks for it`]
+      : []),
+    ...(standing && standing.installed.length > 1
+      ? [`${name} is there in ${standing.installed.join(", ")}`]
+      : []),
+    ...oddUses(name, members),
+  ]);
+  const blind = unresolved.map((place) => `${placeText(place)} imports what only running it can tell`);
+  const all = [...notes, ...blind];
+  return [
+    ...all.slice(0, NOTES_SHOWN).map((note) => `${yellow("note")} ${note}`),
+    ...(all.length > NOTES_SHOWN
+      ? [dim(`and ${counted(all.length - NOTES_SHOWN, "more note")}; --json tells all`)]
+      : []),
+  ];
+}
+
+/** What an adapter will have to answer for. */
+function oddUses(name: string, members: readonly MemberUse[]): string[] {
+  const having = (kind: "extend" | "write" | "instanceof") =>
+    members.filter(
+      ({ kinds, member }) => kinds[kind] !== undefined && (kind !== "write" || !member.includes(".")),
+    );
+  const list = (found: readonly MemberUse[]) => found.map(({ member }) => member).join(", ");
+  const extended = having("extend");
+  const patched = having("write");
+  return [
+    ...(extended.length > 0 ? [`${name}: ${list(extended)} extended by classes of ours`] : []),
+    ...(patched.length > 0 ? [`${name}: ${list(patched)} patched`] : []),
+  ];
+}
+
+function packageLines(survey: PackageSurvey, colours: Colours): string[] {
+  const { name, version, standing, reach, verdict, imports, members, leaks } = survey;
+  const { bold, dim, yellow } = colours;
+  return [
+    bold([name, ...(version === null ? [] : [version])].join(" ")),
+    ...(standing ? [dim(`  ${standingText(standing)}`)] : []),
+    dim(`  reach ${reach.now}, isolated ${reach.isolated}; score ${verdict.score}`),
+    ...section(
+      "imports",
+      imports.map(({ place, forms }) => [placeText(place), forms.join(", ")]),
+    ),
+    ...(members.length > 0 ? ["", "  members"] : []),
+    ...members.flatMap((each) => memberLines(each, colours)),
+    ...(leaks.length > 0 ? ["", `  ${yellow("leaks")}`] : []),
+    ...columns(
+      leaks.map(({ export: exported, shows, how, place }) => [
+        exported,
+        `shows ${shows}`,
+        how,
+        placeText(place),
+      ]),
+      "    ",
+    ),
+  ];
+}
+
+function standingText({
+  declared,
+  asked,
+  installed,
+  deprecated,
+}: NonNullable<PackageSurvey["standing"]>): string {
+  const versions = asked.length > 0 ? `, asked for as ${asked.join(", ")}` : "";
+  const there = installed.length > 0 ? `, installed ${installed.join(", ")}` : "";
+  return `${declared}${versions}${there}${deprecated === null ? "" : `, deprecated: ${deprecated}`}`;
+}
+
+function section(title: string, rows: readonly (readonly (string | number)[])[]): string[] {
+  return rows.length > 0 ? ["", `  ${title}`, ...columns(rows, "    ")] : [];
+}
+
+function memberRows(members: readonly MemberUse[]): (string | number)[][] {
+  return members.map(({ member, uses, kinds, places }) => [
+    member,
+    uses,
+    kindsText(kinds),
+    places[0] ? placeText(places[0]) : "",
+  ]);
+}
+
+function memberLines({ member, uses, kinds, signatures, places }: MemberUse, { dim }: Colours): string[] {
+  const shown = places.slice(0, PLACES_SHOWN).map(placeText).join(", ");
+  const rest = places.length - PLACES_SHOWN;
+  return [
+    `    ${member}  ${uses}  ${kindsText(kinds)}`,
+    ...signatures.map(
+      (each) => `      ${each.signature}  ${dim(`sent ${each.sends}, ${counted(each.uses, "time")}`)}`,
+    ),
+    dim(`      ${shown}${rest > 0 ? ` and ${counted(rest, "more place")}` : ""}`),
+  ];
+}
+
+function kindsText(kinds: MemberUse["kinds"]): string {
+  return Object.entries(kinds)
+    .map(([kind, count]) => `${kind} ${count}`)
+    .join(", ");
 }

@@ -1,3 +1,4 @@
+import { type GlobalGroup, globalUsesIn, mayUseGlobals } from "../compiler/global-uses.ts";
 import { inferredLeaksIn } from "../compiler/inferred.ts";
 import type { Origin } from "../compiler/origins.ts";
 import type { ExportedDeclaration } from "../compiler/syntax.ts";
@@ -5,14 +6,23 @@ import { usesIn } from "../compiler/uses.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import type { OpenProject, SourceText } from "../project/open-project.ts";
 import { packageNameOf } from "../project/packages.ts";
+import { filesReachedFrom } from "../project/reach.ts";
+import { standingsIn } from "../project/standing.ts";
 import { interestOf } from "./interest.ts";
 import type { Leak, SurveyFacts } from "./survey.ts";
 
-/** Gathers the facts for a survey. `onProgress` is told how many of the files are done. */
-export function collectFacts(
-  project: OpenProject,
-  onProgress: (done: number, all: number) => void = () => {},
-): SurveyFacts {
+export interface CollectOptions {
+  /** Is told how many of the files are done. */
+  readonly onProgress?: ((done: number, all: number) => void) | undefined;
+  /** Whether to look for what the runtime has for everybody: clocks, storage, the network. */
+  readonly globals?: boolean | undefined;
+  /** Whether to ask for the signature of each call. */
+  readonly signatures?: boolean | undefined;
+}
+
+/** Gathers the facts for a survey. */
+export function collectFacts(project: OpenProject, options: CollectOptions = {}): SurveyFacts {
+  const { onProgress = () => {}, globals = false, signatures = false } = options;
   const interest = interestOf(project);
   const uses: SurveyFacts["uses"][number][] = [];
   const leaks: PackageLeak[] = [];
@@ -29,9 +39,10 @@ export function collectFacts(
   };
   project.sources.forEach((source, index) => {
     onProgress(index, project.sources.length);
+    if (globals && mayUseGlobals(source.text)) uses.push(...globalUses(project, source));
     if (!interest.mayReach(source)) return;
     const offsets = interest.mentionsIn(source);
-    const query = { ownership: interest, offsets };
+    const query = { ownership: interest, offsets, withSignatures: signatures };
     for (const use of offsets.length > 0 ? usesIn(project.program, source.path, query) : []) {
       const name = packageOfOrigin(project, use);
       if (name === undefined) continue;
@@ -39,6 +50,7 @@ export function collectFacts(
         package: name,
         member: memberName(use),
         kind: use.kind,
+        call: use.call,
         place: project.placeOf(source, use.offset),
       });
       if (use.shownBy) leak(source, use.shownBy, use, "declared");
@@ -48,9 +60,30 @@ export function collectFacts(
       leak(source, shownBy, origin, "inferred");
     }
   });
+  const used = new Set(uses.map((each) => each.package));
+  const standings = standingsIn(project);
   return {
     fileCount: project.sources.length,
-    packages: project.packages,
+    unresolved: project.sources.flatMap((source) =>
+      source.unresolved.map((offset) => project.placeOf(source, offset)),
+    ),
+    packages: [
+      ...project.packages.map((each) => ({
+        ...each,
+        standing: standings.get(each.name) ?? null,
+        reached: reachOf(project, each.name),
+      })),
+      ...GLOBAL_GROUPS.map(globalName)
+        .filter((name) => used.has(name))
+        .map((name) => ({
+          name,
+          kind: "global" as const,
+          version: undefined,
+          isInstalled: true,
+          standing: null,
+          reached: new Set(uses.filter((each) => each.package === name).map(({ place }) => place.file)).size,
+        })),
+    ],
     imports: project.imports.map(({ package: name, place, site }) => ({
       package: name,
       place,
@@ -61,21 +94,43 @@ export function collectFacts(
   };
 }
 
+const GLOBAL_GROUPS: readonly GlobalGroup[] = ["network", "storage", "clock", "randomness", "environment"];
+
+/** What the globals of one group are called among packages. */
+function globalName(group: GlobalGroup): string {
+  return `global ${group}`;
+}
+
+function globalUses(project: OpenProject, source: SourceText): SurveyFacts["uses"] {
+  const found = globalUsesIn(project.program, source.path, (path) => project.isOwn(path));
+  return found.map(({ member, group, kind, offset }) => ({
+    package: globalName(group),
+    member,
+    kind,
+    call: undefined,
+    place: project.placeOf(source, offset),
+  }));
+}
+
+/** How many files have to be checked again when the types of a package change: those that import it, those that import these. */
+function reachOf(project: OpenProject, name: string): number {
+  const importing = project.imports.filter((each) => each.package === name).map(({ source }) => source.path);
+  return filesReachedFrom(project, importing).size;
+}
+
 type PackageLeak = SurveyFacts["leaks"][number];
 
 /** `export … from "package"` hands the package's own declarations on. */
 function reExports(project: OpenProject): PackageLeak[] {
-  return project.imports
-    .filter(({ site }) => site.forms.includes("re-export"))
-    .flatMap(({ package: name, site, place }) =>
-      site.names.map((shows, index) => ({
-        package: name,
-        export: site.locals[index] ?? "*",
-        place,
-        shows,
-        how: "re-exported" as const,
-      })),
-    );
+  return project.imports.flatMap(({ package: name, site, place }) =>
+    site.handsOn.map(({ name: shows, as }) => ({
+      package: name,
+      export: as,
+      place,
+      shows,
+      how: "re-exported" as const,
+    })),
+  );
 }
 
 /** One export may show one type several times: one leak. A declared type is not told again as inferred. */
@@ -89,7 +144,9 @@ function distinctLeaks(leaks: readonly PackageLeak[]): PackageLeak[] {
 }
 
 function packageOfOrigin(project: OpenProject, { from }: Origin): string | undefined {
-  return "path" in from ? project.packageOf(from.path) : packageNameOf(from.specifier);
+  if ("path" in from) return project.packageOf(from.path);
+  const isOutside = project.packages.some(({ name }) => name === from.specifier);
+  return isOutside ? from.specifier : packageNameOf(from.specifier);
 }
 
 function memberName({ owner, name }: Origin): string {

@@ -3,7 +3,6 @@ import { inheritedNamesIn } from "../compiler/inherited-names.ts";
 import type { ImportedName, Ownership } from "../compiler/origins.ts";
 import { declaredNamesOf } from "../parser/declared-names.ts";
 import type { OpenProject, SourceText } from "../project/open-project.ts";
-import { packageNameOf } from "../project/packages.ts";
 import { filesReachedFromOutside, ownTargetOf } from "../project/reach.ts";
 
 /**
@@ -32,7 +31,10 @@ export function interestOf(project: OpenProject): Interest {
   for (const name of inheritedNamesIn(project.program, withHeritage)) names.add(name);
   const handedOn = localsHandedOn(project);
   const reached = filesReachedFromOutside(project);
-  const unusual = [...names].filter((name) => !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name));
+  // An empty name, which a literal type can be, is mentioned nowhere.
+  const unusual = [...names].filter(
+    (name) => name !== "" && !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name),
+  );
   return {
     isOfInterest,
     isOwn: (path) => project.isOwn(path),
@@ -51,12 +53,12 @@ export function interestOf(project: OpenProject): Interest {
  * what they import themselves, under whatever name.
  */
 function localsHandedOn(project: OpenProject): ReadonlyMap<string, ReadonlySet<string>> {
-  const outside = new Set(project.packages.map(({ name }) => name));
+  const outside = new Set(project.imports.map(({ site }) => site));
   const barrels = new Set(project.sources.filter(({ text }) => HANDS_ON.test(text)).map(({ path }) => path));
   const locals = new Map<string, Set<string>>();
   for (const source of project.sources) {
     const relevant = source.sites.filter((site) => {
-      if (outside.has(packageNameOf(site.specifier) ?? "")) return true;
+      if (outside.has(site)) return true;
       const target = ownTargetOf(project, source, site);
       return target !== undefined && barrels.has(target);
     });
@@ -73,14 +75,13 @@ const HANDS_ON =
 /** Named imports say where they come from; what a default or a namespace stands for, the compiler has to tell. */
 function importedNames({ imports }: OpenProject): Ownership["importedAs"] {
   const byPath = new Map<string, Map<string, ImportedName>>();
-  for (const { site, source } of imports) {
+  for (const { package: specifier, site, source } of imports) {
     if (site.forms.includes("re-export")) continue;
     const byLocal = byPath.get(source.path) ?? new Map<string, ImportedName>();
     byPath.set(source.path, byLocal);
     site.locals.forEach((local, index) => {
       const name = site.names[index];
-      if (name !== undefined && name !== "*" && name !== "default")
-        byLocal.set(local, { specifier: site.specifier, name });
+      if (name !== undefined && name !== "*" && name !== "default") byLocal.set(local, { specifier, name });
     });
   }
   return (path, local) => byPath.get(path)?.get(local);

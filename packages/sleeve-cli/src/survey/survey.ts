@@ -1,12 +1,18 @@
-import type { UseKind } from "../compiler/uses.ts";
+import type { UsedSignature, UseKind } from "../compiler/uses.ts";
 import type { ImportForm } from "../parser/module-record.ts";
 import { comparePlaces, compareText, type Place } from "../place.ts";
 import type { OutsidePackage } from "../project/open-project.ts";
+import type { Standing } from "../project/standing.ts";
 
 /** What was found in a project, before it is counted. */
 export interface SurveyFacts {
   readonly fileCount: number;
-  readonly packages: readonly OutsidePackage[];
+  readonly unresolved: readonly Place[];
+  readonly packages: readonly (Omit<OutsidePackage, "kind"> & {
+    readonly kind: PackageSurvey["kind"];
+    readonly standing: Standing | null;
+    readonly reached: number;
+  })[];
   readonly imports: readonly {
     readonly package: string;
     readonly place: Place;
@@ -16,6 +22,7 @@ export interface SurveyFacts {
     readonly package: string;
     readonly member: string;
     readonly kind: UseKind;
+    readonly call: UsedSignature | undefined;
     readonly place: Place;
   }[];
   readonly leaks: readonly (Leak & { readonly package: string })[];
@@ -33,20 +40,35 @@ export interface Leak {
 /** Where outside code reaches into a project. Lists are in a stable order. */
 export interface Survey {
   readonly files: number;
+  /** Where something is imported or required that only running it can tell. */
+  readonly unresolved: readonly Place[];
   /** Those it would pay most to isolate come first. */
   readonly packages: readonly PackageSurvey[];
 }
 
 export interface PackageSurvey {
   readonly name: string;
+  readonly kind: OutsidePackage["kind"] | "global";
   readonly version: string | null;
   readonly isInstalled: boolean;
+  /** How it stands in the manifests and the lockfile; `null` of what is no package. */
+  readonly standing: Standing | null;
   /** Those that import it, and those that use what it declares without importing it themselves. */
   readonly files: readonly string[];
   readonly imports: readonly { readonly place: Place; readonly forms: readonly ImportForm[] }[];
   readonly members: readonly MemberUse[];
   readonly leaks: readonly Leak[];
+  readonly reach: Reach;
   readonly verdict: Verdict;
+}
+
+/**
+ * How many files have to be checked again when the package's types change: now, those that import it, those that import
+ * these, and so on; isolated, the adapter alone, as the target imports nothing of it.
+ */
+export interface Reach {
+  readonly now: number;
+  readonly isolated: number;
 }
 
 /** What is used of a package. */
@@ -54,6 +76,12 @@ export interface MemberUse {
   readonly member: string;
   readonly uses: number;
   readonly kinds: Readonly<Partial<Record<UseKind, number>>>;
+  /** Of its calls, where that was asked for: each distinct signature, and each distinct shape of arguments. */
+  readonly signatures: readonly {
+    readonly signature: string;
+    readonly sends: string;
+    readonly uses: number;
+  }[];
   readonly places: readonly Place[];
 }
 
@@ -72,27 +100,48 @@ export interface Verdict {
 }
 
 /** Counts what was found, package by package. */
-export function surveyOf({ fileCount, packages, imports, uses, leaks }: SurveyFacts): Survey {
-  const surveyed = packages.map(({ name, version, isInstalled }): PackageSurvey => {
-    const own = imports.filter((each) => each.package === name);
-    const used = uses.filter((each) => each.package === name);
+export function surveyOf({ fileCount, unresolved, packages, imports, uses, leaks }: SurveyFacts): Survey {
+  const importsOf = grouped(imports);
+  const usesOf = grouped(uses);
+  const surveyed = packages.map(({ name, kind, version, isInstalled, standing, reached }): PackageSurvey => {
+    const own = importsOf.get(name) ?? [];
+    const used = usesOf.get(name) ?? [];
     const files = [...new Set([...own, ...used].map(({ place }) => place.file))].sort(compareText);
     const members = membersOf(used);
     const shown = leaks.filter((each) => each.package === name).map(({ package: _, ...leak }) => leak);
     return {
       name,
+      kind,
       version: version ?? null,
       isInstalled,
+      standing,
       files,
       imports: own
         .map(({ place, forms }) => ({ place, forms }))
         .sort((a, b) => comparePlaces(a.place, b.place)),
       members,
       leaks: shown.sort((a, b) => comparePlaces(a.place, b.place) || compareText(a.shows, b.shows)),
+      reach: { now: reached, isolated: 1 },
       verdict: verdictOf(files.length, shown.length, members.length),
     };
   });
-  return { files: fileCount, packages: surveyed.sort(byVerdict) };
+  return {
+    files: fileCount,
+    unresolved: [...unresolved].sort(comparePlaces),
+    packages: surveyed.sort(byVerdict),
+  };
+}
+
+function grouped<Fact extends { readonly package: string }>(
+  facts: readonly Fact[],
+): ReadonlyMap<string, readonly Fact[]> {
+  const groups = new Map<string, Fact[]>();
+  for (const fact of facts) {
+    const group = groups.get(fact.package);
+    if (group) group.push(fact);
+    else groups.set(fact.package, [fact]);
+  }
+  return groups;
 }
 
 function membersOf(uses: SurveyFacts["uses"]): readonly MemberUse[] {
@@ -110,10 +159,25 @@ function membersOf(uses: SurveyFacts["uses"]): readonly MemberUse[] {
         member,
         uses: group.length,
         kinds,
+        signatures: signaturesOf(group),
         places: group.map(({ place }) => place).sort(comparePlaces),
       };
     })
     .sort((a, b) => b.uses - a.uses || compareText(a.member, b.member));
+}
+
+function signaturesOf(uses: SurveyFacts["uses"]): MemberUse["signatures"] {
+  const counts = new Map<string, { signature: string; sends: string; uses: number }>();
+  for (const { call } of uses) {
+    if (!call) continue;
+    const key = `${call.signature}\0${call.sends}`;
+    const known = counts.get(key);
+    if (known) known.uses++;
+    else counts.set(key, { ...call, uses: 1 });
+  }
+  return [...counts.values()].sort(
+    (a, b) => b.uses - a.uses || compareText(a.signature, b.signature) || compareText(a.sends, b.sends),
+  );
 }
 
 function verdictOf(files: number, leaks: number, members: number): Verdict {

@@ -23,7 +23,7 @@ export const assertions: Rule = (subject) => {
       remedy: "Give what it is made from a type; `any` proves nothing.",
     });
   });
-  const source = project.sources.find(({ path }) => path === exported.path);
+  const source = project.sourceAt(exported.path);
   const suppressed = (source ? suppressionsIn(source.text, code) : []).map(
     (offset): Finding => ({
       name: "assertion",

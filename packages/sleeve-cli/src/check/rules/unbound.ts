@@ -34,6 +34,6 @@ function takenOffText({ project, targetMembers }: Subject, name: string): string
     [...text.matchAll(pattern)].map(({ index }) => ({ path, offset: index })),
   );
   const found = takenOff(project.program, target, mentions);
-  const source = found && project.sources.find(({ path }) => path === found.path);
+  const source = found && project.sourceAt(found.path);
   return source && `as it is in ${placeText(project.placeOf(source, found.offset))}`;
 }

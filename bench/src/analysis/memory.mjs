@@ -1,0 +1,34 @@
+import { spawn } from "node:child_process";
+import { readFileSync } from "node:fs";
+
+/** The most memory that a command and the processes it starts have held, in kilobytes. Linux only. */
+export async function peakMemory(args, expected) {
+  const child = spawn(process.execPath, args, { stdio: "ignore" });
+  const peaks = new Map();
+  const timer = setInterval(() => {
+    for (const pid of treeOf(child.pid)) peaks.set(pid, Math.max(peaks.get(pid) ?? 0, highestOf(pid)));
+  }, 10);
+  const code = await new Promise((resolve) => child.once("exit", resolve));
+  clearInterval(timer);
+  if (!expected.includes(code)) throw new Error(`${args.join(" ")} ended with ${code}`);
+  return [...peaks.values()].reduce((sum, each) => sum + each, 0);
+}
+
+function treeOf(pid) {
+  const children = read(`/proc/${pid}/task/${pid}/children`).trim().split(" ").filter(Boolean);
+  return [pid, ...children.flatMap((each) => treeOf(Number(each)))];
+}
+
+function highestOf(pid) {
+  const [, kilobytes = "0"] = /VmHWM:\s+(\d+)/.exec(read(`/proc/${pid}/status`)) ?? [];
+  return Number(kilobytes);
+}
+
+/** A process may have ended meanwhile. */
+function read(path) {
+  try {
+    return readFileSync(path, "utf8");
+  } catch {
+    return "";
+  }
+}

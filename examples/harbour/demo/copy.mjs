@@ -1,0 +1,23 @@
+import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+
+const harbour = join(import.meta.dirname, "..");
+
+/** A copy of the office as it was before, to be drafted in and moved; beside it, so that its packages are found. */
+export function copyOfBefore() {
+  const copy = join(harbour, "moved");
+  rmSync(copy, { recursive: true, force: true });
+  mkdirSync(copy);
+  cpSync(join(harbour, "before/src"), join(copy, "src"), { recursive: true });
+  const config = JSON.parse(readFileSync(join(harbour, "before/tsconfig.json"), "utf8"));
+  config.compilerOptions = {
+    ...config.compilerOptions,
+    composite: false,
+    noEmit: true,
+    resolveJsonModule: true,
+    tsBuildInfoFile: undefined,
+  };
+  config.include = ["src", "src/**/*.json"];
+  writeFileSync(join(copy, "tsconfig.json"), JSON.stringify(config, null, 2));
+  return copy;
+}

@@ -1,0 +1,55 @@
+import { ModifierFlags, type Node } from "typescript/unstable/ast";
+import {
+  type Checker,
+  type Symbol as CompilerSymbol,
+  SignatureKind,
+  SymbolFlags,
+  type Type,
+  TypeFlags,
+  type TypeParameter,
+} from "typescript/unstable/sync";
+import { modifiersOf } from "./syntax.ts";
+
+export function parametersOfAlias(checker: Checker, declaration: Node | undefined): readonly TypeParameter[] {
+  const { typeParameters = [] } = (declaration ?? {}) as { typeParameters?: readonly Node[] };
+  if (typeParameters.length === 0) return [];
+  const names = typeParameters.map((each) => (each as Node & { name: Node }).name);
+  return checker.getSymbolAtLocation(names).flatMap((symbol) => {
+    const type = symbol && checker.getDeclaredTypeOfSymbol(symbol);
+    return type?.isTypeParameter() ? type : [];
+  });
+}
+
+export function localParametersOf(declared: Type): readonly TypeParameter[] {
+  return declared.isClassOrInterface() ? declared.getLocalTypeParameters() : [];
+}
+
+/** Whether an alias stands for an object type that could as well be an interface. */
+export function isPlainRecord(checker: Checker, type: Type): boolean {
+  if ((type.flags & TypeFlags.Object) === 0 || type.isTypeReference()) return false;
+  const isCalled = [SignatureKind.Call, SignatureKind.Construct].some(
+    (kind) => checker.getSignaturesOfType(type, kind).length > 0,
+  );
+  return !isCalled && checker.getPropertiesOfType(type).length > 0;
+}
+
+/** Whether a type holds values only, all of them public, so that anybody can make one. */
+export function isData(checker: Checker, type: Type): boolean {
+  const properties = checker.getPropertiesOfType(type);
+  return properties.every((each) => !isFunctionMember(each) && !isKept(each));
+}
+
+function isFunctionMember({ flags }: CompilerSymbol): boolean {
+  return (flags & SymbolFlags.Method) !== 0;
+}
+
+/** Whether a member is private or protected. */
+function isKept({ name, declarations }: CompilerSymbol): boolean {
+  if (/^(#|__#)/.test(name)) return true;
+  return declarations.some((each) => {
+    const node: Node | undefined = each.resolve();
+    return (
+      node !== undefined && (modifiersOf(node) & (ModifierFlags.Private | ModifierFlags.Protected)) !== 0
+    );
+  });
+}

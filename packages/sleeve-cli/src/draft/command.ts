@@ -1,0 +1,333 @@
+import { existsSync, readFileSync } from "node:fs";
+import { basename, join, relative } from "node:path";
+import { exportedFrom, targetTypeOf } from "../compiler/exported.ts";
+import { surfaceOf } from "../compiler/surface.ts";
+import { propertyKey } from "../compiler/type-text.ts";
+import { type Problem, ProblemError } from "../errors.ts";
+import { memberName, type Names } from "../isolation/naming.ts";
+import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
+import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
+import { Proposals } from "../isolation/proposal.ts";
+import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
+import { inStyle, type Style, styleOf } from "../isolation/style.ts";
+import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
+import { Lines } from "../place.ts";
+import { CONFIG_FILES, type Config, type Isolation, loadConfig } from "../project/config.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import { Packages } from "../project/packages.ts";
+import { findProject } from "../project/project.ts";
+import { type Recovery, Transaction } from "../project/transaction.ts";
+import { contractText } from "./contract-text.ts";
+import { type Draft, type DraftFile, typesReplaced } from "./draft.ts";
+import type { Outline } from "./outline.ts";
+import { type Plan, planOf } from "./plan.ts";
+import { type ProvenDraft, proveDraft } from "./prove.ts";
+
+export interface DraftOptions {
+  /** A package, a built-in, or the path of a legacy module. */
+  readonly module: string;
+  readonly folder: string;
+  readonly tsconfig?: string | undefined;
+  /** The folder for the drafted files, relative to the project's. */
+  readonly into?: string | undefined;
+  /** Whether callers are to keep the outside names. */
+  readonly sameNames?: boolean | undefined;
+  readonly write?: boolean | undefined;
+}
+
+/** What a draft came to. */
+export interface Drafted {
+  readonly draft: Draft;
+  readonly isWritten: boolean;
+  readonly recovery: Recovery | undefined;
+  readonly problems: readonly Problem[];
+}
+
+/**
+ * Drafts a target for an outside module, with an adapter, a surface, a contract, and the config's entries. Files that are
+ * there already are never written over.
+ *
+ * @throws {ProblemError} `NOT_IMPORTED`, `DOES_NOT_COMPILE`, and what finding the project, its config and writing throw
+ */
+export async function runDraft(options: DraftOptions): Promise<Drafted> {
+  const { root } = findProject(options.folder, options.tsconfig);
+  using transaction = options.write ? Transaction.begin(root) : undefined;
+  const recovery = transaction?.recover();
+  const config = (await loadConfig(root)) ?? {};
+  const { folder, project, outside, isolation } = openIsolation(options.module, options, config);
+  using _open = project;
+  using proposals = Proposals.open(folder, project);
+  const isAdapter = (file: string) =>
+    isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
+  const uses = outsideUsesOf(project, outside, isAdapter);
+  const plan = planOf(project, uses, outside, isolation, options);
+  const style = styleOf(
+    root,
+    uses.files.map(({ source }) => source),
+  );
+  const proven = proveDraft(project, proposals, uses, {
+    outside,
+    keepsNames: plan.keepsNames,
+    target: plan.target,
+    object: plan.object,
+    names: plan.names,
+    targetPath: join(root, plan.isInUse ? besideOf(plan.targetFile) : plan.targetFile),
+    adapterPath: join(root, plan.isInUse ? besideOf(plan.adapterFile) : plan.adapterFile),
+    style,
+  });
+  const [error] = proven.errors;
+  if (error) {
+    const place = new Lines(textOf(project, error.path, proven, plan, root)).at(error.offset);
+    throw new ProblemError(
+      "DOES_NOT_COMPILE",
+      `No draft of ${outside} compiles: ${relative(root, error.path)}:${place.line}: ${error.text} Nothing was written.`,
+    );
+  }
+  const files = filesOf(project, proposals, proven, uses, plan, style);
+  const draft = draftOf(project, proven, plan, files, config);
+  const fresh = draft.files.filter(({ state }) => state === "new" || state === "added to");
+  if (transaction && fresh.length > 0) {
+    transaction.write(
+      fresh.map(({ file, text }) => {
+        const path = join(root, file);
+        return {
+          path,
+          before: existsSync(path) ? readFileSync(path) : undefined,
+          after: Buffer.from(text, "utf8"),
+        };
+      }),
+    );
+  }
+  return {
+    draft,
+    isWritten: transaction !== undefined && fresh.length > 0,
+    recovery,
+    problems: project.problems,
+  };
+}
+
+/** Where what is new is tried, beside the files that callers use already. Nothing is written there. */
+function besideOf(file: string): string {
+  return file.replace(/(\.[cm]?tsx?)$/, ".new$1");
+}
+
+function filesOf(
+  project: OpenProject,
+  proposals: Proposals,
+  { outline, target, adapter }: ProvenDraft,
+  uses: OutsideUses,
+  plan: Plan,
+  style: Style,
+): readonly DraftFile[] {
+  const { root, targetFile, adapterFile, surfaceFile, contractFile } = plan;
+  const file = (name: string, role: DraftFile["role"], text: string): DraftFile => {
+    const path = join(root, name);
+    const state = existsSync(path) ? (readFileSync(path, "utf8") === text ? "the same" : "kept") : "new";
+    return { file: name, role, state, text };
+  };
+  const isEmpty = outline.members.length === 0 && outline.types.length === 0;
+  if (plan.isInUse) {
+    // What is new is for its author to take over; the surface and the contract follow from the target.
+    const kept = (name: string, role: DraftFile["role"], text: string): DraftFile => ({
+      file: name,
+      role,
+      state: "kept",
+      text,
+    });
+    const stem = basename(targetFile).replace(/\.[cm]?tsx?$/, "");
+    const taken = adapter.replaceAll(`${stem}.new`, stem);
+    return [kept(targetFile, "target", target), kept(adapterFile, "adapter", taken)];
+  }
+  const files = [
+    ...(isEmpty ? [] : [file(targetFile, "target", target)]),
+    file(adapterFile, "adapter", adapter),
+  ];
+  const hasTarget = outline.members.some(({ form }) => form !== "type");
+  const exported = hasTarget
+    ? exportedFrom(proposals.program, join(root, targetFile), outline.target)
+    : undefined;
+  const type = exported && targetTypeOf(exported);
+  if (!exported || !type) return files;
+  const surface = `${JSON.stringify(surfaceOf(exported.checker, outline.target, type), null, 2)}\n`;
+  files.push(file(surfaceFile, "surface", surface));
+  // A contract runs with the library, which the project need not have.
+  if (!new Packages().find("sleeve", join(root, contractFile))) return files;
+  const ending = endingOf(undefined, project.sources, project.program.importEnding());
+  const between = (to: string) => specifierBetween(join(root, contractFile), join(root, to), ending);
+  const drafted = new Map([
+    [join(root, targetFile), target],
+    [join(root, adapterFile), adapter],
+    [join(root, surfaceFile), surface],
+  ]);
+  // Where the project's settings do not take JSON in, the contract holds the surface itself.
+  for (const surfaceSpecifier of [`./${surfaceFile.split("/").at(-1)}`, undefined]) {
+    const text = inStyle(
+      contractText(outline, uses, {
+        target: between(targetFile),
+        surface: surfaceSpecifier,
+        document: surface,
+      }),
+      style,
+    );
+    const errors = proposals.errorsWith(new Map([...drafted, [join(root, contractFile), text]]));
+    if (errors.every(({ path }) => path !== join(root, contractFile))) {
+      files.push(file(contractFile, "contract", text));
+      break;
+    }
+  }
+  return files;
+}
+
+function draftOf(
+  project: OpenProject,
+  { outline, moved }: ProvenDraft,
+  plan: Plan,
+  files: readonly DraftFile[],
+  config: Config,
+): Draft {
+  const { root, outside, targetFile, adapterFile, keepsNames, names } = plan;
+  const target = `${targetFile}#${outline.target}`;
+  const adapter = `${adapterFile}#${outline.object}`;
+  const callers = [...moved.values()].filter(({ edits }) => edits.length > 0);
+  const members = outline.members.filter(({ form }) => form !== "type");
+  const given = keepsNames ? "same" : namesFor(outline, names);
+  const isLegacy = project.packages.some((each) => each.name === outside && each.kind === "legacy");
+  const entries = [
+    ...configEntries(outline, { target, adapter, names: given }, members.length > 0, adapterFile),
+    ...(isLegacy ? [{ setting: "legacy", key: outside, value: undefined }] : []),
+  ];
+  const withConfig = configFileOf(root, entries, config);
+  return {
+    outside,
+    target,
+    adapter,
+    names: given,
+    members: members.flatMap(({ member, key, form, promised }) => [
+      { member: member || outline.object, replaces: key, form },
+      ...(promised ? [{ member: promised.member, replaces: key, form: "promise" }] : []),
+    ]),
+    types: typesReplaced(outline.types),
+    byHand: [
+      ...outline.passedOn.map(({ key, why, remedy, places }) => ({ what: key, why, remedy, places })),
+      ...staysOf(project, moved),
+    ],
+    since: sinceThen(project, plan, outline),
+    callers: {
+      files: callers.length,
+      references: callers.reduce((sum, { references }) => sum + references, 0),
+    },
+    files: [...files, ...(withConfig ? [withConfig] : [])],
+    configEntries: withConfig ? null : entriesText(entries),
+  };
+}
+
+/** The names that cannot be told from the outside ones, which a config has to give. */
+function namesFor({ outside, members, types }: Outline, names: Names): Names {
+  const all: Record<string, string> = { ...names };
+  for (const { key, specifier, export: name, member, form } of members) {
+    const isTold =
+      form === "type" ||
+      member === "" ||
+      form === "factory" ||
+      memberName(outside, specifier, name, names) === member;
+    if (!isTold) all[key] = member;
+  }
+  for (const { name, outsideName } of types) if (name !== outsideName) all[outsideName] ??= name;
+  return all;
+}
+
+function staysOf(project: OpenProject, moved: ProvenDraft["moved"]): Draft["byHand"] {
+  return [...moved].flatMap(([path, { stays }]) => {
+    const source = project.sourceAt(path);
+    if (!source) return [];
+    return stays.map(({ offset, reason }) => ({
+      what: "an import that stays",
+      why: reason,
+      remedy: "Rewrite it by hand to what the adapter offers.",
+      places: [project.placeOf(source, offset)],
+    }));
+  });
+}
+
+/** What has changed in the project's use since the target was drafted. */
+function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["since"] {
+  const { root, targetFile, isInUse } = plan;
+  const path = join(root, targetFile);
+  if (!existsSync(path)) return null;
+  const exported = exportedFrom(project.program, path, outline.target);
+  const type = exported && targetTypeOf(exported);
+  if (!exported || !type) return null;
+  const has = new Set(exported.checker.getPropertiesOfType(type).map(({ name }) => name));
+  const offered = outline.members
+    .filter(({ form }) => form !== "type")
+    .flatMap(({ member, promised }) => [member, ...(promised ? [promised.member] : [])]);
+  const wanted = outline.whole
+    ? outline.whole.map(({ name }) => name).filter((name) => !/[()[\]]/.test(name))
+    : offered;
+  return {
+    added: wanted.filter((name) => !has.has(name)),
+    // Callers that have been moved use the target, and not what it stands for.
+    gone: isInUse ? [] : [...has].filter((name) => !wanted.includes(name)),
+  };
+}
+
+function configEntries(
+  { outside }: Outline,
+  isolation: Isolation,
+  hasTarget: boolean,
+  adapterFile: string,
+): readonly ConfigEntry[] {
+  const { target, adapter, names } = isolation;
+  const list = (place: string) => `[${JSON.stringify(place)}]`;
+  const lines = Object.entries(names).map(([key, name]) => `  ${propertyKey(key)}: ${JSON.stringify(name)},`);
+  const given = names === "same" ? '"same"' : lines.length === 0 ? "{}" : ["{", ...lines, "}"].join("\n");
+  return [
+    ...(hasTarget ? [{ setting: "targets", key: target, value: list(adapter) }] : []),
+    { setting: "borders", key: outside, value: list(adapterFile) },
+    {
+      setting: "isolated",
+      key: outside,
+      value: `{\n  target: ${JSON.stringify(target)},\n  adapter: ${JSON.stringify(adapter)},\n  names: ${given.replaceAll("\n", "\n  ")},\n}`,
+    },
+  ];
+}
+
+/** The config with the entries, new or added to; `undefined` where they have to be added by hand. */
+function configFileOf(root: string, entries: readonly ConfigEntry[], config: Config): DraftFile | undefined {
+  const file = CONFIG_FILES.find((name) => existsSync(join(root, name)));
+  if (file === undefined) {
+    const text = withEntries("sleeve.config.ts", "export default {\n};\n", entries);
+    return text === undefined ? undefined : { file: "sleeve.config.ts", role: "config", state: "new", text };
+  }
+  const given = readFileSync(join(root, file), "utf8");
+  const wanted = entries.filter(({ setting, key }) => {
+    const known = config[setting as keyof Config];
+    if (Array.isArray(known)) return !known.includes(key);
+    return !(typeof known === "object" && key in known);
+  });
+  const text = withEntries(file, given, wanted);
+  if (text === undefined) return undefined;
+  return { file, role: "config", state: text === given ? "the same" : "added to", text };
+}
+
+function entriesText(entries: readonly ConfigEntry[]): string {
+  return entries
+    .map(({ setting, key, value }) =>
+      value === undefined
+        ? `${setting}: [${JSON.stringify(key)}],`
+        : `${setting}: {\n  ${JSON.stringify(key)}: ${value.replaceAll("\n", "\n  ")},\n},`,
+    )
+    .join("\n");
+}
+
+function textOf(
+  project: OpenProject,
+  path: string,
+  { target, adapter }: ProvenDraft,
+  plan: Plan,
+  root: string,
+): string {
+  if (path === join(root, plan.targetFile)) return target;
+  if (path === join(root, plan.adapterFile)) return adapter;
+  return project.sourceAt(path)?.text ?? "";
+}

@@ -1,0 +1,77 @@
+import { exampleCallOf } from "../compiler/example-call.ts";
+import { accessText } from "../isolation/naming.ts";
+import type { OutsideUses } from "../isolation/outside-uses.ts";
+import { compareText } from "../place.ts";
+import type { Outline, OutlineMember } from "./outline.ts";
+
+const MOST_EXAMPLES = 12;
+
+/** A contract for a target: its surface, and an example of each call in the project that stands for itself. */
+export function contractText(
+  { target, object, members }: Outline,
+  uses: OutsideUses,
+  specifiers: {
+    readonly target: string;
+    /** How the document of the surface is imported; where it cannot be, it is written out. */
+    readonly surface: string | undefined;
+    readonly document: string;
+  },
+): string {
+  const examples = examplesOf(members, object, uses);
+  const document = specifiers.document
+    .trimEnd()
+    .replaceAll(/"([A-Za-z_$][\w$]*)":/g, "$1:")
+    .replaceAll("\n", "\n  ");
+  return [
+    'import { contract } from "sleeve/conform";',
+    ...(specifiers.surface === undefined
+      ? []
+      : [`import surface from ${JSON.stringify(specifiers.surface)} with { type: "json" };`]),
+    `import type { ${target} } from ${JSON.stringify(specifiers.target)};`,
+    "",
+    `/** What every ${target} must do. The arguments of generated calls are made from its surface. */`,
+    `export const ${object}Contract = contract<${target}>("${target}", {`,
+    specifiers.surface === undefined ? `  surface: ${document},` : "  surface,",
+    ...(examples.length === 0
+      ? []
+      : [
+          "  examples: {",
+          ...examples.map(({ title, call }) => `    ${JSON.stringify(title)}: (${object}) => ${call},`),
+          "  },",
+        ]),
+    "});",
+    "",
+  ].join("\n");
+}
+
+function examplesOf(
+  members: readonly OutlineMember[],
+  object: string,
+  { exports }: OutsideUses,
+): readonly { readonly title: string; readonly call: string }[] {
+  const found = new Map<string, string>();
+  for (const { specifier, name, references } of exports) {
+    const member = members.find(
+      (each) => each.specifier === specifier && each.export === name && each.form !== "type",
+    );
+    if (!member) continue;
+    const access = accessText(member.member);
+    for (const { node, source } of references) {
+      const rest = exampleCallOf(node);
+      // Long ones, and those over several lines, tell little.
+      if (rest === undefined || rest.length > 60 || rest.includes("\n")) continue;
+      const made = member.form === "class" ? `new ${object}${access}` : `${object}${access}`;
+      const call = `${made}${rest === "" || !/\)$/.test(rest) ? `${rest}()` : rest}`;
+      if (!found.has(call)) found.set(call, `${member.member || object}, as in ${source.file}`);
+    }
+  }
+  const titles = new Map<string, number>();
+  return [...found]
+    .slice(0, MOST_EXAMPLES)
+    .map(([call, title]) => {
+      const count = (titles.get(title) ?? 0) + 1;
+      titles.set(title, count);
+      return { call, title: count === 1 ? title : `${title}, ${count}` };
+    })
+    .sort((left, right) => compareText(left.title, right.title));
+}

@@ -1,0 +1,327 @@
+import { existsSync, readFileSync } from "node:fs";
+import { join } from "node:path";
+import { outsideSurfaceOf, type SurfaceQuery } from "../compiler/outside-surface.ts";
+import type { UsedMembers } from "../compiler/used-members.ts";
+import { type Problem, ProblemError } from "../errors.ts";
+import { type CompileError, errorsIn, newErrors } from "../isolation/compile-errors.ts";
+import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
+import { usedMembersIn } from "../isolation/used-members.ts";
+import { comparePlaces, compareText, type Place } from "../place.ts";
+import { type Config, loadConfig } from "../project/config.ts";
+import { OpenProject } from "../project/open-project.ts";
+import { type GivenPackage, readPackage } from "../project/package-files.ts";
+import { Packages } from "../project/packages.ts";
+import { findProject, type ProjectFolder } from "../project/project.ts";
+import { filesReachedFrom } from "../project/reach.ts";
+import { type Recovery, Transaction } from "../project/transaction.ts";
+import { compareModule } from "./compare.ts";
+import type { Difference, Drift, JudgedDifference, RecordedModule, SurfaceRecord } from "./drift.ts";
+
+export interface DriftOptions {
+  readonly folder: string;
+  readonly tsconfig?: string | undefined;
+  /** Whether to record what is installed now, rather than to compare with it. */
+  readonly record?: boolean | undefined;
+  /** The folder or the tarball of a package to compare with, rather than with what is installed. */
+  readonly against?: string | undefined;
+}
+
+/** What a look for drift came to. */
+export interface Drifted {
+  readonly drifts: readonly Drift[];
+  /** The modules that were recorded, with their versions; nothing was compared then. */
+  readonly recorded: readonly { readonly module: string; readonly version: string | null }[] | undefined;
+  readonly recovery: Recovery | undefined;
+  readonly problems: readonly Problem[];
+}
+
+/** Where a project keeps the record of the outside surfaces that it uses. */
+export const RECORD_FILE = "sleeve.surfaces.json";
+
+/**
+ * Compares the outside surfaces that a project uses with what was recorded of them, and asks the compiler what that breaks.
+ *
+ * @throws {ProblemError} `NOT_RECORDED`, `NO_PACKAGE`, `NOT_IMPORTED`, and what finding the project and its config throws
+ */
+export async function runDrift(options: DriftOptions): Promise<Drifted> {
+  const found = findProject(options.folder, options.tsconfig);
+  const config = (await loadConfig(found.root)) ?? {};
+  const folder = findProject(options.folder, options.tsconfig ?? config.tsconfig);
+  if (options.record) return record(folder, config);
+  const recorded = recordIn(folder.root);
+  using project = OpenProject.open(folder, openOptions(config));
+  const given = options.against === undefined ? undefined : readPackage(options.against);
+  if (given && !recorded.modules[given.name]) {
+    throw new ProblemError(
+      "NOT_RECORDED",
+      `There is no record of ${given.name} in ${RECORD_FILE}. Run \`sleeve drift --record\` with the version that is in use.`,
+    );
+  }
+  const modules = given ? [given.name] : Object.keys(recorded.modules).sort(compareText);
+  const drifts = modules.flatMap((module) => {
+    const known = recorded.modules[module];
+    if (!known) return [];
+    return given ? against(folder, project, config, known, given) : installed(project, module, known);
+  });
+  return { drifts, recorded: undefined, recovery: undefined, problems: project.problems };
+}
+
+function openOptions({ legacy, borders = {}, isolated = {} }: Config) {
+  const names = [...Object.keys(borders), ...Object.keys(isolated)];
+  return { legacy, builtIns: names.some((name) => name.startsWith("node:")) };
+}
+
+function record(folder: ProjectFolder, config: Config): Drifted {
+  using transaction = Transaction.begin(folder.root);
+  const recovery = transaction.recover();
+  using project = OpenProject.open(folder, openOptions(config));
+  const named = [...Object.keys(config.borders ?? {}), ...Object.keys(config.isolated ?? {})];
+  const all = project.packages.filter(({ isInstalled }) => isInstalled);
+  // Where nothing is isolated yet, all that is imported is of interest.
+  const chosen = named.length > 0 ? all.filter(({ name }) => named.includes(name)) : all;
+  const modules = chosen.map(({ name, version }): [string, RecordedModule] => {
+    const uses = outsideUsesOf(project, name, () => false);
+    return [
+      name,
+      {
+        version: version ?? null,
+        entries: entriesOf(project, uses, usedQuery(uses, usedMembersIn(project, uses))),
+      },
+    ];
+  });
+  const text = `${JSON.stringify({ modules: Object.fromEntries(modules) } satisfies SurfaceRecord, null, 2)}\n`;
+  const path = join(folder.root, RECORD_FILE);
+  transaction.write([
+    { path, before: existsSync(path) ? readFileSync(path) : undefined, after: Buffer.from(text) },
+  ]);
+  const recorded = modules.map(([module, { version }]) => ({ module, version }));
+  return { drifts: [], recorded, recovery, problems: project.problems };
+}
+
+/** @throws {ProblemError} `NOT_RECORDED` */
+function recordIn(root: string): SurfaceRecord {
+  const path = join(root, RECORD_FILE);
+  const refuse = (what: string): never => {
+    throw new ProblemError(
+      "NOT_RECORDED",
+      `${what} Run \`sleeve drift --record\` with the versions that are in use.`,
+    );
+  };
+  if (!existsSync(path)) return refuse(`There is no ${RECORD_FILE} to compare with.`);
+  try {
+    const read = JSON.parse(readFileSync(path, "utf8")) as Partial<SurfaceRecord>;
+    if (typeof read.modules === "object" && read.modules !== null) return read as SurfaceRecord;
+  } catch {
+    // Told below.
+  }
+  return refuse(`${RECORD_FILE} holds no record of surfaces.`);
+}
+
+/** The surface of each part of a module that is imported. */
+function entriesOf(project: OpenProject, { files }: OutsideUses, query: (specifier: string) => SurfaceQuery) {
+  const entries: Record<string, NonNullable<ReturnType<typeof outsideSurfaceOf>>> = {};
+  for (const { source, sites } of files) {
+    for (const { specifier, offset } of sites) {
+      if (specifier in entries) continue;
+      const surface = outsideSurfaceOf(project.program, source.path, offset, query(specifier));
+      if (surface) entries[specifier] = surface;
+    }
+  }
+  return Object.fromEntries(Object.entries(entries).sort(([left], [right]) => compareText(left, right)));
+}
+
+function usedQuery({ exports, files }: OutsideUses, used: UsedMembers): (specifier: string) => SurfaceQuery {
+  // An adapter names members of its adaptee in texts too.
+  const named = new Set(
+    files.flatMap(({ source }) => [...source.text.matchAll(/(["'])([\w$]+)\1/g)].map(([, , name]) => name)),
+  );
+  return (specifier) => ({
+    isExportWanted: (name) => exports.some((each) => each.specifier === specifier && each.name === name),
+    isMemberWanted: (_, member, symbol) => used.has(symbol) || named.has(member),
+  });
+}
+
+/** What was recorded, and whatever is new, which may be what has got another name. */
+function recordedQuery({ entries }: RecordedModule): (specifier: string) => SurfaceQuery {
+  return (specifier) => {
+    const { names = [], exports = {} } = entries[specifier] ?? {};
+    return {
+      isExportWanted: (name) => name in exports || !names.includes(name),
+      isMemberWanted: (owner, member) => {
+        const known = exports[owner];
+        return known === undefined ? false : member in known.members || !known.names.includes(member);
+      },
+    };
+  };
+}
+
+function installed(project: OpenProject, module: string, recorded: RecordedModule): Drift[] {
+  const uses = outsideUsesOf(project, module, () => false);
+  const differences = compareModule(recorded, entriesOf(project, uses, recordedQuery(recorded)));
+  const paths = filesReachedFrom(
+    project,
+    uses.files.map(({ source }) => source.path),
+  );
+  const version = project.packages.find(({ name }) => name === module)?.version ?? null;
+  // Errors that were there before are not told from those that drift has brought; those that speak of none are left out.
+  const errors = differences.length > 0 ? errorsIn(project.program, paths) : [];
+  const judged = judge(project, differences, errors, uses, false);
+  return [driftOf(module, recorded.version, version, judged)];
+}
+
+function against(
+  folder: ProjectFolder,
+  project: OpenProject,
+  config: Config,
+  recorded: RecordedModule,
+  given: GivenPackage,
+): Drift[] {
+  const uses = outsideUsesOf(project, given.name, () => false);
+  const [first] = uses.files;
+  const place = first && new Packages().find(given.name, first.source.path)?.folder;
+  if (!first || place === undefined) {
+    throw new ProblemError(
+      "NOT_INSTALLED",
+      `${given.name} is not installed in the project, so that there is nothing to put ${given.version ?? "the other"} in the place of. ` +
+        "Install it and run again.",
+    );
+  }
+  using other = OpenProject.open(folder, { ...openOptions(config), files: filesInPlace(place, given) });
+  const otherUses = outsideUsesOf(other, given.name, () => false);
+  const differences = compareModule(recorded, entriesOf(other, otherUses, recordedQuery(recorded)));
+  const paths = filesReachedFrom(
+    project,
+    uses.files.map(({ source }) => source.path),
+  );
+  const errors = newErrors(errorsIn(project.program, paths), errorsIn(other.program, paths));
+  return [
+    driftOf(given.name, recorded.version, given.version, judge(project, differences, errors, uses, true)),
+  ];
+}
+
+/** The files of a package as if it lay in the place of the one that is installed. */
+function filesInPlace(place: string, given: GivenPackage): ReadonlyMap<string, string | null> {
+  const installedFiles = readPackage(place).files;
+  return new Map<string, string | null>([
+    ...[...installedFiles.keys()].map((file) => [join(place, file), null] as const),
+    ...[...given.files].map(([file, text]) => [join(place, file), text] as const),
+  ]);
+}
+
+function driftOf(
+  module: string,
+  recorded: string | null,
+  now: string | null,
+  differences: readonly JudgedDifference[],
+): Drift {
+  return { module, recorded, now, differences, breaks: differences.some(({ breaks }) => breaks) };
+}
+
+/** Says of each difference what the compiler has to say where it is used. */
+function judge(
+  project: OpenProject,
+  differences: readonly Difference[],
+  errors: readonly CompileError[],
+  uses: OutsideUses,
+  tellsAll: boolean,
+): readonly JudgedDifference[] {
+  const used = usedMembersIn(project, uses);
+  const placeAt = (path: string, offset: number): Place | undefined => {
+    const source = project.sourceAt(path);
+    return source && project.placeOf(source, offset);
+  };
+  const told = new Set<CompileError>();
+  // An import that leads nowhere is about that, whatever else its line names.
+  const nowhere = differences
+    .filter(({ kind }) => kind === "entry point")
+    .map(({ subject }) => `'${subject}'`);
+  const isOfEntry = ({ text }: CompileError) => nowhere.some((quoted) => text.includes(quoted));
+  // An error that says the name of one difference is not about another that its line also names.
+  const isAbout = (error: CompileError, difference: Difference): boolean =>
+    differences.some((each) => isNamedIn(error.text, each))
+      ? isNamedIn(error.text, difference)
+      : isNamedIn(lineOf(project, error), difference);
+  const judged = differences.map((difference): JudgedDifference => {
+    const isEntry = difference.kind === "entry point";
+    // What is deprecated still serves.
+    const own =
+      difference.kind === "deprecated"
+        ? []
+        : errors.filter((error) => isEntry === isOfEntry(error) && isAbout(error, difference));
+    for (const each of own) told.add(each);
+    return {
+      ...difference,
+      breaks: own.length > 0,
+      errors: own.flatMap(({ path, offset, text }) => {
+        const place = placeAt(path, offset);
+        return place ? [{ place, text }] : [];
+      }),
+      places: placesOf(project, uses, used, difference.subject, placeAt),
+    };
+  });
+  const rest = tellsAll ? errors.filter((each) => !told.has(each)) : [];
+  const others = rest.flatMap(({ path, offset, text }): JudgedDifference[] => {
+    const place = placeAt(path, offset);
+    if (!place) return [];
+    return [
+      {
+        kind: "other",
+        subject: "what comes of it",
+        before: "compiles",
+        now: "does not compile",
+        breaks: true,
+        errors: [{ place, text }],
+        places: [],
+      },
+    ];
+  });
+  return [...judged, ...others];
+}
+
+/** Whether a text says the name of what differs. */
+function isNamedIn(text: string, { subject, kind }: Difference): boolean {
+  const name = kind === "entry point" ? subject : (subject.split(".").at(-1) ?? subject);
+  return new RegExp(`(?<![\\w$])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w$])`).test(text);
+}
+
+function lineOf(project: OpenProject, { path, offset }: CompileError): string {
+  const text = project.sourceAt(path)?.text ?? "";
+  const end = text.indexOf("\n", offset);
+  return text.slice(text.lastIndexOf("\n", offset - 1) + 1, end < 0 ? undefined : end);
+}
+
+/** Where the project uses an export, or a member of one, as far as it is still there to be asked about. */
+function placesOf(
+  project: OpenProject,
+  { exports, files }: OutsideUses,
+  used: UsedMembers,
+  subject: string,
+  placeAt: (path: string, offset: number) => Place | undefined,
+): readonly Place[] {
+  const [owner = "", member] = subject.split(/\.(?=[^.]*$)/);
+  if (member === undefined) {
+    const direct = exports.filter(({ name }) => name === owner).flatMap(({ places }) => places);
+    const importing = files.flatMap(({ source, sites }) =>
+      sites
+        .filter(({ specifier }) => specifier === subject)
+        .map(({ offset }) => project.placeOf(source, offset)),
+    );
+    return [...direct, ...importing].sort(comparePlaces);
+  }
+  const [first] = files;
+  const site = first?.sites[0];
+  if (!first || !site) return [];
+  const places: Place[] = [];
+  outsideSurfaceOf(project.program, first.source.path, site.offset, {
+    isExportWanted: () => false,
+    isMemberWanted: (of, name, symbol) => {
+      if (of !== owner || name !== member) return false;
+      for (const { path, offset } of used.usesOf(symbol)) {
+        const place = placeAt(path, offset);
+        if (place) places.push(place);
+      }
+      return false;
+    },
+  });
+  return places.sort(comparePlaces);
+}

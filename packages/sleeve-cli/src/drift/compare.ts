@@ -1,0 +1,190 @@
+import type {
+  OutsideExport,
+  OutsideMember,
+  OutsideSignature,
+  OutsideSurface,
+} from "../compiler/outside-surface.ts";
+import { nearestName } from "../nearest-name.ts";
+import type { Difference, DifferenceKind, RecordedModule } from "./drift.ts";
+
+/** The differences between what was recorded of a module and what it is now, in a stable order. */
+export function compareModule(
+  recorded: RecordedModule,
+  now: Readonly<Record<string, OutsideSurface | undefined>>,
+): readonly Difference[] {
+  return Object.entries(recorded.entries).flatMap(([specifier, before]): readonly Difference[] => {
+    const after = now[specifier];
+    if (!after)
+      return [{ kind: "entry point", subject: specifier, before: "leads to a module", now: "leads nowhere" }];
+    return compareSurface(before, after);
+  });
+}
+
+function compareSurface(before: OutsideSurface, after: OutsideSurface): readonly Difference[] {
+  const fresh = after.names.filter((name) => !before.names.includes(name));
+  return Object.entries(before.exports).flatMap(([name, old]) => {
+    const found = after.exports[name];
+    if (!after.names.includes(name) || !found) return [gone(name, name, old, fresh, after.exports)];
+    const own = compareMember(name, old, found);
+    // What is made in another way need not have the same members.
+    const isMadeAnew =
+      own.some(({ kind }) => kind === "kind") && [old, found].some(({ kind }) => kind === "function");
+    return isMadeAnew ? own : [...own, ...compareMembers(name, old, found)];
+  });
+}
+
+function compareMembers(owner: string, before: OutsideExport, after: OutsideExport): readonly Difference[] {
+  const fresh = after.names.filter((name) => !before.names.includes(name));
+  return Object.entries(before.members).flatMap(([name, old]) => {
+    const found = after.members[name];
+    if (!found) return [gone(`${owner}.${name}`, name, old, fresh, after.members)];
+    return compareMember(`${owner}.${name}`, old, found);
+  });
+}
+
+/** What is there no more, and may have got another name. */
+function gone(
+  subject: string,
+  name: string,
+  old: OutsideMember,
+  fresh: readonly string[],
+  known: Readonly<Record<string, OutsideMember>>,
+): Difference {
+  const alike = fresh.filter((each) => known[each] !== undefined && isAlike(old, known[each]));
+  const near = nearestName(name, fresh) ?? wordsInCommon(name, fresh);
+  const likelyName = near ?? (alike.length === 1 ? alike[0] : undefined);
+  const before = memberText(old);
+  if (likelyName === undefined) return { kind: "removed", subject, before, now: "is not there" };
+  const found = known[likelyName];
+  return {
+    kind: "renamed",
+    subject,
+    before,
+    now: found ? `${likelyName}: ${memberText(found)}` : likelyName,
+    likelyName,
+  };
+}
+
+function wordsInCommon(name: string, names: readonly string[]): string | undefined {
+  const words = wordsOf(name);
+  const scored = names
+    .map((each) => ({ each, shared: wordsOf(each).filter((word) => words.includes(word)).length }))
+    .filter(({ shared }) => shared > 0)
+    .sort((left, right) => right.shared - left.shared);
+  const [first, second] = scored;
+  return first && first.shared !== second?.shared ? first.each : undefined;
+}
+
+function wordsOf(name: string): readonly string[] {
+  return name
+    .split(/(?=[A-Z])|[^\p{L}\d]+/u)
+    .map((word) => word.toLowerCase())
+    .filter((word) => word.length > 2);
+}
+
+/** Whether two members take the same, or hold the same; what they give may have changed with the name. */
+function isAlike(left: OutsideMember, right: OutsideMember): boolean {
+  const taken = ({ signatures, type }: OutsideMember) =>
+    signatures.length > 0
+      ? signatures.map(({ parameters }) => parameters.map(parameterText).join(", ")).join("; ")
+      : (type ?? "");
+  // Of interfaces, which take nothing and hold nothing by themselves, this tells nothing.
+  return left.kind === right.kind && taken(left) === taken(right) && taken(left) !== "";
+}
+
+function compareMember(subject: string, before: OutsideMember, after: OutsideMember): readonly Difference[] {
+  const difference = (kind: DifferenceKind, old: string, now: string): Difference => ({
+    kind,
+    subject,
+    before: old,
+    now,
+  });
+  const deprecated =
+    before.deprecated === undefined && after.deprecated !== undefined
+      ? [difference("deprecated", "in use", after.deprecated || "deprecated")]
+      : [];
+  const isCalled = (each: OutsideMember) => each.signatures.length > 0;
+  const isOtherKind =
+    before.kind !== after.kind && !(isCalled(before) && isCalled(after) && !isClassOrFunction(before, after));
+  if (isOtherKind)
+    return [
+      difference(
+        "kind",
+        `${article(before)}: ${memberText(before)}`,
+        `${article(after)}: ${memberText(after)}`,
+      ),
+      ...deprecated,
+    ];
+  const flags = [
+    ...(!before.optional && after.optional ? [difference("optional", "always there", "may be absent")] : []),
+    ...(!before.readonly && after.readonly ? [difference("readonly", "can be written", "read only")] : []),
+  ];
+  const type =
+    before.type !== null && after.type !== null && before.type !== after.type
+      ? [difference(isAsync(before.type, after.type) ? "async" : "type", before.type, after.type)]
+      : [];
+  return [...compareSignatures(before, after, difference), ...type, ...flags, ...deprecated];
+}
+
+function isClassOrFunction(before: OutsideMember, after: OutsideMember): boolean {
+  return (before.kind === "class") !== (after.kind === "class");
+}
+
+function article({ kind }: OutsideMember): string {
+  return `${/^[aeiou]/.test(kind) ? "an" : "a"} ${kind}`;
+}
+
+function compareSignatures(
+  before: OutsideMember,
+  after: OutsideMember,
+  difference: (kind: DifferenceKind, old: string, now: string) => Difference,
+): readonly Difference[] {
+  const now = after.signatures.map(signatureText);
+  // An overload that is still there serves as it did.
+  const lost = before.signatures.filter((each) => !now.includes(signatureText(each)));
+  return lost.flatMap((old) => {
+    const index = before.signatures.indexOf(old);
+    const found = after.signatures[Math.min(index, after.signatures.length - 1)];
+    return found ? compareSignature(old, found, difference) : [];
+  });
+}
+
+function compareSignature(
+  before: OutsideSignature,
+  after: OutsideSignature,
+  difference: (kind: DifferenceKind, old: string, now: string) => Difference,
+): readonly Difference[] {
+  const found: Difference[] = [];
+  const [old, now] = [signatureText(before), signatureText(after)];
+  after.parameters.forEach((parameter, index) => {
+    const was = before.parameters[index];
+    if (!was) found.push(difference("parameter added", old, now));
+    else if (was.type !== parameter.type || (was.optional && !parameter.optional))
+      found.push(difference("parameter changed", parameterText(was), parameterText(parameter)));
+  });
+  if (after.parameters.length < before.parameters.length)
+    found.push(difference("parameter removed", old, now));
+  if (before.result !== after.result)
+    found.push(
+      difference(isAsync(before.result, after.result) ? "async" : "result", before.result, after.result),
+    );
+  return found;
+}
+
+function isAsync(before: string, after: string): boolean {
+  const isPromise = (text: string) => /^Promise(Like)?</.test(text);
+  return isPromise(before) !== isPromise(after);
+}
+
+function parameterText({ name, type, optional, rest }: OutsideSignature["parameters"][number]): string {
+  return `${rest ? "..." : ""}${name}${optional ? "?" : ""}: ${type}`;
+}
+
+function signatureText({ parameters, result }: OutsideSignature): string {
+  return `(${parameters.map(parameterText).join(", ")}) => ${result}`;
+}
+
+function memberText({ signatures, type, kind }: OutsideMember): string {
+  if (signatures.length > 0) return signatures.map(signatureText).join("; ");
+  return type ?? kind;
+}

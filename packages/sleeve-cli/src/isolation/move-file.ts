@@ -1,0 +1,397 @@
+import type { Binding, ImportedInFile, Reference } from "../compiler/references.ts";
+import type { ImportSite } from "../parser/module-record.ts";
+import type { SourceText } from "../project/open-project.ts";
+import { accessText, writtenName } from "./naming.ts";
+import type { TextEdit } from "./text-edits.ts";
+
+/** What takes the place of an outside export. */
+export interface Replacement {
+  /** The member of the adapter's object, for callers that get new names. */
+  readonly member?: string | undefined;
+  /** The method of that object that makes what callers construct. */
+  readonly factory?: string | undefined;
+  /** The type of the target. */
+  readonly type?: string | undefined;
+  /** The name under which the adapter's module exports it, for callers that keep their names. */
+  readonly handed?: string | undefined;
+}
+
+/** Where callers are moved to. */
+export interface Destination {
+  /** Whether callers keep their names, and only their imports change. */
+  readonly keepsNames: boolean;
+  /** The name of the adapter's object. */
+  readonly object: string;
+  /** What takes the place of an export; `undefined` where nothing does, and the caller has to stay. */
+  readonly of: (specifier: string, name: string) => Replacement | undefined;
+  /** Whether the adapter's module exports everything that the outside one does. */
+  readonly handsAll: boolean;
+  /** The specifiers by which a file imports the adapter's module and the target's. */
+  readonly specifiers: (source: SourceText) => { readonly adapter: string; readonly target: string };
+}
+
+/** A place that was not moved, and why. */
+export interface Stay {
+  readonly offset: number;
+  readonly reason: string;
+  /** The export that it is about, where it is about one. */
+  readonly of: { readonly specifier: string; readonly name: string } | undefined;
+}
+
+export interface MovedFile {
+  readonly edits: readonly TextEdit[];
+  /** How many imports now lead to the adapter, and how many references were rewritten. */
+  readonly imports: number;
+  readonly references: number;
+  readonly stays: readonly Stay[];
+}
+
+/** What becomes of one name that an import brings in. */
+type Fate =
+  | { readonly kind: "stays"; readonly reason: string }
+  | { readonly kind: "handed"; readonly name: string }
+  | { readonly kind: "rewritten" };
+
+/** Moves what a file uses of an outside module to the adapter in its place. */
+export function moveFile(
+  source: SourceText,
+  sites: readonly ImportSite[],
+  { bindings, references, statements, taken }: ImportedInFile,
+  to: Destination,
+): MovedFile {
+  const edits: TextEdit[] = [];
+  const stays: Stay[] = [];
+  const specifiers = to.specifiers(source);
+  const localObject = freeName(to.object, taken);
+  const rewriter = new Rewriter(source.text, to, localObject, taken);
+  let imports = 0;
+  let isObjectImported = false;
+  const importedTypes = new Set<string>();
+  for (const site of sites) {
+    const own = bindings.filter((each) => each.site === site);
+    const mentioned = references.filter((each) => each.site === site);
+    const isStatic = site.forms.every((form) => STATIC.has(form)) && own.length > 0;
+    if (!isStatic) {
+      const names = [
+        ...new Set([
+          ...site.names,
+          ...own.map((each) => each.export),
+          ...mentioned.map((each) => each.export),
+        ]),
+      ];
+      const reason = whyNotHanded(source.text, site, names, mentioned, to);
+      if (reason !== undefined) stays.push({ offset: site.offset, reason, of: undefined });
+      else {
+        edits.push(...specifierEdit(source.text, site, specifiers.adapter));
+        imports++;
+      }
+      continue;
+    }
+    const statement = statements.get(site);
+    const fates = own.map((binding) => fateOf(binding, mentioned, to));
+    const plain = fates.every((fate, index) => fate.kind === "handed" && fate.name === own[index]?.export);
+    if (!statement || plain) {
+      edits.push(...specifierEdit(source.text, site, specifiers.adapter));
+      imports++;
+      continue;
+    }
+    const lines = new ImportLines(source.text, site, statement);
+    own.forEach((binding, index) => {
+      const fate = fates[index] as Fate;
+      const used = mentioned.filter((each) => isOf(each, binding));
+      if (fate.kind === "stays") {
+        stays.push({
+          offset: binding.node.getStart(),
+          reason: fate.reason,
+          of: { specifier: site.specifier, name: binding.export },
+        });
+        lines.keep(binding);
+      } else if (fate.kind === "handed") {
+        lines.hand(specifiers.adapter, fate.name, binding.local, binding.isTypeOnly);
+        edits.push(...rewriter.renameMembers(binding, used));
+      } else {
+        const needs = rewriter.rewrite(used, edits);
+        if (needs.object && !isObjectImported) {
+          isObjectImported = true;
+          lines.hand(specifiers.adapter, to.object, localObject, false);
+        }
+        for (const [type, local] of needs.types) {
+          if (importedTypes.has(type)) continue;
+          importedTypes.add(type);
+          lines.hand(specifiers.target, type, local, true);
+        }
+        if (used.length === 0) lines.touch(specifiers.adapter, binding.isTypeOnly);
+      }
+    });
+    // An import of which all stays is left as it is written.
+    if (fates.every(({ kind }) => kind === "stays")) continue;
+    imports++;
+    edits.push(lines.edit());
+  }
+  return { edits, imports, references: rewriter.count, stays };
+}
+
+const STATIC: ReadonlySet<string> = new Set(["named", "default", "namespace", "type"]);
+
+function isOf(reference: Reference, binding: Binding): boolean {
+  return reference.site === binding.site && reference.local === binding.local;
+}
+
+function fateOf(binding: Binding, references: readonly Reference[], to: Destination): Fate {
+  const { site, export: name } = binding;
+  const used = references.filter((each) => isOf(each, binding));
+  const handed = handedFate(binding, used, to);
+  if (to.keepsNames) return handed;
+  // An import that nothing refers to may be there for what it does.
+  if (used.length === 0) return { kind: "rewritten" };
+  const canRewrite = used.every((each) => {
+    const found = each.export === "*" ? undefined : to.of(site.specifier, each.export);
+    return found !== undefined && isRewritable(each, found);
+  });
+  if (canRewrite) return { kind: "rewritten" };
+  return handed.kind === "handed" || name !== "*"
+    ? handed
+    : { kind: "stays", reason: `${binding.local} is used as a value, all of it` };
+}
+
+function isRewritable({ kind }: Reference, { member, factory, type }: Replacement): boolean {
+  switch (kind) {
+    case "type":
+      return type !== undefined;
+    case "new":
+      return factory !== undefined || member !== undefined;
+    case "call":
+    case "read":
+    case "shorthand":
+    case "instanceof":
+    case "type query":
+      return member !== undefined;
+    case "export":
+    case "extend":
+    case "write":
+      return false;
+  }
+}
+
+function handedFate(binding: Binding, used: readonly Reference[], to: Destination): Fate {
+  const { site, export: name } = binding;
+  if (name !== "*") {
+    const handed = to.of(site.specifier, name)?.handed ?? (to.handsAll ? name : undefined);
+    if (handed !== undefined) return { kind: "handed", name: handed };
+    if (used.length === 0) return { kind: "rewritten" };
+    return { kind: "stays", reason: `the adapter has nothing for ${name}` };
+  }
+  if (to.handsAll) return { kind: "handed", name: "*" };
+  const missing = used.find(
+    (each) => each.export === "*" || to.of(site.specifier, each.export)?.handed === undefined,
+  );
+  if (!missing) return { kind: "handed", name: "*" };
+  const what =
+    missing.export === "*"
+      ? `${binding.local} is used as a value, all of it`
+      : `the adapter has nothing for ${missing.export}`;
+  return { kind: "stays", reason: what };
+}
+
+function whyNotHanded(
+  text: string,
+  site: ImportSite,
+  names: readonly string[],
+  references: readonly Reference[],
+  to: Destination,
+): string | undefined {
+  if (site.forms.includes("reference")) return "it brings in what is global";
+  if (site.forms.includes("jsx")) return "the compiler imports it by itself, for JSX";
+  if (/require\s*\.\s*\w+\s*\(\s*$/.test(text.slice(0, site.offset)))
+    return "it asks where the package lies, and not for what is in it";
+  if (site.forms.includes("side effect") || to.handsAll) return undefined;
+  const wanted = names.filter((name) => name !== "*");
+  const takesAll = site.forms.includes("re-export")
+    ? names.includes("*")
+    : references.some((each) => each.export === "*");
+  const isBlind = site.forms.some((form) => form === "dynamic" || form === "require") && wanted.length === 0;
+  if (takesAll || isBlind) return "it takes the module whole";
+  const missing = wanted.find((name) => to.of(site.specifier, name)?.handed !== name);
+  return missing === undefined ? undefined : `the adapter has nothing for ${missing}`;
+}
+
+function specifierEdit(text: string, { offset }: ImportSite, specifier: string): TextEdit[] {
+  const quote = text.charAt(offset);
+  const end = text.indexOf(quote, offset + 1);
+  return end < 0 ? [] : [{ start: offset + 1, end, text: specifier }];
+}
+
+function freeName(name: string, taken: ReadonlySet<string>): string {
+  if (!taken.has(name)) return name;
+  const ported = `${name}Port`;
+  for (let count = 1; ; count++) {
+    const candidate = count === 1 ? ported : `${ported}${count}`;
+    if (!taken.has(candidate)) return candidate;
+  }
+}
+
+/** Rewrites references to what takes their place. */
+class Rewriter {
+  count = 0;
+  readonly #text: string;
+  readonly #to: Destination;
+  readonly #object: string;
+  readonly #taken: ReadonlySet<string>;
+
+  constructor(text: string, to: Destination, object: string, taken: ReadonlySet<string>) {
+    this.#text = text;
+    this.#to = to;
+    this.#object = object;
+    this.#taken = taken;
+  }
+
+  /** Adds the edits, and tells what the file has to import for them. */
+  rewrite(
+    references: readonly Reference[],
+    edits: TextEdit[],
+  ): { readonly object: boolean; readonly types: ReadonlyMap<string, string> } {
+    let object = false;
+    const types = new Map<string, string>();
+    for (const reference of references) {
+      const { start, end, kind, site } = reference;
+      const { member, factory, type } = this.#to.of(site.specifier, reference.export) ?? {};
+      if (kind === "type" && type !== undefined) {
+        // A name that the file has for something else stays what it is.
+        const isOwn = type === this.#text.slice(start, end) || !this.#taken.has(type);
+        const local = isOwn ? type : freeName(type, this.#taken);
+        types.set(type, local);
+        if (this.#text.slice(start, end) !== local) edits.push({ start, end, text: local });
+        this.count++;
+        continue;
+      }
+      object = true;
+      this.count++;
+      if (kind === "new" && factory !== undefined) edits.push(this.#factoryCall(reference, factory));
+      else if (kind === "shorthand")
+        edits.push({ start: end, end, text: `: ${this.#object}${accessText(member ?? "")}` });
+      else edits.push({ start, end, text: `${this.#object}${accessText(member ?? "")}` });
+    }
+    return { object, types };
+  }
+
+  /** Members of a namespace whose names differ in the adapter's module. */
+  renameMembers(binding: Binding, references: readonly Reference[]): TextEdit[] {
+    if (binding.export !== "*" || this.#to.handsAll) return [];
+    return references.flatMap(({ site, export: name, start, end }) => {
+      const handed = this.#to.of(site.specifier, name)?.handed;
+      if (handed === undefined || handed === name) return [];
+      this.count++;
+      return [{ start, end, text: `${binding.local}${accessText(handed)}` }];
+    });
+  }
+
+  /** `new Crane("PE-1")` as `cranes.createCrane("PE-1")`. */
+  #factoryCall({ node, end }: Reference, factory: string): TextEdit {
+    const construction = node.parent;
+    const from = construction.getStart();
+    const hasArguments = construction.end > end && /\)\s*$/.test(this.#text.slice(end, construction.end));
+    const call = `${this.#object}${accessText(factory)}`;
+    return { start: from, end, text: hasArguments ? call : `${call}()` };
+  }
+}
+
+/** The import statements in the place of one. */
+class ImportLines {
+  readonly #text: string;
+  readonly #site: ImportSite;
+  readonly #statement: { readonly start: number; readonly end: number };
+  readonly #handed: {
+    readonly from: string;
+    readonly name: string;
+    readonly local: string;
+    readonly isType: boolean;
+  }[] = [];
+  readonly #kept: Binding[] = [];
+  readonly #touched = new Set<string>();
+
+  constructor(text: string, site: ImportSite, statement: { readonly start: number; readonly end: number }) {
+    this.#text = text;
+    this.#site = site;
+    this.#statement = statement;
+  }
+
+  keep(binding: Binding): void {
+    this.#kept.push(binding);
+  }
+
+  hand(from: string, name: string, local: string, isType: boolean): void {
+    this.#handed.push({ from, name, local, isType });
+  }
+
+  /** The module is to be imported for what that does, if for nothing else. */
+  touch(from: string, isTypeOnly: boolean): void {
+    if (!isTypeOnly) this.#touched.add(from);
+  }
+
+  edit(): TextEdit {
+    const { start, end } = this.#statement;
+    const quote = this.#text.charAt(this.#site.offset);
+    const closing = this.#text.charAt(end - 1) === ";" ? ";" : "";
+    const comments = this.#text.slice(start, this.#site.offset).match(/\/\*[\s\S]*?\*\/|\/\/[^\n]*/g) ?? [];
+    const names = [...new Set(this.#handed.map(({ from }) => from))];
+    const lines = names.flatMap((from) => this.#linesFrom(from, quote, closing));
+    const values = this.#handed.some(({ isType }) => !isType);
+    if (!values && this.#kept.length === 0)
+      for (const from of this.#touched) lines.push(`import ${quote}${from}${quote}${closing}`);
+    if (this.#kept.length > 0) lines.push(this.#keptLine(quote, closing));
+    const eol = this.#text.includes("\r\n") ? "\r\n" : "\n";
+    const text = [...comments, ...lines].join(eol);
+    if (text !== "") return { start, end, text };
+    const [lineBreak = ""] = /^\r?\n/.exec(this.#text.slice(end)) ?? [];
+    return { start, end: end + lineBreak.length, text };
+  }
+
+  #linesFrom(from: string, quote: string, closing: string): string[] {
+    const all = this.#handed.filter((each) => each.from === from);
+    const source = `from ${quote}${from}${quote}${closing}`;
+    const line = (isType: boolean): string[] => {
+      const own = all.filter((each) => each.isType === isType);
+      if (own.length === 0) return [];
+      const word = isType ? "import type" : "import";
+      const whole = own.find(({ name }) => name === "*");
+      const standard = own.find(({ name }) => name === "default");
+      const named = own.filter(({ name }) => name !== "*" && name !== "default");
+      const list = named.map(({ name, local }) =>
+        name === local ? name : `${writtenName(name)} as ${local}`,
+      );
+      const parts = [
+        ...(standard ? [standard.local] : []),
+        ...(list.length > 0 ? [`{ ${list.join(", ")} }`] : []),
+      ];
+      return [
+        ...(whole
+          ? [
+              `${word} ${standard && list.length === 0 ? `${standard.local}, ` : ""}* as ${whole.local} ${source}`,
+            ]
+          : []),
+        ...(parts.length > 0 && !(whole && standard && list.length === 0)
+          ? [`${word} ${parts.join(", ")} ${source}`]
+          : []),
+      ];
+    };
+    return [...line(false), ...line(true)];
+  }
+
+  #keptLine(quote: string, closing: string): string {
+    const standard = this.#kept.find((each) => each.export === "default");
+    const whole = this.#kept.find((each) => each.export === "*");
+    const named = this.#kept
+      .filter((each) => each.export !== "default" && each.export !== "*")
+      .map(({ export: name, local, isTypeOnly }) => {
+        const words = name === local ? name : `${writtenName(name)} as ${local}`;
+        return isTypeOnly ? `type ${words}` : words;
+      });
+    const parts = [
+      ...(standard ? [standard.local] : []),
+      ...(whole ? [`* as ${whole.local}`] : []),
+      ...(named.length > 0 ? [`{ ${named.join(", ")} }`] : []),
+    ];
+    const close = this.#text.indexOf(quote, this.#site.offset + 1);
+    return `import ${parts.join(", ")} from ${this.#text.slice(this.#site.offset, close + 1)}${closing}`;
+  }
+}

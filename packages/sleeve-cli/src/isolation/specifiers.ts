@@ -1,0 +1,46 @@
+import { dirname, relative, sep } from "node:path";
+import type { SourceText } from "../project/open-project.ts";
+
+/** How files of a project name each other in imports. */
+export type SpecifierEnding = "source" | "compiled" | "none";
+
+/** The specifier by which one file imports another. */
+export function specifierBetween(from: string, to: string, ending: SpecifierEnding): string {
+  const path = relative(dirname(from), to).split(sep).join("/");
+  const whole = path.startsWith(".") ? path : `./${path}`;
+  switch (ending) {
+    case "source":
+      return whole;
+    case "compiled":
+      return whole.replace(/(\.d)?\.([cm]?)tsx?$/, ".$2js");
+    case "none":
+      return whole.replace(/(\.d)?\.[cm]?[jt]sx?$/, "");
+  }
+}
+
+/** How a file ends the specifiers of its relative imports: as it does itself, or else as most of the project does. */
+export function endingOf(
+  source: SourceText | undefined,
+  sources: readonly SourceText[],
+  fallback: SpecifierEnding,
+): SpecifierEnding {
+  return mostUsed(source ? [source] : []) ?? mostUsed(sources) ?? fallback;
+}
+
+function mostUsed(sources: readonly SourceText[]): SpecifierEnding | undefined {
+  const counts = { source: 0, compiled: 0, none: 0 };
+  for (const { sites, path } of sources) {
+    const isScript = /\.[cm]?jsx?$/.test(path);
+    for (const { specifier } of sites) {
+      if (!/^\.\.?\//.test(specifier)) continue;
+      if (/\.[cm]?tsx?$/.test(specifier)) counts.source++;
+      // A script names scripts as they are.
+      else if (/\.[cm]?jsx?$/.test(specifier)) counts[isScript ? "source" : "compiled"]++;
+      else if (!/\.(json|css|svg|node|wasm)$/.test(specifier)) counts.none++;
+    }
+  }
+  const [first] = (["source", "compiled", "none"] as const)
+    .filter((each) => counts[each] > 0)
+    .sort((left, right) => counts[right] - counts[left]);
+  return first;
+}

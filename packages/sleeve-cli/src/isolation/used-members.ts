@@ -1,0 +1,19 @@
+import { UsedMembers } from "../compiler/used-members.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import { filesReachedFrom } from "../project/reach.ts";
+import type { OutsideUses } from "./outside-uses.ts";
+
+/** What is used of outside types in the files that a module reaches. */
+export function usedMembersIn(project: OpenProject, uses: OutsideUses): UsedMembers {
+  const used = new UsedMembers();
+  const importing = uses.files.map(({ source }) => source.path);
+  for (const path of filesReachedFrom(project, importing)) used.take(project.program, path);
+  for (const { symbol, references } of uses.exports) {
+    if (!symbol) continue;
+    for (const { node, source } of references) {
+      const checker = project.program.checkerFor(source.path);
+      if (checker) used.use(symbol, node, checker);
+    }
+  }
+  return used;
+}

@@ -1,0 +1,197 @@
+import { join, relative, sep } from "node:path";
+import { createTwoFilesPatch } from "diff";
+import { type Problem, ProblemError } from "../errors.ts";
+import type { CompileError } from "../isolation/compile-errors.ts";
+import { type MovedFile, moveFile } from "../isolation/move-file.ts";
+import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
+import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
+import { Proposals } from "../isolation/proposal.ts";
+import { applyEdits } from "../isolation/text-edits.ts";
+import { editedFile } from "../isolation/writes.ts";
+import { comparePlaces, Lines, placeText } from "../place.ts";
+import { loadConfig } from "../project/config.ts";
+import { covers } from "../project/covers.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import { findProject, type ProjectFolder } from "../project/project.ts";
+import { type Recovery, Transaction } from "../project/transaction.ts";
+import { uncommittedIn } from "../project/work-tree.ts";
+import { destinationIn } from "./destination.ts";
+import type { Move } from "./move.ts";
+
+export interface MoveOptions {
+  /** A package, a built-in, or the path of a legacy module. */
+  readonly module: string;
+  readonly folder: string;
+  readonly tsconfig?: string | undefined;
+  readonly write?: boolean | undefined;
+  /** Whether it may write where there are changes that are not committed. */
+  readonly uncommitted?: boolean | undefined;
+}
+
+/** What a move came to. */
+export interface Moved {
+  readonly move: Move;
+  readonly isWritten: boolean;
+  readonly recovery: Recovery | undefined;
+  readonly problems: readonly Problem[];
+}
+
+/**
+ * Moves the callers of an outside module to the adapter that the config names. Nothing is written unless told, nor where
+ * that would bring a compile error.
+ *
+ * @throws {ProblemError} `NOT_ISOLATED`, `NOT_IMPORTED`, `DOES_NOT_COMPILE`, `UNCOMMITTED`, and what finding the project, its
+ * config and writing throw
+ */
+export async function runMove(options: MoveOptions): Promise<Moved> {
+  const { root } = findProject(options.folder, options.tsconfig);
+  using transaction = options.write ? Transaction.begin(root) : undefined;
+  const recovery = transaction?.recover();
+  const config = (await loadConfig(root)) ?? {};
+  const { folder, project, outside, isolation } = openIsolation(options.module, options, config);
+  using _open = project;
+  if (!isolation) {
+    throw new ProblemError(
+      "NOT_ISOLATED",
+      `The config does not say what takes the place of ${outside}. Have a target drafted by \`sleeve draft ${outside} --write\`, ` +
+        "or name target and adapter under `isolated`.",
+    );
+  }
+  const destination = destinationIn(project, outside, isolation);
+  const letOff = config.borders?.[outside] ?? [];
+  const isLetOff = (file: string) =>
+    join(root, file) === pathIn(root, isolation.adapter) || letOff.some((entry) => covers(entry, file));
+  const uses = outsideUsesOf(project, outside, isLetOff);
+  const moved = new Map(
+    uses.files.map(({ source, sites, imported }) => [
+      source.path,
+      moveFile(source, sites, imported, destination),
+    ]),
+  );
+  const move = moveOf(project, uses, moved, outside, isolation.adapter, destination.keepsNames);
+  if (move.files.length > 0) refuseErrors(folder, project, uses, moved);
+  if (transaction && move.files.length > 0) {
+    if (!options.uncommitted) refuseUncommitted(root);
+    transaction.write(
+      uses.files.flatMap(({ source }) => {
+        const edits = moved.get(source.path)?.edits ?? [];
+        return edits.length > 0 ? [editedFile(source, edits)] : [];
+      }),
+    );
+  }
+  return {
+    move,
+    isWritten: transaction !== undefined && move.files.length > 0,
+    recovery,
+    problems: project.problems,
+  };
+}
+
+function moveOf(
+  project: OpenProject,
+  uses: OutsideUses,
+  moved: ReadonlyMap<string, MovedFile>,
+  outside: string,
+  adapter: string,
+  keepsNames: boolean,
+): Move {
+  const files = uses.files.flatMap(({ source }) => {
+    const found = moved.get(source.path);
+    if (!found || found.edits.length === 0) return [];
+    const { edits, imports, references } = found;
+    const diff = createTwoFilesPatch(
+      `a/${source.file}`,
+      `b/${source.file}`,
+      source.text,
+      applyEdits(source.text, edits),
+      undefined,
+      undefined,
+      {
+        context: 2,
+        headerOptions: { includeIndex: false, includeUnderline: false, includeFileHeaders: true },
+      },
+    );
+    return [{ file: source.file, imports, references, diff }];
+  });
+  const stays = uses.files.flatMap(({ source }) =>
+    (moved.get(source.path)?.stays ?? []).map(({ offset, reason }) => ({
+      place: project.placeOf(source, offset),
+      why: reason,
+    })),
+  );
+  return {
+    outside,
+    adapter,
+    names: keepsNames ? "same" : "new",
+    files,
+    stays: stays.sort((a, b) => comparePlaces(a.place, b.place)),
+    mentions: mentionsOf(project, outside),
+  };
+}
+
+/** Texts that name the module and are no imports: mocks in tests, lists of packages. */
+function mentionsOf(project: OpenProject, outside: string): Move["mentions"] {
+  return project.sources
+    .flatMap((source) => {
+      const known = new Set(source.sites.map(({ offset }) => offset));
+      return ['"', "'", "`"].flatMap((quote) => {
+        const found: number[] = [];
+        const text = `${quote}${outside}${quote}`;
+        for (let at = source.text.indexOf(text); at >= 0; at = source.text.indexOf(text, at + 1))
+          if (!known.has(at)) found.push(at);
+        return found.map((offset) => project.placeOf(source, offset));
+      });
+    })
+    .filter(({ file }) => !/^sleeve\.config\./.test(file))
+    .sort(comparePlaces);
+}
+
+const ERRORS_SHOWN = 3;
+
+/** @throws {ProblemError} `DOES_NOT_COMPILE` */
+function refuseErrors(
+  folder: ProjectFolder,
+  project: OpenProject,
+  uses: OutsideUses,
+  moved: ReadonlyMap<string, MovedFile>,
+): void {
+  const files = new Map(
+    uses.files.map(({ source }) => [
+      source.path,
+      applyEdits(source.text, moved.get(source.path)?.edits ?? []),
+    ]),
+  );
+  using proposals = Proposals.open(folder, project);
+  const errors = proposals.errorsWith(files);
+  if (errors.length === 0) return;
+  const shown = errors.slice(0, ERRORS_SHOWN).map((error) => errorText(error, project, files));
+  const rest = errors.length > ERRORS_SHOWN ? ` And ${errors.length - ERRORS_SHOWN} more.` : "";
+  throw new ProblemError(
+    "DOES_NOT_COMPILE",
+    `Moved, the project would have ${errors.length === 1 ? "an error" : `${errors.length} errors`} that it does not have now: ` +
+      `${shown.join(" ")}${rest} Nothing was written. Correct the target or the adapter, and run again.`,
+  );
+}
+
+function errorText(
+  { path, offset, text }: CompileError,
+  { root }: OpenProject,
+  files: ReadonlyMap<string, string>,
+): string {
+  const file = relative(root, path).split(sep).join("/");
+  const source = files.get(path);
+  const where = source === undefined ? file : placeText({ file, ...new Lines(source).at(offset) });
+  return `${where}: ${text.replace(/\.?$/, ".")}`;
+}
+
+/** @throws {ProblemError} `UNCOMMITTED` */
+function refuseUncommitted(root: string): void {
+  const files = uncommittedIn(root);
+  if (!files || files.length === 0) return;
+  const rest = files.length > 1 ? ` and ${files.length - 1} more` : "";
+  throw new ProblemError(
+    "UNCOMMITTED",
+    `There are changes that are not committed, in ${files[0]}${rest}. Nothing was written. Commit them, so that the move can be ` +
+      "taken back by itself, or say --uncommitted.",
+  );
+}

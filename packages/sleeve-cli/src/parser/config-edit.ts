@@ -1,0 +1,94 @@
+import { type Node, parseSync } from "oxc-parser";
+
+/** An entry of one of a config's settings: under `borders`, `crane`, and the source of its value; of a list, an item. */
+export interface ConfigEntry {
+  readonly setting: string;
+  readonly key: string;
+  /** `undefined` of an item of a list. */
+  readonly value: string | undefined;
+}
+
+/**
+ * The text of a config with entries added, nothing else in it touched; `undefined` where it does not export an object as it
+ * is written. An entry that is there already is left as it is.
+ */
+export function withEntries(path: string, text: string, entries: readonly ConfigEntry[]): string | undefined {
+  return entries.reduce<string | undefined>(
+    (edited, entry) => (edited === undefined ? undefined : withEntry(path, edited, entry)),
+    text,
+  );
+}
+
+function withEntry(path: string, text: string, { setting, key, value }: ConfigEntry): string | undefined {
+  const whole = exportedObject(parseSync(path, text).program.body);
+  if (!whole) return undefined;
+  const { indent, end } = layoutOf(text);
+  const entry = (depth: number) =>
+    value === undefined
+      ? JSON.stringify(key)
+      : `${/^[A-Za-z_$][\w$]*$/.test(key) ? key : JSON.stringify(key)}: ${value.replaceAll("\n", `${end}${indent.repeat(depth)}`)}`;
+  const property = propertyOf(whole, setting);
+  if (!property) {
+    const [open, close] = value === undefined ? ["[", "]"] : ["{", "}"];
+    const lines = [
+      `${indent}${setting}: ${open}`,
+      `${indent.repeat(2)}${entry(2)},`,
+      `${indent}${close},`,
+    ].join(end);
+    return inserted(text, whole, lines, "", end);
+  }
+  const { value: given } = property;
+  if (given.type !== (value === undefined ? "ArrayExpression" : "ObjectExpression")) return undefined;
+  if (value === undefined ? holdsItem(given, key) : propertyOf(given, key)) return text;
+  return inserted(text, given, `${indent.repeat(2)}${entry(2)},`, indent, end);
+}
+
+/** A line added before the closing bracket of an object literal. */
+function inserted(text: string, object: Node, line: string, closing: string, end: string): string {
+  const { properties, elements } = object as Node & {
+    readonly properties?: readonly Node[];
+    readonly elements?: readonly Node[];
+  };
+  const last = (properties ?? elements ?? []).at(-1);
+  const at = last ? last.end : object.start + 1;
+  const rest = text.slice(at, object.end - 1);
+  const comma = last && !/^\s*(?:\/\*[\s\S]*?\*\/\s*)*,/.test(rest) ? "," : "";
+  const tail = rest.replace(/\s*$/, "");
+  return `${text.slice(0, at)}${comma}${tail}${end}${line}${end}${closing}${text.slice(object.end - 1)}`;
+}
+
+function holdsItem(list: Node, item: string): boolean {
+  return (
+    list.type === "ArrayExpression" &&
+    list.elements.some((each) => each?.type === "Literal" && each.value === item)
+  );
+}
+
+function layoutOf(text: string): { readonly indent: string; readonly end: string } {
+  const [, indent = "  "] = /\n([ \t]+)\S/.exec(text) ?? [];
+  return { indent, end: text.includes("\r\n") ? "\r\n" : "\n" };
+}
+
+/** `export default { … }`, whatever is said of its type, or `module.exports = { … }`. */
+function exportedObject(body: readonly Node[]): Node | undefined {
+  for (const statement of body) {
+    const value = statement.type === "ExportDefaultDeclaration" ? statement.declaration : undefined;
+    let object: Node | undefined = value;
+    while (object && (object.type === "TSSatisfiesExpression" || object.type === "TSAsExpression"))
+      object = object.expression;
+    if (object?.type === "ObjectExpression") return object;
+  }
+  return undefined;
+}
+
+function propertyOf(object: Node, name: string): { readonly value: Node } | undefined {
+  if (object.type !== "ObjectExpression") return undefined;
+  for (const property of object.properties) {
+    if (property.type !== "Property") continue;
+    const { key } = property;
+    const text =
+      key.type === "Identifier" ? key.name : key.type === "Literal" ? String(key.value) : undefined;
+    if (text === name) return property;
+  }
+  return undefined;
+}

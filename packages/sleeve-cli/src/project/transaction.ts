@@ -1,0 +1,283 @@
+import { createHash } from "node:crypto";
+import {
+  accessSync,
+  chmodSync,
+  closeSync,
+  constants,
+  copyFileSync,
+  existsSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  statSync,
+  unlinkSync,
+  writeFileSync,
+} from "node:fs";
+import { dirname, join, relative, sep } from "node:path";
+import { type Problem, ProblemError } from "../errors.ts";
+
+/** A file as it is to be. */
+export interface FileWrite {
+  readonly path: string;
+  /** What it holds now, as far as the writer knows; `undefined` where there is none yet. */
+  readonly before: Uint8Array | undefined;
+  readonly after: Uint8Array;
+}
+
+/** What became of a run that was interrupted. */
+export interface Recovery {
+  /** Whether the project is as that run would have left it, or as it found it. */
+  readonly project: "after" | "before";
+  readonly files: readonly string[];
+}
+
+interface Manifest {
+  readonly files: readonly {
+    readonly file: string;
+    readonly before: string | null;
+    readonly after: string;
+    readonly mode: number;
+  }[];
+}
+
+const STATE = ".sleeve";
+
+/**
+ * Keeps other runs from writing to a project while one does, and writes all files or none: what is to be written is laid
+ * ready under `.sleeve/`, then a manifest makes it hold, then each file takes its place. Whoever is interrupted before the
+ * manifest has changed nothing; whoever is interrupted after it is finished by the next run.
+ *
+ * @throws {ProblemError} `BUSY`, `NOT_WRITABLE`
+ */
+export class Transaction {
+  readonly #root: string;
+  readonly #state: string;
+
+  /** @throws {ProblemError} `BUSY`, `NOT_WRITABLE` */
+  static begin(root: string): Transaction {
+    const state = join(root, STATE);
+    try {
+      mkdirSync(state, { recursive: true });
+      claim(join(state, "lock"));
+    } catch (error) {
+      if (error instanceof ProblemError) throw error;
+      throw new ProblemError(
+        "NOT_WRITABLE",
+        `${root} cannot be written to. Give write permission on it and run again.`,
+        {
+          cause: error,
+        },
+      );
+    }
+    return new Transaction(root, state);
+  }
+
+  private constructor(root: string, state: string) {
+    this.#root = root;
+    this.#state = state;
+  }
+
+  /**
+   * Finishes, or takes back, what an earlier run left; `undefined` where it left nothing.
+   *
+   * @throws {ProblemError} `INTERRUPTED` where a file has been changed since
+   */
+  recover(): Recovery | undefined {
+    const run = this.#run;
+    if (existsSync(this.#done)) {
+      const files = manifestIn(this.#done);
+      rmSync(this.#done, { recursive: true });
+      return { project: "after", files: files.map(({ file }) => file) };
+    }
+    if (!existsSync(run)) return undefined;
+    if (!existsSync(join(run, "manifest.json"))) {
+      rmSync(run, { recursive: true });
+      return { project: "before", files: [] };
+    }
+    const files = manifestIn(run);
+    const changed = files.filter(({ file, before, after }) => {
+      const now = hashOf(readIfThere(join(this.#root, file)));
+      return now !== before && now !== after;
+    });
+    if (changed.length > 0) {
+      const names = changed.map(({ file }) => file).join(", ");
+      throw new ProblemError(
+        "INTERRUPTED",
+        `An earlier run was interrupted while it wrote, and ${names} has been changed since. ` +
+          `Its other files lie ready in ${STATE}/run; take from there what you want, delete ${STATE}, and run again.`,
+      );
+    }
+    this.#finish(files);
+    return { project: "after", files: files.map(({ file }) => file) };
+  }
+
+  /** Writes all of the files, or none. @throws {ProblemError} `NOT_WRITABLE` */
+  write(writes: readonly FileWrite[]): void {
+    const files = writes.map(({ path, before, after }) => {
+      // What a link leads to is written, and the link stays.
+      const real = existsSync(path) ? realpathSync(path) : path;
+      this.#requireWritable(real, before);
+      const mode = before === undefined ? 0o644 : statSync(real).mode & 0o7777;
+      const file = relative(this.#root, real).split(sep).join("/");
+      return { file, before: hashOf(before), after: hashOf(after) as string, mode };
+    });
+    mkdirSync(this.#run, { recursive: true });
+    writes.forEach(({ after }, index) => {
+      writeDurably(join(this.#run, String(index)), after);
+      chmodSync(join(this.#run, String(index)), files[index]?.mode ?? 0o644);
+    });
+    const manifest = join(this.#run, "manifest.json");
+    writeDurably(`${manifest}.new`, JSON.stringify({ files } satisfies Manifest, null, 2));
+    withoutSignals(() => {
+      renameSync(`${manifest}.new`, manifest);
+      this.#finish(files);
+    });
+  }
+
+  [Symbol.dispose](): void {
+    rmSync(join(this.#state, "lock"), { force: true });
+    try {
+      rmdirSync(this.#state);
+    } catch {
+      // Something of an earlier run is left in it.
+    }
+  }
+
+  get #run(): string {
+    return join(this.#state, "run");
+  }
+
+  get #done(): string {
+    return join(this.#state, "done");
+  }
+
+  #finish(files: Manifest["files"]): void {
+    files.forEach(({ file }, index) => {
+      const staged = join(this.#run, String(index));
+      // One that is gone has taken its place already.
+      if (existsSync(staged)) putInPlace(staged, join(this.#root, file));
+    });
+    // Removed at once, so that what is left half removed is not taken for what is half written.
+    renameSync(this.#run, this.#done);
+    rmSync(this.#done, { recursive: true });
+  }
+
+  #requireWritable(path: string, before: Uint8Array | undefined): void {
+    const file = relative(this.#root, path).split(sep).join("/");
+    const refuse = (what: string): never => {
+      throw new ProblemError("NOT_WRITABLE", `${file} ${what}. Nothing was written.`);
+    };
+    if (hashOf(readIfThere(path)) !== hashOf(before)) refuse("has been changed while this ran; run again");
+    try {
+      if (before !== undefined) accessSync(path, constants.W_OK);
+      accessSync(nearestFolder(path), constants.W_OK);
+    } catch {
+      refuse("cannot be written; give write permission on it and its folder, and run again");
+    }
+  }
+}
+
+/** That an earlier run was interrupted while it wrote, for commands that do not write themselves. */
+export function interruptionIn(root: string): readonly Problem[] {
+  if (!existsSync(join(root, STATE, "run", "manifest.json"))) return [];
+  return [
+    {
+      code: "INTERRUPTED",
+      message:
+        "An earlier run was interrupted while it wrote, so that some files are as before and some as after. " +
+        "Run that command again, which finishes what it had begun.",
+    },
+  ];
+}
+
+function manifestIn(folder: string): Manifest["files"] {
+  const manifest = readIfThere(join(folder, "manifest.json"));
+  return manifest ? (JSON.parse(manifest.toString("utf8")) as Manifest).files : [];
+}
+
+function claim(lock: string): void {
+  for (let attempt = 1; ; attempt++) {
+    try {
+      writeFileSync(lock, String(process.pid), { flag: "wx" });
+      return;
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== "EEXIST") throw error;
+    }
+    const owner = Number(readIfThere(lock)?.toString());
+    if (isRunning(owner) || attempt > 3) {
+      throw new ProblemError(
+        "BUSY",
+        `Another run of sleeve (process ${owner}) is writing to this project. Wait until it has ended, and run again.`,
+      );
+    }
+    rmSync(lock, { force: true });
+  }
+}
+
+function isRunning(pid: number): boolean {
+  if (!Number.isInteger(pid) || pid <= 0) return false;
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    // It is there, and somebody else's.
+    return (error as NodeJS.ErrnoException).code === "EPERM";
+  }
+}
+
+function putInPlace(staged: string, target: string): void {
+  mkdirSync(dirname(target), { recursive: true });
+  try {
+    renameSync(staged, target);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== "EXDEV") throw error;
+    copyFileSync(staged, `${target}.new`);
+    renameSync(`${target}.new`, target);
+    unlinkSync(staged);
+  }
+}
+
+function writeDurably(path: string, content: Uint8Array | string): void {
+  const file = openSync(path, "w");
+  try {
+    writeFileSync(file, content);
+    fsyncSync(file);
+  } finally {
+    closeSync(file);
+  }
+}
+
+/** Whoever asks the process to end has to wait for this. */
+function withoutSignals(act: () => void): void {
+  const wait = () => {};
+  const signals = ["SIGINT", "SIGTERM", "SIGHUP"] as const;
+  for (const signal of signals) process.on(signal, wait);
+  try {
+    act();
+  } finally {
+    for (const signal of signals) process.off(signal, wait);
+  }
+}
+
+function nearestFolder(path: string): string {
+  let folder = dirname(path);
+  while (!existsSync(folder)) folder = dirname(folder);
+  return folder;
+}
+
+function readIfThere(path: string): Buffer | undefined {
+  try {
+    return readFileSync(path);
+  } catch {
+    return undefined;
+  }
+}
+
+function hashOf(content: Uint8Array | undefined): string | null {
+  return content === undefined ? null : createHash("sha256").update(content).digest("hex");
+}

@@ -1,0 +1,39 @@
+import type { Survey } from "../survey/survey.ts";
+
+/** Files beyond this number are drawn as their folders. */
+const MOST_FILES = 30;
+
+/** A survey as a Mermaid flowchart: files, or their folders, and the outside packages that reach into them. */
+export function surveyMermaid({ packages }: Survey): string {
+  const files = new Set(packages.flatMap((each) => each.files));
+  const nodeOf = (file: string) => (files.size > MOST_FILES ? folderOf(file) : file);
+  const nodes = [...new Set([...files].map(nodeOf))].sort();
+  const ids = new Map([
+    ...nodes.map((node, index) => [node, `f${index}`] as const),
+    ...packages.map(({ name }, index) => [`package ${name}`, `p${index}`] as const),
+  ]);
+  const edges = packages.flatMap(({ name, files: reached }) => {
+    const counts = new Map<string, number>();
+    for (const file of reached) counts.set(nodeOf(file), (counts.get(nodeOf(file)) ?? 0) + 1);
+    return [...counts].sort().map(([node, count]) => {
+      const label = count > 1 ? `|${count} files|` : "";
+      return `  ${ids.get(`package ${name}`)} -->${label} ${ids.get(node)}`;
+    });
+  });
+  return [
+    "flowchart LR",
+    ...packages.map(({ name }) => `  ${ids.get(`package ${name}`)}[["${quoted(name)}"]]`),
+    ...nodes.map((node) => `  ${ids.get(node)}["${quoted(node)}"]`),
+    ...edges,
+    "",
+  ].join("\n");
+}
+
+function folderOf(file: string): string {
+  const end = file.lastIndexOf("/");
+  return end < 0 ? "./" : file.slice(0, end + 1);
+}
+
+function quoted(text: string): string {
+  return text.replaceAll('"', "#quot;");
+}

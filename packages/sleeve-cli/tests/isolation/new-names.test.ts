@@ -1,0 +1,13 @@
+import { expect, test } from "vitest";
+import { importsLeft, isolate, printed, projectOf } from "./isolate.ts";
+import { STYLES } from "./styles.ts";
+
+test.each(STYLES)("callers get the target's names, and the project does what it did: $style", (style) => {
+  const root = projectOf(style);
+  const { drafted, moved } = isolate(root, style.module);
+  expect(drafted.stderr + moved.stderr).toBe("");
+  const { byHand } = JSON.parse(drafted.stdout) as { readonly byHand: readonly { readonly what: string }[] };
+  expect(byHand.map(({ what }) => what).sort()).toEqual([...(style.byHand ?? [])].sort());
+  expect(importsLeft(root, style.module)).toEqual([]);
+  expect(printed(root)).toBe(style.prints);
+});
