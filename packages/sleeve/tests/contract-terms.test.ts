@@ -179,6 +179,21 @@ describe("what is wrong whatever it is for is told, within the deadline, and the
     });
   });
 
+  test("nothing, where each call ends in time, though many of them together do not", async () => {
+    const slow = contract<{ sum(): number }>("Slow sums", { reference: () => ({ sum: () => 4 }) });
+    const given = () => ({
+      sum: () => {
+        const end = performance.now() + 30;
+        while (performance.now() < end) clearTimeout(setTimeout(() => {}, 40));
+        return 4;
+      },
+    });
+    const { implementations } = await checkContract(slow, { given }, { runs: 4, length: 8, deadline: 100 });
+    expect(implementations.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings))).toEqual([]);
+    // Who is stopped in the middle of setting a timer leaves the process without timers of that length.
+    await new Promise((resolve) => setTimeout(resolve, 40));
+  });
+
   test("held against a surface with its signatures", async () => {
     const signature = (result: object) => [{ parameters: [], result }];
     const surface = {

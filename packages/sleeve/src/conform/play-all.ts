@@ -1,4 +1,4 @@
-import { guarded, Hung } from "./guarded.ts";
+import { guardedCalls, Hung } from "./guarded.ts";
 import type { Implementation } from "./implementation.ts";
 import { isTrusted, type Played, Playing, type PlayTerms } from "./play.ts";
 import { isPromise } from "./schema.ts";
@@ -25,15 +25,15 @@ export async function playAll<Target extends object>(
     const batch = new Batch(implementation, sequences.slice(at, at + size), terms);
     batch.play();
     if (batch.hasWaited) await batch.finish();
+    if (batch.abandoned) await implementation.release?.(batch.abandoned);
     for (const { made, steps, played } of batch.played) {
       const taken = take(made, steps, played);
       const goesOn = typeof taken === "boolean" ? taken : await taken;
       if (implementation.release) await implementation.release(made);
       if (!goesOn) return;
     }
-    if (batch.abandoned) await implementation.release?.(batch.abandoned);
     at += batch.played.length;
-    size = batch.hasWaited || batch.abandoned ? 1 : Math.min(size * 4, MOST);
+    size = batch.hasWaited ? 1 : Math.min(batch.played.length * 4, MOST);
   }
 }
 
@@ -45,7 +45,7 @@ interface PlayedOn<Target> {
 
 class Batch<Target extends object> {
   readonly played: PlayedOn<Target>[] = [];
-  /** What was being played on when the batch as a whole took too long. */
+  /** What was being played on when it had to be stopped. */
   abandoned: Target | undefined;
   readonly #implementation: Implementation<Target>;
   readonly #sequences: readonly (readonly Step[])[];
@@ -69,7 +69,7 @@ class Batch<Target extends object> {
       steps.every(({ operation }) => isTrusted(operation.label, this.#terms)),
     );
     // One that takes its time comes alone, and would need a guard of its own.
-    if (this.#sequences.length === 1 && isKnown) this.#playUntilWaiting();
+    if (this.#sequences.length === 1 && isKnown) this.#playUntilWaiting(() => false);
     else this.#playGuarded();
   }
 
@@ -83,31 +83,30 @@ class Batch<Target extends object> {
 
   #playGuarded(): void {
     try {
-      guarded(() => this.#playUntilWaiting(), this.#terms.deadline);
+      guardedCalls((isTimeUp) => this.#playUntilWaiting(isTimeUp), this.#terms.deadline);
     } catch (error) {
-      if (!(error instanceof Hung)) throw error;
-      // Many together may take longer than the deadline and yet end; the one that was stopped is played again by itself.
-      if (this.played.length > 0 || !this.#current) {
-        this.abandoned = this.#current?.made;
-        return;
-      }
-      this.#current.played.stop();
-      this.played.push(this.#current);
+      if (!(error instanceof Hung) || !this.#current) throw error;
+      this.abandoned = this.#current.made;
+      // Where it was not the sequence but the machine that stood still, it ends when it is played again, by itself.
+      const { steps } = this.#current;
+      this.#waited = async () => this.#finishOne(await this.#implementation.create(), steps);
     }
   }
 
-  #playUntilWaiting(): void {
+  #playUntilWaiting(isTimeUp: () => boolean): void {
     for (const steps of this.#sequences) {
+      if (this.played.length > 0 && isTimeUp()) return;
+      this.#current = undefined;
       const made = this.#implementation.create();
       if (isPromise(made)) {
         this.#waited = async () => this.#finishOne((await made) as Target, steps);
         return;
       }
       const playing = new Playing(made, steps, this.#terms);
-      this.#current = { made, steps, played: playing };
-      const waited = playing.begin();
+      const current = { made, steps, played: playing };
+      this.#current = current;
+      const waited = playing.begin(isTimeUp);
       if (waited || !playing.isOver) {
-        const current = this.#current;
         this.#waited = async () => {
           await waited;
           await playing.toEnd();
@@ -115,7 +114,7 @@ class Batch<Target extends object> {
         };
         return;
       }
-      this.played.push(this.#current);
+      this.played.push(current);
     }
   }
 

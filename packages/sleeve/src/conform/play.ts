@@ -1,6 +1,7 @@
 import { host } from "../host.ts";
 import { copied, equalValues, isPlain } from "./alike.ts";
-import { guarded, Hung } from "./guarded.ts";
+import { after } from "./end.ts";
+import { guardedCalls, Hung } from "./guarded.ts";
 import type { Operation } from "./operations.ts";
 import { isObject, isThenable } from "./schema.ts";
 import { asGenerated, Earlier, type Step } from "./steps.ts";
@@ -89,23 +90,17 @@ export class Playing implements Played {
   }
 
   /**
-   * Makes steps, without a guard, until one has to be waited for, which is then given; `undefined` where the sequence is over,
-   * or only waits for what goes on beside it.
+   * Makes steps, without a guard of their own, until one has to be waited for or the time is up, which is then given;
+   * `undefined` where the sequence is over, or only waits for what goes on beside it.
    */
-  begin(): Promise<void> | undefined {
-    return this.#stretch(false);
+  begin(isTimeUp: () => boolean): Promise<void> | undefined {
+    return this.#stretch(isTimeUp);
   }
 
   /** Whether there is nothing to be waited for any more. */
   get isOver(): boolean {
     const isAtEnd = this.#hasHung || this.#at === this.#steps.length;
     return isAtEnd && this.#open.length === 0 && this.callbacks.length === 0;
-  }
-
-  /** Notes that the step under way was stopped, as it did not end. */
-  stop(): void {
-    this.seen[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
-    this.#hasHung = true;
   }
 
   async toEnd(): Promise<void> {
@@ -119,24 +114,26 @@ export class Playing implements Played {
 
   /** Guarded until each of the members has ended often enough, as to guard all of them would take too long. */
   #nextStretch(): Promise<void> | undefined {
-    if (this.#isTrusted(this.#at)) return this.#stretch(true);
+    if (this.#isTrusted(this.#at)) return this.#stretch();
     try {
-      return guarded(() => this.#stretch(false), this.#terms.deadline);
+      return guardedCalls((isTimeUp) => this.#stretch(isTimeUp), this.#terms.deadline);
     } catch (error) {
       if (!(error instanceof Hung)) throw error;
-      this.stop();
+      this.seen[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
+      this.#hasHung = true;
       return undefined;
     }
   }
 
-  /** Makes steps until one has to be waited for or, without a guard, until one that needs it. */
-  #stretch(isTrusting: boolean): Promise<void> | undefined {
-    while (this.#at < this.#steps.length && (!isTrusting || this.#isTrusted(this.#at))) {
+  /** Makes steps until one has to be waited for, or the time of the guard is up; without a guard, until one that needs it. */
+  #stretch(isTimeUp?: () => boolean): Promise<void> | undefined {
+    while (this.#at < this.#steps.length && (isTimeUp || this.#isTrusted(this.#at))) {
       const index = this.#at++;
       const step = this.#steps[index] as Step;
       const waited = this.#step(index, step);
-      if (!isTrusting) noteGuarded(step.operation.label, this.#terms);
+      if (isTimeUp) noteGuarded(step.operation.label, this.#terms);
       if (waited) return waited;
+      if (isTimeUp?.() && this.#at < this.#steps.length) return Promise.resolve();
     }
     return undefined;
   }
@@ -199,12 +196,12 @@ export class Playing implements Played {
     const unsettled: Seen = { status: "unsettled", raw: undefined, value: undefined };
     this.seen[index] = unsettled;
     const settled = new Promise<void>((resolve) => {
-      const timer = host.setTimeout?.(() => {
+      const stop = after(this.#terms.deadline, () => {
         if (isAwaited) this.#hasHung = true;
         resolve();
-      }, this.#terms.deadline);
+      });
       const end = () => {
-        host.clearTimeout?.(timer);
+        stop();
         resolve();
       };
       // A second handler, so that a failure in taking down does not look like one of the target.
