@@ -1,4 +1,5 @@
 import { type Node, parseSync } from "oxc-parser";
+import { exportedObject } from "./written-config.ts";
 
 /** An entry of one of a config's settings: under `borders`, `crane`, and the source of its value; of a list, an item. */
 export interface ConfigEntry {
@@ -67,18 +68,6 @@ function holdsItem(list: Node, item: string): boolean {
 function layoutOf(text: string): { readonly indent: string; readonly end: string } {
   const [, indent = "  "] = /\n([ \t]+)\S/.exec(text) ?? [];
   return { indent, end: text.includes("\r\n") ? "\r\n" : "\n" };
-}
-
-/** `export default { … }`, whatever is said of its type, or `module.exports = { … }`. */
-function exportedObject(body: readonly Node[]): Node | undefined {
-  for (const statement of body) {
-    const value = statement.type === "ExportDefaultDeclaration" ? statement.declaration : undefined;
-    let object: Node | undefined = value;
-    while (object && (object.type === "TSSatisfiesExpression" || object.type === "TSAsExpression"))
-      object = object.expression;
-    if (object?.type === "ObjectExpression") return object;
-  }
-  return undefined;
 }
 
 function propertyOf(object: Node, name: string): { readonly value: Node } | undefined {

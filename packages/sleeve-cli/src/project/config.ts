@@ -1,9 +1,9 @@
-import { existsSync } from "node:fs";
+import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { createJiti } from "jiti";
 import { ProblemError } from "../errors.ts";
 import { FINDINGS, type FindingName, isFindingName, LEVELS, type Level } from "../findings.ts";
 import { nearestName } from "../nearest-name.ts";
+import { writtenConfig } from "../parser/written-config.ts";
 
 /** How much each kind of finding counts, everywhere or by folder and file. */
 export type Levels = { readonly [Name in FindingName]?: Level | Readonly<Record<string, Level>> };
@@ -97,13 +97,12 @@ export const CONFIG_FILES = [
 export async function loadConfig(root: string): Promise<Config | undefined> {
   const name = CONFIG_FILES.find((each) => existsSync(join(root, each)));
   if (!name) return undefined;
-  let loaded: unknown;
   try {
-    loaded = await createJiti(import.meta.url, { moduleCache: false, fsCache: false }).import(
-      join(root, name),
-      { default: true },
-    );
+    const path = join(root, name);
+    const { value } = writtenConfig(path, readFileSync(path, "utf8")) ?? (await runConfig(path));
+    return validConfig(name, value);
   } catch (cause) {
+    if (cause instanceof ProblemError) throw cause;
     const reason = cause instanceof Error ? (cause.message.split("\n")[0] ?? "") : String(cause);
     throw new ProblemError(
       "BROKEN_CONFIG",
@@ -111,7 +110,13 @@ export async function loadConfig(root: string): Promise<Config | undefined> {
       { cause },
     );
   }
-  return validConfig(name, loaded);
+}
+
+/** Runs a config; what it takes to run TypeScript is loaded only where it is needed. */
+async function runConfig(path: string): Promise<{ readonly value: unknown }> {
+  const { createJiti } = await import("jiti");
+  const jiti = createJiti(import.meta.url, { moduleCache: false, fsCache: false });
+  return { value: await jiti.import(path, { default: true }) };
 }
 
 type Refuse = (what: string) => never;

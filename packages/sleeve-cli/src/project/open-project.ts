@@ -1,9 +1,9 @@
-import { readFileSync } from "node:fs";
 import { dirname, join, relative, sep } from "node:path";
 import { type FileChanges, Program } from "../compiler/program.ts";
 import type { Problem } from "../errors.ts";
-import { type ImportSite, moduleRecordOf } from "../parser/module-record.ts";
+import type { ImportSite } from "../parser/module-record.ts";
 import { compareText, Lines, type Place, placeText } from "../place.ts";
+import { type FileRecord, FileRecords } from "./file-records.ts";
 import { builtInOf, builtInOfPath, Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
 import type { ProjectFolder } from "./project.ts";
 
@@ -67,9 +67,14 @@ export class OpenProject {
   readonly #byPath: ReadonlyMap<string, SourceText>;
 
   static open({ root, tsconfig, madeUp }: ProjectFolder, options: OpenOptions = {}): OpenProject {
-    const program = Program.open({ tsconfig, madeUp, canPropose: options.canPropose, files: options.files });
+    const { canPropose, files } = options;
+    let records: FileRecords | undefined;
+    const onFiles = (paths: readonly string[]) => {
+      records = FileRecords.start(paths.filter((path) => isSource(path)));
+    };
+    const program = Program.open({ tsconfig, madeUp, canPropose, files, onFiles });
     try {
-      return new OpenProject(root, program, options);
+      return new OpenProject(root, program, options, records);
     } catch (error) {
       program.close();
       throw error;
@@ -86,13 +91,14 @@ export class OpenProject {
     const kept = new Map(
       this.sources.filter(({ path }) => !touched.has(path)).map((each) => [each.path, each]),
     );
-    return new OpenProject(this.root, this.program, this.#options, kept);
+    return new OpenProject(this.root, this.program, this.#options, undefined, kept);
   }
 
   private constructor(
     root: string,
     program: Program,
     options: OpenOptions,
+    records = FileRecords.start([]),
     kept?: ReadonlyMap<string, SourceText>,
   ) {
     this.root = root;
@@ -102,9 +108,10 @@ export class OpenProject {
     const candidates = program
       .allFiles()
       .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined);
+    const reading: Reading = { root, elementsFrom: program.elementsFrom(), problems };
     const sources = candidates
       .sort(compareText)
-      .flatMap((path) => kept?.get(path) ?? readSource(path, root, program.elementsFrom(), problems) ?? []);
+      .flatMap((path) => kept?.get(path) ?? sourceOf(path, records.get(path), reading) ?? []);
     const resolved = resolveImports(program, root, sources, new Set(candidates), options);
     this.imports = resolved.imports;
     this.packages = resolved.packages;
@@ -190,26 +197,27 @@ function configProblems(program: Program): Problem[] {
   }));
 }
 
-function readSource(
+interface Reading {
+  readonly root: string;
+  readonly elementsFrom: string | undefined;
+  readonly problems: Problem[];
+}
+
+function sourceOf(
   path: string,
-  root: string,
-  elementsFrom: string | undefined,
-  problems: Problem[],
+  record: FileRecord | undefined,
+  { root, elementsFrom, problems }: Reading,
 ): SourceText | undefined {
   const file = relative(root, path).split(sep).join("/");
-  let text: string;
-  try {
-    // The compiler does not count a byte-order mark, nor do editors.
-    text = readFileSync(path, "utf8").replace(/^\uFEFF/, "");
-  } catch {
+  if (!record) {
     problems.push({
       code: "UNREADABLE",
       message: `${file} cannot be read. Give read permission on it and run again.`,
     });
     return undefined;
   }
+  const { text, sites: written, isModule, unresolved, firstElement, syntaxErrors } = record;
   const lines = new Lines(text);
-  const { sites: written, isModule, unresolved, firstElement, syntaxErrors } = moduleRecordOf(path, text);
   const sites =
     firstElement === undefined || elementsFrom === undefined
       ? written
