@@ -7,6 +7,7 @@ import { generateProject } from "./project.mjs";
 const root = join(import.meta.dirname, "../../..");
 const sleeve = join(root, "packages/sleeve-cli/dist/cli.js");
 const tsc = join(root, "node_modules/typescript/bin/tsc");
+const bareParser = join(import.meta.dirname, "bare-parser.mjs");
 
 /** @returns {Promise<{ name: string, against: string, ratio: number, low: number, high: number }[]>} */
 export async function run({ quick }) {
@@ -16,6 +17,7 @@ export async function run({ quick }) {
   const against = `tsc --noEmit on ${files.toLocaleString("en")} files`;
   const compile = () => command([tsc, "--noEmit", "-p", folder], [0, 1, 2]);
   return [
+    imports(quick),
     {
       name: "survey.members",
       against,
@@ -39,6 +41,19 @@ export async function run({ quick }) {
       ),
     },
   ];
+}
+
+/** The survey of imports alone, against nothing but reading and parsing the same files. */
+function imports(quick) {
+  const files = quick ? 2000 : 10_000;
+  const folder = generateProject(files);
+  const survey = () => command([sleeve, "survey", "--imports", folder], [0]);
+  const parse = () => command([bareParser, join(folder, "src")], [0]);
+  return {
+    name: "survey.imports",
+    against: `the bare parser on ${files.toLocaleString("en")} files`,
+    ...paired(survey, parse, quick ? { pairs: 2, warmups: 0 } : { pairs: 5, warmups: 1 }),
+  };
 }
 
 /** Nothing is kept from one survey to the next yet. */

@@ -17,6 +17,7 @@ interface Options {
   readonly tsconfig?: string;
   readonly trace?: boolean;
   readonly mermaid?: boolean;
+  readonly imports?: boolean;
   readonly builtIns?: boolean;
   readonly package?: string;
   readonly file?: string;
@@ -45,13 +46,17 @@ common(
     .description("for each outside package: where it is imported, what is used of it, where its types leak"),
 )
   .addOption(new Option("--mermaid", "print files and packages as a Mermaid flowchart").conflicts("json"))
+  .option(
+    "--imports",
+    "tell imports only, for which the compiler need not be asked: quick in a large project",
+  )
   .option("--built-ins", "count the runtime's own modules, and its globals, as outside too")
   .option("--package <name>", "tell all of one package")
   .option("--file <file>", "tell what reaches into one file, by its path from the project's folder")
   .option("--member <name>", "tell where a member is used, and with which signatures")
   .action(
     run(async (folder: string, options) => {
-      const { json, mermaid, tsconfig, builtIns, package: name, file, member } = options;
+      const { json, mermaid, tsconfig, imports, builtIns, package: name, file, member } = options;
       const [{ runSurvey }, { jsonText }, { surveyText }, { surveyMermaid }, { coloursFor }] =
         await Promise.all([
           import("./survey/command.ts"),
@@ -66,6 +71,7 @@ common(
       const { survey, problems } = await runSurvey({
         folder,
         tsconfig,
+        imports,
         builtIns,
         signatures,
         focus,

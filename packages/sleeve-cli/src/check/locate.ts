@@ -3,7 +3,8 @@ import type { Node } from "../compiler/syntax.ts";
 import { ProblemError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import type { Place } from "../place.ts";
-import type { OpenProject, SourceText } from "../project/open-project.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import type { SourceText } from "../project/project-sources.ts";
 import { placeOfNode } from "./subject.ts";
 
 /** An export that the config names, and the file it was found in. */

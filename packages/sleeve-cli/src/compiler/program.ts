@@ -1,10 +1,8 @@
-import { existsSync, readFileSync } from "node:fs";
-import { totalmem } from "node:os";
-import { dirname, join, resolve } from "node:path";
-import { parse } from "jsonc-parser";
+import { existsSync } from "node:fs";
+import { dirname } from "node:path";
 import type { SourceFile } from "typescript/unstable/ast";
 import {
-  API,
+  type API,
   type Checker,
   type Symbol as CompilerSymbol,
   type Diagnostic,
@@ -13,6 +11,8 @@ import {
   type Project,
   type Snapshot,
 } from "typescript/unstable/sync";
+import { endCompiler, startCompiler } from "./compiler-process.ts";
+import { elementsModule, type ReadConfig, readConfigs } from "./configs.ts";
 import { FileShadow } from "./file-shadow.ts";
 import { aliasTarget } from "./syntax.ts";
 
@@ -55,12 +55,14 @@ export class Program {
     const shadow = new FileShadow();
     for (const [path, text] of files ?? []) shadow.set(path, text);
     if (madeUp !== undefined) shadow.set(tsconfig, madeUp);
-    const fs = madeUp !== undefined || canPropose || files ? shadow.fileSystem : undefined;
-    const api = withCompilerSettings(() => new API({ cwd: dirname(tsconfig), ...(fs && { fs }) }));
+    const api = startCompiler(
+      dirname(tsconfig),
+      madeUp !== undefined || canPropose || files ? shadow.fileSystem : undefined,
+    );
     try {
-      return new Program(api, withReferences(api, tsconfig), shadow, onFiles);
+      return new Program(api, readConfigs(api, tsconfig), shadow, onFiles);
     } catch (error) {
-      close(api);
+      endCompiler(api);
       throw error;
     }
   }
@@ -151,7 +153,7 @@ export class Program {
   }
 
   /** The file, or the first of the declarations, that an import's specifier leads to. */
-  resolveModule(file: string, offset: number): string | undefined {
+  resolveModule(file: string, { offset }: { readonly offset: number }): string | undefined {
     // One past the opening quote, as the specifier itself is what has a symbol.
     return this.checkerFor(file)?.getSymbolAtPosition(file, offset + 1)?.declarations[0]?.path;
   }
@@ -182,9 +184,7 @@ export class Program {
   /** The module that the compiler imports by itself where a file has elements of JSX. */
   elementsFrom(): string | undefined {
     const [options] = this.#projects.map(({ compilerOptions }) => compilerOptions);
-    return options?.jsx !== undefined && IMPORTS_FOR_JSX.has(options.jsx)
-      ? `${options?.jsxImportSource ?? "react"}/jsx-runtime`
-      : undefined;
+    return options && elementsModule(options);
   }
 
   /** How the compiler's settings have relative imports end, where the project has none to go by. */
@@ -205,7 +205,7 @@ export class Program {
 
   close(): void {
     this.#snapshot.dispose();
-    close(this.#api);
+    endCompiler(this.#api);
   }
 
   [Symbol.dispose](): void {
@@ -215,64 +215,4 @@ export class Program {
   #projectFor(file: string): Project | undefined {
     return this.#projectOfFile.get(file) ?? this.#projects[0];
   }
-}
-
-/** `react-jsx` and `react-jsxdev`, as the compiler numbers them; it does not export the names. */
-const IMPORTS_FOR_JSX: ReadonlySet<number> = new Set([4, 5]);
-
-/**
- * The compiler's process holds what it has read for as long as it lives, so that to collect its garbage as often as a process
- * of its kind does by default takes a third of its time for nothing. Near half of the machine's memory it does so all the same.
- */
-const COMPILER_SETTINGS = { GOGC: "400", GOMEMLIMIT: `${Math.floor(totalmem() / 2 ** 21)}MiB` };
-
-/** Processes that are started meanwhile have the settings, unless whoever runs us has made their own. */
-function withCompilerSettings<Result>(start: () => Result): Result {
-  const added = Object.entries(COMPILER_SETTINGS).filter(([name]) => process.env[name] === undefined);
-  for (const [name, value] of added) process.env[name] = value;
-  try {
-    return start();
-  } finally {
-    for (const [name] of added) delete process.env[name];
-  }
-}
-
-/**
- * Ends the compiler's process. One that is asked to end writes "context canceled" to the standard error that it
- * shares with us, so it is ended without asking; it has nothing to save.
- */
-function close(api: API): void {
-  const { client } = api as unknown as {
-    client?: { channel?: { child?: { kill(signal: "SIGKILL"): void } } };
-  };
-  client?.channel?.child?.kill("SIGKILL");
-  api.close();
-}
-
-interface ReadConfig {
-  readonly tsconfig: string;
-  readonly files: readonly string[];
-}
-
-/** A config or, where it names no files of its own, those that it refers to. */
-function withReferences(api: API, tsconfig: string, seen = new Set<string>()): readonly ReadConfig[] {
-  if (seen.has(tsconfig)) return [];
-  seen.add(tsconfig);
-  const { fileNames } = api.parseConfigFile(tsconfig);
-  if (fileNames.length > 0) return [{ tsconfig, files: fileNames }];
-  const referred = referencesIn(tsconfig).flatMap((reference) => withReferences(api, reference, seen));
-  return referred.length > 0 ? referred : [{ tsconfig, files: [] }];
-}
-
-/** The compiler's interface does not tell the references of a config, so they are read from its text. */
-function referencesIn(tsconfig: string): readonly string[] {
-  if (!existsSync(tsconfig)) return [];
-  const config: unknown = parse(readFileSync(tsconfig, "utf8"));
-  const { references } = (config ?? {}) as { references?: unknown };
-  if (!Array.isArray(references)) return [];
-  return references.flatMap(({ path }: { path?: unknown }) => {
-    if (typeof path !== "string") return [];
-    const target = resolve(dirname(tsconfig), path);
-    return target.endsWith(".json") ? target : join(target, "tsconfig.json");
-  });
 }

@@ -1,6 +1,6 @@
 import type { Binding, ImportedInFile, Reference } from "../compiler/references.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import type { SourceText } from "../project/open-project.ts";
+import type { SourceText } from "../project/project-sources.ts";
 import { accessText, writtenName } from "./naming.ts";
 import type { TextEdit } from "./text-edits.ts";
 

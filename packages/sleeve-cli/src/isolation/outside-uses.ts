@@ -9,8 +9,10 @@ import {
 import type { CompilerSymbol } from "../compiler/syntax.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { comparePlaces, compareText, type Place } from "../place.ts";
-import type { OpenProject, PackageImport, SourceText } from "../project/open-project.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import type { PackageImport } from "../project/outside-imports.ts";
 import { builtInOf, packageNameOf } from "../project/packages.ts";
+import type { SourceText } from "../project/project-sources.ts";
 
 /** A file that imports an outside module. */
 export interface ImportingFile {
@@ -81,7 +83,7 @@ function specifierOf(
 ): string {
   if (packageNameOf(specifier) !== undefined || builtInOf(specifier) !== undefined)
     return builtInOf(specifier) ?? specifier;
-  const target = program.resolveModule(path, offset);
+  const target = program.resolveModule(path, { offset });
   return target === undefined ? specifier : relative(root, target).split(sep).join("/");
 }
 

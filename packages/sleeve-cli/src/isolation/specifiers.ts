@@ -1,5 +1,5 @@
 import { dirname, relative, sep } from "node:path";
-import type { SourceText } from "../project/open-project.ts";
+import type { SourceText } from "../project/project-sources.ts";
 
 /** How files of a project name each other in imports. */
 export type SpecifierEnding = "source" | "compiled" | "none";

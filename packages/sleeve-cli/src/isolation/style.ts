@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import type { SourceText } from "../project/open-project.ts";
+import type { SourceText } from "../project/project-sources.ts";
 
 /** How the source of a project is formatted, as far as what is drafted has to follow. */
 export interface Style {

@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { ProblemError } from "../errors.ts";
-import type { SourceText } from "../project/open-project.ts";
+import type { SourceText } from "../project/project-sources.ts";
 import type { FileWrite } from "../project/transaction.ts";
 import { applyEdits, type TextEdit } from "./text-edits.ts";
 

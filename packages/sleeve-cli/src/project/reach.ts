@@ -1,11 +1,12 @@
 import type { ImportSite } from "../parser/module-record.ts";
-import { guessedTarget, type OpenProject, type SourceText } from "./open-project.ts";
+import { guessedTarget } from "./outside-imports.ts";
+import type { ProjectSources, SourceText } from "./project-sources.ts";
 
 /**
  * The paths of the files into which outside packages reach by imports: those that import one, those that import
  * these, and so on.
  */
-export function filesReachedFromOutside(project: OpenProject): ReadonlySet<string> {
+export function filesReachedFromOutside(project: ProjectSources): ReadonlySet<string> {
   return filesReachedFrom(
     project,
     project.imports.map(({ source }) => source.path),
@@ -13,7 +14,7 @@ export function filesReachedFromOutside(project: OpenProject): ReadonlySet<strin
 }
 
 /** The paths of some files, of those that import them, and so on. */
-export function filesReachedFrom(project: OpenProject, paths: Iterable<string>): ReadonlySet<string> {
+export function filesReachedFrom(project: ProjectSources, paths: Iterable<string>): ReadonlySet<string> {
   const importers = importersByPath(project);
   const reached = new Set(paths);
   const waiting = [...reached];
@@ -28,16 +29,16 @@ export function filesReachedFrom(project: OpenProject, paths: Iterable<string>):
 }
 
 /** Kept for each project, as it is asked for once for each package. */
-const kept = new WeakMap<OpenProject, ReadonlyMap<string, readonly string[]>>();
+const kept = new WeakMap<ProjectSources, ReadonlyMap<string, readonly string[]>>();
 
 /** For each of the project's own files, those of its own that import it. */
-function importersByPath(project: OpenProject): ReadonlyMap<string, readonly string[]> {
+function importersByPath(project: ProjectSources): ReadonlyMap<string, readonly string[]> {
   const known = kept.get(project) ?? readImporters(project);
   kept.set(project, known);
   return known;
 }
 
-function readImporters(project: OpenProject): ReadonlyMap<string, readonly string[]> {
+function readImporters(project: ProjectSources): ReadonlyMap<string, readonly string[]> {
   const outside = new Set(project.imports.map(({ site }) => site));
   const importers = new Map<string, string[]>();
   for (const source of project.sources) {
@@ -55,10 +56,10 @@ function readImporters(project: OpenProject): ReadonlyMap<string, readonly strin
 
 /** The file of the project's own, if any, that an import leads to. Most can be named without asking the compiler. */
 export function ownTargetOf(
-  project: OpenProject,
+  project: ProjectSources,
   { path }: SourceText,
   { specifier, offset }: ImportSite,
 ): string | undefined {
   const guess = guessedTarget(path, specifier, (each) => project.isOwn(each));
-  return guess ?? project.program.resolveModule(path, offset);
+  return guess ?? project.modules.resolveModule(path, { specifier, offset });
 }

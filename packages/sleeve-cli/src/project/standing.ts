@@ -1,8 +1,8 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { compareText } from "../place.ts";
-import type { OpenProject } from "./open-project.ts";
 import { Packages } from "./packages.ts";
+import type { ProjectSources } from "./project-sources.ts";
 
 /** How a package stands in a project: who asked for it, and what there is of it. */
 export interface Standing {
@@ -24,7 +24,7 @@ const FIELDS = {
 } as const;
 
 /** The standing of each package that a project imports, by name. */
-export function standingsIn(project: OpenProject): ReadonlyMap<string, Standing> {
+export function standingsIn(project: ProjectSources): ReadonlyMap<string, Standing> {
   const packages = new Packages();
   const manifests = new Manifests();
   const locked = lockfileOver(project.root);

@@ -16,15 +16,25 @@ export function surveyText(survey: Survey, isDetailed: boolean, colours: Colours
     return `${what} the ${counted(files, "file")} of this project.\n`;
   }
   const lines = isDetailed
-    ? packages.flatMap((each) => [...packageLines(each, colours), ""])
-    : [...tableLines(survey, colours), ...firstLines(first, colours), "", ...noteLines(survey, colours)];
+    ? packages.flatMap((each) => [...packageLines(each, survey, colours), ""])
+    : [
+        ...tableLines(survey, colours),
+        ...firstLines(first, survey, colours),
+        "",
+        ...noteLines(survey, colours),
+      ];
   return `${lines.join("\n").replace(/\n+$/, "")}\n`;
 }
 
-function tableLines({ files, packages }: Survey, { bold, dim }: Colours): string[] {
+/** What members are: those that are used, or only the names that are imported. */
+function membersWord({ level }: Pick<Survey, "level">): "member" | "name" {
+  return level === "imports" ? "name" : "member";
+}
+
+function tableLines({ level, files, packages }: Survey, { bold, dim }: Colours): string[] {
   const shown = packages.slice(0, PACKAGES_SHOWN);
   const [head = "", ...rows] = columns([
-    ["package", "version", "files", "imports", "members", "leaks", "reach", "score"],
+    ["package", "version", "files", "imports", `${membersWord({ level })}s`, "leaks", "reach", "score"],
     ...shown.map(({ name, version, isInstalled, files: own, imports, members, leaks, reach, verdict }) => [
       name,
       version ?? (isInstalled ? "" : "not installed"),
@@ -48,22 +58,27 @@ function tableLines({ files, packages }: Survey, { bold, dim }: Colours): string
 }
 
 /** The package that it would pay most to isolate, and how that was reckoned. */
-function firstLines(survey: PackageSurvey, { bold, dim, yellow }: Colours): string[] {
+function firstLines(survey: PackageSurvey, whole: Survey, { bold, dim, yellow }: Colours): string[] {
   const { name, files, leaks, members, reach, verdict } = survey;
   const [leak] = leaks;
+  const word = membersWord(whole);
+  const use =
+    whole.level === "imports"
+      ? `${counted(members.length, "name is", "names are")} imported of it`
+      : `an adapter would have to offer ${counted(members.length, "member")}`;
   return [
     `Isolate ${bold(name)} first.`,
     `  It reaches ${counted(files.length, "file")} and leaks into ${counted(leaks.length, "exported signature")}; ` +
-      `an adapter would have to offer ${counted(members.length, "member")}.`,
+      `${use}.`,
     `  When its types change, ${counted(reach.now, "file has", "files have")} to be checked again; isolated, ${reach.isolated}.`,
     dim(
       `  score ${verdict.score} = (${counted(files.length, "file")} + 2 x ${counted(leaks.length, "leak")})` +
-        ` / square root of ${counted(Math.max(1, members.length), "member")}`,
+        ` / square root of ${counted(Math.max(1, members.length), word)}`,
     ),
     "",
     ...columns(memberRows(members.slice(0, MEMBERS_SHOWN)), "  "),
     ...(members.length > MEMBERS_SHOWN
-      ? [dim(`  and ${counted(members.length - MEMBERS_SHOWN, "more member")}`)]
+      ? [dim(`  and ${counted(members.length - MEMBERS_SHOWN, `more ${word}`)}`)]
       : []),
     ...(leak
       ? [`  ${yellow("leak")} ${leak.export} shows ${leak.shows} (${leak.how})  ${placeText(leak.place)}`]
@@ -110,7 +125,7 @@ function oddUses(name: string, members: readonly MemberUse[]): string[] {
   ];
 }
 
-function packageLines(survey: PackageSurvey, colours: Colours): string[] {
+function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): string[] {
   const { name, version, standing, reach, verdict, imports, members, leaks } = survey;
   const { bold, dim, yellow } = colours;
   return [
@@ -121,7 +136,7 @@ function packageLines(survey: PackageSurvey, colours: Colours): string[] {
       "imports",
       imports.map(({ place, forms }) => [placeText(place), forms.join(", ")]),
     ),
-    ...(members.length > 0 ? ["", "  members"] : []),
+    ...(members.length > 0 ? ["", `  ${membersWord(whole)}s`] : []),
     ...members.flatMap((each) => memberLines(each, colours)),
     ...(leaks.length > 0 ? ["", `  ${yellow("leaks")}`] : []),
     ...columns(

@@ -4,11 +4,11 @@ import type { Origin } from "../compiler/origins.ts";
 import type { ExportedDeclaration } from "../compiler/syntax.ts";
 import { usesIn } from "../compiler/uses.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
-import type { OpenProject, SourceText } from "../project/open-project.ts";
+import type { OpenProject } from "../project/open-project.ts";
 import { packageNameOf } from "../project/packages.ts";
-import { filesReachedFrom } from "../project/reach.ts";
-import { standingsIn } from "../project/standing.ts";
+import type { SourceText } from "../project/project-sources.ts";
 import { interestOf } from "./interest.ts";
+import { projectFacts } from "./project-facts.ts";
 import type { Leak, SurveyFacts } from "./survey.ts";
 
 export interface CollectOptions {
@@ -61,18 +61,12 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     }
   });
   const used = new Set(uses.map((each) => each.package));
-  const standings = standingsIn(project);
+  const facts = projectFacts(project);
   return {
-    fileCount: project.sources.length,
-    unresolved: project.sources.flatMap((source) =>
-      source.unresolved.map((offset) => project.placeOf(source, offset)),
-    ),
+    level: "members",
+    ...facts,
     packages: [
-      ...project.packages.map((each) => ({
-        ...each,
-        standing: standings.get(each.name) ?? null,
-        reached: reachOf(project, each.name),
-      })),
+      ...facts.packages,
       ...GLOBAL_GROUPS.map(globalName)
         .filter((name) => used.has(name))
         .map((name) => ({
@@ -84,13 +78,8 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
           reached: new Set(uses.filter((each) => each.package === name).map(({ place }) => place.file)).size,
         })),
     ],
-    imports: project.imports.map(({ package: name, place, site }) => ({
-      package: name,
-      place,
-      forms: site.forms,
-    })),
     uses,
-    leaks: distinctLeaks([...leaks, ...reExports(project)]),
+    leaks: distinctLeaks([...leaks, ...facts.leaks]),
   };
 }
 
@@ -112,26 +101,7 @@ function globalUses(project: OpenProject, source: SourceText): SurveyFacts["uses
   }));
 }
 
-/** How many files have to be checked again when the types of a package change: those that import it, those that import these. */
-function reachOf(project: OpenProject, name: string): number {
-  const importing = project.imports.filter((each) => each.package === name).map(({ source }) => source.path);
-  return filesReachedFrom(project, importing).size;
-}
-
 type PackageLeak = SurveyFacts["leaks"][number];
-
-/** `export … from "package"` hands the package's own declarations on. */
-function reExports(project: OpenProject): PackageLeak[] {
-  return project.imports.flatMap(({ package: name, site, place }) =>
-    site.handsOn.map(({ name: shows, as }) => ({
-      package: name,
-      export: as,
-      place,
-      shows,
-      how: "re-exported" as const,
-    })),
-  );
-}
 
 /** One export may show one type several times: one leak. A declared type is not told again as inferred. */
 function distinctLeaks(leaks: readonly PackageLeak[]): PackageLeak[] {

@@ -3,14 +3,18 @@ import { nearestName } from "../nearest-name.ts";
 import { loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
+import { ProjectSources } from "../project/project-sources.ts";
 import { interruptionIn } from "../project/transaction.ts";
 import { collectFacts } from "./collect.ts";
 import { focusedSurvey, type SurveyFocus } from "./focus.ts";
-import type { Survey } from "./survey.ts";
+import { importFacts } from "./project-facts.ts";
+import type { Survey, SurveyFacts } from "./survey.ts";
 
 export interface SurveyOptions {
   readonly folder: string;
   readonly tsconfig?: string | undefined;
+  /** Whether only imports are asked for, for which the compiler need not read the project. */
+  readonly imports?: boolean | undefined;
   /** Whether the built-ins of the runtime, and what is global, count as outside too. */
   readonly builtIns?: boolean | undefined;
   /** Whether to ask for the signature of each call. */
@@ -29,21 +33,28 @@ export async function runSurvey(options: SurveyOptions): Promise<{
   readonly survey: Survey;
   readonly problems: readonly Problem[];
 }> {
-  const { folder, tsconfig, builtIns, signatures, focus = {}, onProgress } = options;
+  const { folder, tsconfig, imports, builtIns, signatures, focus = {}, onProgress } = options;
   const config = (await loadConfig(findProject(folder, tsconfig).root)) ?? {};
-  using project = OpenProject.open(findProject(folder, tsconfig ?? config.tsconfig), {
-    legacy: config.legacy,
-    builtIns,
-  });
-  requireFocus(project, focus);
-  const facts = collectFacts(project, { onProgress, globals: builtIns, signatures });
-  return {
-    survey: focusedSurvey(facts, focus),
-    problems: [...interruptionIn(project.root), ...project.problems],
+  const found = findProject(folder, tsconfig ?? config.tsconfig);
+  const outside = { legacy: config.legacy, builtIns };
+  const surveyed = (project: ProjectSources, factsOf: () => SurveyFacts) => {
+    requireFocus(project, focus);
+    return {
+      survey: focusedSurvey(factsOf(), focus),
+      problems: [...interruptionIn(project.root), ...project.problems],
+    };
   };
+  if (imports) {
+    const { ModuleResolver } = await import("../project/module-resolver.ts");
+    const modules = new ModuleResolver(found);
+    const project = new ProjectSources(found.root, modules, outside, { records: modules.records });
+    return surveyed(project, () => importFacts(project));
+  }
+  using project = OpenProject.open(found, outside);
+  return surveyed(project, () => collectFacts(project, { onProgress, globals: builtIns, signatures }));
 }
 
-function requireFocus(project: OpenProject, { package: name, file }: SurveyFocus): void {
+function requireFocus(project: ProjectSources, { package: name, file }: SurveyFocus): void {
   const known = project.packages.map((each) => each.name);
   if (name !== undefined && !known.includes(name) && !name.startsWith("global ")) {
     const meant = nearestName(name, known);

@@ -2,7 +2,8 @@ import { readFileSync } from "node:fs";
 import { inheritedNamesIn } from "../compiler/inherited-names.ts";
 import type { ImportedName, Ownership } from "../compiler/origins.ts";
 import { declaredNamesOf } from "../parser/declared-names.ts";
-import type { OpenProject, SourceText } from "../project/open-project.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import type { SourceText } from "../project/project-sources.ts";
 import { filesReachedFromOutside, ownTargetOf } from "../project/reach.ts";
 
 /**

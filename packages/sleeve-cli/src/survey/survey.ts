@@ -1,11 +1,12 @@
 import type { UsedSignature, UseKind } from "../compiler/uses.ts";
 import type { ImportForm } from "../parser/module-record.ts";
 import { comparePlaces, compareText, type Place } from "../place.ts";
-import type { OutsidePackage } from "../project/open-project.ts";
+import type { OutsidePackage } from "../project/outside-imports.ts";
 import type { Standing } from "../project/standing.ts";
 
 /** What was found in a project, before it is counted. */
 export interface SurveyFacts {
+  readonly level: Survey["level"];
   readonly fileCount: number;
   readonly unresolved: readonly Place[];
   readonly packages: readonly (Omit<OutsidePackage, "kind"> & {
@@ -21,7 +22,7 @@ export interface SurveyFacts {
   readonly uses: readonly {
     readonly package: string;
     readonly member: string;
-    readonly kind: UseKind;
+    readonly kind: MemberUseKind;
     readonly call: UsedSignature | undefined;
     readonly place: Place;
   }[];
@@ -39,6 +40,8 @@ export interface Leak {
 
 /** Where outside code reaches into a project. Lists are in a stable order. */
 export interface Survey {
+  /** How far down it goes: to the members that are used, or only to the names that are imported. */
+  readonly level: "members" | "imports";
   readonly files: number;
   /** Where something is imported or required that only running it can tell. */
   readonly unresolved: readonly Place[];
@@ -71,11 +74,14 @@ export interface Reach {
   readonly isolated: number;
 }
 
+/** What is done with a member where it is used; that it is imported, where no more was asked for. */
+export type MemberUseKind = UseKind | "import";
+
 /** What is used of a package. */
 export interface MemberUse {
   readonly member: string;
   readonly uses: number;
-  readonly kinds: Readonly<Partial<Record<UseKind, number>>>;
+  readonly kinds: Readonly<Partial<Record<MemberUseKind, number>>>;
   /** Of its calls, where that was asked for: each distinct signature, and each distinct shape of arguments. */
   readonly signatures: readonly {
     readonly signature: string;
@@ -100,7 +106,15 @@ export interface Verdict {
 }
 
 /** Counts what was found, package by package. */
-export function surveyOf({ fileCount, unresolved, packages, imports, uses, leaks }: SurveyFacts): Survey {
+export function surveyOf({
+  level,
+  fileCount,
+  unresolved,
+  packages,
+  imports,
+  uses,
+  leaks,
+}: SurveyFacts): Survey {
   const importsOf = grouped(imports);
   const usesOf = grouped(uses);
   const surveyed = packages.map(({ name, kind, version, isInstalled, standing, reached }): PackageSurvey => {
@@ -126,6 +140,7 @@ export function surveyOf({ fileCount, unresolved, packages, imports, uses, leaks
     };
   });
   return {
+    level,
     files: fileCount,
     unresolved: [...unresolved].sort(comparePlaces),
     packages: surveyed.sort(byVerdict),
@@ -153,7 +168,7 @@ function membersOf(uses: SurveyFacts["uses"]): readonly MemberUse[] {
   }
   return [...grouped]
     .map(([member, group]): MemberUse => {
-      const kinds: Partial<Record<UseKind, number>> = {};
+      const kinds: Partial<Record<MemberUseKind, number>> = {};
       for (const { kind } of group) kinds[kind] = (kinds[kind] ?? 0) + 1;
       return {
         member,

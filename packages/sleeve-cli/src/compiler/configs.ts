@@ -1,0 +1,58 @@
+import { existsSync, readFileSync } from "node:fs";
+import { dirname, join, resolve } from "node:path";
+import { parse } from "jsonc-parser";
+import type { API, CompilerOptions } from "typescript/unstable/sync";
+import { endCompiler, startCompiler } from "./compiler-process.ts";
+import { FileShadow } from "./file-shadow.ts";
+
+/** A config as the compiler reads it, which it extends included. */
+export interface ReadConfig {
+  readonly tsconfig: string;
+  readonly files: readonly string[];
+  readonly options: CompilerOptions;
+}
+
+/** A config or, where it names no files of its own, those that it refers to. */
+export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()): readonly ReadConfig[] {
+  if (seen.has(tsconfig)) return [];
+  seen.add(tsconfig);
+  const { fileNames, options } = api.parseConfigFile(tsconfig);
+  if (fileNames.length > 0) return [{ tsconfig, files: fileNames, options }];
+  const referred = referencesIn(tsconfig).flatMap((reference) => readConfigs(api, reference, seen));
+  return referred.length > 0 ? referred : [{ tsconfig, files: [], options }];
+}
+
+/** The compiler's interface does not tell the references of a config, so they are read from its text. */
+function referencesIn(tsconfig: string): readonly string[] {
+  if (!existsSync(tsconfig)) return [];
+  const config: unknown = parse(readFileSync(tsconfig, "utf8"));
+  const { references } = (config ?? {}) as { references?: unknown };
+  if (!Array.isArray(references)) return [];
+  return references.flatMap(({ path }: { path?: unknown }) => {
+    if (typeof path !== "string") return [];
+    const target = resolve(dirname(tsconfig), path);
+    return target.endsWith(".json") ? target : join(target, "tsconfig.json");
+  });
+}
+
+/** Reads a config, its own or one that is made up, with a compiler that does nothing else. */
+export function configsOf(tsconfig: string, madeUp: string | undefined): readonly ReadConfig[] {
+  const shadow = new FileShadow();
+  if (madeUp !== undefined) shadow.set(tsconfig, madeUp);
+  const api = startCompiler(dirname(tsconfig), madeUp === undefined ? undefined : shadow.fileSystem);
+  try {
+    return readConfigs(api, tsconfig);
+  } finally {
+    endCompiler(api);
+  }
+}
+
+/** `react-jsx` and `react-jsxdev`, as the compiler numbers them; it does not export the names. */
+const IMPORTS_FOR_JSX: ReadonlySet<number> = new Set([4, 5]);
+
+/** The module that the compiler imports by itself where a file has elements of JSX. */
+export function elementsModule({ jsx, jsxImportSource }: CompilerOptions): string | undefined {
+  return jsx !== undefined && IMPORTS_FOR_JSX.has(jsx)
+    ? `${jsxImportSource ?? "react"}/jsx-runtime`
+    : undefined;
+}

@@ -1,0 +1,85 @@
+import { existsSync, readFileSync } from "node:fs";
+import { type ParseError, parse, printParseErrorCode } from "jsonc-parser";
+import { ResolverFactory } from "oxc-resolver";
+import { configsOf, elementsModule, type ReadConfig } from "../compiler/configs.ts";
+import type { ImportSite } from "../parser/module-record.ts";
+import { FileRecords } from "./file-records.ts";
+import { guessedTarget } from "./outside-imports.ts";
+import type { ProjectFolder } from "./project.ts";
+import { isSource, type Modules } from "./project-sources.ts";
+
+/**
+ * Stands in for the compiler where only imports are asked for: the files that the config names and those that they import by
+ * their paths, and module resolution by itself. Of packages it knows no files.
+ */
+export class ModuleResolver implements Modules {
+  readonly records: FileRecords;
+  readonly #folder: ProjectFolder;
+  readonly #configs: readonly ReadConfig[];
+  readonly #files: ReadonlySet<string>;
+  readonly #resolver: ResolverFactory;
+
+  /** Reads the config, and begins to read the files that it names. */
+  constructor(folder: ProjectFolder) {
+    this.#folder = folder;
+    this.#configs = configsOf(folder.tsconfig, folder.madeUp);
+    const named = this.#configs.flatMap(({ files }) => files);
+    this.records = FileRecords.start(named.filter(isSource));
+    this.#resolver = new ResolverFactory({
+      ...(folder.madeUp === undefined && {
+        tsconfig: { configFile: folder.tsconfig, references: "auto" as const },
+      }),
+      conditionNames: ["types", "import", "require", "node"],
+      mainFields: ["types", "typings", "main"],
+      extensions: [".ts", ".tsx", ".d.ts", ".mts", ".cts", ".js", ".jsx", ".mjs", ".cjs", ".json"],
+      extensionAlias: {
+        ".js": [".ts", ".tsx", ".d.ts", ".js", ".jsx"],
+        ".jsx": [".tsx", ".jsx"],
+        ".mjs": [".mts", ".d.mts", ".mjs"],
+        ".cjs": [".cts", ".d.cts", ".cjs"],
+      },
+    });
+    this.#files = this.#reachedFrom(named);
+  }
+
+  allFiles(): readonly string[] {
+    return [...this.#files];
+  }
+
+  resolveModule(importer: string, { specifier }: Pick<ImportSite, "specifier">): string | undefined {
+    const { path } = this.#resolver.resolveDtsSync(importer, specifier);
+    return path === undefined || !existsSync(path) ? undefined : path;
+  }
+
+  elementsFrom(): string | undefined {
+    const [first] = this.#configs;
+    return first && elementsModule(first.options);
+  }
+
+  /** Only what makes a config no JSON with comments; what its settings mean, the compiler has to tell. */
+  configDiagnostics(): readonly { readonly fileName: string; readonly text: string }[] {
+    const { tsconfig, madeUp } = this.#folder;
+    if (madeUp !== undefined || !existsSync(tsconfig)) return [];
+    const errors: ParseError[] = [];
+    parse(readFileSync(tsconfig, "utf8"), errors, { allowTrailingComma: true });
+    return errors.slice(0, 1).map(({ error, offset }) => ({
+      fileName: tsconfig,
+      text: `${printParseErrorCode(error)} at offset ${offset}`,
+    }));
+  }
+
+  /** The files, and the sources that they import by relative paths though the config does not name them. */
+  #reachedFrom(named: readonly string[]): ReadonlySet<string> {
+    const files = new Set(named);
+    const allowsScripts = this.#configs.some(({ options }) => options.allowJs === true);
+    const isFile = (path: string) =>
+      files.has(path) || (isSource(path) && (allowsScripts || /\.[cm]?tsx?$/.test(path)) && existsSync(path));
+    for (const path of files) {
+      for (const { specifier } of this.records.get(path)?.sites ?? []) {
+        const target = guessedTarget(path, specifier, isFile);
+        if (target !== undefined) files.add(target);
+      }
+    }
+    return files;
+  }
+}
