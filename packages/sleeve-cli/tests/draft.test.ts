@@ -160,3 +160,38 @@ test("once callers have been moved, a draft tells only what is new, and takes no
   );
   expect(read(root, "src/b.ts")).toBe('import { drop } from "crane";\ndrop(1);\n');
 });
+
+test("uses that fall apart become interfaces of their own, which the target extends", () => {
+  const root = project({
+    ...installed(
+      "quay",
+      `
+export interface Turn { level: number }
+export declare function turns(): Turn[];
+export declare function level(turn: Turn): number;
+export declare function horn(): void;
+export declare function lamp(on: boolean): void;
+export declare function flag(): string;
+`,
+    ),
+    "src/tides/table.ts": 'import { turns } from "quay";\nexport const first = turns()[0];\n',
+    "src/tides/depth.ts":
+      'import { level, turns } from "quay";\nexport const deep = turns().map(level).join();\n',
+    "src/signals.ts": 'import { horn, lamp } from "quay";\nhorn();\nlamp(true);\n',
+    "src/flags.ts": 'import { flag } from "quay";\nexport const up: string = flag();\n',
+  });
+  const { stdout } = sleeve(root, "draft", "quay", "--write", "--json");
+  expect((JSON.parse(stdout) as { groups: unknown }).groups).toEqual([
+    { interface: "QuaySignals", usedIn: "src/signals.ts", members: ["horn", "lamp"] },
+    { interface: "QuayTides", usedIn: "src/tides/", members: ["level", "turns"] },
+  ]);
+  expect(read(root, "src/quay/quay.ts")).toMatch(
+    /interface Quay extends QuaySignals, QuayTides \{\n\s+flag\(\): string;\n\}/,
+  );
+  expect(sleeve(root, "move", "quay", "--write", "--uncommitted").code).toBe(0);
+  expect(sleeve(root, "check").code).toBe(0);
+  expect(JSON.parse(sleeve(root, "draft", "quay", "--json").stdout)).toMatchObject({
+    members: [],
+    groups: [],
+  });
+});

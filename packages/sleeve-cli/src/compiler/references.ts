@@ -18,7 +18,12 @@ import {
   isTypeQueryNode,
   isVariableDeclaration,
 } from "typescript/unstable/ast/is";
-import type { Checker, Symbol as CompilerSymbol } from "typescript/unstable/sync";
+import {
+  type Checker,
+  type Symbol as CompilerSymbol,
+  SignatureKind,
+  TypeFlags,
+} from "typescript/unstable/sync";
 import type { ImportSite } from "../parser/module-record.ts";
 import type { Program } from "./program.ts";
 import { aliasTarget } from "./syntax.ts";
@@ -309,6 +314,19 @@ function referenceKind(whole: Node, name: Node): ReferenceKind {
   for (let at: Node = parent; isQualifiedName(at) || isTypeQueryNode(at); at = at.parent)
     if (isTypeQueryNode(at)) return "type query";
   return kindOf(name);
+}
+
+/** Whether what a reference refers to can be called or constructed, as far as the compiler can tell. */
+export function isCallable(program: Program, file: string, { kind, node }: Reference): boolean {
+  if (kind === "call" || kind === "new" || kind === "extend" || kind === "instanceof") return true;
+  const checker = program.checkerFor(file);
+  const type = checker?.getTypeAtLocation(node);
+  if (!checker || !type) return false;
+  const kinds = [SignatureKind.Call, SignatureKind.Construct];
+  return (
+    (type.flags & TypeFlags.Any) !== 0 ||
+    kinds.some((each) => checker.getSignaturesOfType(type, each).length > 0)
+  );
 }
 
 function textOf(node: Node): string {

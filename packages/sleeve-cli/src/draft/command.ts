@@ -4,6 +4,7 @@ import { exportedFrom, targetTypeOf } from "../compiler/exported.ts";
 import { surfaceOf } from "../compiler/surface.ts";
 import { propertyKey } from "../compiler/type-text.ts";
 import { type Problem, ProblemError } from "../errors.ts";
+import { type Language, stemOf } from "../isolation/language.ts";
 import { memberName, type Names } from "../isolation/naming.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
@@ -11,7 +12,7 @@ import { Proposals } from "../isolation/proposal.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { inStyle, type Style, styleOf } from "../isolation/style.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
-import { Lines } from "../place.ts";
+import { Lines, type Place } from "../place.ts";
 import { CONFIG_FILES, type Config, type Isolation, loadConfig } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages.ts";
@@ -73,6 +74,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     names: plan.names,
     targetPath: join(root, plan.isInUse ? besideOf(plan.targetFile) : plan.targetFile),
     adapterPath: join(root, plan.isInUse ? besideOf(plan.adapterFile) : plan.adapterFile),
+    language: plan.language,
     style,
   });
   const [error] = proven.errors;
@@ -84,7 +86,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     );
   }
   const files = filesOf(project, proposals, proven, uses, plan, style);
-  const draft = draftOf(project, proven, plan, files, config);
+  const draft = draftOf(project, proven, plan, files, config, uses.whole);
   const fresh = draft.files.filter(({ state }) => state === "new" || state === "added to");
   if (transaction && fresh.length > 0) {
     transaction.write(
@@ -108,7 +110,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
 
 /** Where what is new is tried, beside the files that callers use already. Nothing is written there. */
 function besideOf(file: string): string {
-  return file.replace(/(\.[cm]?tsx?)$/, ".new$1");
+  return `${stemOf(file)}.new${file.slice(stemOf(file).length)}`;
 }
 
 function filesOf(
@@ -134,7 +136,7 @@ function filesOf(
       state: "kept",
       text,
     });
-    const stem = basename(targetFile).replace(/\.[cm]?tsx?$/, "");
+    const stem = stemOf(basename(targetFile));
     const taken = adapter.replaceAll(`${stem}.new`, stem);
     return [kept(targetFile, "target", target), kept(adapterFile, "adapter", taken)];
   }
@@ -166,6 +168,7 @@ function filesOf(
         target: between(targetFile),
         surface: surfaceSpecifier,
         document: surface,
+        isScript: plan.language !== "typescript",
       }),
       style,
     );
@@ -184,6 +187,7 @@ function draftOf(
   plan: Plan,
   files: readonly DraftFile[],
   config: Config,
+  whole: readonly Place[],
 ): Draft {
   const { root, outside, targetFile, adapterFile, keepsNames, names } = plan;
   const target = `${targetFile}#${outline.target}`;
@@ -196,7 +200,7 @@ function draftOf(
     ...configEntries(outline, { target, adapter, names: given }, members.length > 0, adapterFile),
     ...(isLegacy ? [{ setting: "legacy", key: outside, value: undefined }] : []),
   ];
-  const withConfig = configFileOf(root, entries, config);
+  const withConfig = configFileOf(root, entries, config, plan.language);
   return {
     outside,
     target,
@@ -206,10 +210,25 @@ function draftOf(
       { member: member || outline.object, replaces: key, form },
       ...(promised ? [{ member: promised.member, replaces: key, form: "promise" }] : []),
     ]),
+    groups: outline.groups.map(({ name, usedIn, keys }) => ({
+      interface: name,
+      usedIn,
+      members: members.filter(({ key }) => keys.includes(key)).map(({ member }) => member),
+    })),
     types: typesReplaced(outline.types),
     byHand: [
       ...outline.passedOn.map(({ key, why, remedy, places }) => ({ what: key, why, remedy, places })),
       ...staysOf(project, moved),
+      ...(outline.isItself
+        ? [
+            {
+              what: `all of ${outside}`,
+              why: "it is a function, and taken whole",
+              remedy: "Name what you need of it in a target of yours, and have callers call that.",
+              places: whole,
+            },
+          ]
+        : []),
     ],
     since: sinceThen(project, plan, outline),
     callers: {
@@ -293,11 +312,17 @@ function configEntries(
 }
 
 /** The config with the entries, new or added to; `undefined` where they have to be added by hand. */
-function configFileOf(root: string, entries: readonly ConfigEntry[], config: Config): DraftFile | undefined {
+function configFileOf(
+  root: string,
+  entries: readonly ConfigEntry[],
+  config: Config,
+  language: Language,
+): DraftFile | undefined {
   const file = CONFIG_FILES.find((name) => existsSync(join(root, name)));
   if (file === undefined) {
-    const text = withEntries("sleeve.config.ts", "export default {\n};\n", entries);
-    return text === undefined ? undefined : { file: "sleeve.config.ts", role: "config", state: "new", text };
+    const made = language === "typescript" ? "sleeve.config.ts" : "sleeve.config.mjs";
+    const text = withEntries(made, "export default {\n};\n", entries);
+    return text === undefined ? undefined : { file: made, role: "config", state: "new", text };
   }
   const given = readFileSync(join(root, file), "utf8");
   const wanted = entries.filter(({ setting, key }) => {

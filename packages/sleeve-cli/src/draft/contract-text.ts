@@ -15,6 +15,8 @@ export function contractText(
     /** How the document of the surface is imported; where it cannot be, it is written out. */
     readonly surface: string | undefined;
     readonly document: string;
+    /** Whether it has to be a script, in which types stand in comments. */
+    readonly isScript: boolean;
   },
 ): string {
   const examples = examplesOf(members, object, uses);
@@ -22,15 +24,26 @@ export function contractText(
     .trimEnd()
     .replaceAll(/"([A-Za-z_$][\w$]*)":/g, "$1:")
     .replaceAll("\n", "\n  ");
+  const { isScript } = specifiers;
+  const doc = `What every ${target} must do. The arguments of generated calls are made from its surface.`;
   return [
+    ...(isScript ? ["// @ts-check", ""] : []),
     'import { contract } from "sleeve/conform";',
     ...(specifiers.surface === undefined
       ? []
       : [`import surface from ${JSON.stringify(specifiers.surface)} with { type: "json" };`]),
-    `import type { ${target} } from ${JSON.stringify(specifiers.target)};`,
+    ...(isScript ? [] : [`import type { ${target} } from ${JSON.stringify(specifiers.target)};`]),
     "",
-    `/** What every ${target} must do. The arguments of generated calls are made from its surface. */`,
-    `export const ${object}Contract = contract<${target}>("${target}", {`,
+    ...(isScript
+      ? [
+          "/**",
+          ` * ${doc}`,
+          " *",
+          ` * @type {import("sleeve/conform").Contract<import(${JSON.stringify(specifiers.target)}).${target}>}`,
+          " */",
+          `export const ${object}Contract = contract("${target}", {`,
+        ]
+      : [`/** ${doc} */`, `export const ${object}Contract = contract<${target}>("${target}", {`]),
     specifiers.surface === undefined ? `  surface: ${document},` : "  surface,",
     ...(examples.length === 0
       ? []

@@ -18,6 +18,12 @@ export interface Draft {
   readonly adapter: string;
   readonly names: "same" | Readonly<Record<string, string>>;
   readonly members: readonly { readonly member: string; readonly replaces: string; readonly form: string }[];
+  /** Interfaces of their own that the target extends, where its uses fall apart. */
+  readonly groups: readonly {
+    readonly interface: string;
+    readonly usedIn: string;
+    readonly members: readonly string[];
+  }[];
   readonly types: readonly { readonly type: string; readonly replaces: string }[];
   readonly byHand: readonly ByHand[];
   /** Where the target is there already: what the project uses by now that it does not have, and the other way round. */

@@ -5,6 +5,7 @@ import { isClassSymbol, isValueSymbol } from "../compiler/syntax.ts";
 import type { WrittenMember } from "../compiler/type-names.ts";
 import type { UsedMembers } from "../compiler/used-members.ts";
 import { Uncopiable, type WrittenExport, writeExport } from "../compiler/written-export.ts";
+import type { Language } from "../isolation/language.ts";
 import {
   exportKey,
   factoryName,
@@ -17,6 +18,7 @@ import type { OutsideUses, UsedExport } from "../isolation/outside-uses.ts";
 import { exportedAsIn, territoryIn } from "../isolation/territory.ts";
 import type { Place } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { groupsOf, type MemberGroup } from "./groups.ts";
 
 /** One thing that the target offers in the place of an outside export. */
 export interface OutlineMember {
@@ -58,6 +60,8 @@ export interface Outline {
   readonly target: string;
   readonly object: string;
   readonly members: readonly OutlineMember[];
+  /** Those of them that belong together, where they fall apart. */
+  readonly groups: readonly MemberGroup[];
   /** The members of the target where it is in the shape of the one thing used. */
   readonly whole: readonly WrittenMember[] | undefined;
   readonly types: readonly OwnType[];
@@ -65,6 +69,8 @@ export interface Outline {
   readonly passedOn: readonly PassedOn[];
   /** Whether the adapter hands on everything, as the module is taken whole somewhere. */
   readonly handsAll: boolean;
+  /** Whether the adapter's module is the outside one, as that is called itself. */
+  readonly isItself: boolean;
 }
 
 export interface OutlineSettings {
@@ -76,6 +82,8 @@ export interface OutlineSettings {
   readonly names: Names;
   /** Exports that are to be handed on as they are, with the reason. */
   readonly passOn: ReadonlyMap<string, string>;
+  /** In what the adapter is written. */
+  readonly language: Language;
 }
 
 const IS_TYPE_ONLY: ReadonlySet<ReferenceKind> = new Set(["type", "type query"]);
@@ -115,6 +123,9 @@ function attempt(
   const [first] = uses.files;
   const checker = first && project.program.checkerFor(first.source.path);
   if (!checker) return { outline: nothing(settings), goesIn: new Set() };
+  // A module of CommonJS that is a function can have no object of ours beside it.
+  if (uses.isCallable && settings.language === "commonjs")
+    return { outline: { ...nothing(settings), handsAll: true, isItself: true }, goesIn: new Set() };
   const own = new OwnTypes({
     checker,
     territoryOf: territoryIn(project, outside),
@@ -152,11 +163,14 @@ function attempt(
       );
     }
   }
+  const offered = withoutClashes(members).map((each, _, all) => withPromiseIfFree(each, all));
+  const types = own.types();
   const outline: Outline = {
     ...nothing(settings),
-    members: withoutClashes(members).map((each, _, all) => withPromiseIfFree(each, all)),
+    members: offered,
+    groups: groupsOf(target, outside, offered, types, uses),
     whole,
-    types: own.types(),
+    types,
     imports: own.imports(),
     passedOn,
     handsAll: uses.whole.length > 0,
@@ -170,11 +184,13 @@ function nothing({ outside, target, object }: OutlineSettings): Outline {
     target,
     object,
     members: [],
+    groups: [],
     whole: undefined,
     types: [],
     imports: [],
     passedOn: [],
     handsAll: false,
+    isItself: false,
   };
 }
 

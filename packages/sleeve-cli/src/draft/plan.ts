@@ -1,5 +1,6 @@
 import { existsSync } from "node:fs";
 import { dirname, join, relative, sep } from "node:path";
+import { type Endings, endingsFor, type Language, languageOf, stemOf } from "../isolation/language.ts";
 import { asTypeName, camelCase, exportKey, type Names, objectName, valueName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import type { OutsideUses } from "../isolation/outside-uses.ts";
@@ -16,6 +17,7 @@ export interface Plan {
   readonly adapterFile: string;
   readonly surfaceFile: string;
   readonly contractFile: string;
+  readonly language: Language;
   readonly target: string;
   readonly object: string;
   readonly keepsNames: boolean;
@@ -36,16 +38,19 @@ export function planOf(
   const names = { ...defaultNames(uses, outside), ...given };
   const keepsNames = isolation ? isolation.names === "same" : sameNames === true;
   const shared = { outside, root, keepsNames, names };
+  const endings = endingsFor(uses.files.map(({ source }) => source));
   if (isolation) {
     const targetFile = relative(root, pathIn(root, isolation.target)).split(sep).join("/");
     const adapterFile = relative(root, pathIn(root, isolation.adapter)).split(sep).join("/");
-    const base = targetFile.replace(/\.[cm]?tsx?$/, "");
+    const base = stemOf(targetFile);
+    const written = project.sourceAt(join(root, adapterFile));
     return {
       ...shared,
       targetFile,
       adapterFile,
       surfaceFile: `${base}.surface.json`,
-      contractFile: `${base}.contract.ts`,
+      contractFile: `${base}${endings.contract}`,
+      language: /tsx?$/.test(adapterFile) ? "typescript" : written ? languageOf(written) : endings.language,
       target: exportIn(isolation.target),
       object: exportIn(isolation.adapter),
       isInUse: filesReachedFrom(project, [join(root, adapterFile)]).size > 1,
@@ -57,13 +62,14 @@ export function planOf(
     .split(sep)
     .join("/")
     .replace(/\/+$/, "");
-  const base = freeBase(project, outside, folder, name);
+  const base = freeBase(project, outside, folder, name, endings);
   return {
     ...shared,
-    targetFile: `${base}.ts`,
-    adapterFile: `${base}-adapter.ts`,
+    targetFile: `${base}${endings.types}`,
+    adapterFile: `${base}-adapter${endings.source}`,
     surfaceFile: `${base}.surface.json`,
-    contractFile: `${base}.contract.ts`,
+    contractFile: `${base}${endings.contract}`,
+    language: endings.language,
     target: asTypeName(object),
     object,
     isInUse: false,
@@ -97,17 +103,23 @@ function defaultNames({ files, exports }: OutsideUses, outside: string): Names {
 }
 
 /** A path that no file of somebody's is in the way of; one that is drafted already is not in the way. */
-function freeBase({ root, imports }: OpenProject, outside: string, folder: string, name: string): string {
+function freeBase(
+  { root, imports }: OpenProject,
+  outside: string,
+  folder: string,
+  name: string,
+  { source: ending, types }: Endings,
+): string {
   const within = folder === "" || folder === "." ? "" : `${folder}/`;
   for (let count = 1; ; count++) {
     const suffix = count === 1 ? "" : `-port${count === 2 ? "" : count - 1}`;
     const base = within === "" ? `${name}${suffix}` : `${folder}${suffix}/${name}`;
     const isDrafted = imports.some(
-      ({ package: each, source }) => each === outside && source.file === `${base}-adapter.ts`,
+      ({ package: each, source }) => each === outside && source.file === `${base}-adapter${ending}`,
     );
     // Nor may it lie in the legacy module that it stands before.
     const isInside = outside.endsWith("/") && base.startsWith(outside);
-    const isFree = ["", "-adapter"].every((end) => !existsSync(join(root, `${base}${end}.ts`)));
+    const isFree = [types, `-adapter${ending}`].every((end) => !existsSync(join(root, `${base}${end}`)));
     if (isDrafted || (isFree && !isInside)) return base;
   }
 }

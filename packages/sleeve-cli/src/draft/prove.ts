@@ -11,7 +11,9 @@ import { usedMembersIn } from "../isolation/used-members.ts";
 import { Lines } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { type Outline, type OutlineSettings, outlineOf } from "./outline.ts";
-import { type Rendered, renderAdapter, renderTarget, styled, usersOf } from "./render.ts";
+import { renderAdapter } from "./render-adapter.ts";
+import { renderTarget, usersOf } from "./render-target.ts";
+import { type Rendered, styled } from "./rendered.ts";
 
 export interface ProofSettings extends Omit<OutlineSettings, "passOn"> {
   /** The paths of the target's file and the adapter's. */
@@ -106,7 +108,7 @@ interface RenderedDraft {
 }
 
 function rendered(project: OpenProject, outline: Outline, settings: ProofSettings): RenderedDraft {
-  const { targetPath, adapterPath, style, keepsNames } = settings;
+  const { targetPath, adapterPath, language, style, keepsNames } = settings;
   const ending = endingOf(undefined, project.sources, project.program.importEnding());
   const between = (from: string, to: string) => specifierBetween(from, to, ending);
   const target = styled(
@@ -117,7 +119,10 @@ function rendered(project: OpenProject, outline: Outline, settings: ProofSetting
   const isOurs = project.packages.some(({ name, kind }) => name === outline.outside && kind === "legacy");
   const written = (specifier: string) =>
     isOurs ? between(adapterPath, join(project.root, specifier)) : specifier;
-  const adapter = styled(renderAdapter(outline, between(adapterPath, targetPath), written), style);
+  const adapter = styled(
+    renderAdapter(outline, { language, target: between(adapterPath, targetPath), written }),
+    style,
+  );
   const byKey = new Map(outline.members.map((each) => [each.key, each]));
   const handed = new Map(outline.passedOn.map((each) => [each.key, each.handed]));
   return {

@@ -119,3 +119,8 @@ export const RESERVED: ReadonlySet<string> = new Set(
     "undefined unknown var void while with yield arguments eval"
   ).split(" "),
 );
+
+/** Whether source speaks of a name, by itself and not as a member of something. */
+export function mentionsName(text: string, name: string): boolean {
+  return new RegExp(`(?<![\\w$.])${name.replaceAll("$", "\\$")}(?![\\w$])`).test(text);
+}

@@ -3,6 +3,7 @@ import {
   type Binding,
   type ImportedInFile,
   importedIn,
+  isCallable,
   type Reference,
   type ReferenceKind,
 } from "../compiler/references.ts";
@@ -39,6 +40,8 @@ export interface OutsideUses {
   readonly exports: readonly UsedExport[];
   /** Where the module is taken whole, so that what is used of it cannot be told. */
   readonly whole: readonly Place[];
+  /** Whether it is a function or a class where it is taken whole, which nothing but itself can stand for. */
+  readonly isCallable: boolean;
 }
 
 /** Gathers what a project uses of an outside module, file by file; files that are let off do not count. */
@@ -50,7 +53,8 @@ export function outsideUsesOf(
   const files = importingFiles(project, outside).filter(({ source }) => !isLetOff(source.file));
   const gathered = new Gathered(project);
   for (const file of files) gathered.take(file);
-  return { files, exports: gathered.exports(), whole: gathered.whole.sort(comparePlaces) };
+  const { whole, isCallable } = gathered;
+  return { files, exports: gathered.exports(), whole: whole.sort(comparePlaces), isCallable };
 }
 
 function importingFiles(project: OpenProject, outside: string): readonly ImportingFile[] {
@@ -99,6 +103,7 @@ interface Entry {
 
 class Gathered {
   readonly whole: Place[] = [];
+  isCallable = false;
   readonly #project: OpenProject;
   readonly #entries = new Map<string, Entry>();
 
@@ -112,6 +117,7 @@ class Gathered {
       const place = this.#project.placeOf(source, reference.start);
       if (reference.export === "*") {
         this.whole.push(place);
+        this.isCallable ||= isCallable(this.#project.program, source.path, reference);
         continue;
       }
       const entry = this.#entry(reference.site.specifier, reference.export, reference.symbol);
@@ -158,7 +164,11 @@ class Gathered {
     const isExpression = site.forms.some((form) => form === "dynamic" || form === "require");
     const isBound =
       bindings.some((each) => each.site === site) || references.some((each) => each.site === site);
-    if (isExpression && !isBound) this.whole.push(place);
+    if (!isExpression || isBound) return;
+    this.whole.push(place);
+    const quote = source.text.charAt(site.offset);
+    const end = source.text.indexOf(quote, site.offset + 1);
+    this.isCallable ||= /^\s*\)\s*\(/.test(source.text.slice(end + 1));
   }
 
   #entry(specifier: string, name: string, symbol: CompilerSymbol | undefined): Entry {

@@ -26,7 +26,7 @@ export function styleOf(root: string, sources: readonly SourceText[]): Style {
       if (quote === "'") votes.single++;
       else if (quote === '"') votes.double++;
       const close = text.indexOf(quote, offset + 1);
-      votes[/^\s*;/.test(text.slice(close + 1, close + 3)) ? "closed" : "open"]++;
+      votes[/^\s*\)*\s*;/.test(text.slice(close + 1, close + 6)) ? "closed" : "open"]++;
     }
   }
   const spaces = votes.four > votes.two ? "    " : "  ";

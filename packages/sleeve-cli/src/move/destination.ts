@@ -77,7 +77,11 @@ function handsAllOf({ imports }: OpenProject, outside: string, path: string): bo
     ({ package: name, source, site }) =>
       name === outside &&
       source.path === path &&
-      site.handsOn.some((each) => each.name === "*" && each.as === "*"),
+      (site.handsOn.some((each) => each.name === "*" && each.as === "*") ||
+        // As a script of CommonJS says it.
+        /(\bObject\.assign\(\s*exports\s*,|\bmodule\.exports\s*=)\s*require\(\s*$/.test(
+          source.text.slice(0, site.offset),
+        )),
   );
 }
 

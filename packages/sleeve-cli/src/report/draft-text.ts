@@ -6,10 +6,10 @@ const PLACES_SHOWN = 3;
 
 /** A draft for the terminal: what it offers, its files as they would be, and what is left to do by hand. */
 export function draftText(draft: Draft, isWritten: boolean, colours: Colours): string {
-  const { outside, members, types, callers, since, files, byHand, configEntries } = draft;
+  const { outside, members, groups, types, callers, since, files, byHand, configEntries } = draft;
   const { bold, dim, green } = colours;
   const offers = [
-    counted(members.length, "member"),
+    `${counted(members.length, "member")}${groups.length > 0 ? ` in ${counted(groups.length, "group")}` : ""}`,
     ...(types.length > 0 ? [counted(types.length, "type")] : []),
   ];
   const fresh = files.filter(({ state }) => state === "new" || state === "added to");

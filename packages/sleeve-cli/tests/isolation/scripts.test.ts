@@ -1,0 +1,167 @@
+import { spawnSync } from "node:child_process";
+import { readdirSync, readFileSync, rmSync } from "node:fs";
+import { join } from "node:path";
+import { expect, test } from "vitest";
+import { project } from "../harness.ts";
+import { isolate } from "./isolate.ts";
+
+/** A project of scripts, which run as they are. */
+interface Scripts {
+  readonly style: string;
+  readonly files: Readonly<Record<string, string>>;
+  readonly prints: string;
+  readonly options?: readonly string[];
+  readonly main?: string;
+  readonly type?: "module";
+  /** What the drafted adapter has to hold. */
+  readonly drafts: RegExp;
+}
+
+const lines = (...text: readonly string[]) => `${text.join("\n")}\n`;
+
+const COMMON_CRANE = {
+  "node_modules/crane/package.json": '{ "name": "crane", "version": "1.0.0", "main": "index.js" }',
+  "node_modules/crane/index.d.ts": lines(
+    "export interface Load { tons: number; label?: string }",
+    "export declare class Crane { constructor(name: string); lift(tons: number): string; }",
+    "export declare function weigh(load: Load): number;",
+    "export declare function ask(name: string, then: (error: Error | null, tons?: number) => void): void;",
+  ),
+  "node_modules/crane/index.js": lines(
+    "class Crane { constructor(name) { this.name = name; } lift(tons) { return this.name + ' lifts ' + tons; } }",
+    "exports.Crane = Crane;",
+    "exports.weigh = (load) => load.tons * 2;",
+    "exports.ask = (name, then) => setTimeout(() => then(null, name.length), 1);",
+  ),
+};
+
+const SCRIPTS: readonly Scripts[] = [
+  {
+    style: "CommonJS, in parts and whole",
+    files: {
+      ...COMMON_CRANE,
+      "src/quay.js": lines(
+        '"use strict";',
+        'const { Crane, weigh: weighed } = require("crane");',
+        "module.exports = { go: () => new Crane('big').lift(weighed({ tons: 4 })) };",
+      ),
+      "src/main.js": lines(
+        'const crane = require("crane");',
+        'console.log(require("./quay.js").go(), crane.weigh({ tons: 1 }));',
+      ),
+    },
+    prints: "big lifts 8 2",
+    drafts: /exports\.Crane = /,
+  },
+  {
+    style: "modules, with new names",
+    type: "module",
+    files: {
+      ...COMMON_CRANE,
+      "src/main.js": lines(
+        "// The quay's own.",
+        'import { Crane, weigh } from "crane";',
+        "",
+        "const crane = new Crane('big');",
+        "console.log(crane.lift(weigh({ tons: 4 })));",
+      ),
+    },
+    prints: "big lifts 8",
+    drafts: /createCrane: \(name\) => new Crane\(name\)/,
+  },
+  {
+    style: "modules that keep their names",
+    type: "module",
+    options: ["--same-names"],
+    files: {
+      ...COMMON_CRANE,
+      "src/main.js": lines(
+        'import * as crane from "crane";',
+        'import { weigh as weighed } from "crane";',
+        "console.log(new crane.Crane('big').lift(weighed({ tons: 4 })), new crane.Crane('x') instanceof crane.Crane);",
+      ),
+    },
+    prints: "big lifts 8 true",
+    drafts: /export const Crane = cranes?\.Crane/,
+  },
+  {
+    style: "modules that are told by their endings, beside scripts of CommonJS",
+    main: "src/main.mjs",
+    files: {
+      ...COMMON_CRANE,
+      "src/old.cjs": 'const { weigh } = require("crane");\nexports.old = () => weigh({ tons: 3 });\n',
+      "src/main.mjs": lines(
+        'import { weigh } from "crane";',
+        'import { old } from "./old.cjs";',
+        "console.log(weigh({ tons: 1 }), old());",
+      ),
+    },
+    prints: "2 6",
+    drafts: /exports\.weigh = /,
+  },
+  {
+    style: "a function that is all that CommonJS exports, called and asked for a part",
+    files: {
+      "node_modules/sum/package.json": '{ "name": "sum", "version": "1.0.0", "main": "index.js" }',
+      "node_modules/sum/index.d.ts":
+        "declare function sum(...values: number[]): number;\ndeclare namespace sum { const zero: number; }\nexport = sum;\n",
+      "node_modules/sum/index.js":
+        "module.exports = (...values) => values.reduce((a, b) => a + b, 0);\nmodule.exports.zero = 0;\n",
+      "src/main.js": 'const sum = require("sum");\nconsole.log(sum(1, 2), sum.zero);\n',
+    },
+    prints: "3 0",
+    drafts: /require\("sum"\)/,
+  },
+  {
+    style: "functions that call back",
+    type: "module",
+    files: {
+      ...COMMON_CRANE,
+      "src/main.js": lines(
+        'import { ask } from "crane";',
+        "ask('abc', (error, tons) => {",
+        "  console.log(error, tons);",
+        "});",
+      ),
+    },
+    prints: "null 3",
+    drafts: /askAsync: \(name\) =>\n\s+new Promise/,
+  },
+  {
+    style: "a package without types",
+    files: {
+      "node_modules/plain/package.json": '{ "name": "plain", "version": "1.0.0", "main": "index.js" }',
+      "node_modules/plain/index.js": "exports.go = () => 'gone';\n",
+      "src/main.js": 'const { go } = require("plain");\nconsole.log(go());\n',
+    },
+    prints: "gone",
+    drafts: /require\("plain"\)/,
+  },
+];
+
+function printed(root: string, main: string): string {
+  const { stdout, stderr } = spawnSync(process.execPath, [join(root, main)], { encoding: "utf8" });
+  return `${stdout}${stderr}`.trim();
+}
+
+test.each(SCRIPTS)("scripts stay scripts, and do what they did: $style", (scripts) => {
+  const { files, prints, options = [], main = "src/main.js", type, drafts } = scripts;
+  const root = project({
+    "package.json": JSON.stringify({ name: "office", ...(type && { type }) }),
+    ...files,
+  });
+  rmSync(join(root, "tsconfig.json"));
+  expect(printed(root, main)).toBe(prints);
+  const [folder = ""] = readdirSync(join(root, "node_modules"));
+  const { drafted, moved } = isolate(root, folder, ...options);
+  expect(drafted.stderr + moved.stderr).toBe("");
+  expect(printed(root, main)).toBe(prints);
+  const own = readdirSync(join(root, "src"), { recursive: true, encoding: "utf8" }).filter((file) =>
+    /\.[cm]?[jt]s$/.test(file),
+  );
+  const importers = own.filter((file) =>
+    new RegExp(`["']${folder}["']`).test(readFileSync(join(root, "src", file), "utf8")),
+  );
+  expect(importers).toEqual([expect.stringMatching(/-adapter\.[cm]?js$/)]);
+  expect(readFileSync(join(root, "src", importers[0] ?? ""), "utf8")).toMatch(drafts);
+});
