@@ -5,7 +5,8 @@ export default {
   borders: {
     typescript: ["src/compiler/"],
     "oxc-parser": ["src/parser/"],
-    "jsonc-parser": ["src/compiler/program.ts"],
+    "jsonc-parser": ["src/compiler/config-text.ts"],
+    "oxc-resolver": ["src/project/module-resolver.ts"],
     chokidar: ["src/check/watch.ts"],
     "fast-xml-parser": ["src/report/junit.ts"],
     sarif: ["src/report/check-sarif.ts"],

@@ -1,4 +1,5 @@
 import { spawnSync } from "node:child_process";
+import { readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { paired } from "../paired.mjs";
 import { peakMemory } from "./memory.mjs";
@@ -11,24 +12,16 @@ const bareParser = join(import.meta.dirname, "bare-parser.mjs");
 
 /** @returns {Promise<{ name: string, against: string, ratio: number, low: number, high: number }[]>} */
 export async function run({ quick }) {
-  const files = quick ? 1000 : 2000;
+  const files = quick ? 1500 : 5000;
   const folder = generateProject(files);
-  const turns = quick ? { pairs: 2, warmups: 0 } : { pairs: 7, warmups: 1 };
-  const against = `tsc --noEmit on ${files.toLocaleString("en")} files`;
+  const turns = quick ? { pairs: 2, warmups: 0 } : { pairs: 5, warmups: 1 };
+  const against = `tsc --noEmit on ${counted(files)}`;
   const compile = () => command([tsc, "--noEmit", "-p", folder], [0, 1, 2]);
   return [
     imports(quick),
-    {
-      name: "survey.members",
-      against,
-      ...paired(() => command([sleeve, "survey", folder], [0]), compile, turns),
-    },
+    { name: "survey.members", against, ...paired(() => surveyAnew(folder), compile, turns) },
     { name: "check", against, ...paired(() => command([sleeve, "check", folder], [1]), compile, turns) },
-    {
-      name: "rerun",
-      against: "the first survey, no file changed since",
-      ...rerun(folder, quick ? { pairs: 1, warmups: 0 } : turns),
-    },
+    rerun(quick),
     growth(quick),
     await memory(folder, against, quick),
     {
@@ -43,23 +36,45 @@ export async function run({ quick }) {
   ];
 }
 
+/** A first survey: what an earlier one has kept is taken away. */
+function surveyAnew(folder) {
+  rmSync(join(folder, "node_modules/.cache"), { recursive: true, force: true });
+  command([sleeve, "survey", folder], [0]);
+}
+
+function counted(files) {
+  return `${files.toLocaleString("en")} files`;
+}
+
 /** The survey of imports alone, against nothing but reading and parsing the same files. */
 function imports(quick) {
-  const files = quick ? 2000 : 10_000;
+  const files = quick ? 1500 : 10_000;
   const folder = generateProject(files);
   const survey = () => command([sleeve, "survey", "--imports", folder], [0]);
   const parse = () => command([bareParser, join(folder, "src")], [0]);
   return {
     name: "survey.imports",
-    against: `the bare parser on ${files.toLocaleString("en")} files`,
+    against: `the bare parser on ${counted(files)}`,
     ...paired(survey, parse, quick ? { pairs: 2, warmups: 0 } : { pairs: 5, warmups: 1 }),
   };
 }
 
-/** Nothing is kept from one survey to the next yet. */
-function rerun(folder, turns) {
-  const survey = () => command([sleeve, "survey", folder], [0]);
-  return paired(survey, survey, turns);
+/** A second survey, after the body of one function was changed, each time in another file. */
+function rerun(quick) {
+  const files = quick ? 1500 : 10_000;
+  const folder = generateProject(files);
+  surveyAnew(folder);
+  let index = Math.floor(files / 2);
+  const again = () => {
+    const path = join(folder, `src/module${index++}.ts`);
+    writeFileSync(path, readFileSync(path, "utf8").replace("let total = 0;", "let total = 1 - 1;"));
+    command([sleeve, "survey", folder], [0]);
+  };
+  return {
+    name: "rerun",
+    against: `the first survey of ${counted(files)}, before one of them changed`,
+    ...paired(again, () => surveyAnew(folder), { pairs: quick ? 2 : 3, warmups: 0 }),
+  };
 }
 
 /** The time that a file takes in a project ten times as large. */
@@ -69,14 +84,14 @@ function growth(quick) {
     folder: generateProject(files),
   }));
   const { ratio, low, high } = paired(
-    () => command([sleeve, "survey", large.folder], [0]),
-    () => command([sleeve, "survey", small.folder], [0]),
+    () => surveyAnew(large.folder),
+    () => surveyAnew(small.folder),
     quick ? { pairs: 1, warmups: 0 } : { pairs: 3, warmups: 0 },
   );
   const each = (times) => (times * small.files) / large.files;
   return {
     name: "growth",
-    against: `a file of ${small.files.toLocaleString("en")} files, in ${large.files.toLocaleString("en")}`,
+    against: `a file of ${counted(small.files)}, in ${counted(large.files)}`,
     ratio: each(ratio),
     low: each(low),
     high: each(high),
@@ -86,6 +101,7 @@ function growth(quick) {
 async function memory(folder, against, quick) {
   const ratios = [];
   for (let turn = 0; turn < (quick ? 1 : 3); turn++) {
+    rmSync(join(folder, "node_modules/.cache"), { recursive: true, force: true });
     const survey = await peakMemory([sleeve, "survey", folder], [0]);
     ratios.push(survey / (await peakMemory([tsc, "--noEmit", "-p", folder], [0, 1, 2])));
   }

@@ -2,11 +2,10 @@
 import { Command, CommanderError, Option } from "commander";
 import { type Problem, ProblemError } from "./errors.ts";
 import { progressOn } from "./report/progress.ts";
+import { VERSION } from "./version.ts";
 
 /** Exit codes: all well, findings, could not run. */
 const EXIT = { well: 0, findings: 1, couldNotRun: 2 } as const;
-
-const VERSION = "0.1.0";
 
 interface Options {
   readonly json?: boolean;

@@ -26,6 +26,10 @@ export class Lines {
     }
     return { line: low + 1, column: offset - (this.#starts[low] as number) + 1 };
   }
+
+  offsetOf({ line, column }: { readonly line: number; readonly column: number }): number {
+    return (this.#starts[line - 1] ?? 0) + column - 1;
+  }
 }
 
 /** A place as people write it and editors open it: `src/tides.ts:12:3`. */

@@ -5,6 +5,8 @@ import { installed, project, sleeve } from "./harness.ts";
 interface SurveyJson {
   readonly packages: readonly {
     readonly name: string;
+    readonly standing: unknown;
+    readonly reach: unknown;
     readonly imports: readonly { readonly place: Place; readonly forms: readonly string[] }[];
     readonly members: readonly { readonly member: string; readonly places: readonly Place[] }[];
   }[];
@@ -23,14 +25,13 @@ function filesOf({ files }: Trap, index: number): [string, string][] {
   return Object.entries(all).map(([file, text]) => [`${folderOf(index)}${file}`, text]);
 }
 
-test(`a survey finds every import and every use in ${TRAPS.length} traps, and invents none`, () => {
-  expect(TRAPS.length).toBeGreaterThanOrEqual(80);
+function corpus(): string {
   const commonScripts = TRAPS.flatMap(({ files }, index) =>
     typeof files !== "string" && /\brequire\(/.test(files["a.js"] ?? "")
       ? [[`${folderOf(index)}package.json`, "{}"]]
       : [],
   );
-  const root = project({
+  return project({
     ...Object.assign({}, ...Object.entries(PACKAGES).map(([name, text]) => installed(name, text))),
     ...installed("@deck/kit", "export declare function kit(): void;"),
     "node_modules/crane/package.json":
@@ -57,6 +58,11 @@ test(`a survey finds every import and every use in ${TRAPS.length} traps, and in
     ...Object.fromEntries(commonScripts),
     ...Object.fromEntries(TRAPS.flatMap(filesOf)),
   });
+}
+
+test(`a survey finds every import and every use in ${TRAPS.length} traps, and invents none`, () => {
+  expect(TRAPS.length).toBeGreaterThanOrEqual(80);
+  const root = corpus();
   const { stdout, stderr } = sleeve(root, "survey", "--json");
   expect(stderr).toBe("");
   const { packages } = JSON.parse(stdout) as SurveyJson;
@@ -77,4 +83,38 @@ test(`a survey finds every import and every use in ${TRAPS.length} traps, and in
     return { trap, imports, uses: uses.sort() };
   });
   expect(found).toEqual(TRAPS.map(({ trap, imports, uses }) => ({ trap, imports, uses: [...uses].sort() })));
+});
+
+test("a survey of imports alone finds the same imports, and what follows from these", () => {
+  const root = corpus();
+  const [all, imports] = [[], ["--imports"]].map((options) => {
+    const { packages, ...rest } = JSON.parse(
+      sleeve(root, "survey", "--json", "--built-ins", ...options).stdout,
+    ) as SurveyJson & { readonly level: string; readonly problems: readonly unknown[] };
+    const known = packages
+      .filter(({ name }) => !name.startsWith("global "))
+      .map(({ name, imports: found, standing, reach }) => ({ name, found, standing, reach }))
+      .sort((left, right) => (left.name < right.name ? -1 : 1));
+    return { ...rest, packages: known };
+  });
+  expect(imports).toEqual({ ...all, level: "imports" });
+});
+
+test("a project of more files than one thread reads is read as one of few is", () => {
+  const uses = (index: number) => (index % 7 === 0 ? 'import { lift } from "crane";\nlift();\n' : "");
+  const files = Array.from({ length: 900 }, (_, index): [string, string] => [
+    `src/f${index}.ts`,
+    `\uFEFF${uses(index)}export const n${index}: number = ${index === 450 ? "(" : index};\r\n`,
+  ]);
+  const root = project({
+    ...installed("crane", "export declare function lift(): void;"),
+    ...Object.fromEntries(files),
+  });
+  for (const options of [[], ["--imports"]]) {
+    const { stdout, stderr } = sleeve(root, "survey", "--json", ...options);
+    expect(stderr).toMatch(/^sleeve: src\/f450\.ts:1:\d+ does not parse: .*\n$/);
+    const { packages } = JSON.parse(stdout) as SurveyJson;
+    expect(packages.map(({ name, imports }) => [name, imports.length])).toEqual([["crane", 129]]);
+    expect(packages[0]?.members.map(({ places }) => places.length)).toEqual([129]);
+  }
 });

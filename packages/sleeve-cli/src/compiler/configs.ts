@@ -1,8 +1,7 @@
-import { existsSync, readFileSync } from "node:fs";
-import { dirname, join, resolve } from "node:path";
-import { parse } from "jsonc-parser";
+import { dirname } from "node:path";
 import type { API, CompilerOptions } from "typescript/unstable/sync";
 import { endCompiler, startCompiler } from "./compiler-process.ts";
+import { referencesIn } from "./config-text.ts";
 import { FileShadow } from "./file-shadow.ts";
 
 /** A config as the compiler reads it, which it extends included. */
@@ -20,19 +19,6 @@ export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()
   if (fileNames.length > 0) return [{ tsconfig, files: fileNames, options }];
   const referred = referencesIn(tsconfig).flatMap((reference) => readConfigs(api, reference, seen));
   return referred.length > 0 ? referred : [{ tsconfig, files: [], options }];
-}
-
-/** The compiler's interface does not tell the references of a config, so they are read from its text. */
-function referencesIn(tsconfig: string): readonly string[] {
-  if (!existsSync(tsconfig)) return [];
-  const config: unknown = parse(readFileSync(tsconfig, "utf8"));
-  const { references } = (config ?? {}) as { references?: unknown };
-  if (!Array.isArray(references)) return [];
-  return references.flatMap(({ path }: { path?: unknown }) => {
-    if (typeof path !== "string") return [];
-    const target = resolve(dirname(tsconfig), path);
-    return target.endsWith(".json") ? target : join(target, "tsconfig.json");
-  });
 }
 
 /** Reads a config, its own or one that is made up, with a compiler that does nothing else. */

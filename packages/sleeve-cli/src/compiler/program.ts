@@ -43,7 +43,8 @@ export interface FileChanges {
  */
 export class Program {
   readonly #api: API;
-  readonly #configs: readonly string[];
+  /** The configs that it is made of: one, unless that only refers to others. */
+  readonly configs: readonly string[];
   #snapshot: Snapshot;
   #projects: readonly Project[] = [];
   readonly #projectOfFile = new Map<string, Project>();
@@ -75,9 +76,9 @@ export class Program {
   ) {
     this.#api = api;
     this.#shadow = shadow;
-    this.#configs = configs.map(({ tsconfig }) => tsconfig);
+    this.configs = configs.map(({ tsconfig }) => tsconfig);
     onFiles([...new Set(configs.flatMap(({ files }) => files))]);
-    this.#snapshot = api.updateSnapshot({ openProjects: [...this.#configs] });
+    this.#snapshot = api.updateSnapshot({ openProjects: [...this.configs] });
     this.#take();
   }
 
@@ -94,7 +95,7 @@ export class Program {
    * and not again are as they are on disk. What was asked before no longer holds.
    */
   propose(files: ReadonlyMap<string, string>): void {
-    const before = [...this.#shadow.paths()].filter((path) => !this.#configs.includes(path));
+    const before = [...this.#shadow.paths()].filter((path) => !this.configs.includes(path));
     const changes = { changed: [] as string[], created: [] as string[], deleted: [] as string[] };
     for (const path of new Set([...before, ...files.keys()])) {
       const was = this.#shadow.has(path) || existsSync(path);
@@ -110,7 +111,7 @@ export class Program {
   }
 
   #take(): void {
-    this.#projects = this.#configs.flatMap((config) => this.#snapshot.getProject(config) ?? []);
+    this.#projects = this.configs.flatMap((config) => this.#snapshot.getProject(config) ?? []);
     this.#projectOfFile.clear();
     this.#exports.clear();
     for (const project of this.#projects) {

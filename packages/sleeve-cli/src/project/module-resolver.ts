@@ -1,6 +1,6 @@
-import { existsSync, readFileSync } from "node:fs";
-import { type ParseError, parse, printParseErrorCode } from "jsonc-parser";
+import { existsSync } from "node:fs";
 import { ResolverFactory } from "oxc-resolver";
+import { syntaxErrorIn } from "../compiler/config-text.ts";
 import { configsOf, elementsModule, type ReadConfig } from "../compiler/configs.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { FileRecords } from "./file-records.ts";
@@ -59,13 +59,8 @@ export class ModuleResolver implements Modules {
   /** Only what makes a config no JSON with comments; what its settings mean, the compiler has to tell. */
   configDiagnostics(): readonly { readonly fileName: string; readonly text: string }[] {
     const { tsconfig, madeUp } = this.#folder;
-    if (madeUp !== undefined || !existsSync(tsconfig)) return [];
-    const errors: ParseError[] = [];
-    parse(readFileSync(tsconfig, "utf8"), errors, { allowTrailingComma: true });
-    return errors.slice(0, 1).map(({ error, offset }) => ({
-      fileName: tsconfig,
-      text: `${printParseErrorCode(error)} at offset ${offset}`,
-    }));
+    const text = madeUp === undefined ? syntaxErrorIn(tsconfig) : undefined;
+    return text === undefined ? [] : [{ fileName: tsconfig, text }];
   }
 
   /** The files, and the sources that they import by relative paths though the config does not name them. */

@@ -35,6 +35,8 @@ export interface ResolvedImports {
   readonly packages: readonly OutsidePackage[];
   /** Where packages lie that are linked in from elsewhere. */
   readonly folders: ReadonlyMap<string, string>;
+  /** Whether any package that is imported is linked in from elsewhere, one of the project's own included. */
+  readonly hasLinked: boolean;
 }
 
 /** Settles which imports lead outside: to a package, installed or not, whose sources the project does not hold. */
@@ -49,6 +51,7 @@ export function resolveImports(
   const folders = new Map<string, string>();
   const packages = new Map<string, OutsidePackage>();
   const ours = new Set<string>();
+  let hasLinked = false;
   const imports: PackageImport[] = [];
   const isCandidate = (path: string) => candidates.has(path);
   const elsewhere = (source: SourceText, site: ImportSite): string | undefined => {
@@ -73,6 +76,7 @@ export function resolveImports(
     const isLinked = found !== undefined && packageNameOfPath(found.folder, root) === undefined;
     const holdsSources = isLinked && [...candidates].some((path) => isSourceIn(path, found.folder));
     const target = found ? undefined : modules.resolveModule(source.path, site);
+    hasLinked ||= isLinked;
     if (holdsSources || (target !== undefined && packageNameOfPath(target, root) === undefined)) {
       ours.add(name);
       return true;
@@ -103,6 +107,7 @@ export function resolveImports(
       .filter(({ name }) => named.has(name))
       .sort((a, b) => compareText(a.name, b.name)),
     folders,
+    hasLinked,
   };
 }
 
@@ -132,5 +137,5 @@ export function guessedTarget(
   if (!specifier.startsWith(".")) return undefined;
   const target = join(dirname(importer), specifier);
   const bare = target.replace(/\.([cm]?)jsx?$/, ".$1ts");
-  return [target, bare, `${target}.ts`, `${target}.tsx`, join(target, "index.ts")].find(exists);
+  return [target, bare, `${target}.ts`, `${target}.tsx`, `${target}/index.ts`].find(exists);
 }

@@ -55,6 +55,8 @@ export class ProjectSources {
   readonly imports: readonly PackageImport[];
   readonly packages: readonly OutsidePackage[];
   readonly problems: readonly Problem[];
+  /** Whether any package that is imported is linked in from elsewhere. */
+  readonly hasLinkedPackages: boolean;
   readonly #options: OutsideOptions;
   readonly #packageOfFolder: ReadonlyMap<string, string>;
   readonly #byPath: ReadonlyMap<string, SourceText>;
@@ -75,6 +77,7 @@ export class ProjectSources {
     const resolved = resolveImports(modules, root, sources, new Set(candidates), options);
     this.imports = resolved.imports;
     this.packages = resolved.packages;
+    this.hasLinkedPackages = resolved.hasLinked;
     this.#packageOfFolder = resolved.folders;
     this.sources = sources.filter(({ path }) => this.packageOf(path) === undefined);
     this.#byPath = new Map(this.sources.map((each) => [each.path, each]));

@@ -54,8 +54,22 @@ function readImporters(project: ProjectSources): ReadonlyMap<string, readonly st
   return importers;
 }
 
+/** By their sites, kept for each project, as several questions follow the same imports. */
+const targets = new WeakMap<ProjectSources, Map<ImportSite, string | undefined>>();
+
 /** The file of the project's own, if any, that an import leads to. Most can be named without asking the compiler. */
 export function ownTargetOf(
+  project: ProjectSources,
+  source: SourceText,
+  site: ImportSite,
+): string | undefined {
+  const known = targets.get(project) ?? new Map<ImportSite, string | undefined>();
+  targets.set(project, known);
+  if (!known.has(site)) known.set(site, findTarget(project, source, site));
+  return known.get(site);
+}
+
+function findTarget(
   project: ProjectSources,
   { path }: SourceText,
   { specifier, offset }: ImportSite,

@@ -7,7 +7,7 @@ import { mayInferExports } from "../parser/may-infer.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { packageNameOf } from "../project/packages.ts";
 import type { SourceText } from "../project/project-sources.ts";
-import { interestOf } from "./interest.ts";
+import { type Interest, interestOf } from "./interest.ts";
 import { projectFacts } from "./project-facts.ts";
 import type { Leak, SurveyFacts } from "./survey.ts";
 
@@ -18,12 +18,15 @@ export interface CollectOptions {
   readonly globals?: boolean | undefined;
   /** Whether to ask for the signature of each call. */
   readonly signatures?: boolean | undefined;
+  /** The paths of the files to look into; all, unless given. */
+  readonly only?: ReadonlySet<string> | undefined;
+  readonly interest?: Interest | undefined;
 }
 
 /** Gathers the facts for a survey. */
 export function collectFacts(project: OpenProject, options: CollectOptions = {}): SurveyFacts {
-  const { onProgress = () => {}, globals = false, signatures = false } = options;
-  const interest = interestOf(project);
+  const { onProgress = () => {}, globals = false, signatures = false, only } = options;
+  const { interest = interestOf(project) } = options;
   const uses: SurveyFacts["uses"][number][] = [];
   const leaks: PackageLeak[] = [];
   const leak = (
@@ -39,6 +42,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
   };
   project.sources.forEach((source, index) => {
     onProgress(index, project.sources.length);
+    if (only?.has(source.path) === false) return;
     if (globals && mayUseGlobals(source.text)) uses.push(...globalUses(project, source));
     if (!interest.mayReach(source)) return;
     const offsets = interest.mentionsIn(source);

@@ -12,36 +12,74 @@ import { filesReachedFromOutside, ownTargetOf } from "../project/reach.ts";
  */
 export interface Interest extends Ownership {
   /** Whether something outside can be used in a file. May say yes too often. */
-  readonly mayReach: (source: SourceText) => boolean;
+  readonly mayReach: (source: Pick<SourceText, "path" | "isModule">) => boolean;
   /** Where a file mentions a name that something outside has, in order. May be too many. */
-  readonly mentionsIn: (source: SourceText) => readonly number[];
+  readonly mentionsIn: (source: Pick<SourceText, "path" | "text">) => readonly number[];
+  readonly words: InterestWords;
+}
+
+/** What names and files are of interest, as plain data. */
+export interface InterestWords {
+  /** Every name that something outside has. */
+  readonly names: readonly string[];
+  /** Whether some of it is global, and used without an import. */
+  readonly hasGlobals: boolean;
+  /** The paths of files that outside packages reach, by imports. */
+  readonly reached: readonly string[];
+  /** By their paths, the local names of what files import that may be something outside under another name. */
+  readonly handedOn: Readonly<Record<string, readonly string[]>>;
 }
 
 export function interestOf(project: OpenProject): Interest {
+  const words = wordsOf(project);
   const packages = new Set(project.packages.map(({ name }) => name));
-  const isOfInterest = (path: string) => packages.has(project.packageOf(path) ?? "");
+  return {
+    ...mentionsOf(words),
+    words,
+    isOfInterest: (path) => packages.has(project.packageOf(path) ?? ""),
+    isOwn: (path) => project.isOwn(path),
+    importedAs: importedNames(project),
+  };
+}
+
+function wordsOf(project: OpenProject): InterestWords {
+  const packages = new Set(project.packages.map(({ name }) => name));
   const names = new Set<string>();
   const withHeritage: string[] = [];
-  let hasGlobals = project.sources.some(({ text }) => /\bdeclare\s+global\b/.test(text));
-  for (const path of project.program.allFiles().filter(isOfInterest)) {
+  let hasGlobals = project.sources.some(({ text }) => declaresGlobals(text));
+  for (const path of project.program.allFiles()) {
+    if (!packages.has(project.packageOf(path) ?? "")) continue;
     const declared = declaredNamesOf(path, readFileSync(path, "utf8"));
     for (const name of declared.names) names.add(name);
     if (declared.hasHeritage) withHeritage.push(path);
     hasGlobals ||= declared.hasGlobals;
   }
   for (const name of inheritedNamesIn(project.program, withHeritage)) names.add(name);
-  const handedOn = localsHandedOn(project);
-  const reached = filesReachedFromOutside(project);
+  return {
+    names: [...names],
+    hasGlobals,
+    reached: [...filesReachedFromOutside(project)],
+    handedOn: Object.fromEntries([...localsHandedOn(project)].map(([path, own]) => [path, [...own]])),
+  };
+}
+
+/** Whether a module declares something that is global. */
+export function declaresGlobals(text: string): boolean {
+  return /\bdeclare\s+global\b/.test(text);
+}
+
+/** Where something of interest can be used, which the words tell by themselves. */
+export function mentionsOf(words: InterestWords): Pick<Interest, "mayReach" | "mentionsIn"> {
+  const names = new Set(words.names);
+  const reached = new Set(words.reached);
+  const handedOn = new Map(Object.entries(words.handedOn).map(([path, own]) => [path, new Set(own)]));
   // An empty name, which a literal type can be, is mentioned nowhere.
-  const unusual = [...names].filter(
+  const unusual = words.names.filter(
     (name) => name !== "" && !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name),
   );
   return {
-    isOfInterest,
-    isOwn: (path) => project.isOwn(path),
-    importedAs: importedNames(project),
     // What is global is used without an import, and so are the declarations of files that are no modules.
-    mayReach: ({ path, isModule }) => hasGlobals || !isModule || reached.has(path),
+    mayReach: ({ path, isModule }) => words.hasGlobals || !isModule || reached.has(path),
     mentionsIn: ({ path, text }) => {
       const locals = handedOn.get(path);
       return mentions(text, (name) => names.has(name) || locals?.has(name) === true, unusual);
@@ -55,7 +93,7 @@ export function interestOf(project: OpenProject): Interest {
  */
 function localsHandedOn(project: OpenProject): ReadonlyMap<string, ReadonlySet<string>> {
   const outside = new Set(project.imports.map(({ site }) => site));
-  const barrels = new Set(project.sources.filter(({ text }) => HANDS_ON.test(text)).map(({ path }) => path));
+  const barrels = new Set(project.sources.filter(({ text }) => mayHandOn(text)).map(({ path }) => path));
   const locals = new Map<string, Set<string>>();
   for (const source of project.sources) {
     const relevant = source.sites.filter((site) => {
@@ -69,7 +107,11 @@ function localsHandedOn(project: OpenProject): ReadonlyMap<string, ReadonlySet<s
   return locals;
 }
 
-/** An export of something that may be declared elsewhere. */
+/** Whether a file may export something that is declared elsewhere. */
+export function mayHandOn(text: string): boolean {
+  return HANDS_ON.test(text);
+}
+
 const HANDS_ON =
   /\bexport\s*(?:type\s*)?[*{=]|\bexport\s+(?:default\s+[\w$]+\s*(?:;|$)|import\b)|\bmodule\.exports\b|\bexports\./m;
 

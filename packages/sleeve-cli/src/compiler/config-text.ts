@@ -1,0 +1,64 @@
+import { existsSync, readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { dirname, join, resolve } from "node:path";
+import { type ParseError, parse, printParseErrorCode } from "jsonc-parser";
+import { Lines } from "../place.ts";
+
+// The compiler's interface tells what a config comes to, and neither what it refers to nor what it extends.
+
+/** The configs that a config refers to. */
+export function referencesIn(tsconfig: string): readonly string[] {
+  const { references } = valuesIn(tsconfig);
+  if (!Array.isArray(references)) return [];
+  return references.flatMap(({ path }: { path?: unknown }) => {
+    if (typeof path !== "string") return [];
+    const target = resolve(dirname(tsconfig), path);
+    return target.endsWith(".json") ? target : join(target, "tsconfig.json");
+  });
+}
+
+/** A config with all that it extends and refers to, and what these do. */
+export function configChain(tsconfig: string, seen = new Set<string>()): ReadonlySet<string> {
+  if (seen.has(tsconfig)) return seen;
+  seen.add(tsconfig);
+  const { extends: bases = [] } = valuesIn(tsconfig);
+  for (const base of [bases].flat()) if (typeof base === "string") configChain(baseAt(base, tsconfig), seen);
+  for (const reference of referencesIn(tsconfig)) configChain(reference, seen);
+  return seen;
+}
+
+/** What keeps a config from being JSON with comments. */
+export function syntaxErrorIn(tsconfig: string): string | undefined {
+  if (!existsSync(tsconfig)) return undefined;
+  const errors: ParseError[] = [];
+  const text = readFileSync(tsconfig, "utf8");
+  parse(text, errors, { allowTrailingComma: true });
+  const [first] = errors;
+  if (!first) return undefined;
+  const { line, column } = new Lines(text).at(first.offset);
+  // The parser's codes are words written as one: `PropertyNameExpected`.
+  const words = printParseErrorCode(first.error).replace(/(?<=[a-z])[A-Z]/g, (letter) => ` ${letter}`);
+  return `${words.toLowerCase()} in line ${line}, column ${column}`;
+}
+
+function valuesIn(tsconfig: string): { readonly references?: unknown; readonly extends?: unknown } {
+  if (!existsSync(tsconfig)) return {};
+  const config: unknown = parse(readFileSync(tsconfig, "utf8"));
+  return typeof config === "object" && config !== null ? config : {};
+}
+
+function baseAt(base: string, tsconfig: string): string {
+  if (/^\.|^\//.test(base)) {
+    const path = resolve(dirname(tsconfig), base);
+    return path.endsWith(".json") ? path : `${path}.json`;
+  }
+  const { resolve: find } = createRequire(tsconfig);
+  for (const name of [base, `${base}.json`, `${base}/tsconfig.json`]) {
+    try {
+      return find(name);
+    } catch {
+      // The next way to say it.
+    }
+  }
+  return join(dirname(tsconfig), "node_modules", base);
+}

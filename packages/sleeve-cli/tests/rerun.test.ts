@@ -1,0 +1,104 @@
+import { appendFileSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { expect, test } from "vitest";
+import { installed, project, sleeve, sleeveWith } from "./harness.ts";
+
+const FILES = {
+  "package.json": '{ "dependencies": { "crane": "^1.0.0" } }',
+  ...installed(
+    "crane",
+    "export interface Load { tons: number }\nexport declare class Crane { lift(load: Load): void; lower(): Load }\nexport declare function weigh(load: Load): number;\n",
+  ),
+  "src/loads.ts": [
+    'import { weigh, type Load } from "crane";',
+    "// The heaviest.",
+    "export function heaviest(loads: readonly Load[]): number {",
+    "  const all = loads.map((each) => weigh(each));",
+    "  return Math.max(...all);",
+    "}",
+    "export function idle(): number {",
+    "  return 1;",
+    "}",
+    "export const first = (loads: Load[]) => loads[0];",
+    "",
+  ].join("\n"),
+  "src/quay.ts": [
+    'import { Crane } from "crane";',
+    'import { first, heaviest } from "./loads.ts";',
+    "const crane = new Crane();",
+    "export function work(): number { crane.lift({ tons: 1 }); return heaviest([crane.lower()]); }",
+    "export const load = first([]);",
+    "",
+  ].join("\n"),
+  "src/office.ts": [
+    'import { load, work } from "./quay.ts";',
+    "export function open(): string {",
+    "  const count = 1;",
+    "  return String(work() + count);",
+    "}",
+    "export const tons = load?.tons;",
+    "",
+  ].join("\n"),
+};
+
+/** What is done between two surveys, and whether the second can do without the compiler. */
+const CHANGES: readonly (readonly [string, boolean, (root: string) => void])[] = [
+  ["nothing", true, () => {}],
+  ["a file written again as it was", true, (root) => appendFileSync(join(root, "src/quay.ts"), "")],
+  ["a body that speaks of nothing outside", true, edited("src/office.ts", "count = 1", "count = 20")],
+  ["such a body, above uses", true, edited("src/loads.ts", "return 1;", "\n\n  return 2;")],
+  ["a comment, and spaces", true, edited("src/loads.ts", "// The heaviest.", "\n// Of\n// all,\n\n")],
+  [
+    "a body with a use more",
+    false,
+    edited("src/loads.ts", "return Math", "weigh({ tons: all.length });\n  return Math"),
+  ],
+  ["a body with a use less", false, edited("src/loads.ts", "loads.map((each) => weigh(each))", "[1]")],
+  ["an inferred type that others use", false, edited("src/loads.ts", "=> loads[0]", "=> loads.length")],
+  ["an import more", false, edited("src/office.ts", "export", 'import { weigh } from "crane";\nexport')],
+  ["an export that hands on", false, edited("src/office.ts", "export", 'export * from "crane";\nexport')],
+  [
+    "a new file",
+    false,
+    (root) => writeFileSync(join(root, "src/new.ts"), 'import "crane";\nexport const x = 1;\n'),
+  ],
+  ["a file less", false, (root) => rmSync(join(root, "src/office.ts"))],
+  ["a file that does not parse", false, edited("src/office.ts", "String(", "String((")],
+  ["the package's types", false, edited("node_modules/crane/index.d.ts", "lower(): Load", "lower(): never")],
+  ["the package's version", false, edited("node_modules/crane/package.json", "1.0.0", "1.0.1")],
+  ["what the manifest asks for", false, edited("package.json", "^1.0.0", "1.0.0")],
+  ["the compiler's config", false, edited("tsconfig.json", '"strict":true', '"strict":false')],
+  [
+    "what is kept, broken",
+    false,
+    (root) => rmSync(join(root, "node_modules/.cache/sleeve"), { recursive: true }),
+  ],
+];
+
+function edited(file: string, from: string, to: string): (root: string) => void {
+  return (root) => {
+    const path = join(root, file);
+    const text = readFileSync(path, "utf8");
+    if (!text.includes(from)) throw new Error(`${file} holds no ${from}`);
+    writeFileSync(path, text.replace(from, to));
+  };
+}
+
+const WITHOUT_COMPILER = pathToFileURL(join(import.meta.dirname, "fixtures/without-compiler.mjs"));
+
+test("a second survey tells what a first one would, whatever changed, and asks the compiler only where it must", () => {
+  for (const [change, needsNoCompiler, make] of CHANGES) {
+    const root = project(FILES);
+    // Twice, as what was written while the first one ran is not taken at its word.
+    for (const _ of [1, 2]) expect(sleeve(root, "survey", "--json").stderr, change).toBe("");
+    make(root);
+    const more = needsNoCompiler ? { NODE_OPTIONS: `--import ${WITHOUT_COMPILER}` } : {};
+    const second = sleeveWith(more, root, "survey", "--json");
+    const third = sleeve(root, "survey", "--json");
+    rmSync(join(root, "node_modules/.cache"), { recursive: true, force: true });
+    const anew = sleeve(root, "survey", "--json");
+    expect({ change, ...second }).toEqual({ change, ...anew });
+    expect({ change, ...third }).toEqual({ change, ...anew });
+  }
+});
