@@ -46,6 +46,8 @@ export type ProblemCode =
   | "NO_PACKAGE"
   /** There is no record of an outside surface to compare with. */
   | "NOT_RECORDED"
+  /** The compiler failed at questions about the project; the rest is told. */
+  | "COMPILER_FAILED"
   /** Something that the command did not foresee. */
   | "UNEXPECTED";
 

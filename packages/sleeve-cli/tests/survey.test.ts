@@ -261,3 +261,25 @@ test("a config that only refers to others leads to their files", () => {
   expect(stdout).toMatch(/^1 outside package in 2 files/);
   expect(stdout).toMatch(/crane +2\.1\.0 +2 +2 +2 +0/);
 });
+
+test.each([
+  [
+    "a module declares",
+    'import type { Crane } from "crane";\ndeclare global { var big: Crane; }\nexport {};\n',
+  ],
+  ["a script declares", 'declare var big: import("crane").Crane;\n'],
+])(
+  "what is global, and %s with a type of a package, is followed into files that import nothing",
+  (_, text) => {
+    const root = project({
+      ...installed("crane", "export declare class Crane { lift(): void }"),
+      "src/globals.d.ts": text,
+      "src/use.ts": "export function up(): void {\n  big.lift();\n}\n",
+    });
+    const { packages } = JSON.parse(sleeve(root, "survey", "--json").stdout) as {
+      packages: { members: { member: string; places: { file: string }[] }[] }[];
+    };
+    const lifted = packages[0]?.members.find(({ member }) => member === "Crane.lift");
+    expect(lifted?.places.map(({ file }) => file)).toEqual(["src/use.ts"]);
+  },
+);

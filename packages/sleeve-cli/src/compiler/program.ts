@@ -11,7 +11,7 @@ import {
   type Project,
   type Snapshot,
 } from "typescript/unstable/sync";
-import { endCompiler, startCompiler } from "./compiler-process.ts";
+import { endCompiler, failuresOf, startCompiler } from "./compiler-process.ts";
 import { elementsModule, type ReadConfig, readConfigs } from "./configs.ts";
 import { FileShadow } from "./file-shadow.ts";
 import { aliasTarget } from "./syntax.ts";
@@ -202,6 +202,11 @@ export class Program {
   /** What the compiler has to say of the configs themselves. */
   configDiagnostics(): readonly Diagnostic[] {
     return this.#projects.flatMap(({ program }) => program.getConfigFileParsingDiagnostics());
+  }
+
+  /** What the compiler said of questions at which it failed. */
+  failures(): readonly string[] {
+    return failuresOf(this.#api);
   }
 
   close(): void {

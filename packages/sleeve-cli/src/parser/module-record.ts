@@ -51,12 +51,12 @@ export function moduleRecordOf(path: string, text: string): ModuleRecord {
   const nested = mayHoldMore ? nestedSites(parsed) : { sites: [], unresolved: [] };
   const inCode = [...staticSites(parsed), ...nested.sites];
   const known = new Set(inCode.map(({ offset }) => offset));
-  const inComments = MAY_COMMENT.test(text)
+  const inComments = mayCommentOn(text)
     ? commentSites(parsed, text, /\.[cm]?jsx?$/.test(path)).filter(({ offset }) => !known.has(offset))
     : [];
   return {
     sites: [...inCode, ...inComments].sort((left, right) => left.offset - right.offset),
-    isModule: parsed.module.hasModuleSyntax || inCode.length > 0,
+    isModule: parsed.module.hasModuleSyntax || inCode.some(({ forms }) => forms.includes("require")),
     unresolved: nested.unresolved,
     firstElement: mayHoldElements ? firstElementIn(parsed) : undefined,
     syntaxErrors: parsed.errors.map(({ labels, message }) => ({ offset: labels[0]?.start ?? 0, message })),
@@ -67,7 +67,9 @@ export function moduleRecordOf(path: string, text: string): ModuleRecord {
 const MAY_HOLD_MORE = /\brequire\b|\bimport\s*\(/;
 
 /** Whether a file's comments can refer to a module. */
-const MAY_COMMENT = /\/\/\/\s*<reference|\/\*\*[\s\S]*?(?:\bimport\s*\(|@import\b)/;
+function mayCommentOn(text: string): boolean {
+  return /\/\/\/\s*<reference/.test(text) || (text.includes("/**") && /\bimport\s*\(|@import\b/.test(text));
+}
 
 /** Modules that comments refer to: by `/// <reference types>`, and in JSDoc by `import("…")` or `@import`. */
 function commentSites({ comments }: ParseResult, text: string, isScript: boolean): ImportSite[] {

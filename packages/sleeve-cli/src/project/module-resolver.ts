@@ -1,10 +1,12 @@
 import { existsSync } from "node:fs";
+import { isBuiltin } from "node:module";
 import { ResolverFactory } from "oxc-resolver";
 import { syntaxErrorIn } from "../compiler/config-text.ts";
 import { configsOf, elementsModule, type ReadConfig } from "../compiler/configs.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { FileRecords } from "./file-records.ts";
 import { guessedTarget } from "./outside-imports.ts";
+import { Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
 import type { ProjectFolder } from "./project.ts";
 import { isSource, type Modules } from "./project-sources.ts";
 
@@ -63,16 +65,20 @@ export class ModuleResolver implements Modules {
     return text === undefined ? [] : [{ fileName: tsconfig, text }];
   }
 
-  /** The files, and the sources that they import by relative paths though the config does not name them. */
+  /** The files, and the sources of the project that they import though the config does not name them. */
   #reachedFrom(named: readonly string[]): ReadonlySet<string> {
     const files = new Set(named);
+    const installed = new Packages();
     const allowsScripts = this.#configs.some(({ options }) => options.allowJs === true);
-    const isFile = (path: string) =>
-      files.has(path) || (isSource(path) && (allowsScripts || /\.[cm]?tsx?$/.test(path)) && existsSync(path));
+    const isRead = (path: string) => isSource(path) && (allowsScripts || /\.[cm]?tsx?$/.test(path));
     for (const path of files) {
       for (const { specifier } of this.records.get(path)?.sites ?? []) {
-        const target = guessedTarget(path, specifier, isFile);
-        if (target !== undefined) files.add(target);
+        if (guessedTarget(path, specifier, (each) => files.has(each)) !== undefined) continue;
+        const bare = packageNameOf(specifier);
+        if (isBuiltin(specifier) || (bare !== undefined && installed.find(bare, path))) continue;
+        const target = this.resolveModule(path, { specifier });
+        const isOurs = target !== undefined && packageNameOfPath(target, this.#folder.root) === undefined;
+        if (isOurs && isRead(target)) files.add(target);
       }
     }
     return files;

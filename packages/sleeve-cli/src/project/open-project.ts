@@ -1,4 +1,5 @@
 import { type FileChanges, Program } from "../compiler/program.ts";
+import type { Problem } from "../errors.ts";
 import { FileRecords } from "./file-records.ts";
 import type { OutsideOptions } from "./outside-imports.ts";
 import type { ProjectFolder } from "./project.ts";
@@ -49,6 +50,20 @@ export class OpenProject extends ProjectSources {
       this.sources.filter(({ path }) => !touched.has(path)).map((each) => [each.path, each]),
     );
     return new OpenProject(this.root, this.program, this.#options, { sources });
+  }
+
+  /** Those by now: the compiler may fail at a question. */
+  override get problems(): readonly Problem[] {
+    const [first, ...others] = this.program.failures();
+    if (first === undefined) return super.problems;
+    const more = others.length > 0 ? ` and ${others.length} more` : "";
+    return [
+      ...super.problems,
+      {
+        code: "COMPILER_FAILED",
+        message: `The compiler failed at a question${more}: ${first}. What that was about is left out; report it with the code that is special in this project.`,
+      },
+    ];
   }
 
   close(): void {

@@ -54,7 +54,7 @@ export class ProjectSources {
   readonly sources: readonly SourceText[];
   readonly imports: readonly PackageImport[];
   readonly packages: readonly OutsidePackage[];
-  readonly problems: readonly Problem[];
+  readonly #problems: readonly Problem[];
   /** Whether any package that is imported is linked in from elsewhere. */
   readonly hasLinkedPackages: boolean;
   readonly #options: OutsideOptions;
@@ -81,12 +81,16 @@ export class ProjectSources {
     this.#packageOfFolder = resolved.folders;
     this.sources = sources.filter(({ path }) => this.packageOf(path) === undefined);
     this.#byPath = new Map(this.sources.map((each) => [each.path, each]));
-    this.problems = [
+    this.#problems = [
       ...problems,
       ...resolved.packages
         .filter(({ isInstalled }) => !isInstalled)
         .map(({ name }) => this.#notInstalled(name)),
     ];
+  }
+
+  get problems(): readonly Problem[] {
+    return this.#problems;
   }
 
   /** The outside package that a file belongs to. */

@@ -44,7 +44,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     onProgress(index, project.sources.length);
     if (only?.has(source.path) === false) return;
     if (globals && mayUseGlobals(source.text)) uses.push(...globalUses(project, source));
-    if (!interest.mayReach(source)) return;
+    if (!interest.mayReach(source.path)) return;
     const offsets = interest.mentionsIn(source);
     const query = { ownership: interest, offsets, withSignatures: signatures };
     for (const use of offsets.length > 0 ? usesIn(project.program, source.path, query) : []) {

@@ -96,12 +96,12 @@ async function surveyMembers(
       return kept;
     }
   }
-  const [{ OpenProject }, { collectFacts }, { declaresGlobals, interestOf }] = await compiling();
+  const [{ OpenProject }, { collectFacts }, { interestOf, isGlobal }] = await compiling();
   using project = OpenProject.open(found, outside);
   const interest = interestOf(project);
   const facts = collectFacts(project, { ...options, interest });
   const files = project.sources.map(({ file }) => file);
-  const global = project.sources.filter(({ isModule, text }) => !isModule || declaresGlobals(text));
+  const global = project.sources.filter(isGlobal);
   const kept: KeptSurvey = {
     facts,
     problems: project.problems,

@@ -12,7 +12,7 @@ import { filesReachedFromOutside, ownTargetOf } from "../project/reach.ts";
  */
 export interface Interest extends Ownership {
   /** Whether something outside can be used in a file. May say yes too often. */
-  readonly mayReach: (source: Pick<SourceText, "path" | "isModule">) => boolean;
+  readonly mayReach: (path: string) => boolean;
   /** Where a file mentions a name that something outside has, in order. May be too many. */
   readonly mentionsIn: (source: Pick<SourceText, "path" | "text">) => readonly number[];
   readonly words: InterestWords;
@@ -46,7 +46,8 @@ function wordsOf(project: OpenProject): InterestWords {
   const packages = new Set(project.packages.map(({ name }) => name));
   const names = new Set<string>();
   const withHeritage: string[] = [];
-  let hasGlobals = project.sources.some(({ text }) => declaresGlobals(text));
+  const reached = filesReachedFromOutside(project);
+  let hasGlobals = project.sources.some((each) => reached.has(each.path) && isGlobal(each));
   for (const path of project.program.allFiles()) {
     if (!packages.has(project.packageOf(path) ?? "")) continue;
     const declared = declaredNamesOf(path, readFileSync(path, "utf8"));
@@ -58,9 +59,14 @@ function wordsOf(project: OpenProject): InterestWords {
   return {
     names: [...names],
     hasGlobals,
-    reached: [...filesReachedFromOutside(project)],
+    reached: [...reached],
     handedOn: Object.fromEntries([...localsHandedOn(project)].map(([path, own]) => [path, [...own]])),
   };
+}
+
+/** Whether other files need not import what a file declares. */
+export function isGlobal({ text, isModule }: Pick<SourceText, "text" | "isModule">): boolean {
+  return !isModule || declaresGlobals(text);
 }
 
 /** Whether a module declares something that is global. */
@@ -78,8 +84,8 @@ export function mentionsOf(words: InterestWords): Pick<Interest, "mayReach" | "m
     (name) => name !== "" && !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name),
   );
   return {
-    // What is global is used without an import, and so are the declarations of files that are no modules.
-    mayReach: ({ path, isModule }) => words.hasGlobals || !isModule || reached.has(path),
+    // What is global is used without an import.
+    mayReach: (path) => words.hasGlobals || reached.has(path),
     mentionsIn: ({ path, text }) => {
       const locals = handedOn.get(path);
       return mentions(text, (name) => names.has(name) || locals?.has(name) === true, unusual);

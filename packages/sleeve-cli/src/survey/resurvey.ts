@@ -39,8 +39,8 @@ export async function resurveyed(
   if (files.some((each) => !each.isInside || tellsOf(each.file))) return undefined;
   const { mayReach, mentionsIn } = mentionsOf(words);
   const asked = files.filter(
-    ({ path, isModule, rewritten }) =>
-      mayReach({ path, isModule }) && rewritten.some((text) => mentionsIn({ path, text }).length > 0),
+    ({ path, rewritten }) =>
+      mayReach(path) && rewritten.some((text) => mentionsIn({ path, text }).length > 0),
   );
   if (asked.length > 0 && !kept.isOfOneConfig) return undefined;
   const found = asked.length > 0 ? await askAgain(asked.map(({ path }) => path)) : { uses: [], leaks: [] };
@@ -80,7 +80,6 @@ function inOrder<Fact extends { readonly place: Place }>(facts: readonly Fact[])
 class Revised {
   readonly path: string;
   readonly file: string;
-  readonly isModule: boolean;
   /** Whether no other file can see that it changed. */
   readonly isInside: boolean;
   /** The parts of it that changed, as they were and as they are. */
@@ -96,7 +95,6 @@ class Revised {
     const [was, is] = [moduleRecordOf(path, before), moduleRecordOf(path, after)];
     this.path = path;
     this.file = file;
-    this.isModule = is.isModule;
     this.#before = shapeOf(path, before);
     this.#after = shapeOf(path, after);
     this.#linesBefore = new Lines(before);

@@ -486,6 +486,12 @@ export const TRAPS: readonly Trap[] = [
     ["crane named"],
     "LIMIT 1",
   ),
+  trap(
+    "a tuple of nothing, where a type is inferred",
+    'import { weigh } from "crane";\nexport const o = { none: [] as [], tons: weigh({ tons: 1 }) };\nexport class Empty { items: [] = []; }',
+    ["crane named"],
+    "weigh 1",
+  ),
   trap("an import that nothing uses", 'import { weigh } from "crane";\nexport {};', ["crane named"]),
   trap(
     "a package without types",
