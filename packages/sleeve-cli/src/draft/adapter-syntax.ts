@@ -1,5 +1,5 @@
 import type { Language } from "../isolation/language.ts";
-import { writtenName } from "../isolation/naming.ts";
+import { accessText, writtenName } from "../isolation/naming.ts";
 import type { AdapterImport } from "./import-names.ts";
 import type { PassedOn } from "./outline.ts";
 
@@ -8,6 +8,8 @@ export interface AdapterSyntax {
   /** What a file begins with that has something for the compiler to check, or has nothing. */
   opening(isChecked: boolean): readonly string[];
   importOf(wanted: AdapterImport): readonly string[];
+  /** Imports a module for nothing but what that does. */
+  touch(from: string): readonly string[];
   /** The types of the target that the module speaks of, by their names. */
   importTypes(names: readonly string[], hasOwn: boolean, from: string): readonly string[];
   handAll(from: string, isItself: boolean): readonly string[];
@@ -62,6 +64,7 @@ const TYPESCRIPT: AdapterSyntax = {
       return [`import * as ${namespace} ${from}`, `import ${[...parts, ...names].join(", ")} ${from}`];
     return [`import ${[...parts, `* as ${namespace}`].join(", ")} ${from}`];
   },
+  touch: (from) => [`import ${quoted(from)};`],
   importTypes: (names, hasOwn, from) => [
     ...(hasOwn ? [`import type * as own from ${quoted(from)};`] : []),
     `import type ${list(names)} from ${quoted(from)};`,
@@ -107,6 +110,7 @@ const MODULE: AdapterSyntax = {
   ...SCRIPT,
   opening: (isChecked) => (isChecked ? ["// @ts-check"] : []),
   importOf: TYPESCRIPT.importOf,
+  touch: TYPESCRIPT.touch,
   handAll: TYPESCRIPT.handAll,
   handOn: (names, from, isType) =>
     isType
@@ -132,6 +136,7 @@ const COMMONJS: AdapterSyntax = {
       ...(names.length === 0 ? [] : [`const ${list(names)} = ${from}`]),
     ];
   },
+  touch: (from) => [`require(${quoted(from)});`],
   handAll: (from, isItself) => [
     isItself
       ? `module.exports = require(${quoted(from)});`
@@ -141,7 +146,7 @@ const COMMONJS: AdapterSyntax = {
     names.flatMap((each) =>
       isType
         ? typedef(each.export, each.handed, "", from)
-        : [exported(each.handed, `require(${quoted(from)})[${quoted(each.export)}]`)],
+        : [exported(each.handed, `require(${quoted(from)})${accessText(each.export)}`)],
     ),
   object: (doc, name, type, from) => SCRIPT.object(doc, type, from, `const ${name} = `),
   afterObject: (name) => [exported(name, name)],

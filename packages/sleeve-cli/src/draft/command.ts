@@ -86,7 +86,14 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     );
   }
   const files = filesOf(project, proposals, proven, uses, plan, style);
-  const draft = draftOf(project, proven, plan, files, config, uses.whole);
+  const draft = draftOf(
+    project,
+    proven,
+    plan,
+    files,
+    config,
+    uses.whole.map(({ place }) => place),
+  );
   const fresh = draft.files.filter(({ state }) => state === "new" || state === "added to");
   if (transaction && fresh.length > 0) {
     transaction.write(

@@ -67,8 +67,10 @@ export interface Outline {
   readonly types: readonly OwnType[];
   readonly imports: readonly TypeImport[];
   readonly passedOn: readonly PassedOn[];
-  /** Whether the adapter hands on everything, as the module is taken whole somewhere. */
-  readonly handsAll: boolean;
+  /** What the adapter hands on all of, as it is taken whole somewhere: the module, or the one part that is used. */
+  readonly handsAll: string | undefined;
+  /** What the adapter imports for what that does. */
+  readonly touched: readonly string[];
   /** Whether the adapter's module is the outside one, as that is called itself. */
   readonly isItself: boolean;
 }
@@ -124,8 +126,9 @@ function attempt(
   const checker = first && project.program.checkerFor(first.source.path);
   if (!checker) return { outline: nothing(settings), goesIn: new Set() };
   // A module of CommonJS that is a function can have no object of ours beside it.
-  if (uses.isCallable && settings.language === "commonjs")
-    return { outline: { ...nothing(settings), handsAll: true, isItself: true }, goesIn: new Set() };
+  const handsAll = handedWhole(uses, outside);
+  if (uses.isCallable && handsAll !== undefined && settings.language === "commonjs")
+    return { outline: { ...nothing(settings), handsAll, isItself: true }, goesIn: new Set() };
   const own = new OwnTypes({
     checker,
     territoryOf: territoryIn(project, outside),
@@ -173,7 +176,8 @@ function attempt(
     types,
     imports: own.imports(),
     passedOn,
-    handsAll: uses.whole.length > 0,
+    handsAll,
+    touched: uses.touched,
   };
   return { outline, goesIn: own.goesIn() };
 }
@@ -189,9 +193,22 @@ function nothing({ outside, target, object }: OutlineSettings): Outline {
     types: [],
     imports: [],
     passedOn: [],
-    handsAll: false,
+    handsAll: undefined,
+    touched: [],
     isItself: false,
   };
+}
+
+/**
+ * What can be handed on whole. Names of a part that is would be taken for those of the module, so that it has to be all
+ * that is used.
+ */
+function handedWhole({ whole, exports }: OutsideUses, outside: string): string | undefined {
+  const taken = new Set(whole.map(({ specifier }) => specifier));
+  if (taken.has(outside)) return outside;
+  const used = new Set([...taken, ...exports.map(({ specifier }) => specifier)]);
+  const [only] = used;
+  return used.size === 1 && taken.size === 1 ? only : undefined;
 }
 
 function passedOnAs(

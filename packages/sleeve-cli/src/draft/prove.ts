@@ -131,7 +131,9 @@ function rendered(project: OpenProject, outline: Outline, settings: ProofSetting
     destination: {
       keepsNames,
       object: outline.object,
-      handsAll: outline.handsAll,
+      handsAll: (specifier) => specifier === outline.handsAll,
+      // Whatever the adapter imports, it imports for what that does too.
+      touches: () => true,
       of: (specifier, name) => {
         const key = exportKey(outline.outside, specifier, name);
         const passed = handed.get(key);

@@ -17,7 +17,7 @@ export interface AdapterPlace {
 
 /** The adapter: the only importer of the outside module. */
 export function renderAdapter(outline: Outline, place: AdapterPlace): Rendered {
-  const { outside, target, object, members, types, passedOn, handsAll, isItself } = outline;
+  const { outside, target, object, members, types, passedOn, handsAll, touched, isItself } = outline;
   const { written } = place;
   const syntax = syntaxOf(place.language);
   const lines = new Lines();
@@ -37,9 +37,15 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): Rendered {
     );
     add(syntax.importTypes([target], hasOwn, place.target));
   }
-  if (handsAll) {
+  const imported = new Set([
+    ...names.imports.map(({ specifier }) => specifier),
+    ...passedOn.filter(({ isType }) => !isType).map(({ specifier }) => specifier),
+    handsAll,
+  ]);
+  for (const each of touched) if (!imported.has(each)) add(syntax.touch(written(each)));
+  if (handsAll !== undefined) {
     if (!lines.endsBlank) lines.add("");
-    add(syntax.handAll(written(outside), isItself));
+    add(syntax.handAll(written(handsAll), isItself));
   }
   if (passedOn.length > 0) {
     if (!lines.endsBlank) lines.add("");

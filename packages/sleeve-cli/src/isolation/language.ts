@@ -21,10 +21,12 @@ export interface Endings {
  * has to be one. A script of CommonJS serves modules too.
  */
 export function endingsFor(callers: readonly SourceText[]): Endings {
-  const isScript = callers.length > 0 && callers.every(({ path }) => /\.[cm]?jsx?$/.test(path));
+  // Declarations are not run.
+  const run = callers.filter(({ path }) => !/\.d\.[cm]?ts$/.test(path));
+  const isScript = run.length > 0 && run.every(({ path }) => /\.[cm]?jsx?$/.test(path));
   if (!isScript) return { language: "typescript", source: ".ts", types: ".ts", contract: ".contract.ts" };
-  const language = callers.every((each) => languageOf(each) === "module") ? "module" : "commonjs";
-  const wanted = callers.filter((each) => languageOf(each) === language).map(({ path }) => extname(path));
+  const language = run.every((each) => languageOf(each) === "module") ? "module" : "commonjs";
+  const wanted = run.filter((each) => languageOf(each) === language).map(({ path }) => extname(path));
   const source = wanted.every((each) => each === wanted[0]) ? (wanted[0] ?? ".js").replace("x", "") : ".js";
   const contract = language === "module" ? `.contract${source}` : ".contract.mjs";
   return { language, source, types: source.replace("js", "ts").replace(".", ".d."), contract };

@@ -24,8 +24,10 @@ export interface Destination {
   readonly object: string;
   /** What takes the place of an export; `undefined` where nothing does, and the caller has to stay. */
   readonly of: (specifier: string, name: string) => Replacement | undefined;
-  /** Whether the adapter's module exports everything that the outside one does. */
-  readonly handsAll: boolean;
+  /** Whether the adapter's module exports everything that the outside one, or a part of it, does. */
+  readonly handsAll: (specifier: string) => boolean;
+  /** Whether the adapter's module imports it, so that what that does is done. */
+  readonly touches: (specifier: string) => boolean;
   /** The specifiers by which a file imports the adapter's module and the target's. */
   readonly specifiers: (source: SourceText) => { readonly adapter: string; readonly target: string };
 }
@@ -176,12 +178,12 @@ function isRewritable({ kind }: Reference, { member, factory, type }: Replacemen
 function handedFate(binding: Binding, used: readonly Reference[], to: Destination): Fate {
   const { site, export: name } = binding;
   if (name !== "*") {
-    const handed = to.of(site.specifier, name)?.handed ?? (to.handsAll ? name : undefined);
+    const handed = to.of(site.specifier, name)?.handed ?? (to.handsAll(site.specifier) ? name : undefined);
     if (handed !== undefined) return { kind: "handed", name: handed };
     if (used.length === 0) return { kind: "rewritten" };
     return { kind: "stays", reason: `the adapter has nothing for ${name}` };
   }
-  if (to.handsAll) return { kind: "handed", name: "*" };
+  if (to.handsAll(site.specifier)) return { kind: "handed", name: "*" };
   const missing = used.find(
     (each) => each.export === "*" || to.of(site.specifier, each.export)?.handed === undefined,
   );
@@ -204,7 +206,9 @@ function whyNotHanded(
   if (site.forms.includes("jsx")) return "the compiler imports it by itself, for JSX";
   if (/require\s*\.\s*\w+\s*\(\s*$/.test(text.slice(0, site.offset)))
     return "it asks where the package lies, and not for what is in it";
-  if (site.forms.includes("side effect") || to.handsAll) return undefined;
+  if (site.forms.includes("side effect"))
+    return to.touches(site.specifier) ? undefined : `the adapter does not import ${site.specifier}`;
+  if (to.handsAll(site.specifier)) return undefined;
   const wanted = names.filter((name) => name !== "*");
   const takesAll = site.forms.includes("re-export")
     ? names.includes("*")
@@ -276,7 +280,7 @@ class Rewriter {
 
   /** Members of a namespace whose names differ in the adapter's module. */
   renameMembers(binding: Binding, references: readonly Reference[]): TextEdit[] {
-    if (binding.export !== "*" || this.#to.handsAll) return [];
+    if (binding.export !== "*" || this.#to.handsAll(binding.site.specifier)) return [];
     return references.flatMap(({ site, export: name, start, end }) => {
       const handed = this.#to.of(site.specifier, name)?.handed;
       if (handed === undefined || handed === name) return [];

@@ -34,12 +34,20 @@ export interface UsedExport {
   readonly isImportedByName: boolean;
 }
 
+/** A place where a module, or a part of it, is taken whole. */
+export interface TakenWhole {
+  readonly specifier: string;
+  readonly place: Place;
+}
+
 /** What a project uses of one outside module. */
 export interface OutsideUses {
   readonly files: readonly ImportingFile[];
   readonly exports: readonly UsedExport[];
   /** Where the module is taken whole, so that what is used of it cannot be told. */
-  readonly whole: readonly Place[];
+  readonly whole: readonly TakenWhole[];
+  /** What is imported for nothing but what that does. */
+  readonly touched: readonly string[];
   /** Whether it is a function or a class where it is taken whole, which nothing but itself can stand for. */
   readonly isCallable: boolean;
 }
@@ -53,8 +61,14 @@ export function outsideUsesOf(
   const files = importingFiles(project, outside).filter(({ source }) => !isLetOff(source.file));
   const gathered = new Gathered(project);
   for (const file of files) gathered.take(file);
-  const { whole, isCallable } = gathered;
-  return { files, exports: gathered.exports(), whole: whole.sort(comparePlaces), isCallable };
+  const { whole, touched, isCallable } = gathered;
+  return {
+    files,
+    exports: gathered.exports(),
+    whole: whole.sort((left, right) => comparePlaces(left.place, right.place)),
+    touched: [...touched].sort(),
+    isCallable,
+  };
 }
 
 function importingFiles(project: OpenProject, outside: string): readonly ImportingFile[] {
@@ -80,7 +94,7 @@ function importingFiles(project: OpenProject, outside: string): readonly Importi
 }
 
 /** By what a module is named wherever it is imported: files of the project's own by their paths from its folder. */
-function specifierOf(
+export function specifierOf(
   { program, root }: OpenProject,
   { path }: SourceText,
   { specifier, offset }: ImportSite,
@@ -102,7 +116,8 @@ interface Entry {
 }
 
 class Gathered {
-  readonly whole: Place[] = [];
+  readonly whole: TakenWhole[] = [];
+  readonly touched = new Set<string>();
   isCallable = false;
   readonly #project: OpenProject;
   readonly #entries = new Map<string, Entry>();
@@ -116,7 +131,7 @@ class Gathered {
     for (const reference of references) {
       const place = this.#project.placeOf(source, reference.start);
       if (reference.export === "*") {
-        this.whole.push(place);
+        this.whole.push({ specifier: reference.site.specifier, place });
         this.isCallable ||= isCallable(this.#project.program, source.path, reference);
         continue;
       }
@@ -151,7 +166,7 @@ class Gathered {
   ): void {
     const place = this.#project.placeOf(source, site.offset);
     if (site.forms.includes("re-export")) {
-      if (site.names.includes("*")) this.whole.push(place);
+      if (site.names.includes("*")) this.whole.push({ specifier: site.specifier, place });
       for (const name of site.names) {
         if (name === "*") continue;
         const entry = this.#entry(site.specifier, name, exportOf(this.#project, source, site, name));
@@ -161,11 +176,12 @@ class Gathered {
       }
       return;
     }
+    if (site.forms.includes("side effect")) this.touched.add(site.specifier);
     const isExpression = site.forms.some((form) => form === "dynamic" || form === "require");
     const isBound =
       bindings.some((each) => each.site === site) || references.some((each) => each.site === site);
     if (!isExpression || isBound) return;
-    this.whole.push(place);
+    this.whole.push({ specifier: site.specifier, place });
     const quote = source.text.charAt(site.offset);
     const end = source.text.indexOf(quote, site.offset + 1);
     this.isCallable ||= /^\s*\)\s*\(/.test(source.text.slice(end + 1));

@@ -3,6 +3,7 @@ import { ProblemError } from "../errors.ts";
 import type { Destination } from "../isolation/move-file.ts";
 import { exportKey, factoryName, handedName, memberName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
+import { specifierOf } from "../isolation/outside-uses.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
@@ -36,13 +37,15 @@ export function destinationIn(
       `The config gives ${adapter} as the adapter of ${outside}, and the file exports no ${object}. Correct the config.`,
     );
   }
+  const imported = importedBy(project, outside, adapterPath);
   // A target that has nothing of its module's names is in the shape of the one thing that the module is.
   const isWhole = (specifier: string, name: string) =>
     name === "default" && type !== undefined && !members.has(memberName(outside, specifier, name, given));
   return {
     keepsNames,
     object,
-    handsAll: handsAllOf(project, outside, adapterPath),
+    handsAll: (specifier) => imported.some((each) => each.isWhole && each.specifier === specifier),
+    touches: (specifier) => imported.some((each) => each.specifier === specifier),
     of: (specifier, name) => {
       const key = exportKey(outside, specifier, name);
       const member = memberName(outside, specifier, name, given);
@@ -71,18 +74,23 @@ export function destinationIn(
   };
 }
 
-/** Whether the adapter's module exports all that the outside one does. */
-function handsAllOf({ imports }: OpenProject, outside: string, path: string): boolean {
-  return imports.some(
-    ({ package: name, source, site }) =>
-      name === outside &&
-      source.path === path &&
-      (site.handsOn.some((each) => each.name === "*" && each.as === "*") ||
+/** What the adapter's module imports of the outside one, and whether it hands on all of that. */
+function importedBy(
+  project: OpenProject,
+  outside: string,
+  path: string,
+): readonly { readonly specifier: string; readonly isWhole: boolean }[] {
+  return project.imports
+    .filter(({ package: name, source }) => name === outside && source.path === path)
+    .map(({ source, site }) => ({
+      specifier: specifierOf(project, source, site),
+      isWhole:
+        site.handsOn.some((each) => each.name === "*" && each.as === "*") ||
         // As a script of CommonJS says it.
         /(\bObject\.assign\(\s*exports\s*,|\bmodule\.exports\s*=)\s*require\(\s*$/.test(
           source.text.slice(0, site.offset),
-        )),
-  );
+        ),
+    }));
 }
 
 function requireFile(project: OpenProject, outside: string, adapter: string, path: string): void {

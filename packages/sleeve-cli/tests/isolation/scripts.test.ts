@@ -15,6 +15,8 @@ interface Scripts {
   readonly type?: "module";
   /** What the drafted adapter has to hold. */
   readonly drafts: RegExp;
+  /** Files that still import the package, beside the adapter. */
+  readonly stays?: readonly string[];
 }
 
 const lines = (...text: readonly string[]) => `${text.join("\n")}\n`;
@@ -128,6 +130,32 @@ const SCRIPTS: readonly Scripts[] = [
     drafts: /askAsync: \(name\) =>\n\s+new Promise/,
   },
   {
+    style: "a function that is called, and data beside it that nothing can stand for",
+    files: {
+      "node_modules/sum/package.json": '{ "name": "sum", "version": "1.0.0", "main": "index.js" }',
+      "node_modules/sum/index.js": "module.exports = (...values) => values.length;\n",
+      "node_modules/sum/units.json": '{ "feet": 3.28 }',
+      "src/main.js":
+        'const sum = require("sum"),\n\tunits = require("sum/units.json");\nconsole.log(sum(1, 2), units.feet);\n',
+    },
+    prints: "2 3.28",
+    drafts: /module\.exports = require\("sum"\)/,
+    stays: ["main.js"],
+  },
+  {
+    style: "parts that are imported for what they do, and a declaration that imports types",
+    type: "module",
+    files: {
+      ...COMMON_CRANE,
+      "node_modules/crane/oil.js": "globalThis.oiled = true;\n",
+      "src/types.d.ts": 'import type { Load } from "crane";\nexport type Loads = Load[];\n',
+      "src/main.js":
+        'import "crane/oil.js";\nimport { weigh } from "crane";\nconsole.log(globalThis.oiled, weigh({ tons: 1 }));\n',
+    },
+    prints: "true 2",
+    drafts: /import "crane\/oil\.js"/,
+  },
+  {
     style: "a package without types",
     files: {
       "node_modules/plain/package.json": '{ "name": "plain", "version": "1.0.0", "main": "index.js" }',
@@ -145,7 +173,7 @@ function printed(root: string, main: string): string {
 }
 
 test.each(SCRIPTS)("scripts stay scripts, and do what they did: $style", (scripts) => {
-  const { files, prints, options = [], main = "src/main.js", type, drafts } = scripts;
+  const { files, prints, options = [], main = "src/main.js", type, drafts, stays = [] } = scripts;
   const root = project({
     "package.json": JSON.stringify({ name: "office", ...(type && { type }) }),
     ...files,
@@ -160,8 +188,9 @@ test.each(SCRIPTS)("scripts stay scripts, and do what they did: $style", (script
     /\.[cm]?[jt]s$/.test(file),
   );
   const importers = own.filter((file) =>
-    new RegExp(`["']${folder}["']`).test(readFileSync(join(root, "src", file), "utf8")),
+    new RegExp(`["']${folder}[/"']`).test(readFileSync(join(root, "src", file), "utf8")),
   );
-  expect(importers).toEqual([expect.stringMatching(/-adapter\.[cm]?js$/)]);
-  expect(readFileSync(join(root, "src", importers[0] ?? ""), "utf8")).toMatch(drafts);
+  const [adapter = ""] = importers.filter((file) => /-adapter\.[cm]?js$/.test(file));
+  expect(importers.filter((file) => file !== adapter)).toEqual(stays);
+  expect(readFileSync(join(root, "src", adapter), "utf8")).toMatch(drafts);
 });
