@@ -22,6 +22,7 @@ import {
   type Checker,
   type Symbol as CompilerSymbol,
   SignatureKind,
+  type Type,
   TypeFlags,
 } from "typescript/unstable/sync";
 import type { ImportSite } from "../parser/module-record.ts";
@@ -321,7 +322,21 @@ export function isCallable(program: Program, file: string, { kind, node }: Refer
   if (kind === "call" || kind === "new" || kind === "extend" || kind === "instanceof") return true;
   const checker = program.checkerFor(file);
   const type = checker?.getTypeAtLocation(node);
-  if (!checker || !type) return false;
+  return checker !== undefined && type !== undefined && hasSignatures(checker, type);
+}
+
+/** Whether a module is itself a function or a class, or may be one, as nothing is known of it. */
+export function isCallableModule(program: Program, file: string, { offset }: ImportSite): boolean {
+  const checker = program.checkerFor(file);
+  // One past the opening quote, as the specifier itself is what has a symbol.
+  const module = checker?.getSymbolAtPosition(file, offset + 1);
+  if (!checker || !module) return true;
+  const whole = checker.getMemberInModuleExports(module, "export=");
+  const type = whole && checker.getTypeOfSymbol(aliasTarget(checker, whole));
+  return type !== undefined && hasSignatures(checker, type);
+}
+
+function hasSignatures(checker: Checker, type: Type): boolean {
   const kinds = [SignatureKind.Call, SignatureKind.Construct];
   return (
     (type.flags & TypeFlags.Any) !== 0 ||

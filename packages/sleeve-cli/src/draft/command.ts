@@ -61,7 +61,8 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   const isAdapter = (file: string) =>
     isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
   const uses = outsideUsesOf(project, outside, isAdapter);
-  const plan = planOf(project, uses, outside, isolation, options);
+  const hasConfig = folder.madeUp === undefined;
+  const plan = planOf(project, uses, outside, isolation, { ...options, hasConfig });
   const style = styleOf(
     root,
     uses.files.map(({ source }) => source),

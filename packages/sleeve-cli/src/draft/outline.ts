@@ -9,6 +9,7 @@ import type { Language } from "../isolation/language.ts";
 import {
   exportKey,
   factoryName,
+  GLOBAL_TYPES,
   handedName,
   memberName,
   type Names,
@@ -86,6 +87,8 @@ export interface OutlineSettings {
   readonly passOn: ReadonlyMap<string, string>;
   /** In what the adapter is written. */
   readonly language: Language;
+  /** Whether all of the module can be handed on, which not every module lets. */
+  readonly canHandAll: boolean;
 }
 
 const IS_TYPE_ONLY: ReadonlySet<ReferenceKind> = new Set(["type", "type query"]);
@@ -126,9 +129,12 @@ function attempt(
   const checker = first && project.program.checkerFor(first.source.path);
   if (!checker) return { outline: nothing(settings), goesIn: new Set() };
   // A module of CommonJS that is a function can have no object of ours beside it.
-  const handsAll = handedWhole(uses, outside);
+  const handsAll = settings.canHandAll ? handedWhole(uses, outside) : undefined;
   if (uses.isCallable && handsAll !== undefined && settings.language === "commonjs")
-    return { outline: { ...nothing(settings), handsAll, isItself: true }, goesIn: new Set() };
+    return {
+      outline: { ...nothing(settings), handsAll, isItself: true, passedOn: typesOf(uses, outside) },
+      goesIn: new Set(),
+    };
   const own = new OwnTypes({
     checker,
     territoryOf: territoryIn(project, outside),
@@ -209,6 +215,12 @@ function handedWhole({ whole, exports }: OutsideUses, outside: string): string |
   const used = new Set([...taken, ...exports.map(({ specifier }) => specifier)]);
   const [only] = used;
   return used.size === 1 && taken.size === 1 ? only : undefined;
+}
+
+/** The types of a module that is handed on as it is, which are not handed on with it. */
+function typesOf({ exports }: OutsideUses, outside: string): readonly PassedOn[] {
+  const why = "the module is a function, and taken whole";
+  return exports.filter(isTypeOnly).map((each) => passedOnAs(each, outside, { why, remedy: BY_HAND }));
 }
 
 function passedOnAs(
@@ -346,29 +358,3 @@ function withoutClashes(members: readonly OutlineMember[]): readonly OutlineMemb
     };
   });
 }
-
-/** What types of ours had better not be called. */
-const GLOBAL_TYPES = [
-  "Array",
-  "Boolean",
-  "Buffer",
-  "Date",
-  "Error",
-  "Function",
-  "Iterable",
-  "Iterator",
-  "Map",
-  "Number",
-  "Object",
-  "Partial",
-  "Pick",
-  "Omit",
-  "Promise",
-  "Readonly",
-  "Record",
-  "RegExp",
-  "Set",
-  "String",
-  "Symbol",
-  "URL",
-];

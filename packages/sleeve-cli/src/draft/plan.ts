@@ -31,14 +31,21 @@ export function planOf(
   uses: OutsideUses,
   outside: string,
   isolation: Isolation | undefined,
-  { into, sameNames }: { readonly into?: string | undefined; readonly sameNames?: boolean | undefined },
+  options: {
+    readonly into?: string | undefined;
+    readonly sameNames?: boolean | undefined;
+    /** Whether the project has a config of its own for the compiler. */
+    readonly hasConfig: boolean;
+  },
 ): Plan {
+  const { into, sameNames, hasConfig } = options;
   const { root } = project;
   const given = typeof isolation?.names === "object" ? isolation.names : {};
   const names = { ...defaultNames(uses, outside), ...given };
   const keepsNames = isolation ? isolation.names === "same" : sameNames === true;
   const shared = { outside, root, keepsNames, names };
-  const endings = endingsFor(uses.files.map(({ source }) => source));
+  const callers = uses.files.map(({ source }) => source);
+  const endings = endingsFor(callers, hasConfig);
   if (isolation) {
     const targetFile = relative(root, pathIn(root, isolation.target)).split(sep).join("/");
     const adapterFile = relative(root, pathIn(root, isolation.adapter)).split(sep).join("/");

@@ -15,7 +15,7 @@ import { renderAdapter } from "./render-adapter.ts";
 import { renderTarget, usersOf } from "./render-target.ts";
 import { type Rendered, styled } from "./rendered.ts";
 
-export interface ProofSettings extends Omit<OutlineSettings, "passOn"> {
+export interface ProofSettings extends Omit<OutlineSettings, "passOn" | "canHandAll"> {
   /** The paths of the target's file and the adapter's. */
   readonly targetPath: string;
   readonly adapterPath: string;
@@ -47,13 +47,14 @@ export function proveDraft(
 ): ProvenDraft {
   const used = usedMembersIn(project, uses);
   const passOn = new Map<string, string>();
+  let canHandAll = true;
   if (uses.files.length === 0) {
-    const outline = outlineOf(project, uses, used, { ...settings, passOn });
+    const outline = outlineOf(project, uses, used, { ...settings, passOn, canHandAll });
     return { outline, target: "", adapter: "", moved: new Map(), errors: [] };
   }
   const all = uses.exports.map(({ specifier, name }) => exportKey(settings.outside, specifier, name));
   for (let round = 1; ; round++) {
-    const outline = outlineOf(project, uses, used, { ...settings, passOn });
+    const outline = outlineOf(project, uses, used, { ...settings, passOn, canHandAll });
     const draft = rendered(project, outline, settings);
     const moved = new Map(
       uses.files.map(({ source, sites, imported }) => [
@@ -71,6 +72,10 @@ export function proveDraft(
       ),
     ]);
     const errors = proposals.errorsWith(files);
+    if (canHandAll && errors.some((error) => isAtHandAll(error, settings.adapterPath, draft.adapter.text))) {
+      canHandAll = false;
+      continue;
+    }
     const blamed = errors.flatMap((error) => {
       const keys = blameFor(error, uses, outline, draft, settings).filter((key) => !passOn.has(key));
       return keys.map((key) => [key, error] as const);
@@ -93,6 +98,14 @@ export function proveDraft(
     if (blamed.length === 0 || round >= MOST_ROUNDS)
       for (const key of all) if (!passOn.has(key)) passOn.set(key, reason(first));
   }
+}
+
+/** Whether the compiler does not let all of a module be handed on: one that is exported whole, for one. */
+function isAtHandAll({ path, offset }: CompileError, adapterPath: string, adapter: string): boolean {
+  return (
+    path === adapterPath &&
+    /^export \* from/.test(adapter.split("\n")[new Lines(adapter).at(offset).line - 1] ?? "")
+  );
 }
 
 const MOST_TOLD = 140;

@@ -17,16 +17,20 @@ export interface Endings {
 }
 
 /**
- * In what an adapter has to be written for its callers: scripts are run as they are, so that where all of these are scripts it
- * has to be one. A script of CommonJS serves modules too.
+ * In what an adapter has to be written for its callers. Scripts are run as they are, so that it has to be one too where all of
+ * them are scripts, where one is of CommonJS, or where there is no config that would have scripts compiled. A script of
+ * CommonJS serves modules too.
  */
-export function endingsFor(callers: readonly SourceText[]): Endings {
+export function endingsFor(callers: readonly SourceText[], hasConfig: boolean): Endings {
   // Declarations are not run.
   const run = callers.filter(({ path }) => !/\.d\.[cm]?ts$/.test(path));
-  const isScript = run.length > 0 && run.every(({ path }) => /\.[cm]?jsx?$/.test(path));
+  const scripts = run.filter(({ path }) => /\.[cm]?jsx?$/.test(path));
+  const isScript =
+    scripts.length > 0 &&
+    (scripts.length === run.length || !hasConfig || scripts.some((each) => languageOf(each) === "commonjs"));
   if (!isScript) return { language: "typescript", source: ".ts", types: ".ts", contract: ".contract.ts" };
-  const language = run.every((each) => languageOf(each) === "module") ? "module" : "commonjs";
-  const wanted = run.filter((each) => languageOf(each) === language).map(({ path }) => extname(path));
+  const language = scripts.every((each) => languageOf(each) === "module") ? "module" : "commonjs";
+  const wanted = scripts.filter((each) => languageOf(each) === language).map(({ path }) => extname(path));
   const source = wanted.every((each) => each === wanted[0]) ? (wanted[0] ?? ".js").replace("x", "") : ".js";
   const contract = language === "module" ? `.contract${source}` : ".contract.mjs";
   return { language, source, types: source.replace("js", "ts").replace(".", ".d."), contract };

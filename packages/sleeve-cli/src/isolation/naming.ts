@@ -33,7 +33,7 @@ export function asTypeName(name: string): string {
  */
 export function objectName(outside: string, taken: ReadonlySet<string>): string {
   const name = valueName(outside);
-  const isTaken = taken.has(name) || taken.has(asTypeName(name));
+  const isTaken = [name, asTypeName(name)].some((each) => taken.has(each) || GLOBAL_TYPES.has(each));
   return isTaken ? `${name}s` : name;
 }
 
@@ -124,3 +124,29 @@ export const RESERVED: ReadonlySet<string> = new Set(
 export function mentionsName(text: string, name: string): boolean {
   return new RegExp(`(?<![\\w$.])${name.replaceAll("$", "\\$")}(?![\\w$])`).test(text);
 }
+
+/** What types of ours had better not be called. */
+export const GLOBAL_TYPES: ReadonlySet<string> = new Set([
+  "Array",
+  "Boolean",
+  "Buffer",
+  "Date",
+  "Error",
+  "Function",
+  "Iterable",
+  "Iterator",
+  "Map",
+  "Number",
+  "Object",
+  "Partial",
+  "Pick",
+  "Omit",
+  "Promise",
+  "Readonly",
+  "Record",
+  "RegExp",
+  "Set",
+  "String",
+  "Symbol",
+  "URL",
+]);

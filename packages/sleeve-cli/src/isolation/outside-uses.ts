@@ -4,6 +4,7 @@ import {
   type ImportedInFile,
   importedIn,
   isCallable,
+  isCallableModule,
   type Reference,
   type ReferenceKind,
 } from "../compiler/references.ts";
@@ -182,9 +183,7 @@ class Gathered {
       bindings.some((each) => each.site === site) || references.some((each) => each.site === site);
     if (!isExpression || isBound) return;
     this.whole.push({ specifier: site.specifier, place });
-    const quote = source.text.charAt(site.offset);
-    const end = source.text.indexOf(quote, site.offset + 1);
-    this.isCallable ||= /^\s*\)\s*\(/.test(source.text.slice(end + 1));
+    this.isCallable ||= isCallableModule(this.#project.program, source.path, site);
   }
 
   #entry(specifier: string, name: string, symbol: CompilerSymbol | undefined): Entry {
