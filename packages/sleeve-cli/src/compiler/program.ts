@@ -125,6 +125,11 @@ export class Program {
     return [...new Set(this.#projects.flatMap((project) => project.program.getSourceFileNames()))];
   }
 
+  /** Whether a config names it, and it is not only imported. */
+  isNamed(file: string): boolean {
+    return this.#projectOfFile.has(file);
+  }
+
   sourceFile(file: string): SourceFile | undefined {
     return this.#projectFor(file)?.program.getSourceFile(file);
   }

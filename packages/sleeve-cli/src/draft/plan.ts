@@ -143,5 +143,16 @@ function commonFolder(project: OpenProject, outside: string): string {
   const [first = []] = folders;
   const shared = first.findIndex((part, index) => folders.some((each) => each[index] !== part));
   const parts = shared < 0 ? first : first.slice(0, shared);
-  return parts.join("/") === "." ? "" : parts.join("/");
+  const folder = parts.join("/") === "." ? "" : parts.join("/");
+  // A config that takes in no file of the project's own folder would not take in one of a folder beside.
+  const isTakenIn = folder !== "" || project.sources.some(({ file }) => !file.includes("/"));
+  return isTakenIn ? folder : mostOf(folders.map(([top = ""]) => top));
+}
+
+/** The one that is there most often; of several, the first. */
+function mostOf(names: readonly string[]): string {
+  const counts = new Map<string, number>();
+  for (const name of names) counts.set(name, (counts.get(name) ?? 0) + 1);
+  const most = Math.max(...counts.values());
+  return [...counts].sort(([a], [b]) => compareText(a, b)).find(([, count]) => count === most)?.[0] ?? "";
 }

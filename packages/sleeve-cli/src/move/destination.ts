@@ -5,6 +5,7 @@ import { exportKey, factoryName, handedName, memberName } from "../isolation/nam
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import { specifierOf } from "../isolation/outside-uses.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
+import type { ImportSite } from "../parser/module-record.ts";
 import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 
@@ -52,6 +53,11 @@ export function destinationIn(
       const factory = factoryName(outside, specifier, name, given);
       const ownType = given[name] ?? given[key] ?? name;
       const handed = handedName(outside, specifier, name);
+      // What is handed on as it is has no other thing in its place, though the target may have a type of that name.
+      const isHandedOn = imported.some(
+        (each) => each.specifier === specifier && each.handsOn.some((own) => own.name === name),
+      );
+      if (isHandedOn && exports.has(handed)) return { handed };
       const found = {
         member: members.has(member)
           ? member
@@ -79,11 +85,16 @@ function importedBy(
   project: OpenProject,
   outside: string,
   path: string,
-): readonly { readonly specifier: string; readonly isWhole: boolean }[] {
+): readonly {
+  readonly specifier: string;
+  readonly isWhole: boolean;
+  readonly handsOn: ImportSite["handsOn"];
+}[] {
   return project.imports
     .filter(({ package: name, source }) => name === outside && source.path === path)
     .map(({ source, site }) => ({
       specifier: specifierOf(project, source, site),
+      handsOn: site.handsOn,
       isWhole:
         site.handsOn.some((each) => each.name === "*" && each.as === "*") ||
         // As a script of CommonJS says it.

@@ -18,6 +18,7 @@ export class ModuleResolver implements Modules {
   readonly records: FileRecords;
   readonly #folder: ProjectFolder;
   readonly #configs: readonly ReadConfig[];
+  readonly #named: ReadonlySet<string>;
   readonly #files: ReadonlySet<string>;
   readonly #resolver: ResolverFactory;
 
@@ -41,11 +42,16 @@ export class ModuleResolver implements Modules {
         ".cjs": [".cts", ".d.cts", ".cjs"],
       },
     });
-    this.#files = this.#reachedFrom(named);
+    this.#named = new Set(named);
+    this.#files = this.#reachedFrom();
   }
 
   allFiles(): readonly string[] {
     return [...this.#files];
+  }
+
+  isNamed(path: string): boolean {
+    return this.#named.has(path);
   }
 
   resolveModule(importer: string, { specifier }: Pick<ImportSite, "specifier">): string | undefined {
@@ -66,11 +72,12 @@ export class ModuleResolver implements Modules {
   }
 
   /** The files, and the sources of the project that they import though the config does not name them. */
-  #reachedFrom(named: readonly string[]): ReadonlySet<string> {
-    const files = new Set(named);
+  #reachedFrom(): ReadonlySet<string> {
+    const files = new Set(this.#named);
     const installed = new Packages();
     const allowsScripts = this.#configs.some(({ options }) => options.allowJs === true);
-    const isRead = (path: string) => isSource(path) && (allowsScripts || /\.[cm]?tsx?$/.test(path));
+    const isRead = (path: string) =>
+      isSource(path) && !/\.d\.[cm]?ts$/.test(path) && (allowsScripts || /\.[cm]?tsx?$/.test(path));
     for (const path of files) {
       for (const { specifier } of this.records.get(path)?.sites ?? []) {
         if (guessedTarget(path, specifier, (each) => files.has(each)) !== undefined) continue;

@@ -128,6 +128,9 @@ export function legacyOf(path: string, root: string, { legacy = [] }: OutsideOpt
   });
 }
 
+/** What a specifier may leave out, in the order in which it is looked for. */
+const ENDINGS = [".ts", ".tsx", ".js", ".jsx", "/index.ts", "/index.tsx", "/index.js", "/index.jsx"];
+
 /** The file that a relative import leads to, as far as that can be told without asking the compiler. */
 export function guessedTarget(
   importer: string,
@@ -137,5 +140,8 @@ export function guessedTarget(
   if (!specifier.startsWith(".")) return undefined;
   const target = join(dirname(importer), specifier);
   const bare = target.replace(/\.([cm]?)jsx?$/, ".$1ts");
-  return [target, bare, `${target}.ts`, `${target}.tsx`, `${target}/index.ts`].find(exists);
+  if (exists(bare)) return bare;
+  if (exists(target)) return target;
+  const ending = ENDINGS.find((each) => exists(`${target}${each}`));
+  return ending === undefined ? undefined : `${target}${ending}`;
 }

@@ -30,6 +30,8 @@ export interface SourceText {
 export interface Modules {
   /** Every file, those of packages included as far as they are known. */
   allFiles(): readonly string[];
+  /** Whether a config names it, and it is not only imported. */
+  isNamed(path: string): boolean;
   /** The file, or the first of the declarations, that an import leads to. */
   resolveModule(importer: string, site: Pick<ImportSite, "specifier" | "offset">): string | undefined;
   /** The module that the compiler imports by itself where a file has elements of JSX. */
@@ -69,7 +71,9 @@ export class ProjectSources {
     const problems: Problem[] = configProblems(modules);
     const candidates = modules
       .allFiles()
-      .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined);
+      .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined)
+      // Declarations that are only imported were compiled from something, and are nobody's to edit.
+      .filter((path) => modules.isNamed(path) || !/\.d\.[cm]?ts$/.test(path));
     const reading: Reading = { root, elementsFrom: modules.elementsFrom(), problems };
     const sources = candidates
       .sort(compareText)
