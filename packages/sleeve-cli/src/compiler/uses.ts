@@ -135,6 +135,15 @@ export function isShorthandBinding({ parent }: Node): boolean {
   return parent.kind === SyntaxKind.BindingElement && !("propertyName" in parent && parent.propertyName);
 }
 
+/** `exports.weigh`, `module.exports.weigh`. */
+function isOwnExports(access: Node): boolean {
+  const { expression } = access as Node & {
+    expression?: Node & { text?: string; expression?: { text?: string }; name?: { text?: string } };
+  };
+  if (expression?.kind === SyntaxKind.Identifier) return expression.text === "exports";
+  return expression?.expression?.text === "module" && expression.name?.text === "exports";
+}
+
 /** Whether a node names something to use it, and not to declare it. */
 function isUsedName(node: Node): node is UsedName {
   if (isElementName(node)) return true;
@@ -143,6 +152,8 @@ function isUsedName(node: Node): node is UsedName {
   // An element is used where it opens.
   if (parent.kind === SyntaxKind.JsxClosingElement) return false;
   if (!("name" in parent) || parent.name !== node) return true;
+  // What a script of CommonJS exports is its own, whatever it stands for.
+  if (parent.kind === SyntaxKind.PropertyAccessExpression && isOwnExports(parent)) return false;
   // The name of a property access is a use, and so is that of a binding without a property name of its own.
   return (
     parent.kind === SyntaxKind.PropertyAccessExpression ||

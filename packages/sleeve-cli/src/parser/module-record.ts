@@ -28,6 +28,8 @@ export interface ImportSite {
   readonly locals: readonly string[];
   /** What the file hands on of it, and under which names; `*` for all of it. */
   readonly handsOn: readonly { readonly name: string; readonly as: string }[];
+  /** Whether what it brings in is called at once, as by `require("crane")(7)`. */
+  readonly isCalled?: boolean;
 }
 
 /** What syntax alone tells about a file. */
@@ -158,10 +160,19 @@ function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; reado
   const sites: ImportSite[] = [];
   const unresolved: number[] = [];
   const localsOfCall = new Map<Node, readonly string[]>();
-  const add = (literal: Node | null | undefined, form: ImportForm, locals: readonly string[] = []) => {
+  const calledAtOnce = new Set<Node>();
+  const add = (
+    literal: Node | null | undefined,
+    form: ImportForm,
+    locals: readonly string[] = [],
+    isCalled = false,
+  ) => {
     const specifier = literal ? textOf(literal) : undefined;
     if (specifier !== undefined && literal)
-      sites.push({ specifier, offset: literal.start, forms: [form], names: ["*"], locals, handsOn: [] });
+      sites.push({
+        ...{ specifier, offset: literal.start, forms: [form], names: ["*"], locals, handsOn: [] },
+        ...(isCalled && { isCalled }),
+      });
     else if (literal && (form === "dynamic" || form === "require")) unresolved.push(literal.start);
   };
   const called = new Set<ImportSite>();
@@ -183,9 +194,10 @@ function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; reado
     },
     ImportExpression: (call) => add(call.source, "dynamic", localsOfCall.get(call)),
     CallExpression: (call) => {
+      if (call.callee.type === "CallExpression") calledAtOnce.add(call.callee);
       if (!isRequire(call.callee)) return;
       const [before, blindBefore] = [sites.length, unresolved.length];
-      add(call.arguments[0], "require", localsOfCall.get(call));
+      add(call.arguments[0], "require", localsOfCall.get(call), calledAtOnce.has(call));
       for (const each of sites.slice(before)) called.add(each);
       for (const each of unresolved.slice(blindBefore)) blind.add(each);
     },

@@ -1,6 +1,6 @@
 import { type GlobalGroup, globalUsesIn, mayUseGlobals } from "../compiler/global-uses.ts";
 import { inferredLeaksIn } from "../compiler/inferred.ts";
-import type { Origin } from "../compiler/origins.ts";
+import { isInternal, type Origin } from "../compiler/origins.ts";
 import type { ExportedDeclaration } from "../compiler/syntax.ts";
 import { usesIn } from "../compiler/uses.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
@@ -59,6 +59,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
       });
       if (use.shownBy) leak(source, use.shownBy, use, "declared");
     }
+    uses.push(...callsAtOnce(project, source));
     if (!mayInferExports(source.text)) return;
     for (const { shownBy, origin } of inferredLeaksIn(project.program, source.path, interest)) {
       leak(source, shownBy, origin, "inferred");
@@ -85,6 +86,18 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     uses,
     leaks: distinctLeaks([...leaks, ...facts.leaks]),
   };
+}
+
+/** Modules that are functions, and called where they are required: there is no name to ask the compiler about. */
+function callsAtOnce(project: OpenProject, source: SourceText): readonly SurveyFacts["uses"][number][] {
+  if (!source.sites.some(({ isCalled }) => isCalled)) return [];
+  return project.imports
+    .filter((each) => each.site.isCalled && each.source === source)
+    .map(({ package: name, place, site }) => {
+      const whole = project.program.exportOfModule(source.path, site.offset, "export=");
+      const member = whole && !isInternal(whole) ? whole.name : site.specifier.split("/").at(-1);
+      return { package: name, member: member ?? name, kind: "call", call: undefined, place };
+    });
 }
 
 const GLOBAL_GROUPS: readonly GlobalGroup[] = ["network", "storage", "clock", "randomness", "environment"];

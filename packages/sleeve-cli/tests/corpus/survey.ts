@@ -500,6 +500,14 @@ export const TRAPS: readonly Trap[] = [
     "go 1",
     "stop 1",
   ),
+  trap(
+    "a module that is called where it is required",
+    { "a.js": 'const part = require("whole")(7);\nrequire("bare")("office");\nexports.size = part.size;' },
+    ["whole require", "bare require"],
+    "whole 1",
+    "Part.size 1",
+    "bare 1",
+  ),
   trap("a part of a package", 'import { arm } from "crane/parts";\narm();', ["crane named"], "arm 1"),
   trap("a package with a scope", 'import { kit } from "@deck/kit";\nkit();', ["@deck/kit named"], "kit 1"),
   trap(
