@@ -53,11 +53,10 @@ export function destinationIn(
       const factory = factoryName(outside, specifier, name, given);
       const ownType = given[name] ?? given[key] ?? name;
       const handed = handedName(outside, specifier, name);
-      // What is handed on as it is has no other thing in its place, though the target may have a type of that name.
+      // A type that is handed on as it is has no other in its place, though the target may have one of that name.
       const isHandedOn = imported.some(
         (each) => each.specifier === specifier && each.handsOn.some((own) => own.name === name),
       );
-      if (isHandedOn && exports.has(handed)) return { handed };
       const found = {
         member: members.has(member)
           ? member
@@ -65,7 +64,7 @@ export function destinationIn(
             ? ""
             : undefined,
         factory: members.has(factory) ? factory : undefined,
-        type: types.has(ownType) ? ownType : undefined,
+        type: types.has(ownType) && !isHandedOn ? ownType : undefined,
         handed: exports.has(handed) ? handed : undefined,
       };
       return Object.values(found).some((each) => each !== undefined) ? found : undefined;
