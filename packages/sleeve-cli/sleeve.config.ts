@@ -14,6 +14,7 @@ export default {
     picocolors: ["src/report/terminal.ts"],
     commander: ["src/cli.ts"],
     diff: ["src/move/command.ts"],
+    yaml: ["src/project/lockfile.ts"],
     tar: ["src/project/package-files.ts"],
   },
   accepted: [

@@ -20,7 +20,15 @@ export async function run({ quick }) {
   return [
     imports(quick),
     { name: "survey.members", against, ...paired(() => surveyAnew(folder), compile, turns) },
-    { name: "check", against, ...paired(() => command([sleeve, "check", folder], [1]), compile, turns) },
+    {
+      name: "check",
+      against,
+      ...paired(
+        () => command([sleeve, "check", folder], [1]),
+        compile,
+        quick ? { ...turns, pairs: 1 } : turns,
+      ),
+    },
     rerun(quick),
     growth(quick),
     await memory(folder, against, quick),
@@ -30,7 +38,7 @@ export async function run({ quick }) {
       ...paired(
         () => command([sleeve, "--help"], [0]),
         () => command(["-e", "0"], [0]),
-        { pairs: 15, warmups: 2 },
+        { pairs: quick ? 7 : 15, warmups: 1 },
       ),
     },
   ];

@@ -283,3 +283,53 @@ test.each([
     expect(lifted?.places.map(({ file }) => file)).toEqual(["src/use.ts"]);
   },
 );
+
+test.each([
+  [
+    "package-lock.json",
+    JSON.stringify({
+      packages: {
+        "node_modules/crane": { version: "1.0.0", deprecated: "use hoist" },
+        "node_modules/kit/node_modules/crane": { version: "0.9.0" },
+      },
+    }),
+    "use hoist",
+  ],
+  [
+    "pnpm-lock.yaml",
+    "lockfileVersion: '9.0'\n\npackages:\n\n  'crane@0.9.0':\n    resolution: {integrity: sha512-x}\n\n  crane@1.0.0(kit@2.0.0):\n    resolution: {integrity: sha512-y}\n    deprecated: >-\n      use\n      hoist\n\nsnapshots:\n\n  crane@7.0.0: {}\n",
+    "use hoist",
+  ],
+  [
+    "pnpm-lock.yaml",
+    "lockfileVersion: 5.4\npackages:\n\n  /crane/0.9.0:\n    resolution: {integrity: sha512-x}\n    deprecated: use hoist\n  /crane/1.0.0:\n    dev: false\n",
+    "use hoist",
+  ],
+  [
+    "yarn.lock",
+    '# yarn lockfile v1\n\n\n"crane@^1.0.0", crane@^1.0.1:\n  version "1.0.0"\n  resolved "x"\n\ncrane@^0.9.0:\n  version "0.9.0"\n',
+    null,
+  ],
+  [
+    "yarn.lock",
+    '__metadata:\n  version: 8\n\n"crane@npm:^1.0.0":\n  version: 1.0.0\n\n"crane@npm:^0.9.0":\n  version: 0.9.0\n',
+    null,
+  ],
+  ["yarn.lock", "\0 no lockfile", null],
+])("standing is read from %s", (file, text, deprecated) => {
+  const root = project({
+    ...installed("crane", "export declare function lift(): void;"),
+    [file]: text,
+    "src/a.ts": 'import "crane";\n',
+  });
+  const { packages } = JSON.parse(sleeve(root, "survey", "--json").stdout) as {
+    packages: { standing: { declared: string; installed: string[]; deprecated: string | null } }[];
+  };
+  const isRead = !text.startsWith("\0");
+  expect(packages[0]?.standing).toEqual({
+    declared: isRead ? "transitive" : "undeclared",
+    asked: [],
+    installed: isRead ? ["0.9.0", "1.0.0"] : ["1.0.0"],
+    deprecated,
+  });
+});

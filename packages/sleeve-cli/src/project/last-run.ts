@@ -15,6 +15,7 @@ import {
 } from "node:fs";
 import { dirname, isAbsolute, join, sep } from "node:path";
 import { configChain } from "../compiler/config-text.ts";
+import { LOCKFILES } from "./lockfile.ts";
 import type { ProjectFolder } from "./project.ts";
 
 /** One of the project's own files that was changed since. */
@@ -198,7 +199,7 @@ export class LastRun<Value> {
     const folders = new Set(sources.map(({ path }) => dirname(path)).concat(root));
     for (const folder of folders) if (dirname(folder) !== folder) folders.add(dirname(folder));
     for (const folder of folders) {
-      for (const name of ["package.json", "package-lock.json"]) found.add(join(folder, name));
+      for (const name of ["package.json", ...LOCKFILES]) found.add(join(folder, name));
       for (const name of ["", ".package-lock.json", ".modules.yaml", ".yarn-state.yml"])
         found.add(join(folder, "node_modules", name));
     }

@@ -1,6 +1,7 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { compareText } from "../place.ts";
+import { lockfileOver } from "./lockfile.ts";
 import { Packages } from "./packages.ts";
 import type { ProjectSources } from "./project-sources.ts";
 
@@ -27,7 +28,7 @@ const FIELDS = {
 export function standingsIn(project: ProjectSources): ReadonlyMap<string, Standing> {
   const packages = new Packages();
   const manifests = new Manifests();
-  const locked = lockfileOver(project.root);
+  const lockfile = lockfileOver(project.root);
   const standings = new Map<string, Standing>();
   for (const { name, kind } of project.packages) {
     if (kind !== "package") continue;
@@ -37,11 +38,14 @@ export function standingsIn(project: ProjectSources): ReadonlyMap<string, Standi
     const found = importers.flatMap((path) => manifests.declaring(name, path) ?? []);
     const installed = importers.flatMap((path) => packages.find(name, path)?.version ?? []);
     const [first] = found;
+    const locked = lockfile.get(name) ?? [];
     standings.set(name, {
-      declared: first?.declared ?? (locked?.has(name) ? "transitive" : "undeclared"),
+      declared: first?.declared ?? (locked.length > 0 ? "transitive" : "undeclared"),
       asked: [...new Set(found.map(({ asked }) => asked))].sort(compareText),
-      installed: [...new Set([...installed, ...(locked?.versionsOf(name) ?? [])])].sort(compareText),
-      deprecated: locked?.deprecationOf(name) ?? null,
+      installed: [...new Set([...installed, ...locked.flatMap(({ version }) => version ?? [])])].sort(
+        compareText,
+      ),
+      deprecated: locked.find(({ deprecated }) => deprecated !== undefined)?.deprecated ?? null,
     });
   }
   return standings;
@@ -73,45 +77,6 @@ class Manifests {
     if (!this.#read.has(folder)) this.#read.set(folder, readJson(join(folder, "package.json")));
     return this.#read.get(folder);
   }
-}
-
-interface Lockfile {
-  has(name: string): boolean;
-  versionsOf(name: string): readonly string[];
-  deprecationOf(name: string): string | undefined;
-}
-
-interface LockedPackage {
-  readonly version?: unknown;
-  readonly deprecated?: unknown;
-}
-
-/** The lockfile of the folder or of one above it, in the format that npm writes since its version 7. */
-function lockfileOver(root: string): Lockfile | undefined {
-  for (let folder = root; ; folder = dirname(folder)) {
-    const lock = readJson(join(folder, "package-lock.json"));
-    const packages = lock?.["packages"];
-    if (typeof packages === "object" && packages !== null)
-      return lockfileOf(packages as Record<string, LockedPackage>);
-    if (dirname(folder) === folder) return undefined;
-  }
-}
-
-function lockfileOf(packages: Readonly<Record<string, LockedPackage>>): Lockfile {
-  const byName = new Map<string, LockedPackage[]>();
-  for (const [path, each] of Object.entries(packages)) {
-    const at = path.lastIndexOf("node_modules/");
-    if (at < 0) continue;
-    const name = path.slice(at + "node_modules/".length);
-    byName.set(name, [...(byName.get(name) ?? []), each]);
-  }
-  const texts = (name: string, key: keyof LockedPackage) =>
-    (byName.get(name) ?? []).flatMap((each) => (typeof each[key] === "string" ? each[key] : []));
-  return {
-    has: (name) => byName.has(name),
-    versionsOf: (name) => texts(name, "version"),
-    deprecationOf: (name) => texts(name, "deprecated")[0],
-  };
 }
 
 function readJson(path: string): Readonly<Record<string, unknown>> | undefined {
