@@ -182,11 +182,11 @@ export declare function flag(): string;
   });
   const { stdout } = sleeve(root, "draft", "quay", "--write", "--json");
   expect((JSON.parse(stdout) as { groups: unknown }).groups).toEqual([
-    { interface: "QuaySignals", usedIn: "src/signals.ts", members: ["horn", "lamp"] },
-    { interface: "QuayTides", usedIn: "src/tides/", members: ["level", "turns"] },
+    { interface: "QuayForSignals", usedIn: "src/signals.ts", members: ["horn", "lamp"] },
+    { interface: "QuayForTides", usedIn: "src/tides/", members: ["level", "turns"] },
   ]);
   expect(read(root, "src/quay/quay.ts")).toMatch(
-    /interface Quay extends QuaySignals, QuayTides \{\n\s+flag\(\): string;\n\}/,
+    /interface Quay extends QuayForSignals, QuayForTides \{\n\s+flag\(\): string;\n\}/,
   );
   expect(sleeve(root, "move", "quay", "--write", "--uncommitted").code).toBe(0);
   expect(sleeve(root, "check").code).toBe(0);

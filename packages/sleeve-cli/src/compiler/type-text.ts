@@ -45,11 +45,20 @@ export function isReadonly({ flags, checkFlags, declarations }: CompilerSymbol):
   });
 }
 
-/** The first paragraph of what is documented. */
+/** So long a comment may be, in characters; one sentence is taken whatever its length. */
+const LONGEST_DOC = 160;
+
+/** The first paragraph of what is documented, as many of its sentences as a short comment holds. */
 export function docOf(checker: Checker, symbol: CompilerSymbol): string | undefined {
   const [paragraph = ""] = checker.getDocumentationCommentOfSymbol(symbol).split(/\n\s*\n/);
   const doc = paragraph.replace(/\s+/g, " ").replaceAll("*/", "*\\/").trim();
-  return doc === "" ? undefined : doc;
+  const [first = "", ...others] = doc.split(/(?<=[.!?]) (?=\p{Lu})/u);
+  let short = first;
+  for (const each of others) {
+    if (short.length + each.length >= LONGEST_DOC) break;
+    short += ` ${each}`;
+  }
+  return short === "" ? undefined : short;
 }
 
 export function keyText(symbol: CompilerSymbol): string {

@@ -20,7 +20,7 @@ const LEAST = 2;
 
 /**
  * The groups into which the uses of a target fall apart: members belong together that are used in one file, or speak of one
- * type. None, where they do not fall into several groups of several members each.
+ * type. None, where they do not fall into several groups of several members each; nor is what is used all over one.
  */
 export function groupsOf(
   target: string,
@@ -44,14 +44,16 @@ export function groupsOf(
     .filter((indices) => indices.length >= LEAST)
     .map((indices) => indices.map((index) => (values[index] as OutlineMember).key));
   if (groups.length < 2) return [];
-  const places = groups.map((keys) => commonPlace(keys.flatMap((key) => filesOf.get(key) ?? [])));
+  const placeOf = (keys: readonly string[]) => commonPlace(keys.flatMap((key) => filesOf.get(key) ?? []));
+  const whole = placeOf(values.map(({ key }) => key));
+  const places = groups.map(placeOf);
   const taken = new Set([target, ...types.map(({ name }) => name)]);
-  return groups.map((keys, index) => {
+  return groups.flatMap((keys, index) => {
     const usedIn = places[index] as string;
-    const isOnly = places.filter((each) => each === usedIn).length === 1;
-    const first = values.find(({ key }) => key === keys[0])?.member ?? "";
-    const word = camelCase(isOnly && usedIn !== "" ? lastPart(usedIn) : first);
-    return { name: freeName(`${target}${isWord(word) ? asTypeName(word) : ""}`, taken), usedIn, keys };
+    const word = asTypeName(camelCase(lastPart(usedIn))).replace(new RegExp(`^${target}(?=[A-Z])`), "");
+    // What is used all over is the target's own, and nothing tells two groups of one place apart.
+    const isApart = usedIn !== whole && places.filter((each) => each === usedIn).length === 1;
+    return isApart && isWord(word) ? [{ name: freeName(`${target}For${word}`, taken), usedIn, keys }] : [];
   });
 }
 

@@ -36,7 +36,8 @@ export class ImportLines {
     if (!isTypeOnly) this.#touched.add(from);
   }
 
-  edit(): TextEdit {
+  /** What becomes of the statement; `isLast` where it alone makes the file a module, which it has to stay. */
+  edit(isLast: boolean): TextEdit {
     const { start, end } = this.#statement;
     const quote = this.#text.charAt(this.#site.offset);
     const closing = this.#text.charAt(end - 1) === ";" ? ";" : "";
@@ -47,6 +48,7 @@ export class ImportLines {
     if (!values && this.#kept.length === 0)
       for (const from of this.#touched) lines.push(`import ${quote}${from}${quote}${closing}`);
     if (this.#kept.length > 0) lines.push(this.#keptLine(quote, closing));
+    if (isLast && lines.length === 0) lines.push(`export {}${closing}`);
     const eol = this.#text.includes("\r\n") ? "\r\n" : "\n";
     const text = [...comments, ...lines].join(eol);
     if (text !== "") return { start, end, text };

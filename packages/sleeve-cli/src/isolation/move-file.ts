@@ -129,7 +129,8 @@ export function moveFile(
     // An import of which all stays is left as it is written.
     if (fates.every(({ kind }) => kind === "stays")) continue;
     imports++;
-    edits.push(lines.edit());
+    const isLast = source.sites.length === 1 && !/\bexport\b/.test(source.text);
+    edits.push(lines.edit(isLast));
   }
   return { edits, imports, references: rewriter.count, stays };
 }

@@ -414,4 +414,19 @@ export const STYLES: readonly Style[] = [
     },
     prints: "6",
   },
+  {
+    style: "a module that is added to, by a file that imports nothing else",
+    module: "tide-log",
+    files: {
+      ...pack(
+        "tide-log",
+        "export interface Entry { level: number }\nexport declare function log(entry: Entry): string;\n",
+        "export const log = (entry) => 'level ' + entry.level;\n",
+      ),
+      "src/added.ts":
+        'import type { Entry } from "tide-log";\n\ndeclare module "tide-log" {\n  interface Entry { before?: Entry }\n}\n',
+      "src/main.ts": 'import { log } from "tide-log";\nconsole.log(log({ level: 3 }));\n',
+    },
+    prints: "level 3",
+  },
 ];
