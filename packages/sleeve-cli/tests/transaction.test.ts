@@ -45,7 +45,9 @@ function state(root: string): string {
 const BEFORE = "before,before,before,before";
 const AFTER = "after,after,after,after";
 
-test("whoever is killed at any change of the disk leaves the files as before or as after, once the next run has begun", () => {
+test("whoever is killed at any change of the disk leaves the files as before or as after, once the next run has begun", {
+  timeout: 240_000,
+}, () => {
   let reached = 0;
   for (let at = 0; ; at++) {
     const root = project(Object.fromEntries(FILES.map((file) => [file, "before"])));
