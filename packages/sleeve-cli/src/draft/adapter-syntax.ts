@@ -41,8 +41,8 @@ export function syntaxOf(language: Language): AdapterSyntax {
 const quoted = (specifier: string) => JSON.stringify(specifier);
 
 /** `Crane as Hoist`, and of names that are one, that. */
-function renamed(name: string, as: string, word = "as"): string {
-  return name === as ? writtenName(name) : `${writtenName(name)} ${word} ${writtenName(as)}`;
+function renamed(name: string, as: string): string {
+  return name === as ? writtenName(name) : `${writtenName(name)} as ${writtenName(as)}`;
 }
 
 const list = (names: readonly string[]) => `{ ${names.join(", ")} }`;
