@@ -56,7 +56,7 @@ function counted(files) {
 
 /** The survey of imports alone, against nothing but reading and parsing the same files. */
 function imports(quick) {
-  const files = quick ? 1500 : 10_000;
+  const files = quick ? 3000 : 10_000;
   const folder = generateProject(files);
   const survey = () => command([sleeve, "survey", "--imports", folder], [0]);
   const parse = () => command([bareParser, join(folder, "src")], [0]);
@@ -69,7 +69,7 @@ function imports(quick) {
 
 /** A second survey, after the body of one function was changed, each time in another file. */
 function rerun(quick) {
-  const files = quick ? 1500 : 10_000;
+  const files = quick ? 3000 : 10_000;
   const folder = generateProject(files);
   surveyAnew(folder);
   let index = Math.floor(files / 2);
@@ -81,7 +81,7 @@ function rerun(quick) {
   return {
     name: "rerun",
     against: `the first survey of ${counted(files)}, before one of them changed`,
-    ...paired(again, () => surveyAnew(folder), { pairs: quick ? 2 : 3, warmups: 0 }),
+    ...paired(again, () => surveyAnew(folder), { pairs: quick ? 1 : 3, warmups: 0 }),
   };
 }
 

@@ -53,6 +53,8 @@ class Batch<Target extends object> {
   /** The sequence that has to be waited for, which is the last. */
   #waited: (() => Promise<void>) | undefined;
   #current: PlayedOn<Target> | undefined;
+  /** Whether the one being played goes on behind another guard. */
+  #isPaused = false;
 
   constructor(
     implementation: Implementation<Target>,
@@ -83,7 +85,8 @@ class Batch<Target extends object> {
 
   #playGuarded(): void {
     try {
-      guardedCalls((isTimeUp) => this.#playUntilWaiting(isTimeUp), this.#terms.deadline);
+      do guardedCalls((isTimeUp) => this.#playUntilWaiting(isTimeUp), this.#terms.deadline);
+      while (this.#isPaused);
     } catch (error) {
       if (!(error instanceof Hung) || !this.#current) throw error;
       this.abandoned = this.#current.made;
@@ -94,27 +97,31 @@ class Batch<Target extends object> {
   }
 
   #playUntilWaiting(isTimeUp: () => boolean): void {
-    for (const steps of this.#sequences) {
-      if (this.played.length > 0 && isTimeUp()) return;
-      this.#current = undefined;
-      const made = this.#implementation.create();
-      if (isPromise(made)) {
-        this.#waited = async () => this.#finishOne((await made) as Target, steps);
-        return;
+    while (this.#current || this.played.length < this.#sequences.length) {
+      if (!this.#current) {
+        if (this.played.length > 0 && isTimeUp()) return;
+        const steps = this.#sequences[this.played.length] as readonly Step[];
+        const made = this.#implementation.create();
+        if (isPromise(made)) {
+          this.#waited = async () => this.#finishOne((await made) as Target, steps);
+          return;
+        }
+        this.#current = { made, steps, played: new Playing(made, steps, this.#terms) };
       }
-      const playing = new Playing(made, steps, this.#terms);
-      const current = { made, steps, played: playing };
-      this.#current = current;
-      const waited = playing.begin(isTimeUp);
-      if (waited || !playing.isOver) {
+      const current = this.#current;
+      const waited = current.played.begin(isTimeUp);
+      this.#isPaused = !waited && current.played.isPaused;
+      if (this.#isPaused) return;
+      if (waited || !current.played.isOver) {
         this.#waited = async () => {
           await waited;
-          await playing.toEnd();
+          await current.played.toEnd();
           this.played.push(current);
         };
         return;
       }
       this.played.push(current);
+      this.#current = undefined;
     }
   }
 

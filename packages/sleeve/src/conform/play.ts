@@ -90,11 +90,16 @@ export class Playing implements Played {
   }
 
   /**
-   * Makes steps, without a guard of their own, until one has to be waited for or the time is up, which is then given;
-   * `undefined` where the sequence is over, or only waits for what goes on beside it.
+   * Makes steps, without a guard of their own, until one has to be waited for, which is then given, or until the time is up;
+   * then it is to be asked again, at once, so that nothing comes between two steps that would not otherwise.
    */
   begin(isTimeUp: () => boolean): Promise<void> | undefined {
     return this.#stretch(isTimeUp);
+  }
+
+  /** Whether there are steps to be made, and nothing to wait for before the next. */
+  get isPaused(): boolean {
+    return !this.#hasHung && this.#at < this.#steps.length;
   }
 
   /** Whether there is nothing to be waited for any more. */
@@ -133,7 +138,7 @@ export class Playing implements Played {
       const waited = this.#step(index, step);
       if (isTimeUp) noteGuarded(step.operation.label, this.#terms);
       if (waited) return waited;
-      if (isTimeUp?.() && this.#at < this.#steps.length) return Promise.resolve();
+      if (isTimeUp?.()) return undefined;
     }
     return undefined;
   }
