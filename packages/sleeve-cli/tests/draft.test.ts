@@ -1,4 +1,4 @@
-import { readFileSync, writeFileSync } from "node:fs";
+import { existsSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { expect, test } from "vitest";
 import { installed, project, sleeve } from "./harness.ts";
@@ -194,4 +194,19 @@ export declare function flag(): string;
     members: [],
     groups: [],
   });
+});
+
+test.each([
+  ["src/use.ts", "src/quay/quay.contract.ts"],
+  ["src/use.js", "src/quay/quay.contract.js"],
+])("where the library is installed, a contract is drafted in the language of %s", (file, contract) => {
+  const root = project({
+    ...installed("quay", "export declare function lamp(on: boolean): string;\n"),
+    "package.json": '{ "type": "module" }',
+    [file]: 'import { lamp } from "quay";\nconsole.log(lamp(true));\n',
+  });
+  if (file.endsWith(".js")) rmSync(join(root, "tsconfig.json"));
+  symlinkSync(join(import.meta.dirname, "../../sleeve"), join(root, "node_modules/sleeve"));
+  expect(sleeve(root, "draft", "quay", "--write").stderr).toBe("");
+  expect(existsSync(join(root, contract)) && read(root, contract)).toMatch(/quay\.lamp\(true\)/);
 });

@@ -32,16 +32,14 @@ export function contractText(
     ...(specifiers.surface === undefined
       ? []
       : [`import surface from ${JSON.stringify(specifiers.surface)} with { type: "json" };`]),
-    ...(isScript ? [] : [`import type { ${target} } from ${JSON.stringify(specifiers.target)};`]),
+    ...(isScript
+      ? ["", `/** @typedef {import(${JSON.stringify(specifiers.target)}).${target}} ${target} */`]
+      : [`import type { ${target} } from ${JSON.stringify(specifiers.target)};`]),
     "",
     ...(isScript
       ? [
-          "/**",
-          ` * ${doc}`,
-          " *",
-          ` * @type {import("sleeve/conform").Contract<import(${JSON.stringify(specifiers.target)}).${target}>}`,
-          " */",
-          `export const ${object}Contract = contract("${target}", {`,
+          `/** ${doc} */`,
+          `export const ${object}Contract = /** @type {typeof contract<${target}>} */ (contract)("${target}", {`,
         ]
       : [`/** ${doc} */`, `export const ${object}Contract = contract<${target}>("${target}", {`]),
     specifiers.surface === undefined ? `  surface: ${document},` : "  surface,",
