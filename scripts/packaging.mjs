@@ -32,7 +32,7 @@ function pack(folder) {
     typeof entry === "string" ? [entry] : Object.values(entry),
   );
   for (const path of [...wanted, "./LICENSE", "./README.md"]) {
-    if (![...packed].some((each) => matches(each, path)))
+    if (![...packed].some((item) => matches(item, path)))
       throw new Error(`${folder} is packed without ${path}.`);
   }
   const unwanted = files.find(({ path }) => /(^|\/)tests\/|\.tsbuildinfo$/.test(path));
@@ -52,7 +52,7 @@ function useLibrary() {
     `import { adapter, decorate, timing } from "sleeve";
 const samples = [];
 const make = adapter({ double: (given, value) => given.times * value }, { name: "doubler" });
-const doubler = decorate(make({ times: 2 }), timing({ to: (sample) => samples.push(sample.member) }));
+const doubler = decorate(make({ times: 2 }), timing({ onSample: (sample) => samples.push(sample.member) }));
 if (doubler.double(21) !== 42 || samples.join() !== "double") throw new Error("the library does not work");`,
   );
   node(["use.mjs"]);
@@ -66,7 +66,7 @@ import type { Config } from "sleeve-cli";
 interface Target { double(value: number): number }
 const make = adapter<Target, { twice(value: number): number }>({ double: "twice" });
 export const target: Target = decorate(make({ twice: (value) => value * 2 }), logging({ only: ["double"] }));
-export const late: Target = decorate(proxy(() => target), cached({ only: ["double"], for: "10m" }));
+export const late: Target = decorate(proxy(() => target), cached({ only: ["double"], ttl: "10m" }));
 export const port: Target = bridge<Target>({ late }, { start: "late" }).port;
 export const office = facade({ port }, (operation) => ({ go: operation<number>().steps({ twice: ({ port }, { input }) => port.double(input) }) }));
 export const answer: Promise<{ readonly twice: number }> = office.go(2);

@@ -61,7 +61,7 @@ await terminal(
   "npm run demo",
   [join(harbour, "demo/demo.mjs")],
   root,
-  (lines) => lines.findIndex((each) => each.includes("13. The tugs")) - 1,
+  (lines) => lines.findIndex((line) => line.includes("13. The tugs")) - 1,
 );
 rmSync(results, { recursive: true });
 const demo = [join(harbour, "demo/demo.mjs")];
@@ -71,7 +71,7 @@ await terminal(
   "npm run demo",
   demo,
   root,
-  (lines) => lines.findIndex((each) => each.includes("9. Three notice")) - 1,
+  (lines) => lines.findIndex((line) => line.includes("9. Three notice")) - 1,
 );
 await page("page.png", "page-admission.png");
 await browser.close();

@@ -8,7 +8,7 @@ const root = join(import.meta.dirname, "..");
 /** The examples of doc comments, and the TypeScript in the README and the guide, by where they stand. */
 function examples(): Map<string, string> {
   const found = new Map<string, string>();
-  for (const file of filesUnder("packages").filter((each) => each.endsWith(".ts"))) {
+  for (const file of filesUnder("packages").filter((name) => name.endsWith(".ts"))) {
     const text = readFileSync(join(root, file), "utf8");
     for (const match of text.matchAll(/^ *\* @example\n((?: *\*(?!\/).*\n)+)/gm)) {
       const code = (match[1] ?? "")
@@ -20,7 +20,7 @@ function examples(): Map<string, string> {
   for (const file of [
     "README.md",
     "CONTRIBUTING.md",
-    ...filesUnder("docs").filter((each) => each.endsWith(".md")),
+    ...filesUnder("docs").filter((name) => name.endsWith(".md")),
   ]) {
     const text = readFileSync(join(root, file), "utf8");
     for (const match of text.matchAll(/^```ts\n([\s\S]*?)^```$/gm))

@@ -17,7 +17,7 @@ export default {
     yaml: ["src/project/lockfile.ts"],
     tar: ["src/project/package-files.ts"],
   },
-  accepted: [
+  suppressions: [
     {
       finding: "leak",
       in: "src/compiler/syntax.ts",

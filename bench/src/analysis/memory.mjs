@@ -11,12 +11,12 @@ export async function peakMemory(args, expected) {
   const code = await new Promise((resolve) => child.once("exit", resolve));
   clearInterval(timer);
   if (!expected.includes(code)) throw new Error(`${args.join(" ")} ended with ${code}`);
-  return [...peaks.values()].reduce((sum, each) => sum + each, 0);
+  return [...peaks.values()].reduce((sum, peak) => sum + peak, 0);
 }
 
 function treeOf(pid) {
   const children = read(`/proc/${pid}/task/${pid}/children`).trim().split(" ").filter(Boolean);
-  return [pid, ...children.flatMap((each) => treeOf(Number(each)))];
+  return [pid, ...children.flatMap((child) => treeOf(Number(child)))];
 }
 
 function highestOf(pid) {

@@ -96,13 +96,13 @@ function growth(quick) {
     () => surveyAnew(small.folder),
     quick ? { pairs: 1, warmups: 0 } : { pairs: 3, warmups: 0 },
   );
-  const each = (times) => (times * small.files) / large.files;
+  const item = (times) => (times * small.files) / large.files;
   return {
     name: "growth",
     against: `a file of ${counted(small.files)}, in ${counted(large.files)}`,
-    ratio: each(ratio),
-    low: each(low),
-    high: each(high),
+    ratio: item(ratio),
+    low: item(low),
+    high: item(high),
   };
 }
 

@@ -61,8 +61,8 @@ chapter("6. Layers around the tide table, with neither side touched: every call 
 const samples = [];
 const watched = decorate(
   gauge,
-  logging({ to: { info: tellEntry, error: tellEntry } }),
-  timing({ to: (sample) => samples.push(sample) }),
+  logging({ logger: { info: tellEntry, error: tellEntry } }),
+  timing({ onSample: (sample) => samples.push(sample) }),
 );
 await watched.heightAt(now);
 await watched.tidesOn(now);
@@ -152,7 +152,7 @@ sleeve("drift", "examples/harbour/after", {
 chapter("15. The same in the browser");
 console.log("  The page draws today's tide, with the layers switched on and off, and lets vessels in:\n");
 console.log("    npm run page\n\n  which serves it at http://localhost:4173.\n");
-for (const each of gauges) each.close();
+for (const gauge of gauges) gauge.close();
 
 function gaugeAgain() {
   const tides = connectGaugeTides("PE-1");

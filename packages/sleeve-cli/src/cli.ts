@@ -1,11 +1,11 @@
 #!/usr/bin/env node
 import { Command, CommanderError, Option } from "commander";
-import { type Problem, ProblemError } from "./errors.ts";
+import { CliError, type Problem } from "./errors.ts";
 import { progressOn } from "./report/progress.ts";
 import { VERSION } from "./version.ts";
 
-/** Exit codes: all well, findings, could not run. */
-const EXIT = { well: 0, findings: 1, couldNotRun: 2 } as const;
+/** Exit codes: no findings, findings, error. */
+const EXIT = { ok: 0, findings: 1, couldNotRun: 2 } as const;
 
 interface Options {
   readonly json?: boolean;
@@ -31,28 +31,25 @@ interface Options {
 }
 
 const program = new Command("sleeve")
-  .description(
-    "See where outside code reaches into a project, put it behind targets of its own, and check that wrappers conform.",
-  )
+  .description("Isolate outside code behind interfaces of your own, and check that wrappers conform to them.")
   .version(VERSION)
-  .showHelpAfterError("(sleeve --help tells the commands and options)")
+  .showHelpAfterError("(run sleeve --help for commands and options)")
   .exitOverride();
 
-// Commands are loaded when they run, so that `sleeve --help` does not wait for the compiler.
+// Commands are loaded when they run, so that `sleeve --help` does not load the compiler.
 common(
   program
     .command("survey")
-    .description("for each outside package: where it is imported, what is used of it, where its types leak"),
+    .description(
+      "List outside packages: where they are imported, which members are used, where their types leak",
+    ),
 )
   .addOption(new Option("--mermaid", "print files and packages as a Mermaid flowchart").conflicts("json"))
-  .option(
-    "--imports",
-    "tell imports only, for which the compiler need not be asked: quick in a large project",
-  )
-  .option("--built-ins", "count the runtime's own modules, and its globals, as outside too")
-  .option("--package <name>", "tell all of one package")
-  .option("--file <file>", "tell what reaches into one file, by its path from the project's folder")
-  .option("--member <name>", "tell where a member is used, and with which signatures")
+  .option("--imports", "survey imports only, without the compiler; fast in large projects")
+  .option("--built-ins", "include built-in modules and globals of the runtime")
+  .option("--package <name>", "show one package in detail")
+  .option("--file <file>", "show only uses in one file; path relative to the project")
+  .option("--member <name>", "show the places and signatures of one member")
   .action(
     run(async (folder: string, options) => {
       const { json, mermaid, tsconfig, imports, builtIns, package: name, file, member } = options;
@@ -77,7 +74,7 @@ common(
         onProgress: progress.tell,
       });
       progress.clear();
-      const isDetailed = [name, file, member].some((each) => each !== undefined);
+      const isDetailed = [name, file, member].some((item) => item !== undefined);
       process.stdout.write(
         json
           ? jsonText({ ...survey, problems })
@@ -93,13 +90,13 @@ common(
   program
     .command("draft")
     .description(
-      "a target made of what the project uses of an outside module, with its adapter, surface and contract",
+      "Draft a target for an outside module from its uses, with adapter, surface and contract (dry run unless --write)",
     )
-    .argument("<module>", "a package, a built-in of the runtime, or the path of a legacy module"),
+    .argument("<module>", "a package, a built-in module, or the path of a legacy module"),
 )
-  .option("--into <folder>", "where the files are to go, from the project's folder")
-  .option("--same-names", "callers keep the outside names, and only their imports are going to change")
-  .option("--write", "write the files; those that are there already are left as they are")
+  .option("--into <folder>", "folder for the new files, relative to the project")
+  .option("--same-names", "keep the outside names, so that only imports of callers change")
+  .option("--write", "write the files; existing files are never overwritten")
   .action(
     run(async (module: string, { json, tsconfig, into, sameNames, write }, folder = ".") => {
       const [{ runDraft }, { jsonText }, { draftText }, { coloursFor }] = await Promise.all([
@@ -110,7 +107,7 @@ common(
       ]);
       const drafted = await runDraft({ module, folder, tsconfig, into, sameNames, write });
       const { draft, isWritten, recovery, problems } = drafted;
-      if (recovery) tellRecovery(recovery);
+      if (recovery) printRecovery(recovery);
       process.stdout.write(
         json
           ? jsonText({ ...draft, isWritten, problems })
@@ -123,13 +120,11 @@ common(
 common(
   program
     .command("move")
-    .description(
-      "the callers of an outside module over to the adapter that the config names: what would change",
-    )
-    .argument("<module>", "a package, a built-in of the runtime, or the path of a legacy module"),
+    .description("Rewrite imports of an outside module to use its adapter (dry run unless --write)")
+    .argument("<module>", "a package, a built-in module, or the path of a legacy module"),
 )
-  .option("--write", "write what would change")
-  .option("--uncommitted", "write even where there are changes that are not committed")
+  .option("--write", "write the changes")
+  .option("--uncommitted", "write even if the files have uncommitted changes")
   .action(
     run(async (module: string, { json, tsconfig, write, uncommitted }, folder = ".") => {
       const [{ runMove }, { jsonText }, { moveText }, { coloursFor }] = await Promise.all([
@@ -145,7 +140,7 @@ common(
         write,
         uncommitted,
       });
-      if (recovery) tellRecovery(recovery);
+      if (recovery) printRecovery(recovery);
       process.stdout.write(
         json
           ? jsonText({ ...move, isWritten, problems })
@@ -158,13 +153,13 @@ common(
 common(
   program
     .command("check")
-    .description("whether the wrappers in sleeve.config.ts conform to their targets, and its borders hold"),
+    .description("Check wrappers against their targets, and imports against the borders"),
 )
-  .addOption(face("--sarif", "print the findings as SARIF 2.1.0"))
-  .addOption(face("--junit", "print the result as JUnit XML"))
-  .addOption(face("--page", "print the result as one HTML page"))
+  .addOption(formatOption("--sarif", "print the findings as SARIF 2.1.0"))
+  .addOption(formatOption("--junit", "print the result as JUnit XML"))
+  .addOption(formatOption("--page", "print the result as one HTML page"))
   .addOption(
-    new Option("--watch", "check again each time that a file is saved").conflicts([
+    new Option("--watch", "check again whenever a file is saved").conflicts([
       "json",
       "sarif",
       "junit",
@@ -172,26 +167,27 @@ common(
     ]),
   )
   .addOption(
-    new Option("--changed", "only what is not as it was last committed").conflicts(["watch", "record"]),
+    new Option("--changed", "check only what has changed since the last commit").conflicts([
+      "watch",
+      "record",
+    ]),
   )
   .addOption(
-    new Option("--record", "record today's findings, so that from now on only new ones fail").conflicts(
-      "watch",
-    ),
+    new Option("--record", "record the current findings, so that only new ones fail").conflicts("watch"),
   )
   .action(
     run(async (folder: string, options) => {
       const { tsconfig, changed, record } = options;
       if (options.watch) return watchUntilStopped(folder, tsconfig);
-      const [{ runCheck }, { checkFace }, { coloursFor }] = await Promise.all([
+      const [{ runCheck }, { formatCheck }, { coloursFor }] = await Promise.all([
         import("./check/command.ts"),
         import("./report/check-faces.ts"),
         import("./report/terminal.ts"),
       ]);
       const checked = await runCheck({ folder, tsconfig, changed, record, today: today() });
-      const chosen = (["json", "sarif", "junit", "page"] as const).find((each) => options[each]) ?? "text";
+      const chosen = (["json", "sarif", "junit", "page"] as const).find((item) => options[item]) ?? "text";
       const colours = coloursFor(process.stdout);
-      process.stdout.write(checkFace(checked, chosen, { colours, version: VERSION }));
+      process.stdout.write(formatCheck(checked, chosen, { colours, version: VERSION }));
       return { problems: checked.problems, hasFindings: !checked.result.conforms };
     }),
   );
@@ -199,17 +195,12 @@ common(
 common(
   program
     .command("drift")
-    .description(
-      "how outside modules differ from the surfaces that were recorded of them, and what that breaks",
-    ),
+    .description("Compare outside modules with their recorded surfaces, and list what breaks"),
 )
   .addOption(
-    new Option("--record", "record the surfaces as they are used and installed now").conflicts("against"),
+    new Option("--record", "record the surfaces that are used and installed now").conflicts("against"),
   )
-  .option(
-    "--against <package>",
-    "compare with the folder or the tarball of a package, instead of what is installed",
-  )
+  .option("--against <package>", "compare with a package folder or tarball instead of the installed version")
   .action(
     run(async (folder: string, { json, tsconfig, record, against }) => {
       const [{ runDrift }, { jsonText }, { driftText }, { coloursFor }] = await Promise.all([
@@ -219,35 +210,41 @@ common(
         import("./report/terminal.ts"),
       ]);
       const { drifts, recorded, recovery, problems } = await runDrift({ folder, tsconfig, record, against });
-      if (recovery) tellRecovery(recovery);
+      if (recovery) printRecovery(recovery);
       process.stdout.write(
         json
           ? jsonText(recorded ? { recorded, problems } : { drifts, problems })
           : driftText({ drifts, recorded }, coloursFor(process.stdout)),
       );
-      return { problems, hasFindings: drifts.some(({ breaks }) => breaks) };
+      return { problems, hasFindings: drifts.some(({ isBreaking }) => isBreaking) };
     }),
   );
 
 traced(
   program
     .command("report")
-    .description("what contracts found, from files that checkContract or injectFaults of the library gave")
+    .description("Print contract results from files written by checkContract or injectFaults")
     .argument("<files...>", "JSON files"),
 )
   .addOption(new Option("--junit", "print the results as JUnit XML").conflicts("page"))
   .addOption(new Option("--page", "print the results as one HTML page").conflicts("junit"))
   .action(
     run(async (files: readonly string[], { junit, page }) => {
-      const [{ runReport }, { isWell }, { resultsText }, { resultsJunit }, { resultsPage }, { coloursFor }] =
-        await Promise.all([
-          import("./results/command.ts"),
-          import("./results/document.ts"),
-          import("./report/results-text.ts"),
-          import("./report/results-junit.ts"),
-          import("./report/results-page.ts"),
-          import("./report/terminal.ts"),
-        ]);
+      const [
+        { runReport },
+        { hasNoFindings },
+        { resultsText },
+        { resultsJunit },
+        { resultsPage },
+        { coloursFor },
+      ] = await Promise.all([
+        import("./results/command.ts"),
+        import("./results/document.ts"),
+        import("./report/results-text.ts"),
+        import("./report/results-junit.ts"),
+        import("./report/results-page.ts"),
+        import("./report/terminal.ts"),
+      ]);
       const results = runReport(files);
       const text = junit
         ? resultsJunit(results)
@@ -255,19 +252,17 @@ traced(
           ? resultsPage(results)
           : resultsText(results, coloursFor(process.stdout));
       process.stdout.write(text);
-      return { problems: [], hasFindings: !results.every(isWell) };
+      return { problems: [], hasFindings: !results.every(hasNoFindings) };
     }),
   );
 
 traced(
   program
     .command("surface")
-    .description(
-      "the surface of an interface, a type or a class with its signatures, as JSON, for a contract",
-    )
-    .argument("<export>", "what to read, as file#export")
-    .argument("[folder]", "the folder of the project", ".")
-    .option("--tsconfig <file>", "the compiler's config, where it is not tsconfig.json"),
+    .description("Print the surface of an interface, type or class as JSON, for a contract")
+    .argument("<export>", "the export to read, as file#export")
+    .argument("[folder]", "folder of the project", ".")
+    .option("--tsconfig <file>", "compiler config to use instead of tsconfig.json"),
 ).action(
   run(async (name: string, { tsconfig }, folder = ".") => {
     const [{ runSurface }, { jsonText }] = await Promise.all([
@@ -279,8 +274,8 @@ traced(
   }),
 );
 
-/** Checks until it is interrupted, which is how it is meant to end. */
-async function watchUntilStopped(folder: string, tsconfig: string | undefined): Promise<Ending> {
+/** Checks until it is interrupted, which is its normal end. */
+async function watchUntilStopped(folder: string, tsconfig: string | undefined): Promise<CommandResult> {
   const [{ watchCheck }, { checkText }, { coloursFor, counted }] = await Promise.all([
     import("./check/watch.ts"),
     import("./report/check-text.ts"),
@@ -298,10 +293,10 @@ async function watchUntilStopped(folder: string, tsconfig: string | undefined): 
         const took = `${(milliseconds / 1000).toFixed(2)} s`;
         if (first !== undefined) process.stdout.write(colours.dim(`${first}${rest} saved, ${took}\n\n`));
         process.stdout.write(checkText(result, texts, problems.length === 0, colours));
-        for (const problem of problems) tell(problem);
-        process.stdout.write(colours.dim("Watching; Ctrl+C ends it.\n"));
+        for (const problem of problems) printError(problem);
+        process.stdout.write(colours.dim("Watching for changes. Press Ctrl+C to stop.\n"));
       },
-      onProblem: tell,
+      onProblem: printError,
       clock: performance,
     },
     stopping.signal,
@@ -309,24 +304,24 @@ async function watchUntilStopped(folder: string, tsconfig: string | undefined): 
   return { problems: [], hasFindings: false };
 }
 
-/** The day, as it is here. */
+/** Returns the local date. */
 function today(): string {
   const now = new Date();
   const two = (part: number) => String(part).padStart(2, "0");
   return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
 }
 
-function face(flag: string, description: string): Option {
-  const others = ["json", "sarif", "junit", "page"].filter((each) => `--${each}` !== flag);
+function formatOption(flag: string, description: string): Option {
+  const others = ["json", "sarif", "junit", "page"].filter((name) => `--${name}` !== flag);
   return new Option(flag, description).conflicts(others);
 }
 
 function common(command: Command): Command {
   return traced(
     command
-      .argument("[folder]", "the folder of the project", ".")
-      .option("--json", "print the whole result as JSON")
-      .option("--tsconfig <file>", "the compiler's config, where it is not tsconfig.json"),
+      .argument("[folder]", "folder of the project", ".")
+      .option("--json", "print the complete result as JSON")
+      .option("--tsconfig <file>", "compiler config to use instead of tsconfig.json"),
   );
 }
 
@@ -334,37 +329,40 @@ function traced(command: Command): Command {
   return command.option("--trace", "print the stack trace of an error");
 }
 
-interface Ending {
+interface CommandResult {
   readonly problems: readonly Problem[];
   readonly hasFindings: boolean;
 }
 
-/** Runs a command to its end, whatever it meets, and settles the exit code. */
-function run<Named>(action: (named: Named, options: Options, folder?: string) => Promise<Ending>) {
+/** Runs a command, prints its errors, and sets the exit code. */
+function run<Named>(action: (named: Named, options: Options, folder?: string) => Promise<CommandResult>) {
   return async (named: Named, ...rest: readonly unknown[]): Promise<void> => {
-    // Options come after the arguments, of which there are one or two, and before the command itself.
+    // Commander passes one or two arguments, then the options, then the command itself.
     const options = rest.at(-2) as Options;
     const [folder] = rest.length > 2 ? (rest as [string]) : [];
     try {
       const { problems, hasFindings } = await action(named, options, folder);
-      for (const problem of problems) tell(problem);
-      process.exitCode = problems.length > 0 ? EXIT.couldNotRun : hasFindings ? EXIT.findings : EXIT.well;
+      for (const problem of problems) printError(problem);
+      process.exitCode = problems.length > 0 ? EXIT.couldNotRun : hasFindings ? EXIT.findings : EXIT.ok;
     } catch (error) {
-      tell(error instanceof ProblemError ? error : unexpected(error));
+      printError(error instanceof CliError ? error : unexpected(error));
       if (options.trace && error instanceof Error) process.stderr.write(`${error.stack}\n`);
       process.exitCode = EXIT.couldNotRun;
     }
   };
 }
 
-/** What nobody foresaw is a fault of ours, and told as one. */
+/** An unexpected error is a bug in Sleeve, and reported as one. */
 function unexpected(error: unknown): Problem {
   const reason = (error instanceof Error ? error.message : String(error)).replace(/\.?\s*$/, "");
-  return { code: "UNEXPECTED", message: `${reason}. This is a fault of sleeve; --trace tells where it is.` };
+  return {
+    code: "UNEXPECTED",
+    message: `${reason}. This is a bug in sleeve; run with --trace to see where.`,
+  };
 }
 
-/** An earlier run was interrupted; what became of it goes before what this one did. */
-function tellRecovery({
+/** The outcome of an interrupted earlier run is printed before the current result. */
+function printRecovery({
   project,
   files,
 }: {
@@ -373,16 +371,16 @@ function tellRecovery({
 }): void {
   const what =
     project === "after"
-      ? `had begun to write${files.length > 0 ? ` ${files.length} files` : ""}, and all is written now`
-      : "had written nothing, and the project is as it was";
+      ? `had started to write${files.length > 0 ? ` ${files.length} files` : ""}, and is now complete`
+      : "had written nothing, and the project is unchanged";
   process.stderr.write(`sleeve: An earlier run was interrupted; it ${what}.\n`);
 }
 
-function tell({ code, message }: Problem): void {
+function printError({ code, message }: Problem): void {
   process.stderr.write(`sleeve: ${message} [${code}]\n`);
 }
 
-// Whoever reads the result may leave before its end, as `head` does; that is no failure.
+// The reader of the output may stop early, as `head` does; that is not a failure.
 process.stdout.on("error", (error: NodeJS.ErrnoException) => {
   if (error.code === "EPIPE") process.exit();
   throw error;
@@ -392,5 +390,5 @@ try {
   await program.parseAsync();
 } catch (error) {
   if (!(error instanceof CommanderError)) throw error;
-  process.exitCode = error.exitCode === 0 ? EXIT.well : EXIT.couldNotRun;
+  process.exitCode = error.exitCode === 0 ? EXIT.ok : EXIT.couldNotRun;
 }

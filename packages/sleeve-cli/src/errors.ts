@@ -1,24 +1,26 @@
-/** What each code stands for. The code is stable; the message names the thing, the place and the next step. */
-export type ProblemCode =
-  /** The folder that was named does not exist. */
+/**
+ * Error codes and their meaning. A code is stable; a message names the subject, the place and the next step.
+ */
+export type ErrorCode =
+  /** The given folder does not exist. */
   | "NO_SUCH_FOLDER"
-  /** A folder holds neither a project's files nor a `tsconfig.json` or `package.json`. */
+  /** A folder contains no source files, no `tsconfig.json` and no `package.json`. */
   | "NO_PROJECT"
   /** The compiler cannot read a `tsconfig.json`. */
   | "BROKEN_TSCONFIG"
-  /** `check` needs a `sleeve.config.ts`, and there is none. */
+  /** The command needs a `sleeve.config.ts`, and there is none. */
   | "NO_CONFIG"
   /** `sleeve.config.ts` cannot be loaded. */
   | "BROKEN_CONFIG"
-  /** Something in `sleeve.config.ts` is not what it should be. */
+  /** A setting in `sleeve.config.ts` is invalid. */
   | "BAD_CONFIG"
   /** The config names a file that is not part of the project. */
   | "NO_SUCH_FILE"
-  /** The config names an export that the file does not have. */
+  /** The config names an export that does not exist. */
   | "NO_SUCH_EXPORT"
-  /** The config accepts a finding that there is none of. */
+  /** The config suppresses a finding that no longer exists. */
   | "NOT_FOUND"
-  /** A file holds no result of a contract. */
+  /** A file is not a contract result. */
   | "BROKEN_RESULT"
   /** A file does not parse. */
   | "SYNTAX_ERROR"
@@ -26,43 +28,46 @@ export type ProblemCode =
   | "NOT_INSTALLED"
   /** A file of the project cannot be read. */
   | "UNREADABLE"
-  /** The project does not import the outside module that a command was asked about. */
+  /** The project does not import the given outside module. */
   | "NOT_IMPORTED"
-  /** The config does not say what takes the place of an outside module. */
+  /** The config does not say what replaces an outside module. */
   | "NOT_ISOLATED"
   /** What would be written does not compile. */
   | "DOES_NOT_COMPILE"
-  /** The project is in no git repository, and what was asked needs one. */
+  /** The command needs a git repository. */
   | "NO_REPOSITORY"
-  /** There are changes in the work tree that are not committed. */
+  /** There are uncommitted changes. */
   | "UNCOMMITTED"
   /** Another run is writing to the project. */
   | "BUSY"
-  /** A file cannot be written, or cannot be written back byte by byte. */
+  /** A file cannot be written, or not without loss. */
   | "NOT_WRITABLE"
-  /** An earlier run was interrupted while it wrote, and what it left cannot be told from later changes. */
+  /** An earlier run was interrupted while writing, and its files have changed since. */
   | "INTERRUPTED"
-  /** What was given as a package is none. */
+  /** The given path is not a package. */
   | "NO_PACKAGE"
-  /** There is no record of an outside surface to compare with. */
+  /** There is no recorded surface to compare with. */
   | "NOT_RECORDED"
-  /** The compiler failed at questions about the project; the rest is told. */
+  /** The compiler failed at some requests; the result lacks what they were about. */
   | "COMPILER_FAILED"
-  /** Something that the command did not foresee. */
+  /** An unexpected error: a bug in Sleeve. */
   | "UNEXPECTED";
 
-/** What kept a command from doing all of its work: a sentence with the place and the next step, and a code. */
+/**
+ * A problem that kept a command from doing all of its work: a sentence with the place and the next step, and
+ * a code.
+ */
 export interface Problem {
-  readonly code: ProblemCode;
+  readonly code: ErrorCode;
   readonly message: string;
 }
 
-/** A problem that leaves a command with nothing to do. */
-export class ProblemError extends Error implements Problem {
-  override readonly name = "ProblemError";
-  readonly code: ProblemCode;
+/** A problem that stops a command. */
+export class CliError extends Error implements Problem {
+  override readonly name = "CliError";
+  readonly code: ErrorCode;
 
-  constructor(code: ProblemCode, message: string, options?: ErrorOptions) {
+  constructor(code: ErrorCode, message: string, options?: ErrorOptions) {
     super(message, options);
     this.code = code;
   }

@@ -1,2 +1,2 @@
-export type { FindingName, Level } from "./findings.ts";
-export type { Accepted, Config, Levels, Settings } from "./project/config.ts";
+export type { FindingName, Severity } from "./findings.ts";
+export type { Config, Settings, Severities, Suppression } from "./project/config.ts";

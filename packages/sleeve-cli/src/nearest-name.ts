@@ -1,7 +1,7 @@
-/** The name that was likely meant: the nearest by edits, if it is near enough to be a slip. */
+/** Returns the most similar known name, if it is close enough to be a typing error. */
 export function nearestName(name: string, known: readonly string[]): string | undefined {
   const ranked = known
-    .map((each) => ({ each, distance: editDistance(name.toLowerCase(), each.toLowerCase()) }))
+    .map((entry) => ({ each: entry, distance: editDistance(name.toLowerCase(), entry.toLowerCase()) }))
     .sort((left, right) => left.distance - right.distance);
   const [best] = ranked;
   return best && best.distance <= (name.length < 4 ? 1 : Math.max(2, Math.floor(name.length / 3)))
@@ -9,7 +9,7 @@ export function nearestName(name: string, known: readonly string[]): string | un
     : undefined;
 }
 
-/** The number of letters to insert, remove or replace (Levenshtein, 1966). */
+/** Number of insertions, removals and replacements (Levenshtein, 1966). */
 function editDistance(from: string, to: string): number {
   let row = Array.from({ length: to.length + 1 }, (_, index) => index);
   for (let at = 1; at <= from.length; at++) {
@@ -23,7 +23,7 @@ function editDistance(from: string, to: string): number {
   return row[to.length] as number;
 }
 
-/** Whether two names differ by no more than a slip of the pen: a letter, two letters swapped, or their case. */
+/** Whether two names differ by a typing error: one letter, two swapped letters, or case. */
 export function isSlip(name: string, other: string): boolean {
   if (Math.min(name.length, other.length) < 3) return false;
   const [left, right] = [name.toLowerCase(), other.toLowerCase()];

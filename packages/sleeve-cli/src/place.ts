@@ -1,4 +1,4 @@
-/** Somewhere in a file. Lines and columns count from 1, columns in UTF-16 code units. */
+/** A position in a file. Lines and columns count from 1, columns in UTF-16 code units. */
 export interface Place {
   /** Relative to the project's folder, with forward slashes. */
   readonly file: string;
@@ -6,7 +6,7 @@ export interface Place {
   readonly column: number;
 }
 
-/** Finds lines and columns in one text, of which it keeps where the lines start. */
+/** Finds lines and columns in one text. */
 export class Lines {
   readonly #starts: readonly number[];
 
@@ -32,17 +32,17 @@ export class Lines {
   }
 }
 
-/** A place as people write it and editors open it: `src/tides.ts:12:3`. */
+/** Formats a place as editors open it: `src/tides.ts:12:3`. */
 export function placeText({ file, line, column }: Place): string {
   return `${file}:${line}:${column}`;
 }
 
-/** Orders by file, then line, then column, the same on every machine. */
+/** Orders by file, then line, then column, independent of the machine. */
 export function comparePlaces(left: Place, right: Place): number {
   return compareText(left.file, right.file) || left.line - right.line || left.column - right.column;
 }
 
-/** Orders text by code units, which no locale changes. */
+/** Orders text by code units, independent of the locale. */
 export function compareText(left: string, right: string): number {
   return left < right ? -1 : left > right ? 1 : 0;
 }

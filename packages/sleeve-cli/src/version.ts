@@ -1,2 +1,2 @@
-/** The version of this package, as its manifest has it. */
+/** The version of this package, from its manifest. */
 export const VERSION = "0.1.0";

@@ -29,7 +29,7 @@ function findingsOf({ wrappers }: CheckJson): Record<string, string[]> {
   return Object.fromEntries(
     wrappers.map(({ wrapper, members, findings }) => [
       wrapper.split("#")[1] ?? "",
-      [...members.flatMap((each) => each.findings), ...findings].map(
+      [...members.flatMap((member) => member.findings), ...findings].map(
         ({ name, member, place }) => `${name} ${member} ${place.line}`,
       ),
     ]),
@@ -63,7 +63,7 @@ test("check says the same in words", () => {
       "         |         ^^^^",
       '      expected  times: number | "once"',
       "      found     times: number",
-      "      remedy    Take all that the target sends as times.",
+      "      remedy    Accept everything that the target sends as times.",
     ].join("\n"),
   );
   expect(stdout.trimEnd().split("\n").at(-1)).toBe("4 wrappers and 1 border checked: 12 findings.");
@@ -83,7 +83,9 @@ function judge(cases: readonly (readonly [target: string, wrapper: string, ...re
   expect(stderr).toBe("");
   return (JSON.parse(stdout) as CheckJson).wrappers.map(({ members, findings }, index) => [
     ...(cases[index] ?? []).slice(0, 2),
-    [...members.flatMap((each) => each.findings), ...findings].map(({ name, member }) => `${name} ${member}`),
+    [...members.flatMap((member) => member.findings), ...findings].map(
+      ({ name, member }) => `${name} ${member}`,
+    ),
   ]);
 }
 
@@ -127,7 +129,7 @@ test("check has no quarrel with what conforms, however it is written", () => {
     ["abstract class T { abstract b(): number }", "class w extends T { override b(): number { return 1; } }"],
     ["type T = { [K in 'a' | 'b']: number };", "const w = { a: 1, b: 2 };"],
   ];
-  expect(judge(cases)).toEqual(cases.map((each) => [...each, []]));
+  expect(judge(cases)).toEqual(cases.map((testCase) => [...testCase, []]));
 });
 
 test("check finds what assignability lets through, and the rest", () => {

@@ -25,7 +25,7 @@ test("a draft holds what is used and no more, in the project's names and format"
   expect(stdout).toContain("Written.");
   expect(read(root, "src/ledger/berth-ledger.ts")).toBe(
     [
-      "/** What this project uses of berth-ledger. */",
+      "/** The parts of berth-ledger. */",
       "export interface BerthLedger {",
       "\t/** Answers with numbers. */",
       "\tcreateLedger(name: string): Ledger",
@@ -48,7 +48,7 @@ test("a draft holds what is used and no more, in the project's names and format"
       "import { Ledger, parse_sheet } from 'berth-ledger'",
       "import type { BerthLedger } from './berth-ledger.ts'",
       "",
-      "/** The only importer of berth-ledger. */",
+      "/** The only file that imports berth-ledger. */",
       "export const berthLedger: BerthLedger = {",
       "\tcreateLedger: (name) => new Ledger(name),",
       "\tparseSheet: parse_sheet,",
@@ -145,7 +145,7 @@ test("once callers have been moved, a draft tells only what is new, and takes no
   sleeve(root, "move", "crane", "--write");
   const target = read(root, "src/crane/crane.ts");
   expect(sleeve(root, "draft", "crane", "--write").stdout).toBe(
-    "Nothing is new: every caller of crane uses its target.\n",
+    "No changes: every caller of crane uses its target.\n",
   );
   writeFileSync(join(root, "src/b.ts"), 'import { drop } from "crane";\ndrop(1);\n');
   const { stdout, stderr, code } = sleeve(root, "draft", "crane", "--write");
@@ -156,7 +156,7 @@ test("once callers have been moved, a draft tells only what is new, and takes no
   expect(read(root, "src/crane/crane.ts")).toBe(target);
   // What the adapter lacks stays as it is written.
   expect(sleeve(root, "move", "crane", "--write").stdout).toContain(
-    "src/b.ts:1:10  the adapter has nothing for drop",
+    "src/b.ts:1:10  the adapter does not export drop",
   );
   expect(read(root, "src/b.ts")).toBe('import { drop } from "crane";\ndrop(1);\n');
 });

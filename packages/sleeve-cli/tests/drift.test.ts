@@ -127,7 +127,7 @@ test.each([
   const run = sleeve(root, "drift", "--json");
   expect(run.stderr).toBe("");
   expect(differences(run)).toEqual(expected);
-  expect(run.code).toBe(expected.some((each) => each.startsWith("breaks")) ? 1 : 0);
+  expect(run.code).toBe(expected.some((item) => item.startsWith("breaks")) ? 1 : 0);
 });
 
 /** A project that has a real package installed under its own name. */
@@ -175,7 +175,7 @@ test("a real package seven major versions on", () => {
   sleeve(root, "drift", "--record");
   const run = sleeve(root, "drift", "--json", "--against", join(MODULES, "commander"));
   expect(run.stderr).toBe("");
-  expect(differences(run).filter((each) => each.startsWith("breaks"))).toEqual([
+  expect(differences(run).filter((difference) => difference.startsWith("breaks"))).toEqual([
     "breaks removed CommanderStatic",
   ]);
   expect(differences(run)).toContain("serves kind Command");
@@ -184,7 +184,7 @@ test("a real package seven major versions on", () => {
 test.each([
   ["nothing is recorded", [], "NOT_RECORDED"],
   ["what is given is no package", ["--against", "src"], "NO_PACKAGE"],
-  ["what is given is not there", ["--against", "none.tgz"], "NO_PACKAGE"],
+  ["what is given does not exist", ["--against", "none.tgz"], "NO_PACKAGE"],
 ])("it says what to do where %s", (_, options, problem) => {
   const root = project({ ...installed("crane", BEFORE), "src/a.ts": USE });
   if (options.length > 0) sleeve(root, "drift", "--record");

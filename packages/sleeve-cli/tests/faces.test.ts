@@ -30,7 +30,7 @@ interface Finding {
 function findingsOf({ wrappers, borders }: Told): readonly Finding[] {
   return [
     ...wrappers.flatMap(({ members, findings }) => [
-      ...members.flatMap((each) => each.findings),
+      ...members.flatMap((member) => member.findings),
       ...findings,
     ]),
     ...borders.flatMap(({ findings }) => findings),
@@ -78,7 +78,7 @@ test("--junit tells the same findings as failures, and counts them", () => {
     };
   };
   const cases = parsed.testsuites.testsuite.flatMap(({ testcase }) => testcase);
-  const failures = cases.flatMap(({ failure = [] }) => failure.map((each) => each["@_type"]));
+  const failures = cases.flatMap(({ failure = [] }) => failure.map((item) => item["@_type"]));
   expect(failures).toEqual(findingsOf(told).map(({ name }) => name));
   const failing = cases.filter(({ failure }) => failure).length;
   expect([parsed.testsuites["@_tests"], parsed.testsuites["@_failures"]]).toEqual([

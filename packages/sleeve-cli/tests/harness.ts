@@ -79,7 +79,7 @@ export function findingsByFile(json: string): ReadonlyMap<string, readonly strin
   return new Map(
     wrappers.map(({ wrapper, members, findings }) => [
       wrapper.split("#")[0] ?? "",
-      [...members.flatMap((each) => each.findings), ...findings].map(({ name }) => name),
+      [...members.flatMap((member) => member.findings), ...findings].map(({ name }) => name),
     ]),
   );
 }

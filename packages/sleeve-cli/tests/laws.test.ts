@@ -149,7 +149,7 @@ test("check finds nothing in what conforms, and names the one fault of what does
   const source = cases.flatMap(({ named, victim, replacement }, index) => [
     `export interface Target${index} { ${named.map(({ target }) => target).join("; ")} }`,
     `export abstract class Right${index} { ${named.map(({ wrapper }) => wrapper).join("; ")} }`,
-    `export abstract class Wrong${index} { ${named.map((each) => (each === victim ? (replacement ?? each.wrapper) : each.wrapper)).join("; ")} }`,
+    `export abstract class Wrong${index} { ${named.map((item) => (item === victim ? (replacement ?? item.wrapper) : item.wrapper)).join("; ")} }`,
   ]);
   const targets = cases.map((_, index) => [
     `src/a.ts#Target${index}`,
@@ -188,6 +188,9 @@ test("check finds nothing in what conforms, and names the one fault of what does
   });
   // Every way was tried, and more than once.
   for (const { finding } of SPOILS) {
-    expect([finding, cases.filter((each) => each.finding === finding).length > 3]).toEqual([finding, true]);
+    expect([finding, cases.filter((testCase) => testCase.finding === finding).length > 3]).toEqual([
+      finding,
+      true,
+    ]);
   }
 });

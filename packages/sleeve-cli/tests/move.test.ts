@@ -94,7 +94,7 @@ test("what cannot be moved stays, is told with its place, and the rest is moved"
   };
   expect(files.map(({ file }) => file)).toEqual(["src/yard.ts"]);
   expect(stays.map(({ place, why }) => `${place.file}: ${why}`)).toEqual([
-    "src/blind.ts: it takes the module whole",
+    "src/blind.ts: it uses the module as a whole",
   ]);
   expect(mentions.map(({ file }) => file)).toEqual(["src/mock.ts"]);
 });
@@ -169,7 +169,7 @@ test.each([
     (root: string) => writeFileSync(join(root, "sleeve.config.ts"), "export default {};\n"),
   ],
   [
-    "the adapter is not there",
+    "the adapter does not exist",
     "NO_SUCH_FILE",
     (root: string) =>
       writeFileSync(join(root, "sleeve.config.ts"), config("{}").replaceAll("adapter.ts", "adaptor.ts")),

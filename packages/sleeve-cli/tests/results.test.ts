@@ -30,13 +30,13 @@ const right = (): Tank => {
 
 const tank = contract<Tank>("Tank", {
   reference: right,
-  examples: { "is <empty> & closed": (each) => each.fill(0) === 0 },
+  examples: { "is <empty> & closed": (tank) => tank.fill(0) === 0 },
 });
-const suite = contract<Tank>("Tank", { examples: { fills: (each) => each.fill(2) === 2 } });
+const suite = contract<Tank>("Tank", { examples: { fills: (tank) => tank.fill(2) === 2 } });
 
 const results = {
   "good.json": await checkContract(tank, {
-    "the steel one": { create: right, waives: { leak: "not here" } },
+    "the steel one": { create: right, suppressions: { leak: "not here" } },
   }),
   "bad.json": await checkContract(tank, {
     "the leaky one": () => ({ ...right(), fill: (litres: number) => litres + 1 }),
@@ -86,14 +86,14 @@ describe("sleeve report", () => {
       };
     };
     const suites = parsed.testsuites.testsuite;
-    expect(suites.map((each) => each["@_name"])).toEqual([
+    expect(suites.map((suite) => suite["@_name"])).toEqual([
       "Tank: the steel one",
       "Tank: the leaky one",
       "Tank: faults in the steel one",
     ]);
-    expect(suites.map((each) => Number(each["@_failures"]) > 0)).toEqual([false, true, true]);
+    expect(suites.map((suite) => Number(suite["@_failures"]) > 0)).toEqual([false, true, true]);
     expect(suites[2]?.testcase).toHaveLength(results["faults.json"].faults.length);
-    expect(suites[0]?.testcase.map((each) => each["@_name"])).toContain("is <empty> & closed");
+    expect(suites[0]?.testcase.map((item) => item["@_name"])).toContain("is <empty> & closed");
   });
 
   test("--page is one page without scripts that holds every finding", () => {
@@ -120,8 +120,8 @@ describe("sleeve report", () => {
 
 test("the documents of the library are as the published schemas say", () => {
   const validate = schema("result");
-  for (const each of Object.values(results))
-    expect([validate(JSON.parse(JSON.stringify(each))), validate.errors]).toEqual([true, null]);
+  for (const item of Object.values(results))
+    expect([validate(JSON.parse(JSON.stringify(item))), validate.errors]).toEqual([true, null]);
   expect(validate({ ...results["good.json"], conforms: "yes" })).toBe(false);
   const recording = recordingOf("the tank", { values: [/\d{4}/g] });
   recording.of(right()).fill(2);
@@ -214,10 +214,10 @@ export class Gauge { #feet = 0; private secret = 1; protected inner = 2; get fee
     expect((await checkContract(tides, { right: make(4) })).conforms).toBe(true);
     expect(
       seen.every(
-        (each) =>
-          Array.isArray(each) &&
-          each[0] instanceof Date &&
-          [undefined, "chart", "land"].includes(each[1] as never),
+        (outcome) =>
+          Array.isArray(outcome) &&
+          outcome[0] instanceof Date &&
+          [undefined, "chart", "land"].includes(outcome[1] as never),
       ),
     ).toBe(true);
     const { implementations } = await checkContract(tides, { wrong: make("4 m") });

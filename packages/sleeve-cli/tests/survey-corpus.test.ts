@@ -70,7 +70,7 @@ test(`a survey finds every import and every use in ${TRAPS.length} traps, and in
     const isHere = ({ file }: Place) => file.startsWith(folderOf(index));
     const imports = packages
       .flatMap(({ name, imports: all }) =>
-        all.filter(({ place }) => isHere(place)).map((each) => ({ name, ...each })),
+        all.filter(({ place }) => isHere(place)).map((item) => ({ name, ...item })),
       )
       .sort((a, b) => (a.place.file < b.place.file ? -1 : 1) && a.place.line - b.place.line)
       .map(({ name, forms }) => `${name} ${forms.join(", ")}`);

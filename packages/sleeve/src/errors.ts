@@ -1,47 +1,49 @@
-/** What each code stands for. The code is stable; the message names the thing, the place and the next step. */
+/**
+ * Error codes and their meaning. A code is stable; a message names the subject, the place and the next step.
+ */
 export type SleeveErrorCode =
-  /** A wrapper was to be made around `undefined` or `null`. */
+  /** The subject of a wrapper is `undefined` or `null`. */
   | "NO_SUBJECT"
-  /** A wrapper was to be made around a primitive value. */
+  /** The subject of a wrapper is a primitive value. */
   | "NOT_AN_OBJECT"
-  /** A mapping names a member that the object does not have, or a layer's `only` names none that it has. */
+  /** A mapping names a member that the adaptee lacks, or the subject has none of the members in a layer's `only`. */
   | "NO_SUCH_MEMBER"
-  /** A mapping holds something that is neither a name, nor a function, nor `{ get, set }`. */
+  /** An entry of a mapping is neither a name, nor a function, nor `{ get, set }`. */
   | "BAD_MAPPING"
-  /** An option has a value that it cannot have. */
+  /** An option has an invalid value. */
   | "BAD_OPTION"
-  /** A layer threw in its own work; the call it watched went on. */
+  /** A layer failed; the call that it watched continued. */
   | "LAYER_FAILED"
-  /** An access check did not allow what was asked. */
+  /** An access check denied a use of a member. */
   | "DENIED"
-  /** A guard did not let an argument, a written value or a result through. */
+  /** A guard rejected an argument, a written value or a result. */
   | "NOT_ALLOWED"
-  /** A call took longer than its deadline. */
+  /** A call exceeded its timeout. */
   | "TOO_LATE"
-  /** More calls were waiting than the queue may hold. */
+  /** More calls were waiting than the queue allows. */
   | "QUEUE_FULL"
-  /** A result did not come to satisfy its condition in time. */
+  /** No result satisfied the condition in time. */
   | "NEVER_SATISFIED"
-  /** A stand-in was asked for a call that its recording does not hold. */
+  /** A stub received a call that its recording does not contain. */
   | "NOT_RECORDED"
-  /** An adapter let through an error that it neither translates nor allows. */
+  /** An adaptee threw an error that the adapter neither translates nor allows. */
   | "UNTRANSLATED"
-  /** A wrapper was used after it had been released. */
+  /** A wrapper was used after its release. */
   | "RELEASED"
-  /** A proxy was used after it had been revoked. */
+  /** A proxy was used after its revocation. */
   | "REVOKED"
-  /** A bridge was told to use an implementation that it does not have. */
+  /** A bridge has no implementation of the requested name. */
   | "NO_SUCH_IMPLEMENTATION"
   /** A step of an operation failed, or its signal was aborted. */
   | "OPERATION_FAILED"
-  /** A contract asks for what cannot be made or done. */
+  /** A contract is invalid, or needs values that cannot be generated. */
   | "BAD_CONTRACT"
-  /** A text is not a recording, or not one of this format. */
+  /** A text is not a recording of a supported version. */
   | "BAD_RECORDING"
-  /** A contract found an implementation wanting. */
+  /** An implementation does not conform to a contract. */
   | "NOT_CONFORMING";
 
-/** Every error that Sleeve raises itself. Errors of the code that you wrap are never replaced by one. */
+/** An error raised by Sleeve itself. Errors thrown by wrapped code are never replaced by a `SleeveError`. */
 export class SleeveError extends Error {
   override readonly name: string = "SleeveError";
   readonly code: SleeveErrorCode;
@@ -52,7 +54,7 @@ export class SleeveError extends Error {
   }
 }
 
-/** An option that has a value it cannot have. The message says which, and what it may be. */
+/** Creates a `BAD_OPTION` error. The message names the option and its allowed values. */
 export function badOption(message: string): SleeveError {
   return new SleeveError("BAD_OPTION", message);
 }

@@ -1,6 +1,6 @@
 /**
- * What the library may use of the place it runs in, where there is one. These are the host's and not the
- * language's, so each may be missing.
+ * The host APIs that the library uses when they exist. They belong to the host, not to the language, so each
+ * may be missing.
  */
 interface Host {
   readonly AbortController?: new () => { readonly signal: object };
@@ -25,7 +25,7 @@ interface Host {
   readonly clearTimeout?: (timer: unknown) => void;
 }
 
-/** What the library needs of `Headers`. */
+/** The methods of `Headers` that the library needs. */
 export interface HostHeaders {
   get(name: string): string | null;
   set(name: string, value: string): void;

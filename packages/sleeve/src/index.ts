@@ -1,17 +1,17 @@
 export { SleeveError, type SleeveErrorCode } from "./errors.ts";
-export type { Call, Forwarded, Layer, Next, Use } from "./forward/call.ts";
+export type { Call, ForwardingMode, Layer, Next, Use } from "./forward/call.ts";
 export { type AccessOptions, type AccessRequest, access } from "./layers/access.ts";
 export { type CachedOptions, cached, type SharedOptions } from "./layers/cached.ts";
 export type { Clock, Signal } from "./layers/clock.ts";
 export { deep, open } from "./layers/forwarding.ts";
 export {
+  type ArgumentCheck,
   between,
-  type Check,
+  type DescribedCheck,
   type GuardOptions,
   type GuardRules,
   guard,
   type StandardSchema,
-  type WordedCheck,
 } from "./layers/guard.ts";
 export {
   type Behaviour,
@@ -20,20 +20,20 @@ export {
   type Only,
   type Traits,
   type Watch,
-  type Watching,
+  type WatchHooks,
 } from "./layers/layer.ts";
 export { type LimitedOptions, limited } from "./layers/limited.ts";
 export { type LogEntry, type Logger, type LoggingOptions, logging } from "./layers/logging.ts";
 export type { Duration } from "./layers/options.ts";
 export type { Outcome } from "./layers/outcome.ts";
-export type { Promising, PromisingOptions } from "./layers/promising.ts";
-export { type Recorded, type RecordedOptions, recorded, standIn } from "./layers/recorded.ts";
+export type { AsyncMembers, AsyncMembersOptions } from "./layers/promising.ts";
+export { type Recorded, type RecordedOptions, recorded, stub } from "./layers/recorded.ts";
 export type { Redaction } from "./layers/redact.ts";
 export { type RetryingOptions, retrying } from "./layers/retrying.ts";
 export type { Store } from "./layers/shared-results.ts";
-export { type Tallied, type Tally, tally } from "./layers/tally.ts";
+export { type MemberStats, type Tally, tally } from "./layers/tally.ts";
 export { type Sample, type TimingOptions, timing, userTiming } from "./layers/timing.ts";
-export { NeverSatisfied, type Waited, type WaitingOptions, waiting } from "./layers/waiting.ts";
+export { NeverSatisfied, type WaitingOptions, type WaitReport, waiting } from "./layers/waiting.ts";
 export type { Member } from "./surface/member.ts";
 export type { Surface } from "./surface/surface.ts";
 export { type Callback, fromCallback } from "./translate/from-callback.ts";

@@ -18,11 +18,11 @@ import { type LayerOptions, layer } from "./layers/layer.ts";
 import { type Outcome, succeeded } from "./layers/outcome.ts";
 
 export interface TracedOptions<Target> extends LayerOptions<Target> {
-  /** What spans are called before the member: `TideTable` for `TideTable.heightAt`. */
+  /** Prefix of span names: `TideTable` gives `TideTable.heightAt`. Default: no prefix. */
   readonly name?: string;
-  /** `client` for what goes out to another service, `internal` unless given. */
+  /** OpenTelemetry span kind: `client` for requests to another service. Default: `internal`. */
   readonly kind?: "internal" | "client" | "server" | "producer" | "consumer";
-  /** The providers; those that are registered globally, unless given. */
+  /** Tracer and meter providers. Default: the globally registered ones. */
   readonly tracers?: TracerProvider;
   readonly meters?: MeterProvider;
 }
@@ -38,10 +38,13 @@ const KINDS = {
 const LIBRARY = "sleeve";
 
 /**
- * Traces calls with OpenTelemetry: a span for each call until it returns, throws or settles, which is the current
- * one while the call runs, also across its awaits where a context manager is registered; and a histogram of durations,
- * `code.function.duration` in seconds. Spans and samples carry `code.function.name` and, where a call failed,
- * `error.type`, after the semantic conventions. Arguments and results are not written down.
+ * Traces calls with OpenTelemetry.
+ *
+ * Each call gets a span that lasts until the call returns, throws or settles. The span is current while the
+ * call runs, also across awaits if a context manager is registered. Each call is also recorded in the
+ * histogram `code.function.duration`, in seconds. Spans and samples carry `code.function.name` and, for a
+ * failed call, `error.type`, as in the OpenTelemetry semantic conventions. Arguments and results are not
+ * recorded.
  *
  * @example
  * import { decorate } from "sleeve";
@@ -55,10 +58,10 @@ export function traced<Target>(options: TracedOptions<Target> = {}): Layer<Targe
   const { name, kind = "internal", tracers, meters, only } = options;
   const tracer = tracers ? tracers.getTracer(LIBRARY) : trace.getTracer(LIBRARY);
   let histogram: Histogram | undefined;
-  // Made at first use, since a provider may be registered after the layer is made.
+  // Created at first use, because a provider may be registered after the layer.
   const durations = () => {
     histogram ??= (meters ?? metrics).getMeter(LIBRARY).createHistogram("code.function.duration", {
-      description: "How long calls through wrappers take",
+      description: "Duration of calls through wrappers",
       unit: "s",
     });
     return histogram;
@@ -82,7 +85,7 @@ export function traced<Target>(options: TracedOptions<Target> = {}): Layer<Targe
         };
       },
     },
-    { ...(only && { only }), meetsEveryCall: true },
+    { ...(only && { only }), observesAll: true },
   );
 }
 
@@ -98,12 +101,12 @@ function end(span: Span, outcome: Outcome, attributes: Attributes): void {
   span.end();
 }
 
-/** `fetch`, as far as it matters here. */
+/** The part of `fetch` that matters here. */
 type Fetch = (input: never, init?: never) => Promise<unknown>;
 
 /**
- * Sends the current trace along with requests, in the headers that the registered propagator writes: `traceparent` and
- * `tracestate` with the W3C one. To be put around `fetch`, inside {@link traced}.
+ * Adds the current trace to outgoing requests, in the headers of the registered propagator: `traceparent` and
+ * `tracestate` for W3C Trace Context. Put it around `fetch`, inside {@link traced}.
  *
  * @example
  * import { decorate } from "sleeve";
@@ -130,11 +133,11 @@ function headersOf(input: unknown): unknown {
 
 type HeaderRecord = Readonly<Record<string, string | readonly string[] | undefined>>;
 
-/** Headers as a server has them: by lower-case name, or as a `Headers` object. */
+/** Request headers as a server receives them: keyed by lower-case name, or a `Headers` object. */
 export type IncomingHeaders = HeaderRecord | Pick<HostHeaders, "get" | "keys">;
 
 /**
- * Runs the work for a request within the trace that came with it.
+ * Runs the work for an incoming request in the trace that the request belongs to.
  *
  * @example
  * import { createServer } from "node:http";

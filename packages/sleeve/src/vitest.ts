@@ -8,9 +8,10 @@ import type { Implementations } from "./conform/implementation.ts";
 import { host } from "./host.ts";
 
 /**
- * Runs a contract over implementations as Vitest tests: a group for each implementation, and in it a test for the surface,
- * for each example, law and refusal, and for each law of the implementation's kind. What of the target was never exercised
- * is told at the end.
+ * Runs a contract over implementations as Vitest tests.
+ *
+ * Each implementation gets a `describe` block with one test for the surface, one for each example, law and
+ * refusal, and one for each law of its kind of wrapper. The coverage of the target is printed at the end.
  *
  * @example
  * import { contract } from "sleeve/conform";
@@ -19,9 +20,9 @@ import { host } from "./host.ts";
  * interface Bell { ring(): string }
  * const bell = contract<Bell>("Bell", {
  *   surface: { ring: "method" },
- *   examples: { "rings twice": (each) => each.ring() === "ding dong" },
+ *   examples: { "rings twice": (brass) => brass.ring() === "ding dong" },
  * });
- * conforms(bell, { "the brass one": () => ({ ring: () => "ding dong" }) });
+ * conforms(bell, { "brass bell": () => ({ ring: () => "ding dong" }) });
  */
 export function conforms<Target extends object>(
   contract: Contract<Target>,
@@ -34,10 +35,10 @@ export function conforms<Target extends object>(
       describe(name, () => {
         for (const check of checksOf(contract, given, { ...options, coverage })) {
           test(check.name, async ({ annotate }) => {
-            const { findings, waived, notes } = await check.run();
+            const { findings, suppressed, notes } = await check.run();
             for (const note of notes) await annotate(note, "note");
-            for (const { finding, reason } of waived)
-              await annotate(`waived ${finding.name} at ${finding.place}: ${reason}`, "waived");
+            for (const { finding, reason } of suppressed)
+              await annotate(`suppressed ${finding.name} at ${finding.place}: ${reason}`, "waived");
             if (findings.length > 0) expect.fail(findings.map(findingText).join("\n"));
           });
         }

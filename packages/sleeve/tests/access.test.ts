@@ -62,7 +62,7 @@ class Vault extends EventEmitter {
     return this;
   }
   seen(): Vault {
-    return decorate(this as Vault, logging({ to: { info() {}, error() {} } }));
+    return decorate(this as Vault, logging({ logger: { info() {}, error() {} } }));
   }
   heir(): Vault {
     return Object.create(this);
@@ -187,30 +187,30 @@ const attempts: Readonly<Record<string, Attempt>> = {
   "an heir's way to its prototype": (vault) => Object.getPrototypeOf(vault.heir()).secretField,
   "a promised this": async (vault) => (await vault.later()).reveal(),
   "a promise's own then": (vault) =>
-    Promise.prototype.then.call(vault.later(), (each: unknown) => (each as Vault).reveal()),
+    Promise.prototype.then.call(vault.later(), (item: unknown) => (item as Vault).reveal()),
   "a child's way back": (vault) => vault.inner().vault.reveal(),
   "a child's method that leads back": (vault) => vault.inner().up().reveal(),
   "a property's way back": (vault) => vault.drawer.up().reveal(),
   "an element": (vault) => (vault.list()[0] as Vault).reveal(),
-  "elements by iteration": (vault) => vault.list().map((each) => (each as Vault).reveal?.()),
+  "elements by iteration": (vault) => vault.list().map((item) => (item as Vault).reveal?.()),
   "destructured elements": (vault) => {
     const [first] = vault.list();
     return (first as Vault).secretField;
   },
   "a map's value": (vault) => (vault.map().get("vault") as Vault).reveal(),
-  "a map by iteration": (vault) => [...vault.map().values()].map((each) => (each as Vault).reveal()),
+  "a map by iteration": (vault) => [...vault.map().values()].map((item) => (item as Vault).reveal()),
   "a record": (vault) => vault.record().vault.reveal(),
   "a spread record": (vault) => ({ ...vault.record() }).vault.secretField,
-  "an iterator": (vault) => [...vault].map((each) => each.reveal()),
+  "an iterator": (vault) => [...vault].map((vault) => vault.reveal()),
   "an iterator's steps": (vault) => vault[Symbol.iterator]().next().value.secretField,
   "an async iterator": async (vault) => {
-    for await (const each of vault as never as AsyncIterable<Vault>) return each.reveal();
+    for await (const candidate of vault as never as AsyncIterable<Vault>) return candidate.reveal();
     return undefined;
   },
-  "a callback's argument": (vault) => vault.call((each) => each.reveal()),
+  "a callback's argument": (vault) => vault.call((vault) => vault.reveal()),
   "a callback's kept argument": (vault) => {
-    vault.call((each) => {
-      thief.stolen = each;
+    vault.call((vault) => {
+      thief.stolen = vault;
     });
     return (thief.stolen as Vault).reveal();
   },
@@ -225,8 +225,8 @@ const attempts: Readonly<Record<string, Attempt>> = {
     } as never),
   "an event's argument": (vault) => {
     let found: unknown;
-    vault.on("opened", (each: Vault) => {
-      found = each.secretField;
+    vault.on("opened", (vault: Vault) => {
+      found = vault.secretField;
     });
     vault.emitSelf();
     return found;
@@ -265,7 +265,7 @@ const attempts: Readonly<Record<string, Attempt>> = {
     }
   },
   "the language's map of one": (vault) =>
-    Array.prototype.map.call([vault], (each: unknown) => (each as Vault).reveal()),
+    Array.prototype.map.call([vault], (item: unknown) => (item as Vault).reveal()),
   "EventEmitter's own code": (vault) => EventEmitter.prototype.emit.call(vault, "opened", vault),
   "its listeners": (vault) => Reflect.get(vault, "_events"),
   "an overwritten member": (vault) => {
@@ -298,13 +298,13 @@ const attempts: Readonly<Record<string, Attempt>> = {
   "a proxy around it": (vault) =>
     new Proxy(vault, { get: (target, key) => Reflect.get(target, key, target) }).reveal(),
   "a thenable that is handed in": (vault) =>
-    vault.call((each) =>
-      Promise.resolve({ then: (resolve: (value: unknown) => void) => resolve(each.secretField) }),
+    vault.call((vault) =>
+      Promise.resolve({ then: (resolve: (value: unknown) => void) => resolve(vault.secretField) }),
     ),
   "itself handed back to it": (vault) => (vault.equals(vault) ? vault.fluent().reveal() : "not itself"),
   "a getter handed in": (vault) => {
-    vault.put("tell", (each: Vault) => each.secretField);
-    return vault.call((each) => Reflect.get(each, "tell")(each));
+    vault.put("tell", (vault: Vault) => vault.secretField);
+    return vault.call((vault) => Reflect.get(vault, "tell")(vault));
   },
   "a method of its own that is handed in": (vault) => vault.call(Vault.prototype.reveal as never),
   "a method of its own as a callback with this": (vault) => vault.callBound(Vault.prototype.reveal as never),
@@ -318,10 +318,10 @@ const attempts: Readonly<Record<string, Attempt>> = {
       call: (next) => (call) => (seen.push(call.wrapper, ...call.args), next(call)),
     });
     decorate(vault, layers).greet();
-    return seen.map((each) => (each as Vault).reveal());
+    return seen.map((outcome) => (outcome as Vault).reveal());
   },
   "a deep wrapper of the client's own": (vault) => decorate(vault, deep()).inner().vault.reveal(),
-  "a second wrapper": (vault) => decorate(vault, logging({ to: { info() {}, error() {} } })).secretField,
+  "a second wrapper": (vault) => decorate(vault, logging({ logger: { info() {}, error() {} } })).secretField,
   explain: (vault) => JSON.stringify(explain(vault)),
   "a member of another object, bound": (vault) => vault.opener().open.call(vault as never),
   in: (vault) => ("reveal" in vault ? vault.reveal() : "absent"),
@@ -359,13 +359,15 @@ function holdsSecret(value: unknown, real: object, depth = 0, seen = new Set<unk
 
 const checks = {
   refusing: (real: Vault) => decorate(real, access(may)),
-  absent: (real: Vault) => decorate(real, access(may, { denied: "absent" })),
+  absent: (real: Vault) => decorate(real, access(may, { onDenied: "hide" })),
   deep: (real: Vault) => decorate(real, deep(), access(may)),
-  "logged outside": (real: Vault) => decorate(real, logging({ to: { info() {}, error() {} } }), access(may)),
-  "logged inside": (real: Vault) => decorate(real, access(may), logging({ to: { info() {}, error() {} } })),
+  "logged outside": (real: Vault) =>
+    decorate(real, logging({ logger: { info() {}, error() {} } }), access(may)),
+  "logged inside": (real: Vault) =>
+    decorate(real, access(may), logging({ logger: { info() {}, error() {} } })),
   "at first use": (real: Vault) => proxy(() => real, { layers: [access(may)] }),
   "at first use, of a wrapper": (real: Vault) =>
-    proxy(() => decorate(real, logging({ to: { info() {}, error() {} } })), { layers: [access(may)] }),
+    proxy(() => decorate(real, logging({ logger: { info() {}, error() {} } })), { layers: [access(may)] }),
   "a refined abstraction": (real: Vault) =>
     decorate(
       bridge<Vault>({ real }, { start: "real" }).refine((port) => ({
@@ -471,7 +473,7 @@ describe("an access check", () => {
   test("hides what may not be listed, where it is told to", () => {
     const shown = decorate(
       { open: 1, shut: 2 },
-      access(({ member }) => member === "open", { denied: "absent" }),
+      access(({ member }) => member === "open", { onDenied: "hide" }),
     );
     expect([
       Object.keys(shown),
@@ -615,11 +617,11 @@ describe("an access check", () => {
 
   test("a revocation cuts off what came out of further wrappers, too", async () => {
     const control = new ProxyControl();
-    const quiet = logging({ to: { info() {}, error() {} } });
+    const quiet = logging({ logger: { info() {}, error() {} } });
     const real = new Vault();
     const late = proxy(() => real, { control });
     const listed = proxy(() => real, { control, layers: [quiet, access(may)] });
-    const drawers = [late, listed].map((each) => decorate(each, access(may), quiet).inner());
+    const drawers = [late, listed].map((vault) => decorate(vault, access(may), quiet).inner());
     const again = decorate(decorate(late, quiet), deep()).inner();
     await control.revoke();
     for (const drawer of [...drawers, again])

@@ -107,7 +107,7 @@ test("errors are translated, thrown or rejected, and keep their cause", async ()
 test("an adapted object takes layers like any other", () => {
   const entries: string[] = [];
   const keep = (_: unknown, message: string) => void entries.push(message);
-  decorate(oldWinch(new OldWinch()), logging({ to: { info: keep, error: keep } })).pay(1);
+  decorate(oldWinch(new OldWinch()), logging({ logger: { info: keep, error: keep } })).pay(1);
   expect(entries).toEqual(["pay called", "pay returned"]);
 });
 
@@ -387,15 +387,18 @@ test("in both directions, what went through comes back as the object that it is"
     strike(): string;
   }
   const bells = twoWay<Bell, Gong>({
-    ours: { ring: (gong, times) => Array.from({ length: times }, () => gong.strike()).join(" ") },
-    theirs: { strike: (bell) => bell.ring(1) },
+    fromOutside: { ring: (gong, times) => Array.from({ length: times }, () => gong.strike()).join(" ") },
+    toOutside: { strike: (bell) => bell.ring(1) },
   });
   const bell: Bell = { ring: (times) => "ding".repeat(times) };
   const gong: Gong = { strike: () => "gonnng" };
-  expect([bells.theirs(bell).strike(), bells.ours(gong).ring(2)]).toEqual(["ding", "gonnng gonnng"]);
-  expect(bells.ours(bells.theirs(bell))).toBe(bell);
-  expect(bells.theirs(bells.ours(gong))).toBe(gong);
-  expect(bells.theirs(bell)).toBe(bells.theirs(bell));
+  expect([bells.toOutside(bell).strike(), bells.fromOutside(gong).ring(2)]).toEqual([
+    "ding",
+    "gonnng gonnng",
+  ]);
+  expect(bells.fromOutside(bells.toOutside(bell))).toBe(bell);
+  expect(bells.toOutside(bells.fromOutside(gong))).toBe(gong);
+  expect(bells.toOutside(bell)).toBe(bells.toOutside(bell));
 });
 
 describe("outside manners", () => {
@@ -429,7 +432,7 @@ describe("outside manners", () => {
       const emit = (name: string, value?: unknown) =>
         kind === "emitter"
           ? emitter.emit(name, value)
-          : [...(listening[name] ?? [])].forEach((each) => (each as (value: unknown) => void)(value));
+          : [...(listening[name] ?? [])].forEach((item) => (item as (value: unknown) => void)(value));
       const count = (name: string) =>
         kind === "emitter" ? emitter.listenerCount(name) : (listening[name]?.length ?? 0);
       const items = fromEvents<number>(kind === "emitter" ? emitter : target, {
@@ -455,8 +458,8 @@ describe("outside manners", () => {
     const feed = new EventEmitter();
     const read = async (options = {}, leaveAfter = 99) => {
       const seen: number[] = [];
-      for await (const each of fromEvents<number>(feed, { item: "level", end: "end" }, options)) {
-        seen.push(each);
+      for await (const value of fromEvents<number>(feed, { item: "level", end: "end" }, options)) {
+        seen.push(value);
         if (seen.length === leaveAfter) break;
       }
       return seen;
@@ -466,7 +469,7 @@ describe("outside manners", () => {
     const controller = new AbortController();
     const aborted = read({ signal: controller.signal });
     const few = read({ most: 2 });
-    for (const each of [1, 2, 3]) feed.emit("level", each);
+    for (const value of [1, 2, 3]) feed.emit("level", value);
     controller.abort(new Error("enough"));
     feed.emit("end");
     expect([await all, await one]).toEqual([[1, 2, 3], [1]]);

@@ -1,4 +1,4 @@
-import { type Contract, checkContract, type Finding, type Given } from "sleeve/conform";
+import { type Contract, checkContract, type Finding, type ImplementationInput } from "sleeve/conform";
 import { expect, test } from "vitest";
 import { ledgerContract } from "./corpus/ledger.ts";
 import { rightWrappers } from "./corpus/right.ts";
@@ -7,9 +7,9 @@ import { wrongOthers } from "./corpus/wrong-others.ts";
 
 async function findingsOf<Target extends object>(
   contract: Contract<Target>,
-  given: Given<Target>,
+  given: ImplementationInput<Target>,
 ): Promise<readonly Finding[]> {
-  const report = await checkContract(contract, { given }, { runs: 40, length: 8, deadline: 150 });
+  const report = await checkContract(contract, { given }, { runs: 40, length: 8, timeout: 150 });
   return report.implementations.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings));
 }
 

@@ -69,13 +69,13 @@ test("a refined abstraction goes with the implementation, and takes layers", asy
         port.name,
       ],
     })),
-    logging({ to: { info: keep, error: keep } }),
+    logging({ logger: { info: keep, error: keep } }),
   );
   expect(await notices.shiftBerth(4, 7)).toEqual(["vhf: leave 4", "vhf: take 7", "vhf"]);
   await channel.use("post");
   expect(await notices.shiftBerth(4, 7)).toEqual(["post: leave 4", "post: take 7", "post"]);
   expect(await notices.send("x")).toBe("post: x");
-  expect(entries.filter((each) => each === "shiftBerth called")).toHaveLength(2);
+  expect(entries.filter((entry) => entry === "shiftBerth called")).toHaveLength(2);
 });
 
 test("a refined abstraction comes back where the implementation gives itself back", () => {
@@ -183,10 +183,10 @@ test("however calls and changes are mixed, no call is lost and none is served by
       const finish = (name: string) => made.get(name)?.forEach((desk) => void desk.finish());
       const calls: [Promise<string>, string][] = [];
       const changes: Promise<void>[] = [];
-      for (const each of steps) {
-        if ("use" in each) changes.push(channel.use(each.use));
-        else if ("send" in each) calls.push([channel.port.send(each.send), each.send]);
-        else finish(each.finish);
+      for (const step of steps) {
+        if ("use" in step) changes.push(channel.use(step.use));
+        else if ("send" in step) calls.push([channel.port.send(step.send), step.send]);
+        else finish(step.finish);
         await null;
       }
       const finishing = setInterval(() => [...made.keys()].forEach(finish), 0);

@@ -198,7 +198,7 @@ describe("a comparison", () => {
       arguments: { free: [z.object({ berth: z.number().int().min(1).max(24), vessel: z.string().min(1) })] },
     });
     const seen: { berth: number; vessel: string }[] = [];
-    const make = () => ({ free: (each: { berth: number; vessel: string }) => (seen.push(each), each.berth) });
+    const make = () => ({ free: (item: { berth: number; vessel: string }) => (seen.push(item), item.berth) });
     expect((await compare(berths, { reference: make, candidate: make })).agrees).toBe(true);
     expect(seen.length).toBeGreaterThan(100);
     expect(seen.every(({ berth, vessel }) => berth >= 1 && berth <= 24 && vessel.length > 0)).toBe(true);

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { decorate, timing } from "sleeve";
-import { checkContract, contract, decoratorOf, type Finding, law, near } from "sleeve/conform";
+import { checkContract, closeTo, contract, decoratorOf, type Finding, law } from "sleeve/conform";
 import { conforms } from "sleeve/vitest";
 import { describe, expect, test } from "vitest";
 
@@ -24,7 +24,7 @@ const tankContract = contract<Tank>("Tank", {
   surface: { litres: "property", fill: "method" },
   examples: {
     "starts empty": (tank) => tank.litres === 0,
-    "tells how much is in it": (tank) => near(tank.fill(4), 4, { within: 0, unit: "metres" }),
+    "tells how much is in it": (tank) => closeTo(tank.fill(4), 4, { within: 0, unit: "metres" }),
   },
   laws: {
     "holds what was filled in": law(fc.integer({ min: 0, max: 5 }), (tank, litres) => {
@@ -41,7 +41,7 @@ conforms(tankContract, { steel: () => new SteelTank(), promised: async () => new
 async function findingsOf(given: Tank | (() => Tank)): Promise<readonly Finding[]> {
   const create = typeof given === "function" ? given : () => given;
   const report = await checkContract(tankContract, { given: create });
-  const findings = report.implementations.flatMap(({ checks }) => checks.flatMap((each) => each.findings));
+  const findings = report.implementations.flatMap(({ checks }) => checks.flatMap((check) => check.findings));
   expect(report.conforms).toBe(findings.length === 0);
   return findings;
 }
@@ -66,7 +66,7 @@ describe("a contract finds", () => {
       }
     }
     const [finding] = (await findingsOf(() => new Leaky())).filter(({ name }) => name === "law");
-    expect(finding?.found).toBe("broken by 3: it gave false");
+    expect(finding?.found).toBe("broken by 3: it returned false");
     expect(finding?.remedy).toMatch(/Seed 1 brings the value back/);
   });
 
@@ -139,7 +139,10 @@ test("what a wrapper of a kind is made of is released too, by its own release", 
     },
     release: (tank: SteelTank) => open.delete(tank),
   };
-  const wrapped = decoratorOf<Tank>({ subject, wrap: (tank) => decorate(tank, timing({ to: () => {} })) });
+  const wrapped = decoratorOf<Tank>({
+    subject,
+    wrap: (tank) => decorate(tank, timing({ onSample: () => {} })),
+  });
   await checkContract(tankContract, { wrapped }, { runs: 10 });
   expect(open.size).toBe(0);
 });
@@ -151,7 +154,7 @@ describe("near", () => {
         fc.double({ min: -50, max: 50, noNaN: true }),
         fc.double({ min: 0.01, max: 5, noNaN: true }),
         (off, within) => {
-          const attempt = () => near(100 + off, 100, { within, unit: "metres" });
+          const attempt = () => closeTo(100 + off, 100, { within, unit: "metres" });
           if (Math.abs(100 + off - 100) <= within) expect(attempt).not.toThrow();
           else expect(attempt).toThrow(expect.objectContaining({ code: "NOT_CONFORMING" }));
         },
@@ -164,12 +167,12 @@ describe("near", () => {
     [7200, 2, "hours", "seconds"],
     [180, Math.PI, "radians", "degrees"],
   ] as const)("says that %d for %d %s looks like %s", (actual, expected, unit, mistaken) => {
-    expect(() => near(actual, expected, { within: 0.01, unit })).toThrow(
+    expect(() => closeTo(actual, expected, { within: 0.01, unit })).toThrow(
       `in ${mistaken}, so a conversion is missing`,
     );
   });
 
   test("takes no number that is none", () => {
-    expect(() => near(Number.NaN, 4, { within: 1, unit: "metres" })).toThrow("NaN where 4");
+    expect(() => closeTo(Number.NaN, 4, { within: 1, unit: "metres" })).toThrow("NaN where 4");
   });
 });

@@ -10,7 +10,7 @@ import {
   coverageText,
   type Finding,
   faultsText,
-  type Given,
+  type ImplementationInput,
   injectFaults,
   law,
   within,
@@ -20,9 +20,9 @@ import { BerthLedger, type Ledger } from "./corpus/ledger.ts";
 
 async function findingsOf<Target extends object>(
   of: Contract<Target>,
-  given: Given<Target>,
+  given: ImplementationInput<Target>,
 ): Promise<readonly Finding[]> {
-  const { implementations } = await checkContract(of, { given }, { deadline: 100 });
+  const { implementations } = await checkContract(of, { given }, { timeout: 100 });
   return implementations.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings));
 }
 
@@ -71,7 +71,7 @@ describe("laws with state", () => {
     expect(finding).toMatchObject({
       name: "law",
       place: "holds at most four",
-      found: "broken after 5 calls: it gave false",
+      found: "broken after 5 calls: it returned false",
     });
     expect(finding?.code?.split("\n")).toHaveLength(5);
   });
@@ -188,7 +188,7 @@ describe("what is wrong whatever it is for is told, within the deadline, and the
         return 4;
       },
     });
-    const { implementations } = await checkContract(slow, { given }, { runs: 4, length: 8, deadline: 100 });
+    const { implementations } = await checkContract(slow, { given }, { runs: 4, length: 8, timeout: 100 });
     expect(implementations.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings))).toEqual([]);
     // Who is stopped in the middle of setting a timer leaves the process without timers of that length.
     await new Promise((resolve) => setTimeout(resolve, 40));
@@ -228,7 +228,7 @@ describe("what is wrong whatever it is for is told, within the deadline, and the
     const create = () => ({ sort: (list: number[]) => list.sort() });
     expect((await findingsOf(spoils, { create })).map(({ name }) => name)).toEqual(["mutated"]);
     const report = await checkContract(spoils, {
-      given: { create, waives: { mutated: "it sorts in place" } },
+      given: { create, suppressions: { mutated: "it sorts in place" } },
     });
     expect(report.conforms).toBe(true);
     expect(conformanceText(report)).toContain("reason   it sorts in place");
@@ -296,7 +296,7 @@ describe("coverage of the target", () => {
   const desk = contract<Desk>("Desk", {
     surface,
     errors: [Full],
-    refusals: { "a vessel too many": { call: (each) => each.find(99), error: Full } },
+    refusals: { "a vessel too many": { call: (desk) => desk.find(99), error: Full } },
   });
 
   test("tells the members, overloads, errors and refusals that a run never met", () => {

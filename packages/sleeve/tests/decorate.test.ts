@@ -6,7 +6,7 @@ import { type SubjectCase, subjects } from "./subjects.ts";
 const silent = { info: () => {}, error: () => {} };
 const stacks: Readonly<Record<string, () => Layer[]>> = {
   "no layers": () => [],
-  "logging and timing": () => [logging({ to: silent }), timing({ to: () => {} })],
+  "logging and timing": () => [logging({ logger: silent }), timing({ onSample: () => {} })],
   "a layer that takes the call into its hands": () => [
     layer("through", {
       call: (next) => (call) => next({ ...call }),
@@ -53,7 +53,7 @@ describe.each(Object.entries(stacks))("a wrapper with %s", (_, stack) => {
         expect(Object.is(wrapper.take(...args), answer)).toBe(true);
         expect(taken).toHaveLength(1);
         expect(taken[0]?.length).toBe(args.length);
-        expect(args.every((each, index) => Object.is(each, taken[0]?.[index]))).toBe(true);
+        expect(args.every((argument, index) => Object.is(argument, taken[0]?.[index]))).toBe(true);
         expect(wrapper.later()).toBe(promise);
         let thrown: unknown;
         try {
@@ -134,13 +134,14 @@ test("a stack of the same layers over the same class is planned once", () => {
     light() {}
     dim() {}
   }
-  for (let each = 0; each < 50; each++) decorate(new Lamp(), counted);
+  for (let value = 0; value < 50; value++) decorate(new Lamp(), counted);
   expect(planned).toBe(2);
 });
 
 test("a layer may change the arguments and the answer of a call, and reads and writes", () => {
   const doubled = layer("doubled", {
-    call: (next) => (call) => Number(next({ ...call, args: call.args.map((each) => Number(each) * 2) })) + 1,
+    call: (next) => (call) =>
+      Number(next({ ...call, args: call.args.map((argument) => Number(argument) * 2) })) + 1,
     read: (next) => (call) => `<${String(next(call))}>`,
     write: (next) => (call) => next({ ...call, args: [`${String(call.args[0])}!`] }),
   });
@@ -164,7 +165,7 @@ describe("a wrapper that cannot be made says which one and why", () => {
   });
 
   test("with a layer told to keep to a member that there is not", () => {
-    const misled = timing<object>({ to: () => {}, only: ["hieghtAt" as never] });
+    const misled = timing<object>({ onSample: () => {}, only: ["hieghtAt" as never] });
     const make = () => decorate({ heightAt: () => 4 }, misled);
     expect(make).toThrow(SleeveError);
     expect(make).toThrow(
@@ -176,7 +177,7 @@ describe("a wrapper that cannot be made says which one and why", () => {
 test("a layer may keep to an optional member that this subject lacks", () => {
   const samples: string[] = [];
   const timed = timing<{ sound(): string; stop?(): void }>({
-    to: ({ member }) => samples.push(member),
+    onSample: ({ member }) => samples.push(member),
     only: ["sound", "stop"],
   });
   decorate({ sound: () => "toot" }, timed).sound();

@@ -25,12 +25,12 @@ class Helm {
   }
 }
 
-const quiet = { to: { info: () => {}, error: () => {} } };
+const quiet = { logger: { info: () => {}, error: () => {} } };
 const swapSides = layer(
   "swapSides",
   {
     call: (next) => (call) =>
-      next({ ...call, args: call.args.map((each) => (each === "port" ? "starboard" : "port")) }),
+      next({ ...call, args: call.args.map((argument) => (argument === "port" ? "starboard" : "port")) }),
   },
   { selfInverse: true },
 );
@@ -41,7 +41,7 @@ const trimmed = layer(
 );
 
 test("explain tells the layers on each member and use", () => {
-  const helm = decorate(new Helm(), logging({ ...quiet, only: ["turn"] }), timing({ to: () => {} }));
+  const helm = decorate(new Helm(), logging({ ...quiet, only: ["turn"] }), timing({ onSample: () => {} }));
   const { members, forwarding } = explain(helm);
   expect(forwarding).toBe("closed");
   expect(members).toEqual([
@@ -111,7 +111,7 @@ test("an idempotent layer put on twice costs once, and a self-inverse one twice 
 
 describe("one subject and one stack have one wrapper", () => {
   test("whether its layers are put on together, one by one, or as a stack", () => {
-    const layers: Layer[] = [logging(quiet), timing({ to: () => {} }), trimmed, swapSides];
+    const layers: Layer[] = [logging(quiet), timing({ onSample: () => {} }), trimmed, swapSides];
     fc.assert(
       fc.property(fc.array(fc.constantFrom(...layers), { maxLength: 6 }), fc.nat(6), (given, at) => {
         // Without layers, the wrapper that has none is the subject of what comes next.
@@ -128,7 +128,7 @@ describe("one subject and one stack have one wrapper", () => {
   test("and what simplification leaves answers as the whole stack would", () => {
     fc.assert(
       fc.property(fc.array(fc.constantFrom(trimmed, swapSides), { maxLength: 8 }), (given) => {
-        const swaps = given.filter((each) => each === swapSides).length;
+        const swaps = given.filter((layer) => layer === swapSides).length;
         const expected = swaps % 2 === 0 ? "hard to port" : "hard to starboard";
         expect(decorate(new Helm(), ...given).turn("port")).toBe(expected);
       }),

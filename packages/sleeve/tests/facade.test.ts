@@ -20,28 +20,28 @@ function parts(failing: ReadonlySet<string> = new Set()): Parts {
   };
 }
 
-const office = (on: Parts, progress?: (each: Progress) => void) =>
+const office = (on: Parts, progress?: (progress: Progress) => void) =>
   facade(
     on,
     (operation) => ({
       admit: operation<{ readonly draught: number }>()
         .steps({
-          tide: (each) => each.act("tide"),
+          tide: (parts) => parts.act("tide"),
           tugs: undoable(
-            (each) => each.act("tugs"),
-            (each, tugs) => each.act(`send back ${tugs}`),
+            (parts) => parts.act("tugs"),
+            (parts, tugs) => parts.act(`send back ${tugs}`),
           ),
         })
         .steps({
           berth: undoable(
-            async (each, { input, tugs }) =>
-              input.draught > 9 ? refuse({ deepest: 9, tugs }) : each.act("berth"),
-            (each) => each.act("free berth"),
+            async (parts, { input, tugs }) =>
+              input.draught > 9 ? refuse({ deepest: 9, tugs }) : parts.act("berth"),
+            (parts) => parts.act("free berth"),
           ),
         })
-        .steps({ notice: (each, { berth }) => each.act(`notice of ${berth}`) })
-        .gives(({ berth, tugs }) => `${berth} with ${tugs}`),
-      count: (each, from: number) => from + each.notes.length,
+        .steps({ notice: (parts, { berth }) => parts.act(`notice of ${berth}`) })
+        .returns(({ berth, tugs }) => `${berth} with ${tugs}`),
+      count: (parts, from: number) => from + parts.notes.length,
     }),
     progress ? { progress } : {},
   );
@@ -92,7 +92,10 @@ test("progress tells of each step and its time, and a listener that throws break
   const told: Progress[] = [];
   const seen: Progress[] = [];
   const on = parts();
-  await office(on, (each) => told.push(each)).admit({ draught: 10 }, { progress: (each) => seen.push(each) });
+  await office(on, (progress) => told.push(progress)).admit(
+    { draught: 10 },
+    { progress: (progress) => seen.push(progress) },
+  );
   expect(told.map(({ step, status }) => `${step} ${status}`)).toEqual([
     "tide started",
     "tugs started",
@@ -162,9 +165,9 @@ test("wherever an operation breaks, it undoes just what was done, the last first
       expect(undone).toEqual([...done].reverse());
       expect(answer).toBeInstanceOf(refuses ? Refusal : OperationFailed);
       const { undone: told, notUndone } = answer as OperationFailed;
-      expect([...told, ...notUndone.map((each) => each.step)].sort()).toEqual([...done].sort());
-      expect(notUndone.map((each) => each.step)).toEqual(
-        undone.filter((each) => (stuck as string[]).includes(each)),
+      expect([...told, ...notUndone.map((notUndone) => notUndone.step)].sort()).toEqual([...done].sort());
+      expect(notUndone.map((notUndone) => notUndone.step)).toEqual(
+        undone.filter((name) => (stuck as string[]).includes(name)),
       );
     }),
   );

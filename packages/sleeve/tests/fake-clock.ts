@@ -13,7 +13,7 @@ export class FakeClock implements Clock {
     const timer = { at: this.#now + milliseconds, run };
     this.#timers.push(timer);
     return () => {
-      this.#timers = this.#timers.filter((each) => each !== timer);
+      this.#timers = this.#timers.filter((candidate) => candidate !== timer);
     };
   }
 
@@ -29,7 +29,7 @@ export class FakeClock implements Clock {
       const [next] = this.#timers.filter(({ at }) => at <= end).sort((one, other) => one.at - other.at);
       if (!next) break;
       this.#now = Math.max(this.#now, next.at);
-      this.#timers = this.#timers.filter((each) => each !== next);
+      this.#timers = this.#timers.filter((timer) => timer !== next);
       next.run();
     }
     this.#now = end;

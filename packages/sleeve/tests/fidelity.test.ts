@@ -8,10 +8,14 @@ import { describe, expect, test } from "vitest";
 const silent = { info: () => {}, error: () => {} };
 const stacks: Readonly<Record<string, () => Layer[]>> = {
   "no layers": () => [],
-  "logging and timing": () => [logging({ to: silent }), timing({ to: () => {} })],
+  "logging and timing": () => [logging({ logger: silent }), timing({ onSample: () => {} })],
   "open forwarding": () => [open()],
   "open and deep forwarding": () => [deep()],
-  "open forwarding, logged and timed": () => [open(), logging({ to: silent }), timing({ to: () => {} })],
+  "open forwarding, logged and timed": () => [
+    open(),
+    logging({ logger: silent }),
+    timing({ onSample: () => {} }),
+  ],
 };
 
 const DEPTH = Symbol("depth");
@@ -128,10 +132,10 @@ const looks: Readonly<Record<string, Look>> = {
   "the language's tag": (it) => Object.prototype.toString.call(it),
   "its constructor": (it: object) => it.constructor?.name,
   "instanceof of the usual classes": (it: unknown) =>
-    [Object, Function, Array, Map, Set, Date, Error, RegExp, Promise, EventEmitter, Uint8Array, URL].map((each) => it instanceof each),
+    [Object, Function, Array, Map, Set, Date, Error, RegExp, Promise, EventEmitter, Uint8Array, URL].map((item) => it instanceof item),
   "own keys": (it) => Reflect.ownKeys(it),
   "keys by for in": (it) => { const keys = []; for (const key in it as object) keys.push(key); return keys; },
-  "values of own keys": (it) => Object.values(it).filter((each) => Object(each) !== each),
+  "values of own keys": (it) => Object.values(it).filter((item) => Object(item) !== item),
   "spread": (it: object) => Object.keys({ ...it }),
   "JSON": (it) => JSON.stringify(it),
   "string": (it) => String(it).replace(/^(class|function|async|\().*$/s, "code"),
@@ -157,7 +161,7 @@ const looks: Readonly<Record<string, Look>> = {
   "iterating later": async (it: AsyncIterable<unknown>) => {
     if (typeof it !== "object" || !(Symbol.asyncIterator in it)) return 0;
     const seen = [];
-    for await (const each of it) seen.push(each);
+    for await (const item of it) seen.push(item);
     return seen;
   },
   "awaiting": async (it: unknown) => { const come = await it; return come === it ? "itself" : come; },
@@ -201,13 +205,13 @@ function isClass(it: unknown): boolean {
 function methodsOf(it: object): readonly string[] {
   const found = new Map<PropertyKey, string>();
   for (
-    let each: object | null = it;
-    each && each !== Object.prototype && each !== Function.prototype;
-    each = Object.getPrototypeOf(each)
+    let item: object | null = it;
+    item && item !== Object.prototype && item !== Function.prototype;
+    item = Object.getPrototypeOf(item)
   ) {
-    for (const key of Reflect.ownKeys(each)) {
-      const own = Object.getOwnPropertyDescriptor(each, key);
-      const value: unknown = own?.get && each !== it ? undefined : Reflect.get(it, key);
+    for (const key of Reflect.ownKeys(item)) {
+      const own = Object.getOwnPropertyDescriptor(item, key);
+      const value: unknown = own?.get && item !== it ? undefined : Reflect.get(it, key);
       if (typeof value === "function" && key !== "constructor")
         found.set(key, `${value.name}/${value.length}`);
     }
@@ -295,8 +299,8 @@ const kind = fc.constantFrom(
 ); // biome-ignore format: a list
 
 function take({ do: what, key, value }: Step, it: Record<string, unknown>): unknown {
-  const shown = (each: unknown) =>
-    each === it ? "itself" : typeof each === "function" ? "a function" : each;
+  const shown = (item: unknown) =>
+    item === it ? "itself" : typeof item === "function" ? "a function" : item;
   switch (what) {
     case "get":
       return shown(it[key]);
@@ -338,10 +342,10 @@ describe.each(Object.entries(stacks))(
           (kinds, steps) => {
             const plain = createOf(kinds);
             const wrapper = decorate(createOf(kinds), ...layers());
-            for (const each of steps as readonly Step[]) {
+            for (const step of steps as readonly Step[]) {
               // To define or delete a property of a closed wrapper is to do so to the wrapper.
-              if (!stack.startsWith("open") && (each.do === "delete" || each.do === "define")) continue;
-              expect(take(each, wrapper), JSON.stringify(each)).toEqual(take(each, plain));
+              if (!stack.startsWith("open") && (step.do === "delete" || step.do === "define")) continue;
+              expect(take(step, wrapper), JSON.stringify(step)).toEqual(take(step, plain));
             }
           },
         ),
@@ -357,11 +361,11 @@ describe.each(Object.entries(stacks))(
           (kinds, steps) => {
             const subject = createOf(kinds);
             const wrapper = decorate(subject, ...layers());
-            for (const each of steps as readonly Step[]) {
-              if (!stack.startsWith("open") && (each.do === "delete" || each.do === "define")) continue;
+            for (const step of steps as readonly Step[]) {
+              if (!stack.startsWith("open") && (step.do === "delete" || step.do === "define")) continue;
               // A method that is replaced by another function is seen to be; one that is no function any more is not.
-              if (each.do === "set" && typeof subject[each.key] === "function") continue;
-              take(each, subject);
+              if (step.do === "set" && typeof subject[step.key] === "function") continue;
+              take(step, subject);
               for (const key of ["a", "b", "c", "d"]) {
                 // A closed wrapper learns of a member that came later by being asked for it.
                 expect([typeof wrapper[key], key in wrapper]).toEqual([typeof subject[key], key in subject]);
@@ -482,19 +486,19 @@ describe("deep wrapping", () => {
     const note = (entry: { readonly event: string; readonly member: string }) => {
       if (entry.event === "called") calls.push(entry.member);
     };
-    return { calls, fleet: decorate(fleet(), deep(), logging({ to: { info: note, error: note } })) };
+    return { calls, fleet: decorate(fleet(), deep(), logging({ logger: { info: note, error: note } })) };
   };
 
   test("what comes out is wrapped, by whatever way, and is the same wrapper each time", async () => {
     const { calls, fleet: it } = watched();
     const boat = it.flag;
-    expect([await it.later(), it.with((each) => each)]).toEqual([boat, boat]);
-    expect((await it.later()) === boat && it.with((each) => each) === boat).toBe(true);
+    expect([await it.later(), it.with((boat) => boat)]).toEqual([boat, boat]);
+    expect((await it.later()) === boat && it.with((boat) => boat) === boat).toBe(true);
     it.add(boat);
     const ways = [it.all()[1], it.boats().get("Tern"), [...it.each()][1], [...it.boats().values()][1]];
-    expect(ways.every((each) => each === boat)).toBe(true);
+    expect(ways.every((way) => way === boat)).toBe(true);
     calls.length = 0;
-    expect(ways.map((each) => each?.hail())).toEqual(["Tern!", "Tern!", "Tern!", "Tern!"]);
+    expect(ways.map((way) => way?.hail())).toEqual(["Tern!", "Tern!", "Tern!", "Tern!"]);
     expect(calls).toEqual(["hail", "hail", "hail", "hail"]);
     expect(boat.home()).toBe(it);
   });
@@ -591,8 +595,8 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
   });
 
   test("a promise that is made of a decorated class of promises is not looked at without end", async () => {
-    const Later = decorate(class Later<Value> extends Promise<Value> {}, logging({ to: silent }));
-    expect(await Later.resolve(4).then((each) => each + 1)).toBe(5);
+    const Later = decorate(class Later<Value> extends Promise<Value> {}, logging({ logger: silent }));
+    expect(await Later.resolve(4).then((value) => value + 1)).toBe(5);
   });
 
   test("a static member that reaches a private one through `this` fails, as it does in any subclass", () => {
@@ -604,7 +608,7 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
     }
     class Plain extends Lamp {}
     expect(() => Plain.next()).toThrow(TypeError);
-    expect(() => decorate(Lamp, logging({ to: silent })).next()).toThrow(TypeError);
+    expect(() => decorate(Lamp, logging({ logger: silent })).next()).toThrow(TypeError);
   });
 
   test("calls that an object makes on itself do not pass the layers; those of a wrapped class's objects do", () => {
@@ -617,7 +621,7 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
       }
     }
     let calls = 0;
-    const counting = timing({ to: () => calls++ });
+    const counting = timing({ onSample: () => calls++ });
     decorate(new Horn(), counting).twice();
     expect(calls).toBe(1);
     new (decorate(Horn, counting))().twice(); // the construction counts too

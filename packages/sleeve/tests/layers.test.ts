@@ -3,7 +3,7 @@ import { describe, expect, test, vi } from "vitest";
 
 function logInto(entries: unknown[]) {
   const keep = (entry: LogEntry) => void entries.push(entry);
-  return logging({ to: { info: keep, error: keep } });
+  return logging({ logger: { info: keep, error: keep } });
 }
 
 const office = () => ({
@@ -78,7 +78,7 @@ describe("timing", () => {
         time += 30;
       },
     };
-    const timed = timing({ to: (sample) => samples.push(sample), clock: { now: () => time } });
+    const timed = timing({ onSample: (sample) => samples.push(sample), clock: { now: () => time } });
     const wrapper = decorate(crane, timed);
     wrapper.lift();
     expect(() => wrapper.drop()).toThrow("dropped");
@@ -94,7 +94,7 @@ describe("timing", () => {
     const samples: Sample[] = [];
     const wrapper = decorate(
       office(),
-      timing({ to: (sample) => samples.push(sample), only: ["setPassword"] }),
+      timing({ onSample: (sample) => samples.push(sample), only: ["setPassword"] }),
     );
     wrapper.admit("a");
     wrapper.setPassword("b");
@@ -104,7 +104,7 @@ describe("timing", () => {
   test("does not start what a lazy thenable would start when asked", () => {
     let started = 0;
     const lazy = { then: () => void (started += 1) };
-    const wrapper = decorate({ query: () => lazy }, timing({ to: () => {} }));
+    const wrapper = decorate({ query: () => lazy }, timing({ onSample: () => {} }));
     expect(wrapper.query()).toBe(lazy);
     expect(started).toBe(0);
   });

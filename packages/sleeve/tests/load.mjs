@@ -26,8 +26,8 @@ async function inFlight(count) {
   };
   const desk = decorate(
     subject,
-    logging({ to: silent }),
-    timing({ to: times.record }),
+    logging({ logger: silent }),
+    timing({ onSample: times.record }),
     guard({ berth: { number: Number.isInteger } }),
     retrying({ only: ["berth"], when: () => false }),
     limited({ only: ["berth"], concurrency: count }),
@@ -54,8 +54,8 @@ async function heap(count) {
         return this.hauled;
       }
     })(),
-    logging({ to: { ...silent, isLevelEnabled: () => false } }),
-    timing({ to: times.record }),
+    logging({ logger: { ...silent, isLevelEnabled: () => false } }),
+    timing({ onSample: times.record }),
     guard({ haul: { metres: Number.isInteger } }),
   );
   const run = () => {
@@ -76,9 +76,9 @@ async function failing(count) {
   const clock = { now: fail };
   const bell = decorate(
     { ring: (times) => times, later: async (times) => times },
-    logging({ to: { info: fail, error: fail } }),
-    timing({ to: fail }),
-    timing({ to() {}, clock }),
+    logging({ logger: { info: fail, error: fail } }),
+    timing({ onSample: fail }),
+    timing({ onSample() {}, clock }),
     access(() => true),
   );
   let right = 0;

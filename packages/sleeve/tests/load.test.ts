@@ -41,6 +41,6 @@ test("a layer that fails in its own work breaks no call, and is reported once", 
   };
   expect([right, unhandled]).toEqual([1000, 0]);
   expect(
-    warnings.map((each) => /The layer "(\w+)" failed in its own work: a broken layer/.exec(each)?.[1]),
+    warnings.map((warning) => /The layer "(\w+)" failed in its own work: a broken layer/.exec(warning)?.[1]),
   ).toEqual(["logging", "timing", "timing"]);
 });

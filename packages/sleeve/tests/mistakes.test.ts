@@ -29,8 +29,8 @@ const mistakes: Readonly<Record<string, readonly [string, RegExp, () => unknown]
   "a layer on members that are not there": ["NO_SUCH_MEMBER", /told to keep to "rnig", which the subject does not have. It has: ring/, () => decorate(bell, wrong(logging({ only: wrong(["rnig"]) })))],
   "no check": ["BAD_OPTION", /^access: may is undefined. Give a function/, () => access(wrong(undefined))],
   "a rule that is none": ["BAD_OPTION", /^guard: 24 is no check. Give a predicate, a range or a schema/, () => guard<typeof bell>(wrong({ ring: { times: 24 } }))],
-  "a store without its methods": ["BAD_OPTION", /^cached: store.add is undefined. Give a function/, () => cached({ only: ["ring"], for: "1m", name: "bell", store: wrong({ get: async () => null }) })],
-  "a deadline that is none": ["BAD_OPTION", /^limited: deadline is "soon", which is no length of time/, () => limited({ deadline: wrong("soon") })],
+  "a store without its methods": ["BAD_OPTION", /^cached: store.add is undefined. Give a function/, () => cached({ only: ["ring"], ttl: "1m", name: "bell", store: wrong({ get: async () => null }) })],
+  "a deadline that is none": ["BAD_OPTION", /^limited: deadline is "soon", which is no length of time/, () => limited({ timeout: wrong("soon") })],
   "a mapping that is none": ["BAD_MAPPING", /^The adapter of nothing was given undefined where its mapping should be/, () => adapter<typeof bell, typeof bell>(wrong(undefined))],
   "a proxy of nothing": ["NO_SUBJECT", /^proxy\(create\) was given undefined where its subject should be/, () => proxy<typeof bell>(() => wrong(undefined), { surface: { ring: "method" } }).ring()],
   "a proxy that cannot make anything": ["BAD_OPTION", /^proxy: create is \[object Object\]. Give a function/, () => proxy(wrong(bell))],
@@ -39,7 +39,7 @@ const mistakes: Readonly<Record<string, readonly [string, RegExp, () => unknown]
   "a step that is none": ["BAD_OPTION", /^The step chime of ring is 4. Make it a function, or undoable/, () => facade({ bell }, (operation) => ({ ring: operation().steps({ chime: wrong(4) }) }))],
   "two steps of one name": ["BAD_OPTION", /^ring has two things called chime. Name the step otherwise/, () => facade({ bell }, (operation) => ({ ring: operation().steps({ chime: () => 1 }).steps({ chime: () => 2 }) }))],
   "a step that is called as the input is": ["BAD_OPTION", /^ring has two things called input/, () => facade({ bell }, (operation) => ({ ring: operation().steps({ input: () => 1 }) }))],
-  "a member to override that is not there": ["NO_SUCH_MEMBER", /override was given rnig, but an object has no such member to replace/, () => override(bell, () => wrong({ rnig: () => "" }))],
+  "a member to override that does not exist": ["NO_SUCH_MEMBER", /override was given rnig, but an object has no such member to replace/, () => override(bell, () => wrong({ rnig: () => "" }))],
   "nothing to explain": ["NO_SUBJECT", /^explain was given null/, () => explain(wrong(null))],
 }; // biome-ignore format: rows
 
@@ -66,7 +66,7 @@ test("a bridge that is told to use nothing goes on with what it has", async () =
 test("a module is decorated like any other object", async () => {
   const members: string[] = [];
   const module = await import("node:path/posix");
-  const path = decorate(module, timing({ to: ({ member }) => members.push(member) }));
+  const path = decorate(module, timing({ onSample: ({ member }) => members.push(member) }));
   expect([path.join("a", "b"), path.sep]).toEqual(["a/b", "/"]);
   expect(members).toEqual(["join"]);
 });

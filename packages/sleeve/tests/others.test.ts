@@ -9,9 +9,9 @@ import { z } from "zod";
 const silent = { info: () => {}, error: () => {} };
 const stacks: Readonly<Record<string, () => Layer[]>> = {
   "no layers": () => [],
-  "logging and timing": () => [logging({ to: silent }), timing({ to: () => {} })],
+  "logging and timing": () => [logging({ logger: silent }), timing({ onSample: () => {} })],
   "open forwarding": () => [open()],
-  "deep forwarding, logged": () => [deep(), logging({ to: silent })],
+  "deep forwarding, logged": () => [deep(), logging({ logger: silent })],
 };
 
 type Wrap = <Subject extends object>(subject: Subject) => Subject;
@@ -54,7 +54,7 @@ const works: Readonly<Record<string, (objects: Wrap, classes: Wrap) => unknown>>
     stream.write({ height: 4 });
     stream.end({ height: 5 });
     const seen: unknown[] = [];
-    for await (const each of stream) seen.push(each);
+    for await (const item of stream) seen.push(item);
     return [seen, stream.readableEnded, stream.writable];
   },
   "search parameters, headers and an abort": (objects, classes) => {

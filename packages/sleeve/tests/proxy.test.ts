@@ -156,7 +156,7 @@ test("a proxy of unknown members takes layers too, deep ones as well", () => {
   const entries: string[] = [];
   const keep = (_: unknown, message: string) => void entries.push(message);
   const ledger = proxy(() => new Ledger(), {
-    layers: [deep(), logging({ to: { info: keep, error: keep } })],
+    layers: [deep(), logging({ logger: { info: keep, error: keep } })],
   });
   ledger.self().ledger.book("Tern");
   expect(entries).toEqual(["self called", "self returned", "book called", "book returned"]);

@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { checkContract, contract, readRecording, recordingOf, standInFrom, standInOf } from "sleeve/conform";
+import { checkContract, contract, readRecording, recordingOf, stubFrom, stubOf } from "sleeve/conform";
 import { describe, expect, test } from "vitest";
 
 interface Gauge {
@@ -42,7 +42,7 @@ async function recorded(gauge = real()): Promise<string> {
 
 describe("a stand-in from a recording", () => {
   test("answers as the real one did: values, promises, callbacks and errors", async () => {
-    const gauge = standInFrom<Gauge>(await recorded());
+    const gauge = stubFrom<Gauge>(await recorded());
     expect(gauge.station).toBe("PE-1");
     expect(gauge.level(4)).toBe(2);
     expect(() => gauge.level(30)).toThrow("no such hour");
@@ -53,7 +53,7 @@ describe("a stand-in from a recording", () => {
   });
 
   test("says what it was not told", async () => {
-    const gauge = standInFrom<Gauge>(await recorded());
+    const gauge = stubFrom<Gauge>(await recorded());
     expect(() => gauge.level(5)).toThrow(expect.objectContaining({ code: "NOT_RECORDED" }));
   });
 
@@ -70,7 +70,7 @@ describe("a stand-in from a recording", () => {
         (value) => {
           const recording = recordingOf("anything");
           recording.of({ give: () => value }).give();
-          expect(standInFrom<{ give(): unknown }>(recording.toText()).give()).toEqual(value);
+          expect(stubFrom<{ give(): unknown }>(recording.toText()).give()).toEqual(value);
         },
       ),
     );
@@ -98,8 +98,8 @@ describe("a stand-in under a contract", () => {
   test("conforms while its subject answers as it was recorded", async () => {
     const report = await checkContract(
       gauge,
-      { recorded: standInOf({ recording: await recorded(), subject: real }) },
-      { deadline: 200 },
+      { recorded: stubOf({ recording: await recorded(), subject: real }) },
+      { timeout: 200 },
     );
     expect(report.implementations[0]?.checks.flatMap(({ findings }) => findings)).toEqual([]);
     expect(report.implementations[0]?.checks.flatMap(({ notes }) => notes)).toEqual([]);
@@ -109,8 +109,8 @@ describe("a stand-in under a contract", () => {
     const changed = () => ({ ...real(), later: async (hour: number) => ({ at: new Date(0), metres: hour }) });
     const report = await checkContract(
       gauge,
-      { recorded: standInOf<Gauge>({ recording: await recorded(), subject: changed }) },
-      { deadline: 200 },
+      { recorded: stubOf<Gauge>({ recording: await recorded(), subject: changed }) },
+      { timeout: 200 },
     );
     expect(report.implementations[0]?.checks.flatMap(({ findings }) => findings)).toEqual([
       expect.objectContaining({ name: "untrue", place: "later" }),

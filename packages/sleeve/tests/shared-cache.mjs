@@ -24,7 +24,7 @@ const sums = decorate(
       return { metres: hour / 2 };
     },
   },
-  cached({ only: ["heightAt"], store, for: "1m", patience: 200, name: "test" }),
+  cached({ only: ["heightAt"], store, ttl: "1m", storeTimeout: 200, name: "test" }),
 );
 
 process.on("message", async (hours) => {

@@ -70,8 +70,8 @@ test("two processes that ask at the same time have one computation of each resul
   const hours = [1, 2, 3, 4];
   const answers = await ask(hours);
   expect(answers.map(({ heights }) => heights)).toEqual([
-    hours.map((each) => each / 2),
-    hours.map((each) => each / 2),
+    hours.map((hour) => hour / 2),
+    hours.map((hour) => hour / 2),
   ]);
   expect(answers.flatMap(({ computed }) => computed).sort()).toEqual(hours);
   const again = await ask(hours);
@@ -84,7 +84,7 @@ test("a Redis that is killed in the middle is passed by", async () => {
   setTimeout(() => redis.kill("SIGKILL"), 250);
   const answers = await asked;
   expect(answers.map(({ heights }) => heights)).toEqual([
-    hours.map((each) => each / 2),
-    hours.map((each) => each / 2),
+    hours.map((hour) => hour / 2),
+    hours.map((hour) => hour / 2),
   ]);
 });

@@ -15,11 +15,11 @@ class Secretive {
     this.#count = value;
   }
   add(amount: number, ...more: number[]): this {
-    this.#count += amount + more.reduce((sum, each) => sum + each, 0);
+    this.#count += amount + more.reduce((sum, value) => sum + value, 0);
     return this;
   }
   *[Symbol.iterator](): Generator<number> {
-    for (let each = 0; each < this.#count; each++) yield each;
+    for (let value = 0; value < this.#count; value++) yield value;
   }
   async later(value: unknown): Promise<unknown> {
     return value;
@@ -165,7 +165,7 @@ export const subjects: readonly SubjectCase[] = [
       })(),
     async (subject) => {
       const seen: number[] = [];
-      for await (const each of subject) seen.push(each);
+      for await (const item of subject) seen.push(item);
       return seen;
     },
   ),

@@ -27,7 +27,7 @@ import {
   retrying,
   type Surface,
   stack,
-  standIn,
+  stub,
   timing,
   twoWay,
   undoable,
@@ -133,10 +133,10 @@ adapter<Tides, Gauge>(full, { layers: [logging()] });
 
 // Decorating keeps the type, and layers are typed by the members of what they are put around.
 declare const tides: Tides;
-const decorated = decorate(tides, logging(), timing({ to: () => {}, only: ["at", "kindOf"] }));
+const decorated = decorate(tides, logging(), timing({ onSample: () => {}, only: ["at", "kindOf"] }));
 isTrue<Same<typeof decorated, Tides>>();
 // @ts-expect-error
-decorate(tides, timing({ to: () => {}, only: ["ta"] }));
+decorate(tides, timing({ onSample: () => {}, only: ["ta"] }));
 // @ts-expect-error
 decorate(tides, logging({ only: ["at", "sounding"] }));
 const forTides: Layer<Tides> = layer<Tides>("forTides", {}, { only: ["at"] });
@@ -167,13 +167,13 @@ contract<Tides>("Tides", { surface: unrefreshed });
 // @ts-expect-error
 contract<Tides>("Tides", { surface: { ...terms.surface, at: "property" } });
 // @ts-expect-error
-contract<Tides>("Tides", { ...terms, examples: { "has a sound": (each) => each.sound() } });
+contract<Tides>("Tides", { ...terms, examples: { "has a sound": (tides) => tides.sound() } });
 
 // A layer that has to wait fits members that give promises, and no others.
 decorate(
   tides,
   retrying({ only: ["at"] }),
-  limited({ only: ["at"], deadline: "2s" }),
+  limited({ only: ["at"], timeout: "2s" }),
   cached({ only: ["kindOf"] }),
 );
 decorate(
@@ -191,10 +191,10 @@ decorate(tides, later);
 // @ts-expect-error
 decorate(tides, cached({ only: ["sounding"] }));
 // @ts-expect-error
-cached({ for: "ten minutes" });
+cached({ ttl: "ten minutes" });
 
 // A guard names the parameters of the members it is on, and checks what they take.
-decorate(tides, guard<Tides>({ kindOf: { kind: (each: string) => each !== "" }, height: between(0, 9) }));
+decorate(tides, guard<Tides>({ kindOf: { kind: (name: string) => name !== "" }, height: between(0, 9) }));
 // @ts-expect-error
 guard<Tides>({ knidOf: {} });
 // @ts-expect-error
@@ -266,7 +266,7 @@ const office = facade({ winch: new Winch() }, (operation) => ({
         ({ winch }, { sum }) => winch.haul(sum),
       ),
     })
-    .gives(({ done }) => done.sum),
+    .returns(({ done }) => done.sum),
   load: ({ winch }, factor: number) => winch.load * factor,
 }));
 const lifted = office.lift({ tons: 3 });
@@ -289,9 +289,9 @@ const Adapted = classAdapter<new (kind: string) => { pull(): number }, typeof Wi
 });
 isTrue<Same<InstanceType<typeof Adapted>, { pull(): number }>>();
 twoWay<{ pull(): number }, Winch>({
-  ours: { pull: (winch) => winch.haul(1) },
+  fromOutside: { pull: (winch) => winch.haul(1) },
   // @ts-expect-error
-  theirs: { haul: (puller) => puller.pull() },
+  toOutside: { haul: (puller) => puller.pull() },
 });
-const stand: Tides = standIn<Tides>([]);
+const stand: Tides = stub<Tides>([]);
 void stand;

@@ -6,7 +6,7 @@ import {
   NeverSatisfied,
   retrying,
   type Store,
-  type Waited,
+  type WaitReport,
   waiting,
 } from "sleeve";
 import { describe, expect, test } from "vitest";
@@ -46,16 +46,16 @@ describe("cached", () => {
           const subject = new Sums();
           const kept = decorate(
             subject,
-            cached({ only: ["heightAt", "later"], for: "1s", size, clearedBy: ["correct"], clock }),
+            cached({ only: ["heightAt", "later"], ttl: "1s", size, clearedBy: ["correct"], clock }),
           );
-          for (const each of steps) {
-            if ("wait" in each) await clock.pass(each.wait);
-            else if ("correct" in each) kept.correct(each.correct);
+          for (const step of steps) {
+            if ("wait" in step) await clock.pass(step.wait);
+            else if ("correct" in step) kept.correct(step.correct);
             else {
-              expect(kept.heightAt(each.ask)).toEqual({ metres: subject.mean + each.ask });
-              const later = await kept.later(each.ask).catch((error: unknown) => error);
-              if (each.ask < 0) expect(later).toBeInstanceOf(RangeError);
-              else expect(later).toBe(subject.mean + each.ask);
+              expect(kept.heightAt(step.ask)).toEqual({ metres: subject.mean + step.ask });
+              const later = await kept.later(step.ask).catch((error: unknown) => error);
+              if (step.ask < 0) expect(later).toBeInstanceOf(RangeError);
+              else expect(later).toBe(subject.mean + step.ask);
             }
           }
         },
@@ -66,7 +66,7 @@ describe("cached", () => {
   test("asks once for simultaneous misses, gives the same object, and forgets it in time", async () => {
     const clock = new FakeClock();
     const subject = new Sums();
-    const kept = decorate(subject, cached({ for: "10m", clock }));
+    const kept = decorate(subject, cached({ ttl: "10m", clock }));
     const one = kept.later(4);
     expect(kept.later(4)).toBe(one);
     await one;
@@ -146,10 +146,10 @@ describe("cached", () => {
   test("shares results through a store: one of two computes, also when both ask at once", async () => {
     const store = new MemoryStore();
     const subjects = [new Sums(), new Sums()];
-    const clients = subjects.map((each) =>
-      decorate(each, cached({ only: ["later"], store, for: "1m", name: "sums" })),
+    const clients = subjects.map((subject) =>
+      decorate(subject, cached({ only: ["later"], store, ttl: "1m", name: "sums" })),
     );
-    const answers = await Promise.all(clients.flatMap((each) => [each.later(4), each.later(4)]));
+    const answers = await Promise.all(clients.flatMap((client) => [client.later(4), client.later(4)]));
     expect(answers).toEqual([7, 7, 7, 7]);
     expect(subjects.reduce((sum, { calls }) => sum + calls, 0)).toBe(1);
     expect([...store.kept.values()]).toEqual(['{"value":7}']);
@@ -161,7 +161,7 @@ describe("cached", () => {
     const kept = cached({
       only: ["level"],
       store,
-      for: "1m",
+      ttl: "1m",
       name: ({ name }: { readonly name: string }) => name,
     });
     const [ellery, holm] = [decorate(station("Ellery"), kept), decorate(station("Holm"), kept)];
@@ -178,7 +178,7 @@ describe("cached", () => {
     const store = new MemoryStore();
     const kept = decorate(
       new Sums(),
-      cached({ only: ["later"], store, for: "1m", name: "sleeve", patience: 50, clock }),
+      cached({ only: ["later"], store, ttl: "1m", name: "sleeve", storeTimeout: 50, clock }),
     );
     store.broken = true;
     expect(await kept.later(1)).toBe(4);
@@ -220,11 +220,11 @@ describe("retrying", () => {
         const subject = failing(failures);
         const read = decorate(
           subject,
-          retrying({ only: ["read"], attempts, delay: 100, longest: 350, jitter: 0, clock }),
+          retrying({ only: ["read"], attempts, delay: 100, maxDelay: 350, jitter: 0, clock }),
         );
         const answer = read.read().catch((error: Error) => error.message);
         const pauses = [100, 200, 350, 350, 350].slice(0, Math.min(failures, attempts - 1));
-        await clock.pass(Math.max(0, pauses.reduce((sum, each) => sum + each, 0) - 1));
+        await clock.pass(Math.max(0, pauses.reduce((sum, pause) => sum + pause, 0) - 1));
         const before = subject.calls;
         await clock.pass(1);
         expect(before).toBe(pauses.length === 0 ? 1 : pauses.length);
@@ -275,14 +275,14 @@ describe("waiting", () => {
 
   test("asks until the condition holds, and tells how long that took", async () => {
     const clock = new FakeClock();
-    const waited: Waited[] = [];
+    const waited: WaitReport[] = [];
     const gauge = decorate(
       rising(),
       waiting({
         only: ["read"],
         until: (level: number) => level >= 3,
-        every: 200,
-        to: (each) => waited.push(each),
+        interval: 200,
+        onWait: (waitReport) => waited.push(waitReport),
         clock,
       }),
     );
@@ -297,8 +297,8 @@ describe("waiting", () => {
     const layers = waiting({
       only: ["read"],
       until: (level: number) => level > 99,
-      every: 100,
-      atMost: 450,
+      interval: 100,
+      timeout: 450,
       clock,
     });
     const answer = decorate(rising(), layers)
@@ -366,7 +366,7 @@ describe("limited", () => {
     const clock = new FakeClock();
     const desk = decorate(
       { serve: () => new Promise<number>(() => {}) },
-      limited({ deadline: "2s", concurrency: 1, queue: 1, clock }),
+      limited({ timeout: "2s", concurrency: 1, queue: 1, clock }),
     );
     const first = desk.serve().catch((error: unknown) => error);
     const second = desk.serve().catch((error: unknown) => error);
@@ -386,11 +386,11 @@ describe("limited", () => {
 });
 
 test.each([
-  () => cached({ for: "ten minutes" as never }),
+  () => cached({ ttl: "ten minutes" as never }),
   () => cached({ size: 0 }),
   () => retrying({ attempts: 1.5 }),
-  () => limited({ deadline: -1 }),
-  () => waiting({ until: () => true, every: "1w" as never }),
+  () => limited({ timeout: -1 }),
+  () => waiting({ until: () => true, interval: "1w" as never }),
 ])("an option that cannot be is refused, with what it may be: %#", (make) => {
   expect(make).toThrow(
     expect.objectContaining({
@@ -408,7 +408,7 @@ test("these layers, too, are on the members that a predicate says", async () => 
     subject,
     cached({ only }),
     retrying({ only, attempts: 2, delay: 0, clock }),
-    limited({ only, deadline: "1s", clock }),
+    limited({ only, timeout: "1s", clock }),
     waiting({ only, until: (height: number) => height > 0, clock }),
   );
   expect([await wrapper.later(1), await wrapper.later(1), subject.calls]).toEqual([4, 4, 1]);

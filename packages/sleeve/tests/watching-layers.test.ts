@@ -22,7 +22,7 @@ import {
 import fc from "fast-check";
 import { pino } from "pino";
 import {
-  between, decorate, decorated, guard, type LogEntry, layer, logging, type Recorded, recorded, type Sample, stack, standIn, tally, timing, userTiming,
+  between, decorate, decorated, guard, type LogEntry, layer, logging, type Recorded, recorded, type Sample, stack, stub, tally, timing, userTiming,
 } from "sleeve"; // biome-ignore format: a list
 import { continuingTrace, traced, tracingRequests } from "sleeve/traced";
 import { describe, expect, test } from "vitest";
@@ -35,13 +35,13 @@ describe("logging", () => {
       info: keep,
       error: keep,
       debug: keep,
-      ...(level && { isLevelEnabled: (each: string) => level.includes(each) }),
+      ...(level && { isLevelEnabled: (name: string) => level.includes(name) }),
     };
   };
 
   test("calls within a logged call carry its number, across awaits, however calls are mixed", async () => {
     const entries: LogEntry[] = [];
-    const log = logging({ to: into(entries) });
+    const log = logging({ logger: into(entries) });
     const ledger = decorate({ book: async (berth: number) => (await null, berth) }, log);
     const office = decorate(
       {
@@ -53,9 +53,9 @@ describe("logging", () => {
       log,
     );
     await Promise.all([office.admit(1), office.admit(2), ledger.book(3)]);
-    const called = entries.flatMap((each) => (each.event === "called" ? [each] : []));
-    for (const { member, args, within } of called.filter((each) => each.member === "book")) {
-      const outer = called.find((each) => each.member === "admit" && each.args[0] === args[0]);
+    const called = entries.flatMap((entry) => (entry.event === "called" ? [entry] : []));
+    for (const { member, args, within } of called.filter((item) => item.member === "book")) {
+      const outer = called.find((item) => item.member === "admit" && item.args[0] === args[0]);
       expect([member, within === outer?.call]).toEqual(["book", args[0] !== 3]);
     }
   });
@@ -79,7 +79,7 @@ describe("logging", () => {
             throw new RangeError("full");
           },
         },
-        logging({ to: log, level: "debug" }),
+        logging({ logger: log, level: "debug" }),
       );
       office.admit(secretive);
       expect(() => office.fail()).toThrow("full");
@@ -104,7 +104,7 @@ describe("logging", () => {
     const given = {
       skipper: { phone: "555 0199", name: "Ada Quill" },
       note: "call 555 0199",
-      tides: Array.from({ length: 30 }, (_, each) => each),
+      tides: Array.from({ length: 30 }, (_, value) => value),
     };
     let passed: unknown;
     const office = decorate(
@@ -116,9 +116,9 @@ describe("logging", () => {
         pin: (code: number) => code,
       },
       logging({
-        to: into(entries),
+        logger: into(entries),
         length: 10,
-        hiding: { members: ["pin"], paths: ["skipper.phone"], values: [/\d{3} \d{4}/g] },
+        redact: { members: ["pin"], paths: ["skipper.phone"], values: [/\d{3} \d{4}/g] },
       }),
     );
     expect(office.admit(given)).toBe(given);
@@ -150,7 +150,7 @@ describe("logging", () => {
     }
     const entries: LogEntry[] = [];
     const endless: Record<string, unknown> = { password: "xyzzy" };
-    for (let each = 0; each < 100; each++) endless[`self${each}`] = endless;
+    for (let value = 0; value < 100; value++) endless[`self${value}`] = endless;
     const thrown = new Refused("xyzzy was refused");
     const plain = new RangeError("full");
     const office = decorate(
@@ -160,13 +160,13 @@ describe("logging", () => {
           throw error;
         },
       },
-      logging({ to: into(entries), hiding: { values: [/xyzzy/] } }),
+      logging({ logger: into(entries), redact: { values: [/xyzzy/] } }),
     );
     office.admit(new Login());
     office.admit(endless);
     expect(() => office.refuse(thrown)).toThrow(thrown);
     expect(() => office.refuse(plain)).toThrow(plain);
-    const [refused, full] = entries.flatMap((each) => ("error" in each ? [each.error] : []));
+    const [refused, full] = entries.flatMap((entry) => ("error" in entry ? [entry.error] : []));
     expect(JSON.stringify(entries)).not.toContain("xyzzy");
     expect(inspect(refused, { depth: 9 })).not.toContain("xyzzy");
     expect([refused instanceof Refused, full]).toEqual([true, plain]);
@@ -192,7 +192,7 @@ describe("timing", () => {
           expect([haul?.calls, haul?.failures, haul?.sum]).toEqual([
             times.length,
             0,
-            times.reduce((sum, each) => sum + each, 0),
+            times.reduce((sum, time) => sum + time, 0),
           ]);
           expect(Math.abs((haul?.quantile(share) ?? 0) / exact - 1)).toBeLessThan(0.0201);
         },
@@ -219,7 +219,7 @@ describe("timing", () => {
         },
       },
       timing({
-        to: (sample) => {
+        onSample: (sample) => {
           samples.push(sample);
           userTiming(sample);
         },
@@ -319,10 +319,10 @@ describe("recorded", () => {
           let sum = 0;
           const subject = {
             unit: "m",
-            add: (each: number) => (sum += each),
-            later: async (each: number) => (sum += each),
-            fail: (each: number): number => {
-              throw new RangeError(String(each));
+            add: (value: number) => (sum += value),
+            later: async (value: number) => (sum += value),
+            fail: (value: number): number => {
+              throw new RangeError(String(value));
             },
           };
           const use = async (it: typeof subject) => {
@@ -336,17 +336,19 @@ describe("recorded", () => {
             }
             return seen;
           };
-          const first = await use(decorate(subject, recorded({ to: (each) => recording.push(each) })));
-          expect(await use(standIn<typeof subject>(recording))).toEqual(first);
+          const first = await use(
+            decorate(subject, recorded({ onRecord: (recorded) => recording.push(recorded) })),
+          );
+          expect(await use(stub<typeof subject>(recording))).toEqual(first);
         },
       ),
     );
     const recording: Recorded[] = [];
     decorate(
       { level: (station: string) => station.length },
-      recorded({ to: (each) => recording.push(each) }),
+      recorded({ onRecord: (recorded) => recording.push(recorded) }),
     ).level("Ellery");
-    const gauge = standIn<{ level(station: string): number; close(): void }>(
+    const gauge = stub<{ level(station: string): number; close(): void }>(
       JSON.parse(JSON.stringify(recording)),
     );
     expect(gauge.level("Ellery")).toBe(6);
@@ -396,7 +398,7 @@ describe("traced", () => {
       "Office.admit",
     ]);
     for (const inner of found.filter(({ name }) => name === "Ledger.book")) {
-      const outer = found.find((each) => each.spanContext().spanId === inner.parentSpanContext?.spanId);
+      const outer = found.find((match) => match.spanContext().spanId === inner.parentSpanContext?.spanId);
       expect([outer?.name, outer?.status.code]).toEqual(["Office.admit", inner.status.code]);
     }
     expect(found.filter(({ attributes }) => attributes["error.type"] === "RangeError")).toHaveLength(2);
@@ -534,9 +536,10 @@ console.log(JSON.stringify([winch.haul(1), winch.load, Winch.name, winch instanc
 test("a stand-in's recording survives a file", () => {
   const folder = mkdtempSync(join(tmpdir(), "sleeve-"));
   const recording: Recorded[] = [];
-  decorate({ at: (day: Date) => day.getTime() }, recorded({ to: (each) => recording.push(each) })).at(
-    new Date(5),
-  );
+  decorate(
+    { at: (day: Date) => day.getTime() },
+    recorded({ onRecord: (recorded) => recording.push(recorded) }),
+  ).at(new Date(5));
   rmSync(folder, { recursive: true });
-  expect(standIn<{ at(day: Date): number }>(structuredClone(recording)).at(new Date(5))).toBe(5);
+  expect(stub<{ at(day: Date): number }>(structuredClone(recording)).at(new Date(5))).toBe(5);
 });

@@ -53,7 +53,7 @@ export function openOffice(parts: Parts, options?: FacadeOptions) {
         .steps({
           notice: ({ notices }, { input: { vessel }, booking: { berth } }) => notices.tell({ vessel, berth }),
         })
-        .gives(({ booking: { berth }, tugs }) => ({ berth, tugs })),
+        .returns(({ booking: { berth }, tugs }) => ({ berth, tugs })),
       berths: ({ berths }) => berths.all(),
     }),
     options,

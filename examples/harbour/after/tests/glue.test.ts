@@ -18,22 +18,23 @@ async function failures(): Promise<{ readonly failed: readonly Failure[]; readon
   });
   const tests = vitest.state.getTestModules().flatMap((module) => [...module.children.allTests()]);
   const failed = tests
-    .filter((each) => each.result().state === "failed")
-    .map((each) => ({ name: each.fullName, message: each.result().errors?.[0]?.message ?? "" }));
+    .filter((test) => test.result().state === "failed")
+    .map((test) => ({ name: test.fullName, message: test.result().errors?.[0]?.message ?? "" }));
   await vitest.close();
   return { failed, passed: tests.length - failed.length };
 }
 
 test("under Vitest, each faulty table fails the tests that it should, and the message says why", async () => {
   const { failed, passed } = await failures();
-  const messageOf = (name: string) => failed.find((each) => each.name === `TideTable > ${name}`)?.message;
+  const messageOf = (name: string) =>
+    failed.find((failure) => failure.name === `TideTable > ${name}`)?.message;
 
   expect(messageOf("one that drops a member > has every member of its surface")).toBe(
     [
       "missing: tidesOn",
       "  expected a method tidesOn",
       "  found    none; an object has port, heightAt, close",
-      "  remedy   Give the wrapper its tidesOn.",
+      "  remedy   Add tidesOn.",
     ].join("\n"),
   );
   expect(messageOf("one that swallows errors > refuses an invalid date")).toContain(
@@ -44,6 +45,6 @@ test("under Vitest, each faulty table fails the tests that it should, and the me
   );
   expect(
     messageOf("one that answers in feet > the height stays between the day's lowest and highest water"),
-  ).toMatch(/found {4}broken by .*Z"\): it gave false/);
+  ).toMatch(/found {4}broken by .*Z"\): it returned false/);
   expect([failed.length, passed]).toEqual([10, 20]);
 });

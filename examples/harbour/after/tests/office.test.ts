@@ -1,6 +1,6 @@
 import { BerthLedger } from "@port-ellery/berth-ledger";
 import fc from "fast-check";
-import { NeverSatisfied, OperationFailed, override, Refusal, type Sample, type Waited } from "sleeve";
+import { NeverSatisfied, OperationFailed, override, Refusal, type Sample, type WaitReport } from "sleeve";
 import { bridgeOf, contract, facadeOf } from "sleeve/conform";
 import { conforms } from "sleeve/vitest";
 import { describe, expect, test, vi } from "vitest";
@@ -209,8 +209,8 @@ test("sums that are asked for again are not added up again", async () => {
 });
 
 test("a late gauge is waited for, as long as it takes; a silent one is given up on", async () => {
-  const waited: Waited[] = [];
-  const reading = awaitedReading("2026-11-24 09:00", 40, (each) => waited.push(each));
+  const waited: WaitReport[] = [];
+  const reading = awaitedReading("2026-11-24 09:00", 40, (waitReport) => waited.push(waitReport));
   expect(await reading.latest()).toBeCloseTo(4.5, 1);
   expect(waited).toMatchObject([{ member: "latest", satisfied: true }]);
   reading.close();

@@ -1,5 +1,5 @@
 import { GaugeFeed } from "@port-ellery/gauge-feed";
-import { checkContract, contract, type Finding, recordingOf, standInFrom, standInOf } from "sleeve/conform";
+import { checkContract, contract, type Finding, recordingOf, stubFrom, stubOf } from "sleeve/conform";
 import { conforms } from "sleeve/vitest";
 import { describe, expect, test } from "vitest";
 import { faulty, implementations } from "../src/conformance/implementations.ts";
@@ -18,11 +18,11 @@ describe("a wrapper that is wrong fails the contract", () => {
 
   test("which names the member that it drops", async () => {
     expect(await findingsOf("one that drops a member")).toContainEqual(
-      expect.objectContaining({ name: "missing", place: "tidesOn", remedy: "Give the wrapper its tidesOn." }),
+      expect.objectContaining({ name: "missing", place: "tidesOn", remedy: "Add tidesOn." }),
     );
   });
 
-  test("which says that an error is swallowed, and what came in its place", async () => {
+  test("which says that swallows an error, and what came in its place", async () => {
     expect(await findingsOf("one that swallows errors")).toContainEqual(
       expect.objectContaining({
         name: "refusal",
@@ -52,7 +52,7 @@ describe("a recording of the gauge", async () => {
   real.close();
 
   test("stands in for it behind the adapter, callbacks and failures too", async () => {
-    const tides = gaugeTides(standInFrom<GaugeFeed>(recording.toText()));
+    const tides = gaugeTides(stubFrom<GaugeFeed>(recording.toText()));
     expect(tides.port).toBe(port);
     expect(await tides.heightAt(noon)).toBe(height);
     expect(await tides.tidesOn(noon)).toEqual(turns);
@@ -60,7 +60,7 @@ describe("a recording of the gauge", async () => {
   });
 
   conforms(contract<GaugeFeed>("GaugeFeed"), {
-    "the recording": standInOf<GaugeFeed>({
+    "the recording": stubOf<GaugeFeed>({
       recording: recording.toText(),
       subject: () => new GaugeFeed("PE-1"),
     }),

@@ -41,7 +41,7 @@ export function offerAdmission(tides: () => TideTable): void {
     await notices.use(fields.get("channel") as ChannelName);
     const berths = desks[fields.get("session") as keyof typeof desks];
     for (const row of steps.rows) row.className = "";
-    const progress = (each: Progress) => showStep(visit.vessel, each);
+    const progress = (progress: Progress) => showStep(visit.vessel, progress);
     const office = openOffice({ tides: tides(), berths, tugs, notices: notices.port }, { progress });
     answer.textContent = await answerTo(office, visit);
     showBerths(desks.visitor);

@@ -12,7 +12,7 @@ export const tables = {
 /** Made once, so that what is kept stays while the other layers are switched on and off. */
 const kept = cached<TideTable>({
   only: ["heightAt", "tidesOn"],
-  for: "10m",
+  ttl: "10m",
   key: ([time]) => minuteOf(time),
 });
 
@@ -38,8 +38,8 @@ export interface Watch {
  */
 export function watchedTable(name: TableName, watch: Watch): TideTable {
   const layers: Layer<TideTable>[] = [];
-  if (watch.logging) layers.push(logging({ to: { info: watch.onEntry, error: watch.onEntry } }));
-  if (watch.timing) layers.push(timing({ to: watch.onSample }));
+  if (watch.logging) layers.push(logging({ logger: { info: watch.onEntry, error: watch.onEntry } }));
+  if (watch.timing) layers.push(timing({ onSample: watch.onSample }));
   if (watch.cached) layers.push(kept);
   return decorate(tables[name], ...layers);
 }

@@ -61,7 +61,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     expect(await page.textContent("#caption")).toBe(
       `Port Ellery, ${new Date().toISOString().slice(0, 10)}, read from the gauge`,
     );
-    const labels = await page.$$eval("#chart text", (texts) => texts.map((each) => each.textContent ?? ""));
+    const labels = await page.$$eval("#chart text", (texts) => texts.map((text) => text.textContent ?? ""));
     const turns = labels.filter((label) => /^\d\d:\d\d {2}\d\.\d\d m$/.test(label));
     expect(turns.length).toBeGreaterThanOrEqual(3);
     expect(await heightTold()).toBeGreaterThan(0);

@@ -2,7 +2,7 @@ import { inferredLeaksIn } from "../compiler/inferred.ts";
 import type { Ownership } from "../compiler/origins.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import { covers } from "../project/covers.ts";
+import { pathMatches } from "../project/covers.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { SourceText } from "../project/project-sources.ts";
 import { filesReachedFrom, ownTargetOf } from "../project/reach.ts";
@@ -10,18 +10,18 @@ import type { BorderResult } from "./check.ts";
 import type { Finding } from "./finding.ts";
 
 /**
- * Whether an outside package is kept behind its border: imported by none but the files that may, handed on by none of
- * these, not imported through other files of ours, and shown by no exported declaration beyond.
+ * Checks that an outside package stays behind its border: only the allowed files import it, they do not
+ * re-export it, no other file imports it through them, and no exported declaration beyond exposes its types.
  */
 export function checkBorder(
   project: OpenProject,
   name: string,
   files: readonly string[],
 ): BorderResult<Finding> {
-  const mayImport = (file: string) => files.some((entry) => covers(entry, file));
+  const mayImport = (file: string) => files.some((entry) => pathMatches(entry, file));
   const findings = [
     ...directImports(project, name, files, mayImport),
-    ...throughOurOwn(project, name, files, mayImport),
+    ...importsThroughOwnFiles(project, name, files, mayImport),
     ...leaksBeyond(project, name, mayImport),
   ];
   return { package: name, files, holds: findings.length === 0, findings };
@@ -36,14 +36,14 @@ function directImports(
   mayImport: MayImport,
 ): readonly Finding[] {
   return project.imports
-    .filter((each) => each.package === name && !mayImport(each.place.file))
+    .filter((site) => site.package === name && !mayImport(site.place.file))
     .map(({ place, site: { forms } }) => ({
       name: "border",
       member: null,
       place,
       expected: importedBy(name, files),
       found: `imported here (${forms.join(", ")})`,
-      remedy: "Use the target in its place, or add the file to the border in the config.",
+      remedy: "Import the target instead, or add the file to the border in the config.",
     }));
 }
 
@@ -51,14 +51,14 @@ function importedBy(name: string, files: readonly string[]): string {
   return `${name} imported by ${files.join(", ") || "no file"} only`;
 }
 
-/** Files that hand the package on, and those that take it from these. */
-function throughOurOwn(
+/** Files that re-export the package, and those that import it from them. */
+function importsThroughOwnFiles(
   project: OpenProject,
   name: string,
   files: readonly string[],
   mayImport: MayImport,
 ): readonly Finding[] {
-  const handed = handedOn(project, name);
+  const handed = reexported(project, name);
   if (handed.size === 0) return [];
   const findings: Finding[] = [];
   for (const source of project.sources) {
@@ -67,7 +67,7 @@ function throughOurOwn(
       const through = target === undefined ? undefined : project.sourceAt(target);
       const names = through && handed.get(through.path);
       if (!names || mayImport(through.file) || mayImport(source.file)) continue;
-      const taken = site.names.filter((each) => each === "*" || names.has(each));
+      const taken = site.names.filter((name) => name === "*" || names.has(name));
       if (taken.length === 0) continue;
       findings.push({
         name: "border",
@@ -75,13 +75,13 @@ function throughOurOwn(
         place: project.placeOf(source, site.offset),
         expected: importedBy(name, files),
         found: `imported here through ${through.file} (${taken.join(", ")})`,
-        remedy: "Use the target in its place.",
+        remedy: "Import the target instead.",
       });
     }
   }
-  // Whoever may import a package may not give it away as it is.
+  // Files inside the border may not re-export the package either.
   const gates = project.imports.filter(
-    (each) => each.package === name && each.site.handsOn.length > 0 && mayImport(each.place.file),
+    (site) => site.package === name && site.site.reexports.length > 0 && mayImport(site.place.file),
   );
   return [
     ...gates.map(
@@ -90,22 +90,24 @@ function throughOurOwn(
         member: null,
         place,
         expected: `nothing of ${name} beyond its border`,
-        found: `${site.handsOn.map(({ as }) => as).join(", ")} handed on as it is`,
-        remedy: "Offer it by a type of your own, in the target.",
+        found: `${site.reexports.map(({ as }) => as).join(", ")} re-exported`,
+        remedy: "Export it under a type of your own, in the target.",
       }),
     ),
     ...findings,
   ];
 }
 
-/** For each file of ours that exports something of a package as it is, the names. */
-function handedOn(project: OpenProject, name: string): ReadonlyMap<string, ReadonlySet<string>> {
+/** For each of our files, the names it exports that belong to a package. */
+function reexported(project: OpenProject, name: string): ReadonlyMap<string, ReadonlySet<string>> {
   const handed = new Map<string, ReadonlySet<string>>();
-  const gates = project.imports.filter((each) => each.package === name && MAY_HAND_ON.test(each.source.text));
-  // Those that hand on what another hands on are reached from it.
+  const gates = project.imports.filter(
+    (site) => site.package === name && MAY_REEXPORT.test(site.source.text),
+  );
+  // Re-exports of re-exports are followed from file to file.
   for (const path of filesReachedFrom(project, new Set(gates.map(({ source }) => source.path)))) {
     const source = project.sourceAt(path);
-    if (!source || !MAY_HAND_ON.test(source.text)) continue;
+    if (!source || !MAY_REEXPORT.test(source.text)) continue;
     const names = [...project.program.exportsOf(path)].flatMap(([exported, symbol]) => {
       const declared = project.program.declaredIn(path, symbol);
       return declared !== undefined && project.packageOf(declared) === name ? [exported] : [];
@@ -115,13 +117,16 @@ function handedOn(project: OpenProject, name: string): ReadonlyMap<string, Reado
   return handed;
 }
 
-const MAY_HAND_ON = /\bexport\s*(?:type\s*)?[*{]|\bexport\s+(?:default|import)\b|\bexport\s*=/;
+const MAY_REEXPORT = /\bexport\s*(?:type\s*)?[*{]|\bexport\s+(?:default|import)\b|\bexport\s*=/;
 
-/** Exported declarations beyond the border whose inferred types show the package. Others would have to import it. */
+/**
+ * Exported declarations beyond the border whose inferred types expose the package. Annotated ones would have
+ * to import it.
+ */
 function leaksBeyond(project: OpenProject, name: string, mayImport: MayImport): readonly Finding[] {
   const gates = new Set(
     project.imports
-      .filter((each) => each.package === name && mayImport(each.place.file))
+      .filter((site) => site.package === name && mayImport(site.place.file))
       .map(({ source }) => source.path),
   );
   const ownership: Ownership = {
@@ -153,15 +158,15 @@ function leaksIn(
           member: null,
           place: project.placeOf(source, shownBy.offset),
           expected: `nothing of ${name} beyond its border`,
-          found: `${shownBy.name} shows ${origin.name}, as its type is inferred`,
-          remedy: "Declare its type, by the target.",
+          found: `${shownBy.name} exposes ${origin.name}, because its type is inferred`,
+          remedy: "Annotate it with a type of the target.",
         },
       ];
     },
   );
 }
 
-/** What the file of a target imports from outside, where it should stand for itself. */
+/** Finds outside imports in the file of a target, which must be self-contained. */
 export function outsideInTarget(project: OpenProject, target: string): readonly Finding[] {
   const file = target.split("#")[0];
   return project.imports
@@ -172,11 +177,11 @@ export function outsideInTarget(project: OpenProject, target: string): readonly 
       place,
       expected: "a target that imports nothing from outside",
       found: `${name} imported here`,
-      remedy: "Say in types of your own what the target needs of it.",
+      remedy: "Declare the part that the target needs as a type of your own.",
     }));
 }
 
-/** Where a file that a facade stands before imports the facade, itself or through others. */
+/** Finds subsystems of a facade that import the facade, directly or through other files. */
 export function inwardImports(project: OpenProject, facade: SourceText): readonly Finding[] {
   const targets = (source: SourceText) =>
     source.sites.flatMap((site) => {
@@ -208,8 +213,8 @@ function inwardFinding(
     name: "subsystem",
     member: null,
     place: project.placeOf(from, site.offset),
-    expected: `subsystems that know nothing of ${facade.file}`,
+    expected: `subsystems that do not import ${facade.file}`,
     found: "the facade imported here",
-    remedy: "Give the subsystem what it needs as an argument, or move what both need into a file of its own.",
+    remedy: "Pass the subsystem what it needs as an argument, or move the shared part to a file of its own.",
   };
 }

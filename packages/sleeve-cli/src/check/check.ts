@@ -1,31 +1,31 @@
 import type { Place } from "../place.ts";
-import type { Finding, JudgedFinding } from "./finding.ts";
+import type { Finding, RatedFinding } from "./finding.ts";
 
-/** What a check found, wrapper by wrapper and border by border. */
+/** The result of a check, by wrapper and border. */
 export interface CheckResult {
   readonly conforms: boolean;
   readonly wrappers: readonly WrapperResult[];
   readonly borders: readonly BorderResult[];
 }
 
-export interface WrapperResult<Found extends Finding = JudgedFinding> {
-  /** `file#export`, as the config names them. */
+export interface WrapperResult<Found extends Finding = RatedFinding> {
+  /** `file#export`, as in the config. */
   readonly target: string;
   readonly wrapper: string;
   readonly place: Place;
   readonly members: readonly MemberResult<Found>[];
-  /** Findings that are about no member of the target. */
+  /** Findings that do not belong to one member of the target. */
   readonly findings: readonly Found[];
   readonly conforms: boolean;
 }
 
-export interface MemberResult<Found extends Finding = JudgedFinding> {
+export interface MemberResult<Found extends Finding = RatedFinding> {
   readonly member: string;
   readonly place: Place;
   readonly findings: readonly Found[];
 }
 
-export interface BorderResult<Found extends Finding = JudgedFinding> {
+export interface BorderResult<Found extends Finding = RatedFinding> {
   readonly package: string;
   /** The files that may import it. */
   readonly files: readonly string[];

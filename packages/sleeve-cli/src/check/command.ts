@@ -1,48 +1,48 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { type Problem, ProblemError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import { type Config, loadConfig } from "../project/config.ts";
-import { covers } from "../project/covers.ts";
+import { pathMatches } from "../project/covers.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { builtInOf } from "../project/packages.ts";
 import { findProject } from "../project/project.ts";
 import { interruptionIn, Transaction } from "../project/transaction.ts";
-import { changedIn } from "../project/work-tree.ts";
+import { changedFilesIn } from "../project/work-tree.ts";
 import { checkBorder, outsideInTarget } from "./border.ts";
 import type { CheckResult, WrapperResult } from "./check.ts";
 import type { Finding } from "./finding.ts";
 import { RECORDED_FINDINGS_FILE, recordedFindingsIn, recordOf } from "./recorded.ts";
-import { allFindings, type Circumstances, settle } from "./settle.ts";
+import { allFindings, applyConfig, type RunContext } from "./settle.ts";
 import { checkWrapper } from "./wrapper.ts";
 
 export interface CheckOptions {
   readonly folder: string;
   readonly tsconfig?: string | undefined;
-  /** The day, as `2026-11-25`. */
+  /** The date, as `2026-11-25`. */
   readonly today: string;
 }
 
 export interface CheckRunOptions extends CheckOptions {
-  /** Whether to check only what has changed since the last commit. */
+  /** Whether to check only files changed since the last commit. */
   readonly changed?: boolean | undefined;
-  /** Whether to record today's findings, so that only new ones fail. */
+  /** Whether to record the current findings, so that only new ones fail. */
   readonly record?: boolean | undefined;
 }
 
-/** What a check came to. */
+/** What a check returns. */
 export interface Checked {
   readonly result: CheckResult;
   readonly problems: readonly Problem[];
-  /** The text of each of the project's files, to show findings in. */
+  /** Texts of the project's files, to show findings in. */
   readonly texts: ReadonlyMap<string, string>;
 }
 
 /**
- * Checks the wrappers and borders that a project's config names.
+ * Checks the wrappers and borders in a project's config.
  *
- * A wrapper that the config names wrongly is among the problems; the others are checked.
+ * Invalid config entries are returned as problems; everything else is checked.
  *
- * @throws {ProblemError} `NO_CONFIG`, and what finding the project or loading its config throws
+ * @throws {CliError} `NO_CONFIG`, and the errors of finding the project and loading its config
  */
 export async function runCheck(options: CheckRunOptions): Promise<Checked> {
   const { folder, tsconfig, today, changed, record } = options;
@@ -58,7 +58,7 @@ export async function runCheck(options: CheckRunOptions): Promise<Checked> {
   return checkProject(project, config, { today, recorded: recordedFindingsIn(root) }, files);
 }
 
-/** Opens a project as its config has it checked. */
+/** Opens a project with the settings of its config. */
 export function openForCheck(folder: string, tsconfig: string | undefined, config: Config): OpenProject {
   const names = Object.keys(config.borders ?? {});
   return OpenProject.open(findProject(folder, tsconfig ?? config.tsconfig), {
@@ -67,13 +67,13 @@ export function openForCheck(folder: string, tsconfig: string | undefined, confi
   });
 }
 
-/** @throws {ProblemError} `NO_REPOSITORY` */
+/** @throws {CliError} `NO_REPOSITORY` */
 function changedFiles(root: string): ReadonlySet<string> {
-  const files = changedIn(root);
+  const files = changedFilesIn(root);
   if (files) return new Set(files);
-  throw new ProblemError(
+  throw new CliError(
     "NO_REPOSITORY",
-    `${root} is in no git repository, so that nothing tells what has changed. Run without --changed.`,
+    `${root} is not in a git repository, so changed files are unknown. Run without --changed.`,
   );
 }
 
@@ -85,21 +85,21 @@ function writeRecord(root: string, findings: ReturnType<typeof recordOf>): void 
   transaction.write([{ path, before, after: Buffer.from(`${JSON.stringify({ findings }, null, 2)}\n`) }]);
 }
 
-/** @throws {ProblemError} `NO_CONFIG`, and what finding the project or loading its config throws */
+/** @throws {CliError} `NO_CONFIG`, and the errors of finding the project and loading its config */
 export async function configOf(folder: string, tsconfig: string | undefined): Promise<Config> {
   const config = await loadConfig(findProject(folder, tsconfig).root);
   if (config) return config;
-  throw new ProblemError(
+  throw new CliError(
     "NO_CONFIG",
-    `There is no sleeve.config.ts in ${folder}. Write one that names targets, their wrappers, and borders; see the README.`,
+    `No sleeve.config.ts in ${folder}. Create one with targets, wrappers and borders; see the README.`,
   );
 }
 
-/** Checks what a config names in a project that is open; of some files only, where these are given. */
+/** Checks an open project against a config; only the given files, if any. */
 export function checkProject(
   project: OpenProject,
   config: Config,
-  circumstances: Circumstances,
+  circumstances: RunContext,
   files?: ReadonlySet<string>,
 ): Checked {
   const { wrappers, problems } = checkWrappers(project, config, files);
@@ -108,22 +108,22 @@ export function checkProject(
     const findings = border.findings.filter(({ place }) => !files || files.has(place.file));
     return { ...border, findings, holds: findings.length === 0 };
   });
-  const { result, unused: notFound } = settle(wrappers, borders, config, circumstances);
-  // What is looked at in part may be accepted in another.
+  const { result, unused: notFound } = applyConfig(wrappers, borders, config, circumstances);
+  // A partial check does not see every suppressed finding.
   const unused = files ? [] : notFound;
   const strangers = Object.values(config.borders ?? {})
     .flat()
-    .filter((entry) => !project.sources.some(({ file }) => covers(entry, file)))
+    .filter((entry) => !project.sources.some(({ file }) => pathMatches(entry, file)))
     .map(
       (entry): Problem => ({
         code: "NO_SUCH_FILE",
-        message: `The config names ${entry} under borders, which is no file or folder of the project. Correct the path.`,
+        message: `The config lists ${entry} under borders, which is not a file or folder of the project. Correct the path.`,
       }),
     );
   const settled = unused.map(
     ({ finding, in: place, member }): Problem => ({
       code: "NOT_FOUND",
-      message: `The config accepts ${finding}${member === undefined ? "" : ` of ${member}`} in ${place}, where there is none any more. Remove it.`,
+      message: `The config suppresses ${finding}${member === undefined ? "" : ` of ${member}`} in ${place}, but there is no such finding. Remove the suppression.`,
     }),
   );
   return {
@@ -146,12 +146,13 @@ function checkWrappers(
       if (files && !places.some((file) => files.has(file))) continue;
       try {
         const checked = checkWrapper(project, target, wrapper, facades.includes(wrapper));
-        // What is wrong with the target itself is told once; in a file with an adapter, it is the adapter that imports.
+        // A finding about the target itself is reported once. In a file that also has the adapter, the
+        // adapter imports.
         const isAlone = names.every((name) => name.split("#")[0] !== target.split("#")[0]);
         const own = index === 0 && isAlone ? outsideInTarget(project, target) : [];
         wrappers.push({ ...checked, findings: [...checked.findings, ...own] });
       } catch (error) {
-        if (!(error instanceof ProblemError)) throw error;
+        if (!(error instanceof CliError)) throw error;
         problems.push(error);
       }
     }

@@ -1,7 +1,7 @@
-import type { FindingName, Level } from "../findings.ts";
+import type { FindingName, Severity } from "../findings.ts";
 import type { Place } from "../place.ts";
 
-/** One finding: where, what was expected, what was found, and what to do. */
+/** One finding: the place, what was expected, what was found, and a remedy. */
 export interface Finding {
   readonly name: FindingName;
   readonly member: string | null;
@@ -11,14 +11,14 @@ export interface Finding {
   readonly remedy: string;
 }
 
-/** A finding with what the config makes of it. */
-export interface JudgedFinding extends Finding {
-  readonly level: Exclude<Level, "off">;
-  /** Why it is accepted; it is told, and fails nothing. */
-  readonly accepted: string | null;
+/** A finding with its severity and suppression from the config. */
+export interface RatedFinding extends Finding {
+  readonly severity: Exclude<Severity, "off">;
+  /** Reason of the suppression; a suppressed finding is reported and does not fail. */
+  readonly suppressed: string | null;
 }
 
 /** Whether a finding makes the check fail. */
-export function isFailing({ level, accepted }: JudgedFinding): boolean {
-  return level === "error" && accepted === null;
+export function isFailing({ severity, suppressed }: RatedFinding): boolean {
+  return severity === "error" && suppressed === null;
 }

@@ -1,44 +1,44 @@
 import { type Exported, exportedFrom } from "../compiler/exported.ts";
 import type { Node } from "../compiler/syntax.ts";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import type { Place } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { SourceText } from "../project/project-sources.ts";
 import { placeOfNode } from "./subject.ts";
 
-/** An export that the config names, and the file it was found in. */
+/** An export named in the config, and its file. */
 export interface FoundExport {
   readonly source: SourceText;
   readonly exported: Exported;
 }
 
 /**
- * Finds what the config names as `file#export`.
+ * Finds an export named as `file#export` in the config.
  *
- * @throws {ProblemError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
+ * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
  */
 export function findExport(project: OpenProject, name: string): FoundExport {
   const [file = "", exportName = ""] = name.split("#");
-  const source = project.sources.find((each) => each.file === file.replace(/^\.\//, ""));
+  const source = project.sources.find((source) => source.file === file.replace(/^\.\//, ""));
   if (!source) {
-    throw new ProblemError(
+    throw new CliError(
       "NO_SUCH_FILE",
-      `The config names ${file}, which is no file of the project. Correct the path, or include the file in the compiler's config.`,
+      `The config names ${file}, which is not a file of the project. Correct the path, or include the file in the compiler's config.`,
     );
   }
   const exported = exportedFrom(project.program, source.path, exportName);
   if (exported) return { source, exported };
   const names = [...project.program.exportsOf(source.path).keys()];
   const meant = nearestName(exportName, names);
-  throw new ProblemError(
+  throw new CliError(
     "NO_SUCH_EXPORT",
     `The config names ${exportName} of ${file}, which exports ${names.join(", ") || "nothing"}.` +
       (meant ? ` Did you mean ${meant}?` : " Correct the name."),
   );
 }
 
-/** Where an export is declared; the start of its file where that is elsewhere. */
+/** Returns the place of an export's declaration, or the start of its file if it is declared elsewhere. */
 export function placeOfExport(project: OpenProject, { source, exported }: FoundExport): Place {
   const { name } = (exported.declaration ?? {}) as { name?: Node };
   const node = name ?? exported.declaration;

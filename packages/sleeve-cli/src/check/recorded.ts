@@ -1,14 +1,14 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 import type { FindingName } from "../findings.ts";
 import { compareText } from "../place.ts";
-import { isFailing, type JudgedFinding } from "./finding.ts";
+import { isFailing, type RatedFinding } from "./finding.ts";
 
-/** Where a project keeps the findings of a day that it lives with for now. */
+/** The file with the recorded findings of a project. */
 export const RECORDED_FINDINGS_FILE = "sleeve.findings.json";
 
-/** Findings that were there when they were recorded; as many of each kind, file and member fail nothing. */
+/** Recorded findings. As many of each kind, file and member do not fail. */
 export interface RecordedFinding {
   readonly finding: FindingName;
   readonly in: string;
@@ -16,7 +16,7 @@ export interface RecordedFinding {
   readonly count: number;
 }
 
-/** @throws {ProblemError} `BROKEN_CONFIG` */
+/** @throws {CliError} `BROKEN_CONFIG` */
 export function recordedFindingsIn(root: string): readonly RecordedFinding[] {
   const path = join(root, RECORDED_FINDINGS_FILE);
   if (!existsSync(path)) return [];
@@ -24,20 +24,20 @@ export function recordedFindingsIn(root: string): readonly RecordedFinding[] {
     const { findings } = JSON.parse(readFileSync(path, "utf8")) as { findings?: unknown };
     if (Array.isArray(findings)) return findings as RecordedFinding[];
   } catch {
-    // Told below.
+    // Reported below.
   }
-  throw new ProblemError(
+  throw new CliError(
     "BROKEN_CONFIG",
-    `${RECORDED_FINDINGS_FILE} holds no findings. Delete it, or write it anew by \`sleeve check --record\`.`,
+    `${RECORDED_FINDINGS_FILE} contains no findings. Delete it, or recreate it with \`sleeve check --record\`.`,
   );
 }
 
-/** The record of what fails a check today. */
-export function recordOf(findings: readonly JudgedFinding[]): readonly RecordedFinding[] {
+/** Returns a record of the current failing findings. */
+export function recordOf(findings: readonly RatedFinding[]): readonly RecordedFinding[] {
   const counts = new Map<string, RecordedFinding>();
-  for (const each of findings) {
-    if (!isFailing(each)) continue;
-    const { name: finding, member, place } = each;
+  for (const ratedFinding of findings) {
+    if (!isFailing(ratedFinding)) continue;
+    const { name: finding, member, place } = ratedFinding;
     const key = `${finding}\0${place.file}\0${member}`;
     counts.set(key, { finding, in: place.file, member, count: (counts.get(key)?.count ?? 0) + 1 });
   }

@@ -1,99 +1,115 @@
-import type { Level } from "../findings.ts";
-import type { Accepted, Levels, Settings } from "../project/config.ts";
-import { covers } from "../project/covers.ts";
+import type { Severity } from "../findings.ts";
+import type { Settings, Severities, Suppression } from "../project/config.ts";
+import { pathMatches } from "../project/covers.ts";
 import type { BorderResult, CheckResult, WrapperResult } from "./check.ts";
-import { type Finding, isFailing, type JudgedFinding } from "./finding.ts";
+import { type Finding, isFailing, type RatedFinding } from "./finding.ts";
 import type { RecordedFinding } from "./recorded.ts";
 
-/** What findings are settled by, beside the config. */
-export interface Circumstances {
-  /** Findings that were recorded, of which as many fail nothing. */
+/** Inputs besides the config that decide how findings count. */
+export interface RunContext {
+  /** Recorded findings, of which as many do not fail. */
   readonly recorded: readonly RecordedFinding[];
-  /** The day, as `2026-11-25`, by which acceptances end. */
+  /** The date, as `2026-11-25`, on which suppressions expire. */
   readonly today: string;
 }
 
-/** A check with what the config makes of its findings, and what it accepts that is no longer there. */
-export function settle(
+/**
+ * Applies the config's severities and suppressions to a check, and returns the suppressions that match
+ * nothing.
+ */
+export function applyConfig(
   wrappers: readonly WrapperResult<Finding>[],
   borders: readonly BorderResult<Finding>[],
-  { levels = {}, accepted = [] }: Settings,
-  { recorded, today }: Circumstances,
-): { readonly result: CheckResult; readonly unused: readonly Accepted[] } {
-  const used = new Set<Accepted>();
-  const left = new Map(recorded.map((each) => [keyOf(each.finding, each.in, each.member), each.count]));
+  { severities = {}, suppressions = [] }: Settings,
+  { recorded, today }: RunContext,
+): { readonly result: CheckResult; readonly unused: readonly Suppression[] } {
+  const used = new Set<Suppression>();
+  const left = new Map(
+    recorded.map((recordedFinding) => [
+      keyOf(recordedFinding.finding, recordedFinding.in, recordedFinding.member),
+      recordedFinding.count,
+    ]),
+  );
   const takeRecorded = ({ name, place, member }: Finding): boolean => {
     const key = keyOf(name, place.file, member);
     const count = left.get(key) ?? 0;
     if (count > 0) left.set(key, count - 1);
     return count > 0;
   };
-  const judge = (finding: Finding): readonly JudgedFinding[] => {
-    const level = levelOf(finding, levels);
+  const judge = (finding: Finding): readonly RatedFinding[] => {
+    const level = severityOf(finding, severities);
     if (level === "off") return [];
-    const known = accepted.find((each) => accepts(each, finding));
+    const known = suppressions.find((suppression) => isSuppressedBy(suppression, finding));
     if (known) used.add(known);
     const isOver = known?.until !== undefined && known.until < today;
     if (known && isOver)
       return [
         {
           ...finding,
-          remedy: `${finding.remedy} It was accepted until ${known.until}.`,
-          level,
-          accepted: null,
+          remedy: `${finding.remedy} Its suppression expired on ${known.until}.`,
+          severity: level,
+          suppressed: null,
         },
       ];
     const isRecorded = !known && level === "error" && takeRecorded(finding);
-    return [{ ...finding, level, accepted: known?.reason ?? (isRecorded ? WAS_THERE : null) }];
+    return [
+      { ...finding, severity: level, suppressed: known?.reason ?? (isRecorded ? RECORDED_REASON : null) },
+    ];
   };
-  const judgedWrappers = wrappers.map((each): WrapperResult => {
-    const members = each.members.map((member) => ({ ...member, findings: member.findings.flatMap(judge) }));
-    const findings = each.findings.flatMap(judge);
+  const judgedWrappers = wrappers.map((wrapper): WrapperResult => {
+    const members = wrapper.members.map((member) => ({
+      ...member,
+      findings: member.findings.flatMap(judge),
+    }));
+    const findings = wrapper.findings.flatMap(judge);
     const all = [...members.flatMap((member) => member.findings), ...findings];
-    return { ...each, members, findings, conforms: !all.some(isFailing) };
+    return { ...wrapper, members, findings, conforms: !all.some(isFailing) };
   });
-  const judgedBorders = borders.map((each): BorderResult => {
-    const findings = each.findings.flatMap(judge);
-    return { ...each, findings, holds: !findings.some(isFailing) };
+  const judgedBorders = borders.map((border): BorderResult => {
+    const findings = border.findings.flatMap(judge);
+    return { ...border, findings, holds: !findings.some(isFailing) };
   });
   return {
     result: {
-      conforms: judgedWrappers.every((each) => each.conforms) && judgedBorders.every((each) => each.holds),
+      conforms:
+        judgedWrappers.every((wrapper) => wrapper.conforms) && judgedBorders.every((border) => border.holds),
       wrappers: judgedWrappers,
       borders: judgedBorders,
     },
-    unused: accepted.filter((each) => !used.has(each)),
+    unused: suppressions.filter((suppression) => !used.has(suppression)),
   };
 }
 
-const WAS_THERE = "it was there when findings were recorded";
+const RECORDED_REASON = "recorded as an existing finding";
 
 function keyOf(finding: string, file: string, member: string | null): string {
   return `${finding}\0${file}\0${member}`;
 }
 
-/** All findings of a check, in the order in which it tells them. */
-export function allFindings({ wrappers, borders }: CheckResult): readonly JudgedFinding[] {
+/** Returns all findings of a check, in output order. */
+export function allFindings({ wrappers, borders }: CheckResult): readonly RatedFinding[] {
   return [
     ...wrappers.flatMap(({ members, findings }) => [
-      ...members.flatMap((each) => each.findings),
+      ...members.flatMap((member) => member.findings),
       ...findings,
     ]),
     ...borders.flatMap(({ findings }) => findings),
   ];
 }
 
-/** The level that the config gives a finding: by the longest of the paths that lead to it, else by its name. */
-function levelOf({ name, place: { file } }: Finding, levels: Levels): Level {
+/** Returns the severity of a finding: by the longest matching path, else by its name. */
+function severityOf({ name, place: { file } }: Finding, levels: Severities): Severity {
   const given = levels[name] ?? "error";
   if (typeof given === "string") return given;
-  const paths = Object.keys(given).filter((path) => path === "*" || covers(path, file));
+  const paths = Object.keys(given).filter((path) => path === "*" || pathMatches(path, file));
   const [nearest] = paths.sort((a, b) => (b === "*" ? 0 : b.length) - (a === "*" ? 0 : a.length));
   return (nearest !== undefined && given[nearest]) || "error";
 }
 
-function accepts(each: Accepted, { name, member, place: { file } }: Finding): boolean {
+function isSuppressedBy(suppression: Suppression, { name, member, place: { file } }: Finding): boolean {
   return (
-    each.finding === name && covers(each.in, file) && (each.member === undefined || each.member === member)
+    suppression.finding === name &&
+    pathMatches(suppression.in, file) &&
+    (suppression.member === undefined || suppression.member === member)
   );
 }

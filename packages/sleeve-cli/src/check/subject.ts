@@ -7,8 +7,8 @@ import type { Place } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { Finding } from "./finding.ts";
 
-/** A wrapper under check, with its target: what every rule looks at. */
-export interface Subject {
+/** A wrapper being checked, with its target: the input of every rule. */
+export interface CheckedWrapper {
   readonly project: OpenProject;
   readonly checker: Checker;
   readonly target: Type;
@@ -17,18 +17,18 @@ export interface Subject {
   readonly exported: Exported;
   readonly mapping: AdapterMapping | undefined;
   readonly code: WrapperCode | undefined;
-  /** Whether the wrapper is a facade, as the config or the library says. */
+  /** Whether the wrapper is a facade, by the config or the library. */
   readonly isFacade: boolean;
-  /** Where the wrapper is exported. */
+  /** Place of the wrapper's export. */
   readonly place: Place;
 }
 
-/** One thing that a wrapper is checked for, beyond what its members' types say. */
-export type Rule = (subject: Subject) => readonly Finding[];
+/** One check of a wrapper beyond the comparison of member types. */
+export type Rule = (subject: CheckedWrapper) => readonly Finding[];
 
-/** A finding of a rule at a node, or at the wrapper's own place where the node is not one of the project's. */
+/** Creates a finding at a node, or at the wrapper's place if the node is outside the project's own files. */
 export function ruleFinding(
-  { project, place }: Subject,
+  { project, place }: CheckedWrapper,
   name: FindingName,
   member: string | null,
   node: Node | undefined,
@@ -37,7 +37,7 @@ export function ruleFinding(
   return { name, member, place: (node && placeOfNode(project, node)) ?? place, expected, found, remedy };
 }
 
-/** A node's place, if it stands in one of the project's own files. */
+/** Returns the place of a node, if it is in one of the project's own files. */
 export function placeOfNode(project: OpenProject, node: Node): Place | undefined {
   const path = node.getSourceFile().fileName;
   const source = project.sourceAt(path);

@@ -1,28 +1,28 @@
 import { basename, join, sep } from "node:path";
 import { watch } from "chokidar";
-import { type Problem, ProblemError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import type { Config } from "../project/config.ts";
 import { type Checked, type CheckOptions, checkProject, configOf, openForCheck } from "./command.ts";
 import { recordedFindingsIn } from "./recorded.ts";
 
-/** What a watch tells after each save: what the check came to, or what kept it from checking. */
+/** Receives the result of each check while watching, or the problem that prevented it. */
 export interface WatchEvents {
-  /** @param changed the files that were saved since the last time; none at the start */
+  /** @param changed files saved since the last time; none at the start */
   readonly onChecked: (checked: Checked, changed: readonly string[], milliseconds: number) => void;
   readonly onProblem: (problem: Problem) => void;
   readonly clock: { now(): number };
 }
 
-/** How long to wait for more to be saved before checking, in milliseconds. Editors save several files at once. */
+/** Time to wait for further saves before checking, in milliseconds. Editors save several files at once. */
 const SETTLE = 40;
 
 const IGNORED = /^(node_modules|\.git|\.hg|dist|coverage)$/;
 
 /**
- * Checks a project, and again each time that a file of it is saved, until `signal` aborts. The compiler stays open
- * in between and is told only what has changed.
+ * Checks a project, and again whenever a file is saved, until `signal` aborts. The compiler stays open and
+ * receives only what has changed.
  *
- * @throws {ProblemError} as a check does, where the project cannot be opened at all
+ * @throws {CliError} as a check does, if the project cannot be opened
  */
 export async function watchCheck(
   { folder, tsconfig, today }: CheckOptions,
@@ -54,7 +54,7 @@ export async function watchCheck(
       const changed = batch.map(([path]) => relativeTo(root, path)).sort();
       onChecked(checkAll(), changed, clock.now() - start);
     } catch (error) {
-      if (!(error instanceof ProblemError)) throw error;
+      if (!(error instanceof CliError)) throw error;
       onProblem(error);
     }
   };
@@ -63,7 +63,7 @@ export async function watchCheck(
     ignored: (path) => path !== root && IGNORED.test(basename(path)),
   });
   try {
-    // Watching starts before the first check, so that nothing saved in between is missed.
+    // Watching starts before the first check, so that no save in between is missed.
     await new Promise<void>((resolve, reject) => watcher.once("ready", resolve).once("error", reject));
     const first = clock.now();
     onChecked(checkAll(), [], clock.now() - first);
@@ -90,7 +90,7 @@ export async function watchCheck(
   }
 }
 
-/** A config that is broken half-way through an edit leaves the last good one in force. */
+/** If the config is invalid during an edit, the last valid one stays in force. */
 async function freshConfig(
   folder: string,
   tsconfig: string | undefined,
@@ -100,7 +100,7 @@ async function freshConfig(
   try {
     return await configOf(folder, tsconfig);
   } catch (error) {
-    if (!(error instanceof ProblemError)) throw error;
+    if (!(error instanceof CliError)) throw error;
     onProblem(error);
     return last;
   }

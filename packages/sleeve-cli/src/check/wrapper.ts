@@ -7,42 +7,42 @@ import {
   type TargetMember,
   targetMembersOf,
 } from "../compiler/candidates.ts";
-import { Comparison } from "../compiler/comparison.ts";
+import { MemberComparer } from "../compiler/comparison.ts";
 import {
   type AdapterMapping,
   adapterMappingOf,
-  asksNothing,
   type Exported,
   instantiatedTarget,
   isUntyped,
+  requiresNothing,
   targetTypeOf,
   wrapperTypeOf,
 } from "../compiler/exported.ts";
 import { publicNames } from "../compiler/showing.ts";
 import type { Checker, Type } from "../compiler/syntax.ts";
 import { isStaticMember, madeByFacade, wrapperCodeOf } from "../compiler/wrapper-code.ts";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 import { isSlip, nearestName } from "../nearest-name.ts";
 import type { Place } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { MemberResult, WrapperResult } from "./check.ts";
 import type { Finding } from "./finding.ts";
-import { judgeMember } from "./judge.ts";
+import { compareMember } from "./judge.ts";
 import { findExport, placeOfExport } from "./locate.ts";
 import { assertions } from "./rules/assertions.ts";
-import { ignored } from "./rules/ignored.ts";
+import { unusedArguments } from "./rules/ignored.ts";
 import { misspelt } from "./rules/misspelt.ts";
 import { inherited, leaks } from "./rules/showing.ts";
 import { subsystems } from "./rules/subsystems.ts";
 import { unbound } from "./rules/unbound.ts";
 import { unclosed } from "./rules/unclosed.ts";
-import { work } from "./rules/work.ts";
-import { placeOfNode, type Rule, ruleFinding, type Subject } from "./subject.ts";
+import { facadeLogic } from "./rules/work.ts";
+import { type CheckedWrapper, placeOfNode, type Rule, ruleFinding } from "./subject.ts";
 
 /**
  * Compares a wrapper with its target, member by member.
  *
- * @throws {ProblemError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
+ * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
  */
 export function checkWrapper(
   project: OpenProject,
@@ -56,21 +56,21 @@ export function checkWrapper(
   const wrapperType = declared && wrapperTypeOf(given.exported, declared);
   const place = placeOfExport(project, given);
   if (!declared || !wrapperType) {
-    throw new ProblemError(
+    throw new CliError(
       "NO_SUCH_EXPORT",
-      `The compiler knows no type of ${declared ? wrapper : target}. Correct its errors first.`,
+      `The compiler has no type for ${declared ? wrapper : target}. Correct its errors first.`,
     );
   }
   const { checker } = given.exported;
   const targetType = instantiatedTarget(wanted.exported, given.exported, declared, wrapperType);
-  const unproven = unprovenAsAWhole(checker, declared, targetType, wrapperType, place);
+  const unproven = unprovenWrapper(checker, declared, targetType, wrapperType, place);
   if (unproven || !targetType) {
     return { target, wrapper, place, members: [], findings: unproven ? [unproven] : [], conforms: false };
   }
   const mapping = adapterMappingOf(given.exported);
   const code = wrapperCodeOf(given.exported, mapping);
   const targetMembers = targetMembersOf(checker, targetType);
-  const subject: Subject = {
+  const subject: CheckedWrapper = {
     project,
     checker,
     target: targetType,
@@ -85,8 +85,8 @@ export function checkWrapper(
   const ruled = RULES.flatMap((rule) => rule(subject));
   const members = targetMembers.map((member): MemberResult<Finding> => {
     const { at, findings } = memberFindings(subject, member);
-    const own = ruled.filter((each) => each.member === member.name);
-    // What is unproven twice over is told once, where the code says why.
+    const own = ruled.filter((finding) => finding.member === member.name);
+    // Something unproven for two reasons is reported once, at the code that causes it.
     const kept = own.some(({ name }) => name === "unproven")
       ? findings.filter(({ name }) => name !== "unproven")
       : findings;
@@ -102,8 +102,8 @@ export function checkWrapper(
     ? [
         ...compileFindings(project, given.exported),
         ...compileFindings(project, wanted.exported),
-        // Of what gives itself back, the compiler would have to be told what it is by then.
-        ...(targetMembers.some(givesItself) ? [] : misfit(checker, wrapperType, targetType, place)),
+        // A member that returns itself is compared with the type of the wrapper.
+        ...(targetMembers.some(givesItself) ? [] : wrapperMismatch(checker, wrapperType, targetType, place)),
       ]
     : others;
   return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };
@@ -111,19 +111,19 @@ export function checkWrapper(
 
 const RULES: readonly Rule[] = [
   assertions,
-  ignored,
+  unusedArguments,
   misspelt,
   inherited,
   leaks,
   unclosed,
   unbound,
-  work,
+  facadeLogic,
   subsystems,
 ];
 
-/** What the types of one member come to. */
+/** Returns the findings from the types of one member. */
 function memberFindings(
-  subject: Subject,
+  subject: CheckedWrapper,
   member: TargetMember,
 ): { readonly at: Place; readonly findings: readonly Finding[] } {
   const { project, checker, mapping, wrapper, code, place, target } = subject;
@@ -133,12 +133,12 @@ function memberFindings(
   const at = (located?.node && placeOfNode(project, located.node)) ?? place;
   if (!located?.candidate) return { at, findings: missing(subject, member, located, at) };
   const isOwn = (path: string) => project.isOwn(path);
-  const compared = new Comparison(checker, isOwn, mapping ? target : wrapper).member(
+  const compared = new MemberComparer(checker, isOwn, mapping ? target : wrapper).member(
     member,
     located.candidate,
   );
-  const findings = judgeMember(member.name, at, compared);
-  // The adaptee's own member is called with all that the target sends.
+  const findings = compareMember(member.name, at, compared);
+  // The adaptee's own member receives everything that the target sends.
   const isNamed = mapping !== undefined && !code?.members.get(member.name)?.parameters;
   const dropped = isNamed && compared.signatures.length === 1 ? compared.signatures[0]?.dropped : [];
   return {
@@ -147,8 +147,8 @@ function memberFindings(
       ...findings,
       ...(dropped ?? []).map((name) =>
         ruleFinding(subject, "ignored", member.name, located.node, {
-          expected: `something made of ${name}, which the target sends`,
-          found: "nothing: the adaptee's member does not take it",
+          expected: `a use of ${name}, which the target sends`,
+          found: "none: the adaptee's member does not accept it",
           remedy: `Map ${member.name} to a function that uses ${name}.`,
         }),
       ),
@@ -156,8 +156,8 @@ function memberFindings(
   };
 }
 
-/** A finding where there is nothing to compare member by member. */
-function unprovenAsAWhole(
+/** A finding for a wrapper that cannot be compared member by member. */
+function unprovenWrapper(
   checker: Checker,
   declared: Type,
   target: Type | undefined,
@@ -174,25 +174,24 @@ function unprovenAsAWhole(
   });
   const text = checker.typeToString(declared);
   if (!target) {
-    const remedy =
-      "Let the class implement it, or annotate the value, with the type arguments it is meant for.";
+    const remedy = "Let the class implement it, or annotate the value, with type arguments.";
     return finding(`${text} with type arguments`, checker.typeToString(wrapper), remedy);
   }
-  if (asksNothing(checker, target)) {
+  if (requiresNothing(checker, target)) {
     return finding(
       "a target with members",
       text,
-      "Name an interface, a type, a class or a function as the target.",
+      "Use an interface, a type, a class or a function as the target.",
     );
   }
   if (isUntyped(wrapper)) {
-    return finding(text, checker.typeToString(wrapper), "Give the wrapper a type; this one proves nothing.");
+    return finding(text, checker.typeToString(wrapper), "Annotate the wrapper; this type proves nothing.");
   }
   return undefined;
 }
 
 function missing(
-  { checker, mapping, wrapper, code }: Subject,
+  { checker, mapping, wrapper, code }: CheckedWrapper,
   member: TargetMember,
   located: Located | undefined,
   place: Place,
@@ -212,12 +211,12 @@ function missing(
     return [{ ...base, found: `"${asked}", which the adaptee does not have`, remedy }];
   }
   const holder = mapping ? "mapping" : "wrapper";
-  const found = `nothing; the ${holder} has no ${name}`;
+  const found = `no member; the ${holder} has no ${name}`;
   if (code && isStaticMember(code, name)) {
-    return [{ ...base, found: `${found} but a static one`, remedy: `Take \`static\` from ${name}.` }];
+    return [{ ...base, found: `${found} except a static one`, remedy: `Remove \`static\` from ${name}.` }];
   }
   const there = mapping ? [...mapping.entries.keys()] : publicNames(checker, wrapper);
-  const meant = there.find((each) => isSlip(each, name));
+  const meant = there.find((candidate) => isSlip(candidate, name));
   const remedy = meant ? `Did you misspell ${name} as ${meant}?` : `Add ${name} to the ${holder}.`;
   return [{ ...base, found, remedy }];
 }
@@ -244,22 +243,24 @@ function extraEntries(
     });
 }
 
-/** What no member tells: index signatures, constructors, private members of a class that is the target. */
-function misfit(checker: Checker, wrapper: Type, target: Type, place: Place): readonly Finding[] {
+/**
+ * Covers what members do not show: index signatures, constructors, private members of a class as the target.
+ */
+function wrapperMismatch(checker: Checker, wrapper: Type, target: Type, place: Place): readonly Finding[] {
   if (checker.isTypeAssignableTo(wrapper, target)) return [];
   return [
     {
       name: "compile",
       member: null,
       place,
-      expected: `what the compiler takes for ${checker.typeToString(target)}`,
+      expected: `assignable to ${checker.typeToString(target)}`,
       found: checker.typeToString(wrapper),
-      remedy: "Assign the wrapper to the target in the code, and mend what the compiler then says.",
+      remedy: "Assign the wrapper to the target in the code, and fix the error that the compiler reports.",
     },
   ];
 }
 
-/** What the compiler reports within the wrapper, where no finding of ours tells it already. */
+/** Reports compiler errors within the wrapper that no other finding covers. */
 function compileFindings(project: OpenProject, { declaration, path }: Exported): readonly Finding[] {
   const source = project.sourceAt(path);
   if (!declaration || !source) return [];

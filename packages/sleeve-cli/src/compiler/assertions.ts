@@ -13,17 +13,17 @@ import { type Checker, type Type, TypeFlags } from "typescript/unstable/sync";
 import type { MemberCode, WrapperCode } from "./wrapper-code.ts";
 import { returnedFrom, stripped, visitAll } from "./wrapper-code.ts";
 
-/** A place where the code tells the compiler what a type is, instead of the other way round. */
+/** A place where the code asserts a type. */
 export interface Assertion {
   readonly node: Node;
-  /** The member it stands in; `undefined` for the wrapper as a whole. */
+  /** The member it is in; `undefined` for the wrapper as a whole. */
   readonly member: string | undefined;
   readonly kind: "as" | "!";
   readonly from: string;
   readonly to: string;
 }
 
-/** The assertions in a wrapper that force a type on something that is not known to have it. */
+/** Returns the assertions in a wrapper that force a type on a value not known to have it. */
 export function assertionsIn(checker: Checker, { members, values }: WrapperCode): readonly Assertion[] {
   const found: Assertion[] = [];
   const seen = new Set<Node>();
@@ -32,15 +32,15 @@ export function assertionsIn(checker: Checker, { members, values }: WrapperCode)
       const assertion = assertedIn(checker, node, root);
       if (!assertion || seen.has(node)) return;
       for (
-        let each: Node = node;
-        isAssertion(each) || isParenthesizedExpression(each);
-        each = each.expression
+        let candidate: Node = node;
+        isAssertion(candidate) || isParenthesizedExpression(candidate);
+        candidate = candidate.expression
       )
-        seen.add(each);
+        seen.add(candidate);
       found.push({ ...assertion, node, member });
     };
     if (isDeep) visitAll(root, at);
-    else for (let each = root; each !== stripped(each); each = (each as Wrapped).expression) at(each);
+    else for (let node = root; node !== stripped(node); node = (node as Wrapped).expression) at(node);
   };
   for (const value of values) look(value, undefined, false);
   for (const { name, body } of members.values()) if (name !== "()") look(body, name, true);
@@ -64,7 +64,7 @@ function assertedIn(
   const { expression } = node;
   const [from, to] = checker.getTypeAtLocation([expression, node]);
   if (!from || !to) return undefined;
-  const [fromText, toText] = [from, to].map((each) => checker.typeToString(each)) as [string, string];
+  const [fromText, toText] = [from, to].map((type) => checker.typeToString(type)) as [string, string];
   if (isNonNullExpression(node)) {
     if (from.id === to.id || isCheckedBefore(expression, root)) return undefined;
     return { kind: "!", from: fromText, to: toText };
@@ -74,7 +74,7 @@ function assertedIn(
   return { kind: "as", from: fromText, to: toText };
 }
 
-/** Whether the compiler would not have taken the one for the other, or knows nothing of either. */
+/** Whether the compiler would reject the assignment, or knows nothing about either type. */
 function isForced(checker: Checker, from: Type, to: Type): boolean {
   if ((to.flags & TypeFlags.Any) !== 0) return true;
   if ((to.flags & TypeFlags.Unknown) !== 0) return false;
@@ -86,12 +86,12 @@ function isConstAssertion(node: Node): boolean {
   return type?.getText() === "const";
 }
 
-/** `ship[key as keyof Ship]` is how the language has one look up a name that it only knows to be text. */
+/** `ship[key as keyof Ship]` is the usual way to look up a name that is known only as a string. */
 function isIndex(node: Node): boolean {
   return isElementAccessExpression(node.parent) && node.parent.argumentExpression === node;
 }
 
-/** What was caught is `unknown` by the language, and nothing else can be said of it. */
+/** A caught value is `unknown` by definition, so it can only be asserted. */
 function isCaughtError(expression: Node): boolean {
   const root = stripped(expression);
   if (!isIdentifier(root)) return false;
@@ -103,16 +103,16 @@ function isCaughtError(expression: Node): boolean {
   return false;
 }
 
-/** `map.get(key)!` where the same function has asked `map.has(key)`. */
+/** `map.get(key)!` after `map.has(key)` in the same function. */
 function isCheckedBefore(expression: Node, root: Node): boolean {
   const call = stripped(expression);
   if (!isCallExpression(call) || !isPropertyAccessExpression(call.expression)) return false;
   if (call.expression.name.text !== "get") return false;
-  const question = `${call.expression.expression.getText()}.has(${call.arguments.map((each) => each.getText()).join(", ")})`;
+  const question = `${call.expression.expression.getText()}.has(${call.arguments.map((argument) => argument.getText()).join(", ")})`;
   return root.getText().includes(question);
 }
 
-/** A member whose declared result was never checked: what it gives back is `any` to the compiler. */
+/** A member whose declared result was never checked, because the compiler sees `any`. */
 export function untypedReturn(checker: Checker, { body, node }: MemberCode): Node | undefined {
   const { type, initializer } = node as Node & {
     type?: Node;
@@ -121,15 +121,15 @@ export function untypedReturn(checker: Checker, { body, node }: MemberCode): Nod
   if (!type && !initializer?.type) return undefined;
   if (type?.kind === SyntaxKind.VoidKeyword || initializer?.type?.kind === SyntaxKind.VoidKeyword)
     return undefined;
-  return returnedFrom(body).find((each) => {
-    // An assertion is a finding of its own.
-    if (each !== stripped(each) && isAssertion(each)) return false;
-    const found = checker.getTypeAtLocation(each);
+  return returnedFrom(body).find((node) => {
+    // An assertion is reported by itself.
+    if (node !== stripped(node) && isAssertion(node)) return false;
+    const found = checker.getTypeAtLocation(node);
     return found !== undefined && (found.flags & TypeFlags.Any) !== 0 && !found.isErrorType();
   });
 }
 
-/** The lines on which a comment keeps the compiler from reporting an error, as offsets into the text. */
+/** Returns the offsets of comments that suppress compiler errors. */
 export function suppressionsIn(text: string, { declaration }: WrapperCode): readonly number[] {
   const pattern = /(?:\/\/|\/\*)\s*@ts-(?:ignore|expect-error|nocheck)\b/g;
   return [...text.matchAll(pattern)]

@@ -10,36 +10,38 @@ import type { AdapterMapping } from "./exported.ts";
 import { declaresThis } from "./parameters.ts";
 import { modifiersOf } from "./syntax.ts";
 
-/** A member that a target asks for. The call of a callable target counts as one. */
+/** A member required by a target. The call of a callable target counts as one. */
 export interface TargetMember {
   readonly name: string;
   readonly type: Type;
   readonly symbol: CompilerSymbol | undefined;
-  /** Whether it is the target itself that is called, or constructed. */
+  /** Whether the target itself is called or constructed. */
   readonly call: "call" | "new" | undefined;
   readonly signatureKind: SignatureKind;
 }
 
-/** What stands in the place of a target's member: a member of an object, or an entry of a mapping. */
+/** What implements a target's member: a member of an object, or an entry of a mapping. */
 export interface Candidate {
   readonly type: Type;
   readonly symbol: CompilerSymbol | undefined;
-  /** How many of its first parameters the target does not know of, as the adaptee in a mapping's function. */
+  /**
+   * Number of leading parameters that the target does not have, such as the adaptee of a mapping's function.
+   */
   readonly leading: number;
-  /** Whether it cannot be written, beyond what its symbol tells. */
+  /** Whether it is read-only for a reason other than its symbol. */
   readonly isReadonly: boolean;
 }
 
-/** Something found in the place of a target's member, and where. */
+/** The candidate found for a target's member, and its place. */
 export interface Located {
   readonly node: Node | undefined;
-  /** `undefined` where the node names something that there is not. */
+  /** `undefined` if the node names a member that does not exist. */
   readonly candidate: Candidate | undefined;
-  /** What is named, and what there is to name, where there is no candidate. */
+  /** The requested name and the existing ones, if there is no candidate. */
   readonly named?: { readonly name: string; readonly known: readonly string[] };
 }
 
-/** What the call, and the construction, of a target that has them are called. */
+/** Names of the call and construct signatures of a target. */
 const CALLS = [
   { name: "()", call: "call", signatureKind: SignatureKind.Call },
   { name: "new ()", call: "new", signatureKind: SignatureKind.Construct },
@@ -48,7 +50,7 @@ const CALLS = [
 export function targetMembersOf(checker: Checker, target: Type): readonly TargetMember[] {
   const calls = CALLS.filter(
     ({ signatureKind }) => checker.getSignaturesOfType(target, signatureKind).length > 0,
-  ).map((each): TargetMember => ({ ...each, type: target, symbol: undefined }));
+  ).map((item): TargetMember => ({ ...item, type: target, symbol: undefined }));
   const properties = checker
     .getPropertiesOfType(target)
     .filter(({ name, flags }) => !(name === "prototype" && (flags & SymbolFlags.Prototype) !== 0));
@@ -62,7 +64,7 @@ export function targetMembersOf(checker: Checker, target: Type): readonly Target
   return [...calls, ...members];
 }
 
-/** Whether clients are kept from a member of a class. */
+/** Whether a class member is private or protected. */
 function isHidden(symbol: CompilerSymbol): boolean {
   const declaration = symbol.valueDeclaration?.resolve();
   if (symbol.name.startsWith("#")) return true;
@@ -72,26 +74,26 @@ function isHidden(symbol: CompilerSymbol): boolean {
   );
 }
 
-/** A member's name as it is written; the compiler calls the one under `Symbol.dispose` `__@dispose@22`. */
+/** Returns a member's name as written; the compiler names the one under `Symbol.dispose` `__@dispose@22`. */
 export function labelOf({ name }: CompilerSymbol): string {
   return name.replace(/^__@(\w+)@\d+$/, "[Symbol.$1]");
 }
 
 function propertyOf(checker: Checker, type: Type, label: string): CompilerSymbol | undefined {
   if (!label.startsWith("[")) return checker.getPropertyOfType(type, label);
-  return checker.getPropertiesOfType(type).find((each) => labelOf(each) === label);
+  return checker.getPropertiesOfType(type).find((symbol) => labelOf(symbol) === label);
 }
 
 export function isOptionalMember({ symbol }: TargetMember): boolean {
   return symbol !== undefined && (symbol.flags & SymbolFlags.Optional) !== 0;
 }
 
-/** Whether a member gives back, or holds, the object that it is a member of. */
+/** Whether a member returns, or holds, the object that it belongs to. */
 export function givesItself({ symbol }: TargetMember): boolean {
-  return symbol?.declarations.some((each) => declaresThis(each.resolve())) === true;
+  return symbol?.declarations.some((declaration) => declaresThis(declaration.resolve())) === true;
 }
 
-/** What a wrapper has under the name of a target's member. */
+/** Returns what a wrapper has under the name of a target's member. */
 export function memberCandidate(
   checker: Checker,
   wrapper: Type,
@@ -109,7 +111,7 @@ export function memberCandidate(
   return { node, candidate: { type, symbol, leading: 0, isReadonly: false } };
 }
 
-/** What an adapter's mapping says of a target's member. */
+/** Returns what an adapter's mapping has for a target's member. */
 export function mappingCandidate(
   checker: Checker,
   { entries, adaptee }: AdapterMapping,
@@ -130,11 +132,11 @@ function byName(checker: Checker, adaptee: Type, node: Node, name: string): Loca
   const symbol = checker.getPropertyOfType(adaptee, name);
   const type = symbol && checker.getTypeOfSymbol(symbol);
   if (symbol && type) return { node, candidate: { type, symbol, leading: 0, isReadonly: false } };
-  const known = checker.getPropertiesOfType(adaptee).map((each) => each.name);
+  const known = checker.getPropertiesOfType(adaptee).map((symbol) => symbol.name);
   return { node, candidate: undefined, named: { name, known } };
 }
 
-/** `{ get, set }`: the property's type is what `get` gives back. */
+/** `{ get, set }`: the property has the type that `get` returns. */
 function byAccessors(checker: Checker, node: Node, literal: Node): Located {
   const type = checker.getTypeAtLocation(literal);
   const [get, set] = ["get", "set"].map((name) => type && checker.getPropertyOfType(type, name));

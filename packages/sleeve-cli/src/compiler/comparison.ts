@@ -9,22 +9,22 @@ import {
 } from "typescript/unstable/sync";
 import type { Candidate, TargetMember } from "./candidates.ts";
 import { awaited } from "./exported.ts";
-import { Fit, type Misfit } from "./fit.ts";
+import { type Mismatch, StrictAssignability } from "./fit.ts";
 import { declaresThis, isOptionalParameter, parametersOf } from "./parameters.ts";
 import { modifiersOf } from "./syntax.ts";
 import { isReadonly } from "./type-text.ts";
 import { anyWithin } from "./untyped.ts";
 
-/** One member of a target, and what a wrapper has in its place, as the compiler sees them. */
+/** A member of a target and its counterpart in a wrapper, as the compiler sees them. */
 export interface MemberComparison {
   readonly target: MemberView;
   readonly found: MemberView;
-  /** For each signature of the target, the wrapper's signature that comes nearest. Empty for properties. */
+  /** For each signature of the target, the closest signature of the wrapper. Empty for properties. */
   readonly signatures: readonly SignatureComparison[];
-  /** What is wrong with what is read, beside what the target promises. Told of properties only. */
-  readonly reading: Misfit | undefined;
-  /** What is wrong with taking what the target's type lets clients write. Told of properties only. */
-  readonly writing: Misfit | undefined;
+  /** Mismatch of the value that is read. Properties only. */
+  readonly reading: Mismatch | undefined;
+  /** Mismatch of the values that clients may write. Properties only. */
+  readonly writing: Mismatch | undefined;
 }
 
 export type MemberKind = "method" | "class" | "property";
@@ -33,9 +33,11 @@ export interface MemberView {
   readonly kind: MemberKind;
   readonly isOptional: boolean;
   readonly isReadonly: boolean;
-  /** Whether clients are kept from it: `private` or `protected`. */
+  /** Whether it is `private` or `protected`. */
   readonly isHidden: boolean;
-  /** The way to an `any` in its type, `""` for the type itself. Of methods, only where the type itself is `any`. */
+  /**
+   * Path to an `any` in its type, `""` for the type itself. For methods, only if the type itself is `any`.
+   */
   readonly any: string | undefined;
   readonly text: string;
 }
@@ -44,29 +46,29 @@ export interface SignatureComparison {
   readonly expected: string;
   readonly found: string;
   readonly fits: boolean;
-  /** Whether either has type parameters, so that a misfit may only be told of the two as a whole. */
+  /** Whether either has type parameters, so that a mismatch can only be reported for the whole. */
   readonly isGeneric: boolean;
   readonly parameters: readonly ParameterComparison[];
-  /** How many arguments it needs, and how many the target sends at most. */
+  /** Number of required arguments, and the maximum that the target sends. */
   readonly needs: number;
   readonly sent: number;
-  /** The names of what the target sends and the signature does not take. */
+  /** Names of arguments that the target sends and the signature does not accept. */
   readonly dropped: readonly string[];
   readonly result: ResultComparison;
-  /** The signature that stands before it and takes its calls, where that promises something else. */
+  /** An earlier signature that takes its calls and promises something else. */
   readonly hiddenBy: string | undefined;
 }
 
 export interface ParameterComparison {
   readonly name: string;
-  readonly misfit: Misfit | undefined;
+  readonly mismatch: Mismatch | undefined;
   readonly any: string | undefined;
   readonly expected: string;
   readonly found: string;
 }
 
 export interface ResultComparison {
-  readonly misfit: Misfit | undefined;
+  readonly mismatch: Mismatch | undefined;
   readonly any: string | undefined;
   readonly isVoidExpected: boolean;
   readonly isPromiseExpected: boolean;
@@ -76,39 +78,39 @@ export interface ResultComparison {
 }
 
 /** Compares the members of one target with those of one wrapper. */
-export class Comparison {
+export class MemberComparer {
   readonly #checker: Checker;
   readonly #isOwn: (path: string) => boolean;
-  readonly #fit: Fit;
+  readonly #assignability: StrictAssignability;
   readonly #wrapper: Type;
 
   constructor(checker: Checker, isOwn: (path: string) => boolean, wrapper: Type) {
     this.#checker = checker;
     this.#isOwn = isOwn;
-    this.#fit = new Fit(checker, isOwn);
+    this.#assignability = new StrictAssignability(checker, isOwn);
     this.#wrapper = wrapper;
   }
 
-  /** Asks the compiler for all that is needed to judge one member. */
+  /** Queries the compiler for everything needed to judge one member. */
   member(target: TargetMember, candidate: Candidate): MemberComparison {
     const checker = this.#checker;
     const { type: declared, symbol, signatureKind } = target;
     const expected = checker.getNonNullableType(declared) ?? declared;
-    const mayBeAbsent = [symbol, candidate.symbol].some((each) => each !== undefined && isOptional(each));
+    const mayBeAbsent = [symbol, candidate.symbol].some((item) => item !== undefined && isOptional(item));
     const found = (mayBeAbsent && checker.getNonNullableType(candidate.type)) || candidate.type;
     const ours = checker.getSignaturesOfType(found, signatureKind);
     const theirs = checker.getSignaturesOfType(expected, signatureKind);
     const isCalled = theirs.length > 0;
-    // With a parameter that the target does not know of, the two cannot be compared as a whole.
+    // With a parameter that the target does not have, the signatures cannot be compared as a whole.
     const isWhole = candidate.leading > 0 || checker.isTypeAssignableTo(found, expected);
     const view = this.#view(candidate.symbol, candidate.type, target, ours.length > 0);
     return {
       target: this.#view(symbol, declared, target, isCalled),
       found: { ...view, isReadonly: view.isReadonly || candidate.isReadonly },
       signatures:
-        ours.length > 0 ? theirs.map((each) => this.#nearest(each, ours, candidate.leading, isWhole)) : [],
-      reading: isCalled ? undefined : this.#valueMisfit(symbol, candidate.type, declared),
-      writing: isCalled ? undefined : this.#fit.misfit(declared, candidate.type),
+        ours.length > 0 ? theirs.map((their) => this.#nearest(their, ours, candidate.leading, isWhole)) : [],
+      reading: isCalled ? undefined : this.#valueMismatch(symbol, candidate.type, declared),
+      writing: isCalled ? undefined : this.#assignability.mismatch(declared, candidate.type),
     };
   }
 
@@ -130,30 +132,32 @@ export class Comparison {
     };
   }
 
-  /** A property that holds the object itself is held by the wrapper as itself. */
-  #valueMisfit(symbol: CompilerSymbol | undefined, found: Type, expected: Type): Misfit | undefined {
+  /** A property that holds the object itself holds the wrapper there. */
+  #valueMismatch(symbol: CompilerSymbol | undefined, found: Type, expected: Type): Mismatch | undefined {
     const isItself = declaresThis(symbol?.valueDeclaration?.resolve());
-    return isItself ? this.#selfMisfit(found) : this.#fit.misfit(found, expected);
+    return isItself ? this.#selfMismatch(found) : this.#assignability.mismatch(found, expected);
   }
 
-  #selfMisfit(found: Type): Misfit | undefined {
+  #selfMismatch(found: Type): Mismatch | undefined {
     if (this.#checker.isTypeAssignableTo(found, this.#wrapper)) return undefined;
     const text = this.#checker.typeToString(found);
     return { kind: "type", path: "", expected: "this, the wrapper itself", found: text };
   }
 
-  /** The signature that serves the target's, or else the one with the fewest faults. */
+  /** Returns the signature that fits the target's, or else the one with the fewest mismatches. */
   #nearest(
     target: Signature,
     ours: readonly Signature[],
     leading: number,
     isWhole: boolean,
   ): SignatureComparison {
-    const compared = ours.map((each) => this.#signatures(target, each, leading, isWhole));
+    const compared = ours.map((our) => this.#signatures(target, our, leading, isWhole));
     const faults = ({ fits, parameters, result }: SignatureComparison) =>
-      fits ? 0 : 1 + parameters.filter((each) => each.misfit).length + (result.misfit ? 1 : 0);
-    // There is at least one signature, or the members would be of different kinds.
-    const best = compared.reduce((least, each) => (faults(each) < faults(least) ? each : least));
+      fits ? 0 : 1 + parameters.filter((parameter) => parameter.mismatch).length + (result.mismatch ? 1 : 0);
+    // There is at least one signature; otherwise the kinds would differ.
+    const best = compared.reduce((least, signature) =>
+      faults(signature) < faults(least) ? signature : least,
+    );
     const earlier = compared.slice(0, compared.indexOf(best)).find(takesTheCalls);
     return { ...best, hiddenBy: best.fits ? earlier?.found : undefined };
   }
@@ -162,11 +166,12 @@ export class Comparison {
     const checker = this.#checker;
     const isGeneric = [target, found].some(({ typeParameters = [] }) => typeParameters.length > 0);
     const taken = found.getParameters().slice(leading);
-    const misfit = isGeneric && leading === 0 ? this.#fit.signatureMisfit(found, target, "", 0) : undefined;
+    const misfit =
+      isGeneric && leading === 0 ? this.#assignability.signatureMismatch(found, target, "", 0) : undefined;
     const parameters = isGeneric ? [] : this.#parameters(target, found, leading);
     const result = this.#result(target, found, isGeneric ? misfit : undefined, isGeneric && isWhole);
     const needs =
-      taken.filter((each) => !isOptionalParameter(each)).length - (found.hasRestParameter ? 1 : 0);
+      taken.filter((takenName) => !isOptionalParameter(takenName)).length - (found.hasRestParameter ? 1 : 0);
     const names = target.getParameters().map(({ name }) => name);
     return {
       expected: signatureText(checker, target, 0),
@@ -174,8 +179,8 @@ export class Comparison {
       isGeneric,
       fits:
         needs <= (target.hasRestParameter ? Number.POSITIVE_INFINITY : names.length) &&
-        !result.misfit &&
-        parameters.every((each) => !each.misfit),
+        !result.mismatch &&
+        parameters.every((parameter) => !parameter.mismatch),
       parameters,
       needs,
       sent: target.hasRestParameter ? Number.POSITIVE_INFINITY : names.length,
@@ -194,7 +199,7 @@ export class Comparison {
       if (!place) break;
       compared.push({
         name,
-        misfit: this.#fit.misfit(sent, place.type),
+        mismatch: this.#assignability.mismatch(sent, place.type),
         any: isAny(sent) ? undefined : anyWithin(checker, this.#isOwn, place.type),
         expected: checker.typeToString(sent),
         found: checker.typeToString(place.type),
@@ -203,25 +208,25 @@ export class Comparison {
     return [...this.#receiver(target, found), ...compared];
   }
 
-  /** `this`, where a signature declares it: the wrapper, or nothing where the target's member is called alone. */
+  /** The declared `this`: the wrapper, or none if the target's member is called without a receiver. */
   #receiver(target: Signature, found: Signature): readonly ParameterComparison[] {
     const checker = this.#checker;
-    const [wanted, given] = [target, found].map((each) => {
-      const parameter = each.getThisParameter();
+    const [wanted, given] = [target, found].map((signature) => {
+      const parameter = signature.getThisParameter();
       return parameter && checker.getTypeOfSymbol(parameter);
     });
     if (!given || (given.flags & (TypeFlags.Void | TypeFlags.AnyOrUnknown)) !== 0) return [];
     const sent = wanted ?? this.#wrapper;
     if (checker.isTypeAssignableTo(sent, given)) return [];
-    const [expected, text] = [sent, given].map((each) => checker.typeToString(each)) as [string, string];
-    const misfit: Misfit = { kind: "parameter", path: "", expected, found: text };
-    return [{ name: "this", misfit, any: undefined, expected, found: text }];
+    const [expected, text] = [sent, given].map((type) => checker.typeToString(type)) as [string, string];
+    const misfit: Mismatch = { kind: "parameter", path: "", expected, found: text };
+    return [{ name: "this", mismatch: misfit, any: undefined, expected, found: text }];
   }
 
   #result(
     target: Signature,
     found: Signature,
-    generic: Misfit | undefined,
+    generic: Mismatch | undefined,
     isWholeFit: boolean,
   ): ResultComparison {
     const checker = this.#checker;
@@ -233,16 +238,16 @@ export class Comparison {
     const misfit = isVoidExpected
       ? undefined
       : declaresThis(target.declaration?.resolve())
-        ? this.#selfMisfit(actual)
+        ? this.#selfMismatch(actual)
         : isWholeFit
           ? undefined
-          : this.#fit.misfit(actual, expected);
-    const [expectedText, foundText] = [expected, actual].map((each) => checker.typeToString(each)) as [
+          : this.#assignability.mismatch(actual, expected);
+    const [expectedText, foundText] = [expected, actual].map((type) => checker.typeToString(type)) as [
       string,
       string,
     ];
     return {
-      misfit: generic ?? misfit,
+      mismatch: generic ?? misfit,
       any: isVoidExpected
         ? undefined
         : (anyWithin(checker, this.#isOwn, delivered ?? actual) ??
@@ -256,14 +261,14 @@ export class Comparison {
   }
 }
 
-/** Whether a signature takes all that the target sends, though it does not give what the target promises. */
+/** Whether a signature accepts everything the target sends, although its result differs. */
 function takesTheCalls({ fits, parameters, needs, sent, isGeneric, result }: SignatureComparison): boolean {
   return (
     !fits &&
     !isGeneric &&
     needs <= sent &&
-    parameters.every((each) => !each.misfit) &&
-    result.misfit !== undefined
+    parameters.every((parameter) => !parameter.mismatch) &&
+    result.mismatch !== undefined
   );
 }
 

@@ -4,9 +4,9 @@ import { dirname, join, resolve } from "node:path";
 import { type ParseError, parse, printParseErrorCode } from "jsonc-parser";
 import { Lines } from "../place.ts";
 
-// The compiler's interface tells what a config comes to, and neither what it refers to nor what it extends.
+// The compiler's API returns the resolved config, but neither its references nor the configs it extends.
 
-/** The configs that a config refers to. */
+/** Returns the configs that a config references. */
 export function referencesIn(tsconfig: string): readonly string[] {
   const { references } = valuesIn(tsconfig);
   if (!Array.isArray(references)) return [];
@@ -17,7 +17,7 @@ export function referencesIn(tsconfig: string): readonly string[] {
   });
 }
 
-/** A config with all that it extends and refers to, and what these do. */
+/** Returns a config with all configs that it extends and references, recursively. */
 export function configChain(tsconfig: string, seen = new Set<string>()): ReadonlySet<string> {
   if (seen.has(tsconfig)) return seen;
   seen.add(tsconfig);
@@ -27,7 +27,7 @@ export function configChain(tsconfig: string, seen = new Set<string>()): Readonl
   return seen;
 }
 
-/** What keeps a config from being JSON with comments. */
+/** Returns the syntax error of a config that is not JSON with comments. */
 export function syntaxErrorIn(tsconfig: string): string | undefined {
   if (!existsSync(tsconfig)) return undefined;
   const errors: ParseError[] = [];
@@ -36,7 +36,7 @@ export function syntaxErrorIn(tsconfig: string): string | undefined {
   const [first] = errors;
   if (!first) return undefined;
   const { line, column } = new Lines(text).at(first.offset);
-  // The parser's codes are words written as one: `PropertyNameExpected`.
+  // The parser's codes are words joined in camel case: `PropertyNameExpected`.
   const words = printParseErrorCode(first.error).replace(/(?<=[a-z])[A-Z]/g, (letter) => ` ${letter}`);
   return `${words.toLowerCase()} in line ${line}, column ${column}`;
 }
@@ -57,7 +57,7 @@ function baseAt(base: string, tsconfig: string): string {
     try {
       return find(name);
     } catch {
-      // The next way to say it.
+      // Retry with the other form.
     }
   }
   return join(dirname(tsconfig), "node_modules", base);

@@ -4,14 +4,14 @@ import { endCompiler, startCompiler } from "./compiler-process.ts";
 import { referencesIn } from "./config-text.ts";
 import { FileShadow } from "./file-shadow.ts";
 
-/** A config as the compiler reads it, which it extends included. */
+/** A config as the compiler reads it, including the ones it extends. */
 export interface ReadConfig {
   readonly tsconfig: string;
   readonly files: readonly string[];
   readonly options: CompilerOptions;
 }
 
-/** A config or, where it names no files of its own, those that it refers to. */
+/** Returns a config or, if it names no files of its own, those it references. */
 export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()): readonly ReadConfig[] {
   if (seen.has(tsconfig)) return [];
   seen.add(tsconfig);
@@ -21,7 +21,7 @@ export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()
   return referred.length > 0 ? referred : [{ tsconfig, files: [], options }];
 }
 
-/** Reads a config, its own or one that is made up, with a compiler that does nothing else. */
+/** Reads a config, real or made up, with a short-lived compiler. */
 export function configsOf(tsconfig: string, madeUp: string | undefined): readonly ReadConfig[] {
   const shadow = new FileShadow();
   if (madeUp !== undefined) shadow.set(tsconfig, madeUp);
@@ -33,10 +33,10 @@ export function configsOf(tsconfig: string, madeUp: string | undefined): readonl
   }
 }
 
-/** `react-jsx` and `react-jsxdev`, as the compiler numbers them; it does not export the names. */
+/** The compiler's numbers of `react-jsx` and `react-jsxdev`; it does not export the names. */
 const IMPORTS_FOR_JSX: ReadonlySet<number> = new Set([4, 5]);
 
-/** The module that the compiler imports by itself where a file has elements of JSX. */
+/** Returns the module that the compiler imports implicitly for JSX elements. */
 export function elementsModule({ jsx, jsxImportSource }: CompilerOptions): string | undefined {
   return jsx !== undefined && IMPORTS_FOR_JSX.has(jsx)
     ? `${jsxImportSource ?? "react"}/jsx-runtime`

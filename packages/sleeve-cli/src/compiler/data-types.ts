@@ -13,7 +13,7 @@ import { modifiersOf } from "./syntax.ts";
 export function parametersOfAlias(checker: Checker, declaration: Node | undefined): readonly TypeParameter[] {
   const { typeParameters = [] } = (declaration ?? {}) as { typeParameters?: readonly Node[] };
   if (typeParameters.length === 0) return [];
-  const names = typeParameters.map((each) => (each as Node & { name: Node }).name);
+  const names = typeParameters.map((parameter) => (parameter as Node & { name: Node }).name);
   return checker.getSymbolAtLocation(names).flatMap((symbol) => {
     const type = symbol && checker.getDeclaredTypeOfSymbol(symbol);
     return type?.isTypeParameter() ? type : [];
@@ -24,7 +24,7 @@ export function localParametersOf(declared: Type): readonly TypeParameter[] {
   return declared.isClassOrInterface() ? declared.getLocalTypeParameters() : [];
 }
 
-/** Whether an alias stands for an object type that could as well be an interface. */
+/** Whether an alias is an object type that could also be an interface. */
 export function isPlainRecord(checker: Checker, type: Type): boolean {
   if ((type.flags & TypeFlags.Object) === 0 || type.isTypeReference()) return false;
   const isCalled = [SignatureKind.Call, SignatureKind.Construct].some(
@@ -33,10 +33,10 @@ export function isPlainRecord(checker: Checker, type: Type): boolean {
   return !isCalled && checker.getPropertiesOfType(type).length > 0;
 }
 
-/** Whether a type holds values only, all of them public, so that anybody can make one. */
+/** Whether a type has only public values, so that anyone can create an object of it. */
 export function isData(checker: Checker, type: Type): boolean {
   const properties = checker.getPropertiesOfType(type);
-  return properties.every((each) => !isFunctionMember(each) && !isKept(each));
+  return properties.every((property) => !isFunctionMember(property) && !isKept(property));
 }
 
 function isFunctionMember({ flags }: CompilerSymbol): boolean {
@@ -46,8 +46,8 @@ function isFunctionMember({ flags }: CompilerSymbol): boolean {
 /** Whether a member is private or protected. */
 function isKept({ name, declarations }: CompilerSymbol): boolean {
   if (/^(#|__#)/.test(name)) return true;
-  return declarations.some((each) => {
-    const node: Node | undefined = each.resolve();
+  return declarations.some((declaration) => {
+    const node: Node | undefined = declaration.resolve();
     return (
       node !== undefined && (modifiersOf(node) & (ModifierFlags.Private | ModifierFlags.Protected)) !== 0
     );

@@ -11,10 +11,10 @@ import { aliasTarget } from "./syntax.ts";
 import { Uncopiable } from "./type-names.ts";
 
 /**
- * The source of a type, a parameter or a type parameter as it is declared, with every name in it that means a type
- * replaced by what `nameOf` gives for it.
+ * Returns the source of a declared type, parameter or type parameter, with each type name replaced by the
+ * result of `nameOf`.
  *
- * @throws {Uncopiable} where it asks for the type of a value, or `nameOf` does
+ * @throws {Uncopiable} for a `typeof` query, or if `nameOf` throws it
  */
 export function declaredWords(
   checker: Checker,
@@ -28,31 +28,31 @@ export function declaredWords(
     const symbol = checker.getSymbolAtLocation(name);
     const target = symbol && aliasTarget(checker, symbol);
     if (!target || checker.isUnknownSymbol(target))
-      throw new Uncopiable(`${name.getText(source)} is not to be found`);
+      throw new Uncopiable(`${name.getText(source)} cannot be resolved`);
     if ((target.flags & SymbolFlags.TypeParameter) !== 0) return;
     replaced.push({ start: whole.getStart(source), end, text: nameOf(target) });
   };
-  const visit = (each: Node): void => {
-    if (isTypeQueryNode(each)) throw new Uncopiable("it is the type of a value");
-    if (isImportTypeNode(each)) {
-      const { qualifier, typeArguments = [] } = each as Node & {
+  const visit = (node: Node): void => {
+    if (isTypeQueryNode(node)) throw new Uncopiable("it is the type of a value");
+    if (isImportTypeNode(node)) {
+      const { qualifier, typeArguments = [] } = node as Node & {
         qualifier?: Node;
         typeArguments?: readonly Node[];
       };
       if (!qualifier) throw new Uncopiable("it is the type of a module");
-      replace(isQualifiedName(qualifier) ? qualifier.right : qualifier, each, qualifier.end);
+      replace(isQualifiedName(qualifier) ? qualifier.right : qualifier, node, qualifier.end);
       typeArguments.forEach(visit);
       return;
     }
-    if (isQualifiedName(each)) {
-      replace(each.right, each, each.end);
+    if (isQualifiedName(node)) {
+      replace(node.right, node, node.end);
       return;
     }
-    if (isIdentifier(each)) {
-      if (namesType(each)) replace(each, each, each.end);
+    if (isIdentifier(node)) {
+      if (namesType(node)) replace(node, node, node.end);
       return;
     }
-    each.forEachChild(visit);
+    node.forEachChild(visit);
   };
   visit(node);
   const text = source.text.slice(start, node.end);
@@ -69,7 +69,7 @@ export function declaredWords(
     .trim();
 }
 
-/** Whether an identifier stands for a type, and does not name a member, a parameter or an element of a tuple. */
+/** Whether an identifier names a type, rather than a member, parameter or tuple element. */
 function namesType(node: Node): boolean {
   const { parent } = node;
   if (isTypePredicateNode(parent)) return (parent as Node & { type?: Node }).type === node;

@@ -22,8 +22,8 @@ const LITERALS: ReadonlySet<SyntaxKind> = new Set([
 ]);
 
 /**
- * What follows a name in a call of it, or of a member of it, whose arguments can be written anywhere: `("PE-1")`,
- * `.pinUp({ heading: "Arrivals" })`. `undefined` where an argument is something of its surroundings.
+ * Returns the source after a name in a call with self-contained arguments: `("PE-1")`, `.pinUp({ heading:
+ * "Arrivals" })`. Returns `undefined` if an argument depends on its surroundings.
  */
 export function exampleCallOf(reference: Node): string | undefined {
   let callee = reference;
@@ -42,7 +42,9 @@ function isSelfContained(node: Node): boolean {
   if (isPrefixUnaryExpression(node)) return isSelfContained(node.operand);
   if (isArrayLiteralExpression(node)) return node.elements.every(isSelfContained);
   if (isObjectLiteralExpression(node))
-    return node.properties.every((each) => isPropertyAssignment(each) && isSelfContained(each.initializer));
+    return node.properties.every(
+      (property) => isPropertyAssignment(property) && isSelfContained(property.initializer),
+    );
   if (!isNewExpression(node)) return false;
   const { expression } = node;
   return (

@@ -10,16 +10,16 @@ import {
 import type { Program } from "./program.ts";
 import { aliasTarget } from "./syntax.ts";
 
-/** Something that a file exports. */
+/** An export of a file. */
 export interface Exported {
   readonly symbol: CompilerSymbol;
   readonly checker: Checker;
   readonly declaration: Node | undefined;
-  /** The file that declares it, which need not be the one that exports it. */
+  /** The file that declares it, which may differ from the one that exports it. */
   readonly path: string;
 }
 
-/** Finds an export by name; a default export is called `default`. */
+/** Finds an export by name. A default export is named `default`. */
 export function exportedFrom(program: Program, file: string, name: string): Exported | undefined {
   const checker = program.checkerFor(file);
   const found = program.exportsOf(file).get(name);
@@ -32,7 +32,10 @@ export function exportedFrom(program: Program, file: string, name: string): Expo
 
 const IS_TYPE = SymbolFlags.Interface | SymbolFlags.TypeAlias | SymbolFlags.Class;
 
-/** The type that a target names: an interface, a type, the instances of a class, or the type of a value. */
+/**
+ * Returns the type that a target names: an interface, a type, the instances of a class, or the type of a
+ * value.
+ */
 export function targetTypeOf({ symbol, checker }: Exported): Type | undefined {
   return (symbol.flags & IS_TYPE) !== 0
     ? checker.getDeclaredTypeOfSymbol(symbol)
@@ -40,8 +43,8 @@ export function targetTypeOf({ symbol, checker }: Exported): Type | undefined {
 }
 
 /**
- * The target with the type arguments that a wrapper has for it: as its class says that it implements it, or as the
- * wrapper's own type says. `undefined` where a generic target is given none, so that there is nothing to compare.
+ * Returns the target with the wrapper's type arguments, from its `implements` clause or its own type. Returns
+ * `undefined` for a generic target without arguments, which cannot be compared.
  */
 export function instantiatedTarget(
   wanted: Exported,
@@ -63,13 +66,13 @@ export function instantiatedTarget(
   return implemented.find(isOfTarget);
 }
 
-/** Whether a type says nothing of what it stands for. */
+/** Whether a type says nothing about its values. */
 export function isUntyped(type: Type): boolean {
   return (type.flags & (TypeFlags.Any | TypeFlags.Unknown | TypeFlags.Never)) !== 0;
 }
 
-/** Whether there is nothing in a type that a wrapper could be compared with. */
-export function asksNothing(checker: Checker, type: Type): boolean {
+/** Whether a type has nothing to compare a wrapper with. */
+export function requiresNothing(checker: Checker, type: Type): boolean {
   if (isUntyped(type)) return true;
   const kinds = [SignatureKind.Call, SignatureKind.Construct];
   return (
@@ -80,13 +83,13 @@ export function asksNothing(checker: Checker, type: Type): boolean {
 }
 
 /**
- * What clients of a wrapper hold: the instances of a class, what a factory makes, or the value itself. A function
- * that has all the target's members is the value itself.
+ * Returns the type that clients of a wrapper hold: the instances of a class, the result of a factory, or the
+ * value itself. A function that has all of the target's members is the value itself.
  */
 export function wrapperTypeOf({ symbol, checker }: Exported, target: Type): Type | undefined {
   const type = checker.getTypeOfSymbol(symbol);
   const kinds = [SignatureKind.Call, SignatureKind.Construct];
-  // A target that is itself called or constructed is met by the value, and not by what that makes.
+  // A callable or constructible target is implemented by the value, not by its result.
   if (!type || kinds.some((kind) => checker.getSignaturesOfType(target, kind).length > 0)) return type;
   if ((symbol.flags & SymbolFlags.Class) !== 0) return checker.getDeclaredTypeOfSymbol(symbol);
   const wanted = checker.getPropertiesOfType(target);
@@ -99,19 +102,19 @@ export function wrapperTypeOf({ symbol, checker }: Exported, target: Type): Type
   return type;
 }
 
-/** What a promise resolves to; `undefined` for what is no promise. */
+/** Returns the type that a promise resolves to; `undefined` for other types. */
 export function awaited(checker: Checker, type: Type): Type | undefined {
   const isPromise = type.isTypeReference() && /^Promise(Like)?$/.test(type.getSymbol()?.name ?? "");
   return isPromise ? checker.getTypeArguments(type)[0] : undefined;
 }
 
-/** The mapping of a wrapper made by `adapter(…)`, with the type of what it adapts. */
+/** The mapping of a wrapper created by `adapter(…)`, with the type of its adaptee. */
 export interface AdapterMapping {
   readonly entries: ReadonlyMap<string, Node>;
   readonly adaptee: Type;
 }
 
-/** Finds the mapping where a wrapper is a constant made by the library's `adapter`. */
+/** Finds the mapping of a constant created by the library's `adapter`. */
 export function adapterMappingOf({ symbol, declaration, checker }: Exported): AdapterMapping | undefined {
   const { initializer: call } = (declaration ?? {}) as { initializer?: Node };
   if (call?.kind !== SyntaxKind.CallExpression) return undefined;
@@ -126,7 +129,7 @@ export function adapterMappingOf({ symbol, declaration, checker }: Exported): Ad
   };
   const entries = new Map<string, Node>();
   for (const property of properties) {
-    // What is spread into a mapping is for the compiler to check.
+    // Spread entries of a mapping are left to the compiler.
     if (property.kind === SyntaxKind.SpreadAssignment) return undefined;
     const name = property.name?.text ?? property.name?.getText();
     if (name !== undefined) entries.set(name, property);

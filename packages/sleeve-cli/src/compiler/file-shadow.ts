@@ -2,9 +2,9 @@ import { readdirSync, statSync } from "node:fs";
 import { basename, dirname, join } from "node:path";
 import type { FileSystem } from "typescript/unstable/fs";
 
-/** Files as the compiler is to see them, over those on disk. */
+/** Overlay files that the compiler sees instead of those on disk. */
 export class FileShadow {
-  /** `null` for a file that is not to be seen. */
+  /** `null` hides a file. */
   readonly #texts = new Map<string, string | null>();
   readonly #folders = new Map<string, Set<string>>();
 
@@ -56,7 +56,7 @@ export class FileShadow {
         (isFolder ? directories : files).add(entry.name);
       }
     } catch {
-      // A folder that there is only in the shadow.
+      // A folder that exists only in the overlay.
     }
     for (const name of added) {
       const text = this.#texts.get(`${folder}/${name}`);

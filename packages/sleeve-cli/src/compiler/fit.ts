@@ -10,32 +10,33 @@ import {
 import { isSlip } from "../nearest-name.ts";
 import { parametersOf } from "./parameters.ts";
 
-/** Where one type does not serve as another, though the compiler may let it pass. */
-export interface Misfit {
+/** A place where one type cannot serve as another, even if the compiler accepts it. */
+export interface Mismatch {
   /**
-   * What is wrong: the types do not fit; a parameter takes less, which the compiler overlooks in methods; a number
-   * stands for an enumeration; or a name that is optional is misspelt, which the compiler takes for another name.
+   * The kind of mismatch: types that do not fit; a method parameter that accepts less, which the compiler
+   * compares bivariantly; a number for an enumeration; or a misspelt optional name, which is unrelated to the
+   * compiler.
    */
   readonly kind: "type" | "parameter" | "enum" | "weak";
-  /** The way to it from where the comparison began, as `.speed` or `(then)`; empty for the types themselves. */
+  /** Path from the compared types, such as `.speed` or `(then)`; empty for the types themselves. */
   readonly path: string;
   readonly expected: string;
   readonly found: string;
 }
 
-/** How deep into a type is looked. Deeper down, what the compiler says is taken. */
-const DEEPEST = 5;
+/** Maximum depth of the strict comparison. Deeper, the compiler's assignability decides. */
+const MAX_DEPTH = 5;
 
 /**
- * Compares types more strictly than assignability: parameters of methods contravariantly, through results, callbacks
- * and what they hold; enumerations by name; optional names by their spelling.
+ * Compares types more strictly than assignability: method parameters contravariantly, also within results and
+ * callbacks; enumerations by name; optional members by their spelling.
  */
-export class Fit {
+export class StrictAssignability {
   readonly #checker: Checker;
-  /** Whether a type's members are worth comparing one by one: the project's own, and those without a name. */
+  /** Whether the members of a type are compared one by one: the project's own types and anonymous ones. */
   readonly #isOwn: (path: string) => boolean;
   readonly #open = new Set<string>();
-  /** The type parameters of one generic signature, with those of the other that stand in the same place. */
+  /** Type parameters of one generic signature, with those at the same positions of the other. */
   readonly #same = new Map<number, number>();
 
   constructor(checker: Checker, isOwn: (path: string) => boolean) {
@@ -43,18 +44,18 @@ export class Fit {
     this.#isOwn = isOwn;
   }
 
-  /** Whether a value of `source` serves wherever `target` is expected; what is wrong if it does not. */
-  misfit(source: Type, target: Type, path = "", depth = 0): Misfit | undefined {
+  /** Returns the mismatch if a value of `source` cannot be used as `target`. */
+  mismatch(source: Type, target: Type, path = "", depth = 0): Mismatch | undefined {
     if (source.id === target.id || isUntyped(source) || isUntyped(target)) return undefined;
     const known = this.#generic(source, target);
-    if (known !== undefined) return known ? undefined : this.#misfit("type", source, target, path);
+    if (known !== undefined) return known ? undefined : this.#createMismatch("type", source, target, path);
     if (isEnum(target) && !isEnum(source) && (source.flags & TypeFlags.NumberLike) !== 0)
-      return this.#misfit("enum", source, target, path);
+      return this.#createMismatch("enum", source, target, path);
     if (!this.#checker.isTypeAssignableTo(source, target) && !this.#mentionsParameters(source, target))
-      return this.#misfit("type", source, target, path);
-    if (depth >= DEEPEST) return undefined;
+      return this.#createMismatch("type", source, target, path);
+    if (depth >= MAX_DEPTH) return undefined;
     const key = `${source.id} ${target.id}`;
-    // A type that refers to itself has nothing new to tell the second time.
+    // A recursive type has nothing new the second time.
     if (this.#open.has(key)) return undefined;
     this.#open.add(key);
     const found = this.#within(source, target, path, depth + 1);
@@ -62,8 +63,8 @@ export class Fit {
     return found;
   }
 
-  /** The same for a signature that is called where another is expected. */
-  signatureMisfit(source: Signature, target: Signature, path: string, depth: number): Misfit | undefined {
+  /** Returns the mismatch if one signature cannot be called as another. */
+  signatureMismatch(source: Signature, target: Signature, path: string, depth: number): Mismatch | undefined {
     const remembered = this.#pair(source, target);
     try {
       const taken = parametersOf(this.#checker, source);
@@ -71,21 +72,23 @@ export class Fit {
       for (const [index, parameter] of sent.entries()) {
         const place = taken.at(index);
         if (!place) break;
-        const wrong = this.misfit(parameter.type, place.type, `${path}(${parameter.name})`, depth);
+        const wrong = this.mismatch(parameter.type, place.type, `${path}(${parameter.name})`, depth);
         if (wrong) return { ...wrong, kind: wrong.kind === "type" ? "parameter" : wrong.kind };
       }
-      const [given, wanted] = [source, target].map((each) => this.#checker.getReturnTypeOfSignature(each));
+      const [given, wanted] = [source, target].map((signature) =>
+        this.#checker.getReturnTypeOfSignature(signature),
+      );
       if (!given || !wanted || (wanted.flags & TypeFlags.Void) !== 0) return undefined;
-      return this.misfit(given, wanted, `${path}()`, depth);
+      return this.mismatch(given, wanted, `${path}()`, depth);
     } finally {
       for (const id of remembered) this.#same.delete(id);
     }
   }
 
-  #within(source: Type, target: Type, path: string, depth: number): Misfit | undefined {
+  #within(source: Type, target: Type, path: string, depth: number): Mismatch | undefined {
     if (source.isUnionType()) {
-      for (const each of source.getTypes()) {
-        const wrong = this.misfit(each, target, path, depth);
+      for (const type of source.getTypes()) {
+        const wrong = this.mismatch(type, target, path, depth);
         if (wrong) return wrong;
       }
       return undefined;
@@ -94,21 +97,21 @@ export class Fit {
       const meant = target
         .getTypes()
         .filter(
-          (each) =>
-            this.#generic(source, each) ??
-            (this.#mentionsParameters(source, each) || this.#checker.isTypeAssignableTo(source, each)),
+          (type) =>
+            this.#generic(source, type) ??
+            (this.#mentionsParameters(source, type) || this.#checker.isTypeAssignableTo(source, type)),
         );
-      const wrong = meant.map((each) => this.misfit(source, each, path, depth));
-      return wrong.every((each) => each) ? wrong[0] : undefined;
+      const wrong = meant.map((type) => this.mismatch(source, type, path, depth));
+      return wrong.every((item) => item) ? wrong[0] : undefined;
     }
     if ((source.flags & target.flags & TypeFlags.Object) === 0) return undefined;
-    const names = [source, target].map((each) => each.getSymbol()?.name);
-    if (names[0] === `Readonly${names[1]}`) return this.#misfit("type", source, target, path);
+    const names = [source, target].map((type) => type.getSymbol()?.name);
+    if (names[0] === `Readonly${names[1]}`) return this.#createMismatch("type", source, target, path);
     const [given, wanted] = [this.#argumentsOf(source), this.#argumentsOf(target)];
     if (given && wanted && source.getSymbol()?.id === target.getSymbol()?.id && !this.#isDetailed(target)) {
       for (const [index, each] of given.entries()) {
         const expected = wanted[index];
-        const wrong = expected && this.misfit(each, expected, `${path}<>`, depth);
+        const wrong = expected && this.mismatch(each, expected, `${path}<>`, depth);
         if (wrong) return wrong;
       }
       return undefined;
@@ -116,16 +119,16 @@ export class Fit {
     return this.#isDetailed(target) ? this.#detail(source, target, path, depth) : undefined;
   }
 
-  #detail(source: Type, target: Type, path: string, depth: number): Misfit | undefined {
-    const calls = [source, target].map((each) =>
-      this.#checker.getSignaturesOfType(each, SignatureKind.Call),
+  #detail(source: Type, target: Type, path: string, depth: number): Mismatch | undefined {
+    const calls = [source, target].map((type) =>
+      this.#checker.getSignaturesOfType(type, SignatureKind.Call),
     ) as [readonly Signature[], readonly Signature[]];
     for (const wanted of calls[1]) {
-      const wrong = calls[0].map((each) => this.signatureMisfit(each, wanted, path, depth));
-      if (wrong.length > 0 && wrong.every((each) => each)) return wrong[0];
+      const wrong = calls[0].map((signature) => this.signatureMismatch(signature, wanted, path, depth));
+      if (wrong.length > 0 && wrong.every((item) => item)) return wrong[0];
     }
     const wanted = this.#checker.getPropertiesOfType(target);
-    const given = new Map(this.#checker.getPropertiesOfType(source).map((each) => [each.name, each]));
+    const given = new Map(this.#checker.getPropertiesOfType(source).map((symbol) => [symbol.name, symbol]));
     const weak = this.#misspelt(given, wanted, target, path);
     if (weak) return weak;
     const pairs = wanted.flatMap((symbol) => {
@@ -136,23 +139,23 @@ export class Fit {
     const types = this.#checker.getTypeOfSymbol(pairs.flat());
     for (const [index, [{ name }]] of pairs.entries()) {
       const [expected, found] = [types[2 * index], types[2 * index + 1]];
-      const wrong = expected && found && this.misfit(found, expected, `${path}.${name}`, depth);
+      const wrong = expected && found && this.mismatch(found, expected, `${path}.${name}`, depth);
       if (wrong) return wrong;
     }
     return undefined;
   }
 
-  /** A name that the target has as optional and the source spells a little differently. */
+  /** Finds an optional name of the target that the source spells slightly differently. */
   #misspelt(
     given: ReadonlyMap<string, CompilerSymbol>,
     wanted: readonly CompilerSymbol[],
     target: Type,
     path: string,
-  ): Misfit | undefined {
+  ): Mismatch | undefined {
     const names = wanted.map(({ name }) => name);
     for (const { name, flags } of wanted) {
       if ((flags & SymbolFlags.Optional) === 0 || given.has(name)) continue;
-      const slip = [...given.keys()].find((each) => !names.includes(each) && isSlip(each, name));
+      const slip = [...given.keys()].find((key) => !names.includes(key) && isSlip(key, name));
       if (slip === undefined) continue;
       const expected = `${name} of ${this.#checker.typeToString(target)}`;
       return { kind: "weak", path: `${path}.${slip}`, expected, found: slip };
@@ -160,7 +163,7 @@ export class Fit {
     return undefined;
   }
 
-  /** What is known of type parameters: the same place in two signatures makes them the same. */
+  /** Type parameters at the same position of two signatures count as equal. */
   #generic(source: Type, target: Type): boolean | undefined {
     if (!target.isTypeParameter() && !source.isTypeParameter()) return undefined;
     if (target.isUnionType() || source.isUnionType()) return undefined;
@@ -171,20 +174,20 @@ export class Fit {
   }
 
   #mentionsParameters(source: Type, target: Type): boolean {
-    return this.#same.size > 0 && [source, target].some((each) => this.#hasParameter(each, 0));
+    return this.#same.size > 0 && [source, target].some((type) => this.#hasParameter(type, 0));
   }
 
   #hasParameter(type: Type, depth: number): boolean {
     if (this.#same.has(type.id)) return true;
     if (depth > 3) return false;
     if (type.isUnionType() || type.isIntersectionType())
-      return type.getTypes().some((each) => this.#hasParameter(each, depth + 1));
+      return type.getTypes().some((type) => this.#hasParameter(type, depth + 1));
     const signatures =
       (type.flags & TypeFlags.Object) !== 0
         ? this.#checker.getSignaturesOfType(type, SignatureKind.Call)
         : [];
     return (
-      (this.#argumentsOf(type) ?? []).some((each) => this.#hasParameter(each, depth + 1)) ||
+      (this.#argumentsOf(type) ?? []).some((type) => this.#hasParameter(type, depth + 1)) ||
       (this.#isDetailed(type) && signatures.length > 0)
     );
   }
@@ -193,10 +196,10 @@ export class Fit {
     const ours = source.getTypeParameters();
     const theirs = target.getTypeParameters();
     if (ours.length !== theirs.length) return [];
-    return ours.flatMap((each, index) => {
+    return ours.flatMap((our, index) => {
       const other = theirs[index]?.id as number;
-      this.#same.set(each.id, other).set(other, each.id);
-      return [each.id, other];
+      this.#same.set(our.id, other).set(other, our.id);
+      return [our.id, other];
     });
   }
 
@@ -212,8 +215,8 @@ export class Fit {
     );
   }
 
-  #misfit(kind: Misfit["kind"], source: Type, target: Type, path: string): Misfit {
-    const [found, expected] = [source, target].map((each) => this.#checker.typeToString(each)) as [
+  #createMismatch(kind: Mismatch["kind"], source: Type, target: Type, path: string): Mismatch {
+    const [found, expected] = [source, target].map((type) => this.#checker.typeToString(type)) as [
       string,
       string,
     ];

@@ -3,7 +3,7 @@ import { isIdentifier, isNewExpression, isPropertyAccessExpression } from "types
 import type { Program } from "./program.ts";
 import { kindOf, type UseKind } from "./uses.ts";
 
-/** One use of something that the runtime has for everybody. */
+/** One use of a runtime global. */
 export interface GlobalUse {
   /** `fetch`, `Date.now`, `new Date`. */
   readonly member: string;
@@ -12,10 +12,10 @@ export interface GlobalUse {
   readonly offset: number;
 }
 
-/** What the runtime reaches by a global. */
+/** The kinds of things that runtime globals access. */
 export type GlobalGroup = "network" | "storage" | "clock" | "randomness" | "environment";
 
-/** By name: the group of its uses, or those of its members that are of one. */
+/** By name: the group of its uses, or of those members that belong to one. */
 const GLOBALS: Readonly<Record<string, GlobalGroup | Readonly<Record<string, GlobalGroup>>>> = {
   fetch: "network",
   XMLHttpRequest: "network",
@@ -45,12 +45,12 @@ const GLOBALS: Readonly<Record<string, GlobalGroup | Readonly<Record<string, Glo
 
 const MENTION = new RegExp(`\\b(?:${Object.keys(GLOBALS).join("|")}|globalThis|window)\\b`);
 
-/** Whether a text may use a global at all, which is cheaper to ask than the compiler is. */
+/** Whether a text may use a global, without the compiler. */
 export function mayUseGlobals(text: string): boolean {
   return MENTION.test(text);
 }
 
-/** The uses of globals by which a file reaches the world around it; names of its own that look like one do not count. */
+/** Returns the uses of globals in a file. Local names that shadow a global do not count. */
 export function globalUsesIn(
   program: Program,
   path: string,
@@ -71,14 +71,14 @@ export function globalUsesIn(
   const symbols = found.length > 0 ? checker.getSymbolAtLocation(found.map(({ node }) => node)) : [];
   return found.flatMap(({ use }, index) => {
     const symbol = symbols[index];
-    const isOurs = symbol?.declarations.some((each) => isOwn(each.path)) === true;
+    const isOurs = symbol?.declarations.some((declaration) => isOwn(declaration.path)) === true;
     return isOurs ? [] : [use];
   });
 }
 
 function useAt(node: Node, name: string, offset: number): GlobalUse | undefined {
   const { parent } = node;
-  // A member, a key or a declaration of the same name is no global, unless it is asked of the global object.
+  // A member, key or declaration of the same name is not the global, except on the global object.
   if (isPropertyAccessExpression(parent) && parent.name === node) {
     const { expression } = parent;
     if (!isIdentifier(expression) || !/^(globalThis|window|self)$/.test(expression.text)) return undefined;

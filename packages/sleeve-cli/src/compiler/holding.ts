@@ -18,15 +18,15 @@ import { labelOf } from "./candidates.ts";
 import { awaited } from "./exported.ts";
 import { stripped, visitAll, visitOwn, type WrapperCode } from "./wrapper-code.ts";
 
-/** Something that a wrapper makes for itself, that has to be closed. */
-export interface Holding {
+/** A resource that a wrapper creates and that must be closed. */
+export interface OwnedResource {
   readonly node: Node;
   readonly type: string;
   /** The member that closes it. */
   readonly closing: string;
 }
 
-/** The names by which things are closed, the trade over. */
+/** The usual names of members that close a resource. */
 const CLOSING =
   /^(close|shutdown|shutDown|dispose|destroy|disconnect|terminate|quit|end|release|\[Symbol\.(asyncD|d)ispose\])$/;
 
@@ -37,18 +37,22 @@ export function isClosing(name: string): boolean {
 }
 
 /**
- * What a wrapper makes when it is made, keeps, and cannot be asked to close: neither is there a member of a closing
- * name, nor one that calls what closes it.
+ * Returns resources that a wrapper creates, keeps, and offers no way to close: no member has a closing name
+ * or calls the closing member.
  */
-export function unclosedHoldings(checker: Checker, wrapper: Type, code: WrapperCode): readonly Holding[] {
+export function unclosedResources(
+  checker: Checker,
+  wrapper: Type,
+  code: WrapperCode,
+): readonly OwnedResource[] {
   const closes = checker.getPropertiesOfType(wrapper).some((symbol) => isClosing(labelOf(symbol)));
   if (closes) return [];
-  const found: Holding[] = [];
+  const found: OwnedResource[] = [];
   for (const root of code.making) {
     const look = (node: Node): void => {
       if (!isNewExpression(node) && !isCallExpression(node)) return;
       if (!isKept(node, code)) return;
-      const holding = holdingOf(checker, node);
+      const holding = resourceOf(checker, node);
       if (holding && !isClosedSomewhere(code, holding.closing)) found.push({ ...holding, node });
     };
     look(root);
@@ -57,7 +61,7 @@ export function unclosedHoldings(checker: Checker, wrapper: Type, code: WrapperC
   return found;
 }
 
-function holdingOf(checker: Checker, node: Node): Omit<Holding, "node"> | undefined {
+function resourceOf(checker: Checker, node: Node): Omit<OwnedResource, "node"> | undefined {
   const { expression } = node as Node & { expression: Node };
   if (isCallExpression(node)) {
     const name = isPropertyAccessExpression(expression) ? expression.name.text : expression.getText();
@@ -77,7 +81,10 @@ function isCalled(checker: Checker, symbol: CompilerSymbol): boolean {
   return type !== undefined && checker.getSignaturesOfType(type, SignatureKind.Call).length > 0;
 }
 
-/** Whether what is made stays with the wrapper: in a field, in a constant that members use, or given to what it is made by. */
+/**
+ * Whether a created value stays in the wrapper: in a field, in a constant that members use, or passed to what
+ * creates the wrapper.
+ */
 function isKept(node: Node, code: WrapperCode): boolean {
   let outer = node;
   while (outer.parent && stripped(outer.parent) === stripped(node) && outer.parent.kind !== SyntaxKind.Block)
@@ -94,7 +101,7 @@ function isKept(node: Node, code: WrapperCode): boolean {
     const { text } = parent.name;
     return [...code.members.values()].some(({ name, body }) => name !== "()" && mentions(body, text));
   }
-  // What is made in the wrapper's own expression, and handed to what makes the wrapper.
+  // Whether a value is created in the wrapper's own expression and passed to its creator.
   const isArgument = isCallExpression(parent) || isNewExpression(parent);
   return isArgument && code.values.some((value) => stripped(value) === parent);
 }

@@ -10,10 +10,9 @@ import type { TargetMember } from "./candidates.ts";
 import { type MemberCode, visitAll } from "./wrapper-code.ts";
 
 /**
- * The names of the arguments that a target sends to a member and its code makes nothing of.
+ * Returns the names of arguments that a target sends and a member's code never uses.
  *
- * A parameter that starts with an underscore is ignored on purpose, and so is all that is sent to a member that does
- * nothing at all.
+ * A parameter with a leading underscore is ignored on purpose, and so are all arguments of an empty member.
  */
 export function ignoredArguments(
   checker: Checker,
@@ -23,7 +22,8 @@ export function ignoredArguments(
   if (!parameters || !doesSomething(body)) return [];
   const expected = checker.getNonNullableType(type) ?? type;
   const signatures = checker.getSignaturesOfType(expected, SignatureKind.Call);
-  const sent = signatures.map((each) => each.getParameters()).sort((a, b) => b.length - a.length)[0] ?? [];
+  const sent =
+    signatures.map((signature) => signature.getParameters()).sort((a, b) => b.length - a.length)[0] ?? [];
   const own = parameters.filter(({ name }) => name.getText() !== "this");
   if (own.some(({ dotDotDotToken }) => dotDotDotToken)) return [];
   const used = namesIn(body, own);
@@ -37,7 +37,7 @@ export function ignoredArguments(
   });
 }
 
-/** Whether a member calls or makes anything; one that does not leaves its arguments alone on purpose. */
+/** Whether a member calls or creates anything. If not, it ignores its arguments on purpose. */
 function doesSomething(body: Node): boolean {
   let does = false;
   visitAll(body, (node) => {
@@ -48,7 +48,7 @@ function doesSomething(body: Node): boolean {
   return does;
 }
 
-/** `Promise.resolve()` is how a member that does nothing gives its promise. */
+/** `Promise.resolve()` is the result of an empty asynchronous member. */
 function isEmptyPromise(node: Node): boolean {
   return isCallExpression(node) && /^Promise\.(resolve|reject)$/.test(node.expression.getText());
 }
@@ -59,9 +59,9 @@ function namesIn(body: Node, parameters: readonly Node[]): ReadonlySet<string> {
     if (isIdentifier(node)) names.add(node.text);
   };
   visitAll(body, note);
-  // The default of one parameter may use another.
-  for (const each of parameters) {
-    const { initializer } = each as Node & { initializer?: Node };
+  // The default value of one parameter may use another.
+  for (const parameter of parameters) {
+    const { initializer } = parameter as Node & { initializer?: Node };
     if (initializer) visitAll(initializer, note);
   }
   return names;

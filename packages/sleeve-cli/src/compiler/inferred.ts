@@ -10,15 +10,15 @@ import {
 } from "./syntax.ts";
 import { OriginsInTypes } from "./type-origins.ts";
 
-/** An exported declaration whose inferred type shows something of a package of interest. */
+/** An exported declaration whose inferred type exposes a package. */
 export interface InferredLeak {
   readonly shownBy: ExportedDeclaration;
   readonly origin: Origin;
 }
 
 /**
- * Finds the exported declarations of a file that are not annotated, and whose types, as the compiler infers them,
- * show types of a package of interest. Annotated ones mention the type, and are found as uses of it.
+ * Finds exported declarations without annotations whose inferred types expose packages. Annotated ones
+ * mention the type, and are found as uses.
  */
 export function inferredLeaksIn(
   program: Program,
@@ -58,7 +58,7 @@ function unannotatedIn(source: SourceFile): readonly Unannotated[] {
   return found;
 }
 
-/** Whether what a declaration shows to its clients is for the compiler to infer. */
+/** Whether the type of a declaration is inferred. */
 function isInferred(declaration: Node): boolean {
   const { type, initializer, body } = declaration as Node & { type?: Node; initializer?: Node; body?: Node };
   if (type) return false;

@@ -1,7 +1,10 @@
 import { SymbolFlags } from "typescript/unstable/sync";
 import type { Program } from "./program.ts";
 
-/** The names of all members, inherited ones included, of the classes and interfaces that some files export. */
+/**
+ * Returns the names of all members, including inherited ones, of the classes and interfaces that files
+ * export.
+ */
 export function inheritedNamesIn(program: Program, files: readonly string[]): ReadonlySet<string> {
   const names = new Set<string>();
   for (const file of files) {

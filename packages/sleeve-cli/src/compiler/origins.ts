@@ -1,23 +1,23 @@
 import { type Checker, type Symbol as CompilerSymbol, SymbolFlags } from "typescript/unstable/sync";
 import { specifierOf } from "./syntax.ts";
 
-/** Where something that is used was declared. */
+/** Where a used symbol was declared. */
 export interface Origin {
-  /** The name under which it was declared, whatever it is called where it is used. */
+  /** Its declared name, regardless of local aliases. */
   readonly name: string;
   /** The class, interface or enumeration that it is a member of. */
   readonly owner: string | undefined;
-  /** The file that declares it, or the specifier it was imported by where the compiler found no declaration. */
+  /** The declaring file, or the import specifier if the compiler found no declaration. */
   readonly from: { readonly path: string } | { readonly specifier: string };
 }
 
-/** Tells the files of the packages of interest, and the project's own, from all others. */
+/** Distinguishes files of the packages of interest, the project's own files, and all others. */
 export interface Ownership {
-  /** Whether a file is part of a package of interest. */
+  /** Whether a file belongs to a package of interest. */
   readonly isOfInterest: (path: string) => boolean;
   /** Whether a file is one of the project's own. */
   readonly isOwn: (path: string) => boolean;
-  /** What a file imports from a package under a local name, where the import itself says it. */
+  /** Returns the package export behind a local name, if the import itself states it. */
   readonly importedAs: (path: string, local: string) => ImportedName | undefined;
 }
 
@@ -26,14 +26,14 @@ export interface ImportedName {
   readonly name: string;
 }
 
-/** Finds out where symbols come from, and remembers it, as each question crosses to another process. */
+/** Finds and caches the origins of symbols, because each request crosses to another process. */
 export class Origins {
   static readonly #kept = new WeakMap<Ownership, Map<Checker, Origins>>();
   readonly #checker: Checker;
   readonly #ownership: Ownership;
   readonly #found = new Map<number, Origin | undefined>();
 
-  /** The one that serves a checker, whatever file it is asked about: symbols are the same in all of them. */
+  /** Returns the instance for a checker; symbols are the same in all files. */
   static for(checker: Checker, ownership: Ownership): Origins {
     const kept = Origins.#kept.get(ownership) ?? new Map<Checker, Origins>();
     Origins.#kept.set(ownership, kept);
@@ -49,14 +49,14 @@ export class Origins {
 
   of(symbol: CompilerSymbol): Origin | undefined {
     if (!this.#found.has(symbol.id)) {
-      // Aliases can run in a circle.
+      // Aliases may be circular.
       this.#found.set(symbol.id, undefined);
       this.#found.set(symbol.id, this.#find(symbol));
     }
     return this.#found.get(symbol.id);
   }
 
-  /** Whether the symbol is declared outside the project, in no package of interest. */
+  /** Whether a symbol is declared outside the project, in no package of interest. */
   isForeign(symbol: CompilerSymbol): boolean {
     return (
       symbol.declarations.length > 0 && symbol.declarations.every(({ path }) => !this.#ownership.isOwn(path))
@@ -77,12 +77,12 @@ export class Origins {
     return origin?.name === "default" ? { ...origin, name: symbol.name } : origin;
   }
 
-  /** `entry` is what the package exports, and `target` what that stands for. */
+  /** `entry` is the package's export, and `target` what it resolves to. */
   #declared(entry: CompilerSymbol, target: CompilerSymbol): Origin | undefined {
     const declaration = [entry, target]
       .flatMap(({ declarations }) => declarations)
       .find(({ path }) => this.#ownership.isOfInterest(path));
-    // The module itself, as a namespace import names it, is no member of the package.
+    // The module itself, as a namespace import names it, is not a member of the package.
     if (!declaration || target.name.startsWith('"')) return undefined;
     const parent = target.getParent();
     const owner = parent && (parent.flags & OWNERS) !== 0 && !isInternal(parent) ? parent.name : undefined;
@@ -90,7 +90,7 @@ export class Origins {
     return { name, owner, from: { path: declaration.path } };
   }
 
-  /** What was imported from a package without types is known by the import alone. */
+  /** A symbol imported from a package without types is known only by its import. */
   #untyped(alias: CompilerSymbol): Origin | undefined {
     const declaration = alias.declarations[0]?.resolve();
     const specifier = declaration && specifierOf(declaration);
@@ -98,7 +98,7 @@ export class Origins {
   }
 }
 
-/** Whether the compiler made the name up, as for a type that has none. */
+/** Whether the compiler generated the name, for an anonymous type. */
 export function isInternal({ name }: CompilerSymbol): boolean {
   return name.startsWith("__");
 }

@@ -12,17 +12,17 @@ import { isPublic } from "./showing.ts";
 import { aliasTarget } from "./syntax.ts";
 import { isReadonly } from "./type-text.ts";
 
-/** What an outside module, or a part of a package, exports, as far as it is asked for. */
+/** The requested exports of an outside module, or of a part of a package. */
 export interface OutsideSurface {
-  /** All that it exports, used or not. */
+  /** Names of all exports, used or not. */
   readonly names: readonly string[];
   readonly exports: Readonly<Record<string, OutsideExport>>;
 }
 
 export interface OutsideExport extends OutsideMember {
-  /** The members that are used, of instances and of the value itself. */
+  /** The used members, of instances and of the value itself. */
   readonly members: Readonly<Record<string, OutsideMember>>;
-  /** All members, used or not. */
+  /** Names of all members, used or not. */
   readonly names: readonly string[];
 }
 
@@ -36,13 +36,13 @@ export interface OutsideMember {
     | "value"
     | "method"
     | "property";
-  /** Of what is called or constructed, each overload; of the rest, none. */
+  /** Overloads of a callable or constructible member; otherwise empty. */
   readonly signatures: readonly OutsideSignature[];
-  /** The type of what is not called. */
+  /** Type of a member that is not callable. */
   readonly type: string | null;
   readonly optional?: true;
   readonly readonly?: true;
-  /** What its declaration says of its being deprecated; empty where it says no more. */
+  /** The deprecation message of its declaration; empty if it has none. */
   readonly deprecated?: string;
 }
 
@@ -56,13 +56,13 @@ export interface OutsideSignature {
   readonly result: string;
 }
 
-/** Which exports and members are asked for. */
+/** The exports and members to include. */
 export interface SurfaceQuery {
   readonly isExportWanted: (name: string, symbol: CompilerSymbol) => boolean;
   readonly isMemberWanted: (owner: string, member: string, symbol: CompilerSymbol) => boolean;
 }
 
-/** Reads what a module exports to which an import leads; `undefined` where it leads nowhere. */
+/** Reads the exports of the module that an import resolves to; `undefined` if it does not resolve. */
 export function outsideSurfaceOf(
   program: Program,
   file: string,
@@ -74,11 +74,11 @@ export function outsideSurfaceOf(
   if (!checker || !module || checker.isUnknownSymbol(module)) return undefined;
   const symbols = checker.getExportsOfModule(module);
   const exports: [string, OutsideExport][] = [];
-  for (const each of symbols) {
-    const symbol = aliasTarget(checker, each);
-    const { members, names } = membersOf(checker, each.name, symbol, query);
-    if (!query.isExportWanted(each.name, symbol) && Object.keys(members).length === 0) continue;
-    exports.push([each.name, { ...describe(checker, symbol, kindOf(symbol)), members, names }]);
+  for (const candidate of symbols) {
+    const symbol = aliasTarget(checker, candidate);
+    const { members, names } = membersOf(checker, candidate.name, symbol, query);
+    if (!query.isExportWanted(candidate.name, symbol) && Object.keys(members).length === 0) continue;
+    exports.push([candidate.name, { ...describe(checker, symbol, kindOf(symbol)), members, names }]);
   }
   return {
     names: symbols.map(({ name }) => name).sort(),
@@ -101,13 +101,13 @@ function membersOf(
   const names = new Set<string>();
   for (const type of types) {
     if (!type || type.isUnionType()) continue;
-    for (const each of checker.getPropertiesOfType(type).filter(isPublic)) {
-      if ((each.flags & SymbolFlags.Prototype) !== 0) continue;
-      const name = labelOf(each);
+    for (const symbol of checker.getPropertiesOfType(type).filter(isPublic)) {
+      if ((symbol.flags & SymbolFlags.Prototype) !== 0) continue;
+      const name = labelOf(symbol);
       names.add(name);
-      if (!query.isMemberWanted(owner, name, each)) continue;
-      const isMethod = (each.flags & SymbolFlags.Method) !== 0;
-      members[name] ??= describe(checker, each, isMethod ? "method" : "property");
+      if (!query.isMemberWanted(owner, name, symbol)) continue;
+      const isMethod = (symbol.flags & SymbolFlags.Method) !== 0;
+      members[name] ??= describe(checker, symbol, isMethod ? "method" : "property");
     }
   }
   const sorted = Object.entries(members).sort(([left], [right]) => (left < right ? -1 : 1));
@@ -133,15 +133,15 @@ function describe(checker: Checker, symbol: CompilerSymbol, kind: OutsideMember[
   const tag = symbol.getJsDocTags(checker).find(({ name }) => name === "deprecated");
   return {
     kind: kind === "value" && signatures.length > 0 ? "function" : kind,
-    signatures: signatures.map((each): OutsideSignature => {
-      const parameters = each.getParameters();
-      const result = checker.getReturnTypeOfSignature(each);
+    signatures: signatures.map((signature): OutsideSignature => {
+      const parameters = signature.getParameters();
+      const result = checker.getReturnTypeOfSignature(signature);
       return {
         parameters: parameters.map((parameter, index) => ({
           name: parameter.name,
-          type: textOf(checker, checker.getParameterType(each, index)),
+          type: textOf(checker, checker.getParameterType(signature, index)),
           ...(isOptionalParameter(parameter) && { optional: true as const }),
-          ...(each.hasRestParameter && index === parameters.length - 1 && { rest: true as const }),
+          ...(signature.hasRestParameter && index === parameters.length - 1 && { rest: true as const }),
         })),
         result: textOf(checker, result),
       };

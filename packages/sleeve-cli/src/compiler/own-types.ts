@@ -13,72 +13,75 @@ import { docOf } from "./type-text.ts";
 import { TypeWriter } from "./type-writer.ts";
 import type { UsedMembers } from "./used-members.ts";
 
-/** A type of ours that takes the place of an outside one, with as much of it as is used. */
-export interface OwnType {
+/** A type of our own that replaces an outside one, reduced to what is used. */
+export interface CopiedType {
   readonly name: string;
-  /** What it is called outside. */
+  /** Its name in the outside module. */
   readonly outsideName: string;
-  /** `<T extends Load>`, or nothing. */
+  /** `<T extends Load>`, or empty. */
   readonly parameters: string;
-  /** Whether it is an error, of the language's kind. */
+  /** Whether it is an `Error`. */
   readonly isError: boolean;
   readonly doc: string | undefined;
-  /** The members of an interface; `undefined` of an alias. */
+  /** Members of an interface; `undefined` for an alias. */
   readonly members: readonly WrittenMember[] | undefined;
-  /** What an alias stands for. */
+  /** The aliased type. */
   readonly text: string;
-  /** Names of the other types of ours that it mentions. */
+  /** Names of the other copied types that it mentions. */
   readonly mentions: readonly string[];
 }
 
-/** Something that is imported where types are written: from a file of ours, or a built-in. */
+/** An import that the copied types need: from one of our files, or a built-in module. */
 export interface TypeImport {
   readonly name: string;
-  /** The path of a file, or the specifier of a built-in. */
+  /** Path of a file, or specifier of a built-in module. */
   readonly from: { readonly path: string } | { readonly specifier: string };
 }
 
-/** Where a declaration lies. */
-export type Territory = "language" | "ours" | "outside";
+/** Where a declaration comes from. */
+export type TypeOrigin = "language" | "ours" | "outside";
 
-export interface OwnTypesOptions {
+export interface CopiedTypesOptions {
   readonly checker: Checker;
-  readonly territoryOf: (path: string) => Territory;
-  /** The name under which a file of ours exports something. */
+  readonly originOf: (path: string) => TypeOrigin;
+  /** The name under which one of our files exports something. */
   readonly exportedAs: (path: string, symbol: CompilerSymbol) => string | undefined;
   readonly used: UsedMembers;
-  /** Outside names that are handed in by the project, by what an earlier round found. */
+  /** Outside names of types that the project passes in, from an earlier round. */
   readonly goesIn: ReadonlySet<string>;
-  /** The names that outside types are to have instead of their own. */
+  /** Configured names of copied types. */
   readonly names: Readonly<Record<string, string>>;
-  /** Names that are not to be had. */
+  /** Names that are not available. */
   readonly taken: ReadonlySet<string>;
 }
 
-/** Where one type mentions another. */
+/** A mention of one type in another. */
 interface Mention {
   readonly by: string | undefined;
   readonly of: string;
   readonly direction: Direction;
 }
 
-/** The types of ours that a target needs, made as they are first mentioned. */
-export class OwnTypes implements TypeNames {
+/** The types of our own that a target needs, created when they are first mentioned. */
+export class CopiedTypes implements TypeNames {
   readonly writer: TypeWriter;
-  readonly #options: OwnTypesOptions;
-  readonly #own = new Map<string, { name: string; type: OwnType | undefined }>();
+  readonly #options: CopiedTypesOptions;
+  readonly #own = new Map<string, { name: string; type: CopiedType | undefined }>();
   readonly #imports = new Map<string, TypeImport>();
   readonly #mentions: Mention[] = [];
-  /** Aliases that cannot be copied, but written out. */
+  /** Aliases that cannot be copied, but can be expanded. */
   readonly #writtenOut = new Set<string>();
   #writing: string | undefined;
 
-  constructor(options: OwnTypesOptions) {
+  constructor(options: CopiedTypesOptions) {
     this.#options = options;
     this.writer = new TypeWriter(options.checker, this);
   }
 
-  /** Writes what needs types; if one of them cannot be copied, none that was made for it is kept. @throws {Uncopiable} */
+  /**
+   * Writes something that needs types. If one cannot be copied, all types created for it are dropped. @throws
+   * {Uncopiable}
+   */
   attempt<Result>(write: (writer: TypeWriter) => Result): Result {
     const writing = this.#writing;
     const before = new Set(this.#own.keys());
@@ -93,7 +96,7 @@ export class OwnTypes implements TypeNames {
     }
   }
 
-  /** Makes the type that an outside one is replaced by, and gives its name. @throws {Uncopiable} */
+  /** Creates the type that replaces an outside one, and returns its name. @throws {Uncopiable} */
   own(symbol: CompilerSymbol): string {
     const key = keyOf(symbol);
     if (key === undefined) throw new Uncopiable("it has no name");
@@ -103,7 +106,7 @@ export class OwnTypes implements TypeNames {
     return name;
   }
 
-  types(): readonly OwnType[] {
+  types(): readonly CopiedType[] {
     return [...this.#own.values()].flatMap(({ type }) => type ?? []);
   }
 
@@ -111,24 +114,29 @@ export class OwnTypes implements TypeNames {
     return [...this.#imports.values()];
   }
 
-  /** The keys of the types that go in, directly or within others. */
+  /** Keys of the types that are passed in, directly or inside others. */
   goesIn(): ReadonlySet<string> {
     const directions = new Set<string>();
     const add = (key: string, direction: Direction): void => {
       if (directions.has(`${direction} ${key}`)) return;
       directions.add(`${direction} ${key}`);
-      for (const each of this.#mentions)
-        if (each.by === key) add(each.of, each.direction === "out" ? direction : opposite(direction));
+      for (const mention of this.#mentions)
+        if (mention.by === key)
+          add(mention.of, mention.direction === "out" ? direction : opposite(direction));
     };
     for (const { by, of, direction } of this.#mentions) if (by === undefined) add(of, direction);
-    return new Set([...directions].filter((each) => each.startsWith("in ")).map((each) => each.slice(3)));
+    return new Set(
+      [...directions]
+        .filter((direction) => direction.startsWith("in "))
+        .map((direction) => direction.slice(3)),
+    );
   }
 
   nameOf(symbol: CompilerSymbol, type: Type, direction: Direction): string | undefined {
     const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
     const path = symbol.declarations[0]?.path;
     if (path === undefined) return undefined;
-    switch (this.#options.territoryOf(path)) {
+    switch (this.#options.originOf(path)) {
       case "language":
         return this.#languageName(symbol, type, isAlias, direction);
       case "ours":
@@ -140,11 +148,11 @@ export class OwnTypes implements TypeNames {
 
   isWanted(member: CompilerSymbol, owner: Type, direction: Direction): boolean {
     const { used, goesIn, checker } = this.#options;
-    // What every error has, an error of ours has too.
+    // Members that every error has exist on our error types too.
     if (this.#isOfError(member)) return false;
     if (used.has(member)) return true;
     if ((member.flags & SymbolFlags.Optional) !== 0) return false;
-    // Whoever hands a value in has to give all that is required of it.
+    // Callers that pass a value in must provide all of its required members.
     const key = keyOf(owner.getAliasSymbol() ?? owner.getSymbol());
     if (key !== undefined) return goesIn.has(key) && isData(checker, owner);
     return direction === "in" || (this.#writing !== undefined && goesIn.has(this.#writing));
@@ -171,7 +179,7 @@ export class OwnTypes implements TypeNames {
 
   #isLanguageError(symbol: CompilerSymbol | undefined): boolean {
     const path = symbol?.declarations[0]?.path;
-    return symbol?.name === "Error" && path !== undefined && this.#options.territoryOf(path) === "language";
+    return symbol?.name === "Error" && path !== undefined && this.#options.originOf(path) === "language";
   }
 
   #isOfError(member: CompilerSymbol): boolean {
@@ -192,7 +200,7 @@ export class OwnTypes implements TypeNames {
     for (let at = symbol.getParent(); at; at = at.getParent()) {
       if (/^"/.test(at.name)) {
         const specifier = at.name.slice(1, -1);
-        // A type within a namespace of a module cannot be imported by its own name.
+        // A type inside a namespace cannot be imported by its own name.
         if (scopes.length > 0) throw new Uncopiable(`${symbol.name} is a part of ${specifier}`);
         this.#imports.set(`${specifier} ${symbol.name}`, {
           name: symbol.name,
@@ -242,7 +250,7 @@ export class OwnTypes implements TypeNames {
     try {
       return this.attempt(() => this.#make(key, symbol, isAlias));
     } catch (error) {
-      // What an alias stands for can still be written out where the alias itself cannot be copied.
+      // An alias that cannot be copied may still be expanded.
       if (!(error instanceof Uncopiable)) throw error;
       this.#writtenOut.add(key);
       return undefined;
@@ -251,7 +259,7 @@ export class OwnTypes implements TypeNames {
 
   #make(key: string, symbol: CompilerSymbol, isAlias: boolean): { name: string } {
     const { checker } = this.#options;
-    const entry: { name: string; type: OwnType | undefined } = {
+    const entry: { name: string; type: CopiedType | undefined } = {
       name: this.#freeName(symbol),
       type: undefined,
     };
@@ -282,7 +290,7 @@ export class OwnTypes implements TypeNames {
     return entry;
   }
 
-  /** What an alias stands for: by structure or, where it is computed, in the words of its declaration. */
+  /** Returns the aliased type: by structure or, for a computed type, as declared. */
   #aliasText(declared: Type, declaration: Node | undefined): string {
     try {
       return this.attempt((writer) => writer.structure(declared, "out"));
@@ -297,20 +305,20 @@ export class OwnTypes implements TypeNames {
     const node = declaration?.resolve() as
       | (Node & { typeParameters?: readonly Node[]; parameters?: readonly Node[]; type?: Node })
       | undefined;
-    if (!node?.type || !node.parameters) throw new Uncopiable("its declaration does not say its types");
-    const list = (nodes: readonly Node[]) => nodes.map((each) => this.#words(each)).join(", ");
+    if (!node?.type || !node.parameters) throw new Uncopiable("its declaration does not state its types");
+    const list = (nodes: readonly Node[]) => nodes.map((node) => this.#words(node)).join(", ");
     const { typeParameters = [] } = node;
     const generic = typeParameters.length > 0 ? `<${list(typeParameters)}>` : "";
     return `${generic}(${list(node.parameters)}): ${this.#words(node.type)}`;
   }
 
-  /** A declaration's own words, with the names in it that are outside replaced. */
+  /** Returns a declaration's source, with its outside names replaced. */
   #words(node: Node): string {
     return declaredWords(this.#options.checker, node, (symbol) => {
       const path = symbol.declarations[0]?.path;
-      if (path === undefined) throw new Uncopiable("it names something that there is not");
+      if (path === undefined) throw new Uncopiable("it names something that cannot be resolved");
       const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
-      switch (this.#options.territoryOf(path)) {
+      switch (this.#options.originOf(path)) {
         case "language":
           return this.#globalName(symbol);
         case "ours":
@@ -334,12 +342,12 @@ export class OwnTypes implements TypeNames {
       : type.isTypeReference()
         ? this.#options.checker.getTypeArguments(type)
         : [];
-    // The compiler may add the type of `this` after those that are declared.
+    // The compiler may append the type of `this` to the declared parameters.
     const count = isAlias
       ? all.length
       : localParametersOf(this.#options.checker.getDeclaredTypeOfSymbol(symbol)).length;
     const types = all.slice(0, count);
-    return types.length > 0 ? `<${types.map((each) => this.writer.write(each, direction)).join(", ")}>` : "";
+    return types.length > 0 ? `<${types.map((type) => this.writer.write(type, direction)).join(", ")}>` : "";
   }
 
   #freeName(symbol: CompilerSymbol): string {
@@ -357,7 +365,7 @@ export class OwnTypes implements TypeNames {
   }
 }
 
-/** A target that needs more types than this is no simplification. */
+/** A target that needs more types than this does not simplify anything. */
 const MOST = 60;
 
 function keyOf(symbol: CompilerSymbol | undefined): string | undefined {

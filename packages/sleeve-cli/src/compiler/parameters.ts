@@ -7,7 +7,7 @@ export interface Parameter {
   readonly type: Type;
 }
 
-/** The parameters of a signature, one by one; a rest parameter stands for as many as are asked for. */
+/** Returns the parameters of a signature; a rest parameter provides any number of them. */
 export interface Parameters {
   readonly length: number;
   readonly hasRest: boolean;
@@ -45,7 +45,7 @@ export function isOptionalParameter(parameter: CompilerSymbol): boolean {
   return declaration?.questionToken !== undefined || declaration?.initializer !== undefined;
 }
 
-/** Whether a declaration says `this` of its type, which the compiler has resolved to the target where it tells of it. */
+/** Whether a declaration uses the type `this`, which the compiler has resolved to the target. */
 export function declaresThis(declaration: Node | undefined): boolean {
   const { type } = (declaration ?? {}) as { type?: Node };
   return type?.kind === SyntaxKind.ThisType;

@@ -16,19 +16,19 @@ import { elementsModule, type ReadConfig, readConfigs } from "./configs.ts";
 import { FileShadow } from "./file-shadow.ts";
 import { aliasTarget } from "./syntax.ts";
 
-/** A project's config, and its text where it exists only in memory. */
+/** A project's config, with its text if it exists only in memory. */
 export interface ProgramConfig {
   readonly tsconfig: string;
   readonly madeUp?: string | undefined;
-  /** Whether the program has to be able to see files as they would be, which makes it slower to open. */
+  /** Whether the program must support overlay files, which makes it slower to open. */
   readonly canPropose?: boolean | undefined;
-  /** Files as the program is to see them from the start, whatever is on disk; `null` for one that it is not to see. */
+  /** Initial overlay files; `null` hides a file. */
   readonly files?: ReadonlyMap<string, string | null> | undefined;
-  /** Is told the files that the config names, before the compiler begins to read them, which takes its time. */
+  /** Called with the files of the config before the compiler reads them, which takes time. */
   readonly onFiles?: ((paths: readonly string[]) => void) | undefined;
 }
 
-/** Files that have changed since the program was opened, or last told. */
+/** Files changed since the program was opened or last updated. */
 export interface FileChanges {
   readonly changed: string[];
   readonly created: string[];
@@ -36,14 +36,13 @@ export interface FileChanges {
 }
 
 /**
- * A project as the compiler sees it, kept open until it is closed. A config that only refers to others opens
- * those.
+ * A project in the compiler, open until it is closed. A config that only references others opens those.
  *
- * The compiler runs in a process of its own, and each question crosses over to it: ask in batches.
+ * The compiler runs in a process of its own, and each request crosses to it, so send requests in batches.
  */
 export class Program {
   readonly #api: API;
-  /** The configs that it is made of: one, unless that only refers to others. */
+  /** The configs of the project: one, unless it only references others. */
   readonly configs: readonly string[];
   #snapshot: Snapshot;
   #projects: readonly Project[] = [];
@@ -82,7 +81,7 @@ export class Program {
     this.#take();
   }
 
-  /** Takes in that files have changed, appeared or gone. What was asked before no longer holds. */
+  /** Updates the program after files were changed, created or deleted. Earlier answers become invalid. */
   update(changes: FileChanges): void {
     const before = this.#snapshot;
     this.#snapshot = this.#api.updateSnapshot({ fileChanges: changes });
@@ -91,8 +90,8 @@ export class Program {
   }
 
   /**
-   * Lets the compiler see files as they would be, by their paths, and nothing of that on disk. Files proposed earlier
-   * and not again are as they are on disk. What was asked before no longer holds.
+   * Shows the compiler overlay files, by path, without writing them. Overlays of earlier calls are dropped.
+   * Earlier answers become invalid.
    */
   propose(files: ReadonlyMap<string, string>): void {
     const before = [...this.#shadow.paths()].filter((path) => !this.configs.includes(path));
@@ -120,12 +119,12 @@ export class Program {
     }
   }
 
-  /** Every file that is part of the program: the project's own, declarations of packages, the language's library. */
+  /** All files of the program: the project's own, package declarations, and the language library. */
   allFiles(): readonly string[] {
     return [...new Set(this.#projects.flatMap((project) => project.program.getSourceFileNames()))];
   }
 
-  /** Whether a config names it, and it is not only imported. */
+  /** Whether a config lists a file, rather than importing it only. */
   isNamed(file: string): boolean {
     return this.#projectOfFile.has(file);
   }
@@ -138,7 +137,7 @@ export class Program {
     return this.#projectFor(file)?.checker;
   }
 
-  /** What a file exports, by name. */
+  /** Returns the exports of a file, by name. */
   exportsOf(file: string): ReadonlyMap<string, CompilerSymbol> {
     let exports = this.#exports.get(file);
     if (!exports) {
@@ -152,19 +151,19 @@ export class Program {
     return exports;
   }
 
-  /** The file that declares what a file exports, aliases followed. */
+  /** Returns the file that declares an export, following aliases. */
   declaredIn(file: string, exported: CompilerSymbol): string | undefined {
     const checker = this.checkerFor(file);
     return checker && aliasTarget(checker, exported).declarations[0]?.path;
   }
 
-  /** The file, or the first of the declarations, that an import's specifier leads to. */
+  /** Returns the file, or the first declaration, that a specifier resolves to. */
   resolveModule(file: string, { offset }: { readonly offset: number }): string | undefined {
-    // One past the opening quote, as the specifier itself is what has a symbol.
+    // One past the opening quote, because the symbol belongs to the specifier.
     return this.checkerFor(file)?.getSymbolAtPosition(file, offset + 1)?.declarations[0]?.path;
   }
 
-  /** What the module exports under a name to which an import's specifier leads, aliases followed. */
+  /** Returns what a module exports under a name, following aliases. */
   exportOfModule(file: string, offset: number, name: string): CompilerSymbol | undefined {
     const checker = this.checkerFor(file);
     const module = checker?.getSymbolAtPosition(file, offset + 1);
@@ -173,12 +172,12 @@ export class Program {
     return target && !checker.isUnknownSymbol(target) ? target : undefined;
   }
 
-  /** What the compiler has to say of one file. */
+  /** Returns the diagnostics of one file. */
   diagnosticsOf(file: string): readonly Diagnostic[] {
     return this.#projectFor(file)?.program.getSemanticDiagnostics(file) ?? [];
   }
 
-  /** The errors in one file, those of its syntax included. */
+  /** Returns the errors of one file, including syntax errors. */
   errorsIn(file: string): readonly Diagnostic[] {
     const program = this.#projectFor(file)?.program;
     if (!program) return [];
@@ -187,13 +186,15 @@ export class Program {
     );
   }
 
-  /** The module that the compiler imports by itself where a file has elements of JSX. */
+  /** Returns the module that the compiler imports implicitly for JSX elements. */
   elementsFrom(): string | undefined {
     const [options] = this.#projects.map(({ compilerOptions }) => compilerOptions);
     return options && elementsModule(options);
   }
 
-  /** How the compiler's settings have relative imports end, where the project has none to go by. */
+  /**
+   * Returns the ending of relative imports that the compiler's settings require, for projects without any.
+   */
   importEnding(): "source" | "compiled" | "none" {
     const [options] = this.#projects.map(({ compilerOptions }) => compilerOptions);
     if (options?.allowImportingTsExtensions || options?.rewriteRelativeImportExtensions) return "source";
@@ -204,12 +205,12 @@ export class Program {
     return isNode ? "compiled" : "none";
   }
 
-  /** What the compiler has to say of the configs themselves. */
+  /** Returns the diagnostics of the configs themselves. */
   configDiagnostics(): readonly Diagnostic[] {
     return this.#projects.flatMap(({ program }) => program.getConfigFileParsingDiagnostics());
   }
 
-  /** What the compiler said of questions at which it failed. */
+  /** Returns the errors of requests at which the compiler failed. */
   failures(): readonly string[] {
     return failuresOf(this.#api);
   }

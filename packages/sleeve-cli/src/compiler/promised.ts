@@ -9,23 +9,27 @@ import {
 import { isOptionalParameter } from "./parameters.ts";
 import type { TypeWriter } from "./type-writer.ts";
 
-/** A function that calls back, said as one that gives a promise. */
-export interface Promised {
+/** A function with a callback, described as one that returns a promise. */
+export interface CallbackResult {
   /** `(gauge: string): Promise<number>`. */
   readonly text: string;
-  /** What it takes, the callback left out. */
+  /** Its parameters without the callback. */
   readonly parameters: readonly string[];
-  /** What the callback calls the value that it is called with; `undefined` where there is none. */
+  /** The callback's name for its value; `undefined` if it has none. */
   readonly value: string | undefined;
 }
 
 /**
- * The promise in the place of a callback that is called once, with an error or nothing first and a value second, as is the
- * custom in Node.js; `undefined` of any other function.
+ * Returns the promise form of a function with a Node.js callback, called once with an error or null and a
+ * value; `undefined` for any other function.
  *
  * @throws {Uncopiable}
  */
-export function promisedBy(checker: Checker, writer: TypeWriter, signature: Signature): Promised | undefined {
+export function promisify(
+  checker: Checker,
+  writer: TypeWriter,
+  signature: Signature,
+): CallbackResult | undefined {
   const symbols = signature.getParameters();
   const last = symbols.length - 1;
   const callback = last < 0 ? undefined : checker.getParameterType(signature, last);
@@ -53,11 +57,11 @@ export function promisedBy(checker: Checker, writer: TypeWriter, signature: Sign
 function isErrorOrNothing(type: Type, parameter: CompilerSymbol): boolean {
   const parts = type.isUnionType() ? type.getTypes() : [type];
   const isNothing = ({ flags }: Type) => (flags & (TypeFlags.Null | TypeFlags.Undefined)) !== 0;
-  const errors = parts.filter((each) => !isNothing(each));
+  const errors = parts.filter((part) => !isNothing(part));
   const mayBeNothing = errors.length < parts.length || isOptionalParameter(parameter);
   return (
     mayBeNothing &&
     errors.length > 0 &&
-    errors.every((each) => /Error$|Exception$/.test(each.getSymbol()?.name ?? ""))
+    errors.every((error) => /Error$|Exception$/.test(error.getSymbol()?.name ?? ""))
   );
 }

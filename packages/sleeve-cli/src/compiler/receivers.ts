@@ -21,14 +21,14 @@ import type { TargetMember } from "./candidates.ts";
 import type { Program } from "./program.ts";
 import { type MemberCode, visitOwn } from "./wrapper-code.ts";
 
-/** Whether a member's code uses `this`, which is not there when the member is called alone. */
+/** Whether a member's code uses `this`, which is missing when it is called without a receiver. */
 export function usesThis({ body, isBound }: MemberCode): boolean {
   if (isBound) return false;
   let uses = body.kind === SyntaxKind.ThisKeyword;
   visitOwn(body, (node) => {
     if (node.kind === SyntaxKind.ThisKeyword || node.kind === SyntaxKind.SuperKeyword) uses = true;
   });
-  // An arrow function has the `this` of the member it stands in.
+  // An arrow function has the `this` of its enclosing member.
   visitArrows(body, (node) => {
     if (node.kind === SyntaxKind.ThisKeyword) uses = true;
   });
@@ -47,7 +47,7 @@ function visitArrows(node: Node, visit: (node: Node) => void): void {
   });
 }
 
-/** Whether the target says that a member is called alone: it declares `this: void`. */
+/** Whether the target declares that a member is called without a receiver: `this: void`. */
 export function isDeclaredAlone(checker: Checker, { type }: TargetMember): boolean {
   return checker.getSignaturesOfType(type, SignatureKind.Call).some((signature) => {
     const receiver = signature.getThisParameter();
@@ -56,13 +56,13 @@ export function isDeclaredAlone(checker: Checker, { type }: TargetMember): boole
   });
 }
 
-/** A place where a name stands that might be a member taken off what it belongs to. */
+/** A place of a name that may be an extracted member. */
 export interface Mention {
   readonly path: string;
   readonly offset: number;
 }
 
-/** The first of the mentions that takes a member off a target, to be called alone. */
+/** Returns the first mention that extracts a member of a target. */
 export function takenOff(
   program: Program,
   { symbol, name }: TargetMember,
@@ -76,7 +76,9 @@ export function takenOff(
     const node = source && nodeAt(source, offset);
     if (!node || !checker || !isIdentifier(node) || node.text !== name) return false;
     const found = isTaken(node) ? checker.getSymbolAtLocation(node) : destructured(checker, node, source);
-    return (found?.declarations ?? []).some((each) => wanted.has(`${each.path} ${each.index}`));
+    return (found?.declarations ?? []).some((declaration) =>
+      wanted.has(`${declaration.path} ${declaration.index}`),
+    );
   });
 }
 
@@ -99,7 +101,7 @@ function isTaken(name: Node): boolean {
 function destructured(checker: Checker, name: Node, source: Node): CompilerSymbol | undefined {
   const element = name.parent;
   if (!isBindingElement(element) || (element.propertyName ?? element.name) !== name) return undefined;
-  // One that is bound before it is used is not called alone.
+  // A member that is bound before use is not extracted.
   if (!isCalledAlone(source, (element.name ?? name).getText())) return undefined;
   const pattern = element.parent;
   const { initializer } = pattern.parent as Node & { initializer?: Node };

@@ -30,50 +30,53 @@ import type { Program } from "./program.ts";
 import { aliasTarget } from "./syntax.ts";
 import { kindOf, type UseKind } from "./uses.ts";
 
-/** What a reference does, beyond what a use does: it may name a type by its value, hand a name on, or stand for both key and value. */
+/**
+ * What a reference does. Beyond uses, it may name a type by its value, re-export a name, or be a shorthand
+ * property.
+ */
 export type ReferenceKind = UseKind | "type query" | "export" | "shorthand";
 
-/** One place in a file that refers to something which an import of that file brings in. */
+/** One place in a file that refers to something imported. */
 export interface Reference {
   readonly site: ImportSite;
-  /** The name under which the module exports it; `*` for the module itself. */
+  /** Its exported name; `*` for the module itself. */
   readonly export: string;
-  /** The name that it goes by in the file; of a type in `import("…")`, nothing. */
+  /** Its local name; none for a type in `import("…")`. */
   readonly local: string;
   readonly kind: ReferenceKind;
-  /** From where to where it is written: `sum`, or `sums.sum` of a namespace. */
+  /** Range of the source: `sum`, or `sums.sum` of a namespace. */
   readonly start: number;
   readonly end: number;
-  /** The whole of what is written. */
+  /** The whole written text. */
   readonly node: Node;
-  /** What it stands for, aliases followed. */
+  /** The symbol it resolves to, following aliases. */
   readonly symbol: CompilerSymbol | undefined;
 }
 
-/** A name that an import brings into a file. */
+/** A local name that an import introduces. */
 export interface Binding {
   readonly site: ImportSite;
   readonly export: string;
   readonly local: string;
   readonly node: Node;
-  /** Whether the import itself says that it brings in a type. */
+  /** Whether the import declares it as a type. */
   readonly isTypeOnly: boolean;
   readonly symbol: CompilerSymbol | undefined;
 }
 
-/** What some imports of a file bring in, and where the file refers to it. */
+/** What some imports introduce, and where the file refers to it. */
 export interface ImportedInFile {
   readonly bindings: readonly Binding[];
   readonly references: readonly Reference[];
-  /** From where to where the import statements stand, by their sites. */
+  /** Ranges of the import statements, by site. */
   readonly statements: ReadonlyMap<ImportSite, { readonly start: number; readonly end: number }>;
-  /** Every identifier in the file, whatever it stands for: names that a new import may not take. */
+  /** All identifiers in the file, which a new import must not use. */
   readonly taken: ReadonlySet<string>;
 }
 
 const NOTHING: ImportedInFile = { bindings: [], references: [], statements: new Map(), taken: new Set() };
 
-/** Follows the names that some of a file's imports bring in to where the file refers to them. */
+/** Follows the names introduced by imports to their references in the file. */
 export function importedIn(program: Program, path: string, sites: readonly ImportSite[]): ImportedInFile {
   const source = program.sourceFile(path);
   const checker = program.checkerFor(path);
@@ -81,12 +84,14 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
   const found = new FileNames(source, new Map(sites.map((site) => [site.offset, site])));
   const symbols =
     found.bound.length > 0 ? checker.getSymbolAtLocation(found.bound.map(({ node }) => node)) : [];
-  const bindings = found.bound.map((each, index): Binding & { readonly id: number | undefined } => ({
-    ...each,
+  const bindings = found.bound.map((omit, index): Binding & { readonly id: number | undefined } => ({
+    ...omit,
     id: symbols[index]?.id,
     symbol: resolved(checker, symbols[index]),
   }));
-  const byId = new Map(bindings.flatMap((each) => (each.id === undefined ? [] : [[each.id, each] as const])));
+  const byId = new Map(
+    bindings.flatMap((binding) => (binding.id === undefined ? [] : [[binding.id, binding] as const])),
+  );
   const nodes = found.mentions;
   const meanings = nodes.length > 0 ? checker.getSymbolAtLocation(nodes) : [];
   const references = nodes.flatMap((node, index): Reference[] => {
@@ -102,15 +107,15 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
     bindings,
     references: [
       ...references,
-      ...found.importTypes.map((each) => typeReference(each, source, checker)),
-      ...found.importCalls.flatMap((each) => callReference(each, source, checker)),
+      ...found.importTypes.map((type) => typeReference(type, source, checker)),
+      ...found.importCalls.flatMap((call) => callReference(call, source, checker)),
     ].sort((left, right) => left.start - right.start),
     statements: found.statements,
     taken: found.taken,
   };
 }
 
-/** Names that are bound by imports, and identifiers that may refer to them. */
+/** Names bound by imports, and identifiers that may refer to them. */
 class FileNames {
   readonly bound: Omit<Binding, "symbol">[] = [];
   readonly mentions: Node[] = [];
@@ -131,7 +136,7 @@ class FileNames {
         identifiers.push(node);
       }
       this.#take(node);
-      // The names that an import has may be had again once it is gone.
+      // Names of an import become available again when it is removed.
       if (!isImportDeclaration(node) || !this.#siteAt(node.moduleSpecifier)) node.forEachChild(visit);
     };
     source.forEachChild(visit);
@@ -228,7 +233,7 @@ class FileNames {
   }
 }
 
-/** Whether an identifier can refer to something of its file, and does not only name a member or declare. */
+/** Whether an identifier can refer to something, rather than name a member or declare. */
 function mayRefer(node: Node): boolean {
   const { parent } = node;
   if (isPropertyAccessExpression(parent)) return parent.name !== node;
@@ -317,7 +322,7 @@ function referenceKind(whole: Node, name: Node): ReferenceKind {
   return kindOf(name);
 }
 
-/** Whether what a reference refers to can be called or constructed, as far as the compiler can tell. */
+/** Whether a reference can be called or constructed, as far as the compiler knows. */
 export function isCallable(program: Program, file: string, { kind, node }: Reference): boolean {
   if (kind === "call" || kind === "new" || kind === "extend" || kind === "instanceof") return true;
   const checker = program.checkerFor(file);
@@ -325,10 +330,10 @@ export function isCallable(program: Program, file: string, { kind, node }: Refer
   return checker !== undefined && type !== undefined && hasSignatures(checker, type);
 }
 
-/** Whether a module is itself a function or a class, or may be one, as nothing is known of it. */
+/** Whether a module is, or may be, a function or class. */
 export function isCallableModule(program: Program, file: string, { offset }: ImportSite): boolean {
   const checker = program.checkerFor(file);
-  // One past the opening quote, as the specifier itself is what has a symbol.
+  // One past the opening quote, because the symbol belongs to the specifier.
   const module = checker?.getSymbolAtPosition(file, offset + 1);
   if (!checker || !module) return true;
   const whole = checker.getMemberInModuleExports(module, "export=");
@@ -340,7 +345,7 @@ function hasSignatures(checker: Checker, type: Type): boolean {
   const kinds = [SignatureKind.Call, SignatureKind.Construct];
   return (
     (type.flags & TypeFlags.Any) !== 0 ||
-    kinds.some((each) => checker.getSignaturesOfType(type, each).length > 0)
+    kinds.some((kind) => checker.getSignaturesOfType(type, kind).length > 0)
   );
 }
 
@@ -348,7 +353,7 @@ function textOf(node: Node): string {
   return (node as Node & { text?: string }).text ?? node.getText();
 }
 
-/** What an alias stands for in the end. */
+/** Returns the symbol an alias finally resolves to. */
 function resolved(checker: Checker, symbol: CompilerSymbol | undefined): CompilerSymbol | undefined {
   const target = symbol && aliasTarget(checker, symbol);
   return target && !checker.isUnknownSymbol(target) ? target : undefined;

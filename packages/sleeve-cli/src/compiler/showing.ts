@@ -6,18 +6,18 @@ import { isAbstract, modifiersOf } from "./syntax.ts";
 import { OriginsInTypes } from "./type-origins.ts";
 import { visitAll, type WrapperCode } from "./wrapper-code.ts";
 
-/** A class that a wrapper extends, and what of it clients of the wrapper can reach beside the target. */
+/** A class that a wrapper extends, and its members that clients can access beyond the target. */
 export interface InheritedMembers {
   readonly base: string;
   readonly node: Node;
   /** The file that declares it. */
   readonly path: string;
   readonly members: readonly string[];
-  /** Whether the wrapper calls it where it serves the target, as an adapter calls its adaptee. */
+  /** Whether the wrapper calls it to implement the target, as an adapter calls its adaptee. */
   readonly isAdapted: boolean;
 }
 
-/** What shows through of the class that a wrapper extends. */
+/** Returns the exposed members of the class that a wrapper extends. */
 export function inheritedMembersOf(
   checker: Checker,
   { classNode, members: code }: WrapperCode,
@@ -32,12 +32,12 @@ export function inheritedMembersOf(
   const declaration = base?.getSymbol()?.valueDeclaration;
   if (!clause || !base || !declaration) return undefined;
   const node = declaration.resolve();
-  // A base that serves the target, or is made to be extended, is no adaptee.
+  // A base class that implements the target, or is meant to be extended, is not an adaptee.
   if ((node && isAbstract(node)) || checker.isTypeAssignableTo(base, target)) return undefined;
   const wanted = new Set(targetMembers.map(({ name }) => name));
   const members = checker
     .getPropertiesOfType(base)
-    .filter((each) => isPublic(each) && !wanted.has(labelOf(each)))
+    .filter((symbol) => isPublic(symbol) && !wanted.has(labelOf(symbol)))
     .map(labelOf);
   const names = new Set(members);
   const isAdapted = [...code.values()].some(
@@ -52,7 +52,7 @@ export function inheritedMembersOf(
   };
 }
 
-/** Whether code calls `super.name` or `this.name` for one of the names, or anything else of `super`. */
+/** Whether code calls `super.name` or `this.name` for one of the names, or uses `super` otherwise. */
 function callsOwn(body: Node, names: ReadonlySet<string>, classNode: Node | undefined): boolean {
   let calls = false;
   visitAll(body, (node) => {
@@ -65,34 +65,36 @@ function callsOwn(body: Node, names: ReadonlySet<string>, classNode: Node | unde
   return calls;
 }
 
-/** A public member of a wrapper whose type shows what an outside package declares. */
-export interface ShownType {
+/** A public member of a wrapper whose type exposes an outside type. */
+export interface ExposedType {
   readonly member: string;
   readonly node: Node | undefined;
-  readonly shows: readonly string[];
+  readonly exposes: readonly string[];
 }
 
-/** The outside types that clients of a wrapper see in its members, beyond those that the target shows itself. */
-export function outsideTypesShown(
+/**
+ * Returns outside types that clients see in a wrapper's members, except those that the target itself exposes.
+ */
+export function outsideTypesExposed(
   checker: Checker,
   ownership: Ownership,
   wrapper: Type,
   targetMembers: readonly TargetMember[],
-): readonly ShownType[] {
+): readonly ExposedType[] {
   const origins = new OriginsInTypes(checker, ownership);
   const properties = checker.getPropertiesOfType(wrapper).filter(isPublic);
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
   const promised = new Map(targetMembers.map(({ name, type }) => [name, type]));
-  return properties.flatMap((symbol, index): ShownType[] => {
+  return properties.flatMap((symbol, index): ExposedType[] => {
     const type = types[index];
     const declaration = symbol.valueDeclaration ?? symbol.declarations[0];
-    // What an outside class gives its heirs is told as inherited.
+    // Members of an outside base class are reported as inherited.
     if (!type || !declaration || !ownership.isOwn(declaration.path)) return [];
     const member = labelOf(symbol);
     const wanted = promised.get(member);
     const known = new Set(wanted ? origins.in(wanted).map(({ name }) => name) : []);
     const shows = [...new Set(origins.in(type).map(({ name }) => name))].filter((name) => !known.has(name));
-    return shows.length > 0 ? [{ member, node: declaration.resolve(), shows: shows.sort() }] : [];
+    return shows.length > 0 ? [{ member, node: declaration.resolve(), exposes: shows.sort() }] : [];
   });
 }
 
@@ -102,7 +104,7 @@ export function isPublic(symbol: CompilerSymbol): boolean {
   return !node || (modifiersOf(node) & (ModifierFlags.Private | ModifierFlags.Protected)) === 0;
 }
 
-/** The names of the members that clients can reach. */
+/** Returns the names of the accessible members. */
 export function publicNames(checker: Checker, type: Type): readonly string[] {
   return checker.getPropertiesOfType(type).filter(isPublic).map(labelOf);
 }

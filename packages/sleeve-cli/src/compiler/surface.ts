@@ -21,7 +21,7 @@ export interface MemberDocument {
   readonly kind: "method" | "property";
   readonly optional?: true;
   readonly readonly?: true;
-  /** The first line of its documentation. */
+  /** First line of its documentation. */
   readonly doc?: string;
   readonly signatures?: readonly SignatureDocument[];
   readonly value?: ValueSchema;
@@ -39,9 +39,12 @@ export interface ParameterDocument {
   readonly rest?: true;
 }
 
-/** The surface of a type: its public members, in their order. Members whose key is a symbol have no place in JSON. */
+/**
+ * Returns the surface of a type: its public members, in order. Members with symbol keys cannot be represented
+ * in JSON.
+ */
 export function surfaceOf(checker: Checker, name: string, type: Type): SurfaceDocument {
-  const properties = checker.getPropertiesOfType(type).filter((each) => !isHidden(each));
+  const properties = checker.getPropertiesOfType(type).filter((symbol) => !isHidden(symbol));
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
   const members = properties.flatMap((property, index) => {
     const own = types[index];
@@ -50,9 +53,9 @@ export function surfaceOf(checker: Checker, name: string, type: Type): SurfaceDo
   return { name, members: Object.fromEntries(members) };
 }
 
-/** Private members, protected ones, and those with a symbol for a key. */
+/** Private and protected members, and those with symbol keys. */
 function isHidden({ name, valueDeclaration }: CompilerSymbol): boolean {
-  // So the compiler writes keys that are symbols, and private names.
+  // The compiler's notation of symbol keys and private names.
   if (/^(__[#@]|#)/.test(name)) return true;
   const declaration = valueDeclaration?.resolve();
   return /^\s*(?:\/\*[\s\S]*?\*\/\s*)?(?:private|protected)\b/.test(declaration?.getText() ?? "");
@@ -68,7 +71,7 @@ function memberOf(checker: Checker, symbol: CompilerSymbol, type: Type, owner: T
     return {
       kind: "method",
       ...shared,
-      signatures: signatures.map((each) => signatureOf(checker, each, owner)),
+      signatures: signatures.map((signature) => signatureOf(checker, signature, owner)),
     };
   const cannotBeWritten = isReadonly(symbol);
   return {

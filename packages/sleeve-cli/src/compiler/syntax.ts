@@ -20,12 +20,12 @@ export interface ExportedDeclaration {
   readonly offset: number;
 }
 
-/** What a symbol stands for in the end, where it is an alias. */
+/** Returns the symbol an alias finally resolves to. */
 export function aliasTarget(checker: Checker, symbol: CompilerSymbol): CompilerSymbol {
   return (symbol.flags & SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(symbol) : symbol;
 }
 
-/** Whether something is there at run time, and not only for the compiler. */
+/** Whether a symbol exists at run time. */
 export function isValueSymbol({ flags }: CompilerSymbol): boolean {
   return (flags & SymbolFlags.Value) !== 0;
 }
@@ -43,7 +43,7 @@ type Call = Node & {
   arguments?: readonly (Node & { text?: string })[];
 };
 
-/** The module that a declaration, or the one that it is a part of, brings in by `import` or `require`. */
+/** Returns the specifier of the module that a declaration, or its parent, imports or requires. */
 export function specifierOf(declaration: Node): string | undefined {
   for (let node: Node | undefined = declaration; node; node = node.parent) {
     const { moduleSpecifier, initializer } = node as Node & {
@@ -56,7 +56,7 @@ export function specifierOf(declaration: Node): string | undefined {
   return undefined;
 }
 
-/** The names that a file exports apart from their declarations: `export { a }`, `export default a`. */
+/** Returns names exported separately from their declarations: `export { a }`, `export default a`. */
 export function exportedNamesOf(source: SourceFile): ReadonlySet<string> {
   const names = new Set<string>();
   for (const statement of source.statements) {
@@ -73,7 +73,7 @@ export function exportedNamesOf(source: SourceFile): ReadonlySet<string> {
   return names;
 }
 
-/** The exported declaration in whose signature, and not its body, a node stands. */
+/** Returns the exported declaration whose signature, not body, contains a node. */
 export function exportedDeclarationOver(
   node: Node,
   source: SourceFile,
@@ -98,7 +98,7 @@ export function exportedDeclarationOver(
   return { name, offset: (declared ?? child).getStart(source) };
 }
 
-/** Whether `child` is a part of `parent` that clients of `parent` cannot see. */
+/** Whether `child` is a part of `parent` that its clients cannot see. */
 function isHidden(parent: Node, child: Node): boolean {
   const { body, initializer } = parent as Node & { body?: Node; initializer?: Node };
   if (child === body && parent.kind !== SyntaxKind.ModuleDeclaration) return true;
@@ -131,7 +131,7 @@ export function nameOf(node: Node): Identifier | undefined {
   return name && isIdentifier(name) ? name : undefined;
 }
 
-/** The name in a declaration, whatever stands before it: modifiers, decorators, comments. */
+/** Returns the name in a declaration, after modifiers, decorators and comments. */
 export function nameOfDeclaration(node: Node): Node | undefined {
   if (!isMemberDeclaration(node) && !DECLARATIONS.has(node.kind)) return undefined;
   return (node as Node & { name?: Node }).name;

@@ -1,9 +1,9 @@
 import type { Symbol as CompilerSymbol, Signature, Type } from "typescript/unstable/sync";
 
-/** Whether what a type says comes out to the caller, or goes in from there. */
+/** The direction of a type's values: `out` to the caller, or `in` from the caller. */
 export type Direction = "out" | "in";
 
-/** Why a type cannot be said in words of ours. */
+/** The reason why a type cannot be copied. */
 export class Uncopiable extends Error {
   override readonly name = "Uncopiable";
   readonly reason: string;
@@ -14,25 +14,25 @@ export class Uncopiable extends Error {
   }
 }
 
-/** What types that have a name are called. */
+/** Decides the names of named types. */
 export interface TypeNames {
-  /** Writes something; if that cannot be copied, no name that was given for it is kept. @throws {Uncopiable} */
+  /** Writes something. If it cannot be copied, the names created for it are dropped. @throws {Uncopiable} */
   attempt<Result>(write: () => Result): Result;
-  /** What is written for a named type with its arguments; `undefined` where it is to be written out. */
+  /** Returns the source for a named type with its arguments; `undefined` to expand it. */
   nameOf(symbol: CompilerSymbol, type: Type, direction: Direction): string | undefined;
-  /** Whether a member of a type is to be written. */
+  /** Whether a member of a type is written. */
   isWanted(member: CompilerSymbol, owner: Type, direction: Direction): boolean;
-  /** Those of a member's signatures that are to be written. */
+  /** Returns the signatures of a member to write. */
   wanted(member: CompilerSymbol, signatures: readonly Signature[]): readonly Signature[];
-  /** A member's signatures as its calls have them, for those that cannot be written with their type parameters. */
+  /** Returns a member's signatures as called, if they cannot be written with type parameters. */
   called(member: CompilerSymbol): readonly Signature[];
-  /** A signature in the words of its declaration, after its name. @throws {Uncopiable} */
+  /** Returns a signature as declared, without its name. @throws {Uncopiable} */
   declared(signature: Signature): string;
-  /** How many arguments a member is called with at most, where that is known. */
+  /** Returns the maximum number of arguments in calls of a member, if known. */
   mostArguments(member: CompilerSymbol): number | undefined;
 }
 
-/** One member of an interface, as it is written. */
+/** One member of an interface, as source. */
 export interface WrittenMember {
   readonly name: string;
   readonly text: string;

@@ -1,10 +1,10 @@
 import { type Checker, SignatureKind, type Type, TypeFlags } from "typescript/unstable/sync";
 import { isInternal, type Origin, Origins, type Ownership } from "./origins.ts";
 
-/** How deep into a type a leak is looked for: through promises, collections and callbacks of what is returned. */
+/** Maximum depth of the search for leaks, through promises, collections and callbacks. */
 const DEEPEST = 4;
 
-/** Looks through types for what packages of interest declare. */
+/** Finds types of the packages of interest inside types. */
 export class OriginsInTypes {
   readonly #checker: Checker;
   readonly #origins: Origins;
@@ -19,7 +19,7 @@ export class OriginsInTypes {
     if (depth > DEEPEST || (type.flags & (TypeFlags.Object | TypeFlags.UnionOrIntersection)) === 0) return [];
     const known = this.#found.get(type.id);
     if (known) return known;
-    // A type that refers to itself adds nothing the second time.
+    // A recursive type adds nothing the second time.
     this.#found.set(type.id, []);
     const found = distinctOrigins([
       ...this.#own(type),
@@ -44,7 +44,7 @@ export class OriginsInTypes {
         this.#checker.getSignaturesOfType(type, kind).flatMap((signature) => {
           const parameters = signature.getParameters();
           const types = parameters.length > 0 ? this.#checker.getTypeOfSymbol(parameters) : [];
-          return [...types, this.#checker.getReturnTypeOfSignature(signature)].flatMap((each) => each ?? []);
+          return [...types, this.#checker.getReturnTypeOfSignature(signature)].flatMap((item) => item ?? []);
         }),
       )
       .concat(this.#propertyTypes(type));
@@ -53,7 +53,7 @@ export class OriginsInTypes {
   #propertyTypes(type: Type): readonly Type[] {
     const properties = this.#checker.getPropertiesOfType(type);
     return properties.length > 0
-      ? this.#checker.getTypeOfSymbol(properties).flatMap((each) => each ?? [])
+      ? this.#checker.getTypeOfSymbol(properties).flatMap((item) => item ?? [])
       : [];
   }
 }

@@ -20,21 +20,21 @@ import { isPublic } from "./showing.ts";
 import { type Direction, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
 import { asOperand, docOf, isOfDeclared, isReadonly, isSame, keyText, sentParameters } from "./type-text.ts";
 
-/** How many object types may be written out within each other. */
+/** Maximum nesting of expanded object types. */
 const DEEPEST = 8;
 
-/** How many types may be written within each other, and for one export of a module. */
+/** Maximum nesting of types, and number of types per export. */
 const MOST_NESTED = 60;
 const MOST_WRITTEN = 3000;
 
-/** Writes types out as source text, by structure, but for what has a name. */
+/** Writes types as source, by structure except for named types. */
 export class TypeWriter {
   readonly #checker: Checker;
   readonly #names: TypeNames;
   #depth = 0;
   #nesting = 0;
   #written = 0;
-  /** The type parameters that can be named where something is being written, by the ids of their symbols. */
+  /** The type parameters in scope, by symbol id. */
   #scope: ReadonlySet<number> = new Set();
 
   constructor(checker: Checker, names: TypeNames) {
@@ -56,12 +56,12 @@ export class TypeWriter {
     }
   }
 
-  /** Starts to count anew how much is written. */
+  /** Resets the count of written types. */
   restart(): void {
     this.#written = 0;
   }
 
-  /** The type written out, even where an alias names it. @throws {Uncopiable} */
+  /** Writes a type expanded, even if an alias names it. @throws {Uncopiable} */
   structure(type: Type, direction: Direction): string {
     const { flags } = type;
     if (type.isErrorType()) throw new Uncopiable("the compiler cannot resolve it");
@@ -69,19 +69,20 @@ export class TypeWriter {
     if (type.isStringLiteralType()) return JSON.stringify(type.value);
     if (type.isNumberLiteralType()) return String(type.value);
     if (type.isBigIntLiteralType()) return `${String(type.value)}n`;
-    if ((flags & TypeFlags.UniqueESSymbol) !== 0) throw new Uncopiable("it is a symbol of its own");
+    if ((flags & TypeFlags.UniqueESSymbol) !== 0) throw new Uncopiable("it is a unique symbol");
     if (type.isTypeParameter()) return this.#parameterName(type);
     if (type.isIntrinsicType()) return type.intrinsicName;
     if (type.isUnionType()) return this.#union(type.getTypes(), direction);
     if (type.isIntersectionType()) return this.#parts(type.getTypes(), direction).join(" & ");
     if (type.isIndexType()) return `keyof ${this.#operand(type.getTarget(), direction)}`;
     if (type.isIndexedAccessType()) {
-      if (!type.getObjectType().isTypeParameter()) throw new Uncopiable("it is looked up in another type");
+      if (!type.getObjectType().isTypeParameter())
+        throw new Uncopiable("it is an indexed access into another type");
       const index = this.write(type.getIndexType(), direction);
       return `${this.#operand(type.getObjectType(), direction)}[${index}]`;
     }
     if (type.isTemplateLiteralType()) return this.#template(type.texts, type.getTypes() ?? [], direction);
-    if (type.isConditionalType()) throw new Uncopiable("it depends on a condition");
+    if (type.isConditionalType()) throw new Uncopiable("it is a conditional type");
     if ((flags & TypeFlags.Object) === 0) throw new Uncopiable("it is computed from other types");
     return this.#object(type, direction);
   }
@@ -90,14 +91,14 @@ export class TypeWriter {
     if (type.isThisType) return "this";
     const symbol = type.getSymbol();
     if (symbol === undefined || !this.#scope.has(symbol.id))
-      throw new Uncopiable("it depends on a type parameter of its surroundings");
+      throw new Uncopiable("it depends on an outer type parameter");
     return symbol.name;
   }
 
-  /** Writes what can name some type parameters, beside those of what it stands in unless it stands alone. */
+  /** Writes something with additional type parameters in scope, or only these if it stands alone. */
   inScope<Result>(parameters: readonly Type[], stands: "within" | "alone", write: () => Result): Result {
     const outer = this.#scope;
-    const own = parameters.flatMap((each) => each.getSymbol()?.id ?? []);
+    const own = parameters.flatMap((parameter) => parameter.getSymbol()?.id ?? []);
     this.#scope = new Set(stands === "within" ? [...outer, ...own] : own);
     try {
       return write();
@@ -116,14 +117,14 @@ export class TypeWriter {
   #union(types: readonly Type[], direction: Direction): string {
     const isBoolean = (type: Type) => (type.flags & TypeFlags.BooleanLiteral) !== 0;
     const isWhole = types.filter(isBoolean).length === 2;
-    const parts = this.#parts(isWhole ? types.filter((each) => !isBoolean(each)) : types, direction);
+    const parts = this.#parts(isWhole ? types.filter((type) => !isBoolean(type)) : types, direction);
     const isLast = (text: string) => text === "null" || text === "undefined";
-    const rest = parts.filter((each) => !isLast(each));
+    const rest = parts.filter((part) => !isLast(part));
     return [...rest, ...(isWhole ? ["boolean"] : []), ...parts.filter(isLast)].join(" | ");
   }
 
   #parts(types: readonly Type[], direction: Direction): string[] {
-    return types.map((each) => asOperand(this.write(each, direction)));
+    return types.map((type) => asOperand(this.write(type, direction)));
   }
 
   #operand(type: Type, direction: Direction): string {
@@ -131,7 +132,7 @@ export class TypeWriter {
   }
 
   #template(texts: readonly string[], types: readonly Type[], direction: Direction): string {
-    const parts = types.map((each, index) => `\${${this.write(each, direction)}}${texts[index + 1] ?? ""}`);
+    const parts = types.map((type, index) => `\${${this.write(type, direction)}}${texts[index + 1] ?? ""}`);
     return `\`${texts[0] ?? ""}${parts.join("")}\``;
   }
 
@@ -154,12 +155,12 @@ export class TypeWriter {
 
   #tuple(type: Type, direction: Direction): string {
     const { types, elementFlags, isReadonly } = this.#elementsOf(type as TypeReference);
-    const elements = types.map((each, index) => {
+    const elements = types.map((type, index) => {
       const flags = elementFlags[index] ?? ElementFlags.Required;
-      if ((flags & ElementFlags.Rest) !== 0) return `...${this.#operand(each, direction)}[]`;
-      if ((flags & ElementFlags.Variadic) !== 0) return `...${this.#operand(each, direction)}`;
-      if ((flags & ElementFlags.Optional) === 0) return this.write(each, direction);
-      return `${asOperand(this.#withoutUndefined(each, direction))}?`;
+      if ((flags & ElementFlags.Rest) !== 0) return `...${this.#operand(type, direction)}[]`;
+      if ((flags & ElementFlags.Variadic) !== 0) return `...${this.#operand(type, direction)}`;
+      if ((flags & ElementFlags.Optional) === 0) return this.write(type, direction);
+      return `${asOperand(this.#withoutUndefined(type, direction))}?`;
     });
     return `${isReadonly ? "readonly " : ""}[${elements.join(", ")}]`;
   }
@@ -175,7 +176,7 @@ export class TypeWriter {
     return { types, elementFlags: elementFlags ?? [], isReadonly };
   }
 
-  /** An object type, or a function, written out where it is used. */
+  /** Writes an object or function type in place. */
   inline(type: Type, direction: Direction): string {
     if (this.#depth >= DEEPEST) throw new Uncopiable("it is nested too deeply");
     this.#depth++;
@@ -195,7 +196,7 @@ export class TypeWriter {
     }
   }
 
-  /** The members of an object type that are wanted: calls, constructions, indexes, properties. */
+  /** Writes the wanted members of an object type: call, construct and index signatures, and properties. */
   members(type: Type, direction: Direction): readonly WrittenMember[] {
     const checker = this.#checker;
     const written = (name: string, text: string): WrittenMember => ({ name, text, doc: undefined });
@@ -208,10 +209,12 @@ export class TypeWriter {
     const indexes = checker.getIndexInfosOfType(type);
     const isMapped = ((type as { objectFlags?: number }).objectFlags ?? 0) & ObjectFlags.Mapped;
     if (isMapped && properties.length === 0 && indexes.length === 0)
-      throw new Uncopiable("it is mapped from another type");
+      throw new Uncopiable("it is a mapped type");
     return [
-      ...calls.map((each) => written("()", this.signature(each, direction, ": "))),
-      ...constructs.map((each) => written("new ()", `new ${this.signature(each, direction, ": ")}`)),
+      ...calls.map((call) => written("()", this.signature(call, direction, ": "))),
+      ...constructs.map((construct) =>
+        written("new ()", `new ${this.signature(construct, direction, ": ")}`),
+      ),
       ...indexes.map(({ keyType, valueType, isReadonly }) =>
         written(
           "[]",
@@ -219,7 +222,9 @@ export class TypeWriter {
         ),
       ),
       ...this.#properties(
-        properties.filter((each) => isPublic(each) && this.#names.isWanted(each, type, direction)),
+        properties.filter(
+          (property) => isPublic(property) && this.#names.isWanted(property, type, direction),
+        ),
         direction,
       ),
     ];
@@ -235,7 +240,7 @@ export class TypeWriter {
     });
   }
 
-  /** One property or method under a name, each overload a line of its own. */
+  /** Writes one property or method; each overload on a line of its own. */
   property(property: CompilerSymbol, name: string, type: Type, direction: Direction): string {
     const checker = this.#checker;
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
@@ -243,14 +248,16 @@ export class TypeWriter {
     const signatures = this.#names.wanted(property, checker.getSignaturesOfType(bare, SignatureKind.Call));
     const isFunction =
       (property.flags & (SymbolFlags.Method | SymbolFlags.Function)) !== 0 &&
-      checker.getPropertiesOfType(bare).every((each) => !this.#names.isWanted(each, bare, direction));
+      checker.getPropertiesOfType(bare).every((symbol) => !this.#names.isWanted(symbol, bare, direction));
     const label = `${name}${isOptional ? "?" : ""}`;
     if (isFunction && signatures.length > 0) return this.overloads(property, signatures, label, direction);
     const written = isOptional ? this.#withoutUndefined(type, direction) : this.write(type, direction);
     return `${isReadonly(property) ? "readonly " : ""}${label}: ${written}`;
   }
 
-  /** Signatures under a name, in a line each: with their type parameters or, where these cannot be written, as they are called. */
+  /**
+   * Writes signatures under a name, one per line: with their type parameters or, if impossible, as called.
+   */
   overloads(
     symbol: CompilerSymbol,
     signatures: readonly Signature[],
@@ -258,11 +265,11 @@ export class TypeWriter {
     direction: Direction,
   ): string {
     const most = this.#names.mostArguments(symbol);
-    const text = (each: Signature) => `${label}${this.signature(each, direction, ": ", most)}`;
-    return signatures.flatMap((each) => this.#eitherWay(symbol, each, label, text)).join(";\n");
+    const text = (signature: Signature) => `${label}${this.signature(signature, direction, ": ", most)}`;
+    return signatures.flatMap((signature) => this.#eitherWay(symbol, signature, label, text)).join(";\n");
   }
 
-  /** A signature with its type parameters; else as it is called; else in the words of its declaration. */
+  /** Writes a signature with its type parameters, else as called, else as declared. */
   #eitherWay(
     symbol: CompilerSymbol,
     signature: Signature,
@@ -324,7 +331,7 @@ export class TypeWriter {
     return `${this.typeParameters(signature.getTypeParameters(), direction)}(${parameters.join(", ")})${arrow}${result}`;
   }
 
-  /** A rest parameter; of a tuple, what stands in it one by one. */
+  /** Writes a rest parameter; for a tuple, one parameter per element. */
   #rest(name: string, type: Type, direction: Direction): readonly string[] {
     if (!type.isTypeReference() || !this.#checker.isTupleType(type))
       return [`...${name}: ${this.write(type, direction)}`];
@@ -333,7 +340,7 @@ export class TypeWriter {
       return [`...${name}: ${this.write(type, direction)}`];
     const single = name.replace(/s$/, "");
     return types.map(
-      (each, index) => `${single}${types.length > 1 ? index + 1 : ""}: ${this.write(each, direction)}`,
+      (type, index) => `${single}${types.length > 1 ? index + 1 : ""}: ${this.write(type, direction)}`,
     );
   }
 
@@ -353,7 +360,7 @@ export class TypeWriter {
     return this.write(type, direction);
   }
 
-  /** `<T extends A = B>`, or nothing. */
+  /** `<T extends A = B>`, or empty. */
   typeParameters(parameters: readonly TypeParameter[], direction: Direction): string {
     if (parameters.length === 0) return "";
     const texts = parameters.map((parameter) => {

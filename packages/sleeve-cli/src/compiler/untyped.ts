@@ -3,8 +3,9 @@ import { type Checker, SignatureKind, type Type, TypeFlags } from "typescript/un
 const DEEPEST = 4;
 
 /**
- * The way to the first `any` in a type, as `.speed` or `()`, `""` for the type itself, and `undefined` for a type
- * without one. What packages and the language declare is taken for typed; their type arguments are looked into.
+ * Returns the path to the first `any` in a type, such as `.speed` or `()`, `""` for the type itself, or
+ * `undefined` if there is none. Types of packages and the language count as typed, except for their type
+ * arguments.
  */
 export function anyWithin(
   checker: Checker,
@@ -42,20 +43,22 @@ function walk(
     return undefined;
   };
   if (type.isUnionType() || type.isIntersectionType())
-    return first(type.getTypes().map((each) => [each, ""]));
+    return first(type.getTypes().map((type) => [type, ""]));
   if ((type.flags & TypeFlags.Object) === 0) return undefined;
   const symbol = type.getSymbol();
   const all = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-  // Iterators give and take `any` besides what they yield, by the language's own declarations.
+  // Iterators are declared with `any` besides the type they yield.
   const held = /Iter|Generator/.test(symbol?.name ?? "") ? all.slice(0, 1) : all;
-  const inArguments = first(held.map((each) => [each, "<>"]));
+  const inArguments = first(held.map((type) => [type, "<>"]));
   const isDetailed =
     !symbol || symbol.name.startsWith("__") || symbol.declarations.some(({ path }) => isOwn(path));
   if (inArguments !== undefined || !isDetailed) return inArguments;
   const signatures = checker.getSignaturesOfType(type, SignatureKind.Call);
   const inSignatures = first(
     signatures.flatMap((signature) => [
-      ...signature.getParameters().map((each) => [checker.getTypeOfSymbol(each), `(${each.name})`] as const),
+      ...signature
+        .getParameters()
+        .map((parameter) => [checker.getTypeOfSymbol(parameter), `(${parameter.name})`] as const),
       [checker.getReturnTypeOfSignature(signature), "()"] as const,
     ]),
   );

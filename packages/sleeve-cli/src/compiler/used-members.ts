@@ -12,17 +12,14 @@ import type { Checker, Symbol as CompilerSymbol, NodeHandle, Signature } from "t
 import type { Program } from "./program.ts";
 import { isElementName, symbolsOf, type UsedName } from "./uses.ts";
 
-/**
- * Which members of outside types a project uses, wherever instances of these travelled, told by where the members
- * are declared.
- */
+/** The members of outside types that a project uses, identified by their declarations. */
 export class UsedMembers {
-  /** Where each member is used, by where it is declared. */
+  /** Uses of each member, by its declaration. */
   readonly #uses = new Map<string, { readonly path: string; readonly offset: number }[]>();
   readonly #calls = new Map<string, { readonly call: Node; readonly checker: Checker }[]>();
   readonly #readAsValues = new Set<string>();
 
-  /** Takes in what one file uses. */
+  /** Adds the uses in one file. */
   take(program: Program, path: string): void {
     const source = program.sourceFile(path);
     const checker = program.checkerFor(path);
@@ -47,10 +44,10 @@ export class UsedMembers {
   }
 
   has({ declarations }: CompilerSymbol): boolean {
-    return declarations.some((each) => this.#uses.has(keyOf(each)));
+    return declarations.some((declaration) => this.#uses.has(keyOf(declaration)));
   }
 
-  /** Those of a member's signatures that are called; all of them where it is also used as a value. */
+  /** Returns the called signatures of a member; all of them if it is also used as a value. */
   called(symbol: CompilerSymbol, signatures: readonly Signature[]): readonly Signature[] {
     if (signatures.length < 2 || this.#isReadAsValue(symbol)) return signatures;
     const used = new Set(
@@ -60,17 +57,20 @@ export class UsedMembers {
     return called.length > 0 ? called : signatures;
   }
 
-  /** The signatures of a member as its calls have them, type arguments filled in; none where it is also used as a value. */
+  /**
+   * Returns the signatures of a member as called, with type arguments filled in; none if it is also used as a
+   * value.
+   */
   calls(symbol: CompilerSymbol): readonly Signature[] {
     if (this.#isReadAsValue(symbol)) return [];
     return symbol.declarations
-      .flatMap((each) => this.#calls.get(keyOf(each)) ?? [])
+      .flatMap((declaration) => this.#calls.get(keyOf(declaration)) ?? [])
       .flatMap(({ call, checker }) => checker.getResolvedSignature(call) ?? []);
   }
 
-  /** How many arguments a member is called with at most; `undefined` where that cannot be told. */
+  /** Returns the maximum number of arguments in calls of a member; `undefined` if unknown. */
   mostArguments(symbol: CompilerSymbol): number | undefined {
-    const calls = symbol.declarations.flatMap((each) => this.#calls.get(keyOf(each)) ?? []);
+    const calls = symbol.declarations.flatMap((declaration) => this.#calls.get(keyOf(declaration)) ?? []);
     if (calls.length === 0 || this.#isReadAsValue(symbol)) return undefined;
     const counts = calls.map(({ call }) => {
       const { arguments: given = [] } = call as Node & { arguments?: readonly Node[] };
@@ -82,25 +82,25 @@ export class UsedMembers {
   }
 
   #isReadAsValue({ declarations }: CompilerSymbol): boolean {
-    return declarations.some((each) => this.#readAsValues.has(keyOf(each)));
+    return declarations.some((declaration) => this.#readAsValues.has(keyOf(declaration)));
   }
 
-  /** Where a member is used, by path and offset. */
+  /** Returns the uses of a member, by path and offset. */
   usesOf({ declarations }: CompilerSymbol): readonly { readonly path: string; readonly offset: number }[] {
-    return declarations.flatMap((each) => this.#uses.get(keyOf(each)) ?? []);
+    return declarations.flatMap((declaration) => this.#uses.get(keyOf(declaration)) ?? []);
   }
 
   #note({ declarations }: CompilerSymbol, node: Node): void {
     const source = node.getSourceFile();
     const use = { path: source.fileName, offset: node.getStart(source) };
-    for (const each of declarations) {
-      const known = this.#uses.get(keyOf(each));
+    for (const declaration of declarations) {
+      const known = this.#uses.get(keyOf(declaration));
       if (known) known.push(use);
-      else this.#uses.set(keyOf(each), [use]);
+      else this.#uses.set(keyOf(declaration), [use]);
     }
   }
 
-  /** Takes in how something is used at a place, where the place itself tells. */
+  /** Adds a use whose form the place itself shows. */
   use(symbol: CompilerSymbol, node: Node, checker: Checker): void {
     this.#use(symbol, node, checker);
   }
@@ -121,7 +121,7 @@ function keyOf({ path, index }: NodeHandle): string {
   return `${path} ${index}`;
 }
 
-/** The call, or construction, of what a name stands for. */
+/** Returns the call or construct expression of a name. */
 function callOf(name: Node): Node | undefined {
   const { parent } = name;
   const callee = isAccessOf(parent, name) ? parent : name;

@@ -14,16 +14,16 @@ import {
   isIdentifier,
 } from "./syntax.ts";
 
-/** What is done with a member where it is used. */
+/** How a member is used. */
 export type UseKind = "call" | "new" | "extend" | "type" | "read" | "write" | "instanceof";
 
 /** One use of something that a package of interest declares. */
 export interface Use extends Origin {
   readonly offset: number;
   readonly kind: UseKind;
-  /** Of a call, where that was asked for: the signature that it resolves to, and the types of what it sends. */
+  /** For a call, if requested: the resolved signature, and the types of its arguments. */
   readonly call: UsedSignature | undefined;
-  /** The exported declaration in whose signature it stands. */
+  /** The exported declaration whose signature contains it. */
   readonly shownBy: ExportedDeclaration | undefined;
 }
 
@@ -36,16 +36,16 @@ export interface UsedSignature {
 
 /** What to look for, and where. */
 export interface UseQuery {
-  /** Whether the signatures of calls are asked for, which costs a question each. */
+  /** Whether to resolve the signatures of calls, which costs one request each. */
   readonly withSignatures?: boolean | undefined;
   readonly ownership: Ownership;
-  /** Where names stand that may mean something of interest, in order. May be too many. */
+  /** Offsets of candidate names, in order. May contain too many. */
   readonly offsets: readonly number[];
 }
 
 /**
- * Finds the uses in one file of what packages of interest declare, also through instances and re-exports: the
- * compiler is asked for each candidate name where it was declared.
+ * Finds the uses of packages of interest in one file, including uses through instances and re-exports. The
+ * compiler resolves each candidate name to its declaration.
  */
 export function usesIn(program: Program, file: string, query: UseQuery): readonly Use[] {
   const source = program.sourceFile(file);
@@ -55,7 +55,7 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
   if (candidates.length === 0) return [];
   const symbols = symbolsOf(candidates, checker).map((symbol, index) => {
     const { parent } = candidates[index] as UsedName;
-    // `{ weigh }` names a member, and uses a value.
+    // `{ weigh }` names a member and uses a value.
     return isShorthandPropertyAssignment(parent) ? checker.getShorthandAssignmentValueSymbol(parent) : symbol;
   });
   const origins = Origins.for(checker, query.ownership);
@@ -73,7 +73,7 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
       if (receiver) inherited.push({ node, receiver, name: symbol.name });
     }
   });
-  // A member that a class of interest inherits from elsewhere is declared elsewhere: the receiver tells.
+  // A member inherited from another package is declared there, so the receiver decides.
   const types =
     inherited.length > 0 ? checker.getTypeAtLocation(inherited.map(({ receiver }) => receiver)) : [];
   inherited.forEach(({ node, name }, index) => {
@@ -84,10 +84,10 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
   return uses.sort((left, right) => left.offset - right.offset);
 }
 
-/** A name that uses something: an identifier, or the text in `crane["lift"]`. */
+/** A name in use: an identifier, or the string in `crane["lift"]`. */
 export type UsedName = Node & { readonly text: string };
 
-/** The names that stand at, or just behind, the offsets. Trees without any are not entered, let alone fetched. */
+/** Returns the names at, or just behind, the offsets. Subtrees without any are not fetched. */
 function candidatesIn(source: SourceFile, { offsets }: UseQuery): readonly UsedName[] {
   const candidates: UsedName[] = [];
   const visit = (node: Node): void => {
@@ -100,7 +100,7 @@ function candidatesIn(source: SourceFile, { offsets }: UseQuery): readonly UsedN
   return candidates;
 }
 
-/** Whether any of the offsets, which are in order, lies from `start` up to `end`. */
+/** Whether any of the ordered offsets lies in a range. */
 function isAnyWithin(offsets: readonly number[], start: number, end: number): boolean {
   let low = 0;
   let high = offsets.length;
@@ -113,7 +113,7 @@ function isAnyWithin(offsets: readonly number[], start: number, end: number): bo
   return first !== undefined && first < end;
 }
 
-/** What each identifier stands for; in `const { high } = turn`, that is the member and not the constant. */
+/** Returns the symbol of each identifier. In `const { high } = turn` it is the member, not the constant. */
 export function symbolsOf(
   nodes: readonly UsedName[],
   checker: Checker,
@@ -144,17 +144,17 @@ function isOwnExports(access: Node): boolean {
   return expression?.expression?.text === "module" && expression.name?.text === "exports";
 }
 
-/** Whether a node names something to use it, and not to declare it. */
+/** Whether a node uses a name rather than declaring it. */
 function isUsedName(node: Node): node is UsedName {
   if (isElementName(node)) return true;
   if (!isIdentifier(node)) return false;
   const { parent } = node;
-  // An element is used where it opens.
+  // An element counts as used at its opening tag.
   if (parent.kind === SyntaxKind.JsxClosingElement) return false;
   if (!("name" in parent) || parent.name !== node) return true;
-  // What a script of CommonJS exports is its own, whatever it stands for.
+  // The exports of a CommonJS script are its own, whatever they refer to.
   if (parent.kind === SyntaxKind.PropertyAccessExpression && isOwnExports(parent)) return false;
-  // The name of a property access is a use, and so is that of a binding without a property name of its own.
+  // The name of a property access is a use, and so is a binding without a property name.
   return (
     parent.kind === SyntaxKind.PropertyAccessExpression ||
     parent.kind === SyntaxKind.ShorthandPropertyAssignment ||
@@ -184,7 +184,7 @@ function useOf(
   return { ...found, offset, kind, call, shownBy };
 }
 
-/** The signature that a call of what a name stands for resolves to. */
+/** Returns the resolved signature of a call. */
 function usedSignature(name: Node, checker: Checker): UsedSignature | undefined {
   const callee: Node = isNameOfAccess(name) ? name.parent : name;
   const call = callee.parent as Node & { arguments?: readonly Node[] };
@@ -207,7 +207,7 @@ function usedSignature(name: Node, checker: Checker): UsedSignature | undefined 
   };
 }
 
-/** What is done with what a name stands for, at that name. */
+/** Returns how a name is used. */
 export function kindOf(node: Node): UseKind {
   const isMemberName = isNameOfAccess(node);
   const used: Node = isMemberName ? node.parent : node;
@@ -237,7 +237,7 @@ export function kindOf(node: Node): UseKind {
   }
 }
 
-/** Whether a class is made from what is named, and does not only promise to be like it, as interfaces do. */
+/** Whether a class extends the name, rather than implementing it as an interface. */
 function isOfClass(heritage: Node): boolean {
   const clause = heritage.parent;
   return (

@@ -1,8 +1,8 @@
 import { type Checker, SignatureKind, SymbolFlags, type Type, TypeFlags } from "typescript/unstable/sync";
 
 /**
- * What a value of a type may be: JSON Schema of the 2020-12 draft, and a few words more for what is no JSON. Types that refer to
- * themselves, and those deeper than some levels, are left open.
+ * The allowed values of a type: JSON Schema 2020-12 with keywords for values that are not JSON. Recursive
+ * types, and those deeper than some levels, are left open.
  */
 export interface ValueSchema {
   readonly type?: string;
@@ -13,13 +13,13 @@ export interface ValueSchema {
   readonly properties?: Readonly<Record<string, ValueSchema>>;
   readonly required?: readonly string[];
   readonly additionalProperties?: ValueSchema;
-  /** An object of a class of the language, as `Date`. */
+  /** An instance of a built-in class, such as `Date`. */
   readonly instanceOf?: string;
   readonly promise?: ValueSchema;
   readonly function?: true;
   readonly iterable?: ValueSchema;
   readonly asyncIterable?: ValueSchema;
-  /** An object of the named type, of which no more is told. */
+  /** An object of the named type, without further description. */
   readonly opaque?: string;
 }
 
@@ -46,8 +46,8 @@ export function valueSchemaOf(
   if ((flags & TypeFlags.ESSymbolLike) !== 0) return { type: "symbol" };
   if (type.isUnionType()) return unionOf(checker, type.getTypes(), open);
   if (type.isIntersectionType()) {
-    // A brand is an intersection of a primitive with a mark that no value has.
-    const primitive = type.getTypes().find((each) => (each.flags & TypeFlags.Object) === 0);
+    // A branded type is an intersection of a primitive with a mark that no value has.
+    const primitive = type.getTypes().find((type) => (type.flags & TypeFlags.Object) === 0);
     if (primitive) return valueSchemaOf(checker, primitive, open);
   }
   if ((flags & TypeFlags.TypeParameter) !== 0) {
@@ -66,11 +66,11 @@ function literalOf(type: Type): string | number | boolean | undefined {
 }
 
 function unionOf(checker: Checker, types: readonly Type[], open: ReadonlySet<number>): ValueSchema {
-  const schemas = types.map((each) => valueSchemaOf(checker, each, open));
-  const isBoolean = (each: ValueSchema) => typeof each.const === "boolean";
+  const schemas = types.map((type) => valueSchemaOf(checker, type, open));
+  const isBoolean = (valueSchema: ValueSchema) => typeof valueSchema.const === "boolean";
   const known =
     schemas.filter(isBoolean).length === 2
-      ? [...schemas.filter((each) => !isBoolean(each)), { type: "boolean" }]
+      ? [...schemas.filter((schema) => !isBoolean(schema)), { type: "boolean" }]
       : schemas;
   return known.length === 1 ? (known[0] as ValueSchema) : { anyOf: known };
 }
@@ -78,7 +78,7 @@ function unionOf(checker: Checker, types: readonly Type[], open: ReadonlySet<num
 function objectOf(checker: Checker, type: Type, open: ReadonlySet<number>): ValueSchema {
   const name = type.getSymbol()?.name ?? "";
   const [first, second] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-  const of = (each: Type | undefined): ValueSchema => (each ? valueSchemaOf(checker, each, open) : {});
+  const of = (item: Type | undefined): ValueSchema => (item ? valueSchemaOf(checker, item, open) : {});
   if (checker.isTupleType(type) && type.isTypeReference())
     return { type: "array", prefixItems: checker.getTypeArguments(type).map(of), items: false };
   if (checker.isArrayType(type) || /^ReadonlyArray$/.test(name)) return { type: "array", items: of(first) };
@@ -91,7 +91,7 @@ function objectOf(checker: Checker, type: Type, open: ReadonlySet<number>): Valu
   if (checker.getSignaturesOfType(type, SignatureKind.Call).length > 0) return { function: true };
   const [index] = checker.getIndexInfosOfType(type);
   const properties = checker.getPropertiesOfType(type);
-  // Record types name their fields only by their values' type.
+  // Record types describe their fields only by the type of the values.
   if (index && properties.length === 0)
     return { type: "object", additionalProperties: of(index.valueType ?? second) };
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];

@@ -9,8 +9,8 @@ import {
 import { type Checker, TypeFlags } from "typescript/unstable/sync";
 import { type MemberCode, visitAll } from "./wrapper-code.ts";
 
-/** A place where a facade does the work itself. */
-export interface OwnWork {
+/** A place where a facade has logic of its own. */
+export interface FacadeLogic {
   readonly node: Node;
   readonly what: string;
 }
@@ -30,22 +30,22 @@ const ARITHMETIC: ReadonlySet<SyntaxKind> = new Set([
   SyntaxKind.PlusToken,
 ]);
 
-/** What the world is reached by without any subsystem. */
-const WORLD = /^(fetch|XMLHttpRequest|localStorage|sessionStorage|indexedDB|process|document)$/;
+/** Globals with side effects. */
+const SIDE_EFFECTS = /^(fetch|XMLHttpRequest|localStorage|sessionStorage|indexedDB|process|document)$/;
 
 /**
- * The work that a facade's member does itself beside delegating it: loops that count, arithmetic on the subsystems'
- * numbers, reaching the world around its subsystems.
+ * Returns the logic of a facade's member besides delegating: counting loops, arithmetic on results of
+ * subsystems, and side effects.
  */
-export function ownWorkIn(checker: Checker, { body, name }: MemberCode): readonly OwnWork[] {
+export function facadeLogicIn(checker: Checker, { body, name }: MemberCode): readonly FacadeLogic[] {
   if (name === "()") return [];
-  const found: OwnWork[] = [];
+  const found: FacadeLogic[] = [];
   let delegates = false;
   visitAll(body, (node) => {
     if (isCallExpression(node) && isPropertyAccessExpression(node.expression)) delegates = true;
     if (LOOPS.has(node.kind)) found.push({ node, what: "a loop" });
     else if (isArithmetic(checker, node)) found.push({ node, what: `arithmetic, ${textOf(node)}` });
-    else if (isCallExpression(node) && isWorld(node.expression))
+    else if (isCallExpression(node) && hasSideEffects(node.expression))
       found.push({ node, what: `a call of ${node.expression.getText()}` });
   });
   return delegates ? found.slice(0, 1) : [];
@@ -53,15 +53,20 @@ export function ownWorkIn(checker: Checker, { body, name }: MemberCode): readonl
 
 function isArithmetic(checker: Checker, node: Node): boolean {
   if (!isBinaryExpression(node) || !ARITHMETIC.has(node.operatorToken.kind)) return false;
-  // The last one, and the next one, are no work to speak of.
-  if ([node.left, node.right].some((each) => isNumericLiteral(each) && each.text === "1")) return false;
+  // Adding or subtracting one is not counted as logic.
+  if (
+    [node.left, node.right].some(
+      (expressionBase) => isNumericLiteral(expressionBase) && expressionBase.text === "1",
+    )
+  )
+    return false;
   const type = checker.getTypeAtLocation(node);
   return type !== undefined && (type.flags & (TypeFlags.NumberLike | TypeFlags.BigIntLike)) !== 0;
 }
 
-function isWorld(callee: Node): boolean {
+function hasSideEffects(callee: Node): boolean {
   const root = isPropertyAccessExpression(callee) ? callee.expression : callee;
-  return isIdentifier(root) && WORLD.test(root.text);
+  return isIdentifier(root) && SIDE_EFFECTS.test(root.text);
 }
 
 function textOf(node: Node): string {

@@ -31,30 +31,30 @@ import { aliasTarget, modifiersOf } from "./syntax.ts";
 export interface MemberCode {
   readonly name: string;
   readonly node: Node;
-  /** The function's body, or the expression that gives the member its value. */
+  /** The body of the function, or the expression that initializes the member. */
   readonly body: Node;
-  /** `undefined` for what is no function here. */
+  /** `undefined` if it is not a function. */
   readonly parameters: readonly ParameterDeclaration[] | undefined;
-  /** How many of the first parameters the target does not know of. */
+  /** Number of leading parameters that the target does not have. */
   readonly leading: number;
-  /** Whether `this` is settled where the function is written, as in an arrow function. */
+  /** Whether `this` is lexical, as in an arrow function. */
   readonly isBound: boolean;
 }
 
-/** What the source says of a wrapper, as far as it is written out and not computed. */
+/** The source of a wrapper, as far as it is written rather than computed. */
 export interface WrapperCode {
-  /** Where the wrapper is declared, all of it. */
+  /** The whole declaration of the wrapper. */
   readonly declaration: Node;
-  /** The class, where it is one. */
+  /** The class, if it is one. */
   readonly classNode: Node | undefined;
   readonly members: ReadonlyMap<string, MemberCode>;
-  /** What runs when the wrapper is made: initializers, the constructor's body, the factory's. */
+  /** Code that runs when the wrapper is created: initializers, the constructor, the factory. */
   readonly making: readonly Node[];
   /** The expressions that the wrapper is the value of. */
   readonly values: readonly Node[];
 }
 
-/** Reads the code of a wrapper: of a class, an object, a factory of either, or an adapter's mapping. */
+/** Reads the code of a wrapper: a class, an object, a factory of either, or an adapter's mapping. */
 export function wrapperCodeOf(
   { declaration, checker }: Exported,
   mapping: AdapterMapping | undefined,
@@ -76,7 +76,7 @@ interface Read {
 }
 
 function code(declaration: Node, { classNode, members = [], making = [], values = [] }: Read): WrapperCode {
-  const byName = new Map(members.map((each) => [each.name, each]));
+  const byName = new Map(members.map((member) => [member.name, member]));
   return { declaration, classNode, members: byName, making, values };
 }
 
@@ -107,13 +107,13 @@ class Reader {
     }
     if (isNewExpression(inner)) return { ...own, ...this.#named(inner.expression, steps), making: [inner] };
     if (isClassLikeDeclaration(inner)) return readClass(inner);
-    // What is handed to another function is the wrapper as far as it is written out here.
+    // An argument of another function is the wrapper as far as it is written here.
     if (isCallExpression(inner)) return { ...own, making: [inner] };
     if (isIdentifier(inner)) return { ...own, ...this.#named(inner, steps) };
     return own;
   }
 
-  /** A function is a wrapper by itself, or makes one; both readings are kept. */
+  /** A function may itself be the wrapper, or create one; both readings are kept. */
   #factory(
     node: Node & { readonly parameters: readonly ParameterDeclaration[] },
     body: Node,
@@ -127,10 +127,10 @@ class Reader {
       leading: 0,
       isBound: isArrowFunction(node),
     };
-    const made = returnedFrom(body).map((each) => this.#value(each, steps + 1));
+    const made = returnedFrom(body).map((node) => this.#value(node, steps + 1));
     return {
       members: [self, ...made.flatMap(({ members = [] }) => members)],
-      making: [body, ...made.flatMap(({ making = [] }) => making.filter((each) => !isInside(each, body)))],
+      making: [body, ...made.flatMap(({ making = [] }) => making.filter((node) => !isInside(node, body)))],
       values: made.flatMap(({ values = [] }) => values),
       classNode: made.find(({ classNode }) => classNode)?.classNode,
     };
@@ -148,24 +148,26 @@ function readClass(node: Node): Read {
   const { members: nodes } = node as Node & { readonly members: readonly Node[] };
   const members: MemberCode[] = [];
   const making: Node[] = [];
-  for (const each of nodes) {
-    if (isConstructorDeclaration(each) && each.body) making.push(each.body);
-    if ((modifiersOf(each) & ModifierFlags.Static) !== 0) continue;
-    if (isPropertyDeclaration(each) && each.initializer) making.push(each.initializer);
-    const name = nameText(each);
-    const found = name === undefined ? undefined : memberCode(name, each, 0);
+  for (const node of nodes) {
+    if (isConstructorDeclaration(node) && node.body) making.push(node.body);
+    if ((modifiersOf(node) & ModifierFlags.Static) !== 0) continue;
+    if (isPropertyDeclaration(node) && node.initializer) making.push(node.initializer);
+    const name = nameText(node);
+    const found = name === undefined ? undefined : memberCode(name, node, 0);
     if (found) members.push(found);
   }
   return { classNode: node, members, making };
 }
 
-/** Whether a wrapper's class has a member as its own, and not its instances'. */
+/** Whether a wrapper's class has a static member of this name. */
 export function isStaticMember({ classNode }: WrapperCode, name: string): boolean {
   const { members = [] } = (classNode ?? {}) as { members?: readonly Node[] };
-  return members.some((each) => (modifiersOf(each) & ModifierFlags.Static) !== 0 && nameText(each) === name);
+  return members.some(
+    (member) => (modifiersOf(member) & ModifierFlags.Static) !== 0 && nameText(member) === name,
+  );
 }
 
-/** Whether a wrapper is what a function called `facade` makes, or a class that calls itself one. */
+/** Whether a wrapper is created by a function named `facade`, or is a class named as one. */
 export function madeByFacade(code: WrapperCode | undefined): boolean {
   if (!code) return false;
   const { name } = (code.classNode ?? {}) as { name?: Node & { text?: string } };
@@ -178,13 +180,13 @@ export function madeByFacade(code: WrapperCode | undefined): boolean {
 
 function membersOfLiteral(literal: Node): readonly MemberCode[] {
   const { properties } = literal as Node & { readonly properties: readonly Node[] };
-  return properties.flatMap((each) => {
-    const name = nameText(each);
-    return (name !== undefined && memberCode(name, each, 0)) || [];
+  return properties.flatMap((property) => {
+    const name = nameText(property);
+    return (name !== undefined && memberCode(name, property, 0)) || [];
   });
 }
 
-/** The name of a member as the checks write it: `ring`, `[Symbol.dispose]`. */
+/** Returns the name of a member as findings write it: `ring`, `[Symbol.dispose]`. */
 function nameText(node: Node): string | undefined {
   const { name } = node as Node & { name?: Node & { text?: string } };
   return name?.text ?? name?.getText();
@@ -192,7 +194,7 @@ function nameText(node: Node): string | undefined {
 
 function memberCode(name: string, node: Node, leading: number): MemberCode | undefined {
   if (isMethodDeclaration(node) || isGetAccessorDeclaration(node) || isSetAccessorDeclaration(node)) {
-    // A setter's value is no argument that the target sends.
+    // The value of a setter is not an argument that the target sends.
     const parameters = isMethodDeclaration(node) ? node.parameters : undefined;
     return node.body && { name, node, body: node.body, parameters, leading, isBound: false };
   }
@@ -215,7 +217,7 @@ function initializerOf(node: Node): readonly Node[] {
   return isVariableDeclaration(node) && node.initializer ? [node.initializer] : [];
 }
 
-/** An expression without what changes its type only. */
+/** Returns an expression without assertions and parentheses. */
 export function stripped(node: Node): Node {
   let inner = node;
   while (
@@ -230,7 +232,7 @@ export function stripped(node: Node): Node {
   return inner;
 }
 
-/** The expressions that a function gives back, not those of functions within it. */
+/** Returns the expressions that a function returns, excluding nested functions. */
 export function returnedFrom(body: Node): readonly Node[] {
   if (!isBlock(body)) return [body];
   const found: Node[] = [];
@@ -240,7 +242,7 @@ export function returnedFrom(body: Node): readonly Node[] {
   return found;
 }
 
-/** Visits what a function does itself, and not what functions and classes written in it do. */
+/** Visits the code of a function, excluding nested functions and classes. */
 export function visitOwn(node: Node, visit: (node: Node) => void): void {
   node.forEachChild((child: Node) => {
     visit(child);
@@ -248,7 +250,7 @@ export function visitOwn(node: Node, visit: (node: Node) => void): void {
   });
 }
 
-/** Visits everything in a node, that in functions included. */
+/** Visits everything in a node, including nested functions. */
 export function visitAll(node: Node, visit: (node: Node) => void): void {
   visit(node);
   node.forEachChild((child: Node) => visitAll(child, visit));

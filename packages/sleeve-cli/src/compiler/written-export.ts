@@ -6,8 +6,8 @@ import {
   type Type,
   TypeFlags,
 } from "typescript/unstable/sync";
-import type { OwnTypes } from "./own-types.ts";
-import { type Promised, promisedBy } from "./promised.ts";
+import type { CopiedTypes } from "./own-types.ts";
+import { type CallbackResult, promisify } from "./promised.ts";
 import type { ReferenceKind } from "./references.ts";
 import { Uncopiable, type WrittenMember } from "./type-names.ts";
 import { docOf, propertyKey, sentParameters } from "./type-text.ts";
@@ -15,35 +15,37 @@ import type { UsedMembers } from "./used-members.ts";
 
 export { Uncopiable } from "./type-names.ts";
 
-/** What takes the place of an outside export in a target. */
+/** The member of a target that replaces an outside export. */
 export interface WrittenExport {
   /**
-   * `function` is a method of the target; `factory`, a method that makes what the project constructed itself; `class`, a
-   * property that is constructed, or asked by `instanceof`; `value`, any other property; `type`, no member at all; `whole`,
-   * all of the target.
+   * `function` is a method; `factory`, a method that creates what the project constructed; `class`, a
+   * property that is constructed or used with `instanceof`; `value`, another property; `type`, no member;
+   * `whole`, the entire target.
    */
   readonly form: "function" | "factory" | "class" | "value" | "type" | "whole";
-  /** The member of the target as it is written, overloads in lines of their own; empty of a type and of a whole. */
+  /** Source of the target's member, one overload per line; empty for a type and a whole. */
   readonly text: string;
-  /** The members of a whole. */
+  /** Members of a whole. */
   readonly members?: readonly WrittenMember[] | undefined;
   readonly doc: string | undefined;
-  /** The name of the type of ours in the place of the outside one, where the export is used as a type. */
+  /** Name of the copied type, if the export is used as a type. */
   readonly type: string | undefined;
-  /** Of a function that calls back: the same as a promise. */
-  readonly promised?: Promised | undefined;
-  /** How many parameters a factory takes at most; `undefined` where it has a rest parameter or several signatures. */
+  /** The promise form of a function with a callback. */
+  readonly promised?: CallbackResult | undefined;
+  /**
+   * Maximum number of a factory's parameters; `undefined` if it has a rest parameter or several signatures.
+   */
   readonly parameters: readonly string[] | undefined;
 }
 
 export interface ExportToWrite {
   readonly symbol: CompilerSymbol;
   readonly kinds: ReadonlySet<ReferenceKind>;
-  /** The name of the member. */
+  /** Name of the member. */
   readonly member: string;
-  /** Whether a class that is only constructed becomes a method that makes one. */
+  /** Whether a class that is only constructed becomes a factory method. */
   readonly makesFactories: boolean;
-  /** Whether it is all that is used of its module, so that the target is in its shape. */
+  /** Whether it is all that is used of its module, so that the target has its shape. */
   readonly isWhole: boolean;
 }
 
@@ -58,10 +60,10 @@ const IS_VALUE: ReadonlySet<ReferenceKind> = new Set([
   "type query",
 ]);
 
-/** Writes the member of a target that takes the place of an outside export. @throws {Uncopiable} */
+/** Writes the target's member for an outside export. @throws {Uncopiable} */
 export function writeExport(
   checker: Checker,
-  own: OwnTypes,
+  own: CopiedTypes,
   used: UsedMembers,
   { symbol, kinds, member, makesFactories, isWhole }: ExportToWrite,
 ): WrittenExport {
@@ -72,7 +74,7 @@ export function writeExport(
     writer.restart();
     const type =
       isType && (kinds.has("type") || kinds.has("export") || !isValue) ? own.own(symbol) : undefined;
-    // An import that nothing refers to still asks for a value.
+    // An import that is not used still requires a value.
     const isUsedAsValue = isValue && (kinds.size === 0 || [...kinds].some((kind) => IS_VALUE.has(kind)));
     const doc = docOf(checker, symbol);
     const none = { doc, type, parameters: undefined };
@@ -90,7 +92,7 @@ export function writeExport(
       if (makesFactories && isMade && only && called.length === 1) {
         const sent = sentParameters(only, most);
         const hasRest = only.hasRestParameter && sent.length === only.getParameters().length;
-        const names = hasRest ? undefined : sent.map((each) => each.name);
+        const names = hasRest ? undefined : sent.map((argument) => argument.name);
         return {
           ...none,
           form: "factory",
@@ -102,12 +104,12 @@ export function writeExport(
         kinds.has("new") || kinds.has("read") || kinds.has("export") || kinds.has("shorthand") ? called : [];
       const asked = signatures.length === 0 ? [`abstract new (...args: never) => ${own.own(symbol)}`] : [];
       const arrow = signatures.length + statics.length === 1 ? " => " : ": ";
-      const made = signatures.map((each) => `new ${writer.signature(each, "out", arrow, most)}`);
+      const made = signatures.map((signature) => `new ${writer.signature(signature, "out", arrow, most)}`);
       const parts = [...made, ...statics.map(({ text }) => text)];
       if (asked.length > 0 && parts.length > 0)
-        throw new Uncopiable("it is asked for by instanceof, and has statics");
+        throw new Uncopiable("it is used with instanceof, and has static members");
       const text = asked[0] ?? (arrow === " => " ? parts.join("") : `{ ${parts.join("; ")} }`);
-      // The type says what its instances are.
+      // The type describes its instances.
       return {
         ...none,
         doc: type === undefined ? doc : undefined,
@@ -126,7 +128,7 @@ export function writeExport(
       const called = used.called(symbol, signatures);
       const text = writer.overloads(symbol, called, name, "out");
       const [only] = called;
-      const promised = only && called.length === 1 ? promisedBy(checker, writer, only) : undefined;
+      const promised = only && called.length === 1 ? promisify(checker, writer, only) : undefined;
       return { ...none, form: "function", text, promised };
     }
     return { ...none, form: "value", text: `readonly ${name}: ${writer.write(value, "out")}` };

@@ -1,30 +1,33 @@
 import type { Language } from "../isolation/language.ts";
-import { accessText, writtenName } from "../isolation/naming.ts";
+import { accessText, printedName } from "../isolation/naming.ts";
 import type { AdapterImport } from "./import-names.ts";
-import type { PassedOn } from "./outline.ts";
+import type { Reexport } from "./outline.ts";
 
-/** How a language says what an adapter's module has to say. */
+/** How a language expresses the parts of an adapter's module. */
 export interface AdapterSyntax {
-  /** What a file begins with that has something for the compiler to check, or has nothing. */
+  /** First lines of a file, with or without code for the compiler to check. */
   opening(isChecked: boolean): readonly string[];
   importOf(wanted: AdapterImport): readonly string[];
-  /** Imports a module for nothing but what that does. */
+  /** Imports a module for its side effects. */
   touch(from: string): readonly string[];
-  /** The types of the target that the module speaks of, by their names. */
+  /** Imports the named types of the target. */
   importTypes(names: readonly string[], hasOwn: boolean, from: string): readonly string[];
-  handAll(from: string, isItself: boolean): readonly string[];
-  /** Names of one module that are handed on as they are, all of them types, or none. */
-  handOn(names: readonly PassedOn[], from: string, isType: boolean): readonly string[];
-  /** The line, or lines, up to what the object is. */
+  reexportAll(from: string, isItself: boolean): readonly string[];
+  /** Re-exports names of one module: all of them types, or none. */
+  reexport(names: readonly Reexport[], from: string, isType: boolean): readonly string[];
+  /** The lines before the object literal. */
   object(doc: string, name: string, type: string, from: string): readonly string[];
-  /** What follows it. */
+  /** The lines after it. */
   afterObject(name: string): readonly string[];
-  /** A value under a name that callers keep; `local` is a name for it within the module, where it is no word. */
-  hand(name: string, value: string, local: string | undefined): readonly string[];
-  /** A type of the target under a name that callers keep. */
-  handType(own: string, name: string, parameters: string, from: string): readonly string[];
-  /** The same of a name that is a value's too. */
-  handTypeBeside(own: string, name: string, parameters: string, from: string): readonly string[];
+  /**
+   * Exports a value under the name that callers keep; `local` is an internal name if that one is not an
+   * identifier.
+   */
+  exportValue(name: string, value: string, local: string | undefined): readonly string[];
+  /** Exports a type of the target under the name that callers keep. */
+  exportType(own: string, name: string, parameters: string, from: string): readonly string[];
+  /** The same for a name that is also a value's. */
+  exportTypeWithValue(own: string, name: string, parameters: string, from: string): readonly string[];
 }
 
 export function syntaxOf(language: Language): AdapterSyntax {
@@ -40,9 +43,9 @@ export function syntaxOf(language: Language): AdapterSyntax {
 
 const quoted = (specifier: string) => JSON.stringify(specifier);
 
-/** `Crane as Hoist`, and of names that are one, that. */
+/** `Crane as Hoist`; a single name if both are equal. */
 function renamed(name: string, as: string): string {
-  return name === as ? writtenName(name) : `${writtenName(name)} as ${writtenName(as)}`;
+  return name === as ? printedName(name) : `${printedName(name)} as ${printedName(as)}`;
 }
 
 const list = (names: readonly string[]) => `{ ${names.join(", ")} }`;
@@ -59,7 +62,7 @@ const TYPESCRIPT: AdapterSyntax = {
     const from = `from ${quoted(specifier)};`;
     const parts = standard === undefined ? [] : [standard];
     if (namespace === undefined) return [`import ${[...parts, ...names].join(", ")} ${from}`];
-    // An import cannot name the whole and some of it at once.
+    // An import cannot combine a namespace with named imports.
     if (names.length > 0)
       return [`import * as ${namespace} ${from}`, `import ${[...parts, ...names].join(", ")} ${from}`];
     return [`import ${[...parts, `* as ${namespace}`].join(", ")} ${from}`];
@@ -69,33 +72,33 @@ const TYPESCRIPT: AdapterSyntax = {
     ...(hasOwn ? [`import type * as own from ${quoted(from)};`] : []),
     `import type ${list(names)} from ${quoted(from)};`,
   ],
-  handAll: (from) => [`export * from ${quoted(from)};`],
-  handOn: (names, from, isType) => {
-    const words = names.map((each) => renamed(each.export, each.handed));
+  reexportAll: (from) => [`export * from ${quoted(from)};`],
+  reexport: (names, from, isType) => {
+    const words = names.map((name) => renamed(name.export, name.reexportedAs));
     return [`export ${isType ? "type " : ""}${list(words)} from ${quoted(from)};`];
   },
   object: (doc, name, type) => [`/** ${doc} */`, `export const ${name}: ${type} = `],
   afterObject: () => [],
-  hand: (name, value, local) => {
+  exportValue: (name, value, local) => {
     if (name === "default") return [`export default ${value};`];
     if (local !== undefined) return [`const ${local} = ${value};`, `export { ${renamed(local, name)} };`];
     return [`export const ${name} = ${value};`];
   },
-  handType: (own, name, _, from) => [`export type { ${renamed(own, name)} } from ${quoted(from)};`],
-  handTypeBeside: (own, name, parameters) => [
+  exportType: (own, name, _, from) => [`export type { ${renamed(own, name)} } from ${quoted(from)};`],
+  exportTypeWithValue: (own, name, parameters) => [
     `export type ${name}${parameters} = own.${own}${argumentsIn(parameters)};`,
   ],
 };
 
-/** In a script, types stand in comments; a type that takes others cannot be handed on so. */
+/** In scripts, types are written in comments, and a generic type cannot be re-exported in this way. */
 function typedef(own: string, name: string, parameters: string, from: string): readonly string[] {
   return parameters === "" ? [`/** @typedef {import(${quoted(from)}).${own}} ${name} */`] : [];
 }
 
 const SCRIPT = {
   importTypes: () => [],
-  handType: typedef,
-  handTypeBeside: typedef,
+  exportType: typedef,
+  exportTypeWithValue: typedef,
   object: (doc: string, type: string, from: string, start: string) => [
     "/**",
     ` * ${doc}`,
@@ -111,17 +114,17 @@ const MODULE: AdapterSyntax = {
   opening: (isChecked) => (isChecked ? ["// @ts-check"] : []),
   importOf: TYPESCRIPT.importOf,
   touch: TYPESCRIPT.touch,
-  handAll: TYPESCRIPT.handAll,
-  handOn: (names, from, isType) =>
+  reexportAll: TYPESCRIPT.reexportAll,
+  reexport: (names, from, isType) =>
     isType
-      ? names.flatMap((each) => typedef(each.export, each.handed, "", from))
-      : TYPESCRIPT.handOn(names, from, false),
+      ? names.flatMap((name) => typedef(name.export, name.reexportedAs, "", from))
+      : TYPESCRIPT.reexport(names, from, false),
   object: (doc, name, type, from) => SCRIPT.object(doc, type, from, `export const ${name} = `),
   afterObject: () => [],
-  hand: TYPESCRIPT.hand,
+  exportValue: TYPESCRIPT.exportValue,
 };
 
-/** What is put on `exports` by its name, modules that import it can name too. */
+/** Modules can import properties of `exports` by name. */
 const exported = (name: string, value: string) =>
   /^[A-Za-z_$][\w$]*$/.test(name) ? `exports.${name} = ${value};` : `exports[${quoted(name)}] = ${value};`;
 
@@ -137,18 +140,18 @@ const COMMONJS: AdapterSyntax = {
     ];
   },
   touch: (from) => [`require(${quoted(from)});`],
-  handAll: (from, isItself) => [
+  reexportAll: (from, isItself) => [
     isItself
       ? `module.exports = require(${quoted(from)});`
       : `Object.assign(exports, require(${quoted(from)}));`,
   ],
-  handOn: (names, from, isType) =>
-    names.flatMap((each) =>
+  reexport: (names, from, isType) =>
+    names.flatMap((name) =>
       isType
-        ? typedef(each.export, each.handed, "", from)
-        : [exported(each.handed, `require(${quoted(from)})${accessText(each.export)}`)],
+        ? typedef(name.export, name.reexportedAs, "", from)
+        : [exported(name.reexportedAs, `require(${quoted(from)})${accessText(name.export)}`)],
     ),
   object: (doc, name, type, from) => SCRIPT.object(doc, type, from, `const ${name} = `),
   afterObject: (name) => [exported(name, name)],
-  hand: (name, value) => [exported(name, value)],
+  exportValue: (name, value) => [exported(name, value)],
 };

@@ -3,12 +3,12 @@ import { basename, join, relative } from "node:path";
 import { exportedFrom, targetTypeOf } from "../compiler/exported.ts";
 import { surfaceOf } from "../compiler/surface.ts";
 import { propertyKey } from "../compiler/type-text.ts";
-import { type Problem, ProblemError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import { type Language, stemOf } from "../isolation/language.ts";
 import { memberName, type Names } from "../isolation/naming.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
-import { Proposals } from "../isolation/proposal.ts";
+import { OverlayProgram } from "../isolation/proposal.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { inStyle, type Style, styleOf } from "../isolation/style.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
@@ -22,21 +22,21 @@ import { contractText } from "./contract-text.ts";
 import { type Draft, type DraftFile, typesReplaced } from "./draft.ts";
 import type { Outline } from "./outline.ts";
 import { type Plan, planOf } from "./plan.ts";
-import { type ProvenDraft, proveDraft } from "./prove.ts";
+import { type VerifiedDraft, verifyDraft } from "./prove.ts";
 
 export interface DraftOptions {
-  /** A package, a built-in, or the path of a legacy module. */
+  /** A package, a built-in module, or the path of a legacy module. */
   readonly module: string;
   readonly folder: string;
   readonly tsconfig?: string | undefined;
-  /** The folder for the drafted files, relative to the project's. */
+  /** Folder of the new files, relative to the project. */
   readonly into?: string | undefined;
-  /** Whether callers are to keep the outside names. */
+  /** Whether callers keep the outside names. */
   readonly sameNames?: boolean | undefined;
   readonly write?: boolean | undefined;
 }
 
-/** What a draft came to. */
+/** What a draft returns. */
 export interface Drafted {
   readonly draft: Draft;
   readonly isWritten: boolean;
@@ -45,10 +45,11 @@ export interface Drafted {
 }
 
 /**
- * Drafts a target for an outside module, with an adapter, a surface, a contract, and the config's entries. Files that are
- * there already are never written over.
+ * Drafts a target for an outside module, with an adapter, a surface, a contract, and config entries. Existing
+ * files are never overwritten.
  *
- * @throws {ProblemError} `NOT_IMPORTED`, `DOES_NOT_COMPILE`, and what finding the project, its config and writing throw
+ * @throws {CliError} `NOT_IMPORTED`, `DOES_NOT_COMPILE`, and the errors of finding the project, its config
+ * and writing
  */
 export async function runDraft(options: DraftOptions): Promise<Drafted> {
   const { root } = findProject(options.folder, options.tsconfig);
@@ -57,7 +58,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   const config = (await loadConfig(root)) ?? {};
   const { folder, project, outside, isolation } = openIsolation(options.module, options, config);
   using _open = project;
-  using proposals = Proposals.open(folder, project);
+  using proposals = OverlayProgram.open(folder, project);
   const isAdapter = (file: string) =>
     isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
   const uses = outsideUsesOf(project, outside, isAdapter);
@@ -67,7 +68,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     root,
     uses.files.map(({ source }) => source),
   );
-  const proven = proveDraft(project, proposals, uses, {
+  const proven = verifyDraft(project, proposals, uses, {
     outside,
     keepsNames: plan.keepsNames,
     target: plan.target,
@@ -81,7 +82,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   const [error] = proven.errors;
   if (error) {
     const place = new Lines(textOf(project, error.path, proven, plan, root)).at(error.offset);
-    throw new ProblemError(
+    throw new CliError(
       "DOES_NOT_COMPILE",
       `No draft of ${outside} compiles: ${relative(root, error.path)}:${place.line}: ${error.text} Nothing was written.`,
     );
@@ -116,15 +117,18 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   };
 }
 
-/** Where what is new is tried, beside the files that callers use already. Nothing is written there. */
+/**
+ * Returns the path where additions are tried, next to files that callers already use. Nothing is written
+ * there.
+ */
 function besideOf(file: string): string {
   return `${stemOf(file)}.new${file.slice(stemOf(file).length)}`;
 }
 
 function filesOf(
   project: OpenProject,
-  proposals: Proposals,
-  { outline, target, adapter }: ProvenDraft,
+  proposals: OverlayProgram,
+  { outline, target, adapter }: VerifiedDraft,
   uses: OutsideUses,
   plan: Plan,
   style: Style,
@@ -137,7 +141,7 @@ function filesOf(
   };
   const isEmpty = outline.members.length === 0 && outline.types.length === 0;
   if (plan.isInUse) {
-    // What is new is for its author to take over; the surface and the contract follow from the target.
+    // Its author adds the new members; the surface and the contract follow from the target.
     const kept = (name: string, role: DraftFile["role"], text: string): DraftFile => ({
       file: name,
       role,
@@ -160,7 +164,7 @@ function filesOf(
   if (!exported || !type) return files;
   const surface = `${JSON.stringify(surfaceOf(exported.checker, outline.target, type), null, 2)}\n`;
   files.push(file(surfaceFile, "surface", surface));
-  // A contract runs with the library, which the project need not have.
+  // A contract needs the library, which the project may not have.
   if (!new Packages().find("sleeve", join(root, contractFile))) return files;
   const ending = endingOf(undefined, project.sources, project.program.importEnding());
   const between = (to: string) => specifierBetween(join(root, contractFile), join(root, to), ending);
@@ -169,7 +173,7 @@ function filesOf(
     [join(root, adapterFile), adapter],
     [join(root, surfaceFile), surface],
   ]);
-  // Where the project's settings do not take JSON in, the contract holds the surface itself.
+  // If the project's settings do not allow JSON imports, the contract contains the surface itself.
   for (const surfaceSpecifier of [`./${surfaceFile.split("/").at(-1)}`, undefined]) {
     const text = inStyle(
       contractText(outline, uses, {
@@ -191,7 +195,7 @@ function filesOf(
 
 function draftOf(
   project: OpenProject,
-  { outline, moved }: ProvenDraft,
+  { outline, moved }: VerifiedDraft,
   plan: Plan,
   files: readonly DraftFile[],
   config: Config,
@@ -203,7 +207,7 @@ function draftOf(
   const callers = [...moved.values()].filter(({ edits }) => edits.length > 0);
   const members = outline.members.filter(({ form }) => form !== "type");
   const given = keepsNames ? "same" : namesFor(outline, names);
-  const isLegacy = project.packages.some((each) => each.name === outside && each.kind === "legacy");
+  const isLegacy = project.packages.some((pkg) => pkg.name === outside && pkg.kind === "legacy");
   const entries = [
     ...configEntries(outline, { target, adapter, names: given }, members.length > 0, adapterFile),
     ...(isLegacy ? [{ setting: "legacy", key: outside, value: undefined }] : []),
@@ -214,9 +218,9 @@ function draftOf(
     target,
     adapter,
     names: given,
-    members: members.flatMap(({ member, key, form, promised }) => [
+    members: members.flatMap(({ member, key, form, callbackResult }) => [
       { member: member || outline.object, replaces: key, form },
-      ...(promised ? [{ member: promised.member, replaces: key, form: "promise" }] : []),
+      ...(callbackResult ? [{ member: callbackResult.member, replaces: key, form: "promise" }] : []),
     ]),
     groups: outline.groups.map(({ name, usedIn, keys }) => ({
       interface: name,
@@ -224,15 +228,15 @@ function draftOf(
       members: members.filter(({ key }) => keys.includes(key)).map(({ member }) => member),
     })),
     types: typesReplaced(outline.types),
-    byHand: [
-      ...outline.passedOn.map(({ key, why, remedy, places }) => ({ what: key, why, remedy, places })),
+    manualSteps: [
+      ...outline.reexports.map(({ key, why, remedy, places }) => ({ what: key, why, remedy, places })),
       ...staysOf(project, moved),
       ...(outline.isItself
         ? [
             {
               what: `all of ${outside}`,
-              why: "it is a function, and taken whole",
-              remedy: "Name what you need of it in a target of yours, and have callers call that.",
+              why: "it is a function that is used as a whole",
+              remedy: "Write a target for the parts you need, and change callers to it.",
               places: whole,
             },
           ]
@@ -248,7 +252,7 @@ function draftOf(
   };
 }
 
-/** The names that cannot be told from the outside ones, which a config has to give. */
+/** Returns the names that differ from the defaults, for the config. */
 function namesFor({ outside, members, types }: Outline, names: Names): Names {
   const all: Record<string, string> = { ...names };
   for (const { key, specifier, export: name, member, form } of members) {
@@ -263,20 +267,20 @@ function namesFor({ outside, members, types }: Outline, names: Names): Names {
   return all;
 }
 
-function staysOf(project: OpenProject, moved: ProvenDraft["moved"]): Draft["byHand"] {
+function staysOf(project: OpenProject, moved: VerifiedDraft["moved"]): Draft["manualSteps"] {
   return [...moved].flatMap(([path, { stays }]) => {
     const source = project.sourceAt(path);
     if (!source) return [];
     return stays.map(({ offset, reason }) => ({
       what: "an import that stays",
       why: reason,
-      remedy: "Rewrite it by hand to what the adapter offers.",
+      remedy: "Rewrite it manually to use the adapter.",
       places: [project.placeOf(source, offset)],
     }));
   });
 }
 
-/** What has changed in the project's use since the target was drafted. */
+/** Returns how the project's use has changed since the target was drafted. */
 function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["since"] {
   const { root, targetFile, isInUse } = plan;
   const path = join(root, targetFile);
@@ -287,13 +291,13 @@ function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["s
   const has = new Set(exported.checker.getPropertiesOfType(type).map(({ name }) => name));
   const offered = outline.members
     .filter(({ form }) => form !== "type")
-    .flatMap(({ member, promised }) => [member, ...(promised ? [promised.member] : [])]);
+    .flatMap(({ member, callbackResult }) => [member, ...(callbackResult ? [callbackResult.member] : [])]);
   const wanted = outline.whole
     ? outline.whole.map(({ name }) => name).filter((name) => !/[()[\]]/.test(name))
     : offered;
   return {
     added: wanted.filter((name) => !has.has(name)),
-    // Callers that have been moved use the target, and not what it stands for.
+    // Moved callers use the target, not what it stands for.
     gone: isInUse ? [] : [...has].filter((name) => !wanted.includes(name)),
   };
 }
@@ -319,7 +323,7 @@ function configEntries(
   ];
 }
 
-/** The config with the entries, new or added to; `undefined` where they have to be added by hand. */
+/** Returns the config with the new entries; `undefined` if they must be added manually. */
 function configFileOf(
   root: string,
   entries: readonly ConfigEntry[],
@@ -356,7 +360,7 @@ function entriesText(entries: readonly ConfigEntry[]): string {
 function textOf(
   project: OpenProject,
   path: string,
-  { target, adapter }: ProvenDraft,
+  { target, adapter }: VerifiedDraft,
   plan: Plan,
   root: string,
 ): string {

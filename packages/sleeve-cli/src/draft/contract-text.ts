@@ -6,16 +6,18 @@ import type { Outline, OutlineMember } from "./outline.ts";
 
 const MOST_EXAMPLES = 12;
 
-/** A contract for a target: its surface, and an example of each call in the project that stands for itself. */
+/**
+ * Writes a contract for a target: its surface, and an example for each self-contained call in the project.
+ */
 export function contractText(
   { target, object, members }: Outline,
   uses: OutsideUses,
   specifiers: {
     readonly target: string;
-    /** How the document of the surface is imported; where it cannot be, it is written out. */
+    /** The import of the surface document; if it is impossible, the document is inlined. */
     readonly surface: string | undefined;
     readonly document: string;
-    /** Whether it has to be a script, in which types stand in comments. */
+    /** Whether it must be a script, with types in comments. */
     readonly isScript: boolean;
   },
 ): string {
@@ -25,7 +27,7 @@ export function contractText(
     .replaceAll(/"([A-Za-z_$][\w$]*)":/g, "$1:")
     .replaceAll("\n", "\n  ");
   const { isScript } = specifiers;
-  const doc = `What every ${target} must do. The arguments of generated calls are made from its surface.`;
+  const doc = `What every ${target} must do. Arguments of generated calls follow from its surface.`;
   return [
     ...(isScript ? ["// @ts-check", ""] : []),
     'import { contract } from "sleeve/conform";',
@@ -63,13 +65,13 @@ function examplesOf(
   const found = new Map<string, string>();
   for (const { specifier, name, references } of exports) {
     const member = members.find(
-      (each) => each.specifier === specifier && each.export === name && each.form !== "type",
+      (member) => member.specifier === specifier && member.export === name && member.form !== "type",
     );
     if (!member) continue;
     const access = accessText(member.member);
     for (const { node, source } of references) {
       const rest = exampleCallOf(node);
-      // Long ones, and those over several lines, tell little.
+      // Long calls, and those over several lines, make poor examples.
       if (rest === undefined || rest.length > 60 || rest.includes("\n")) continue;
       const made = member.form === "class" ? `new ${object}${access}` : `${object}${access}`;
       const call = `${made}${rest === "" || !/\)$/.test(rest) ? `${rest}()` : rest}`;

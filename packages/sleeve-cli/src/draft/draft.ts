@@ -1,16 +1,18 @@
-import type { OwnType } from "../compiler/own-types.ts";
+import type { CopiedType } from "../compiler/own-types.ts";
 import type { Place } from "../place.ts";
 
 /** One file of a draft. */
 export interface DraftFile {
   readonly file: string;
   readonly role: "target" | "adapter" | "surface" | "contract" | "config";
-  /** Whether it would be made, added to, is as it would be, or is somebody's and is left alone. */
+  /**
+   * Whether it would be created or extended, is unchanged, or is left alone because someone has edited it.
+   */
   readonly state: "new" | "added to" | "the same" | "kept";
   readonly text: string;
 }
 
-/** What a draft offers, and what it leaves to be done by hand. */
+/** The result of a draft, with the steps left to do manually. */
 export interface Draft {
   readonly outside: string;
   /** As `file#export`. */
@@ -18,32 +20,32 @@ export interface Draft {
   readonly adapter: string;
   readonly names: "same" | Readonly<Record<string, string>>;
   readonly members: readonly { readonly member: string; readonly replaces: string; readonly form: string }[];
-  /** Interfaces of their own that the target extends, where its uses fall apart. */
+  /** Interfaces that the target extends, if its uses form separate groups. */
   readonly groups: readonly {
     readonly interface: string;
     readonly usedIn: string;
     readonly members: readonly string[];
   }[];
   readonly types: readonly { readonly type: string; readonly replaces: string }[];
-  readonly byHand: readonly ByHand[];
-  /** Where the target is there already: what the project uses by now that it does not have, and the other way round. */
+  readonly manualSteps: readonly ManualStep[];
+  /** For an existing target: uses that it does not cover yet, and members that are no longer used. */
   readonly since: { readonly added: readonly string[]; readonly gone: readonly string[] } | null;
-  /** How many files and references would be moved. */
+  /** Number of files and references that would be moved. */
   readonly callers: { readonly files: number; readonly references: number };
   readonly files: readonly DraftFile[];
-  /** The entries for a config that could not be added to. */
+  /** Config entries that could not be added. */
   readonly configEntries: string | null;
 }
 
-/** What cannot be drafted: where it stands, why, and what to do. */
-export interface ByHand {
+/** What cannot be drafted: where, why, and what to do. */
+export interface ManualStep {
   readonly what: string;
   readonly why: string;
   readonly remedy: string;
   readonly places: readonly Place[];
 }
 
-/** The types of ours, by what they replace. */
-export function typesReplaced(types: readonly OwnType[]): Draft["types"] {
+/** Returns the copied types, by what they replace. */
+export function typesReplaced(types: readonly CopiedType[]): Draft["types"] {
   return types.map(({ name, outsideName }) => ({ type: name, replaces: outsideName }));
 }

@@ -1,38 +1,39 @@
 import { dirname } from "node:path";
-import type { OwnType } from "../compiler/own-types.ts";
+import type { CopiedType } from "../compiler/own-types.ts";
 import { stemOf } from "../isolation/language.ts";
 import { asTypeName, camelCase, exportKey, isWord, mentionsName } from "../isolation/naming.ts";
 import type { OutsideUses } from "../isolation/outside-uses.ts";
 import { compareText } from "../place.ts";
 import type { OutlineMember } from "./outline.ts";
 
-/** Members of a target that belong together, as an interface of their own, which the target extends. */
+/** Members of a target that are used together, as an interface that the target extends. */
 export interface MemberGroup {
   readonly name: string;
-  /** The file, or the folder with a slash at its end, that uses them. */
+  /** The file, or the folder with a trailing slash, that uses them. */
   readonly usedIn: string;
-  /** The exports that they are there for. */
+  /** The exports that they replace. */
   readonly keys: readonly string[];
 }
 
-/** Fewer members than this are no group. */
+/** Minimum number of members in a group. */
 const LEAST = 2;
 
 /**
- * The groups into which the uses of a target fall apart: members belong together that are used in one file, or speak of one
- * type. None, where they do not fall into several groups of several members each; nor is what is used all over one.
+ * Returns groups of a target's members that are used in separate places. Members used in one file, or
+ * mentioning one type, belong together. Returns none unless there are several groups of several members each,
+ * in different places.
  */
 export function groupsOf(
   target: string,
   outside: string,
   members: readonly OutlineMember[],
-  types: readonly OwnType[],
+  types: readonly CopiedType[],
   { exports }: OutsideUses,
 ): readonly MemberGroup[] {
   const filesOf = new Map(
-    exports.map((each) => [
-      exportKey(outside, each.specifier, each.name),
-      [...new Set(each.places.map(({ file }) => file))],
+    exports.map((exported) => [
+      exportKey(outside, exported.specifier, exported.name),
+      [...new Set(exported.places.map(({ file }) => file))],
     ]),
   );
   const values = members.filter(({ form }) => form !== "type" && form !== "whole");
@@ -51,22 +52,22 @@ export function groupsOf(
   return groups.flatMap((keys, index) => {
     const usedIn = places[index] as string;
     const word = asTypeName(camelCase(lastPart(usedIn))).replace(new RegExp(`^${target}(?=[A-Z])`), "");
-    // What is used all over is the target's own, and nothing tells two groups of one place apart.
-    const isApart = usedIn !== whole && places.filter((each) => each === usedIn).length === 1;
+    // Members used everywhere belong to the target itself; two groups in one place cannot be named apart.
+    const isApart = usedIn !== whole && places.filter((place) => place === usedIn).length === 1;
     return isApart && isWord(word) ? [{ name: freeName(`${target}For${word}`, taken), usedIn, keys }] : [];
   });
 }
 
-/** Puts together the indices of those that share something, directly or through others, in the order of the first of each. */
+/** Joins the indices of those that share something, transitively, in the order of the first of each. */
 function connected(bonds: readonly (readonly string[])[]): readonly (readonly number[])[] {
   const groups: { readonly indices: number[]; readonly shared: Set<string> }[] = [];
   bonds.forEach((own, index) => {
-    const touched = groups.filter(({ shared }) => own.some((each) => shared.has(each)));
+    const touched = groups.filter(({ shared }) => own.some((name) => shared.has(name)));
     const whole = {
       indices: [...touched.flatMap(({ indices }) => indices), index],
       shared: new Set([...own, ...touched.flatMap(({ shared }) => [...shared])]),
     };
-    for (const each of touched) groups.splice(groups.indexOf(each), 1);
+    for (const file of touched) groups.splice(groups.indexOf(file), 1);
     groups.push(whole);
   });
   return groups
@@ -74,12 +75,12 @@ function connected(bonds: readonly (readonly string[])[]): readonly (readonly nu
     .sort(([left = 0], [right = 0]) => left - right);
 }
 
-/** The one file, or else the innermost folder that holds all of the files. */
+/** Returns the single file, or else the innermost folder that contains all files. */
 function commonPlace(files: readonly string[]): string {
   const [first = "", ...rest] = [...new Set(files)].sort(compareText);
   if (rest.length === 0) return first;
   let folder = dirname(first);
-  while (folder !== "." && !rest.every((each) => each.startsWith(`${folder}/`))) folder = dirname(folder);
+  while (folder !== "." && !rest.every((item) => item.startsWith(`${folder}/`))) folder = dirname(folder);
   return folder === "." ? "" : `${folder}/`;
 }
 

@@ -1,43 +1,45 @@
 import { accessText, isWord, RESERVED, valueName } from "../isolation/naming.ts";
 import type { Outline, OutlineMember } from "./outline.ts";
 
-/** What an adapter imports of one module, and by which names. */
+/** What an adapter imports from one module, and under which names. */
 export interface AdapterImport {
   readonly specifier: string;
-  /** The name of its default export. */
+  /** Local name of the default export. */
   readonly standard: string | undefined;
-  /** The name of all of it. */
+  /** Local name of the namespace. */
   readonly namespace: string | undefined;
-  /** What is imported by the names that it has. */
+  /** Named imports. */
   readonly named: readonly string[];
-  /** The exports that it is there for. */
+  /** The exports that need it. */
   readonly keys: readonly string[];
 }
 
-/** What the adapter's module calls the outside exports, and what it imports for them. */
+/** Chooses the local names of outside exports in the adapter's module, and its imports. */
 export class ImportNames {
   readonly imports: readonly AdapterImport[];
   readonly #byKey = new Map<string, string>();
 
   constructor({ members, object, outside }: Outline) {
     const values = members.filter(({ form }) => form !== "type");
-    const taken = new Set([object, ...members.flatMap(({ handed }) => handed ?? [])]);
+    const taken = new Set([object, ...members.flatMap(({ reexportedAs }) => reexportedAs ?? [])]);
     const specifiers = [...new Set(values.map(({ specifier }) => specifier))].sort();
     this.imports = specifiers.map((specifier): AdapterImport => {
-      const own = values.filter((each) => each.specifier === specifier);
-      const standard = own.find((each) => each.export === "default");
-      const named = own.filter((each) => each !== standard);
-      const direct = named.filter((each) => each.isImportedByName && isFree(each.export, taken));
-      for (const each of direct) {
-        taken.add(each.export);
-        this.#byKey.set(each.key, each.export);
+      const own = values.filter((value) => value.specifier === specifier);
+      const standard = own.find((outlineMember) => outlineMember.export === "default");
+      const named = own.filter((outlineMember) => outlineMember !== standard);
+      const direct = named.filter(
+        (outlineMember) => outlineMember.isImportedByName && isFree(outlineMember.export, taken),
+      );
+      for (const outlineMember of direct) {
+        taken.add(outlineMember.export);
+        this.#byKey.set(outlineMember.key, outlineMember.export);
       }
-      const rest = named.filter((each) => !direct.includes(each));
+      const rest = named.filter((outlineMember) => !direct.includes(outlineMember));
       return {
         specifier,
         standard: standard && this.#nameStandard(standard, taken),
         namespace: rest.length > 0 ? this.#nameRest(rest, specifier, outside, taken) : undefined,
-        named: direct.map((each) => each.export),
+        named: direct.map((outlineMember) => outlineMember.export),
         keys: own.map(({ key }) => key),
       };
     });
@@ -61,7 +63,7 @@ export class ImportNames {
       taken,
     );
     taken.add(namespace);
-    for (const each of rest) this.#byKey.set(each.key, `${namespace}${accessText(each.export)}`);
+    for (const item of rest) this.#byKey.set(item.key, `${namespace}${accessText(item.export)}`);
     return namespace;
   }
 }

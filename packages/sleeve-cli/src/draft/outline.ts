@@ -1,5 +1,5 @@
-import { type OwnType, OwnTypes, type TypeImport } from "../compiler/own-types.ts";
-import type { Promised } from "../compiler/promised.ts";
+import { type CopiedType, CopiedTypes, type TypeImport } from "../compiler/own-types.ts";
+import type { CallbackResult } from "../compiler/promised.ts";
 import type { ReferenceKind } from "../compiler/references.ts";
 import { isClassSymbol, isValueSymbol } from "../compiler/syntax.ts";
 import type { WrittenMember } from "../compiler/type-names.ts";
@@ -10,93 +10,93 @@ import {
   exportKey,
   factoryName,
   GLOBAL_TYPES,
-  handedName,
   memberName,
   type Names,
+  reexportName,
   valueName,
 } from "../isolation/naming.ts";
 import type { OutsideUses, UsedExport } from "../isolation/outside-uses.ts";
-import { exportedAsIn, territoryIn } from "../isolation/territory.ts";
+import { exportedAsIn, originIn } from "../isolation/territory.ts";
 import type { Place } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { groupsOf, type MemberGroup } from "./groups.ts";
 
-/** One thing that the target offers in the place of an outside export. */
+/** A member that the target offers for an outside export. */
 export interface OutlineMember {
-  /** The export, as a config writes it. */
+  /** The export, as written in a config. */
   readonly key: string;
   readonly specifier: string;
   readonly export: string;
-  /** What the target calls it; empty where it is the target. */
+  /** Its name in the target; empty if it is the target. */
   readonly member: string;
   readonly form: WrittenExport["form"];
   readonly text: string;
   readonly doc: string | undefined;
   readonly parameters: readonly string[] | undefined;
-  /** Of a function that calls back: a member that gives a promise instead, offered beside it. */
-  readonly promised: (Promised & { readonly member: string }) | undefined;
-  /** The type of ours in its place. */
+  /** For a function with a callback: an additional member that returns a promise. */
+  readonly callbackResult: (CallbackResult & { readonly member: string }) | undefined;
+  /** The copied type that replaces it. */
   readonly type: string | undefined;
-  /** The name under which callers that keep theirs get it from the adapter's module, if any does. */
-  readonly handed: string | undefined;
+  /** The exported name for callers that keep their names. */
+  readonly reexportedAs: string | undefined;
   readonly isImportedByName: boolean;
 }
 
-/** An outside export that the adapter hands on as it is, since it cannot be drafted. */
-export interface PassedOn {
+/** An outside export that the adapter re-exports because it cannot be drafted. */
+export interface Reexport {
   readonly key: string;
   readonly specifier: string;
   readonly export: string;
-  readonly handed: string;
+  readonly reexportedAs: string;
   readonly isType: boolean;
   readonly why: string;
   readonly remedy: string;
   readonly places: readonly Place[];
 }
 
-/** A target as it can be drafted, before it is written as source. */
+/** A draft of a target, before it is written as source. */
 export interface Outline {
   readonly outside: string;
-  /** The names of the target and of the adapter's object. */
+  /** Names of the target and of the adapter's object. */
   readonly target: string;
   readonly object: string;
   readonly members: readonly OutlineMember[];
-  /** Those of them that belong together, where they fall apart. */
+  /** Groups of members that are used together. */
   readonly groups: readonly MemberGroup[];
-  /** The members of the target where it is in the shape of the one thing used. */
+  /** Members of the target, if it has the shape of a single export. */
   readonly whole: readonly WrittenMember[] | undefined;
-  readonly types: readonly OwnType[];
+  readonly types: readonly CopiedType[];
   readonly imports: readonly TypeImport[];
-  readonly passedOn: readonly PassedOn[];
-  /** What the adapter hands on all of, as it is taken whole somewhere: the module, or the one part that is used. */
-  readonly handsAll: string | undefined;
-  /** What the adapter imports for what that does. */
+  readonly reexports: readonly Reexport[];
+  /** The specifier that the adapter re-exports completely, because it is used as a whole. */
+  readonly reexportsAll: string | undefined;
+  /** Specifiers that the adapter imports for their side effects. */
   readonly touched: readonly string[];
-  /** Whether the adapter's module is the outside one, as that is called itself. */
+  /** Whether the adapter's module is the outside one, because the module itself is called. */
   readonly isItself: boolean;
 }
 
 export interface OutlineSettings {
   readonly outside: string;
-  /** The name of the adapter's object and, with a capital, the target's. */
+  /** Name of the adapter's object and, capitalised, of the target. */
   readonly object: string;
   readonly target: string;
   readonly keepsNames: boolean;
   readonly names: Names;
-  /** Exports that are to be handed on as they are, with the reason. */
-  readonly passOn: ReadonlyMap<string, string>;
-  /** In what the adapter is written. */
+  /** Exports to re-export, with the reasons. */
+  readonly reexport: ReadonlyMap<string, string>;
+  /** The language of the adapter. */
   readonly language: Language;
-  /** Whether all of the module can be handed on, which not every module lets. */
-  readonly canHandAll: boolean;
+  /** Whether the module can be re-exported completely. */
+  readonly canReexportAll: boolean;
 }
 
 const IS_TYPE_ONLY: ReadonlySet<ReferenceKind> = new Set(["type", "type query"]);
 
-/** How many rounds it may take until all types that go in are known to. */
-const MOST_ROUNDS = 4;
+/** Maximum number of rounds until all types that are passed in are known. */
+const MAX_ROUNDS = 4;
 
-/** Outlines a target made of what a project uses of an outside module, and only that. */
+/** Outlines a target from a project's uses of an outside module, and nothing else. */
 export function outlineOf(
   project: OpenProject,
   uses: OutsideUses,
@@ -105,90 +105,90 @@ export function outlineOf(
 ): Outline {
   let goesIn: ReadonlySet<string> = new Set();
   for (let round = 1; ; round++) {
-    const found = attempt(project, uses, used, settings, goesIn);
-    if ([...found.goesIn].every((key) => goesIn.has(key)) || round >= MOST_ROUNDS) return found.outline;
+    const found = outlineOnce(project, uses, used, settings, goesIn);
+    if ([...found.goesIn].every((key) => goesIn.has(key)) || round >= MAX_ROUNDS) return found.outline;
     goesIn = new Set([...goesIn, ...found.goesIn]);
   }
 }
 
 interface Attempt {
   readonly outline: Outline;
-  /** The types that go in, by what this attempt found. */
+  /** The types that are passed in, according to this attempt. */
   readonly goesIn: ReadonlySet<string>;
 }
 
-function attempt(
+function outlineOnce(
   project: OpenProject,
   uses: OutsideUses,
   used: UsedMembers,
   settings: OutlineSettings,
   goesIn: ReadonlySet<string>,
 ): Attempt {
-  const { outside, target, object, names, passOn } = settings;
+  const { outside, target, object, names, reexport } = settings;
   const [first] = uses.files;
   const checker = first && project.program.checkerFor(first.source.path);
-  if (!checker) return { outline: nothing(settings), goesIn: new Set() };
-  // A module of CommonJS that is a function can have no object of ours beside it.
-  const handsAll = settings.canHandAll ? handedWhole(uses, outside) : undefined;
-  if (uses.isCallable && handsAll !== undefined && settings.language === "commonjs")
+  if (!checker) return { outline: emptyOutline(settings), goesIn: new Set() };
+  // A CommonJS module that is a function cannot export our object too.
+  const reexportsAll = settings.canReexportAll ? reexportedWhole(uses, outside) : undefined;
+  if (uses.isCallable && reexportsAll !== undefined && settings.language === "commonjs")
     return {
-      outline: { ...nothing(settings), handsAll, isItself: true, passedOn: typesOf(uses, outside) },
+      outline: { ...emptyOutline(settings), reexportsAll, isItself: true, reexports: typesOf(uses, outside) },
       goesIn: new Set(),
     };
-  const own = new OwnTypes({
+  const own = new CopiedTypes({
     checker,
-    territoryOf: territoryIn(project, outside),
+    originOf: originIn(project, outside),
     exportedAs: exportedAsIn(project),
     used,
     goesIn,
     names,
     taken: new Set([target, object, ...GLOBAL_TYPES]),
   });
-  const sole = soleExport(uses, passOn);
+  const sole = soleExport(uses, reexport);
   const members: OutlineMember[] = [];
-  const passedOn: PassedOn[] = [];
+  const reexports: Reexport[] = [];
   let whole: readonly WrittenMember[] | undefined;
-  for (const each of uses.exports) {
-    const refused = passOn.get(exportKey(outside, each.specifier, each.name));
-    const obstacle = refused === undefined ? obstacleTo(each) : { why: refused, remedy: BY_HAND };
+  for (const exported of uses.exports) {
+    const refused = reexport.get(exportKey(outside, exported.specifier, exported.name));
+    const obstacle = refused === undefined ? obstacleTo(exported) : { why: refused, remedy: MANUAL_STEP };
     if (obstacle) {
-      passedOn.push(passedOnAs(each, outside, obstacle));
+      reexports.push(reexportAs(exported, outside, obstacle));
       continue;
     }
     try {
       const written = writeExport(checker, own, used, {
-        symbol: each.symbol as NonNullable<typeof each.symbol>,
-        kinds: each.kinds,
-        member: memberName(outside, each.specifier, each.name, names),
-        makesFactories: !settings.keepsNames && !isHandedOn(each),
-        isWhole: each === sole,
+        symbol: exported.symbol as NonNullable<typeof exported.symbol>,
+        kinds: exported.kinds,
+        member: memberName(outside, exported.specifier, exported.name, names),
+        makesFactories: !settings.keepsNames && !isReexported(exported),
+        isWhole: exported === sole,
       });
       whole = written.members ?? whole;
-      members.push(memberOf(each, written, settings));
+      members.push(memberOf(exported, written, settings));
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
-      passedOn.push(
-        passedOnAs(each, outside, { why: `it cannot be copied: ${error.reason}`, remedy: BY_HAND }),
+      reexports.push(
+        reexportAs(exported, outside, { why: `it cannot be copied: ${error.reason}`, remedy: MANUAL_STEP }),
       );
     }
   }
-  const offered = withoutClashes(members).map((each, _, all) => withPromiseIfFree(each, all));
+  const offered = withoutClashes(members).map((clash, _, all) => withPromiseIfFree(clash, all));
   const types = own.types();
   const outline: Outline = {
-    ...nothing(settings),
+    ...emptyOutline(settings),
     members: offered,
     groups: groupsOf(target, outside, offered, types, uses),
     whole,
     types,
     imports: own.imports(),
-    passedOn,
-    handsAll,
+    reexports,
+    reexportsAll,
     touched: uses.touched,
   };
   return { outline, goesIn: own.goesIn() };
 }
 
-function nothing({ outside, target, object }: OutlineSettings): Outline {
+function emptyOutline({ outside, target, object }: OutlineSettings): Outline {
   return {
     outside,
     target,
@@ -198,18 +198,18 @@ function nothing({ outside, target, object }: OutlineSettings): Outline {
     whole: undefined,
     types: [],
     imports: [],
-    passedOn: [],
-    handsAll: undefined,
+    reexports: [],
+    reexportsAll: undefined,
     touched: [],
     isItself: false,
   };
 }
 
 /**
- * What can be handed on whole. Names of a part that is would be taken for those of the module, so that it has to be all
- * that is used.
+ * Returns what can be re-exported completely. Names of a part would be mistaken for names of the module, so
+ * the part must be all that is used.
  */
-function handedWhole({ whole, exports }: OutsideUses, outside: string): string | undefined {
+function reexportedWhole({ whole, exports }: OutsideUses, outside: string): string | undefined {
   const taken = new Set(whole.map(({ specifier }) => specifier));
   if (taken.has(outside)) return outside;
   const used = new Set([...taken, ...exports.map(({ specifier }) => specifier)]);
@@ -217,44 +217,46 @@ function handedWhole({ whole, exports }: OutsideUses, outside: string): string |
   return used.size === 1 && taken.size === 1 ? only : undefined;
 }
 
-/** The types of a module that is handed on as it is, which are not handed on with it. */
-function typesOf({ exports }: OutsideUses, outside: string): readonly PassedOn[] {
-  const why = "the module is a function, and taken whole";
-  return exports.filter(isTypeOnly).map((each) => passedOnAs(each, outside, { why, remedy: BY_HAND }));
+/** Returns the types of a module that is re-exported as itself, which are not re-exported with it. */
+function typesOf({ exports }: OutsideUses, outside: string): readonly Reexport[] {
+  const why = "the module is a function that is used as a whole";
+  return exports
+    .filter(isTypeOnly)
+    .map((exported) => reexportAs(exported, outside, { why, remedy: MANUAL_STEP }));
 }
 
-function passedOnAs(
-  each: UsedExport,
+function reexportAs(
+  usedExport: UsedExport,
   outside: string,
   { why, remedy }: { readonly why: string; readonly remedy: string },
-): PassedOn {
-  const { specifier, name, places } = each;
+): Reexport {
+  const { specifier, name, places } = usedExport;
   return {
     key: exportKey(outside, specifier, name),
     specifier,
     export: name,
-    handed: handedName(outside, specifier, name),
-    isType: isTypeOnly(each),
+    reexportedAs: reexportName(outside, specifier, name),
+    isType: isTypeOnly(usedExport),
     why,
     remedy,
     places,
   };
 }
 
-/** What the promise beside an export is called among exports that are not to be drafted. */
-export function promisedKey(key: string): string {
+/** Returns the key of a member's promise form among keys that are not to be drafted. */
+export function callbackResultKey(key: string): string {
   return `${key} as a promise`;
 }
 
-const BY_HAND =
-  "Write what you need of it into the target by hand, in types of your own, and have the adapter convert.";
+const MANUAL_STEP =
+  "Add it to the target manually, with types of your own, and convert values in the adapter.";
 
 function memberOf(
-  each: UsedExport,
+  usedExport: UsedExport,
   { form, text, doc, parameters, promised, type }: WrittenExport,
-  { outside, names, keepsNames, passOn }: OutlineSettings,
+  { outside, names, keepsNames, reexport }: OutlineSettings,
 ): OutlineMember {
-  const { specifier, name, isImportedByName } = each;
+  const { specifier, name, isImportedByName } = usedExport;
   const key = exportKey(outside, specifier, name);
   const named = memberName(outside, specifier, name, names);
   const factory = factoryName(outside, specifier, name, names);
@@ -268,26 +270,31 @@ function memberOf(
     text: form === "factory" ? text.replace(named, () => factory) : text,
     doc,
     parameters,
-    promised:
-      promised && !passOn.has(promisedKey(key)) ? { ...promised, member: `${member}Async` } : undefined,
+    callbackResult:
+      promised && !reexport.has(callbackResultKey(key))
+        ? { ...promised, member: `${member}Async` }
+        : undefined,
     type,
-    handed: keepsNames || isHandedOn(each) ? handedName(outside, specifier, name) : undefined,
+    reexportedAs: keepsNames || isReexported(usedExport) ? reexportName(outside, specifier, name) : undefined,
     isImportedByName,
   };
 }
 
-/** A promise is offered only under a name that nothing else has. */
-function withPromiseIfFree(each: OutlineMember, all: readonly OutlineMember[]): OutlineMember {
-  const isTaken = all.some(({ member }) => member === each.promised?.member);
-  return isTaken ? { ...each, promised: undefined } : each;
+/** A promise form is offered only under an unused name. */
+function withPromiseIfFree(outlineMember: OutlineMember, all: readonly OutlineMember[]): OutlineMember {
+  const isTaken = all.some(({ member }) => member === outlineMember.callbackResult?.member);
+  return isTaken ? { ...outlineMember, callbackResult: undefined } : outlineMember;
 }
 
-/** The one value that is used of a module, if that is its default export and no class: then the target is in its shape. */
+/**
+ * Returns the single used value of a module if it is the default export and not a class; the target then has
+ * its shape.
+ */
 function soleExport(
   { exports, whole }: OutsideUses,
   passOn: ReadonlyMap<string, string>,
 ): UsedExport | undefined {
-  const values = exports.filter((each) => !isTypeOnly(each));
+  const values = exports.filter((exported) => !isTypeOnly(exported));
   const [only] = values;
   const isSole =
     values.length === 1 && whole.length === 0 && only?.name === "default" && !passOn.has("default");
@@ -299,8 +306,8 @@ function isTypeOnly({ kinds, symbol }: UsedExport): boolean {
   return kinds.size > 0 && [...kinds].every((kind) => IS_TYPE_ONLY.has(kind));
 }
 
-/** Whether some file hands the export on, or takes it in a way that keeps its name. */
-function isHandedOn({ kinds, references }: UsedExport): boolean {
+/** Whether a file re-exports the export, or uses it so that its name must stay. */
+function isReexported({ kinds, references }: UsedExport): boolean {
   if (kinds.has("export")) return true;
   return references.some(
     ({ site, local }) => local === "" || site.forms.some((form) => KEEPS_NAME.has(form)),
@@ -309,7 +316,7 @@ function isHandedOn({ kinds, references }: UsedExport): boolean {
 
 const KEEPS_NAME: ReadonlySet<string> = new Set(["require", "dynamic", "re-export", "import type"]);
 
-/** What keeps an export from being drafted, by what is done with it. */
+/** Returns why an export cannot be drafted, from how it is used. */
 function obstacleTo({
   kinds,
   symbol,
@@ -324,12 +331,12 @@ function obstacleTo({
   if (kinds.has("write") || references.some(({ node }) => isPatched(node)))
     return {
       why: "it is patched",
-      remedy: "Wrap what the patch changes in the adapter, and take the patch away.",
+      remedy: "Wrap the patched behaviour in the adapter, and remove the patch.",
     };
   if (!symbol)
     return {
       why: "it has no types",
-      remedy: "Install types for it or declare them, and draft again.",
+      remedy: "Install or declare types for it, and draft again.",
     };
   return undefined;
 }
@@ -340,21 +347,24 @@ function isPatched(node: { readonly parent: unknown }): boolean {
   return parent.expression === node && parent.name?.text === "prototype";
 }
 
-/** Two parts of a package may export the same name; the second is then called by its part too. */
+/** Two parts of a package may export the same name; the second one is named with its part. */
 function withoutClashes(members: readonly OutlineMember[]): readonly OutlineMember[] {
   const seen = new Set<string>();
-  return members.map((each) => {
-    if (each.form === "type" || !seen.has(each.member)) {
-      seen.add(each.member);
-      return each;
+  return members.map((outlineMember) => {
+    if (outlineMember.form === "type" || !seen.has(outlineMember.member)) {
+      seen.add(outlineMember.member);
+      return outlineMember;
     }
-    const part = each.specifier.split("/").at(-1) ?? "";
-    const member = `${valueName(part)}${each.member.charAt(0).toUpperCase()}${each.member.slice(1)}`;
+    const part = outlineMember.specifier.split("/").at(-1) ?? "";
+    const member = `${valueName(part)}${outlineMember.member.charAt(0).toUpperCase()}${outlineMember.member.slice(1)}`;
     seen.add(member);
     return {
-      ...each,
+      ...outlineMember,
       member,
-      text: each.text.replaceAll(new RegExp(`^(readonly )?${each.member}`, "gm"), `$1${member}`),
+      text: outlineMember.text.replaceAll(
+        new RegExp(`^(readonly )?${outlineMember.member}`, "gm"),
+        `$1${member}`,
+      ),
     };
   });
 }

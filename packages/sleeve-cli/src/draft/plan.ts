@@ -9,7 +9,7 @@ import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { filesReachedFrom } from "../project/reach.ts";
 
-/** Where the files of a draft go, and how it names things. */
+/** The paths and names of a draft. */
 export interface Plan {
   readonly outside: string;
   readonly root: string;
@@ -22,7 +22,7 @@ export interface Plan {
   readonly object: string;
   readonly keepsNames: boolean;
   readonly names: Names;
-  /** Whether callers use the adapter already, so that only what is new can be drafted. */
+  /** Whether callers already use the adapter, so that only additions are drafted. */
   readonly isInUse: boolean;
 }
 
@@ -34,7 +34,7 @@ export function planOf(
   options: {
     readonly into?: string | undefined;
     readonly sameNames?: boolean | undefined;
-    /** Whether the project has a config of its own for the compiler. */
+    /** Whether the project has a compiler config. */
     readonly hasConfig: boolean;
   },
 ): Plan {
@@ -64,7 +64,7 @@ export function planOf(
     };
   }
   const name = kebabCase(valueName(outside));
-  const object = objectName(outside, new Set(uses.exports.map((each) => each.name)));
+  const object = objectName(outside, new Set(uses.exports.map((exported) => exported.name)));
   const folder = (into ?? join(commonFolder(project, outside), name))
     .split(sep)
     .join("/")
@@ -84,8 +84,8 @@ export function planOf(
 }
 
 /**
- * What callers call a module's default export, which has no name of its own: mostly. Where that is the module's own name it
- * need not be given.
+ * Returns the name that most callers give a module's default export. It may be left out if it is the module's
+ * own name.
  */
 function defaultNames({ files, exports }: OutsideUses, outside: string): Names {
   const names: Record<string, string> = {};
@@ -93,12 +93,12 @@ function defaultNames({ files, exports }: OutsideUses, outside: string): Names {
     if (name !== "default") continue;
     const locals = files.flatMap(({ sites, imported }) => [
       ...imported.bindings
-        .filter((each) => each.export === "default" && each.site.specifier === specifier)
+        .filter((binding) => binding.export === "default" && binding.site.specifier === specifier)
         .map(({ local }) => local),
       ...sites
         .filter((site) => site.specifier === specifier && site.forms.includes("re-export"))
         .flatMap((site) =>
-          site.names.flatMap((each, index) => (each === "default" ? (site.locals[index] ?? []) : [])),
+          site.names.flatMap((name, index) => (name === "default" ? (site.locals[index] ?? []) : [])),
         ),
     ]);
     const counts = new Map<string, number>();
@@ -109,7 +109,7 @@ function defaultNames({ files, exports }: OutsideUses, outside: string): Names {
   return names;
 }
 
-/** A path that no file of somebody's is in the way of; one that is drafted already is not in the way. */
+/** Returns a path that no other file occupies; an earlier draft does not count. */
 function freeBase(
   { root, imports }: OpenProject,
   outside: string,
@@ -124,7 +124,7 @@ function freeBase(
     const isDrafted = imports.some(
       ({ package: each, source }) => each === outside && source.file === `${base}-adapter${ending}`,
     );
-    // Nor may it lie in the legacy module that it stands before.
+    // It must not lie in the legacy module that it isolates.
     const isInside = outside.endsWith("/") && base.startsWith(outside);
     const isFree = [types, `-adapter${ending}`].every((end) => !existsSync(join(root, `${base}${end}`)));
     if (isDrafted || (isFree && !isInside)) return base;
@@ -135,21 +135,21 @@ function kebabCase(name: string): string {
   return camelCase(name).replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
 }
 
-/** The innermost folder that holds all files which import the module. */
+/** Returns the innermost folder that contains all files that import the module. */
 function commonFolder(project: OpenProject, outside: string): string {
   const folders = project.imports
-    .filter((each) => each.package === outside)
+    .filter((site) => site.package === outside)
     .map(({ source }) => dirname(source.file).split("/"));
   const [first = []] = folders;
-  const shared = first.findIndex((part, index) => folders.some((each) => each[index] !== part));
+  const shared = first.findIndex((part, index) => folders.some((folder) => folder[index] !== part));
   const parts = shared < 0 ? first : first.slice(0, shared);
   const folder = parts.join("/") === "." ? "" : parts.join("/");
-  // A config that takes in no file of the project's own folder would not take in one of a folder beside.
+  // A config that excludes the project's own folder would exclude a folder next to it too.
   const isTakenIn = folder !== "" || project.sources.some(({ file }) => !file.includes("/"));
   return isTakenIn ? folder : mostOf(folders.map(([top = ""]) => top));
 }
 
-/** The one that is there most often; of several, the first. */
+/** Returns the most frequent name; of several, the first. */
 function mostOf(names: readonly string[]): string {
   const counts = new Map<string, number>();
   for (const name of names) counts.set(name, (counts.get(name) ?? 0) + 1);

@@ -3,7 +3,7 @@ import type { CompileError } from "../isolation/compile-errors.ts";
 import { type Destination, type MovedFile, moveFile } from "../isolation/move-file.ts";
 import { exportKey } from "../isolation/naming.ts";
 import type { OutsideUses } from "../isolation/outside-uses.ts";
-import type { Proposals } from "../isolation/proposal.ts";
+import type { OverlayProgram } from "../isolation/proposal.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import type { Style } from "../isolation/style.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
@@ -13,49 +13,49 @@ import type { OpenProject } from "../project/open-project.ts";
 import { type Outline, type OutlineSettings, outlineOf } from "./outline.ts";
 import { renderAdapter } from "./render-adapter.ts";
 import { renderTarget, usersOf } from "./render-target.ts";
-import { type Rendered, styled } from "./rendered.ts";
+import { type RenderedSource, styled } from "./rendered.ts";
 
-export interface ProofSettings extends Omit<OutlineSettings, "passOn" | "canHandAll"> {
-  /** The paths of the target's file and the adapter's. */
+export interface VerifySettings extends Omit<OutlineSettings, "reexport" | "canReexportAll"> {
+  /** Paths of the target's and the adapter's files. */
   readonly targetPath: string;
   readonly adapterPath: string;
   readonly style: Style;
 }
 
 /** A draft that compiles, with all callers moved to it. */
-export interface ProvenDraft {
+export interface VerifiedDraft {
   readonly outline: Outline;
   readonly target: string;
   readonly adapter: string;
   readonly moved: ReadonlyMap<string, MovedFile>;
-  /** Errors that there would still be, whatever is handed on as it is. */
+  /** Errors that remain even if everything is re-exported. */
   readonly errors: readonly CompileError[];
 }
 
-/** After so many rounds, all that is left is handed on as it is. */
-const MOST_ROUNDS = 12;
+/** After this many rounds, everything left is re-exported. */
+const MAX_ROUNDS = 12;
 
 /**
- * Drafts a target and its adapter, and has the compiler check them with all callers moved. What an error is about is handed
- * on as it is, until there is no error left.
+ * Drafts a target and its adapter, and compiles them with all callers moved. The exports that cause an error
+ * are re-exported instead, until no error is left.
  */
-export function proveDraft(
+export function verifyDraft(
   project: OpenProject,
-  proposals: Proposals,
+  proposals: OverlayProgram,
   uses: OutsideUses,
-  settings: ProofSettings,
-): ProvenDraft {
+  settings: VerifySettings,
+): VerifiedDraft {
   const used = usedMembersIn(project, uses);
-  const passOn = new Map<string, string>();
-  let canHandAll = true;
+  const reexport = new Map<string, string>();
+  let canReexportAll = true;
   if (uses.files.length === 0) {
-    const outline = outlineOf(project, uses, used, { ...settings, passOn, canHandAll });
+    const outline = outlineOf(project, uses, used, { ...settings, reexport, canReexportAll });
     return { outline, target: "", adapter: "", moved: new Map(), errors: [] };
   }
   const all = uses.exports.map(({ specifier, name }) => exportKey(settings.outside, specifier, name));
   for (let round = 1; ; round++) {
-    const outline = outlineOf(project, uses, used, { ...settings, passOn, canHandAll });
-    const draft = rendered(project, outline, settings);
+    const outline = outlineOf(project, uses, used, { ...settings, reexport, canReexportAll });
+    const draft = renderDraft(project, outline, settings);
     const moved = new Map(
       uses.files.map(({ source, sites, imported }) => [
         source.path,
@@ -72,55 +72,58 @@ export function proveDraft(
       ),
     ]);
     const errors = proposals.errorsWith(files);
-    if (canHandAll && errors.some((error) => isAtHandAll(error, settings.adapterPath, draft.adapter.text))) {
-      canHandAll = false;
+    if (
+      canReexportAll &&
+      errors.some((error) => isAtReexportAll(error, settings.adapterPath, draft.adapter.text))
+    ) {
+      canReexportAll = false;
       continue;
     }
     const blamed = errors.flatMap((error) => {
-      const keys = blameFor(error, uses, outline, draft, settings).filter((key) => !passOn.has(key));
+      const keys = memberAtFault(error, uses, outline, draft, settings).filter((key) => !reexport.has(key));
       return keys.map((key) => [key, error] as const);
     });
-    // What cannot be renamed where it is used keeps its name.
+    // An export that cannot be renamed at its uses keeps its name.
     const kept = [...moved.values()].flatMap(({ stays }) =>
       stays.flatMap(({ of }) => (of ? exportKey(settings.outside, of.specifier, of.name) : [])),
     );
-    const unmoved = kept.filter((key) => all.includes(key) && !passOn.has(key));
-    for (const key of unmoved) passOn.set(key, "it is used in a way that its name cannot be taken from");
-    if (unmoved.length > 0 && round < MOST_ROUNDS) continue;
-    const isLast = errors.length === 0 || (blamed.length === 0 && all.every((key) => passOn.has(key)));
+    const unmoved = kept.filter((key) => all.includes(key) && !reexport.has(key));
+    for (const key of unmoved) reexport.set(key, "it is used in a way that prevents renaming it");
+    if (unmoved.length > 0 && round < MAX_ROUNDS) continue;
+    const isLast = errors.length === 0 || (blamed.length === 0 && all.every((key) => reexport.has(key)));
     if (isLast) {
       return { outline, target: draft.target.text, adapter: draft.adapter.text, moved, errors };
     }
     const [first] = errors;
     const reason = (error: CompileError | undefined) =>
-      `with a type of ours, the compiler says: ${shortened(error?.text ?? "")}`;
-    for (const [key, error] of blamed) passOn.set(key, reason(error));
-    if (blamed.length === 0 || round >= MOST_ROUNDS)
-      for (const key of all) if (!passOn.has(key)) passOn.set(key, reason(first));
+      `with a type of our own, the compiler reports: ${shortened(error?.text ?? "")}`;
+    for (const [key, error] of blamed) reexport.set(key, reason(error));
+    if (blamed.length === 0 || round >= MAX_ROUNDS)
+      for (const key of all) if (!reexport.has(key)) reexport.set(key, reason(first));
   }
 }
 
-/** Whether the compiler does not let all of a module be handed on: one that is exported whole, for one. */
-function isAtHandAll({ path, offset }: CompileError, adapterPath: string, adapter: string): boolean {
+/** Whether the compiler rejects re-exporting a whole module, such as one with `export =`. */
+function isAtReexportAll({ path, offset }: CompileError, adapterPath: string, adapter: string): boolean {
   return (
     path === adapterPath &&
     /^export \* from/.test(adapter.split("\n")[new Lines(adapter).at(offset).line - 1] ?? "")
   );
 }
 
-const MOST_TOLD = 140;
+const MAX_TEXT = 140;
 
 function shortened(text: string): string {
-  return text.length > MOST_TOLD ? `${text.slice(0, MOST_TOLD - 1)}…` : text;
+  return text.length > MAX_TEXT ? `${text.slice(0, MAX_TEXT - 1)}…` : text;
 }
 
 interface RenderedDraft {
-  readonly target: Rendered;
-  readonly adapter: Rendered;
+  readonly target: RenderedSource;
+  readonly adapter: RenderedSource;
   readonly destination: Destination;
 }
 
-function rendered(project: OpenProject, outline: Outline, settings: ProofSettings): RenderedDraft {
+function renderDraft(project: OpenProject, outline: Outline, settings: VerifySettings): RenderedDraft {
   const { targetPath, adapterPath, language, style, keepsNames } = settings;
   const ending = endingOf(undefined, project.sources, project.program.importEnding());
   const between = (from: string, to: string) => specifierBetween(from, to, ending);
@@ -128,7 +131,7 @@ function rendered(project: OpenProject, outline: Outline, settings: ProofSetting
     renderTarget(outline, (path) => between(targetPath, path)),
     style,
   );
-  // A module of the project's own is imported by where it lies.
+  // A module of the project is imported by its path.
   const isOurs = project.packages.some(({ name, kind }) => name === outline.outside && kind === "legacy");
   const written = (specifier: string) =>
     isOurs ? between(adapterPath, join(project.root, specifier)) : specifier;
@@ -136,29 +139,29 @@ function rendered(project: OpenProject, outline: Outline, settings: ProofSetting
     renderAdapter(outline, { language, target: between(adapterPath, targetPath), written }),
     style,
   );
-  const byKey = new Map(outline.members.map((each) => [each.key, each]));
-  const handed = new Map(outline.passedOn.map((each) => [each.key, each.handed]));
+  const byKey = new Map(outline.members.map((member) => [member.key, member]));
+  const handed = new Map(outline.reexports.map((reexport) => [reexport.key, reexport.reexportedAs]));
   return {
     target,
     adapter,
     destination: {
       keepsNames,
       object: outline.object,
-      handsAll: (specifier) => specifier === outline.handsAll,
-      // Whatever the adapter imports, it imports for what that does too.
+      reexportsAll: (specifier) => specifier === outline.reexportsAll,
+      // Every import of the adapter also runs the module's side effects.
       touches: () => true,
       of: (specifier, name) => {
         const key = exportKey(outline.outside, specifier, name);
         const passed = handed.get(key);
-        if (passed !== undefined) return { handed: passed };
+        if (passed !== undefined) return { reexportedAs: passed };
         const member = byKey.get(key);
         if (!member) return undefined;
-        const { form, type, handed: keptName } = member;
+        const { form, type, reexportedAs: keptName } = member;
         return {
           member: form === "type" || form === "factory" ? undefined : member.member,
           factory: form === "factory" ? member.member : undefined,
           type,
-          handed: keptName,
+          reexportedAs: keptName,
         };
       },
       specifiers: (source) => {
@@ -172,13 +175,16 @@ function rendered(project: OpenProject, outline: Outline, settings: ProofSetting
   };
 }
 
-/** The exports that an error is about: by its line in what is drafted, or else by the types it speaks of, or its file. */
-function blameFor(
+/**
+ * Returns the exports that cause an error: by its line in the draft, or else by the types in its text, or its
+ * file.
+ */
+function memberAtFault(
   { path, offset, text }: CompileError,
   uses: OutsideUses,
   outline: Outline,
   { target, adapter }: RenderedDraft,
-  { targetPath, adapterPath, outside }: ProofSettings,
+  { targetPath, adapterPath, outside }: VerifySettings,
 ): readonly string[] {
   const { members, types } = outline;
   if (path === targetPath || path === adapterPath) {

@@ -1,58 +1,58 @@
-import type { OwnType } from "../compiler/own-types.ts";
+import type { CopiedType } from "../compiler/own-types.ts";
 import { propertyKey } from "../compiler/type-text.ts";
 import type { Language } from "../isolation/language.ts";
 import { accessText, camelCase, isWord, RESERVED } from "../isolation/naming.ts";
 import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
 import { ImportNames } from "./import-names.ts";
-import { type Outline, type OutlineMember, type PassedOn, promisedKey } from "./outline.ts";
-import { Lines, type Rendered } from "./rendered.ts";
+import { callbackResultKey, type Outline, type OutlineMember, type Reexport } from "./outline.ts";
+import { type RenderedSource, SourceBuilder } from "./rendered.ts";
 
 export interface AdapterPlace {
   readonly language: Language;
-  /** The specifier of the target. */
+  /** Specifier of the target. */
   readonly target: string;
-  /** How a module is named in the adapter's file. */
+  /** Returns the specifier of a module in the adapter's file. */
   readonly written: (specifier: string) => string;
 }
 
-/** The adapter: the only importer of the outside module. */
-export function renderAdapter(outline: Outline, place: AdapterPlace): Rendered {
-  const { outside, target, object, members, types, passedOn, handsAll, touched, isItself } = outline;
+/** Writes the adapter: the only importer of the outside module. */
+export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSource {
+  const { outside, target, object, members, types, reexports, reexportsAll, touched, isItself } = outline;
   const { written } = place;
   const syntax = syntaxOf(place.language);
-  const lines = new Lines();
+  const lines = new SourceBuilder();
   const values = members.filter(({ form }) => form !== "type");
   const names = new ImportNames(outline);
   const add = (all: readonly string[], keys: readonly string[] = []) => {
-    for (const each of all) lines.add(each, keys);
+    for (const item of all) lines.add(item, keys);
   };
   const opening = syntax.opening(values.length > 0);
   add(opening);
   if (opening.length > 0) lines.add("");
-  for (const each of names.imports)
-    add(syntax.importOf({ ...each, specifier: written(each.specifier) }), each.keys);
+  for (const site of names.imports)
+    add(syntax.importOf({ ...site, specifier: written(site.specifier) }), site.keys);
   if (values.length > 0) {
     const hasOwn = members.some(
-      ({ form, type, handed }) => form !== "type" && type !== undefined && handed !== undefined,
+      ({ form, type, reexportedAs }) => form !== "type" && type !== undefined && reexportedAs !== undefined,
     );
     add(syntax.importTypes([target], hasOwn, place.target));
   }
   const imported = new Set([
     ...names.imports.map(({ specifier }) => specifier),
-    ...passedOn.filter(({ isType }) => !isType).map(({ specifier }) => specifier),
-    handsAll,
+    ...reexports.filter(({ isType }) => !isType).map(({ specifier }) => specifier),
+    reexportsAll,
   ]);
-  for (const each of touched) if (!imported.has(each)) add(syntax.touch(written(each)));
-  if (handsAll !== undefined) {
+  for (const file of touched) if (!imported.has(file)) add(syntax.touch(written(file)));
+  if (reexportsAll !== undefined) {
     if (!lines.endsBlank) lines.add("");
-    add(syntax.handAll(written(handsAll), isItself));
+    add(syntax.reexportAll(written(reexportsAll), isItself));
   }
-  if (passedOn.length > 0) {
+  if (reexports.length > 0) {
     if (!lines.endsBlank) lines.add("");
-    lines.add("// What cannot be drafted, and is handed on as it is.");
-    for (const { text, keys } of handedOn(passedOn, syntax, written)) add(text, keys);
+    lines.add("// Re-exported, because it cannot be drafted.");
+    for (const { text, keys } of reexportLines(reexports, syntax, written)) add(text, keys);
   }
-  const doc = `The only importer of ${outside}.`;
+  const doc = `The only file that imports ${outside}.`;
   const [sole] = values;
   if (sole) {
     if (!lines.endsBlank) lines.add("");
@@ -62,21 +62,22 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): Rendered {
     if (sole.form === "whole") lines.add(`${start}${names.of(sole)};`, [sole.key]);
     else {
       lines.add(`${start}{`);
-      for (const each of values) {
-        lines.add(`  ${entry(each, names)},`, [each.key]);
-        if (each.promised) lines.add(promiseEntry(each, each.promised, names), [promisedKey(each.key)]);
+      for (const value of values) {
+        lines.add(`  ${entry(value, names)},`, [value.key]);
+        if (value.callbackResult)
+          lines.add(promiseEntry(value, value.callbackResult, names), [callbackResultKey(value.key)]);
       }
       lines.add("};");
     }
     add(syntax.afterObject(object));
   }
-  addHanded(lines, outline, types, syntax, place.target);
-  return lines.rendered();
+  addReexports(lines, outline, types, syntax, place.target);
+  return lines.build();
 }
 
-function entry(each: OutlineMember, names: ImportNames): string {
-  const { form, member, parameters } = each;
-  const value = names.of(each);
+function entry(outlineMember: OutlineMember, names: ImportNames): string {
+  const { form, member, parameters } = outlineMember;
+  const value = names.of(outlineMember);
   const key = propertyKey(member);
   if (form === "factory") {
     const list = parameters?.join(", ") ?? "...given";
@@ -85,70 +86,75 @@ function entry(each: OutlineMember, names: ImportNames): string {
   return key === value ? key : `${key}: ${value}`;
 }
 
-/** The call of a function that calls back, as a promise. */
+/** Writes the call of a function with a callback as a promise. */
 function promiseEntry(
-  each: OutlineMember,
-  { member, parameters, value }: NonNullable<OutlineMember["promised"]>,
+  outlineMember: OutlineMember,
+  { member, parameters, value }: NonNullable<OutlineMember["callbackResult"]>,
   names: ImportNames,
 ): string {
   const callback = `(error${value === undefined ? "" : `, ${value}`}) => (error ? reject(error) : resolve(${value ?? ""}))`;
   return [
     `  ${propertyKey(member)}: (${parameters.join(", ")}) =>`,
     "    new Promise((resolve, reject) => {",
-    `      ${names.of(each)}(${[...parameters, callback].join(", ")});`,
+    `      ${names.of(outlineMember)}(${[...parameters, callback].join(", ")});`,
     "    }),",
   ].join("\n");
 }
 
-/** One statement for the values, and one for the types, of each module. */
-function handedOn(
-  passedOn: readonly PassedOn[],
+/** One statement for the values and one for the types of each module. */
+function reexportLines(
+  passedOn: readonly Reexport[],
   syntax: AdapterSyntax,
   written: (specifier: string) => string,
 ): readonly { readonly text: readonly string[]; readonly keys: readonly string[] }[] {
-  const statements = new Map<string, PassedOn[]>();
-  for (const each of passedOn) {
-    const start = `${each.isType}\0${each.specifier}`;
-    statements.set(start, [...(statements.get(start) ?? []), each]);
+  const statements = new Map<string, Reexport[]>();
+  for (const reexport of passedOn) {
+    const start = `${reexport.isType}\0${reexport.specifier}`;
+    statements.set(start, [...(statements.get(start) ?? []), reexport]);
   }
   return [...statements.values()].map((all) => {
-    const [first] = all as [PassedOn];
+    const [first] = all as [Reexport];
     return {
-      text: syntax.handOn(all, written(first.specifier), first.isType),
+      text: syntax.reexport(all, written(first.specifier), first.isType),
       keys: all.map(({ key }) => key),
     };
   });
 }
 
 /** Exports under the names that callers keep. */
-function addHanded(
-  lines: Lines,
+function addReexports(
+  lines: SourceBuilder,
   { object, members }: Outline,
-  types: readonly OwnType[],
+  types: readonly CopiedType[],
   syntax: AdapterSyntax,
   target: string,
 ): void {
-  const handed = members.filter((each) => each.handed !== undefined);
+  const handed = members.filter((member) => member.reexportedAs !== undefined);
   if (handed.length === 0) return;
   lines.add("");
-  const parametersOf = (type: string) => types.find((each) => each.name === type)?.parameters ?? "";
+  const parametersOf = (type: string) =>
+    types.find((copiedType) => copiedType.name === type)?.parameters ?? "";
   const add = (all: readonly string[], key: string) => {
-    for (const each of all) lines.add(each, [key]);
+    for (const item of all) lines.add(item, [key]);
   };
-  for (const { key, form, type, handed: name } of handed) {
+  for (const { key, form, type, reexportedAs: name } of handed) {
     if (form !== "type" || type === undefined || name === undefined) continue;
-    add(syntax.handType(type, name, parametersOf(type), target), key);
+    add(syntax.exportType(type, name, parametersOf(type), target), key);
   }
-  for (const { key, form, member, type, handed: name } of handed) {
+  for (const { key, form, member, type, reexportedAs: name } of handed) {
     if (form === "type" || name === undefined) continue;
     const isNamed = name === "default" || (isWord(name) && !RESERVED.has(name));
     if (name !== object)
       add(
-        syntax.hand(name, `${object}${accessText(member)}`, isNamed ? undefined : `${camelCase(name)}Handed`),
+        syntax.exportValue(
+          name,
+          `${object}${accessText(member)}`,
+          isNamed ? undefined : `${camelCase(name)}Handed`,
+        ),
         key,
       );
-    const own = types.find((each) => each.name === type);
+    const own = types.find((copiedType) => copiedType.name === type);
     if (own && name !== "default" && isWord(name))
-      add(syntax.handTypeBeside(own.name, name, own.parameters, target), key);
+      add(syntax.exportTypeWithValue(own.name, name, own.parameters, target), key);
   }
 }

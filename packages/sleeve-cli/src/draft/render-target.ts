@@ -1,16 +1,16 @@
-import type { OwnType } from "../compiler/own-types.ts";
+import type { CopiedType } from "../compiler/own-types.ts";
 import type { WrittenMember } from "../compiler/type-names.ts";
 import { propertyKey } from "../compiler/type-text.ts";
 import { mentionsName } from "../isolation/naming.ts";
-import { type Outline, type OutlineMember, promisedKey } from "./outline.ts";
-import { Lines, type Rendered } from "./rendered.ts";
+import { callbackResultKey, type Outline, type OutlineMember } from "./outline.ts";
+import { type RenderedSource, SourceBuilder } from "./rendered.ts";
 
-/** The target: an interface, and the types that it needs. Imports nothing outside. */
+/** Writes the target: an interface and the types it needs. It imports nothing from outside. */
 export function renderTarget(
   { outside, target, members, groups, whole, types, imports }: Outline,
   specifierOf: (path: string) => string,
-): Rendered {
-  const lines = new Lines();
+): RenderedSource {
+  const lines = new SourceBuilder();
   const sources = new Map<string, string[]>();
   for (const { name, from } of imports) {
     const specifier = "path" in from ? specifierOf(from.path) : from.specifier;
@@ -22,9 +22,9 @@ export function renderTarget(
   const values = members.filter(({ form }) => form !== "type");
   const [sole] = values;
   if (whole && sole) {
-    lines.add(`/** What this project uses of ${outside}. */`);
+    lines.add(`/** The parts of ${outside} that this project uses. */`);
     lines.add(`export interface ${target} {`);
-    for (const each of whole) addMember(lines, each, [sole.key]);
+    for (const site of whole) addMember(lines, site, [sole.key]);
     lines.add("}");
   } else if (values.length > 0) {
     const grouped = new Set(groups.flatMap(({ keys }) => keys));
@@ -32,48 +32,53 @@ export function renderTarget(
     for (const { name, usedIn, keys } of groups) {
       addInterface(
         lines,
-        `What ${usedIn === "" ? "this project" : usedIn} uses of ${outside}.`,
+        `The parts of ${outside} that ${usedIn === "" ? "this project" : usedIn} uses.`,
         name,
         values.filter(({ key }) => keys.includes(key)),
       );
       lines.add("");
     }
     const heritage = groups.length > 0 ? ` extends ${groups.map(({ name }) => name).join(", ")}` : "";
-    addInterface(lines, `What this project uses of ${outside}.`, `${target}${heritage}`, rest);
+    addInterface(lines, `The parts of ${outside} that this project uses.`, `${target}${heritage}`, rest);
   }
   for (const type of types) {
     if (values.length > 0 || type !== types[0]) lines.add("");
     addType(lines, type, usersOf(type.name, members, types));
   }
   if (values.length === 0 && types.length === 0) lines.add("export {};");
-  return lines.rendered();
+  return lines.build();
 }
 
-function addInterface(lines: Lines, doc: string, head: string, members: readonly OutlineMember[]): void {
+function addInterface(
+  lines: SourceBuilder,
+  doc: string,
+  head: string,
+  members: readonly OutlineMember[],
+): void {
   lines.add(`/** ${doc} */`);
   if (members.length === 0) {
     lines.add(`export interface ${head} {}`);
     return;
   }
   lines.add(`export interface ${head} {`);
-  for (const { key, text, doc: own, member, promised } of members) {
+  for (const { key, text, doc: own, member, callbackResult } of members) {
     addMember(lines, { name: member, text, doc: own }, [key]);
-    if (!promised) continue;
-    const beside = `${propertyKey(promised.member)}${promised.text}`;
+    if (!callbackResult) continue;
+    const beside = `${propertyKey(callbackResult.member)}${callbackResult.text}`;
     const same = `The same as \`${member}\`, as a promise.`;
-    addMember(lines, { name: promised.member, text: beside, doc: same }, [promisedKey(key)]);
+    addMember(lines, { name: callbackResult.member, text: beside, doc: same }, [callbackResultKey(key)]);
   }
   lines.add("}");
 }
 
-function addMember(lines: Lines, { text, doc }: WrittenMember, keys: readonly string[]): void {
+function addMember(lines: SourceBuilder, { text, doc }: WrittenMember, keys: readonly string[]): void {
   if (doc !== undefined) lines.add(`  /** ${doc} */`, keys);
   for (const line of text.split("\n")) lines.add(`  ${line.replace(/;$/, "")};`, keys);
 }
 
 function addType(
-  lines: Lines,
-  { name, parameters, isError, doc, members, text }: OwnType,
+  lines: SourceBuilder,
+  { name, parameters, isError, doc, members, text }: CopiedType,
   keys: readonly string[],
 ): void {
   if (doc !== undefined) lines.add(`/** ${doc} */`, keys);
@@ -82,7 +87,7 @@ function addType(
     return;
   }
   if (members.length === 0 && !isError) {
-    if (doc === undefined) lines.add("/** Handed about as it is: nothing of it is used here. */", keys);
+    if (doc === undefined) lines.add("/** Opaque: passed around, never inspected. */", keys);
     lines.add(`export type ${name}${parameters} = object;`, keys);
     return;
   }
@@ -92,27 +97,27 @@ function addType(
     return;
   }
   lines.add(`export interface ${name}${parameters}${heritage} {`, keys);
-  for (const each of members) addMember(lines, each, keys);
+  for (const member of members) addMember(lines, member, keys);
   lines.add("}", keys);
 }
 
-/** The exports for which a type is there, itself or through others. */
+/** Returns the exports that need a type, directly or through other types. */
 export function usersOf(
   name: string,
   members: readonly OutlineMember[],
-  types: readonly OwnType[],
+  types: readonly CopiedType[],
 ): readonly string[] {
   const needed = (from: string, seen: Set<string>): Set<string> => {
     if (seen.has(from)) return seen;
     seen.add(from);
-    for (const each of types.find((type) => type.name === from)?.mentions ?? []) needed(each, seen);
+    for (const name of types.find((type) => type.name === from)?.mentions ?? []) needed(name, seen);
     return seen;
   };
   return members
     .filter(({ text, type }) => {
       const roots = types
-        .filter((each) => each.name === type || mentionsName(text, each.name))
-        .map((each) => each.name);
+        .filter((copiedType) => copiedType.name === type || mentionsName(text, copiedType.name))
+        .map((type) => type.name);
       return roots.some((root) => needed(root, new Set()).has(name));
     })
     .map(({ key }) => key);

@@ -1,14 +1,14 @@
 import { inStyle, type Style } from "../isolation/style.ts";
 
-/** Source that is drafted, and which export each of its lines is there for. */
-export interface Rendered {
+/** Drafted source, and the exports that each line belongs to. */
+export interface RenderedSource {
   readonly text: string;
   /** By line, counted from 0. */
   readonly keys: ReadonlyMap<number, readonly string[]>;
 }
 
-/** Collects lines, and whom they serve. */
-export class Lines {
+/** Collects lines with the exports they belong to. */
+export class SourceBuilder {
   readonly #lines: string[] = [];
   readonly #keys = new Map<number, readonly string[]>();
 
@@ -19,25 +19,25 @@ export class Lines {
     }
   }
 
-  /** Whether what comes next needs no empty line before it. */
+  /** Whether the next line needs no empty line before it. */
   get endsBlank(): boolean {
     return this.#lines.length === 0 || this.#lines.at(-1) === "";
   }
 
-  rendered(): Rendered {
+  build(): RenderedSource {
     return { text: `${this.#lines.join("\n").replace(/\n+$/, "")}\n`, keys: this.#keys };
   }
 }
 
-/** The same source in a project's style; lines that it breaks serve whom they served. */
-export function styled({ text, keys }: Rendered, style: Style): Rendered {
+/** Returns the source in a project's style. Lines that are broken keep their exports. */
+export function styled({ text, keys }: RenderedSource, style: Style): RenderedSource {
   const lines: string[] = [];
   const moved = new Map<number, readonly string[]>();
   text.split("\n").forEach((line, index) => {
-    for (const each of inStyle(line, style).split(style.endOfLine)) {
+    for (const name of inStyle(line, style).split(style.endOfLine)) {
       const own = keys.get(index);
       if (own) moved.set(lines.length, own);
-      lines.push(each);
+      lines.push(name);
     }
   });
   return { text: lines.join(style.endOfLine), keys: moved };

@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { outsideSurfaceOf, type SurfaceQuery } from "../compiler/outside-surface.ts";
 import type { UsedMembers } from "../compiler/used-members.ts";
-import { type Problem, ProblemError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import { type CompileError, errorsIn, newErrors } from "../isolation/compile-errors.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
 import { usedMembersIn } from "../isolation/used-members.ts";
@@ -15,33 +15,35 @@ import { findProject, type ProjectFolder } from "../project/project.ts";
 import { filesReachedFrom } from "../project/reach.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
 import { compareModule } from "./compare.ts";
-import type { Difference, Drift, JudgedDifference, RecordedModule, SurfaceRecord } from "./drift.ts";
+import type { AssessedDifference, Difference, Drift, RecordedModule, SurfaceRecord } from "./drift.ts";
 
 export interface DriftOptions {
   readonly folder: string;
   readonly tsconfig?: string | undefined;
-  /** Whether to record what is installed now, rather than to compare with it. */
+  /** Whether to record the installed surfaces instead of comparing with them. */
   readonly record?: boolean | undefined;
-  /** The folder or the tarball of a package to compare with, rather than with what is installed. */
+  /** Folder or tarball of a package to compare with, instead of the installed one. */
   readonly against?: string | undefined;
 }
 
-/** What a look for drift came to. */
+/** What a drift comparison returns. */
 export interface Drifted {
   readonly drifts: readonly Drift[];
-  /** The modules that were recorded, with their versions; nothing was compared then. */
+  /** The recorded modules with their versions; nothing was compared then. */
   readonly recorded: readonly { readonly module: string; readonly version: string | null }[] | undefined;
   readonly recovery: Recovery | undefined;
   readonly problems: readonly Problem[];
 }
 
-/** Where a project keeps the record of the outside surfaces that it uses. */
+/** The file with the recorded outside surfaces of a project. */
 export const RECORD_FILE = "sleeve.surfaces.json";
 
 /**
- * Compares the outside surfaces that a project uses with what was recorded of them, and asks the compiler what that breaks.
+ * Compares the outside surfaces that a project uses with the recorded ones, and compiles the project to see
+ * what breaks.
  *
- * @throws {ProblemError} `NOT_RECORDED`, `NO_PACKAGE`, `NOT_IMPORTED`, and what finding the project and its config throws
+ * @throws {CliError} `NOT_RECORDED`, `NO_PACKAGE`, `NOT_IMPORTED`, and the errors of finding the project and
+ * its config
  */
 export async function runDrift(options: DriftOptions): Promise<Drifted> {
   const found = findProject(options.folder, options.tsconfig);
@@ -52,9 +54,9 @@ export async function runDrift(options: DriftOptions): Promise<Drifted> {
   using project = OpenProject.open(folder, openOptions(config));
   const given = options.against === undefined ? undefined : readPackage(options.against);
   if (given && !recorded.modules[given.name]) {
-    throw new ProblemError(
+    throw new CliError(
       "NOT_RECORDED",
-      `There is no record of ${given.name} in ${RECORD_FILE}. Run \`sleeve drift --record\` with the version that is in use.`,
+      `${RECORD_FILE} has no record of ${given.name}. Run \`sleeve drift --record\` while the version in use is installed.`,
     );
   }
   const modules = given ? [given.name] : Object.keys(recorded.modules).sort(compareText);
@@ -77,7 +79,7 @@ function record(folder: ProjectFolder, config: Config): Drifted {
   using project = OpenProject.open(folder, openOptions(config));
   const named = [...Object.keys(config.borders ?? {}), ...Object.keys(config.isolated ?? {})];
   const all = project.packages.filter(({ isInstalled }) => isInstalled);
-  // Where nothing is isolated yet, all that is imported is of interest.
+  // If nothing is isolated yet, all imported modules count.
   const chosen = named.length > 0 ? all.filter(({ name }) => named.includes(name)) : all;
   const modules = chosen.map(({ name, version }): [string, RecordedModule] => {
     const uses = outsideUsesOf(project, name, () => false);
@@ -98,13 +100,13 @@ function record(folder: ProjectFolder, config: Config): Drifted {
   return { drifts: [], recorded, recovery, problems: project.problems };
 }
 
-/** @throws {ProblemError} `NOT_RECORDED` */
+/** @throws {CliError} `NOT_RECORDED` */
 function recordIn(root: string): SurfaceRecord {
   const path = join(root, RECORD_FILE);
   const refuse = (what: string): never => {
-    throw new ProblemError(
+    throw new CliError(
       "NOT_RECORDED",
-      `${what} Run \`sleeve drift --record\` with the versions that are in use.`,
+      `${what} Run \`sleeve drift --record\` while the versions in use are installed.`,
     );
   };
   if (!existsSync(path)) return refuse(`There is no ${RECORD_FILE} to compare with.`);
@@ -112,12 +114,12 @@ function recordIn(root: string): SurfaceRecord {
     const read = JSON.parse(readFileSync(path, "utf8")) as Partial<SurfaceRecord>;
     if (typeof read.modules === "object" && read.modules !== null) return read as SurfaceRecord;
   } catch {
-    // Told below.
+    // Reported below.
   }
-  return refuse(`${RECORD_FILE} holds no record of surfaces.`);
+  return refuse(`${RECORD_FILE} contains no record of surfaces.`);
 }
 
-/** The surface of each part of a module that is imported. */
+/** Returns the surface of each imported part of a module. */
 function entriesOf(project: OpenProject, { files }: OutsideUses, query: (specifier: string) => SurfaceQuery) {
   const entries: Record<string, NonNullable<ReturnType<typeof outsideSurfaceOf>>> = {};
   for (const { source, sites } of files) {
@@ -131,17 +133,18 @@ function entriesOf(project: OpenProject, { files }: OutsideUses, query: (specifi
 }
 
 function usedQuery({ exports, files }: OutsideUses, used: UsedMembers): (specifier: string) => SurfaceQuery {
-  // An adapter names members of its adaptee in texts too.
+  // An adapter may name members of its adaptee in strings.
   const named = new Set(
     files.flatMap(({ source }) => [...source.text.matchAll(/(["'])([\w$]+)\1/g)].map(([, , name]) => name)),
   );
   return (specifier) => ({
-    isExportWanted: (name) => exports.some((each) => each.specifier === specifier && each.name === name),
+    isExportWanted: (name) =>
+      exports.some((exported) => exported.specifier === specifier && exported.name === name),
     isMemberWanted: (_, member, symbol) => used.has(symbol) || named.has(member),
   });
 }
 
-/** What was recorded, and whatever is new, which may be what has got another name. */
+/** The recorded surface, and new members, which may be renamed ones. */
 function recordedQuery({ entries }: RecordedModule): (specifier: string) => SurfaceQuery {
   return (specifier) => {
     const { names = [], exports = {} } = entries[specifier] ?? {};
@@ -163,9 +166,9 @@ function installed(project: OpenProject, module: string, recorded: RecordedModul
     uses.files.map(({ source }) => source.path),
   );
   const version = project.packages.find(({ name }) => name === module)?.version ?? null;
-  // Errors that were there before are not told from those that drift has brought; those that speak of none are left out.
+  // Existing errors are excluded; errors that mention no difference are left out.
   const errors = differences.length > 0 ? errorsIn(project.program, paths) : [];
-  const judged = judge(project, differences, errors, uses, false);
+  const judged = assess(project, differences, errors, uses, false);
   return [driftOf(module, recorded.version, version, judged)];
 }
 
@@ -180,9 +183,9 @@ function against(
   const [first] = uses.files;
   const place = first && new Packages().find(given.name, first.source.path)?.folder;
   if (!first || place === undefined) {
-    throw new ProblemError(
+    throw new CliError(
       "NOT_INSTALLED",
-      `${given.name} is not installed in the project, so that there is nothing to put ${given.version ?? "the other"} in the place of. ` +
+      `${given.name} is not installed in the project, so it cannot be replaced by ${given.version ?? "the other version"}. ` +
         "Install it and run again.",
     );
   }
@@ -195,11 +198,11 @@ function against(
   );
   const errors = newErrors(errorsIn(project.program, paths), errorsIn(other.program, paths));
   return [
-    driftOf(given.name, recorded.version, given.version, judge(project, differences, errors, uses, true)),
+    driftOf(given.name, recorded.version, given.version, assess(project, differences, errors, uses, true)),
   ];
 }
 
-/** The files of a package as if it lay in the place of the one that is installed. */
+/** Returns the files of a package as if they were the installed ones. */
 function filesInPlace(place: string, given: GivenPackage): ReadonlyMap<string, string | null> {
   const installedFiles = readPackage(place).files;
   return new Map<string, string | null>([
@@ -212,46 +215,46 @@ function driftOf(
   module: string,
   recorded: string | null,
   now: string | null,
-  differences: readonly JudgedDifference[],
+  differences: readonly AssessedDifference[],
 ): Drift {
-  return { module, recorded, now, differences, breaks: differences.some(({ breaks }) => breaks) };
+  return { module, recorded, now, differences, isBreaking: differences.some(({ isBreaking }) => isBreaking) };
 }
 
-/** Says of each difference what the compiler has to say where it is used. */
-function judge(
+/** Adds the compiler's errors to each difference. */
+function assess(
   project: OpenProject,
   differences: readonly Difference[],
   errors: readonly CompileError[],
   uses: OutsideUses,
-  tellsAll: boolean,
-): readonly JudgedDifference[] {
+  reportsAll: boolean,
+): readonly AssessedDifference[] {
   const used = usedMembersIn(project, uses);
   const placeAt = (path: string, offset: number): Place | undefined => {
     const source = project.sourceAt(path);
     return source && project.placeOf(source, offset);
   };
   const told = new Set<CompileError>();
-  // An import that leads nowhere is about that, whatever else its line names.
+  // An error about an unresolved import belongs to that import, whatever else its line names.
   const nowhere = differences
     .filter(({ kind }) => kind === "entry point")
     .map(({ subject }) => `'${subject}'`);
   const isOfEntry = ({ text }: CompileError) => nowhere.some((quoted) => text.includes(quoted));
-  // An error that says the name of one difference is not about another that its line also names.
+  // An error that names one difference does not belong to another one on the same line.
   const isAbout = (error: CompileError, difference: Difference): boolean =>
-    differences.some((each) => isNamedIn(error.text, each))
+    differences.some((difference) => isNamedIn(error.text, difference))
       ? isNamedIn(error.text, difference)
       : isNamedIn(lineOf(project, error), difference);
-  const judged = differences.map((difference): JudgedDifference => {
+  const judged = differences.map((difference): AssessedDifference => {
     const isEntry = difference.kind === "entry point";
-    // What is deprecated still serves.
+    // A deprecated member still works.
     const own =
       difference.kind === "deprecated"
         ? []
         : errors.filter((error) => isEntry === isOfEntry(error) && isAbout(error, difference));
-    for (const each of own) told.add(each);
+    for (const compileError of own) told.add(compileError);
     return {
       ...difference,
-      breaks: own.length > 0,
+      isBreaking: own.length > 0,
       errors: own.flatMap(({ path, offset, text }) => {
         const place = placeAt(path, offset);
         return place ? [{ place, text }] : [];
@@ -259,17 +262,17 @@ function judge(
       places: placesOf(project, uses, used, difference.subject, placeAt),
     };
   });
-  const rest = tellsAll ? errors.filter((each) => !told.has(each)) : [];
-  const others = rest.flatMap(({ path, offset, text }): JudgedDifference[] => {
+  const rest = reportsAll ? errors.filter((error) => !told.has(error)) : [];
+  const others = rest.flatMap(({ path, offset, text }): AssessedDifference[] => {
     const place = placeAt(path, offset);
     if (!place) return [];
     return [
       {
         kind: "other",
-        subject: "what comes of it",
+        subject: "its result",
         before: "compiles",
         now: "does not compile",
-        breaks: true,
+        isBreaking: true,
         errors: [{ place, text }],
         places: [],
       },
@@ -278,7 +281,7 @@ function judge(
   return [...judged, ...others];
 }
 
-/** Whether a text says the name of what differs. */
+/** Whether a text mentions the subject of a difference. */
 function isNamedIn(text: string, { subject, kind }: Difference): boolean {
   const name = kind === "entry point" ? subject : (subject.split(".").at(-1) ?? subject);
   return new RegExp(`(?<![\\w$])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w$])`).test(text);
@@ -290,7 +293,7 @@ function lineOf(project: OpenProject, { path, offset }: CompileError): string {
   return text.slice(text.lastIndexOf("\n", offset - 1) + 1, end < 0 ? undefined : end);
 }
 
-/** Where the project uses an export, or a member of one, as far as it is still there to be asked about. */
+/** Returns the project's uses of an export or of its member, as far as they can still be resolved. */
 function placesOf(
   project: OpenProject,
   { exports, files }: OutsideUses,

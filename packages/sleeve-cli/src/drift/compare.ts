@@ -7,7 +7,7 @@ import type {
 import { nearestName } from "../nearest-name.ts";
 import type { Difference, DifferenceKind, RecordedModule } from "./drift.ts";
 
-/** The differences between what was recorded of a module and what it is now, in a stable order. */
+/** Returns the differences between the recorded and the current module, in a stable order. */
 export function compareModule(
   recorded: RecordedModule,
   now: Readonly<Record<string, OutsideSurface | undefined>>,
@@ -15,7 +15,9 @@ export function compareModule(
   return Object.entries(recorded.entries).flatMap(([specifier, before]): readonly Difference[] => {
     const after = now[specifier];
     if (!after)
-      return [{ kind: "entry point", subject: specifier, before: "leads to a module", now: "leads nowhere" }];
+      return [
+        { kind: "entry point", subject: specifier, before: "resolves to a module", now: "leads nowhere" },
+      ];
     return compareSurface(before, after);
   });
 }
@@ -26,7 +28,7 @@ function compareSurface(before: OutsideSurface, after: OutsideSurface): readonly
     const found = after.exports[name];
     if (!after.names.includes(name) || !found) return [gone(name, name, old, fresh, after.exports)];
     const own = compareMember(name, old, found);
-    // What is made in another way need not have the same members.
+    // A different constructor does not imply different members.
     const isMadeAnew =
       own.some(({ kind }) => kind === "kind") && [old, found].some(({ kind }) => kind === "function");
     return isMadeAnew ? own : [...own, ...compareMembers(name, old, found)];
@@ -42,7 +44,7 @@ function compareMembers(owner: string, before: OutsideExport, after: OutsideExpo
   });
 }
 
-/** What is there no more, and may have got another name. */
+/** Members that are missing, and may have been renamed. */
 function gone(
   subject: string,
   name: string,
@@ -50,11 +52,11 @@ function gone(
   fresh: readonly string[],
   known: Readonly<Record<string, OutsideMember>>,
 ): Difference {
-  const alike = fresh.filter((each) => known[each] !== undefined && isAlike(old, known[each]));
+  const alike = fresh.filter((name) => known[name] !== undefined && isSimilar(old, known[name]));
   const near = nearestName(name, fresh) ?? wordsInCommon(name, fresh);
   const likelyName = near ?? (alike.length === 1 ? alike[0] : undefined);
   const before = memberText(old);
-  if (likelyName === undefined) return { kind: "removed", subject, before, now: "is not there" };
+  if (likelyName === undefined) return { kind: "removed", subject, before, now: "does not exist" };
   const found = known[likelyName];
   return {
     kind: "renamed",
@@ -68,7 +70,7 @@ function gone(
 function wordsInCommon(name: string, names: readonly string[]): string | undefined {
   const words = wordsOf(name);
   const scored = names
-    .map((each) => ({ each, shared: wordsOf(each).filter((word) => words.includes(word)).length }))
+    .map((name) => ({ each: name, shared: wordsOf(name).filter((word) => words.includes(word)).length }))
     .filter(({ shared }) => shared > 0)
     .sort((left, right) => right.shared - left.shared);
   const [first, second] = scored;
@@ -82,13 +84,13 @@ function wordsOf(name: string): readonly string[] {
     .filter((word) => word.length > 2);
 }
 
-/** Whether two members take the same, or hold the same; what they give may have changed with the name. */
-function isAlike(left: OutsideMember, right: OutsideMember): boolean {
+/** Whether two members have equal parameters or values; a rename may have changed the result. */
+function isSimilar(left: OutsideMember, right: OutsideMember): boolean {
   const taken = ({ signatures, type }: OutsideMember) =>
     signatures.length > 0
       ? signatures.map(({ parameters }) => parameters.map(parameterText).join(", ")).join("; ")
       : (type ?? "");
-  // Of interfaces, which take nothing and hold nothing by themselves, this tells nothing.
+  // For interfaces, which have neither, this proves nothing.
   return left.kind === right.kind && taken(left) === taken(right) && taken(left) !== "";
 }
 
@@ -103,7 +105,7 @@ function compareMember(subject: string, before: OutsideMember, after: OutsideMem
     before.deprecated === undefined && after.deprecated !== undefined
       ? [difference("deprecated", "in use", after.deprecated || "deprecated")]
       : [];
-  const isCalled = (each: OutsideMember) => each.signatures.length > 0;
+  const isCalled = (outsideMember: OutsideMember) => outsideMember.signatures.length > 0;
   const isOtherKind =
     before.kind !== after.kind && !(isCalled(before) && isCalled(after) && !isClassOrFunction(before, after));
   if (isOtherKind)
@@ -140,8 +142,8 @@ function compareSignatures(
   difference: (kind: DifferenceKind, old: string, now: string) => Difference,
 ): readonly Difference[] {
   const now = after.signatures.map(signatureText);
-  // An overload that is still there serves as it did.
-  const lost = before.signatures.filter((each) => !now.includes(signatureText(each)));
+  // An overload that still exists works as before.
+  const lost = before.signatures.filter((signature) => !now.includes(signatureText(signature)));
   return lost.flatMap((old) => {
     const index = before.signatures.indexOf(old);
     const found = after.signatures[Math.min(index, after.signatures.length - 1)];

@@ -1,25 +1,25 @@
 import type { OutsideSurface } from "../compiler/outside-surface.ts";
 import type { Place } from "../place.ts";
 
-/** What is recorded of the outside surfaces that a project uses: a JSON document with a published schema. */
+/** The recorded outside surfaces of a project: a JSON document with a published schema. */
 export interface SurfaceRecord {
   readonly modules: Readonly<Record<string, RecordedModule>>;
 }
 
 export interface RecordedModule {
   readonly version: string | null;
-  /** By the specifier under which it is imported. */
+  /** By import specifier. */
   readonly entries: Readonly<Record<string, OutsideSurface>>;
 }
 
-/** How one thing of an outside module is not what was recorded of it. */
+/** One difference between an outside module and its record. */
 export interface Difference {
   readonly kind: DifferenceKind;
   /** `TugRoster.sendTo`, an export, or a specifier. */
   readonly subject: string;
   readonly before: string;
   readonly now: string;
-  /** The name that it has got, by the looks of it. */
+  /** The probable new name. */
   readonly likelyName?: string;
 }
 
@@ -39,21 +39,21 @@ export type DifferenceKind =
   | "deprecated"
   | "other";
 
-/** A difference with what it means for the project. */
-export interface JudgedDifference extends Difference {
-  /** Whether the compiler rejects what the project does with it. */
-  readonly breaks: boolean;
-  /** What the compiler says of it, each at a place of ours. */
+/** A difference with its effect on the project. */
+export interface AssessedDifference extends Difference {
+  /** Whether the compiler rejects the project's use of it. */
+  readonly isBreaking: boolean;
+  /** The compiler's errors, at places in the project. */
   readonly errors: readonly { readonly place: Place; readonly text: string }[];
-  /** Where the project uses it. */
+  /** The project's uses of it. */
   readonly places: readonly Place[];
 }
 
-/** How a module has drifted from its record. */
+/** How a module differs from its record. */
 export interface Drift {
   readonly module: string;
   readonly recorded: string | null;
   readonly now: string | null;
-  readonly differences: readonly JudgedDifference[];
-  readonly breaks: boolean;
+  readonly differences: readonly AssessedDifference[];
+  readonly isBreaking: boolean;
 }

@@ -1,6 +1,6 @@
 import type { Program } from "../compiler/program.ts";
 
-/** An error that the compiler reports. */
+/** An error reported by the compiler. */
 export interface CompileError {
   readonly path: string;
   readonly offset: number;
@@ -8,9 +8,9 @@ export interface CompileError {
   readonly text: string;
 }
 
-/** The errors in some files, as the program sees these now. */
+/** Returns the errors in files, as the program currently sees them. */
 export function errorsIn(program: Program, paths: Iterable<string>): readonly CompileError[] {
-  // JSON, and files that the config does not take in, are not compiled.
+  // JSON, and files outside the config, are not compiled.
   const compiled = new Set(program.allFiles());
   const sources = [...paths].filter((path) => compiled.has(path) && /\.[cm]?[jt]sx?$/.test(path));
   return sources.flatMap((path) =>
@@ -18,16 +18,17 @@ export function errorsIn(program: Program, paths: Iterable<string>): readonly Co
   );
 }
 
-/** The errors that were not there before. Places do not count, as edits move what stands behind them. */
+/** Returns the errors that did not exist before. Offsets do not count, because edits move them. */
 export function newErrors(
   before: readonly CompileError[],
   after: readonly CompileError[],
 ): readonly CompileError[] {
   const known = new Map<string, number>();
-  for (const each of before) known.set(keyOf(each), (known.get(keyOf(each)) ?? 0) + 1);
-  return after.filter((each) => {
-    const left = known.get(keyOf(each)) ?? 0;
-    known.set(keyOf(each), left - 1);
+  for (const compileError of before)
+    known.set(keyOf(compileError), (known.get(keyOf(compileError)) ?? 0) + 1);
+  return after.filter((compileError) => {
+    const left = known.get(keyOf(compileError)) ?? 0;
+    known.set(keyOf(compileError), left - 1);
     return left <= 0;
   });
 }

@@ -1,14 +1,14 @@
 import type { Binding } from "../compiler/references.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import { writtenName } from "./naming.ts";
+import { printedName } from "./naming.ts";
 import type { TextEdit } from "./text-edits.ts";
 
-/** The import statements in the place of one. */
+/** The import statements that replace one import. */
 export class ImportLines {
   readonly #text: string;
   readonly #site: ImportSite;
   readonly #statement: { readonly start: number; readonly end: number };
-  readonly #handed: {
+  readonly #adapterNames: {
     readonly from: string;
     readonly name: string;
     readonly local: string;
@@ -27,24 +27,24 @@ export class ImportLines {
     this.#kept.push(binding);
   }
 
-  hand(from: string, name: string, local: string, isType: boolean): void {
-    this.#handed.push({ from, name, local, isType });
+  importFromAdapter(from: string, name: string, local: string, isType: boolean): void {
+    this.#adapterNames.push({ from, name, local, isType });
   }
 
-  /** The module is to be imported for what that does, if for nothing else. */
+  /** The module must be imported, at least for its side effects. */
   touch(from: string, isTypeOnly: boolean): void {
     if (!isTypeOnly) this.#touched.add(from);
   }
 
-  /** What becomes of the statement; `isLast` where it alone makes the file a module, which it has to stay. */
+  /** Returns the new statements. `isLast` if only this one makes the file a module, which it must remain. */
   edit(isLast: boolean): TextEdit {
     const { start, end } = this.#statement;
     const quote = this.#text.charAt(this.#site.offset);
     const closing = this.#text.charAt(end - 1) === ";" ? ";" : "";
     const comments = this.#text.slice(start, this.#site.offset).match(/\/\*[\s\S]*?\*\/|\/\/[^\n]*/g) ?? [];
-    const names = [...new Set(this.#handed.map(({ from }) => from))];
+    const names = [...new Set(this.#adapterNames.map(({ from }) => from))];
     const lines = names.flatMap((from) => this.#linesFrom(from, quote, closing));
-    const values = this.#handed.some(({ isType }) => !isType);
+    const values = this.#adapterNames.some(({ isType }) => !isType);
     if (!values && this.#kept.length === 0)
       for (const from of this.#touched) lines.push(`import ${quote}${from}${quote}${closing}`);
     if (this.#kept.length > 0) lines.push(this.#keptLine(quote, closing));
@@ -57,17 +57,17 @@ export class ImportLines {
   }
 
   #linesFrom(from: string, quote: string, closing: string): string[] {
-    const all = this.#handed.filter((each) => each.from === from);
+    const all = this.#adapterNames.filter((name) => name.from === from);
     const source = `from ${quote}${from}${quote}${closing}`;
     const line = (isType: boolean): string[] => {
-      const own = all.filter((each) => each.isType === isType);
+      const own = all.filter((item) => item.isType === isType);
       if (own.length === 0) return [];
       const word = isType ? "import type" : "import";
       const whole = own.find(({ name }) => name === "*");
       const standard = own.find(({ name }) => name === "default");
       const named = own.filter(({ name }) => name !== "*" && name !== "default");
       const list = named.map(({ name, local }) =>
-        name === local ? name : `${writtenName(name)} as ${local}`,
+        name === local ? name : `${printedName(name)} as ${local}`,
       );
       const parts = [
         ...(standard ? [standard.local] : []),
@@ -88,12 +88,12 @@ export class ImportLines {
   }
 
   #keptLine(quote: string, closing: string): string {
-    const standard = this.#kept.find((each) => each.export === "default");
-    const whole = this.#kept.find((each) => each.export === "*");
+    const standard = this.#kept.find((binding) => binding.export === "default");
+    const whole = this.#kept.find((binding) => binding.export === "*");
     const named = this.#kept
-      .filter((each) => each.export !== "default" && each.export !== "*")
+      .filter((binding) => binding.export !== "default" && binding.export !== "*")
       .map(({ export: name, local, isTypeOnly }) => {
-        const words = name === local ? name : `${writtenName(name)} as ${local}`;
+        const words = name === local ? name : `${printedName(name)} as ${local}`;
         return isTypeOnly ? `type ${words}` : words;
       });
     const parts = [

@@ -2,41 +2,43 @@ import { existsSync, readFileSync } from "node:fs";
 import { dirname, extname, join } from "node:path";
 import type { SourceText } from "../project/project-sources.ts";
 
-/** What a file is written in: TypeScript, a script that is a module, or a script of CommonJS. */
+/** The language of a file: TypeScript, an ES module script, or a CommonJS script. */
 export type Language = "typescript" | "module" | "commonjs";
 
-/** How a language ends the names of its files. */
+/** The file endings of a language. */
 export interface Endings {
   readonly language: Language;
-  /** Of what is run. */
+  /** Of executable files. */
   readonly source: string;
-  /** Of what has types and nothing else. */
+  /** Of files that contain only types. */
   readonly types: string;
-  /** Of a contract, which is a module always. */
+  /** Of a contract, which is always a module. */
   readonly contract: string;
 }
 
 /**
- * In what an adapter has to be written for its callers. Scripts are run as they are, so that it has to be one too where all of
- * them are scripts, where one is of CommonJS, or where there is no config that would have scripts compiled. A script of
- * CommonJS serves modules too.
+ * Returns the language of an adapter for its callers. Scripts run unchanged, so the adapter must be a script
+ * if all callers are, if one is CommonJS, or if no config compiles scripts. ES modules can import CommonJS
+ * too.
  */
 export function endingsFor(callers: readonly SourceText[], hasConfig: boolean): Endings {
-  // Declarations are not run.
+  // Declarations are not executed.
   const run = callers.filter(({ path }) => !/\.d\.[cm]?ts$/.test(path));
   const scripts = run.filter(({ path }) => /\.[cm]?jsx?$/.test(path));
   const isScript =
     scripts.length > 0 &&
-    (scripts.length === run.length || !hasConfig || scripts.some((each) => languageOf(each) === "commonjs"));
+    (scripts.length === run.length ||
+      !hasConfig ||
+      scripts.some((script) => languageOf(script) === "commonjs"));
   if (!isScript) return { language: "typescript", source: ".ts", types: ".ts", contract: ".contract.ts" };
-  const language = scripts.every((each) => languageOf(each) === "module") ? "module" : "commonjs";
-  const wanted = scripts.filter((each) => languageOf(each) === language).map(({ path }) => extname(path));
-  const source = wanted.every((each) => each === wanted[0]) ? (wanted[0] ?? ".js").replace("x", "") : ".js";
+  const language = scripts.every((script) => languageOf(script) === "module") ? "module" : "commonjs";
+  const wanted = scripts.filter((script) => languageOf(script) === language).map(({ path }) => extname(path));
+  const source = wanted.every((name) => name === wanted[0]) ? (wanted[0] ?? ".js").replace("x", "") : ".js";
   const contract = language === "module" ? `.contract${source}` : ".contract.mjs";
   return { language, source, types: source.replace("js", "ts").replace(".", ".d."), contract };
 }
 
-/** In what a file that there is is written. */
+/** Returns the language of an existing file. */
 export function languageOf({ path, text, sites }: SourceText): Language {
   if (/tsx?$/.test(path)) return "typescript";
   if (path.endsWith(".cjs")) return "commonjs";
@@ -66,7 +68,7 @@ function typeOfPackage(folder: string): unknown {
   return dirname(folder) === folder ? undefined : typeOfPackage(dirname(folder));
 }
 
-/** The name of a file without what ends it. */
+/** Returns a file name without its ending. */
 export function stemOf(file: string): string {
   return file.replace(/(\.d)?\.[cm]?[jt]sx?$/, "");
 }

@@ -5,31 +5,31 @@ import { ImportLines } from "./import-lines.ts";
 import { accessText } from "./naming.ts";
 import type { TextEdit } from "./text-edits.ts";
 
-/** What takes the place of an outside export. */
+/** What replaces an outside export. */
 export interface Replacement {
-  /** The member of the adapter's object, for callers that get new names. */
+  /** Member of the adapter's object, for callers that adopt new names. */
   readonly member?: string | undefined;
-  /** The method of that object that makes what callers construct. */
+  /** Method of that object that creates what callers construct. */
   readonly factory?: string | undefined;
-  /** The type of the target. */
+  /** Type of the target. */
   readonly type?: string | undefined;
-  /** The name under which the adapter's module exports it, for callers that keep their names. */
-  readonly handed?: string | undefined;
+  /** Exported name in the adapter's module, for callers that keep their names. */
+  readonly reexportedAs?: string | undefined;
 }
 
 /** Where callers are moved to. */
 export interface Destination {
-  /** Whether callers keep their names, and only their imports change. */
+  /** Whether callers keep their names, so that only imports change. */
   readonly keepsNames: boolean;
-  /** The name of the adapter's object. */
+  /** Name of the adapter's object. */
   readonly object: string;
-  /** What takes the place of an export; `undefined` where nothing does, and the caller has to stay. */
+  /** Returns the replacement of an export; `undefined` if there is none and the caller must stay. */
   readonly of: (specifier: string, name: string) => Replacement | undefined;
-  /** Whether the adapter's module exports everything that the outside one, or a part of it, does. */
-  readonly handsAll: (specifier: string) => boolean;
-  /** Whether the adapter's module imports it, so that what that does is done. */
+  /** Whether the adapter's module re-exports the outside one, or a part of it, completely. */
+  readonly reexportsAll: (specifier: string) => boolean;
+  /** Whether the adapter's module imports it, so that its side effects run. */
   readonly touches: (specifier: string) => boolean;
-  /** The specifiers by which a file imports the adapter's module and the target's. */
+  /** Specifiers of the adapter's and the target's modules in a file. */
   readonly specifiers: (source: SourceText) => { readonly adapter: string; readonly target: string };
 }
 
@@ -37,25 +37,25 @@ export interface Destination {
 export interface Stay {
   readonly offset: number;
   readonly reason: string;
-  /** The export that it is about, where it is about one. */
+  /** The export that it belongs to, if any. */
   readonly of: { readonly specifier: string; readonly name: string } | undefined;
 }
 
 export interface MovedFile {
   readonly edits: readonly TextEdit[];
-  /** How many imports now lead to the adapter, and how many references were rewritten. */
+  /** Number of imports that now use the adapter, and of rewritten references. */
   readonly imports: number;
   readonly references: number;
   readonly stays: readonly Stay[];
 }
 
-/** What becomes of one name that an import brings in. */
+/** What happens to one imported name. */
 type Fate =
   | { readonly kind: "stays"; readonly reason: string }
   | { readonly kind: "handed"; readonly name: string }
   | { readonly kind: "rewritten" };
 
-/** Moves what a file uses of an outside module to the adapter in its place. */
+/** Moves a file's uses of an outside module to the adapter. */
 export function moveFile(
   source: SourceText,
   sites: readonly ImportSite[],
@@ -71,18 +71,18 @@ export function moveFile(
   let isObjectImported = false;
   const importedTypes = new Set<string>();
   for (const site of sites) {
-    const own = bindings.filter((each) => each.site === site);
-    const mentioned = references.filter((each) => each.site === site);
+    const own = bindings.filter((binding) => binding.site === site);
+    const mentioned = references.filter((reference) => reference.site === site);
     const isStatic = site.forms.every((form) => STATIC.has(form)) && own.length > 0;
     if (!isStatic) {
       const names = [
         ...new Set([
           ...site.names,
-          ...own.map((each) => each.export),
-          ...mentioned.map((each) => each.export),
+          ...own.map((binding) => binding.export),
+          ...mentioned.map((reference) => reference.export),
         ]),
       ];
-      const reason = whyNotHanded(source.text, site, names, mentioned, to);
+      const reason = whyNotReexported(source.text, site, names, mentioned, to);
       if (reason !== undefined) stays.push({ offset: site.offset, reason, of: undefined });
       else {
         edits.push(...specifierEdit(source.text, site, specifiers.adapter));
@@ -101,7 +101,7 @@ export function moveFile(
     const lines = new ImportLines(source.text, site, statement);
     own.forEach((binding, index) => {
       const fate = fates[index] as Fate;
-      const used = mentioned.filter((each) => isOf(each, binding));
+      const used = mentioned.filter((reference) => isOf(reference, binding));
       if (fate.kind === "stays") {
         stays.push({
           offset: binding.node.getStart(),
@@ -110,23 +110,23 @@ export function moveFile(
         });
         lines.keep(binding);
       } else if (fate.kind === "handed") {
-        lines.hand(specifiers.adapter, fate.name, binding.local, binding.isTypeOnly);
+        lines.importFromAdapter(specifiers.adapter, fate.name, binding.local, binding.isTypeOnly);
         edits.push(...rewriter.renameMembers(binding, used));
       } else {
         const needs = rewriter.rewrite(used, edits);
         if (needs.object && !isObjectImported) {
           isObjectImported = true;
-          lines.hand(specifiers.adapter, to.object, localObject, false);
+          lines.importFromAdapter(specifiers.adapter, to.object, localObject, false);
         }
         for (const [type, local] of needs.types) {
           if (importedTypes.has(type)) continue;
           importedTypes.add(type);
-          lines.hand(specifiers.target, type, local, true);
+          lines.importFromAdapter(specifiers.target, type, local, true);
         }
         if (used.length === 0) lines.touch(specifiers.adapter, binding.isTypeOnly);
       }
     });
-    // An import of which all stays is left as it is written.
+    // An import whose names all stay is left unchanged.
     if (fates.every(({ kind }) => kind === "stays")) continue;
     imports++;
     const isLast = source.sites.length === 1 && !/\bexport\b/.test(source.text);
@@ -143,19 +143,19 @@ function isOf(reference: Reference, binding: Binding): boolean {
 
 function fateOf(binding: Binding, references: readonly Reference[], to: Destination): Fate {
   const { site, export: name } = binding;
-  const used = references.filter((each) => isOf(each, binding));
-  const handed = handedFate(binding, used, to);
+  const used = references.filter((reference) => isOf(reference, binding));
+  const handed = reexportFate(binding, used, to);
   if (to.keepsNames) return handed;
-  // An import that nothing refers to may be there for what it does.
+  // An import without references may exist for its side effects.
   if (used.length === 0) return { kind: "rewritten" };
-  const canRewrite = used.every((each) => {
-    const found = each.export === "*" ? undefined : to.of(site.specifier, each.export);
-    return found !== undefined && isRewritable(each, found);
+  const canRewrite = used.every((reference) => {
+    const found = reference.export === "*" ? undefined : to.of(site.specifier, reference.export);
+    return found !== undefined && isRewritable(reference, found);
   });
   if (canRewrite) return { kind: "rewritten" };
   return handed.kind === "handed" || name !== "*"
     ? handed
-    : { kind: "stays", reason: `${binding.local} is used as a value, all of it` };
+    : { kind: "stays", reason: `${binding.local} is used as a whole value` };
 }
 
 function isRewritable({ kind }: Reference, { member, factory, type }: Replacement): boolean {
@@ -177,48 +177,50 @@ function isRewritable({ kind }: Reference, { member, factory, type }: Replacemen
   }
 }
 
-function handedFate(binding: Binding, used: readonly Reference[], to: Destination): Fate {
+function reexportFate(binding: Binding, used: readonly Reference[], to: Destination): Fate {
   const { site, export: name } = binding;
   if (name !== "*") {
-    const handed = to.of(site.specifier, name)?.handed ?? (to.handsAll(site.specifier) ? name : undefined);
+    const handed =
+      to.of(site.specifier, name)?.reexportedAs ?? (to.reexportsAll(site.specifier) ? name : undefined);
     if (handed !== undefined) return { kind: "handed", name: handed };
     if (used.length === 0) return { kind: "rewritten" };
-    return { kind: "stays", reason: `the adapter has nothing for ${name}` };
+    return { kind: "stays", reason: `the adapter does not export ${name}` };
   }
-  if (to.handsAll(site.specifier)) return { kind: "handed", name: "*" };
+  if (to.reexportsAll(site.specifier)) return { kind: "handed", name: "*" };
   const missing = used.find(
-    (each) => each.export === "*" || to.of(site.specifier, each.export)?.handed === undefined,
+    (reference) =>
+      reference.export === "*" || to.of(site.specifier, reference.export)?.reexportedAs === undefined,
   );
   if (!missing) return { kind: "handed", name: "*" };
   const what =
     missing.export === "*"
-      ? `${binding.local} is used as a value, all of it`
-      : `the adapter has nothing for ${missing.export}`;
+      ? `${binding.local} is used as a whole value`
+      : `the adapter does not export ${missing.export}`;
   return { kind: "stays", reason: what };
 }
 
-function whyNotHanded(
+function whyNotReexported(
   text: string,
   site: ImportSite,
   names: readonly string[],
   references: readonly Reference[],
   to: Destination,
 ): string | undefined {
-  if (site.forms.includes("reference")) return "it brings in what is global";
-  if (site.forms.includes("jsx")) return "the compiler imports it by itself, for JSX";
+  if (site.forms.includes("reference")) return "it adds global declarations";
+  if (site.forms.includes("jsx")) return "the compiler imports it implicitly, for JSX";
   if (/require\s*\.\s*\w+\s*\(\s*$/.test(text.slice(0, site.offset)))
-    return "it asks where the package lies, and not for what is in it";
+    return "it only resolves the path of the package";
   if (site.forms.includes("side effect"))
     return to.touches(site.specifier) ? undefined : `the adapter does not import ${site.specifier}`;
-  if (to.handsAll(site.specifier)) return undefined;
+  if (to.reexportsAll(site.specifier)) return undefined;
   const wanted = names.filter((name) => name !== "*");
   const takesAll = site.forms.includes("re-export")
     ? names.includes("*")
-    : references.some((each) => each.export === "*");
+    : references.some((reference) => reference.export === "*");
   const isBlind = site.forms.some((form) => form === "dynamic" || form === "require") && wanted.length === 0;
-  if (takesAll || isBlind) return "it takes the module whole";
-  const missing = wanted.find((name) => to.of(site.specifier, name)?.handed !== name);
-  return missing === undefined ? undefined : `the adapter has nothing for ${missing}`;
+  if (takesAll || isBlind) return "it uses the module as a whole";
+  const missing = wanted.find((name) => to.of(site.specifier, name)?.reexportedAs !== name);
+  return missing === undefined ? undefined : `the adapter does not export ${missing}`;
 }
 
 function specifierEdit(text: string, { offset }: ImportSite, specifier: string): TextEdit[] {
@@ -236,7 +238,7 @@ function freeName(name: string, taken: ReadonlySet<string>): string {
   }
 }
 
-/** Rewrites references to what takes their place. */
+/** Rewrites references to their replacements. */
 class Rewriter {
   count = 0;
   readonly #text: string;
@@ -251,7 +253,7 @@ class Rewriter {
     this.#taken = taken;
   }
 
-  /** Adds the edits, and tells what the file has to import for them. */
+  /** Adds the edits, and returns what the file must import for them. */
   rewrite(
     references: readonly Reference[],
     edits: TextEdit[],
@@ -262,7 +264,7 @@ class Rewriter {
       const { start, end, kind, site } = reference;
       const { member, factory, type } = this.#to.of(site.specifier, reference.export) ?? {};
       if (kind === "type" && type !== undefined) {
-        // A name that the file has for something else stays what it is.
+        // A name that the file uses for something else stays unchanged.
         const isOwn = type === this.#text.slice(start, end) || !this.#taken.has(type);
         const local = isOwn ? type : freeName(type, this.#taken);
         types.set(type, local);
@@ -282,9 +284,9 @@ class Rewriter {
 
   /** Members of a namespace whose names differ in the adapter's module. */
   renameMembers(binding: Binding, references: readonly Reference[]): TextEdit[] {
-    if (binding.export !== "*" || this.#to.handsAll(binding.site.specifier)) return [];
+    if (binding.export !== "*" || this.#to.reexportsAll(binding.site.specifier)) return [];
     return references.flatMap(({ site, export: name, start, end }) => {
-      const handed = this.#to.of(site.specifier, name)?.handed;
+      const handed = this.#to.of(site.specifier, name)?.reexportedAs;
       if (handed === undefined || handed === name) return [];
       this.count++;
       return [{ start, end, text: `${binding.local}${accessText(handed)}` }];

@@ -1,7 +1,10 @@
-/** How a project names what it isolates: by the outside names, cleaned, but for those that its config gives. */
+/** Names of isolated members: the outside names, cleaned, except for those in the config. */
 export type Names = Readonly<Record<string, string>>;
 
-/** `@port-ellery/tide-sums` as the name of a value: `tideSums`; `kit/fp` as `kitFp`, and `src/legacy/rates.ts` as `rates`. */
+/**
+ * Returns a module's name as a value name: `tideSums` for `@port-ellery/tide-sums`, `kitFp` for `kit/fp`,
+ * `rates` for `src/legacy/rates.ts`.
+ */
 export function valueName(outside: string): string {
   const bare = outside
     .replace(/^node:/, "")
@@ -17,27 +20,27 @@ export function valueName(outside: string): string {
   return RESERVED.has(name) || name === "" ? `${name || "outside"}Port` : name;
 }
 
-/** Whether a module is a file or a folder of the project's own, which is named by its path. */
+/** Whether a module is a file or folder of the project, named by its path. */
 function isOwnPath(outside: string): boolean {
   return /\/$|\.[cm]?[jt]sx?$/.test(outside) && !outside.startsWith("@");
 }
 
-/** The name of a value as that of a type: `TideSums`. */
+/** Returns a value name as a type name: `TideSums`. */
 export function asTypeName(name: string): string {
   return `${name.charAt(0).toUpperCase()}${name.slice(1)}`;
 }
 
 /**
- * The name of an adapter's object, and so of its target: that of the module or, where that is taken by what the module
- * exports, its plural: a ledger is made by `berthLedgers`.
+ * Returns the name of an adapter's object, and so of its target: the module's name or, if an export has that
+ * name, its plural (`berthLedgers` creates a ledger).
  */
 export function objectName(outside: string, taken: ReadonlySet<string>): string {
   const name = valueName(outside);
-  const isTaken = [name, asTypeName(name)].some((each) => taken.has(each) || GLOBAL_TYPES.has(each));
+  const isTaken = [name, asTypeName(name)].some((name) => taken.has(name) || GLOBAL_TYPES.has(name));
   return isTaken ? `${name}s` : name;
 }
 
-/** `tide-sums`, `tide_sums`, `TIDE sums` as `tideSums`; what is already in one case after the other stays as it is. */
+/** Returns `tide-sums`, `tide_sums` and `TIDE sums` as `tideSums`; camel case stays unchanged. */
 export function camelCase(text: string): string {
   const words = text.split(/[^\p{ID_Continue}$]+|_+/u).filter((word) => word !== "");
   const [first = "", ...rest] = words;
@@ -48,13 +51,15 @@ export function camelCase(text: string): string {
   return joined.replace(/^\d/, "n$&");
 }
 
-/** How an export of a module is written in a config: `sum`, `default`, and of a part of a package `fp#map`. */
+/** Returns an export's key in a config: `sum`, `default`, and `fp#map` for a part of a package. */
 export function exportKey(outside: string, specifier: string, name: string): string {
   const part = partOf(outside, specifier);
   return part === "" ? name : `${part}#${name}`;
 }
 
-/** The part of a module that a specifier leads to: `fp` of `kit/fp`, `rates` of `src/legacy/rates.ts`. */
+/**
+ * Returns the part of a module that a specifier names: `fp` of `kit/fp`, `rates` of `src/legacy/rates.ts`.
+ */
 function partOf(outside: string, specifier: string): string {
   const whole = outside.replace(/\/$/, "");
   if (!specifier.startsWith(`${whole}/`)) return "";
@@ -62,8 +67,8 @@ function partOf(outside: string, specifier: string): string {
 }
 
 /**
- * The name of the target's member in the place of an outside export. A default export is called like its module, and
- * constants keep their capitals, as these say what they are.
+ * Returns the name of the target's member for an outside export. A default export is named after its module,
+ * and constants keep their capitals.
  */
 export function memberName(outside: string, specifier: string, name: string, names: Names): string {
   const given = names[exportKey(outside, specifier, name)];
@@ -75,7 +80,7 @@ export function memberName(outside: string, specifier: string, name: string, nam
   return /^[A-Z]/.test(cleaned) && !cleaned.includes("_") ? cleaned : camelCase(cleaned);
 }
 
-/** The name of the method that makes what the project constructed: `createCrane`. */
+/** Returns the name of a factory method: `createCrane`. */
 export function factoryName(outside: string, specifier: string, name: string, names: Names): string {
   const given = names[`new ${exportKey(outside, specifier, name)}`];
   if (given !== undefined) return given;
@@ -84,23 +89,23 @@ export function factoryName(outside: string, specifier: string, name: string, na
 }
 
 /**
- * The name under which an adapter's module exports something for callers that keep its name. Parts of a package share
- * the adapter's module, where each name can be there once.
+ * Returns the exported name for callers that keep their names. Parts of a package share the adapter's module,
+ * where each name must be unique.
  */
-export function handedName(outside: string, specifier: string, name: string): string {
+export function reexportName(outside: string, specifier: string, name: string): string {
   const part = camelCase(partOf(outside, specifier));
   if (part === "") return name;
   if (name === "default") return RESERVED.has(part) ? `${part}Part` : part;
-  // Files of one's own seldom export the same names, as parts of a package do.
+  // Files of a project rarely export the same names, as parts of a package do.
   return isOwnPath(outside) ? name : `${part}${name.charAt(0).toUpperCase()}${name.slice(1)}`;
 }
 
-/** An export's name as an import or export statement writes it: in quotes where it is no word. */
-export function writtenName(name: string): string {
+/** Returns an export's name in an import or export statement, in quotes if it is not an identifier. */
+export function printedName(name: string): string {
   return isWord(name) ? name : JSON.stringify(name);
 }
 
-/** A member of an object as an expression reaches it; the object itself where that is the member. */
+/** Returns an expression for a member of an object, or the object itself if that is the member. */
 export function accessText(member: string): string {
   if (member === "") return "";
   return isWord(member) ? `.${member}` : `[${JSON.stringify(member)}]`;
@@ -110,7 +115,7 @@ export function isWord(name: string): boolean {
   return /^[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*$/u.test(name);
 }
 
-/** Words that cannot name a constant. */
+/** Reserved words, which cannot name a constant. */
 export const RESERVED: ReadonlySet<string> = new Set(
   (
     "abstract any as async await boolean break case catch class const continue debugger declare default delete do else enum " +
@@ -120,12 +125,12 @@ export const RESERVED: ReadonlySet<string> = new Set(
   ).split(" "),
 );
 
-/** Whether source speaks of a name, by itself and not as a member of something. */
+/** Whether source mentions a name, other than as a member. */
 export function mentionsName(text: string, name: string): boolean {
   return new RegExp(`(?<![\\w$.])${name.replaceAll("$", "\\$")}(?![\\w$])`).test(text);
 }
 
-/** What types of ours had better not be called. */
+/** Names of global types, which copied types should not shadow. */
 export const GLOBAL_TYPES: ReadonlySet<string> = new Set([
   "Array",
   "Boolean",

@@ -1,25 +1,25 @@
 import { existsSync, statSync } from "node:fs";
 import { join, relative, resolve, sep } from "node:path";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import type { Config, Isolation } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { builtInOf } from "../project/packages.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
 
-/** A project that is open to have one outside module isolated. */
+/** A project opened to isolate one outside module. */
 export interface OpenIsolation {
   readonly folder: ProjectFolder;
   readonly project: OpenProject;
-  /** The module as the project counts it: `crane`, `node:fs`, `src/legacy/`. */
+  /** The module's name in the project: `crane`, `node:fs`, `src/legacy/`. */
   readonly outside: string;
   readonly isolation: Isolation | undefined;
 }
 
 /**
- * Opens a project for isolating a package, a built-in, or a legacy module of its own, which is named by its path.
+ * Opens a project to isolate a package, a built-in module, or a legacy module, which is named by its path.
  *
- * @throws {ProblemError} `NOT_IMPORTED`, `NOT_INSTALLED`, and what finding the project throws
+ * @throws {CliError} `NOT_IMPORTED`, `NOT_INSTALLED`, and the errors of finding the project
  */
 export function openIsolation(
   module: string,
@@ -37,16 +37,16 @@ export function openIsolation(
     project.close();
     const names = project.packages.map(({ name }) => name);
     const meant = nearestName(outside, names);
-    throw new ProblemError(
+    throw new CliError(
       "NOT_IMPORTED",
       `No file of the project imports ${outside}.${meant ? ` Did you mean ${meant}?` : ` It imports ${listed(names)}.`}`,
     );
   }
   if (!project.packages.some(({ name, isInstalled }) => name === outside && isInstalled)) {
     project.close();
-    throw new ProblemError(
+    throw new CliError(
       "NOT_INSTALLED",
-      `The package ${outside} is not installed, so that nothing is known of it. Install it and run again.`,
+      `The package ${outside} is not installed, so its types are unknown. Install it and run again.`,
     );
   }
   return { folder: found, project, outside, isolation: config.isolated?.[outside] };
@@ -58,7 +58,7 @@ function listed(names: readonly string[]): string {
   return `${names.slice(0, 6).join(", ")}${rest}`;
 }
 
-/** A module of the project's own that is named by its path, as a config would write it: a folder ends in a slash. */
+/** Returns a legacy module as a config names it: a folder has a trailing slash. */
 function legacyEntry(root: string, folder: string, module: string): string | undefined {
   if (!/^\.|\//.test(module) && !/\.[cm]?[jt]sx?$/.test(module)) return undefined;
   if (module.startsWith("@") || module.startsWith("node:")) return undefined;
@@ -69,12 +69,12 @@ function legacyEntry(root: string, folder: string, module: string): string | und
   return statSync(path).isDirectory() ? `${entry}/` : entry;
 }
 
-/** The path of the file in `file#export`. */
+/** Returns the file in `file#export`. */
 export function pathIn(root: string, place: string): string {
   return join(root, place.split("#")[0] ?? "");
 }
 
-/** The export in `file#export`. */
+/** Returns the export in `file#export`. */
 export function exportIn(place: string): string {
   return place.split("#")[1] ?? "";
 }

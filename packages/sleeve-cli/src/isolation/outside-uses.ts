@@ -31,29 +31,29 @@ export interface UsedExport {
   readonly kinds: ReadonlySet<ReferenceKind>;
   readonly references: readonly (Reference & { readonly source: SourceText })[];
   readonly places: readonly Place[];
-  /** Whether some file names it in an import, rather than through a namespace. */
+  /** Whether a file imports it by name rather than through a namespace. */
   readonly isImportedByName: boolean;
 }
 
-/** A place where a module, or a part of it, is taken whole. */
+/** A place that uses a module, or a part of it, as a whole. */
 export interface TakenWhole {
   readonly specifier: string;
   readonly place: Place;
 }
 
-/** What a project uses of one outside module. */
+/** A project's uses of one outside module. */
 export interface OutsideUses {
   readonly files: readonly ImportingFile[];
   readonly exports: readonly UsedExport[];
-  /** Where the module is taken whole, so that what is used of it cannot be told. */
+  /** Places that use the module as a whole, so that its used members are unknown. */
   readonly whole: readonly TakenWhole[];
-  /** What is imported for nothing but what that does. */
+  /** Specifiers imported for their side effects. */
   readonly touched: readonly string[];
-  /** Whether it is a function or a class where it is taken whole, which nothing but itself can stand for. */
+  /** Whether it is a function or class that is used as a whole, which only itself can replace. */
   readonly isCallable: boolean;
 }
 
-/** Gathers what a project uses of an outside module, file by file; files that are let off do not count. */
+/** Collects a project's uses of an outside module, file by file; excluded files do not count. */
 export function outsideUsesOf(
   project: OpenProject,
   outside: string,
@@ -74,11 +74,11 @@ export function outsideUsesOf(
 
 function importingFiles(project: OpenProject, outside: string): readonly ImportingFile[] {
   const byPath = new Map<string, PackageImport[]>();
-  for (const each of project.imports) {
-    if (each.package !== outside) continue;
-    const known = byPath.get(each.source.path);
-    if (known) known.push(each);
-    else byPath.set(each.source.path, [each]);
+  for (const site of project.imports) {
+    if (site.package !== outside) continue;
+    const known = byPath.get(site.source.path);
+    if (known) known.push(site);
+    else byPath.set(site.source.path, [site]);
   }
   return [...byPath]
     .sort(([left], [right]) => compareText(left, right))
@@ -94,7 +94,7 @@ function importingFiles(project: OpenProject, outside: string): readonly Importi
     });
 }
 
-/** By what a module is named wherever it is imported: files of the project's own by their paths from its folder. */
+/** Returns the specifier of a module in any file; files of the project by their path. */
 export function specifierOf(
   { program, root }: OpenProject,
   { path }: SourceText,
@@ -146,7 +146,7 @@ class Gathered {
 
   exports(): readonly UsedExport[] {
     return [...this.#entries.values()]
-      .map((each) => ({ ...each, places: each.places.sort(comparePlaces) }))
+      .map((entry) => ({ ...entry, places: entry.places.sort(comparePlaces) }))
       .sort((a, b) => compareText(a.specifier, b.specifier) || compareText(a.name, b.name));
   }
 
@@ -158,7 +158,7 @@ class Gathered {
     if (!isUsed) entry.places.push(this.#project.placeOf(source, binding.node.getStart()));
   }
 
-  /** What a site hands on or takes without binding a name. */
+  /** Adds what a site re-exports or uses without binding a name. */
   #takeSite(
     source: SourceText,
     site: ImportSite,
@@ -180,7 +180,8 @@ class Gathered {
     if (site.forms.includes("side effect")) this.touched.add(site.specifier);
     const isExpression = site.forms.some((form) => form === "dynamic" || form === "require");
     const isBound =
-      bindings.some((each) => each.site === site) || references.some((each) => each.site === site);
+      bindings.some((binding) => binding.site === site) ||
+      references.some((reference) => reference.site === site);
     if (!isExpression || isBound) return;
     this.whole.push({ specifier: site.specifier, place });
     this.isCallable ||= isCallableModule(this.#project.program, source.path, site);
@@ -207,7 +208,7 @@ class Gathered {
   }
 }
 
-/** What a module exports under a name, asked by a site that binds none. */
+/** Returns the module's export for a site that binds no names. */
 function exportOf(
   { program }: OpenProject,
   { path }: SourceText,

@@ -4,15 +4,15 @@ import type { ProjectFolder } from "../project/project.ts";
 import { filesReachedFrom } from "../project/reach.ts";
 import { type CompileError, errorsIn, newErrors } from "./compile-errors.ts";
 
-/** Asks the compiler what it would say of a project whose files were others, with nothing written. */
-export class Proposals {
+/** Compiles a project with proposed files, without writing them. */
+export class OverlayProgram {
   readonly program: Program;
   readonly #project: OpenProject;
   readonly #before = new Map<string, readonly CompileError[]>();
 
-  static open(folder: ProjectFolder, project: OpenProject): Proposals {
+  static open(folder: ProjectFolder, project: OpenProject): OverlayProgram {
     const { tsconfig, madeUp } = folder;
-    return new Proposals(Program.open({ tsconfig, madeUp, canPropose: true }), project);
+    return new OverlayProgram(Program.open({ tsconfig, madeUp, canPropose: true }), project);
   }
 
   private constructor(program: Program, project: OpenProject) {
@@ -20,7 +20,7 @@ export class Proposals {
     this.#project = project;
   }
 
-  /** The errors that there would be and are not now, in those files, in new ones, and in all that these reach. */
+  /** Returns new errors in those files, in new ones, and in every file that depends on them. */
   errorsWith(files: ReadonlyMap<string, string>): readonly CompileError[] {
     const reached = filesReachedFrom(this.#project, files.keys());
     const unknown = [...reached].filter((path) => !this.#before.has(path));
@@ -30,16 +30,17 @@ export class Proposals {
       for (const path of unknown)
         this.#before.set(
           path,
-          found.filter((each) => each.path === path),
+          found.filter((match) => match.path === path),
         );
     }
     this.program.propose(files);
     const before = [...reached].flatMap((path) => this.#before.get(path) ?? []);
     const found = newErrors(before, errorsIn(this.program, reached));
-    // What is wrong in an import today is wrong in a new file into which that is moved.
+    // An existing error of an import is not new in the file that the import moves to.
     const isMoved = ({ path, code, text }: CompileError) =>
-      !this.#project.isOwn(path) && before.some((each) => each.code === code && each.text === text);
-    return found.filter((each) => !isMoved(each));
+      !this.#project.isOwn(path) &&
+      before.some((compileError) => compileError.code === code && compileError.text === text);
+    return found.filter((match) => !isMoved(match));
   }
 
   [Symbol.dispose](): void {

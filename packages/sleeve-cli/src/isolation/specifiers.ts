@@ -1,10 +1,10 @@
 import { dirname, relative, sep } from "node:path";
 import type { SourceText } from "../project/project-sources.ts";
 
-/** How files of a project name each other in imports. */
+/** How a project's files name each other in imports. */
 export type SpecifierEnding = "source" | "compiled" | "none";
 
-/** The specifier by which one file imports another. */
+/** Returns the specifier with which one file imports another. */
 export function specifierBetween(from: string, to: string, ending: SpecifierEnding): string {
   const path = relative(dirname(from), to).split(sep).join("/");
   const whole = path.startsWith(".") ? path : `./${path}`;
@@ -18,7 +18,7 @@ export function specifierBetween(from: string, to: string, ending: SpecifierEndi
   }
 }
 
-/** How a file ends the specifiers of its relative imports: as it does itself, or else as most of the project does. */
+/** Returns the ending of a file's relative specifiers: its own habit, or else the project's. */
 export function endingOf(
   source: SourceText | undefined,
   sources: readonly SourceText[],
@@ -34,13 +34,13 @@ function mostUsed(sources: readonly SourceText[]): SpecifierEnding | undefined {
     for (const { specifier } of sites) {
       if (!/^\.\.?\//.test(specifier)) continue;
       if (/\.[cm]?tsx?$/.test(specifier)) counts.source++;
-      // A script names scripts as they are.
+      // Scripts import scripts by their real names.
       else if (/\.[cm]?jsx?$/.test(specifier)) counts[isScript ? "source" : "compiled"]++;
       else if (!/\.(json|css|svg|node|wasm)$/.test(specifier)) counts.none++;
     }
   }
   const [first] = (["source", "compiled", "none"] as const)
-    .filter((each) => counts[each] > 0)
+    .filter((item) => counts[item] > 0)
     .sort((left, right) => counts[right] - counts[left]);
   return first;
 }

@@ -2,17 +2,17 @@ import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { SourceText } from "../project/project-sources.ts";
 
-/** How the source of a project is formatted, as far as what is drafted has to follow. */
+/** The formatting of a project's source that drafted code follows. */
 export interface Style {
   readonly indent: string;
   readonly quote: '"' | "'";
   readonly semicolon: ";" | "";
   readonly endOfLine: "\n" | "\r\n";
-  /** The most characters of a line. */
+  /** Maximum line length in characters. */
   readonly width: number;
 }
 
-/** Reads off sources, by what most of them do. */
+/** Detects the style of sources by majority. */
 export function styleOf(root: string, sources: readonly SourceText[]): Style {
   const votes = { tab: 0, two: 0, four: 0, single: 0, double: 0, closed: 0, open: 0, crlf: 0, lf: 0 };
   for (const { text, sites } of sources.slice(0, 200)) {
@@ -39,7 +39,7 @@ export function styleOf(root: string, sources: readonly SourceText[]): Style {
   };
 }
 
-/** The width that a formatter's config or an `.editorconfig` asks for, else 100. */
+/** Returns the line width in a formatter's config or `.editorconfig`. Default: 100. */
 function widthIn(root: string): number {
   const files = [
     "biome.json",
@@ -61,13 +61,13 @@ function widthIn(root: string): number {
   return 100;
 }
 
-/** Source written with two spaces, double quotes, semicolons and line feeds, in a style. */
+/** Converts source with two spaces, double quotes, semicolons and line feeds to a style. */
 export function inStyle(text: string, { indent, quote, semicolon, endOfLine, width }: Style): string {
   const lines = text.split("\n").flatMap((line) => broken(line, width));
   return lines
     .map((line) => {
       const [spaces = ""] = /^ */.exec(line) ?? [];
-      // Comments, and texts that hold the other quote, stay as they are.
+      // Comments, and strings that contain the other quote, stay unchanged.
       const isComment = /^\s*(\/\*|\*|\/\/)/.test(line);
       const body = line.slice(spaces.length);
       const quoted = quote === '"' || isComment ? body : body.replace(/"([^"'\\]*)"/g, "'$1'");
@@ -77,7 +77,7 @@ export function inStyle(text: string, { indent, quote, semicolon, endOfLine, wid
     .join(endOfLine);
 }
 
-/** A line that is too long is broken after the bracket that opens its list, and after each of the list's commas. */
+/** A long line is broken after the bracket that opens its list, and after each comma of the list. */
 function broken(line: string, width: number): readonly string[] {
   if (line.length <= width || /^\s*(\/\*|\*|\/\/)/.test(line)) return [line];
   const [indent = ""] = /^ */.exec(line) ?? [];
@@ -91,7 +91,7 @@ function broken(line: string, width: number): readonly string[] {
   ];
 }
 
-/** Where parameters or arguments open, or the members of an object type; other brackets hold no list. */
+/** Where parameters, arguments or members of an object type open; other brackets contain no list. */
 function listStart(line: string): number | undefined {
   const [whole] =
     /^\s*(?:import|export) (?:type )?(?=\{)|^.*?(?<=[\w$>])(?=\()|^.*?(?<=[:=] )(?=\{)/.exec(line) ?? [];
@@ -100,14 +100,14 @@ function listStart(line: string): number | undefined {
   return whole.length;
 }
 
-/** The first list in brackets that holds more than nothing, with its items, separators included. */
+/** Returns the first non-empty list in brackets, with its items and separators. */
 function outermostList(line: string): { open: number; close: number; items: readonly string[] } | undefined {
   const start = listStart(line);
   if (start === undefined) return undefined;
   let depth = 0;
   let from = start + 1;
   const items: string[] = [];
-  // The names of an import stand in braces too, and take commas.
+  // Import names are in braces too, separated by commas.
   const isBody = line.charAt(start) === "{" && !/^\s*(import|export) (type )?\{/.test(line);
   const separator = isBody ? /[;,]/ : /,/;
   for (const found of line.slice(start).matchAll(/"(?:[^"\\]|\\.)*"|=>|[[({<\])}>;,]/g)) {
@@ -122,7 +122,7 @@ function outermostList(line: string): { open: number; close: number; items: read
     if (depth > 0) continue;
     const last = line.slice(from, at).trim();
     if (last !== "") items.push(`${last}${isBody ? ";" : ","}`);
-    // A rest parameter, and what follows it, takes no comma.
+    // A rest parameter, and what follows it, takes no trailing comma.
     const tidy = items.map((item) => (/^\.\.\./.test(item) ? item.replace(/,$/, "") : item));
     return items.length > 0 ? { open: start, close: at, items: tidy } : undefined;
   }

@@ -1,10 +1,10 @@
-import type { Territory } from "../compiler/own-types.ts";
+import type { TypeOrigin } from "../compiler/own-types.ts";
 import type { CompilerSymbol } from "../compiler/syntax.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { builtInOfPath } from "../project/packages.ts";
 
-/** Tells what a target may name as it is from what it may not: the language, and our own files, from what is outside. */
-export function territoryIn(project: OpenProject, outside: string): (path: string) => Territory {
+/** Classifies declarations that a target mentions: of the language, of our own files, or outside. */
+export function originIn(project: OpenProject, outside: string): (path: string) => TypeOrigin {
   return (path) => {
     if (/(^bundled:|\/lib\.[\w.]+\.d\.ts$)/.test(path)) return "language";
     if (/\/node_modules\/@types\/node\//.test(path))
@@ -13,7 +13,7 @@ export function territoryIn(project: OpenProject, outside: string): (path: strin
   };
 }
 
-/** The name under which a file of the project exports what it declares. */
+/** Returns the name under which a file of the project exports a declaration. */
 export function exportedAsIn({
   program,
 }: OpenProject): (path: string, symbol: CompilerSymbol) => string | undefined {

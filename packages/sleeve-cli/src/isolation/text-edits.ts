@@ -1,11 +1,11 @@
-/** A part of a text that is to be replaced. */
+/** A range of a text and its replacement. */
 export interface TextEdit {
   readonly start: number;
   readonly end: number;
   readonly text: string;
 }
 
-/** Applies edits that do not overlap, all of them told in offsets of the text as it was. */
+/** Applies edits that do not overlap. Offsets are those of the original text. */
 export function applyEdits(text: string, edits: readonly TextEdit[]): string {
   const sorted = [...edits].sort((left, right) => left.start - right.start || left.end - right.end);
   const parts: string[] = [];

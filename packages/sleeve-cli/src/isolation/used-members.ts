@@ -3,7 +3,7 @@ import type { OpenProject } from "../project/open-project.ts";
 import { filesReachedFrom } from "../project/reach.ts";
 import type { OutsideUses } from "./outside-uses.ts";
 
-/** What is used of outside types in the files that a module reaches. */
+/** Returns the uses of outside types in the files that a module affects. */
 export function usedMembersIn(project: OpenProject, uses: OutsideUses): UsedMembers {
   const used = new UsedMembers();
   const importing = uses.files.map(({ source }) => source.path);

@@ -1,34 +1,34 @@
 import { join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
-import { type Problem, ProblemError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import type { CompileError } from "../isolation/compile-errors.ts";
 import { type MovedFile, moveFile } from "../isolation/move-file.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
-import { Proposals } from "../isolation/proposal.ts";
+import { OverlayProgram } from "../isolation/proposal.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
 import { editedFile } from "../isolation/writes.ts";
 import { comparePlaces, Lines, placeText } from "../place.ts";
 import { loadConfig } from "../project/config.ts";
-import { covers } from "../project/covers.ts";
+import { pathMatches } from "../project/covers.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
-import { uncommittedIn } from "../project/work-tree.ts";
+import { uncommittedFilesIn } from "../project/work-tree.ts";
 import { destinationIn } from "./destination.ts";
 import type { Move } from "./move.ts";
 
 export interface MoveOptions {
-  /** A package, a built-in, or the path of a legacy module. */
+  /** A package, a built-in module, or the path of a legacy module. */
   readonly module: string;
   readonly folder: string;
   readonly tsconfig?: string | undefined;
   readonly write?: boolean | undefined;
-  /** Whether it may write where there are changes that are not committed. */
+  /** Whether to write files that have uncommitted changes. */
   readonly uncommitted?: boolean | undefined;
 }
 
-/** What a move came to. */
+/** What a move returns. */
 export interface Moved {
   readonly move: Move;
   readonly isWritten: boolean;
@@ -37,11 +37,11 @@ export interface Moved {
 }
 
 /**
- * Moves the callers of an outside module to the adapter that the config names. Nothing is written unless told, nor where
- * that would bring a compile error.
+ * Moves the callers of an outside module to the adapter in the config. Writes only on request, and never if
+ * new compile errors would appear.
  *
- * @throws {ProblemError} `NOT_ISOLATED`, `NOT_IMPORTED`, `DOES_NOT_COMPILE`, `UNCOMMITTED`, and what finding the project, its
- * config and writing throw
+ * @throws {CliError} `NOT_ISOLATED`, `NOT_IMPORTED`, `DOES_NOT_COMPILE`, `UNCOMMITTED`, and the errors of
+ * finding the project, its config and writing
  */
 export async function runMove(options: MoveOptions): Promise<Moved> {
   const { root } = findProject(options.folder, options.tsconfig);
@@ -51,16 +51,16 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
   const { folder, project, outside, isolation } = openIsolation(options.module, options, config);
   using _open = project;
   if (!isolation) {
-    throw new ProblemError(
+    throw new CliError(
       "NOT_ISOLATED",
-      `The config does not say what takes the place of ${outside}. Have a target drafted by \`sleeve draft ${outside} --write\`, ` +
+      `The config does not say what replaces ${outside}. Draft a target with \`sleeve draft ${outside} --write\`, ` +
         "or name target and adapter under `isolated`.",
     );
   }
   const destination = destinationIn(project, outside, isolation);
   const letOff = config.borders?.[outside] ?? [];
   const isLetOff = (file: string) =>
-    join(root, file) === pathIn(root, isolation.adapter) || letOff.some((entry) => covers(entry, file));
+    join(root, file) === pathIn(root, isolation.adapter) || letOff.some((entry) => pathMatches(entry, file));
   const uses = outsideUsesOf(project, outside, isLetOff);
   const moved = new Map(
     uses.files.map(({ source, sites, imported }) => [
@@ -129,7 +129,7 @@ function moveOf(
   };
 }
 
-/** Texts that name the module and are no imports: mocks in tests, lists of packages. */
+/** Returns strings that name the module and are not imports: mocks in tests, lists of packages. */
 function mentionsOf(project: OpenProject, outside: string): Move["mentions"] {
   return project.sources
     .flatMap((source) => {
@@ -148,7 +148,7 @@ function mentionsOf(project: OpenProject, outside: string): Move["mentions"] {
 
 const ERRORS_SHOWN = 3;
 
-/** @throws {ProblemError} `DOES_NOT_COMPILE` */
+/** @throws {CliError} `DOES_NOT_COMPILE` */
 function refuseErrors(
   folder: ProjectFolder,
   project: OpenProject,
@@ -161,14 +161,14 @@ function refuseErrors(
       applyEdits(source.text, moved.get(source.path)?.edits ?? []),
     ]),
   );
-  using proposals = Proposals.open(folder, project);
+  using proposals = OverlayProgram.open(folder, project);
   const errors = proposals.errorsWith(files);
   if (errors.length === 0) return;
   const shown = errors.slice(0, ERRORS_SHOWN).map((error) => errorText(error, project, files));
   const rest = errors.length > ERRORS_SHOWN ? ` And ${errors.length - ERRORS_SHOWN} more.` : "";
-  throw new ProblemError(
+  throw new CliError(
     "DOES_NOT_COMPILE",
-    `Moved, the project would have ${errors.length === 1 ? "an error" : `${errors.length} errors`} that it does not have now: ` +
+    `After the move, the project would have ${errors.length === 1 ? "a new error" : `${errors.length} new errors`}: ` +
       `${shown.join(" ")}${rest} Nothing was written. Correct the target or the adapter, and run again.`,
   );
 }
@@ -184,14 +184,14 @@ function errorText(
   return `${where}: ${text.replace(/\.?$/, ".")}`;
 }
 
-/** @throws {ProblemError} `UNCOMMITTED` */
+/** @throws {CliError} `UNCOMMITTED` */
 function refuseUncommitted(root: string): void {
-  const files = uncommittedIn(root);
+  const files = uncommittedFilesIn(root);
   if (!files || files.length === 0) return;
   const rest = files.length > 1 ? ` and ${files.length - 1} more` : "";
-  throw new ProblemError(
+  throw new CliError(
     "UNCOMMITTED",
-    `There are changes that are not committed, in ${files[0]}${rest}. Nothing was written. Commit them, so that the move can be ` +
-      "taken back by itself, or say --uncommitted.",
+    `There are uncommitted changes in ${files[0]}${rest}. Nothing was written. Commit them, so that the move can be ` +
+      "reverted by itself, or pass --uncommitted.",
   );
 }

@@ -1,7 +1,7 @@
 import { exportedFrom, targetTypeOf } from "../compiler/exported.ts";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 import type { Destination } from "../isolation/move-file.ts";
-import { exportKey, factoryName, handedName, memberName } from "../isolation/naming.ts";
+import { exportKey, factoryName, memberName, reexportName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import { specifierOf } from "../isolation/outside-uses.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
@@ -10,9 +10,9 @@ import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 
 /**
- * Where callers of an outside module can be moved to, by what its target and adapter are in the project.
+ * Returns where callers of an outside module can be moved to, from the existing target and adapter.
  *
- * @throws {ProblemError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
+ * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
  */
 export function destinationIn(
   project: OpenProject,
@@ -33,29 +33,29 @@ export function destinationIn(
     exported && type ? exported.checker.getPropertiesOfType(type).map(({ name }) => name) : [],
   );
   if (!keepsNames && type && !exports.has(object)) {
-    throw new ProblemError(
+    throw new CliError(
       "NO_SUCH_EXPORT",
-      `The config gives ${adapter} as the adapter of ${outside}, and the file exports no ${object}. Correct the config.`,
+      `The config names ${adapter} as the adapter of ${outside}, but the file does not export ${object}. Correct the config.`,
     );
   }
   const imported = importedBy(project, outside, adapterPath);
-  // A target that has nothing of its module's names is in the shape of the one thing that the module is.
+  // A target without any name of its module has the shape of the module's single export.
   const isWhole = (specifier: string, name: string) =>
     name === "default" && type !== undefined && !members.has(memberName(outside, specifier, name, given));
   return {
     keepsNames,
     object,
-    handsAll: (specifier) => imported.some((each) => each.isWhole && each.specifier === specifier),
-    touches: (specifier) => imported.some((each) => each.specifier === specifier),
+    reexportsAll: (specifier) => imported.some((item) => item.isWhole && item.specifier === specifier),
+    touches: (specifier) => imported.some((item) => item.specifier === specifier),
     of: (specifier, name) => {
       const key = exportKey(outside, specifier, name);
       const member = memberName(outside, specifier, name, given);
       const factory = factoryName(outside, specifier, name, given);
       const ownType = given[name] ?? given[key] ?? name;
-      const handed = handedName(outside, specifier, name);
-      // A type that is handed on as it is has no other in its place, though the target may have one of that name.
+      const handed = reexportName(outside, specifier, name);
+      // A re-exported type has no replacement, even if the target has a type of that name.
       const isHandedOn = imported.some(
-        (each) => each.specifier === specifier && each.handsOn.some((own) => own.name === name),
+        (item) => item.specifier === specifier && item.handsOn.some((own) => own.name === name),
       );
       const found = {
         member: members.has(member)
@@ -67,7 +67,7 @@ export function destinationIn(
         type: types.has(ownType) && !isHandedOn ? ownType : undefined,
         handed: exports.has(handed) ? handed : undefined,
       };
-      return Object.values(found).some((each) => each !== undefined) ? found : undefined;
+      return Object.values(found).some((item) => item !== undefined) ? found : undefined;
     },
     specifiers: (source) => {
       const ending = endingOf(source, project.sources, project.program.importEnding());
@@ -79,7 +79,7 @@ export function destinationIn(
   };
 }
 
-/** What the adapter's module imports of the outside one, and whether it hands on all of that. */
+/** Returns what the adapter's module imports of the outside one, and whether it re-exports everything. */
 function importedBy(
   project: OpenProject,
   outside: string,
@@ -87,16 +87,16 @@ function importedBy(
 ): readonly {
   readonly specifier: string;
   readonly isWhole: boolean;
-  readonly handsOn: ImportSite["handsOn"];
+  readonly handsOn: ImportSite["reexports"];
 }[] {
   return project.imports
     .filter(({ package: name, source }) => name === outside && source.path === path)
     .map(({ source, site }) => ({
       specifier: specifierOf(project, source, site),
-      handsOn: site.handsOn,
+      handsOn: site.reexports,
       isWhole:
-        site.handsOn.some((each) => each.name === "*" && each.as === "*") ||
-        // As a script of CommonJS says it.
+        site.reexports.some((reexport) => reexport.name === "*" && reexport.as === "*") ||
+        // The CommonJS form.
         /(\bObject\.assign\(\s*exports\s*,|\bmodule\.exports\s*=)\s*require\(\s*$/.test(
           source.text.slice(0, site.offset),
         ),
@@ -105,9 +105,9 @@ function importedBy(
 
 function requireFile(project: OpenProject, outside: string, adapter: string, path: string): void {
   if (project.isOwn(path)) return;
-  throw new ProblemError(
+  throw new CliError(
     "NO_SUCH_FILE",
-    `The config gives ${adapter} as the adapter of ${outside}, and there is no such file in the project. ` +
-      `Write it, or have it drafted by \`sleeve draft ${outside} --write\`.`,
+    `The config names ${adapter} as the adapter of ${outside}, but there is no such file in the project. ` +
+      `Create it, or draft it with \`sleeve draft ${outside} --write\`.`,
   );
 }

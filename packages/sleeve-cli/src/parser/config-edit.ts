@@ -1,17 +1,19 @@
 import { type Node, parseSync } from "oxc-parser";
 import { exportedObject } from "./written-config.ts";
 
-/** An entry of one of a config's settings: under `borders`, `crane`, and the source of its value; of a list, an item. */
+/**
+ * An entry of a config setting: `crane` under `borders` with the source of its value, or an item of a list.
+ */
 export interface ConfigEntry {
   readonly setting: string;
   readonly key: string;
-  /** `undefined` of an item of a list. */
+  /** `undefined` for an item of a list. */
   readonly value: string | undefined;
 }
 
 /**
- * The text of a config with entries added, nothing else in it touched; `undefined` where it does not export an object as it
- * is written. An entry that is there already is left as it is.
+ * Returns the text of a config with entries added and everything else unchanged; `undefined` if it does not
+ * export an object literal. Existing entries are kept.
  */
 export function withEntries(path: string, text: string, entries: readonly ConfigEntry[]): string | undefined {
   return entries.reduce<string | undefined>(
@@ -44,7 +46,7 @@ function withEntry(path: string, text: string, { setting, key, value }: ConfigEn
   return inserted(text, given, `${indent.repeat(2)}${entry(2)},`, indent, end);
 }
 
-/** A line added before the closing bracket of an object literal. */
+/** Adds a line before the closing bracket of an object literal. */
 function inserted(text: string, object: Node, line: string, closing: string, end: string): string {
   const { properties, elements } = object as Node & {
     readonly properties?: readonly Node[];
@@ -61,7 +63,7 @@ function inserted(text: string, object: Node, line: string, closing: string, end
 function holdsItem(list: Node, item: string): boolean {
   return (
     list.type === "ArrayExpression" &&
-    list.elements.some((each) => each?.type === "Literal" && each.value === item)
+    list.elements.some((element) => element?.type === "Literal" && element.value === item)
   );
 }
 

@@ -1,16 +1,16 @@
 import { type Node, parseSync, Visitor } from "oxc-parser";
 
-/** What a declaration file declares, by name. */
+/** The names that a declaration file declares. */
 export interface DeclaredNames {
-  /** Every name under which something of the file can be used, members included. */
+  /** Every name under which a declaration can be used, including members. */
   readonly names: ReadonlySet<string>;
-  /** Whether a class or an interface of it extends another, whose members it then has too. */
+  /** Whether a class or interface extends another, whose members it then has too. */
   readonly hasHeritage: boolean;
-  /** Whether it declares something that files need not import to use. */
+  /** Whether it declares something global. */
   readonly hasGlobals: boolean;
 }
 
-/** Collects the names that a declaration file declares, for finding out which other files can mention one. */
+/** Collects the names in a declaration file, to find other files that may mention one. */
 export function declaredNamesOf(path: string, text: string): DeclaredNames {
   const names = new Set<string>();
   let hasHeritage = false;
@@ -47,7 +47,7 @@ export function declaredNamesOf(path: string, text: string): DeclaredNames {
     AccessorProperty: member,
     TSAbstractAccessorProperty: member,
     ExportSpecifier: ({ exported }) => add(exported),
-    // A mapped type over literals has members that are declared nowhere else.
+    // A mapped type over literals declares its members.
     TSLiteralType: ({ literal }) => add(literal),
   }).visit(program);
   return { names, hasHeritage, hasGlobals };

@@ -1,6 +1,6 @@
 /**
- * Whether a file may export something whose type is left to the compiler to infer. Reads the text alone, which is a
- * hundred times faster than asking the compiler for its tree, and says yes when in doubt.
+ * Whether a file may export a declaration with an inferred type. Reads only the text, which is a hundred
+ * times faster than the compiler's tree, and returns `true` when in doubt.
  */
 export function mayInferExports(text: string): boolean {
   EXPORT.lastIndex = 0;
@@ -12,7 +12,7 @@ export function mayInferExports(text: string): boolean {
 
 const EXPORT = /\bexport\b/g;
 
-/** Exports that say all about their types. Each ends where what follows cannot take that back. */
+/** Exports with explicit types. Each pattern ends where the rest of the line cannot change that. */
 const SURE = [
   /export\s+(?:declare\s+)?(?:interface|type|enum|const\s+enum)\s+[\w$]/y,
   /export\s+(?:type\s+)?(?:\*(?:\s+as\s+[\w$]+)?|\{[^}]*\})\s*from\b/y,

@@ -1,6 +1,6 @@
 import { type Node, type ParseResult, parseSync, Visitor } from "oxc-parser";
 
-/** The ways in which a module is brought in. One statement may use several. */
+/** The forms of imports. One statement may use several. */
 export type ImportForm =
   | "named"
   | "default"
@@ -16,39 +16,39 @@ export type ImportForm =
   /** What the compiler imports by itself for the elements of a file. */
   | "jsx";
 
-/** One place that brings a module in. */
+/** One place that imports a module. */
 export interface ImportSite {
   readonly specifier: string;
   readonly forms: readonly ImportForm[];
-  /** Where the specifier stands, quotes included. */
+  /** Offset of the specifier, including its quotes. */
   readonly offset: number;
-  /** What is imported, by the names the module exports it under; `*` for all of it. */
+  /** Imported names, as the module exports them; `*` for the namespace. */
   readonly names: readonly string[];
-  /** The names that it has in the importing file. */
+  /** Their local names. */
   readonly locals: readonly string[];
-  /** What the file hands on of it, and under which names; `*` for all of it. */
-  readonly handsOn: readonly { readonly name: string; readonly as: string }[];
-  /** Whether what it brings in is called at once, as by `require("crane")(7)`. */
+  /** Names that the file re-exports, and as what; `*` for all. */
+  readonly reexports: readonly { readonly name: string; readonly as: string }[];
+  /** Whether the imported value is called at once, as by `require("crane")(7)`. */
   readonly isCalled?: boolean;
 }
 
-/** What syntax alone tells about a file. */
+/** The facts about a file that follow from its syntax alone. */
 export interface ModuleRecord {
   readonly sites: readonly ImportSite[];
-  /** Whether it imports or exports, or requires; what other files declare is global. */
+  /** Whether it imports, exports or requires; declarations of other files are global. */
   readonly isModule: boolean;
-  /** Where it imports or requires something that only running it can tell. */
+  /** Places that import a computed specifier. */
   readonly unresolved: readonly number[];
-  /** Where its first element of JSX stands. */
+  /** Offset of its first JSX element. */
   readonly firstElement: number | undefined;
   readonly syntaxErrors: readonly { readonly offset: number; readonly message: string }[];
 }
 
-/** Reads the imports and exports of a file, in the order in which they stand. */
+/** Reads the imports and exports of a file, in order. */
 export function moduleRecordOf(path: string, text: string): ModuleRecord {
   const mayHoldMore = MAY_HOLD_MORE.test(text);
   const mayHoldElements = /\.[jt]sx$/.test(path);
-  // A tree that nobody looks into takes less time to hand over where it is one of JavaScript, without the types.
+  // Parsing as JavaScript, without types, returns a smaller tree.
   const parsed = parseSync(path, text, mayHoldMore || mayHoldElements ? {} : { astType: "js" });
   const nested = mayHoldMore ? nestedSites(parsed) : { sites: [], unresolved: [] };
   const inCode = [...staticSites(parsed), ...nested.sites];
@@ -65,15 +65,15 @@ export function moduleRecordOf(path: string, text: string): ModuleRecord {
   };
 }
 
-/** Whether a file can hold a `require` or an `import(…)`: only then is its whole tree worth building. */
+/** Whether a file may contain `require` or `import(…)`; only then is its whole tree built. */
 const MAY_HOLD_MORE = /\brequire\b|\bimport\s*\(/;
 
-/** Whether a file's comments can refer to a module. */
+/** Whether a file's comments may refer to a module. */
 function mayCommentOn(text: string): boolean {
   return /\/\/\/\s*<reference/.test(text) || (text.includes("/**") && /\bimport\s*\(|@import\b/.test(text));
 }
 
-/** Modules that comments refer to: by `/// <reference types>`, and in JSDoc by `import("…")` or `@import`. */
+/** Modules in comments: `/// <reference types>`, and in JSDoc `import("…")` or `@import`. */
 function commentSites({ comments }: ParseResult, text: string, isScript: boolean): ImportSite[] {
   return comments.flatMap(({ start, end, value, type }): ImportSite[] => {
     const site = (offset: number, specifier: string, form: ImportForm): ImportSite => ({
@@ -82,13 +82,13 @@ function commentSites({ comments }: ParseResult, text: string, isScript: boolean
       offset,
       names: ["*"],
       locals: [],
-      handsOn: [],
+      reexports: [],
     });
     if (type === "Line") {
       const found = /^\/\s*<reference\s+types\s*=\s*(["'])([^"']+)\1/.exec(value);
       return found ? [site(text.indexOf(found[1] as string, start), found[2] as string, "reference")] : [];
     }
-    // Types in JSDoc count for scripts only.
+    // JSDoc types count only in scripts.
     if (!value.startsWith("*") || !isScript) return [];
     const comment = text.slice(start, end);
     return [...comment.matchAll(/(?:\bimport\s*\(\s*|@import\b[^@]*?\bfrom\s+)(["'])([^"'\n]+)\1/g)].map(
@@ -125,7 +125,7 @@ function staticSites({ module }: ParseResult): ImportSite[] {
       forms: forms.length > 0 ? distinct(forms) : ["side effect"],
       names: entries.map(({ importName }) => importName.name ?? NAME_OF_KIND[importName.kind]),
       locals: entries.map(({ localName }) => localName.value),
-      handsOn: [],
+      reexports: [],
     };
   });
   const reExports = module.staticExports.flatMap(({ entries }) => {
@@ -137,17 +137,17 @@ function staticSites({ module }: ParseResult): ImportSite[] {
       forms: ["re-export"] as const,
       names: entries.map(({ importName }) => importName.name ?? "*"),
       locals: entries.flatMap(({ exportName }) => exportName.name ?? []),
-      handsOn: entries.map(({ importName, exportName }) => ({
+      reexports: entries.map(({ importName, exportName }) => ({
         name: importName.name ?? "*",
         as: exportName.name ?? "*",
       })),
     };
   });
-  // What is imported and then exported by its name counts as one site, which does both.
-  const handedOn = new Map(reExports.map(({ offset, handsOn }) => [offset, handsOn]));
+  // A name that is imported and then exported counts as one site with both forms.
+  const reexportsAt = new Map(reExports.map(({ offset, reexports }) => [offset, reexports]));
   const imported = new Set(imports.map(({ offset }) => offset));
   return [
-    ...imports.map((site) => ({ ...site, handsOn: handedOn.get(site.offset) ?? [] })),
+    ...imports.map((site) => ({ ...site, reexports: reexportsAt.get(site.offset) ?? [] })),
     ...reExports.filter(({ offset }) => !imported.has(offset)),
   ];
 }
@@ -155,7 +155,7 @@ function staticSites({ module }: ParseResult): ImportSite[] {
 const FORM_OF_KIND = { Default: "default", NamespaceObject: "namespace", Name: "named" } as const;
 const NAME_OF_KIND = { Default: "default", NamespaceObject: "*", Name: "*" } as const;
 
-/** What the parser's list of static imports leaves out: `require`, `import(…)` and `import("…")` types. */
+/** Imports missing in the parser's list of static ones: `require`, `import(…)` and `import("…")` types. */
 function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; readonly unresolved: number[] } {
   const sites: ImportSite[] = [];
   const unresolved: number[] = [];
@@ -170,7 +170,7 @@ function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; reado
     const specifier = literal ? textOf(literal) : undefined;
     if (specifier !== undefined && literal)
       sites.push({
-        ...{ specifier, offset: literal.start, forms: [form], names: ["*"], locals, handsOn: [] },
+        ...{ specifier, offset: literal.start, forms: [form], names: ["*"], locals, reexports: [] },
         ...(isCalled && { isCalled }),
       });
     else if (literal && (form === "dynamic" || form === "require")) unresolved.push(literal.start);
@@ -186,7 +186,7 @@ function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; reado
     FunctionDeclaration: ({ id }) => {
       isRequireOwn ||= isNamedRequire(id);
     },
-    // Met before the call within it.
+    // Visited before the call inside it.
     VariableDeclarator: ({ id, init }) => {
       const call = init?.type === "AwaitExpression" ? init.argument : init;
       if (call?.type === "CallExpression" || call?.type === "ImportExpression")
@@ -198,8 +198,8 @@ function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; reado
       if (!isRequire(call.callee)) return;
       const [before, blindBefore] = [sites.length, unresolved.length];
       add(call.arguments[0], "require", localsOfCall.get(call), calledAtOnce.has(call));
-      for (const each of sites.slice(before)) called.add(each);
-      for (const each of unresolved.slice(blindBefore)) blind.add(each);
+      for (const importSite of sites.slice(before)) called.add(importSite);
+      for (const value of unresolved.slice(blindBefore)) blind.add(value);
     },
     TSImportEqualsDeclaration: ({ id, moduleReference }) => {
       if (moduleReference.type === "TSExternalModuleReference")
@@ -207,10 +207,10 @@ function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; reado
     },
     TSImportType: ({ source }) => add(source, "import type"),
   }).visit(parsed.program);
-  // A function of the file's own that is called like the one of CommonJS brings nothing in.
+  // A local function named `require` imports nothing.
   return isRequireOwn
     ? {
-        sites: sites.filter((each) => !called.has(each)),
+        sites: sites.filter((site) => !called.has(site)),
         unresolved: unresolved.filter((at) => !blind.has(at)),
       }
     : { sites, unresolved };
@@ -220,7 +220,7 @@ function isNamedRequire(node: Node | null | undefined): boolean {
   return node?.type === "Identifier" && node.name === "require";
 }
 
-/** `createRequire(import.meta.url)`, which makes the one of CommonJS. */
+/** `createRequire(import.meta.url)`, which creates a `require` function. */
 function makesRequire(node: Node | null | undefined): boolean {
   return (
     node?.type === "CallExpression" &&
@@ -229,14 +229,14 @@ function makesRequire(node: Node | null | undefined): boolean {
   );
 }
 
-/** The text of a literal; of a template, where nothing is put into it. */
+/** Returns the text of a string literal, or of a template without substitutions. */
 function textOf(node: Node): string | undefined {
   if (node.type === "Literal") return typeof node.value === "string" ? node.value : undefined;
   if (node.type !== "TemplateLiteral" || node.expressions.length > 0) return undefined;
   return node.quasis[0]?.value.cooked ?? node.quasis[0]?.value.raw;
 }
 
-/** `require`, or a part of it such as `require.resolve`. */
+/** `require`, or a member of it such as `require.resolve`. */
 function isRequire(callee: Node): boolean {
   const node = callee.type === "MemberExpression" ? callee.object : callee;
   return node.type === "Identifier" && node.name === "require";

@@ -1,12 +1,12 @@
 import { parseSync, Visitor } from "oxc-parser";
 
-/** A file's text, told apart into what other files can see the types of, and what they cannot. */
-export interface Shape {
-  /** What they can. Where it stays the same, all that other files know of this one does too. */
+/** A file's text, divided into parts whose types other files can see, and parts they cannot. */
+export interface MaskedSource {
+  /** The visible text. If it stays the same, other files see no change. */
   readonly seen: string;
-  /** What they cannot: the bodies of functions that say what they give back, in order, none within another. */
+  /** The hidden ranges: bodies of functions with declared results, in order, not nested. */
   readonly hidden: readonly Stretch[];
-  /** The text, with spaces in the place of comments. */
+  /** The text, with spaces in place of comments. */
   readonly plain: string;
 }
 
@@ -15,8 +15,8 @@ interface Stretch {
   readonly end: number;
 }
 
-/** Reads the shape of a file. In scripts, types stand in comments and follow from bodies, so that nothing is hidden. */
-export function shapeOf(path: string, text: string): Shape {
+/** Divides a file. In scripts, types are in comments and inferred from bodies, so nothing is hidden. */
+export function maskSource(path: string, text: string): MaskedSource {
   if (/\.[cm]?jsx?$/.test(path)) return { seen: text, hidden: [], plain: text };
   const { program, comments } = parseSync(path, text);
   const bodies: Stretch[] = [];
@@ -30,20 +30,20 @@ export function shapeOf(path: string, text: string): Shape {
   }).visit(program);
   const hidden = bodies
     .sort((left, right) => left.start - right.start)
-    .reduce<Stretch[]>((all, each) => {
-      if (each.start >= (all.at(-1)?.end ?? 0)) all.push(each);
+    .reduce<Stretch[]>((all, body) => {
+      if (body.start >= (all.at(-1)?.end ?? 0)) all.push(body);
       return all;
     }, []);
   const plain = withSpaces(
     text,
     comments.filter(({ value }) => !/@|<reference/.test(value)),
   );
-  // What is hidden leaves a mark that no source holds.
+  // Hidden ranges leave a mark that does not occur in source.
   const seen = between(hidden, plain.length).map(({ start, end }) => squeezed(plain.slice(start, end)));
   return { seen: seen.join("\0"), hidden, plain };
 }
 
-/** The stretches before, between and behind some others. */
+/** Returns the ranges before, between and behind the given ones. */
 function between(hidden: readonly Stretch[], length: number): readonly Stretch[] {
   return [...hidden, { start: length, end: length }].map(({ start }, index) => ({
     start: hidden[index - 1]?.end ?? 0,
@@ -61,13 +61,13 @@ function withSpaces(text: string, stretches: readonly Stretch[]): string {
   return plain + text.slice(from);
 }
 
-/** Without the spaces and line ends that make no difference; in a template, every one does. */
+/** Removes insignificant white space; in templates, all of it is significant. */
 function squeezed(text: string): string {
   return text.includes("`") ? text : text.replace(/\s+/g, " ").trim();
 }
 
-/** What is hidden in each of two files of the same shape, where that differs: as it is in the one, and in the other. */
-export function rewrittenIn(before: Shape, after: Shape): readonly string[] {
+/** Returns the hidden ranges that differ between two files with the same visible text, from both. */
+export function rewrittenIn(before: MaskedSource, after: MaskedSource): readonly string[] {
   return before.hidden.flatMap((_, index) => {
     const was = bodyAt(before, index);
     const is = bodyAt(after, index);
@@ -75,12 +75,15 @@ export function rewrittenIn(before: Shape, after: Shape): readonly string[] {
   });
 }
 
-function bodyAt({ plain, hidden }: Shape, index: number): string {
+function bodyAt({ plain, hidden }: MaskedSource, index: number): string {
   return plain.slice(hidden[index]?.start, hidden[index]?.end);
 }
 
-/** Where something stands in a file that stood at an offset of another of the same shape; `undefined` where that was rewritten. */
-export function offsetIn(before: Shape, after: Shape, offset: number): number | undefined {
+/**
+ * Returns the offset in a new version of a file for an offset in the old one; `undefined` if that part was
+ * rewritten.
+ */
+export function offsetIn(before: MaskedSource, after: MaskedSource, offset: number): number | undefined {
   const at = before.hidden.findIndex(({ end }) => offset < end);
   const index = at < 0 ? before.hidden.length : at;
   const isHidden = offset >= (before.hidden[index]?.start ?? Number.POSITIVE_INFINITY);
@@ -89,7 +92,7 @@ export function offsetIn(before: Shape, after: Shape, offset: number): number | 
   );
   if (!old || !now) return undefined;
   if (isHidden && squeezed(bodyAt(before, index)) !== squeezed(bodyAt(after, index))) return undefined;
-  // Only spaces may differ, so that as much else stands before it.
+  // Only white space may differ, so the same text precedes it.
   let left = before.plain.slice(old.start, offset).replace(/\s+/g, "").length;
   for (let place = now.start; place < now.end; place++) {
     if (/\s/.test(after.plain.charAt(place))) continue;

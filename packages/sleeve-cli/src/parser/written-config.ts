@@ -1,6 +1,6 @@
 import { type Node, parseSync } from "oxc-parser";
 
-/** The object literal that a module exports by default, whatever is said of its type. */
+/** Returns the object literal that a module exports by default, without type assertions. */
 export function exportedObject(body: readonly Node[]): Node | undefined {
   for (const statement of body) {
     let object: Node | undefined =
@@ -13,8 +13,8 @@ export function exportedObject(body: readonly Node[]): Node | undefined {
 }
 
 /**
- * What a config exports by default, where that stands in it as it is: an object of literals, in a module that does nothing
- * else. To run it would tell the same, and take longer. `undefined` of any other.
+ * Returns the default export of a config written as a literal, in a module without other statements. Running
+ * it would give the same and take longer. Returns `undefined` for any other config.
  */
 export function writtenConfig(path: string, text: string): { readonly value: unknown } | undefined {
   const { program, errors } = parseSync(path, text);
@@ -32,7 +32,7 @@ export function writtenConfig(path: string, text: string): { readonly value: unk
   }
 }
 
-/** Only running the config can tell a part of it. */
+/** Thrown for a part that only running the config can evaluate. */
 class NotWritten extends Error {}
 
 function writtenValue(node: Node | null): unknown {

@@ -1,51 +1,51 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { ProblemError } from "../errors.ts";
-import { FINDINGS, type FindingName, isFindingName, LEVELS, type Level } from "../findings.ts";
+import { CliError } from "../errors.ts";
+import { FINDINGS, type FindingName, isFindingName, SEVERITIES, type Severity } from "../findings.ts";
 import { nearestName } from "../nearest-name.ts";
 import { writtenConfig } from "../parser/written-config.ts";
 
-/** How much each kind of finding counts, everywhere or by folder and file. */
-export type Levels = { readonly [Name in FindingName]?: Level | Readonly<Record<string, Level>> };
+/** The severity of each finding, everywhere or by folder and file. */
+export type Severities = { readonly [Name in FindingName]?: Severity | Readonly<Record<string, Severity>> };
 
-/** A finding that a project knows of and lives with. */
-export interface Accepted {
+/** A known finding that does not fail the check. */
+export interface Suppression {
   readonly finding: FindingName;
-  /** The file, or the folder with a slash at its end. */
+  /** The file, or the folder with a trailing slash. */
   readonly in: string;
-  /** The one member it is about; all of them, unless given. */
+  /** The member it belongs to. Default: all members. */
   readonly member?: string;
   readonly reason: string;
-  /** The last day on which it is accepted, as `2027-01-31`; without an end, unless given. */
+  /** The last day of the suppression, as `2027-01-31`. Default: no end. */
   readonly until?: string;
 }
 
-/** What a config makes of findings. */
+/** Settings that decide how findings count. */
 export interface Settings {
-  /** Findings are errors, unless told here. */
-  readonly levels?: Levels;
-  /** Findings that are told and fail nothing. */
-  readonly accepted?: readonly Accepted[];
+  /** Severities by finding. Default: `error`. */
+  readonly severities?: Severities;
+  /** Findings that are reported and do not fail. */
+  readonly suppressions?: readonly Suppression[];
 }
 
-/** An outside module that is isolated, or about to be: what takes its place. */
+/** An isolated outside module, and what replaces it. */
 export interface Isolation {
   /** The target, as `file#interface`. */
   readonly target: string;
   /** The adapter, as `file#object`; its file is the only importer. */
   readonly adapter: string;
   /**
-   * How callers name what they use: as ever, so that only their imports change, or by the members of the target. Of these
-   * the names may be given, by outside names: `sum`, `default`, `part#sum` of a part of a package, `new Crane` of what makes
-   * a crane, and a type's.
+   * How callers name what they use: `"same"` keeps the outside names, so that only imports change. An object
+   * renames members of the target by outside name: `sum`, `default`, `part#sum` of a part of a package, `new
+   * Crane` for a factory, or a type's name.
    */
   readonly names: "same" | Readonly<Record<string, string>>;
 }
 
 /**
- * What `sleeve.config.ts` exports by default.
+ * The default export of `sleeve.config.ts`.
  *
- * Files are named relative to the folder of the config, and exports as `file#export`.
+ * Files are relative to the folder of the config; exports are written `file#export`.
  *
  * @example
  * import type { Config } from "sleeve-cli";
@@ -57,31 +57,31 @@ export interface Isolation {
  *   borders: {
  *     "@port-ellery/gauge-feed": ["src/tides/gauge-tides.ts"],
  *   },
- *   levels: { ignored: "warning", leak: { "src/legacy/": "off" } },
- *   accepted: [
+ *   severities: { ignored: "warning", leak: { "src/legacy/": "off" } },
+ *   suppressions: [
  *     { finding: "assertion", in: "src/tides/gauge-tides.ts", reason: "the feed has no types for its readings" },
  *   ],
  * } satisfies Config;
  */
 export interface Config extends Settings {
-  /** Each target, with the wrappers that have to conform to it. */
+  /** Targets, with the wrappers that must conform to each. */
   readonly targets?: Readonly<Record<string, readonly string[]>>;
-  /** Those of the wrappers that are facades, which delegate and do no work themselves. */
+  /** Wrappers that are facades, which delegate and have no logic of their own. */
   readonly facades?: readonly string[];
   /**
-   * Each outside package that is kept behind a border, with the only files that may import it. A name that ends in a
-   * slash stands for all files in that folder.
+   * Outside packages behind a border, with the only files that may import each. A trailing slash allows a
+   * whole folder.
    */
   readonly borders?: Readonly<Record<string, readonly string[]>>;
-  /** Each outside module that `draft` and `move` isolate, with what takes its place. */
+  /** Outside modules that `draft` and `move` isolate, with what replaces each. */
   readonly isolated?: Readonly<Record<string, Isolation>>;
-  /** Files of the project, and folders with a slash at their end, that count as outside: legacy modules. */
+  /** Files and folders (trailing slash) of the project that count as outside: legacy modules. */
   readonly legacy?: readonly string[];
-  /** The compiler's config, where it is not `tsconfig.json`. */
+  /** Path of the compiler's config. Default: `tsconfig.json`. */
   readonly tsconfig?: string;
 }
 
-/** The names under which a project may have its config, the first found counts. */
+/** Names of the config file; the first one found is used. */
 export const CONFIG_FILES = [
   "sleeve.config.ts",
   "sleeve.config.mts",
@@ -90,29 +90,27 @@ export const CONFIG_FILES = [
 ];
 
 /**
- * Loads the config of a project, or gives `undefined` where it has none.
+ * Loads the config of a project, or returns `undefined` if it has none.
  *
- * @throws {ProblemError} `BROKEN_CONFIG`, `BAD_CONFIG`
+ * @throws {CliError} `BROKEN_CONFIG`, `BAD_CONFIG`
  */
 export async function loadConfig(root: string): Promise<Config | undefined> {
-  const name = CONFIG_FILES.find((each) => existsSync(join(root, each)));
+  const name = CONFIG_FILES.find((name) => existsSync(join(root, name)));
   if (!name) return undefined;
   try {
     const path = join(root, name);
     const { value } = writtenConfig(path, readFileSync(path, "utf8")) ?? (await runConfig(path));
     return validConfig(name, value);
   } catch (cause) {
-    if (cause instanceof ProblemError) throw cause;
+    if (cause instanceof CliError) throw cause;
     const reason = cause instanceof Error ? (cause.message.split("\n")[0] ?? "") : String(cause);
-    throw new ProblemError(
-      "BROKEN_CONFIG",
-      `${name} cannot be loaded: ${reason}. Correct it and run again.`,
-      { cause },
-    );
+    throw new CliError("BROKEN_CONFIG", `${name} cannot be loaded: ${reason}. Correct it and run again.`, {
+      cause,
+    });
   }
 }
 
-/** Runs a config; what it takes to run TypeScript is loaded only where it is needed. */
+/** Runs a config. The TypeScript loader is imported only when needed. */
 async function runConfig(path: string): Promise<{ readonly value: unknown }> {
   const { createJiti } = await import("jiti");
   const jiti = createJiti(import.meta.url, { moduleCache: false, fsCache: false });
@@ -123,15 +121,15 @@ type Refuse = (what: string) => never;
 
 function validConfig(name: string, config: unknown): Config {
   const refuse: Refuse = (what) => {
-    throw new ProblemError("BAD_CONFIG", `${name} ${what}.`);
+    throw new CliError("BAD_CONFIG", `${name} ${what}.`);
   };
-  if (!isRecord(config)) return refuse("has to export an object by default");
+  if (!isRecord(config)) return refuse("must export an object by default");
   for (const [key, value] of Object.entries(config)) {
     if (!Object.hasOwn(KEYS, key)) {
       const known = Object.keys(KEYS);
       const meant = nearestName(key, known);
       refuse(
-        `has "${key}", which is no setting. ${meant ? `Write ${meant}` : `Use one of ${known.join(", ")}`}`,
+        `has the unknown setting "${key}". ${meant ? `Write ${meant}` : `Use one of ${known.join(", ")}`}`,
       );
     }
     KEYS[key as keyof Config](value, refuse);
@@ -139,27 +137,27 @@ function validConfig(name: string, config: unknown): Config {
   return config as Config;
 }
 
-/** What each setting has to be. */
+/** The validation of each setting. */
 const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => void>> = {
   tsconfig: (value, refuse) => {
-    if (typeof value !== "string") refuse("has to give `tsconfig` as the path of a file");
+    if (typeof value !== "string") refuse("must set `tsconfig` to the path of a file");
   },
   targets: (value, refuse) => {
-    if (!isRecordOfLists(value)) return refuse("has to give `targets` as an object of lists of strings");
+    if (!isRecordOfLists(value)) return refuse("must set `targets` to an object of string arrays");
     for (const place of [...Object.keys(value), ...Object.values(value).flat()])
       requireExport(place, "targets", refuse);
   },
   facades: (value, refuse) => {
-    if (!isList(value)) return refuse("has to give `facades` as a list of strings");
+    if (!isList(value)) return refuse("must set `facades` to an array of strings");
     for (const place of value) requireExport(place, "facades", refuse);
   },
   borders: (value, refuse) => {
-    if (!isRecordOfLists(value)) refuse("has to give `borders` as an object of lists of strings");
+    if (!isRecordOfLists(value)) refuse("must set `borders` to an object of string arrays");
   },
   isolated: (value, refuse) => {
-    if (!isRecord(value)) return refuse("has to give `isolated` as an object of modules");
+    if (!isRecord(value)) return refuse("must set `isolated` to an object of modules");
     for (const [outside, each] of Object.entries(value)) {
-      if (!isRecord(each)) return refuse(`has to give ${outside} under isolated as an object`);
+      if (!isRecord(each)) return refuse(`must set ${outside} under \`isolated\` to an object`);
       for (const key of ["target", "adapter"])
         requireExport(String(each[key]), `isolated, as the ${key} of ${outside},`, refuse);
       const { names } = each;
@@ -167,34 +165,34 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
         names !== "same" &&
         !(isRecord(names) && Object.values(names).every((name) => typeof name === "string"))
       )
-        refuse(`has to give the names of ${outside} under isolated as "same", or as an object of strings`);
+        refuse(`must set \`names\` of ${outside} under \`isolated\` to "same", or to an object of strings`);
     }
   },
   legacy: (value, refuse) => {
-    if (!isList(value)) refuse("has to give `legacy` as a list of files and folders/");
+    if (!isList(value)) refuse("must set `legacy` to an array of files and folders/");
   },
-  levels: (value, refuse) => {
-    if (!isRecord(value)) return refuse("has to give `levels` as an object of findings");
+  severities: (value, refuse) => {
+    if (!isRecord(value)) return refuse("must set `severities` to an object of findings");
     for (const [finding, level] of Object.entries(value)) {
-      requireFinding(finding, "levels", refuse);
-      for (const each of isRecord(level) ? Object.values(level) : [level]) {
-        if (!LEVELS.some((known) => known === each))
-          refuse(`gives ${finding} the level "${String(each)}"; use ${LEVELS.join(", ")}`);
+      requireFinding(finding, "severities", refuse);
+      for (const item of isRecord(level) ? Object.values(level) : [level]) {
+        if (!SEVERITIES.some((known) => known === item))
+          refuse(`sets ${finding} to the severity "${String(item)}"; use ${SEVERITIES.join(", ")}`);
       }
     }
   },
-  accepted: (value, refuse) => {
-    if (!Array.isArray(value)) return refuse("has to give `accepted` as a list");
-    for (const each of value as readonly unknown[]) {
-      const { finding, in: place, reason, until } = isRecord(each) ? each : {};
-      requireFinding(String(finding), "accepted", refuse);
+  suppressions: (value, refuse) => {
+    if (!Array.isArray(value)) return refuse("must set `suppressions` to an array");
+    for (const item of value as readonly unknown[]) {
+      const { finding, in: place, reason, until } = isRecord(item) ? item : {};
+      requireFinding(String(finding), "suppressions", refuse);
       if (typeof place !== "string")
-        refuse(`accepts ${String(finding)} nowhere; give \`in\`, a file or a folder/`);
+        refuse(`suppresses ${String(finding)} without a place; set \`in\` to a file or a folder/`);
       if (typeof reason !== "string" || reason.trim() === "")
-        refuse(`accepts ${String(finding)} in ${String(place)} for no reason; give \`reason\``);
+        refuse(`suppresses ${String(finding)} in ${String(place)} without a reason; set \`reason\``);
       if (until !== undefined && !(typeof until === "string" && /^\d{4}-\d\d-\d\d$/.test(until)))
         refuse(
-          `accepts ${String(finding)} in ${String(place)} until "${String(until)}"; give \`until\` as 2027-01-31`,
+          `suppresses ${String(finding)} in ${String(place)} until "${String(until)}"; write \`until\` as 2027-01-31`,
         );
     }
   },
@@ -208,7 +206,9 @@ function requireFinding(name: string, key: string, refuse: Refuse): void {
   if (isFindingName(name)) return;
   const known = Object.keys(FINDINGS);
   const meant = nearestName(name, known);
-  refuse(`names "${name}" under ${key}, which is no finding; use ${meant ?? `one of ${known.join(", ")}`}`);
+  refuse(
+    `names "${name}" under ${key}, which is not a finding; use ${meant ?? `one of ${known.join(", ")}`}`,
+  );
 }
 
 function isRecord(value: unknown): value is Readonly<Record<string, unknown>> {

@@ -1,4 +1,4 @@
-/** Whether an entry of the config is a file, or a folder that it lies in. */
-export function covers(entry: string, file: string): boolean {
+/** Whether a config entry is a file, or a folder that contains it. */
+export function pathMatches(entry: string, file: string): boolean {
   return entry.endsWith("/") ? file.startsWith(entry) : file === entry;
 }

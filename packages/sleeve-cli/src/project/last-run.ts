@@ -18,67 +18,67 @@ import { configChain } from "../compiler/config-text.ts";
 import { LOCKFILES } from "./lockfile.ts";
 import type { ProjectFolder } from "./project.ts";
 
-/** One of the project's own files that was changed since. */
+/** One of the project's own files that has changed since the cached run. */
 export interface ChangedFile {
   readonly path: string;
   readonly before: string;
   readonly after: string;
 }
 
-/** What an earlier run came to, and what has changed since, which is nothing but the texts of files. */
-export interface Recalled<Value> {
+/** The result of an earlier run, and the files whose texts have changed since. */
+export interface CachedRun<Value> {
   readonly value: Value;
   readonly changed: readonly ChangedFile[];
 }
 
-/** What a run has read. */
+/** The inputs of a run. */
 export interface RunInputs {
-  /** When it began, in milliseconds. What has been changed since is not known to be as it was read. */
+  /** Its start, in milliseconds. A file changed later may not be as it was read. */
   readonly startedAt: number;
-  /** The project's own files, with their texts as they were read. */
+  /** The project's own files, with their texts. */
   readonly sources: readonly { readonly path: string; readonly text: string }[];
-  /** All files that the compiler has read. */
+  /** All files that the compiler read. */
   readonly files: readonly string[];
 }
 
-/** Size, and when it was changed last, what it holds and all that is known of it. */
-type Stamp = readonly [size: number, modified: number, touched: number];
+/** Size and modification time of a file. */
+type FileStamp = readonly [size: number, modified: number, touched: number];
 
-/** A file of the project's own, and where in the texts its text stands. */
-type Kept = readonly [stamp: Stamp, offset: number, length: number, digest: string];
+/** A cached file of the project, with the range of its text. */
+type CachedFile = readonly [stamp: FileStamp, offset: number, length: number, digest: string];
 
 interface Index<Value> {
   readonly format: number;
-  /** Every file that counts, but for those of the project's own; `null` of one that there was none of. */
-  readonly stamps: Readonly<Record<string, Stamp | null>>;
-  /** When the folders of the project were changed last, and the sources in those that hold any. */
+  /** All other relevant files; `null` for one that did not exist. */
+  readonly stamps: Readonly<Record<string, FileStamp | null>>;
+  /** Modification times of the project's folders, and the sources in each. */
   readonly folders: Readonly<Record<string, readonly [modified: number, sources: readonly string[]]>>;
   /** The project's own files. */
-  readonly own: Readonly<Record<string, Kept>>;
+  readonly own: Readonly<Record<string, CachedFile>>;
   readonly value: Value;
 }
 
 const FORMAT = 1;
-/** Where more files than these have changed, all is done anew. */
+/** If more files than this have changed, everything is computed again. */
 const MOST_CHANGED = 50;
-const NEVER: Stamp = [-1, 0, 0];
-/** Stands for the size of a folder, of which it is told by what is in it. */
+const NEVER: FileStamp = [-1, 0, 0];
+/** The size recorded for a folder, whose entries are recorded separately. */
 const FOLDER = -2;
 
 /**
- * Keeps what a run came to beside the installed packages, in `node_modules/.cache/sleeve`, for the next one to begin from.
- * Where there are none, or nothing can be written there, nothing is kept; to delete it does no harm.
+ * Stores the result of a run next to the installed packages, in `node_modules/.cache/sleeve`, for the next
+ * run. If that folder is missing or read-only, nothing is stored. Deleting it is safe.
  */
-export class LastRun<Value> {
+export class SurveyCache<Value> {
   readonly #folder: ProjectFolder;
   readonly #base: string;
 
-  /** The last run over a project that was asked for the same; `undefined` where there is no place to keep one. */
-  static over<Value>(folder: ProjectFolder, asked: string): LastRun<Value> | undefined {
+  /** Returns the cache of a project for one set of options; `undefined` if there is no folder for it. */
+  static over<Value>(folder: ProjectFolder, asked: string): SurveyCache<Value> | undefined {
     const packages = packagesOver(folder.root);
     if (packages === undefined) return undefined;
     const name = hash("sha1", `${folder.root}\0${folder.tsconfig}\0${asked}`);
-    return new LastRun(folder, join(packages, ".cache", "sleeve", name.slice(0, 20)));
+    return new SurveyCache(folder, join(packages, ".cache", "sleeve", name.slice(0, 20)));
   }
 
   private constructor(folder: ProjectFolder, base: string) {
@@ -86,8 +86,8 @@ export class LastRun<Value> {
     this.#base = base;
   }
 
-  /** What is kept, as far as nothing but texts has changed since. */
-  recall(): Recalled<Value> | undefined {
+  /** Returns the stored result if only texts have changed since. */
+  load(): CachedRun<Value> | undefined {
     const index = this.#index();
     if (!index) return undefined;
     const { stamps, folders, own, value } = index;
@@ -109,42 +109,42 @@ export class LastRun<Value> {
     return { value, changed };
   }
 
-  /** Keeps what a run came to. That nothing can be written is no failure. */
-  keep(value: Value, inputs: RunInputs): void {
+  /** Stores the result of a run. A failed write is ignored. */
+  store(value: Value, inputs: RunInputs): void {
     const { sources, files, startedAt } = inputs;
     const { root } = this.#folder;
-    const settled = (path: string): Stamp => settledStamp(path, startedAt);
+    const settled = (path: string): FileStamp => settledStamp(path, startedAt);
     const texts: Buffer[] = [];
     let offset = 0;
-    const own: Record<string, Kept> = {};
+    const own: Record<string, CachedFile> = {};
     for (const { path, text } of sources) {
       const bytes = Buffer.from(text, "utf8");
       own[path] = [settled(path), offset, bytes.length, digestOf(bytes)];
       texts.push(bytes);
       offset += bytes.length;
     }
-    unlessRefused(() => {
+    ignoringAccessErrors(() => {
       mkdirSync(dirname(this.#base), { recursive: true });
-      const stamps: Record<string, Stamp | null> = {};
-      // What is no path is the compiler's own.
+      const stamps: Record<string, FileStamp | null> = {};
+      // Entries that are not paths belong to the compiler.
       for (const path of files) if (!own[path] && isAbsolute(path)) stamps[path] = settled(path);
-      for (const path of this.#circumstances(sources, files))
+      for (const path of this.#environment(sources, files))
         stamps[path] = existsSync(path) ? settled(path) : null;
       const folders: Record<string, readonly [number, readonly string[]]> = {};
-      const elsewhere = sources.map(({ path }) => dirname(path)).filter((each) => !within(root, each));
+      const elsewhere = sources.map(({ path }) => dirname(path)).filter((name) => !within(root, name));
       for (const folder of new Set([...foldersIn(root), ...elsewhere]))
         folders[folder] = [stampOf(folder)?.[1] ?? 0, sourcesIn(folder)];
-      // The texts first, as an index without its texts would be taken at its word.
+      // Texts are written first, because an index without its texts would be trusted.
       this.#write("texts", Buffer.concat(texts));
       this.#write("json", JSON.stringify({ format: FORMAT, stamps, folders, own, value }));
     });
   }
 
-  /** Takes in what changed files have led to. */
-  amend(value: Value, changed: readonly ChangedFile[], startedAt: number): void {
+  /** Updates the stored result after changes. */
+  update(value: Value, changed: readonly ChangedFile[], startedAt: number): void {
     const index = this.#index();
     if (!index) return;
-    unlessRefused(() => {
+    ignoringAccessErrors(() => {
       const texts = openSync(`${this.#base}.texts`, "a");
       try {
         let offset = fstatSync(texts).size;
@@ -170,8 +170,8 @@ export class LastRun<Value> {
     }
   }
 
-  /** The text that a file had; `undefined` where the texts hold something else there. */
-  #textOf([, offset, length, digest]: Kept): string | undefined {
+  /** Returns the earlier text of a file; `undefined` if the stored text differs. */
+  #textOf([, offset, length, digest]: CachedFile): string | undefined {
     const bytes = Buffer.alloc(length);
     try {
       const texts = openSync(`${this.#base}.texts`, "r");
@@ -192,8 +192,8 @@ export class LastRun<Value> {
     renameSync(ready, `${this.#base}.${ending}`);
   }
 
-  /** Configs, manifests and lockfiles, and what tells that packages have been installed. */
-  #circumstances(sources: RunInputs["sources"], files: readonly string[]): ReadonlySet<string> {
+  /** Configs, manifests, lockfiles, and files that show that packages were installed. */
+  #environment(sources: RunInputs["sources"], files: readonly string[]): ReadonlySet<string> {
     const { root, tsconfig, madeUp } = this.#folder;
     const found = new Set<string>(madeUp === undefined ? configChain(tsconfig) : [tsconfig]);
     const folders = new Set(sources.map(({ path }) => dirname(path)).concat(root));
@@ -211,8 +211,8 @@ export class LastRun<Value> {
   }
 }
 
-/** Does what may be refused by the system: a folder that cannot be written to, a file that is gone by now. */
-function unlessRefused(run: () => void): void {
+/** Ignores file system errors: a read-only folder, a file that is gone. */
+function ignoringAccessErrors(run: () => void): void {
   try {
     run();
   } catch (error) {
@@ -224,7 +224,7 @@ function within(root: string, folder: string): boolean {
   return folder === root || folder.startsWith(`${root}${sep}`);
 }
 
-/** The folder of installed packages that is nearest. */
+/** Returns the nearest folder of installed packages. */
 function packagesOver(root: string): string | undefined {
   for (let folder = root; ; folder = dirname(folder)) {
     const packages = join(folder, "node_modules");
@@ -233,7 +233,7 @@ function packagesOver(root: string): string | undefined {
   }
 }
 
-/** Every folder of a project, but for those of packages and those that are hidden. */
+/** Returns every folder of a project, except packages and hidden ones. */
 function foldersIn(root: string): readonly string[] {
   const found = [root];
   for (const folder of found)
@@ -243,23 +243,24 @@ function foldersIn(root: string): readonly string[] {
   return found;
 }
 
-/** What is in a folder that can make a difference by being there: sources, and folders that may hold some. */
+/** Returns the relevant entries of a folder: sources, and folders that may contain some. */
 function sourcesIn(folder: string): readonly string[] {
   return readdirSync(folder, { withFileTypes: true })
     .filter(
-      (each) => !each.name.startsWith(".") && (!each.isFile() || /\.([cm]?[jt]sx?|json)$/.test(each.name)),
+      (dirent) =>
+        !dirent.name.startsWith(".") && (!dirent.isFile() || /\.([cm]?[jt]sx?|json)$/.test(dirent.name)),
     )
     .map(({ name }) => name)
     .sort();
 }
 
-function stampOf(path: string): Stamp | undefined {
+function stampOf(path: string): FileStamp | undefined {
   const found = statSync(path, { throwIfNoEntry: false });
   return found && [found.isDirectory() ? FOLDER : found.size, found.mtimeMs, found.ctimeMs];
 }
 
-/** The stamp of a file; one that no file has, where the file was changed when it may have been read already. */
-function settledStamp(path: string, startedAt: number): Stamp {
+/** Returns the stamp of a file, or one that never matches if the file may have changed during the run. */
+function settledStamp(path: string, startedAt: number): FileStamp {
   const stamp = stampOf(path);
   return stamp && (stamp[0] === FOLDER || Math.max(stamp[1], stamp[2]) < startedAt) ? stamp : NEVER;
 }
@@ -268,13 +269,13 @@ function digestOf(bytes: Uint8Array): string {
   return hash("sha1", bytes, "base64url");
 }
 
-function isSame(left: Stamp | null, right: Stamp | undefined): boolean {
+function isSame(left: FileStamp | null, right: FileStamp | undefined): boolean {
   if (left === null || right === undefined) return left === null && right === undefined;
   return left[0] === right[0] && left[1] === right[1] && left[2] === right[2];
 }
 
 function isSameList(left: readonly string[], right: readonly string[]): boolean {
-  return left.length === right.length && left.every((each, at) => each === right[at]);
+  return left.length === right.length && left.every((leftItem, at) => leftItem === right[at]);
 }
 
 function textOf(path: string): string | undefined {

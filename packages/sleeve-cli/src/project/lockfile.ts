@@ -2,18 +2,18 @@ import { existsSync, readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { parse } from "yaml";
 
-/** One package as a lockfile has it. */
+/** One package in a lockfile. */
 interface LockedPackage {
   readonly name: string;
   readonly version: string | undefined;
-  /** Why it is deprecated, as far as the lockfile records that: those of npm and pnpm do. */
+  /** Its deprecation message, which lockfiles of npm and pnpm record. */
   readonly deprecated: string | undefined;
 }
 
-/** What a lockfile tells of packages, by their names. */
+/** The packages in a lockfile, by name. */
 export type Lockfile = ReadonlyMap<string, readonly LockedPackage[]>;
 
-/** The names that lockfiles have, the first found in a folder counts. */
+/** Names of lockfiles; the first one found in a folder is used. */
 export const LOCKFILES = ["package-lock.json", "pnpm-lock.yaml", "yarn.lock"] as const;
 
 const READERS: Readonly<Record<(typeof LOCKFILES)[number], (text: string) => readonly LockedPackage[]>> = {
@@ -22,10 +22,10 @@ const READERS: Readonly<Record<(typeof LOCKFILES)[number], (text: string) => rea
   "yarn.lock": readYarn,
 };
 
-/** The lockfile of the folder or of one above it. One that cannot be read tells nothing. */
+/** Returns the lockfile of a folder or of one above it. An unreadable one is ignored. */
 export function lockfileOver(root: string): Lockfile {
   for (let folder = root; ; folder = dirname(folder)) {
-    const name = LOCKFILES.find((each) => existsSync(join(folder, each)));
+    const name = LOCKFILES.find((item) => existsSync(join(folder, item)));
     if (name !== undefined) return byName(readersOf(name, join(folder, name)));
     if (dirname(folder) === folder) return new Map();
   }
@@ -41,15 +41,15 @@ function readersOf(name: (typeof LOCKFILES)[number], path: string): readonly Loc
 
 function byName(all: readonly LockedPackage[]): Lockfile {
   const found = new Map<string, LockedPackage[]>();
-  for (const each of all) {
-    const known = found.get(each.name);
-    if (known) known.push(each);
-    else found.set(each.name, [each]);
+  for (const item of all) {
+    const known = found.get(item.name);
+    if (known) known.push(item);
+    else found.set(item.name, [item]);
   }
   return found;
 }
 
-/** In the format that npm writes since its version 7. */
+/** The format that npm writes since version 7. */
 function readNpm(text: string): readonly LockedPackage[] {
   const { packages = {} } = JSON.parse(text) as {
     packages?: Readonly<Record<string, { readonly version?: unknown; readonly deprecated?: unknown }>>;
@@ -61,10 +61,10 @@ function readNpm(text: string): readonly LockedPackage[] {
   });
 }
 
-/** `  '@deck/kit@1.0.0(react@18.0.0)':`, and before version 9 with a slash first. */
+/** `  '@deck/kit@1.0.0(react@18.0.0)':`, and before version 9 with a leading slash. */
 const PNPM_ENTRY = /^ {2}'?\/?((?:@[^/\s]+\/)?[^@/\s'(]+)[@/]([^\s'(]+).*:\s*$/;
 
-/** Block by block, of which few are looked into: such a file can have tens of thousands of lines. */
+/** Reads blocks on demand: such a file can have tens of thousands of lines. */
 function readPnpm(text: string): readonly LockedPackage[] {
   const start = text.search(/^packages:\s*$/m);
   if (start < 0) return [];
@@ -78,7 +78,9 @@ function readPnpm(text: string): readonly LockedPackage[] {
   });
 }
 
-/** `"@deck/kit@^1.0.0", "@deck/kit@^1.2.0":`, and two lines on the version, in the formats of Yarn's versions. */
+/**
+ * `"@deck/kit@^1.0.0", "@deck/kit@^1.2.0":`, followed by the version, in the formats of all Yarn versions.
+ */
 function readYarn(text: string): readonly LockedPackage[] {
   return text.split(/\n(?=\S)/).flatMap((block) => {
     const [, name] = /^"?((?:@[^/\s]+\/)?[^@\s"]+)@/.exec(block) ?? [];

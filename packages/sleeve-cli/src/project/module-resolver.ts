@@ -11,8 +11,8 @@ import type { ProjectFolder } from "./project.ts";
 import { isSource, type Modules } from "./project-sources.ts";
 
 /**
- * Stands in for the compiler where only imports are asked for: the files that the config names and those that they import by
- * their paths, and module resolution by itself. Of packages it knows no files.
+ * Replaces the compiler for a survey of imports: the files of the config, the files they import by path, and
+ * module resolution. It reads no files of packages.
  */
 export class ModuleResolver implements Modules {
   readonly records: FileRecords;
@@ -22,7 +22,7 @@ export class ModuleResolver implements Modules {
   readonly #files: ReadonlySet<string>;
   readonly #resolver: ResolverFactory;
 
-  /** Reads the config, and begins to read the files that it names. */
+  /** Reads the config, and starts to read its files. */
   constructor(folder: ProjectFolder) {
     this.#folder = folder;
     this.#configs = configsOf(folder.tsconfig, folder.madeUp);
@@ -64,14 +64,14 @@ export class ModuleResolver implements Modules {
     return first && elementsModule(first.options);
   }
 
-  /** Only what makes a config no JSON with comments; what its settings mean, the compiler has to tell. */
+  /** Reports only syntax errors of a config; the meaning of its settings needs the compiler. */
   configDiagnostics(): readonly { readonly fileName: string; readonly text: string }[] {
     const { tsconfig, madeUp } = this.#folder;
     const text = madeUp === undefined ? syntaxErrorIn(tsconfig) : undefined;
     return text === undefined ? [] : [{ fileName: tsconfig, text }];
   }
 
-  /** The files, and the sources of the project that they import though the config does not name them. */
+  /** Returns the files of the config, and the sources of the project that they import. */
   #reachedFrom(): ReadonlySet<string> {
     const files = new Set(this.#named);
     const installed = new Packages();
@@ -80,7 +80,7 @@ export class ModuleResolver implements Modules {
       isSource(path) && !/\.d\.[cm]?ts$/.test(path) && (allowsScripts || /\.[cm]?tsx?$/.test(path));
     for (const path of files) {
       for (const { specifier } of this.records.get(path)?.sites ?? []) {
-        if (guessedTarget(path, specifier, (each) => files.has(each)) !== undefined) continue;
+        if (guessedTarget(path, specifier, (name) => files.has(name)) !== undefined) continue;
         const bare = packageNameOf(specifier);
         if (isBuiltin(specifier) || (bare !== undefined && installed.find(bare, path))) continue;
         const target = this.resolveModule(path, { specifier });

@@ -5,15 +5,15 @@ import type { OutsideOptions } from "./outside-imports.ts";
 import type { ProjectFolder } from "./project.ts";
 import { isSource, ProjectSources, type ReadBefore } from "./project-sources.ts";
 
-/** What counts as outside, and what the project is opened for. */
+/** What counts as outside, and how the project is opened. */
 export interface OpenOptions extends OutsideOptions {
-  /** Whether the compiler is going to be shown files as they would be. */
+  /** Whether overlay files will be used. */
   readonly canPropose?: boolean | undefined;
-  /** Files as the compiler is to see them, whatever is on disk; `null` for one that it is not to see. */
+  /** Initial overlay files; `null` hides a file. */
   readonly files?: ReadonlyMap<string, string | null> | undefined;
 }
 
-/** A project that is open for analysis: what its syntax tells, and the compiler to ask the rest. */
+/** A project open for analysis: the facts from its syntax, and the compiler for everything else. */
 export class OpenProject extends ProjectSources {
   readonly program: Program;
   readonly #options: OpenOptions;
@@ -40,19 +40,19 @@ export class OpenProject extends ProjectSources {
   }
 
   /**
-   * The same project after files have changed, appeared or gone; this one is not to be used any more. Only what has
-   * changed is read again.
+   * Returns the project after files were changed, created or deleted; the old object must not be used. Only
+   * changed files are read again.
    */
   after(changes: FileChanges): OpenProject {
     this.program.update(changes);
     const touched = new Set([...changes.changed, ...changes.created, ...changes.deleted]);
     const sources = new Map(
-      this.sources.filter(({ path }) => !touched.has(path)).map((each) => [each.path, each]),
+      this.sources.filter(({ path }) => !touched.has(path)).map((source) => [source.path, source]),
     );
     return new OpenProject(this.root, this.program, this.#options, { sources });
   }
 
-  /** Those by now: the compiler may fail at a question. */
+  /** The current problems; the compiler may fail at a request at any time. */
   override get problems(): readonly Problem[] {
     const [first, ...others] = this.program.failures();
     if (first === undefined) return super.problems;
@@ -61,7 +61,7 @@ export class OpenProject extends ProjectSources {
       ...super.problems,
       {
         code: "COMPILER_FAILED",
-        message: `The compiler failed at a question${more}: ${first}. What that was about is left out; report it with the code that is special in this project.`,
+        message: `The compiler failed at a request${more}: ${first}. The result lacks what it was about. Report the code that causes it.`,
       },
     ];
   }

@@ -12,34 +12,34 @@ export interface PackageImport {
   readonly place: Place;
 }
 
-/** What the project imports and does not hold the sources of, or declares to be legacy. */
+/** A module that the project imports without having its sources, or that it declares as legacy. */
 export interface OutsidePackage {
-  /** As it is imported: `crane`, `node:fs`; a legacy module as the config names it: `src/legacy/`. */
+  /** Its name in imports: `crane`, `node:fs`; for a legacy module, as in the config: `src/legacy/`. */
   readonly name: string;
   readonly kind: "package" | "built-in" | "legacy";
-  /** `undefined` where it is not installed, or its manifest gives none. */
+  /** `undefined` if it is not installed or its manifest has no version. */
   readonly version: string | undefined;
   readonly isInstalled: boolean;
 }
 
-/** What counts as outside, beside packages. */
+/** What counts as outside besides packages. */
 export interface OutsideOptions {
-  /** Files, and folders with a slash at their end, that lie in the project and are not ours: legacy modules. */
+  /** Files, and folders with a trailing slash, of the project that are not ours: legacy modules. */
   readonly legacy?: readonly string[] | undefined;
-  /** Whether the built-ins of the runtime count as outside. */
+  /** Whether built-in modules of the runtime count as outside. */
   readonly builtIns?: boolean | undefined;
 }
 
 export interface ResolvedImports {
   readonly imports: readonly PackageImport[];
   readonly packages: readonly OutsidePackage[];
-  /** Where packages lie that are linked in from elsewhere. */
+  /** Folders of linked packages. */
   readonly folders: ReadonlyMap<string, string>;
-  /** Whether any package that is imported is linked in from elsewhere, one of the project's own included. */
+  /** Whether any imported package is linked, including the project's own. */
   readonly hasLinked: boolean;
 }
 
-/** Settles which imports lead outside: to a package, installed or not, whose sources the project does not hold. */
+/** Decides which imports lead outside: to a package, installed or not, without sources in the project. */
 export function resolveImports(
   modules: Modules,
   root: string,
@@ -95,12 +95,12 @@ export function resolveImports(
       imports.push({ package: name, site, source, place });
     }
   }
-  // What an outside package imports itself is not the project's doing.
+  // Imports within an outside package do not count.
   const isOutside = ({ source }: PackageImport) =>
     legacyOf(source.path, root, options) === undefined &&
     ![...folders.keys()].some((folder) => source.path.startsWith(`${folder}/`));
   const kept = imports.filter(isOutside);
-  const named = new Set(kept.map((each) => each.package));
+  const named = new Set(kept.map((packageImport) => packageImport.package));
   return {
     imports: kept,
     packages: [...packages.values()]
@@ -111,7 +111,7 @@ export function resolveImports(
   };
 }
 
-/** Whether a file is a source, and not a declaration, in a folder. */
+/** Whether a file is a source, not a declaration, in a folder. */
 function isSourceIn(path: string, folder: string): boolean {
   return path.startsWith(`${folder}/`) && /(?<!\.d)\.[cm]?tsx?$/.test(path);
 }
@@ -120,7 +120,7 @@ function typesPackageOf(name: string): string {
   return `@types/${name.startsWith("@") ? name.slice(1).replace("/", "__") : name}`;
 }
 
-/** The legacy module that a file is, or is a part of, as the config names it. */
+/** Returns the legacy module of a file, as the config names it. */
 export function legacyOf(path: string, root: string, { legacy = [] }: OutsideOptions): string | undefined {
   return legacy.find((entry) => {
     const whole = join(root, entry);
@@ -128,10 +128,10 @@ export function legacyOf(path: string, root: string, { legacy = [] }: OutsideOpt
   });
 }
 
-/** What a specifier may leave out, in the order in which it is looked for. */
+/** Endings that a specifier may omit, in lookup order. */
 const ENDINGS = [".ts", ".tsx", ".js", ".jsx", "/index.ts", "/index.tsx", "/index.js", "/index.jsx"];
 
-/** The file that a relative import leads to, as far as that can be told without asking the compiler. */
+/** Returns the file that a relative import leads to, if it can be found without the compiler. */
 export function guessedTarget(
   importer: string,
   specifier: string,
@@ -142,6 +142,6 @@ export function guessedTarget(
   const bare = target.replace(/\.([cm]?)jsx?$/, ".$1ts");
   if (exists(bare)) return bare;
   if (exists(target)) return target;
-  const ending = ENDINGS.find((each) => exists(`${target}${each}`));
+  const ending = ENDINGS.find((name) => exists(`${target}${name}`));
   return ending === undefined ? undefined : `${target}${ending}`;
 }

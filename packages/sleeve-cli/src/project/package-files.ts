@@ -1,34 +1,31 @@
 import { existsSync, readdirSync, readFileSync, statSync } from "node:fs";
 import { join, relative, resolve, sep } from "node:path";
 import { list } from "tar";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 
-/** A package that is not installed, with what the compiler reads of it. */
+/** The files of a package that is not installed. */
 export interface GivenPackage {
   readonly name: string;
   readonly version: string | null;
-  /** By paths from its folder, with forward slashes. */
+  /** By path relative to its folder, with forward slashes. */
   readonly files: ReadonlyMap<string, string>;
 }
 
 const READ = /(\.d\.[cm]?ts|\.[cm]?ts|(^|\/)package\.json)$/;
 
 /**
- * Reads a package from its folder, or from a tarball as registries hand them out.
+ * Reads a package from a folder, or from a registry tarball.
  *
- * @throws {ProblemError} `NO_PACKAGE`
+ * @throws {CliError} `NO_PACKAGE`
  */
 export function readPackage(path: string): GivenPackage {
   const refuse = (what: string): never => {
-    throw new ProblemError(
-      "NO_PACKAGE",
-      `${path} ${what}. Name the folder of a package, or a tarball of one.`,
-    );
+    throw new CliError("NO_PACKAGE", `${path} ${what}. Pass the folder or the tarball of a package.`);
   };
-  if (!existsSync(path)) return refuse("is not there");
+  if (!existsSync(path)) return refuse("does not exist");
   const files = statSync(path).isDirectory() ? inFolder(resolve(path)) : inTarball(path);
   const manifest = files.get("package.json");
-  if (manifest === undefined) return refuse("holds no package.json");
+  if (manifest === undefined) return refuse("contains no package.json");
   const { name, version } = parsed(manifest);
   if (typeof name !== "string") return refuse("has a package.json without a name");
   return { name, version: typeof version === "string" ? version : null, files };
@@ -64,7 +61,7 @@ function inTarball(path: string): ReadonlyMap<string, string> {
       file: path,
       sync: true,
       onReadEntry: (entry) => {
-        // Whatever the outermost folder is called, it is the package's.
+        // The outermost folder of a tarball is the package's, whatever its name.
         const file = entry.path.split("/").slice(1).join("/");
         if (!READ.test(file)) return;
         const chunks: Buffer[] = [];
@@ -73,7 +70,7 @@ function inTarball(path: string): ReadonlyMap<string, string> {
       },
     });
   } catch {
-    // What is no tarball holds no package.json, which is told.
+    // A file that is not a tarball contains no package.json, which is reported.
   }
   return files;
 }

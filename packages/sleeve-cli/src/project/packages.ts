@@ -6,11 +6,11 @@ import { dirname, join } from "node:path";
 export interface InstalledPackage {
   readonly name: string;
   readonly version: string | undefined;
-  /** Where it really is, symbolic links followed. */
+  /** Its real path, with symbolic links resolved. */
   readonly folder: string;
 }
 
-/** The name of the package that a bare specifier asks for; `undefined` for paths, built-ins and `#` imports. */
+/** Returns the package name of a bare specifier; `undefined` for paths, built-in modules and `#` imports. */
 export function packageNameOf(specifier: string): string | undefined {
   if (/^([./#]|[a-z][a-z+.-]+:|[A-Za-z]:\\)/.test(specifier) || specifier === "" || isBuiltin(specifier))
     return undefined;
@@ -18,21 +18,24 @@ export function packageNameOf(specifier: string): string | undefined {
   return first.startsWith("@") ? `${first}/${second}` : first;
 }
 
-/** The built-in of the runtime that a specifier asks for, always as `node:fs`. */
+/** Returns the built-in module of a specifier, always as `node:fs`. */
 export function builtInOf(specifier: string): string | undefined {
   if (!isBuiltin(specifier)) return undefined;
   return specifier.startsWith("node:") ? specifier : `node:${specifier}`;
 }
 
-/** The built-in that a file of the runtime's types declares: `fs/promises.d.ts` of `@types/node`, `node:fs/promises`. */
+/**
+ * Returns the built-in module declared by a file of the runtime's types: `node:fs/promises` for
+ * `fs/promises.d.ts` of `@types/node`.
+ */
 export function builtInOfPath(path: string): string | undefined {
   const [, name] = /\/node_modules\/@types\/node\/(.+)\.d\.[cm]?ts$/.exec(path) ?? [];
   return name === undefined ? undefined : builtInOf(name);
 }
 
 /**
- * The package that a file under `node_modules` belongs to. `@types/x` counts as `x`. A project may itself lie under
- * `node_modules`, so what is above its root does not count.
+ * Returns the package of a file under `node_modules`. `@types/x` counts as `x`. A project may itself lie
+ * under `node_modules`, so folders above its root do not count.
  */
 export function packageNameOfPath(path: string, root: string): string | undefined {
   const at = path.lastIndexOf("/node_modules/");
@@ -42,7 +45,7 @@ export function packageNameOfPath(path: string, root: string): string | undefine
   return first.startsWith("@") ? `${first}/${second}` : first;
 }
 
-/** Finds packages as Node.js does: in the `node_modules` of the importing file's folder and of those above it. */
+/** Finds packages as Node.js does: in `node_modules` of the importing file's folder and of those above it. */
 export class Packages {
   readonly #found = new Map<string, InstalledPackage | undefined>();
 

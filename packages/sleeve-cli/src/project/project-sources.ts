@@ -20,36 +20,33 @@ export interface SourceText {
   readonly text: string;
   readonly lines: Lines;
   readonly sites: readonly ImportSite[];
-  /** Whether it is a module; what other files declare is global. */
+  /** Whether it is a module; declarations of other files are global. */
   readonly isModule: boolean;
-  /** Where it imports or requires something that only running it can tell. */
+  /** Places that import a computed specifier. */
   readonly unresolved: readonly number[];
 }
 
-/** Which files a project is made of, and where their imports lead: what the compiler tells, or what stands in for it. */
+/** The files of a project and the resolution of imports, by the compiler or its replacement. */
 export interface Modules {
-  /** Every file, those of packages included as far as they are known. */
+  /** All known files, including those of packages. */
   allFiles(): readonly string[];
-  /** Whether a config names it, and it is not only imported. */
+  /** Whether a config lists a file, rather than importing it only. */
   isNamed(path: string): boolean;
-  /** The file, or the first of the declarations, that an import leads to. */
+  /** Returns the file, or the first declaration, that an import resolves to. */
   resolveModule(importer: string, site: Pick<ImportSite, "specifier" | "offset">): string | undefined;
-  /** The module that the compiler imports by itself where a file has elements of JSX. */
+  /** Returns the module that the compiler imports implicitly for JSX elements. */
   elementsFrom(): string | undefined;
-  /** What is wrong with the configs themselves. */
+  /** Problems of the configs themselves. */
   configDiagnostics(): readonly { readonly fileName?: string | undefined; readonly text: string }[];
 }
 
-/** What of a project has been read before. */
+/** Parts of a project that were read before. */
 export interface ReadBefore {
   readonly records?: FileRecords | undefined;
   readonly sources?: ReadonlyMap<string, SourceText> | undefined;
 }
 
-/**
- * A project's own files and what they import, as their syntax tells. What could not be read is among its problems; the rest is
- * there.
- */
+/** A project's own files and their imports, from their syntax. Unreadable files are among its problems. */
 export class ProjectSources {
   readonly root: string;
   readonly modules: Modules;
@@ -57,7 +54,7 @@ export class ProjectSources {
   readonly imports: readonly PackageImport[];
   readonly packages: readonly OutsidePackage[];
   readonly #problems: readonly Problem[];
-  /** Whether any package that is imported is linked in from elsewhere. */
+  /** Whether any imported package is linked. */
   readonly hasLinkedPackages: boolean;
   readonly #options: OutsideOptions;
   readonly #packageOfFolder: ReadonlyMap<string, string>;
@@ -72,7 +69,7 @@ export class ProjectSources {
     const candidates = modules
       .allFiles()
       .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined)
-      // Declarations that are only imported were compiled from something, and are nobody's to edit.
+      // Declarations that are only imported were compiled from something else and are not edited.
       .filter((path) => modules.isNamed(path) || !/\.d\.[cm]?ts$/.test(path));
     const reading: Reading = { root, elementsFrom: modules.elementsFrom(), problems };
     const sources = candidates
@@ -84,7 +81,7 @@ export class ProjectSources {
     this.hasLinkedPackages = resolved.hasLinked;
     this.#packageOfFolder = resolved.folders;
     this.sources = sources.filter(({ path }) => this.packageOf(path) === undefined);
-    this.#byPath = new Map(this.sources.map((each) => [each.path, each]));
+    this.#byPath = new Map(this.sources.map((source) => [source.path, source]));
     this.#problems = [
       ...problems,
       ...resolved.packages
@@ -97,7 +94,7 @@ export class ProjectSources {
     return this.#problems;
   }
 
-  /** The outside package that a file belongs to. */
+  /** Returns the outside package of a file. */
   packageOf(path: string): string | undefined {
     const builtIn = this.#options.builtIns ? builtInOfPath(path) : undefined;
     const named = builtIn ?? packageNameOfPath(path, this.root) ?? legacyOf(path, this.root, this.#options);
@@ -110,7 +107,7 @@ export class ProjectSources {
     return this.#byPath.has(path);
   }
 
-  /** One of the project's own files, by its path. */
+  /** Returns one of the project's own files, by path. */
   sourceAt(path: string): SourceText | undefined {
     return this.#byPath.get(path);
   }
@@ -120,7 +117,7 @@ export class ProjectSources {
   }
 
   #notInstalled(name: string): Problem {
-    const first = this.imports.find((each) => each.package === name);
+    const first = this.imports.find((site) => site.package === name);
     const where = first ? placeText(first.place) : "the project";
     return {
       code: "NOT_INSTALLED",
@@ -155,7 +152,7 @@ function sourceOf(
   if (!record) {
     problems.push({
       code: "UNREADABLE",
-      message: `${file} cannot be read. Give read permission on it and run again.`,
+      message: `${file} cannot be read. Grant read permission on it and run again.`,
     });
     return undefined;
   }
@@ -177,7 +174,7 @@ function sourceOf(
   return { path, file, text, lines, sites, isModule, unresolved };
 }
 
-/** What the compiler imports for the elements of a file, as if it stood at the first of them. */
+/** Returns the implicit import for a file's elements, at the first of them. */
 function elementSite(specifier: string, offset: number): ImportSite {
-  return { specifier, offset, forms: ["jsx"], names: ["*"], locals: [], handsOn: [] };
+  return { specifier, offset, forms: ["jsx"], names: ["*"], locals: [], reexports: [] };
 }

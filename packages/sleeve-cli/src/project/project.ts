@@ -1,17 +1,17 @@
 import { existsSync, readdirSync, statSync } from "node:fs";
 import { join, resolve, sep } from "node:path";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 
-/** Where a project is and how the compiler is told of it. */
+/** A project's folder and its compiler config. */
 export interface ProjectFolder {
   readonly root: string;
-  /** Its own config, or where one would be that is made up for it. */
+  /** Its own config, or the path of one that is made up in memory. */
   readonly tsconfig: string;
-  /** The text of the made-up config of a project that has none. */
+  /** Text of the made-up config. */
   readonly madeUp: string | undefined;
 }
 
-/** A project of JavaScript without a config is read as the compiler would with its most forgiving settings. */
+/** A JavaScript project without a config is read with the most permissive settings. */
 const MADE_UP_CONFIG = {
   compilerOptions: {
     allowJs: true,
@@ -28,14 +28,14 @@ const MADE_UP_CONFIG = {
 };
 
 /**
- * Finds the project in a folder: its `tsconfig.json` or `jsconfig.json`, or else the sources that lie there.
+ * Finds the project in a folder: its `tsconfig.json` or `jsconfig.json`, or else its source files.
  *
- * @throws {ProblemError} `NO_SUCH_FOLDER`, `NO_PROJECT`
+ * @throws {CliError} `NO_SUCH_FOLDER`, `NO_PROJECT`
  */
 export function findProject(folder: string, tsconfig?: string): ProjectFolder {
   const root = resolve(folder);
   if (!existsSync(root) || !statSync(root).isDirectory()) {
-    throw new ProblemError("NO_SUCH_FOLDER", `There is no folder ${folder}. Name the folder of a project.`);
+    throw new CliError("NO_SUCH_FOLDER", `There is no folder ${folder}. Pass the folder of a project.`);
   }
   const named = tsconfig
     ? [resolve(root, tsconfig)]
@@ -43,16 +43,13 @@ export function findProject(folder: string, tsconfig?: string): ProjectFolder {
   const found = named.find((path) => existsSync(path));
   if (found) return { root, tsconfig: found, madeUp: undefined };
   if (tsconfig) {
-    throw new ProblemError(
-      "NO_PROJECT",
-      `There is no ${tsconfig} in ${folder}. Name a tsconfig.json that exists.`,
-    );
+    throw new CliError("NO_PROJECT", `There is no ${tsconfig} in ${folder}. Pass an existing tsconfig.json.`);
   }
   if (!holdsSources(root)) {
-    throw new ProblemError(
+    throw new CliError(
       "NO_PROJECT",
-      `There is no project in ${folder}: no tsconfig.json, no package.json and no TypeScript or JavaScript file. ` +
-        "Name the folder of a project.",
+      `${folder} contains no project: no tsconfig.json, no package.json, and no TypeScript or JavaScript files. ` +
+        "Pass the folder of a project.",
     );
   }
   return { root, tsconfig: join(root, "tsconfig.json"), madeUp: JSON.stringify(MADE_UP_CONFIG) };

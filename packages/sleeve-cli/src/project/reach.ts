@@ -3,8 +3,8 @@ import { guessedTarget } from "./outside-imports.ts";
 import type { ProjectSources, SourceText } from "./project-sources.ts";
 
 /**
- * The paths of the files into which outside packages reach by imports: those that import one, those that import
- * these, and so on.
+ * Returns the paths of files affected by outside packages: those that import one, those that import these,
+ * and so on.
  */
 export function filesReachedFromOutside(project: ProjectSources): ReadonlySet<string> {
   return filesReachedFrom(
@@ -13,7 +13,7 @@ export function filesReachedFromOutside(project: ProjectSources): ReadonlySet<st
   );
 }
 
-/** The paths of some files, of those that import them, and so on. */
+/** Returns the paths of files, of those that import them, and so on. */
 export function filesReachedFrom(project: ProjectSources, paths: Iterable<string>): ReadonlySet<string> {
   const importers = importersByPath(project);
   const reached = new Set(paths);
@@ -28,10 +28,10 @@ export function filesReachedFrom(project: ProjectSources, paths: Iterable<string
   return reached;
 }
 
-/** Kept for each project, as it is asked for once for each package. */
+/** Cached per project, because it is used for each package. */
 const kept = new WeakMap<ProjectSources, ReadonlyMap<string, readonly string[]>>();
 
-/** For each of the project's own files, those of its own that import it. */
+/** Returns the importers of each of the project's own files. */
 function importersByPath(project: ProjectSources): ReadonlyMap<string, readonly string[]> {
   const known = kept.get(project) ?? readImporters(project);
   kept.set(project, known);
@@ -54,10 +54,10 @@ function readImporters(project: ProjectSources): ReadonlyMap<string, readonly st
   return importers;
 }
 
-/** By their sites, kept for each project, as several questions follow the same imports. */
+/** Cached per project, because several queries follow the same imports. */
 const targets = new WeakMap<ProjectSources, Map<ImportSite, string | undefined>>();
 
-/** The file of the project's own, if any, that an import leads to. Most can be named without asking the compiler. */
+/** Returns the project's own file that an import leads to, if any. Most need no compiler. */
 export function ownTargetOf(
   project: ProjectSources,
   source: SourceText,
@@ -74,6 +74,6 @@ function findTarget(
   { path }: SourceText,
   { specifier, offset }: ImportSite,
 ): string | undefined {
-  const guess = guessedTarget(path, specifier, (each) => project.isOwn(each));
+  const guess = guessedTarget(path, specifier, (name) => project.isOwn(name));
   return guess ?? project.modules.resolveModule(path, { specifier, offset });
 }

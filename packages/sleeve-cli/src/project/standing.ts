@@ -5,15 +5,18 @@ import { lockfileOver } from "./lockfile.ts";
 import { Packages } from "./packages.ts";
 import type { ProjectSources } from "./project-sources.ts";
 
-/** How a package stands in a project: who asked for it, and what there is of it. */
-export interface Standing {
-  /** As the manifest nearest to the importing files has it; `transitive` where only another package asked for it. */
+/** How a project depends on a package: who requested it, and what is installed. */
+export interface DependencyStatus {
+  /**
+   * As declared in the manifest nearest to the importing files; `transitive` if only another package requests
+   * it.
+   */
   readonly declared: "dependency" | "development" | "peer" | "optional" | "transitive" | "undeclared";
-  /** The version that the manifests ask for, each once. */
-  readonly asked: readonly string[];
-  /** The versions that importing files get, each once. */
+  /** Distinct version ranges in the manifests. */
+  readonly requested: readonly string[];
+  /** Distinct versions that importing files resolve to. */
   readonly installed: readonly string[];
-  /** What the lockfile records of its being deprecated. */
+  /** The deprecation message in the lockfile. */
   readonly deprecated: string | null;
 }
 
@@ -24,16 +27,16 @@ const FIELDS = {
   devDependencies: "development",
 } as const;
 
-/** The standing of each package that a project imports, by name. */
-export function standingsIn(project: ProjectSources): ReadonlyMap<string, Standing> {
+/** Returns the dependency status of each imported package, by name. */
+export function dependencyStatusesIn(project: ProjectSources): ReadonlyMap<string, DependencyStatus> {
   const packages = new Packages();
   const manifests = new Manifests();
   const lockfile = lockfileOver(project.root);
-  const standings = new Map<string, Standing>();
+  const standings = new Map<string, DependencyStatus>();
   for (const { name, kind } of project.packages) {
     if (kind !== "package") continue;
     const importers = [
-      ...new Set(project.imports.filter((each) => each.package === name).map(({ source }) => source.path)),
+      ...new Set(project.imports.filter((site) => site.package === name).map(({ source }) => source.path)),
     ];
     const found = importers.flatMap((path) => manifests.declaring(name, path) ?? []);
     const installed = importers.flatMap((path) => packages.find(name, path)?.version ?? []);
@@ -41,7 +44,7 @@ export function standingsIn(project: ProjectSources): ReadonlyMap<string, Standi
     const locked = lockfile.get(name) ?? [];
     standings.set(name, {
       declared: first?.declared ?? (locked.length > 0 ? "transitive" : "undeclared"),
-      asked: [...new Set(found.map(({ asked }) => asked))].sort(compareText),
+      requested: [...new Set(found.map(({ asked }) => asked))].sort(compareText),
       installed: [...new Set([...installed, ...locked.flatMap(({ version }) => version ?? [])])].sort(
         compareText,
       ),
@@ -54,11 +57,11 @@ export function standingsIn(project: ProjectSources): ReadonlyMap<string, Standi
 class Manifests {
   readonly #read = new Map<string, Readonly<Record<string, unknown>> | undefined>();
 
-  /** Where the manifests of a file's folder, and of those above it, declare a package: the nearest one counts. */
+  /** Finds where the manifests above a file declare a package; the nearest one counts. */
   declaring(
     name: string,
     path: string,
-  ): { readonly declared: Standing["declared"]; readonly asked: string } | undefined {
+  ): { readonly declared: DependencyStatus["declared"]; readonly asked: string } | undefined {
     for (let folder = dirname(path); ; folder = dirname(folder)) {
       const manifest = this.#in(folder);
       for (const [field, declared] of Object.entries(FIELDS)) {

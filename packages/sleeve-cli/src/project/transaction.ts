@@ -19,19 +19,19 @@ import {
   writeFileSync,
 } from "node:fs";
 import { dirname, join, relative, sep } from "node:path";
-import { type Problem, ProblemError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 
-/** A file as it is to be. */
+/** A file to write. */
 export interface FileWrite {
   readonly path: string;
-  /** What it holds now, as far as the writer knows; `undefined` where there is none yet. */
+  /** Its expected current content; `undefined` if it does not exist yet. */
   readonly before: Uint8Array | undefined;
   readonly after: Uint8Array;
 }
 
-/** What became of a run that was interrupted. */
+/** What happened to an interrupted run. */
 export interface Recovery {
-  /** Whether the project is as that run would have left it, or as it found it. */
+  /** Whether the project is as that run would have left it, or unchanged. */
   readonly project: "after" | "before";
   readonly files: readonly string[];
 }
@@ -48,27 +48,29 @@ interface Manifest {
 const STATE = ".sleeve";
 
 /**
- * Keeps other runs from writing to a project while one does, and writes all files or none: what is to be written is laid
- * ready under `.sleeve/`, then a manifest makes it hold, then each file takes its place. Whoever is interrupted before the
- * manifest has changed nothing; whoever is interrupted after it is finished by the next run.
+ * Excludes concurrent writers of a project, and writes all files or none.
  *
- * @throws {ProblemError} `BUSY`, `NOT_WRITABLE`
+ * New contents are staged under `.sleeve/`; then a manifest makes the run definite; then each file is
+ * replaced. A run interrupted before the manifest has changed nothing; one interrupted after it is completed
+ * by the next run.
+ *
+ * @throws {CliError} `BUSY`, `NOT_WRITABLE`
  */
 export class Transaction {
   readonly #root: string;
   readonly #state: string;
 
-  /** @throws {ProblemError} `BUSY`, `NOT_WRITABLE` */
+  /** @throws {CliError} `BUSY`, `NOT_WRITABLE` */
   static begin(root: string): Transaction {
     const state = join(root, STATE);
     try {
       mkdirSync(state, { recursive: true });
       claim(join(state, "lock"));
     } catch (error) {
-      if (error instanceof ProblemError) throw error;
-      throw new ProblemError(
+      if (error instanceof CliError) throw error;
+      throw new CliError(
         "NOT_WRITABLE",
-        `${root} cannot be written to. Give write permission on it and run again.`,
+        `${root} is not writable. Grant write permission on it and run again.`,
         {
           cause: error,
         },
@@ -83,9 +85,9 @@ export class Transaction {
   }
 
   /**
-   * Finishes, or takes back, what an earlier run left; `undefined` where it left nothing.
+   * Completes, or discards, what an interrupted run left; `undefined` if there is nothing.
    *
-   * @throws {ProblemError} `INTERRUPTED` where a file has been changed since
+   * @throws {CliError} `INTERRUPTED` if a file has changed since
    */
   recover(): Recovery | undefined {
     const run = this.#run;
@@ -106,20 +108,20 @@ export class Transaction {
     });
     if (changed.length > 0) {
       const names = changed.map(({ file }) => file).join(", ");
-      throw new ProblemError(
+      throw new CliError(
         "INTERRUPTED",
-        `An earlier run was interrupted while it wrote, and ${names} has been changed since. ` +
-          `Its other files lie ready in ${STATE}/run; take from there what you want, delete ${STATE}, and run again.`,
+        `An earlier run was interrupted while writing, and ${names} has changed since. ` +
+          `Its other files are staged in ${STATE}/run. Copy what you need, delete ${STATE}, and run again.`,
       );
     }
     this.#finish(files);
     return { project: "after", files: files.map(({ file }) => file) };
   }
 
-  /** Writes all of the files, or none. @throws {ProblemError} `NOT_WRITABLE` */
+  /** Writes all of the files, or none. @throws {CliError} `NOT_WRITABLE` */
   write(writes: readonly FileWrite[]): void {
     const files = writes.map(({ path, before, after }) => {
-      // What a link leads to is written, and the link stays.
+      // Writes the target of a symbolic link, and keeps the link.
       const real = existsSync(path) ? realpathSync(path) : path;
       this.#requireWritable(real, before);
       const mode = before === undefined ? 0o644 : statSync(real).mode & 0o7777;
@@ -144,7 +146,7 @@ export class Transaction {
     try {
       rmdirSync(this.#state);
     } catch {
-      // Something of an earlier run is left in it.
+      // It still contains something of an earlier run.
     }
   }
 
@@ -159,10 +161,10 @@ export class Transaction {
   #finish(files: Manifest["files"]): void {
     files.forEach(({ file }, index) => {
       const staged = join(this.#run, String(index));
-      // One that is gone has taken its place already.
+      // A missing staged file has already replaced its target.
       if (existsSync(staged)) putInPlace(staged, join(this.#root, file));
     });
-    // Removed at once, so that what is left half removed is not taken for what is half written.
+    // Renamed first, so that a partly removed folder is not taken for an interrupted run.
     renameSync(this.#run, this.#done);
     rmSync(this.#done, { recursive: true });
   }
@@ -170,27 +172,27 @@ export class Transaction {
   #requireWritable(path: string, before: Uint8Array | undefined): void {
     const file = relative(this.#root, path).split(sep).join("/");
     const refuse = (what: string): never => {
-      throw new ProblemError("NOT_WRITABLE", `${file} ${what}. Nothing was written.`);
+      throw new CliError("NOT_WRITABLE", `${file} ${what}. Nothing was written.`);
     };
-    if (hashOf(readIfThere(path)) !== hashOf(before)) refuse("has been changed while this ran; run again");
+    if (hashOf(readIfThere(path)) !== hashOf(before)) refuse("was changed while this command ran; run again");
     try {
       if (before !== undefined) accessSync(path, constants.W_OK);
       accessSync(nearestFolder(path), constants.W_OK);
     } catch {
-      refuse("cannot be written; give write permission on it and its folder, and run again");
+      refuse("is not writable; grant write permission on it and its folder, and run again");
     }
   }
 }
 
-/** That an earlier run was interrupted while it wrote, for commands that do not write themselves. */
+/** Reports an interrupted run, for commands that do not write. */
 export function interruptionIn(root: string): readonly Problem[] {
   if (!existsSync(join(root, STATE, "run", "manifest.json"))) return [];
   return [
     {
       code: "INTERRUPTED",
       message:
-        "An earlier run was interrupted while it wrote, so that some files are as before and some as after. " +
-        "Run that command again, which finishes what it had begun.",
+        "An earlier run was interrupted while writing, so some files are old and some new. " +
+        "Repeat that command, which completes what it started.",
     },
   ];
 }
@@ -210,9 +212,9 @@ function claim(lock: string): void {
     }
     const owner = Number(readIfThere(lock)?.toString());
     if (isRunning(owner) || attempt > 3) {
-      throw new ProblemError(
+      throw new CliError(
         "BUSY",
-        `Another run of sleeve (process ${owner}) is writing to this project. Wait until it has ended, and run again.`,
+        `Another run of sleeve (process ${owner}) is writing to this project. Wait until it ends, and run again.`,
       );
     }
     rmSync(lock, { force: true });
@@ -225,7 +227,7 @@ function isRunning(pid: number): boolean {
     process.kill(pid, 0);
     return true;
   } catch (error) {
-    // It is there, and somebody else's.
+    // The lock exists and belongs to another process.
     return (error as NodeJS.ErrnoException).code === "EPERM";
   }
 }
@@ -252,7 +254,7 @@ function writeDurably(path: string, content: Uint8Array | string): void {
   }
 }
 
-/** Whoever asks the process to end has to wait for this. */
+/** Termination signals wait for this. */
 function withoutSignals(act: () => void): void {
   const wait = () => {};
   const signals = ["SIGINT", "SIGTERM", "SIGHUP"] as const;

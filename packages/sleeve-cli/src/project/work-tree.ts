@@ -1,26 +1,23 @@
 import { spawnSync } from "node:child_process";
 
 /**
- * The files in a folder that are not as they were last committed, new ones among them, by their paths from it; `undefined`
- * where the folder is in no repository.
+ * Returns the files in a folder that differ from the last commit, including new ones, relative to it;
+ * `undefined` outside a repository.
  */
-export function changedIn(folder: string): readonly string[] | undefined {
+export function changedFilesIn(folder: string): readonly string[] | undefined {
   const list = (...args: readonly string[]) => {
     const { status, stdout } = spawnSync("git", args, { cwd: folder, encoding: "utf8" });
     return status === 0 ? stdout.split("\0").filter((line) => line !== "") : undefined;
   };
   const fresh = list("ls-files", "--others", "--exclude-standard", "-z");
   if (!fresh) return undefined;
-  // Before the first commit all that is there is new.
+  // Before the first commit, all files are new.
   const changed = list("diff", "--name-only", "--relative", "-z", "HEAD") ?? list("ls-files", "-z") ?? [];
   return [...new Set([...fresh, ...changed])].sort();
 }
 
-/**
- * The files in a folder that have changes which are not committed; untracked ones do not count, as they are not touched.
- * `undefined` where the folder is in no repository.
- */
-export function uncommittedIn(folder: string): readonly string[] | undefined {
+/** Returns the tracked files in a folder with uncommitted changes; `undefined` outside a repository. */
+export function uncommittedFilesIn(folder: string): readonly string[] | undefined {
   const { status, stdout } = spawnSync(
     "git",
     ["status", "--porcelain", "-z", "--untracked-files=no", "--", "."],

@@ -6,13 +6,13 @@ import { checkText } from "./check-text.ts";
 import { jsonText } from "./json.ts";
 import type { Colours } from "./terminal.ts";
 
-/** The forms in which a check is printed. */
-export type CheckFace = "text" | "json" | "sarif" | "junit" | "page";
+/** The output formats of a check. */
+export type CheckFormat = "text" | "json" | "sarif" | "junit" | "page";
 
-/** A check in one of its forms. */
-export function checkFace(
+/** Formats a check. */
+export function formatCheck(
   { result, problems, texts }: Checked,
-  face: CheckFace,
+  face: CheckFormat,
   { colours, version }: { readonly colours: Colours; readonly version: string },
 ): string {
   switch (face) {

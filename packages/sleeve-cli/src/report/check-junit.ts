@@ -1,14 +1,14 @@
 import type { CheckResult } from "../check/check.ts";
-import { isFailing, type JudgedFinding } from "../check/finding.ts";
+import { isFailing, type RatedFinding } from "../check/finding.ts";
 import { placeText } from "../place.ts";
 import { type JunitCase, type JunitSuite, junitXml } from "./junit.ts";
 
-/** A check as JUnit XML: a suite for each wrapper with a case for each member, and a suite for the borders. */
+/** Formats a check as JUnit XML: a suite per wrapper with a case per member, and a suite for the borders. */
 export function checkJunit({ wrappers, borders }: CheckResult): string {
   const suites: JunitSuite[] = wrappers.map(({ wrapper, target, place, members, findings }) => ({
     name: `${wrapper} to ${target}`,
     cases: [
-      ...members.map((each) => junitCase(each.member, wrapper, each.place, each.findings)),
+      ...members.map((member) => junitCase(member.member, wrapper, member.place, member.findings)),
       junitCase("as a whole", wrapper, place, findings),
     ],
   }));
@@ -23,18 +23,18 @@ function junitCase(
   name: string,
   classname: string,
   place: { readonly file: string; readonly line: number } | undefined,
-  findings: readonly JudgedFinding[],
+  findings: readonly RatedFinding[],
 ): JunitCase {
   const failing = findings.filter(isFailing);
-  const accepted = findings.find((each) => each.accepted !== null)?.accepted;
+  const accepted = findings.find((finding) => finding.suppressed !== null)?.suppressed;
   return {
     name,
     classname,
     ...(place && { file: place.file, line: place.line }),
-    failures: failing.map((each) => ({
-      type: each.name,
-      message: `expected ${each.expected}; found ${each.found}`,
-      text: `${placeText(each.place)}\nexpected ${each.expected}\nfound ${each.found}\nremedy ${each.remedy}`,
+    failures: failing.map((ratedFinding) => ({
+      type: ratedFinding.name,
+      message: `expected ${ratedFinding.expected}; found ${ratedFinding.found}`,
+      text: `${placeText(ratedFinding.place)}\nexpected ${ratedFinding.expected}\nfound ${ratedFinding.found}\nremedy ${ratedFinding.remedy}`,
     })),
     ...(failing.length === 0 && accepted !== undefined && accepted !== null && { skipped: accepted }),
   };

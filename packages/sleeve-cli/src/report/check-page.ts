@@ -1,12 +1,15 @@
 import type { CheckResult, WrapperResult } from "../check/check.ts";
-import { isFailing, type JudgedFinding } from "../check/finding.ts";
+import { isFailing, type RatedFinding } from "../check/finding.ts";
 import { allFindings } from "../check/settle.ts";
 import { type Place, placeText } from "../place.ts";
 import { type Html, html, page } from "./page.ts";
 
 type Texts = ReadonlyMap<string, string>;
 
-/** A check as one HTML page: the figures, then each wrapper and border with its findings in their code. */
+/**
+ * Formats a check as one HTML page: the figures, then each wrapper and border with its findings in their
+ * code.
+ */
 export function checkPage(result: CheckResult, texts: Texts): string {
   const { wrappers, borders, conforms } = result;
   const found = allFindings(result);
@@ -17,21 +20,24 @@ export function checkPage(result: CheckResult, texts: Texts): string {
     { name: "members", value: wrappers.flatMap(({ members }) => members).length },
     { name: "borders", value: borders.length },
     { name: "findings", value: failing, isBad: failing > 0 },
-    { name: "warnings", value: found.filter((each) => each.level === "warning" && !each.accepted).length },
-    { name: "accepted", value: found.filter(({ accepted }) => accepted !== null).length },
+    {
+      name: "warnings",
+      value: found.filter((match) => match.severity === "warning" && !match.suppressed).length,
+    },
+    { name: "accepted", value: found.filter(({ suppressed }) => suppressed !== null).length },
   ];
   const borderList = borders.map(
     ({ package: name, files, findings, holds }) => html`<article>
 <h2>border of ${name}: <span class="${holds ? "good" : "bad"}">${holds ? "holds" : "is broken"}</span></h2>
 <p class="soft">imported by ${files.join(", ") || "no file"} only</p>
-${findings.map((each) => findingHtml(each, texts))}
+${findings.map((finding) => findingHtml(finding, texts))}
 </article>`,
   );
   return page(
     "Sleeve check",
     verdict,
     figures,
-    html`${wrappers.map((each) => wrapperHtml(each, texts))}${borderList}`,
+    html`${wrappers.map((wrapper) => wrapperHtml(wrapper, texts))}${borderList}`,
   );
 }
 
@@ -46,28 +52,28 @@ function wrapperHtml(
       findings: own,
     }) => html`<tr><td class="state ${stateOf(own)}">${stateOf(own) === "good" ? "ok" : own.map(({ name }) => name).join(", ")}</td>
 <td><code>${member}</code></td><td class="soft">${placeText(at)}</td></tr>
-${own.length > 0 ? html`<tr><td></td><td colspan="2">${own.map((each) => findingHtml(each, texts))}</td></tr>` : undefined}`,
+${own.length > 0 ? html`<tr><td></td><td colspan="2">${own.map((ratedFinding) => findingHtml(ratedFinding, texts))}</td></tr>` : undefined}`,
   );
   return html`<article>
 <h2><code>${wrapper}</code> to <code>${target}</code>: <span class="${conforms ? "good" : "bad"}">${conforms ? "conforms" : "does not conform"}</span></h2>
 <p class="soft">${placeText(place)}</p>
 <table>${rows}</table>
-${findings.map((each) => findingHtml(each, texts))}
+${findings.map((finding) => findingHtml(finding, texts))}
 </article>`;
 }
 
-function stateOf(findings: readonly JudgedFinding[]): "good" | "warn" | "bad" {
+function stateOf(findings: readonly RatedFinding[]): "good" | "warn" | "bad" {
   return findings.some(isFailing) ? "bad" : findings.length > 0 ? "warn" : "good";
 }
 
-function findingHtml(finding: JudgedFinding, texts: Texts): Html {
-  const { name, place, expected, found, remedy, level, accepted } = finding;
+function findingHtml(finding: RatedFinding, texts: Texts): Html {
+  const { name, place, expected, found, remedy, severity, suppressed } = finding;
   const state = isFailing(finding) ? "bad" : "warn";
   return html`<div>
-<b class="${state}">${name}</b> <span class="soft">${placeText(place)}${level === "warning" ? ", a warning" : ""}</span>
+<b class="${state}">${name}</b> <span class="soft">${placeText(place)}${severity === "warning" ? ", a warning" : ""}</span>
 ${frame(texts.get(place.file), place)}
 <dl><dt>expected</dt><dd>${expected}</dd><dt>found</dt><dd>${found}</dd><dt>remedy</dt><dd>${remedy}</dd>
-${accepted === null ? undefined : html`<dt>accepted</dt><dd>${accepted}</dd>`}</dl>
+${suppressed === null ? undefined : html`<dt>accepted</dt><dd>${suppressed}</dd>`}</dl>
 </div>`;
 }
 

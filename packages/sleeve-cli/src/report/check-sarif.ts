@@ -1,12 +1,12 @@
 import type { Log, Result } from "sarif";
 import type { CheckResult } from "../check/check.ts";
-import type { JudgedFinding } from "../check/finding.ts";
+import type { RatedFinding } from "../check/finding.ts";
 import { allFindings } from "../check/settle.ts";
 import { FINDINGS } from "../findings.ts";
 
 /**
- * A check as a SARIF 2.1.0 log: one run, a rule for each kind of finding, and a result for each finding. What is
- * accepted is there too, suppressed with its reason.
+ * Formats a check as a SARIF 2.1.0 log: one run, a rule per kind of finding, and a result per finding.
+ * Suppressed findings are included with their reasons.
  */
 export function checkSarif(result: CheckResult, version: string): Log {
   const names = Object.keys(FINDINGS) as (keyof typeof FINDINGS)[];
@@ -29,12 +29,12 @@ export function checkSarif(result: CheckResult, version: string): Log {
   };
 }
 
-function sarifResult(finding: JudgedFinding, ruleIndex: number): Result {
-  const { name, member, place, expected, found, remedy, level, accepted } = finding;
+function sarifResult(finding: RatedFinding, ruleIndex: number): Result {
+  const { name, member, place, expected, found, remedy, severity, suppressed } = finding;
   return {
     ruleId: name,
     ruleIndex,
-    level,
+    level: severity,
     message: {
       text: `${member === null ? "" : `${member}: `}expected ${expected}; found ${found}. ${remedy}`,
     },
@@ -50,6 +50,6 @@ function sarifResult(finding: JudgedFinding, ruleIndex: number): Result {
         ...(member !== null && { logicalLocations: [{ name: member, kind: "member" }] }),
       },
     ],
-    ...(accepted !== null && { suppressions: [{ kind: "external", justification: accepted }] }),
+    ...(suppressed !== null && { suppressions: [{ kind: "external", justification: suppressed }] }),
   };
 }

@@ -1,5 +1,5 @@
 import type { CheckResult } from "../check/check.ts";
-import { isFailing, type JudgedFinding } from "../check/finding.ts";
+import { isFailing, type RatedFinding } from "../check/finding.ts";
 import { allFindings } from "../check/settle.ts";
 import { placeText } from "../place.ts";
 import { codeFrame } from "./code-frame.ts";
@@ -19,10 +19,10 @@ export function checkText(result: CheckResult, texts: Texts, isComplete: boolean
     const width = Math.max(...members.map(({ member }) => member.length));
     for (const { member, place: at, findings: own } of members) {
       if (own.length === 0) lines.push(`  ${green("ok")}  ${member.padEnd(width)}  ${dim(placeText(at))}`);
-      for (const each of own) lines.push(...findingLines(each, member, texts, colours));
+      for (const ratedFinding of own) lines.push(...findingLines(ratedFinding, member, texts, colours));
     }
-    for (const each of findings)
-      lines.push(...findingLines(each, each.member ?? nameIn(wrapper), texts, colours));
+    for (const finding of findings)
+      lines.push(...findingLines(finding, finding.member ?? nameIn(wrapper), texts, colours));
     lines.push("");
   }
   for (const { package: name, files, findings, holds } of borders) {
@@ -30,7 +30,7 @@ export function checkText(result: CheckResult, texts: Texts, isComplete: boolean
     lines.push(
       `border of ${bold(name)}: ${verdict}  ${dim(`imported by ${files.join(", ") || "no file"} only`)}`,
     );
-    for (const each of findings) lines.push(...findingLines(each, name, texts, colours));
+    for (const finding of findings) lines.push(...findingLines(finding, name, texts, colours));
   }
   if (borders.length > 0) lines.push("");
   lines.push(summary(result, isComplete, colours), "");
@@ -46,7 +46,7 @@ function summary(result: CheckResult, isComplete: boolean, { green, red }: Colou
   const checked = parts.length > 0 ? `${parts.join(" and ")} checked` : "Nothing checked";
   const found = allFindings(result);
   const failing = found.filter(isFailing).length;
-  const accepted = found.filter(({ accepted: reason }) => reason !== null).length;
+  const accepted = found.filter(({ suppressed: reason }) => reason !== null).length;
   const warnings = found.length - failing - accepted;
   const rest = [
     ...(warnings > 0 ? [counted(warnings, "warning")] : []),
@@ -60,13 +60,13 @@ function summary(result: CheckResult, isComplete: boolean, { green, red }: Colou
     : "Nothing checked: the config names no targets and no borders.";
 }
 
-function findingLines(finding: JudgedFinding, subject: string, texts: Texts, colours: Colours): string[] {
-  const { name, place, expected, found, remedy, level, accepted } = finding;
+function findingLines(finding: RatedFinding, subject: string, texts: Texts, colours: Colours): string[] {
+  const { name, place, expected, found, remedy, severity, suppressed } = finding;
   const { red, yellow, dim } = colours;
-  if (accepted !== null) {
-    return [`  ${dim(name)}  ${subject}  ${dim(placeText(place))}`, `      accepted  ${accepted}`];
+  if (suppressed !== null) {
+    return [`  ${dim(name)}  ${subject}  ${dim(placeText(place))}`, `      accepted  ${suppressed}`];
   }
-  const isWarning = level === "warning";
+  const isWarning = severity === "warning";
   return [
     `  ${isWarning ? yellow(name) : red(name)}  ${subject}  ${dim(placeText(place))}${isWarning ? yellow("  warning") : ""}`,
     ...codeFrame(texts.get(place.file), place, "      ", colours),

@@ -3,7 +3,7 @@ import type { Colours } from "./terminal.ts";
 
 const WIDEST = 110;
 
-/** The line that a finding is about, with a mark under the place in it. */
+/** Returns the line of a finding, with a mark under its place. */
 export function codeFrame(
   text: string | undefined,
   { line, column }: Place,
@@ -12,7 +12,7 @@ export function codeFrame(
 ): readonly string[] {
   const shown = text?.split("\n")[line - 1]?.replace(/\r$/, "").replaceAll("\t", " ");
   if (shown === undefined) return [];
-  // A long line is shown from a little before the place.
+  // A long line is shown from shortly before the place.
   const start = column > WIDEST - 20 ? column - 20 : 0;
   const part = shown.slice(start, start + WIDEST);
   const number = String(line);

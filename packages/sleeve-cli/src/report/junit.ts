@@ -11,13 +11,13 @@ export interface JunitCase {
   readonly classname: string;
   readonly file?: string;
   readonly line?: number;
-  /** What failed, each with its kind and its text. */
+  /** Failures, each with its kind and text. */
   readonly failures: readonly { readonly type: string; readonly message: string; readonly text: string }[];
-  /** Why it was not run, or does not count. */
+  /** Why it was skipped. */
   readonly skipped?: string;
 }
 
-/** Suites as JUnit XML, the form that test runners and build servers share. */
+/** Formats suites as JUnit XML, which test runners and build servers share. */
 export function junitXml(name: string, suites: readonly JunitSuite[]): string {
   const builder = new XMLBuilder({ ignoreAttributes: false, format: true, suppressEmptyNode: true });
   const all = suites.flatMap(({ cases }) => cases);
@@ -62,8 +62,8 @@ function junitCase({ name, classname, file, line, failures, skipped }: JunitCase
   };
 }
 
-/** XML 1.0 has no place for most control characters, nor for halves of surrogate pairs. */
+/** XML 1.0 excludes most control characters, and unpaired surrogates. */
 function plain(text: string): string {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is to go
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: these are the characters to remove
   return text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|\p{Surrogate}/gu, "\ufffd");
 }

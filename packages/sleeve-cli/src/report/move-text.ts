@@ -2,12 +2,12 @@ import type { Move } from "../move/move.ts";
 import { placeText } from "../place.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 
-/** A move for the terminal: each file's changes, then what moves and what stays. */
+/** Formats a move for the terminal: each file's changes, then totals and what stays. */
 export function moveText(move: Move, isWritten: boolean, colours: Colours): string {
   const { outside, adapter, names, files, stays, mentions } = move;
   const { bold, dim, yellow, green } = colours;
-  const imports = files.reduce((sum, each) => sum + each.imports, 0);
-  const references = files.reduce((sum, each) => sum + each.references, 0);
+  const imports = files.reduce((sum, file) => sum + file.imports, 0);
+  const references = files.reduce((sum, file) => sum + file.references, 0);
   const lines = files.flatMap(({ diff }) => [...diffLines(diff, colours), ""]);
   if (files.length > 0) {
     const renamed = names === "new" ? `, with ${counted(references, "reference")}` : ", and no name changed";
@@ -16,10 +16,10 @@ export function moveText(move: Move, isWritten: boolean, colours: Colours): stri
     lines.push(dim(`from ${outside} to ${adapter}`));
     lines.push(
       ...columns(
-        files.map((each) => [
-          each.file,
-          counted(each.imports, "import"),
-          counted(each.references, "reference"),
+        files.map((file) => [
+          file.file,
+          counted(file.imports, "import"),
+          counted(file.references, "reference"),
         ]),
         "  ",
       ),
@@ -27,12 +27,12 @@ export function moveText(move: Move, isWritten: boolean, colours: Colours): stri
     );
   }
   if (stays.length > 0) {
-    lines.push(bold(`${counted(stays.length, "place")} to be moved by hand`));
+    lines.push(bold(`${counted(stays.length, "place")} to move manually`));
     lines.push(...stays.map(({ place, why }) => `  ${yellow(placeText(place))}  ${why}`), "");
   }
   if (mentions.length > 0) {
     lines.push(
-      dim(`Not imports, and left alone: ${outside} is named at ${mentions.map(placeText).join(", ")}.`),
+      dim(`Not imports, and unchanged: ${outside} is named at ${mentions.map(placeText).join(", ")}.`),
       "",
     );
   }
@@ -42,11 +42,8 @@ export function moveText(move: Move, isWritten: boolean, colours: Colours): stri
         ? green(`Nothing to move: only the adapter imports ${outside}.`)
         : "Nothing else to move.",
     );
-  } else if (isWritten) lines.push(green("Written. The compiler finds no error that was not there before."));
-  else
-    lines.push(
-      "The compiler finds no error that is not there now. Nothing is written yet; --write writes it.",
-    );
+  } else if (isWritten) lines.push(green("Written. The compiler reports no new error."));
+  else lines.push("The compiler reports no new error. Dry run: pass --write to write the changes.");
   return `${lines.join("\n")}\n`;
 }
 

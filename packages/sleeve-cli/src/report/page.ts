@@ -1,4 +1,4 @@
-/** Text that is HTML already, and is not to be escaped again. */
+/** HTML text, which is not escaped again. */
 export class Html {
   readonly text: string;
 
@@ -7,7 +7,7 @@ export class Html {
   }
 }
 
-/** HTML from a template: what is put in is escaped, but for HTML and lists of it. */
+/** A template tag for HTML: inserted values are escaped, except HTML and lists of it. */
 export function html(parts: TemplateStringsArray, ...values: readonly HtmlValue[]): Html {
   const text = parts.map((part, index) => part + (index < values.length ? htmlText(values[index]) : ""));
   return new Html(text.join(""));
@@ -19,17 +19,17 @@ function htmlText(value: HtmlValue): string {
   if (value === undefined) return "";
   if (value instanceof Html) return value.text;
   if (typeof value === "object") return value.map(({ text }) => text).join("");
-  return String(value).replace(/[&<>"']/g, (each) => `&#${each.charCodeAt(0)};`);
+  return String(value).replace(/[&<>"']/g, (name) => `&#${name.charCodeAt(0)};`);
 }
 
-/** A number with its name, at the head of a page. */
+/** A number with its label, at the top of a page. */
 export interface Figure {
   readonly name: string;
   readonly value: string | number;
   readonly isBad?: boolean;
 }
 
-/** One self-contained page, without scripts, that reads in light and dark. */
+/** Returns one self-contained page without scripts, in light and dark. */
 export function page(
   title: string,
   verdict: { text: string; isGood: boolean },

@@ -1,4 +1,4 @@
-/** Progress on a terminal, in one line that is gone afterwards; none elsewhere. */
+/** Returns a function that shows progress on a terminal, in one temporary line; `undefined` elsewhere. */
 export function progressOn(stream: NodeJS.WriteStream) {
   let shown = 0;
   return {

@@ -1,22 +1,24 @@
 import { type FindingDocument, isFaults, type ResultDocument } from "../results/document.ts";
 import { type JunitSuite, junitXml } from "./junit.ts";
 
-/** Results as JUnit XML: a suite for each implementation with a case for each check, and one for each run of faults. */
+/**
+ * Formats results as JUnit XML: a suite per implementation with a case per check, and a suite per fault run.
+ */
 export function resultsJunit(documents: readonly ResultDocument[]): string {
   const suites = documents.flatMap((document): readonly JunitSuite[] => {
     const { contract } = document;
     if (isFaults(document)) {
       const name = `${contract}: faults in ${document.implementation}`;
       const cases = document.faults.map(({ member, fault, isNoticed, example }) => ({
-        name: `${member}, in which ${fault}, is noticed`,
+        name: `${member}: ${fault}: is detected`,
         classname: name,
         failures: isNoticed
           ? []
           : [
               {
                 type: "missed",
-                message: "no check noticed it",
-                text: `an example that would notice it\n${example}`,
+                message: "no check detected it",
+                text: `an example that detects it\n${example}`,
               },
             ],
       }));
@@ -24,14 +26,16 @@ export function resultsJunit(documents: readonly ResultDocument[]): string {
     }
     return document.implementations.map(({ name, checks }) => ({
       name: `${contract}: ${name}`,
-      cases: checks.map((each) => {
-        const [waived] = each.waived;
+      cases: checks.map((check) => {
+        const [suppression] = check.suppressed;
         return {
-          name: each.name,
+          name: check.name,
           classname: `${contract}: ${name}`,
-          failures: each.findings.map(failureOf),
-          ...(waived &&
-            each.findings.length === 0 && { skipped: `waived ${waived.finding.name}: ${waived.reason}` }),
+          failures: check.findings.map(failureOf),
+          ...(suppression &&
+            check.findings.length === 0 && {
+              skipped: `suppressed ${suppression.finding.name}: ${suppression.reason}`,
+            }),
         };
       }),
     }));

@@ -3,21 +3,21 @@ import {
   type ConformanceDocument,
   type FaultsDocument,
   type FindingDocument,
+  hasNoFindings,
   isFaults,
-  isWell,
   type ResultDocument,
 } from "../results/document.ts";
 import { type Figure, type Html, html, page } from "./page.ts";
 import { coverageLines, faultRows, findingsOf, missedGroups, noticedBy } from "./results-text.ts";
 
-/** Results as one HTML page. */
+/** Formats results as one HTML page. */
 export function resultsPage(documents: readonly ResultDocument[]): string {
-  const well = documents.every(isWell);
-  const findings = documents.flatMap((each) => (isFaults(each) ? [] : findingsOf(each))).length;
-  const missed = documents.reduce((sum, each) => sum + (isFaults(each) ? each.missed : 0), 0);
+  const well = documents.every(hasNoFindings);
+  const findings = documents.flatMap((document) => (isFaults(document) ? [] : findingsOf(document))).length;
+  const missed = documents.reduce((sum, document) => sum + (isFaults(document) ? document.missed : 0), 0);
   const text = well
     ? "all well"
-    : [findings > 0 && `${findings} to mend`, missed > 0 && `${missed} faults missed`]
+    : [findings > 0 && `${findings} findings`, missed > 0 && `${missed} faults missed`]
         .filter(Boolean)
         .join(", ");
   const title = [...new Set(documents.map(({ contract }) => contract))].join(", ");
@@ -25,7 +25,7 @@ export function resultsPage(documents: readonly ResultDocument[]): string {
     `Contract: ${title}`,
     { text, isGood: well },
     documents.flatMap(figuresOf),
-    html`${documents.map((each) => (isFaults(each) ? faultsHtml(each) : conformanceHtml(each)))}`,
+    html`${documents.map((document) => (isFaults(document) ? faultsHtml(document) : conformanceHtml(document)))}`,
   );
 }
 
@@ -38,7 +38,7 @@ function figuresOf(document: ResultDocument): readonly Figure[] {
     ];
   }
   const { implementations, coverage } = document;
-  const checks = implementations.flatMap((each) => each.checks);
+  const checks = implementations.flatMap((implementation) => implementation.checks);
   const failed = checks.filter(({ findings }) => findings.length > 0).length;
   const used = coverage.members.filter(({ uses }) => uses > 0).length;
   return [
@@ -58,24 +58,24 @@ function conformanceHtml({ implementations, coverage, contract, seed }: Conforma
   );
   const [head, ...rest] = coverageLines(coverage);
   return html`${articles}<article>
-<h2>${contract}: what was exercised</h2>
+<h2>${contract}: coverage</h2>
 <p>${head}</p>
 ${rest.length > 0 ? html`<ul>${rest.map((line) => html`<li>${line.trim()}</li>`)}</ul>` : undefined}
 <p class="soft">seed ${seed}</p>
 </article>`;
 }
 
-function checkHtml({ name, findings, waived, notes }: CheckDocument): Html {
-  const state = findings.length > 0 ? "bad" : waived.length > 0 ? "warn" : "good";
+function checkHtml({ name, findings, suppressed, notes }: CheckDocument): Html {
+  const state = findings.length > 0 ? "bad" : suppressed.length > 0 ? "warn" : "good";
   const told = [
     ...findings.map(findingHtml),
-    ...waived.map(
+    ...suppressed.map(
       ({ finding, reason }) =>
-        html`<p><b class="warn">waived ${finding.name}</b> ${finding.place}: ${reason}</p>`,
+        html`<p><b class="warn">suppressed ${finding.name}</b> ${finding.place}: ${reason}</p>`,
     ),
     ...notes.map((note) => html`<p class="soft">${note}</p>`),
   ];
-  return html`<tr><td class="state ${state}">${findings.length > 0 ? "failed" : waived.length > 0 ? "waived" : "ok"}</td><td>${name}${told}</td></tr>`;
+  return html`<tr><td class="state ${state}">${findings.length > 0 ? "failed" : suppressed.length > 0 ? "suppressed" : "ok"}</td><td>${name}${told}</td></tr>`;
 }
 
 function findingHtml({ name, place, expected, found, remedy, code }: FindingDocument): Html {
@@ -91,18 +91,16 @@ function faultsHtml(document: FaultsDocument): Html {
       html`<tr><td>${fault}</td><td>${noticed}</td><td class="${missed.length > 0 ? "bad" : "good"}">${missed.length}</td><td class="soft">${missed.join(", ")}</td></tr>`,
   );
   const groups = missedGroups(document).map(
-    ({
-      example,
-      faults,
-    }) => html`<div>${faults.map(({ member, fault }) => html`<p><b class="bad">missed</b> <code>${member}</code>, in which ${fault}</p>`)}
-<p class="soft">an example that would notice it</p><pre>${example}</pre></div>`,
+    ({ example, faults }) =>
+      html`<div>${faults.map(({ member, fault }) => html`<p><b class="bad">missed</b> <code>${member}</code>: ${fault}</p>`)}
+<p class="soft">an example that detects it</p><pre>${example}</pre></div>`,
   );
   return html`<article>
-<h2>${contract}: faults put into ${implementation}, one at a time</h2>
-<table><tr><th>fault</th><th>noticed</th><th>missed</th><th></th></tr>${rows}</table>
-<table><tr><th>noticed by</th><th>faults</th></tr>${noticedBy(document).map(({ check, faults }) => html`<tr><td>${check}</td><td>${faults}</td></tr>`)}</table>
-<p class="soft">${unobservable} more changed nothing that a client could observe, and do not count.</p>
-${failing.length > 0 ? html`<p class="warn">Failing without any fault, and so of no use here: ${failing.join("; ")}</p>` : undefined}
+<h2>${contract}: faults injected into ${implementation}, one at a time</h2>
+<table><tr><th>fault</th><th>detected</th><th>missed</th><th></th></tr>${rows}</table>
+<table><tr><th>detected by</th><th>faults</th></tr>${noticedBy(document).map(({ check, faults }) => html`<tr><td>${check}</td><td>${faults}</td></tr>`)}</table>
+<p class="soft">${unobservable} more are not observable by a client, and do not count.</p>
+${failing.length > 0 ? html`<p class="warn">Checks that fail without a fault, and were not used: ${failing.join("; ")}</p>` : undefined}
 ${groups}
 </article>`;
 }

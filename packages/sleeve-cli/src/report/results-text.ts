@@ -9,10 +9,12 @@ import type {
 import { isFaults } from "../results/document.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 
-/** Results for the terminal, one after the other. */
+/** Formats results for the terminal, one after the other. */
 export function resultsText(documents: readonly ResultDocument[], colours: Colours): string {
   return documents
-    .map((each) => (isFaults(each) ? faultsText(each, colours) : conformanceText(each, colours)))
+    .map((document) =>
+      isFaults(document) ? faultsText(document, colours) : conformanceText(document, colours),
+    )
     .join("\n");
 }
 
@@ -22,7 +24,7 @@ function conformanceText(document: ConformanceDocument, colours: Colours): strin
   const lines = [`${bold(contract)}  ${dim(`seed ${seed}`)}`, ""];
   for (const { name, checks, conforms } of implementations) {
     lines.push(`${bold(name)}: ${conforms ? green("conforms") : red("does not conform")}`);
-    for (const each of checks) lines.push(...checkLines(each, colours));
+    for (const check of checks) lines.push(...checkLines(check, colours));
     lines.push("");
   }
   lines.push(...coverageLines(coverage), "");
@@ -35,18 +37,21 @@ function conformanceText(document: ConformanceDocument, colours: Colours): strin
   return lines.join("\n");
 }
 
-/** All that was found in a run of a contract. */
+/** Returns all findings of a contract run. */
 export function findingsOf({ implementations }: ConformanceDocument): readonly FindingDocument[] {
   return implementations.flatMap(({ checks }) => checks).flatMap(({ findings }) => findings);
 }
 
-function checkLines({ name, findings, waived, notes }: CheckDocument, colours: Colours): readonly string[] {
+function checkLines(
+  { name, findings, suppressed, notes }: CheckDocument,
+  colours: Colours,
+): readonly string[] {
   const { green, red, yellow, dim } = colours;
   return [
     `  ${findings.length > 0 ? red("failed") : green("ok")}  ${name}`,
-    ...findings.flatMap((each) => findingLines(each, colours)),
-    ...waived.map(
-      ({ finding, reason }) => `      ${yellow("waived")} ${finding.name}  ${finding.place}: ${reason}`,
+    ...findings.flatMap((finding) => findingLines(finding, colours)),
+    ...suppressed.map(
+      ({ finding, reason }) => `      ${yellow("suppressed")} ${finding.name}  ${finding.place}: ${reason}`,
     ),
     ...notes.map((note) => `      ${dim(note)}`),
   ];
@@ -57,7 +62,9 @@ function findingLines(
   { red, cyan }: Colours,
 ): readonly string[] {
   const shown =
-    code === undefined ? [] : ["      to see it", ...code.split("\n").map((line) => `        ${cyan(line)}`)];
+    code === undefined
+      ? []
+      : ["      reproduce with", ...code.split("\n").map((line) => `        ${cyan(line)}`)];
   return [
     `      ${red(name)}  ${place}`,
     `      expected  ${expected}`,
@@ -67,7 +74,7 @@ function findingLines(
   ];
 }
 
-/** What of the target was never exercised. */
+/** Returns lines about the parts of the target that were not exercised. */
 export function coverageLines({
   members,
   errorsNotSeen,
@@ -80,36 +87,36 @@ export function coverageLines({
     head,
     ...members.filter(({ uses }) => uses === 0).map(({ member }) => `  never used: ${member}`),
     ...members.flatMap(({ overloadsNotCalled }) =>
-      overloadsNotCalled.map((each) => `  never called: ${each}`),
+      overloadsNotCalled.map((name) => `  never called: ${name}`),
     ),
-    ...errorsNotSeen.map((each) => `  never failed with: ${each}`),
-    ...refusalsNotTried.map((each) => `  never tried: the refusal of ${each}`),
+    ...errorsNotSeen.map((outcome) => `  never failed with: ${outcome}`),
+    ...refusalsNotTried.map((probe) => `  never tried: the refusal of ${probe}`),
   ];
 }
 
-/** How each kind of fault fared, in the order in which they were put in. */
+/** Returns the result for each kind of fault, in the order of injection. */
 export function faultRows({ faults }: FaultsDocument) {
   return [...new Set(faults.map(({ fault }) => fault))].map((fault) => {
-    const own = faults.filter((each) => each.fault === fault);
+    const own = faults.filter((candidate) => candidate.fault === fault);
     const missed = own.filter(({ isNoticed }) => !isNoticed).map(({ member }) => member);
     return { fault, noticed: own.length - missed.length, missed };
   });
 }
 
-/** Which checks noticed faults, and how many each; the busiest first. */
+/** Returns the checks that detected faults, with counts, the highest first. */
 export function noticedBy({ faults }: FaultsDocument) {
   const checks = faults.flatMap(({ by }) => (by === undefined ? [] : [by]));
   return [...new Set(checks)]
-    .map((check) => ({ check, faults: checks.filter((each) => each === check).length }))
+    .map((check) => ({ check, faults: checks.filter((name) => name === check).length }))
     .sort((one, other) => other.faults - one.faults);
 }
 
-/** Faults that were missed, those together that one example would notice. */
+/** Groups missed faults that one example would detect. */
 export function missedGroups({ faults }: FaultsDocument) {
   const missed = faults.filter(({ isNoticed }) => !isNoticed);
   return [...new Set(missed.map(({ example }) => example))].map((example) => ({
     example,
-    faults: missed.filter((each) => each.example === example),
+    faults: missed.filter((fault) => fault.example === example),
   }));
 }
 
@@ -126,7 +133,7 @@ function faultsText(document: FaultsDocument, colours: Colours): string {
     index > 0 && rows[index - 1]?.[2] !== 0 ? red(line) : index === 0 ? dim(line) : line,
   );
   const lines = [
-    `${bold(contract)}: faults put into ${bold(implementation)}, one at a time  ${dim(`seed ${seed}`)}`,
+    `${bold(contract)}: faults injected into ${bold(implementation)}, one at a time  ${dim(`seed ${seed}`)}`,
     "",
     ...table,
   ];
@@ -139,20 +146,17 @@ function faultsText(document: FaultsDocument, colours: Colours): string {
       ),
     );
   if (failing.length > 0)
-    lines.push("", `Failing without any fault, and so of no use here: ${failing.join("; ")}`);
+    lines.push("", `Checks that fail without a fault, and were not used: ${failing.join("; ")}`);
   for (const { example, faults } of missedGroups(document)) {
-    lines.push("", ...faults.map(({ member, fault }) => `${red("missed")}  ${member}, in which ${fault}`));
-    lines.push(
-      "  an example that would notice it",
-      ...example.split("\n").map((line) => `    ${cyan(line)}`),
-    );
+    lines.push("", ...faults.map(({ member, fault }) => `${red("missed")}  ${member}: ${fault}`));
+    lines.push("  an example that detects it", ...example.split("\n").map((line) => `    ${cyan(line)}`));
   }
   const total = noticed + missed;
   const share =
     total === 0
       ? "No fault could be observed"
-      : `${noticed} of ${counted(total, "fault")} noticed (${Math.floor((100 * noticed) / total)} %)`;
-  const rest = unobservable > 0 ? `; ${unobservable} more changed nothing that a client could observe` : "";
+      : `${noticed} of ${counted(total, "fault")} detected (${Math.floor((100 * noticed) / total)} %)`;
+  const rest = unobservable > 0 ? `; ${unobservable} more not observable by a client` : "";
   lines.push("", `${missed > 0 ? red(share) : green(share)}${rest}.`, "");
   return lines.join("\n");
 }

@@ -1,11 +1,11 @@
 import type { Survey } from "../survey/survey.ts";
 
-/** Files beyond this number are drawn as their folders. */
+/** Above this number of files, their folders are drawn instead. */
 const MOST_FILES = 30;
 
-/** A survey as a Mermaid flowchart: files, or their folders, and the outside packages that reach into them. */
+/** Formats a survey as a Mermaid flowchart: files, or their folders, and the outside packages they use. */
 export function surveyMermaid({ packages }: Survey): string {
-  const files = new Set(packages.flatMap((each) => each.files));
+  const files = new Set(packages.flatMap((pkg) => pkg.files));
   const nodeOf = (file: string) => (files.size > MOST_FILES ? folderOf(file) : file);
   const nodes = [...new Set([...files].map(nodeOf))].sort();
   const ids = new Map([

@@ -7,16 +7,19 @@ const NOTES_SHOWN = 5;
 const MEMBERS_SHOWN = 5;
 const PLACES_SHOWN = 4;
 
-/** A survey for the terminal: which to isolate first and why; with all the details where part of it was asked for. */
+/**
+ * Formats a survey for the terminal: the package to isolate first and why; all details if a part was
+ * requested.
+ */
 export function surveyText(survey: Survey, isDetailed: boolean, colours: Colours): string {
   const { files, packages } = survey;
   const [first] = packages;
   if (!first) {
-    const what = isDetailed ? "Nothing of that is used in" : "No outside package reaches into";
+    const what = isDetailed ? "No such use in" : "No outside package is imported in";
     return `${what} the ${counted(files, "file")} of this project.\n`;
   }
   const lines = isDetailed
-    ? packages.flatMap((each) => [...packageLines(each, survey, colours), ""])
+    ? packages.flatMap((pkg) => [...packageLines(pkg, survey, colours), ""])
     : [
         ...tableLines(survey, colours),
         ...firstLines(first, survey, colours),
@@ -26,7 +29,7 @@ export function surveyText(survey: Survey, isDetailed: boolean, colours: Colours
   return `${lines.join("\n").replace(/\n+$/, "")}\n`;
 }
 
-/** What members are: those that are used, or only the names that are imported. */
+/** The word for members: used members, or imported names only. */
 function membersWord({ level }: Pick<Survey, "level">): "member" | "name" {
   return level === "imports" ? "name" : "member";
 }
@@ -35,16 +38,18 @@ function tableLines({ level, files, packages }: Survey, { bold, dim }: Colours):
   const shown = packages.slice(0, PACKAGES_SHOWN);
   const [head = "", ...rows] = columns([
     ["package", "version", "files", "imports", `${membersWord({ level })}s`, "leaks", "reach", "score"],
-    ...shown.map(({ name, version, isInstalled, files: own, imports, members, leaks, reach, verdict }) => [
-      name,
-      version ?? (isInstalled ? "" : "not installed"),
-      own.length,
-      imports.length,
-      members.length,
-      leaks.length,
-      reach.now,
-      verdict.score.toFixed(2),
-    ]),
+    ...shown.map(
+      ({ name, version, isInstalled, files: own, imports, members, leaks, affectedFiles, verdict }) => [
+        name,
+        version ?? (isInstalled ? "" : "not installed"),
+        own.length,
+        imports.length,
+        members.length,
+        leaks.length,
+        affectedFiles.now,
+        verdict.score.toFixed(2),
+      ],
+    ),
   ]);
   const rest = packages.length - shown.length;
   return [
@@ -52,25 +57,25 @@ function tableLines({ level, files, packages }: Survey, { bold, dim }: Colours):
     "",
     dim(head),
     ...rows,
-    ...(rest > 0 ? [dim(`and ${counted(rest, "more package")}; --json lists them all`)] : []),
+    ...(rest > 0 ? [dim(`and ${counted(rest, "more package")}; --json lists all`)] : []),
     "",
   ];
 }
 
-/** The package that it would pay most to isolate, and how that was reckoned. */
+/** Formats the package to isolate first, and the calculation. */
 function firstLines(survey: PackageSurvey, whole: Survey, { bold, dim, yellow }: Colours): string[] {
-  const { name, files, leaks, members, reach, verdict } = survey;
+  const { name, files, leaks, members, affectedFiles, verdict } = survey;
   const [leak] = leaks;
   const word = membersWord(whole);
   const use =
     whole.level === "imports"
-      ? `${counted(members.length, "name is", "names are")} imported of it`
-      : `an adapter would have to offer ${counted(members.length, "member")}`;
+      ? `${counted(members.length, "name is", "names are")} imported`
+      : `an adapter needs ${counted(members.length, "member")}`;
   return [
     `Isolate ${bold(name)} first.`,
-    `  It reaches ${counted(files.length, "file")} and leaks into ${counted(leaks.length, "exported signature")}; ` +
+    `  It is used in ${counted(files.length, "file")} and leaks into ${counted(leaks.length, "exported signature")}; ` +
       `${use}.`,
-    `  When its types change, ${counted(reach.now, "file has", "files have")} to be checked again; isolated, ${reach.isolated}.`,
+    `  When its types change, ${counted(affectedFiles.now, "file is", "files are")} affected; isolated, ${affectedFiles.whenIsolated}.`,
     dim(
       `  score ${verdict.score} = (${counted(files.length, "file")} + 2 x ${counted(leaks.length, "leak")})` +
         ` / square root of ${counted(Math.max(1, members.length), word)}`,
@@ -81,36 +86,36 @@ function firstLines(survey: PackageSurvey, whole: Survey, { bold, dim, yellow }:
       ? [dim(`  and ${counted(members.length - MEMBERS_SHOWN, `more ${word}`)}`)]
       : []),
     ...(leak
-      ? [`  ${yellow("leak")} ${leak.export} shows ${leak.shows} (${leak.how})  ${placeText(leak.place)}`]
+      ? [`  ${yellow("leak")} ${leak.export} exposes ${leak.shows} (${leak.how})  ${placeText(leak.place)}`]
       : []),
     ...(leaks.length > 1 ? [dim(`  and ${counted(leaks.length - 1, "more leak")}`)] : []),
-    dim(`  --package ${name} tells all of it`),
+    dim(`  --package ${name} shows all details`),
   ];
 }
 
-/** What is odd about packages, or could not be followed. */
+/** Notes about unusual packages, and imports that could not be followed. */
 function noteLines({ packages, unresolved }: Survey, { dim, yellow }: Colours): string[] {
-  const notes = packages.flatMap(({ name, standing, members }) => [
-    ...(standing?.deprecated ? [`${name} is deprecated: ${standing.deprecated}`] : []),
-    ...(standing && (standing.declared === "undeclared" || standing.declared === "transitive")
-      ? [`${name} is imported and no manifest asks for it`]
+  const notes = packages.flatMap(({ name, dependency, members }) => [
+    ...(dependency?.deprecated ? [`${name} is deprecated: ${dependency.deprecated}`] : []),
+    ...(dependency && (dependency.declared === "undeclared" || dependency.declared === "transitive")
+      ? [`${name} is imported, but no manifest requests it`]
       : []),
-    ...(standing && standing.installed.length > 1
-      ? [`${name} is there in ${standing.installed.join(", ")}`]
+    ...(dependency && dependency.installed.length > 1
+      ? [`${name} is installed in versions ${dependency.installed.join(", ")}`]
       : []),
     ...oddUses(name, members),
   ]);
-  const blind = unresolved.map((place) => `${placeText(place)} imports what only running it can tell`);
+  const blind = unresolved.map((place) => `${placeText(place)} imports a computed specifier`);
   const all = [...notes, ...blind];
   return [
     ...all.slice(0, NOTES_SHOWN).map((note) => `${yellow("note")} ${note}`),
     ...(all.length > NOTES_SHOWN
-      ? [dim(`and ${counted(all.length - NOTES_SHOWN, "more note")}; --json tells all`)]
+      ? [dim(`and ${counted(all.length - NOTES_SHOWN, "more note")}; --json lists all`)]
       : []),
   ];
 }
 
-/** What an adapter will have to answer for. */
+/** Uses that need special care in an adapter. */
 function oddUses(name: string, members: readonly MemberUse[]): string[] {
   const having = (kind: "extend" | "write" | "instanceof") =>
     members.filter(
@@ -120,29 +125,31 @@ function oddUses(name: string, members: readonly MemberUse[]): string[] {
   const extended = having("extend");
   const patched = having("write");
   return [
-    ...(extended.length > 0 ? [`${name}: ${list(extended)} extended by classes of ours`] : []),
+    ...(extended.length > 0 ? [`${name}: ${list(extended)} extended by our classes`] : []),
     ...(patched.length > 0 ? [`${name}: ${list(patched)} patched`] : []),
   ];
 }
 
 function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): string[] {
-  const { name, version, standing, reach, verdict, imports, members, leaks } = survey;
+  const { name, version, dependency, affectedFiles, verdict, imports, members, leaks } = survey;
   const { bold, dim, yellow } = colours;
   return [
     bold([name, ...(version === null ? [] : [version])].join(" ")),
-    ...(standing ? [dim(`  ${standingText(standing)}`)] : []),
-    dim(`  reach ${reach.now}, isolated ${reach.isolated}; score ${verdict.score}`),
+    ...(dependency ? [dim(`  ${standingText(dependency)}`)] : []),
+    dim(
+      `  affected files ${affectedFiles.now}, isolated ${affectedFiles.whenIsolated}; score ${verdict.score}`,
+    ),
     ...section(
       "imports",
       imports.map(({ place, forms }) => [placeText(place), forms.join(", ")]),
     ),
     ...(members.length > 0 ? ["", `  ${membersWord(whole)}s`] : []),
-    ...members.flatMap((each) => memberLines(each, colours)),
+    ...members.flatMap((member) => memberLines(member, colours)),
     ...(leaks.length > 0 ? ["", `  ${yellow("leaks")}`] : []),
     ...columns(
       leaks.map(({ export: exported, shows, how, place }) => [
         exported,
-        `shows ${shows}`,
+        `exposes ${shows}`,
         how,
         placeText(place),
       ]),
@@ -153,11 +160,11 @@ function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): s
 
 function standingText({
   declared,
-  asked,
+  requested,
   installed,
   deprecated,
-}: NonNullable<PackageSurvey["standing"]>): string {
-  const versions = asked.length > 0 ? `, asked for as ${asked.join(", ")}` : "";
+}: NonNullable<PackageSurvey["dependency"]>): string {
+  const versions = requested.length > 0 ? `, requested as ${requested.join(", ")}` : "";
   const there = installed.length > 0 ? `, installed ${installed.join(", ")}` : "";
   return `${declared}${versions}${there}${deprecated === null ? "" : `, deprecated: ${deprecated}`}`;
 }
@@ -181,7 +188,8 @@ function memberLines({ member, uses, kinds, signatures, places }: MemberUse, { d
   return [
     `    ${member}  ${uses}  ${kindsText(kinds)}`,
     ...signatures.map(
-      (each) => `      ${each.signature}  ${dim(`sent ${each.sends}, ${counted(each.uses, "time")}`)}`,
+      (signature) =>
+        `      ${signature.signature}  ${dim(`arguments ${signature.sends}, ${counted(signature.uses, "time")}`)}`,
     ),
     dim(`      ${shown}${rest > 0 ? ` and ${counted(rest, "more place")}` : ""}`),
   ];

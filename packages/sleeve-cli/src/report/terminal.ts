@@ -1,16 +1,16 @@
 import pico from "picocolors";
 
-/** What results are coloured with. Without colour, every function gives its text back. */
+/** Functions that colour text. Without colour, each returns its text unchanged. */
 export type Colours = ReturnType<typeof pico.createColors>;
 
-/** Colours for a stream: on a terminal or under `FORCE_COLOR`, and never under `NO_COLOR`. */
+/** Returns the colours for a stream: on a terminal or with `FORCE_COLOR`, and never with `NO_COLOR`. */
 export function coloursFor(stream: { readonly isTTY?: boolean }): Colours {
   const { NO_COLOR, FORCE_COLOR, TERM } = process.env;
   const isForced = FORCE_COLOR !== undefined && FORCE_COLOR !== "0";
   return pico.createColors(!NO_COLOR && (isForced || (stream.isTTY === true && TERM !== "dumb")));
 }
 
-/** Lines of cells in columns as wide as their widest cell; numbers are set to the right. */
+/** Aligns cells in columns; numbers to the right. */
 export function columns(rows: readonly (readonly (string | number)[])[], indent = ""): string[] {
   const widths: number[] = [];
   for (const row of rows) {

@@ -1,11 +1,11 @@
 import { readFileSync } from "node:fs";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 import { type ResultDocument, readResults } from "./document.ts";
 
 /**
- * Reads the results of contracts from files.
+ * Reads contract results from files.
  *
- * @throws {ProblemError} `UNREADABLE`, `BROKEN_RESULT`
+ * @throws {CliError} `UNREADABLE`, `BROKEN_RESULT`
  */
 export function runReport(files: readonly string[]): readonly ResultDocument[] {
   return files.flatMap((file) => readResults(file, textOf(file)));
@@ -17,6 +17,6 @@ function textOf(file: string): string {
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     const reason = code === "ENOENT" ? "there is no such file" : (code ?? String(error));
-    throw new ProblemError("UNREADABLE", `${file} cannot be read: ${reason}. Give the path of a result.`);
+    throw new CliError("UNREADABLE", `${file} cannot be read: ${reason}. Pass the path of a result.`);
   }
 }

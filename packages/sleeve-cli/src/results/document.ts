@@ -1,6 +1,6 @@
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 
-/** What a contract found of its implementations, as `checkContract` of the library gives it. */
+/** The result of `checkContract` in the library. */
 export interface ConformanceDocument {
   readonly contract: string;
   readonly seed: number;
@@ -16,7 +16,7 @@ export interface ConformanceDocument {
 export interface CheckDocument {
   readonly name: string;
   readonly findings: readonly FindingDocument[];
-  readonly waived: readonly { readonly finding: FindingDocument; readonly reason: string }[];
+  readonly suppressed: readonly { readonly finding: FindingDocument; readonly reason: string }[];
   readonly notes: readonly string[];
 }
 
@@ -41,7 +41,7 @@ export interface CoverageDocument {
   readonly isComplete: boolean;
 }
 
-/** What became of faults that were put into a wrapper, as `injectFaults` of the library gives it. */
+/** The result of `injectFaults` in the library. */
 export interface FaultsDocument {
   readonly contract: string;
   readonly implementation: string;
@@ -68,38 +68,38 @@ export function isFaults(document: ResultDocument): document is FaultsDocument {
   return "faults" in document;
 }
 
-/** Whether there is nothing to mend in a result. */
-export function isWell(document: ResultDocument): boolean {
+/** Whether a result contains no findings. */
+export function hasNoFindings(document: ResultDocument): boolean {
   return isFaults(document) ? document.missed === 0 : document.conforms;
 }
 
 /**
- * Reads a result, or a list of them, from the text of a file.
+ * Parses a result, or a list of results, from the text of a file.
  *
- * @throws {ProblemError} `BROKEN_RESULT`
+ * @throws {CliError} `BROKEN_RESULT`
  */
 export function readResults(file: string, text: string): readonly ResultDocument[] {
   let read: unknown;
   try {
     read = JSON.parse(text);
   } catch (error) {
-    throw brokenResult(file, `it is no JSON: ${(error as Error).message}`);
+    throw brokenResult(file, `it is not JSON: ${(error as Error).message}`);
   }
   const documents = Array.isArray(read) ? read : [read];
-  for (const each of documents as readonly unknown[]) {
-    const { contract, implementations, coverage, faults } = (each ?? {}) as Partial<
+  for (const item of documents as readonly unknown[]) {
+    const { contract, implementations, coverage, faults } = (item ?? {}) as Partial<
       ConformanceDocument & FaultsDocument
     >;
     const isConformance = Array.isArray(implementations) && typeof coverage === "object";
     if (typeof contract !== "string" || !(isConformance || Array.isArray(faults)))
-      throw brokenResult(file, "it holds neither what checkContract gives nor what injectFaults gives");
+      throw brokenResult(file, "it is neither a result of checkContract nor of injectFaults");
   }
   return documents as readonly ResultDocument[];
 }
 
-function brokenResult(file: string, reason: string): ProblemError {
-  return new ProblemError(
+function brokenResult(file: string, reason: string): CliError {
+  return new CliError(
     "BROKEN_RESULT",
-    `${file} is no result of a contract: ${reason}. Write it with JSON.stringify, whole, and try again.`,
+    `${file} is not a contract result: ${reason}. Write the complete result with JSON.stringify, and run again.`,
   );
 }

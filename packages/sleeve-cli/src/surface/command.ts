@@ -1,12 +1,12 @@
 import { exportedFrom, targetTypeOf } from "../compiler/exported.ts";
 import { type SurfaceDocument, surfaceOf } from "../compiler/surface.ts";
-import { ProblemError } from "../errors.ts";
+import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 
 export interface SurfaceOptions {
-  /** The export whose type is read, as `file#export`, by its path from the project's folder. */
+  /** The export to read, as `file#export`, relative to the project's folder. */
   readonly name: string;
   readonly folder: string;
   readonly tsconfig?: string | undefined;
@@ -15,18 +15,18 @@ export interface SurfaceOptions {
 /**
  * Reads the surface of an interface, a type, a class or a value.
  *
- * @throws {ProblemError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`, and what finding the project throws
+ * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`, and the errors of finding the project
  */
 export function runSurface({ name, folder, tsconfig }: SurfaceOptions): SurfaceDocument {
   const [file = "", exportName = ""] = name.split("#");
   using project = OpenProject.open(findProject(folder, tsconfig));
-  const source = project.sources.find((each) => each.file === file.replace(/^\.\//, ""));
+  const source = project.sources.find((source) => source.file === file.replace(/^\.\//, ""));
   if (!source) {
     const meant = nearestName(
       file,
-      project.sources.map((each) => each.file),
+      project.sources.map((source) => source.file),
     );
-    throw new ProblemError(
+    throw new CliError(
       "NO_SUCH_FILE",
       `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Give its path from the project's folder."}`,
     );
@@ -36,7 +36,7 @@ export function runSurface({ name, folder, tsconfig }: SurfaceOptions): SurfaceD
   if (!exported || !type) {
     const names = [...project.program.exportsOf(source.path).keys()];
     const meant = nearestName(exportName, names);
-    throw new ProblemError(
+    throw new CliError(
       "NO_SUCH_EXPORT",
       `${file} has no export ${exportName || "of that name"}; it exports ${names.join(", ") || "nothing"}.` +
         (meant ? ` Did you mean ${meant}?` : " Name one as file#export."),

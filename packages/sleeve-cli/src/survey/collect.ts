@@ -7,26 +7,26 @@ import { mayInferExports } from "../parser/may-infer.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { packageNameOf } from "../project/packages.ts";
 import type { SourceText } from "../project/project-sources.ts";
-import { type Interest, interestOf } from "./interest.ts";
+import { type Prefilter, prefilterOf } from "./interest.ts";
 import { projectFacts } from "./project-facts.ts";
 import type { Leak, SurveyFacts } from "./survey.ts";
 
 export interface CollectOptions {
-  /** Is told how many of the files are done. */
+  /** Receives the number of processed files. */
   readonly onProgress?: ((done: number, all: number) => void) | undefined;
-  /** Whether to look for what the runtime has for everybody: clocks, storage, the network. */
+  /** Whether to look for runtime globals: clocks, storage, the network. */
   readonly globals?: boolean | undefined;
-  /** Whether to ask for the signature of each call. */
+  /** Whether to resolve the signature of each call. */
   readonly signatures?: boolean | undefined;
-  /** The paths of the files to look into; all, unless given. */
+  /** Paths of the files to process. Default: all. */
   readonly only?: ReadonlySet<string> | undefined;
-  readonly interest?: Interest | undefined;
+  readonly prefilter?: Prefilter | undefined;
 }
 
-/** Gathers the facts for a survey. */
+/** Collects the facts for a survey. */
 export function collectFacts(project: OpenProject, options: CollectOptions = {}): SurveyFacts {
   const { onProgress = () => {}, globals = false, signatures = false, only } = options;
-  const { interest = interestOf(project) } = options;
+  const { prefilter = prefilterOf(project) } = options;
   const uses: SurveyFacts["uses"][number][] = [];
   const leaks: PackageLeak[] = [];
   const leak = (
@@ -44,9 +44,9 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     onProgress(index, project.sources.length);
     if (only?.has(source.path) === false) return;
     if (globals && mayUseGlobals(source.text)) uses.push(...globalUses(project, source));
-    if (!interest.mayReach(source.path)) return;
-    const offsets = interest.mentionsIn(source);
-    const query = { ownership: interest, offsets, withSignatures: signatures };
+    if (!prefilter.mayReach(source.path)) return;
+    const offsets = prefilter.mentionsIn(source);
+    const query = { ownership: prefilter, offsets, withSignatures: signatures };
     for (const use of offsets.length > 0 ? usesIn(project.program, source.path, query) : []) {
       const name = packageOfOrigin(project, use);
       if (name === undefined) continue;
@@ -61,11 +61,11 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     }
     uses.push(...callsAtOnce(project, source));
     if (!mayInferExports(source.text)) return;
-    for (const { shownBy, origin } of inferredLeaksIn(project.program, source.path, interest)) {
+    for (const { shownBy, origin } of inferredLeaksIn(project.program, source.path, prefilter)) {
       leak(source, shownBy, origin, "inferred");
     }
   });
-  const used = new Set(uses.map((each) => each.package));
+  const used = new Set(uses.map((use) => use.package));
   const facts = projectFacts(project);
   return {
     level: "members",
@@ -80,7 +80,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
           version: undefined,
           isInstalled: true,
           standing: null,
-          reached: new Set(uses.filter((each) => each.package === name).map(({ place }) => place.file)).size,
+          reached: new Set(uses.filter((use) => use.package === name).map(({ place }) => place.file)).size,
         })),
     ],
     uses,
@@ -88,11 +88,11 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
   };
 }
 
-/** Modules that are functions, and called where they are required: there is no name to ask the compiler about. */
+/** Modules that are functions, called at their `require`: there is no name for the compiler to resolve. */
 function callsAtOnce(project: OpenProject, source: SourceText): readonly SurveyFacts["uses"][number][] {
   if (!source.sites.some(({ isCalled }) => isCalled)) return [];
   return project.imports
-    .filter((each) => each.site.isCalled && each.source === source)
+    .filter((site) => site.site.isCalled && site.source === source)
     .map(({ package: name, place, site }) => {
       const whole = project.program.exportOfModule(source.path, site.offset, "export=");
       const member = whole && !isInternal(whole) ? whole.name : site.specifier.split("/").at(-1);
@@ -102,7 +102,7 @@ function callsAtOnce(project: OpenProject, source: SourceText): readonly SurveyF
 
 const GLOBAL_GROUPS: readonly GlobalGroup[] = ["network", "storage", "clock", "randomness", "environment"];
 
-/** What the globals of one group are called among packages. */
+/** The name of a group of globals among packages. */
 function globalName(group: GlobalGroup): string {
   return `global ${group}`;
 }
@@ -120,12 +120,15 @@ function globalUses(project: OpenProject, source: SourceText): SurveyFacts["uses
 
 type PackageLeak = SurveyFacts["leaks"][number];
 
-/** One export may show one type several times: one leak. A declared type is not told again as inferred. */
+/**
+ * An export that exposes one type several times is one leak. An annotated type is not reported again as
+ * inferred.
+ */
 function distinctLeaks(leaks: readonly PackageLeak[]): PackageLeak[] {
   const byKey = new Map<string, PackageLeak>();
-  for (const each of leaks) {
-    const key = [each.package, each.place.file, each.export, each.shows].join("\0");
-    if (!byKey.has(key)) byKey.set(key, each);
+  for (const leak of leaks) {
+    const key = [leak.package, leak.place.file, leak.export, leak.shows].join("\0");
+    if (!byKey.has(key)) byKey.set(key, leak);
   }
   return [...byKey.values()];
 }

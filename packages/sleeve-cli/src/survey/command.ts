@@ -1,8 +1,8 @@
 import { dirname, join, relative, sep } from "node:path";
-import { type Problem, ProblemError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import { loadConfig } from "../project/config.ts";
-import { LastRun } from "../project/last-run.ts";
+import { SurveyCache } from "../project/last-run.ts";
 import type { OutsideOptions } from "../project/outside-imports.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
 import { interruptionIn } from "../project/transaction.ts";
@@ -15,21 +15,21 @@ import type { Survey, SurveyFacts } from "./survey.ts";
 export interface SurveyOptions {
   readonly folder: string;
   readonly tsconfig?: string | undefined;
-  /** Whether only imports are asked for, for which the compiler need not read the project. */
+  /** Whether to survey imports only, without the compiler. */
   readonly imports?: boolean | undefined;
-  /** Whether the built-ins of the runtime, and what is global, count as outside too. */
+  /** Whether built-in modules and globals of the runtime count as outside. */
   readonly builtIns?: boolean | undefined;
-  /** Whether to ask for the signature of each call. */
+  /** Whether to resolve the signature of each call. */
   readonly signatures?: boolean | undefined;
   readonly focus?: SurveyFocus | undefined;
   readonly onProgress?: ((done: number, all: number) => void) | undefined;
 }
 
 /**
- * Surveys a project on disk. What could not be analysed is among the problems, and the rest is in the survey.
+ * Surveys a project on disk. Files that could not be analysed are reported as problems.
  *
- * @throws {ProblemError} `NOT_IMPORTED`, `NO_SUCH_FILE` where the focus is on what there is not, and what finding the
- * project and its config throws
+ * @throws {CliError} `NOT_IMPORTED`, `NO_SUCH_FILE` if the focus does not exist, and the errors of finding
+ * the project and its config
  */
 export async function runSurvey(options: SurveyOptions): Promise<{
   readonly survey: Survey;
@@ -66,20 +66,20 @@ async function surveyImports(found: ProjectFolder, outside: OutsideOptions): Pro
   };
 }
 
-/** Begins from the last survey that was asked for the same, as far as what has changed since lets it. */
+/** Starts from the cached survey with the same options, if the changes since allow it. */
 async function surveyMembers(
   found: ProjectFolder,
   outside: OutsideOptions,
   options: CollectOptions,
 ): Promise<Surveyed> {
   const startedAt = Date.now();
-  // Globals are used in any file, whatever it imports.
+  // Globals may be used in any file, whatever it imports.
   const last = options.globals
     ? undefined
-    : LastRun.over<KeptSurvey>(found, JSON.stringify([VERSION, outside.legacy, options.signatures]));
-  const recalled = last?.recall();
+    : SurveyCache.over<KeptSurvey>(found, JSON.stringify([VERSION, outside.legacy, options.signatures]));
+  const recalled = last?.load();
   if (recalled?.changed.length === 0) return recalled.value;
-  // What it takes to ask the compiler is loaded only where it is asked.
+  // The compiler is loaded only if it is needed.
   const compiling = () =>
     Promise.all([import("../project/open-project.ts"), import("./collect.ts"), import("./interest.ts")]);
   if (last && recalled) {
@@ -92,14 +92,14 @@ async function surveyMembers(
       return collectFacts(part, { ...options, only: new Set(paths) });
     });
     if (kept) {
-      last.amend(kept, changed, startedAt);
+      last.update(kept, changed, startedAt);
       return kept;
     }
   }
-  const [{ OpenProject }, { collectFacts }, { interestOf, isGlobal }] = await compiling();
+  const [{ OpenProject }, { collectFacts }, { prefilterOf, isGlobal }] = await compiling();
   using project = OpenProject.open(found, outside);
-  const interest = interestOf(project);
-  const facts = collectFacts(project, { ...options, interest });
+  const interest = prefilterOf(project);
+  const facts = collectFacts(project, { ...options, prefilter: interest });
   const files = project.sources.map(({ file }) => file);
   const global = project.sources.filter(isGlobal);
   const kept: KeptSurvey = {
@@ -110,11 +110,11 @@ async function surveyMembers(
     global: global.map(({ path }) => path),
     isOfOneConfig: project.program.configs.length === 1 && !project.hasLinkedPackages,
   };
-  last?.keep(kept, { startedAt, sources: project.sources, files: project.program.allFiles() });
+  last?.store(kept, { startedAt, sources: project.sources, files: project.program.allFiles() });
   return kept;
 }
 
-/** A project of no more than some files, and those that they import. */
+/** Opens a project reduced to some files and those they import. */
 function partOf({ root, tsconfig, madeUp }: ProjectFolder, files: readonly string[]): ProjectFolder {
   const config =
     madeUp === undefined ? { extends: tsconfig, references: [] } : (JSON.parse(madeUp) as object);
@@ -130,19 +130,19 @@ function requireFocus(
   files: readonly string[],
   { package: name, file }: SurveyFocus,
 ): void {
-  const known = facts.packages.map((each) => each.name);
+  const known = facts.packages.map((pkg) => pkg.name);
   if (name !== undefined && !known.includes(name) && !name.startsWith("global ")) {
     const meant = nearestName(name, known);
-    throw new ProblemError(
+    throw new CliError(
       "NOT_IMPORTED",
       `No file of the project imports ${name}.${meant ? ` Did you mean ${meant}?` : " Name a package that the survey lists."}`,
     );
   }
   if (file !== undefined && !files.includes(file)) {
     const meant = nearestName(file, files);
-    throw new ProblemError(
+    throw new CliError(
       "NO_SUCH_FILE",
-      `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Give its path from the project's folder."}`,
+      `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Pass its path relative to the project's folder."}`,
     );
   }
 }

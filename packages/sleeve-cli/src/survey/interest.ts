@@ -7,30 +7,30 @@ import type { SourceText } from "../project/project-sources.ts";
 import { filesReachedFromOutside, ownTargetOf } from "../project/reach.ts";
 
 /**
- * What a survey looks for, and where that can be: asking the compiler costs much, so it is asked only about files
- * that outside packages reach, and only about names that one of them declares.
+ * Decides where a survey must look. Requests to the compiler are expensive, so only names that outside
+ * packages declare are resolved, in files that they affect.
  */
-export interface Interest extends Ownership {
-  /** Whether something outside can be used in a file. May say yes too often. */
+export interface Prefilter extends Ownership {
+  /** Whether a file may use something outside. May return `true` too often. */
   readonly mayReach: (path: string) => boolean;
-  /** Where a file mentions a name that something outside has, in order. May be too many. */
+  /** Returns offsets of names that something outside has, in order. May return too many. */
   readonly mentionsIn: (source: Pick<SourceText, "path" | "text">) => readonly number[];
-  readonly words: InterestWords;
+  readonly words: PrefilterWords;
 }
 
-/** What names and files are of interest, as plain data. */
-export interface InterestWords {
+/** The relevant names and files, as plain data. */
+export interface PrefilterWords {
   /** Every name that something outside has. */
   readonly names: readonly string[];
-  /** Whether some of it is global, and used without an import. */
+  /** Whether some are global, and used without an import. */
   readonly hasGlobals: boolean;
-  /** The paths of files that outside packages reach, by imports. */
+  /** Paths of files that outside packages affect, through imports. */
   readonly reached: readonly string[];
-  /** By their paths, the local names of what files import that may be something outside under another name. */
-  readonly handedOn: Readonly<Record<string, readonly string[]>>;
+  /** By path, the local names that may be something outside under another name. */
+  readonly reexported: Readonly<Record<string, readonly string[]>>;
 }
 
-export function interestOf(project: OpenProject): Interest {
+export function prefilterOf(project: OpenProject): Prefilter {
   const words = wordsOf(project);
   const packages = new Set(project.packages.map(({ name }) => name));
   return {
@@ -42,12 +42,12 @@ export function interestOf(project: OpenProject): Interest {
   };
 }
 
-function wordsOf(project: OpenProject): InterestWords {
+function wordsOf(project: OpenProject): PrefilterWords {
   const packages = new Set(project.packages.map(({ name }) => name));
   const names = new Set<string>();
   const withHeritage: string[] = [];
   const reached = filesReachedFromOutside(project);
-  let hasGlobals = project.sources.some((each) => reached.has(each.path) && isGlobal(each));
+  let hasGlobals = project.sources.some((source) => reached.has(source.path) && isGlobal(source));
   for (const path of project.program.allFiles()) {
     if (!packages.has(project.packageOf(path) ?? "")) continue;
     const declared = declaredNamesOf(path, readFileSync(path, "utf8"));
@@ -60,31 +60,31 @@ function wordsOf(project: OpenProject): InterestWords {
     names: [...names],
     hasGlobals,
     reached: [...reached],
-    handedOn: Object.fromEntries([...localsHandedOn(project)].map(([path, own]) => [path, [...own]])),
+    reexported: Object.fromEntries([...reexportedLocals(project)].map(([path, own]) => [path, [...own]])),
   };
 }
 
-/** Whether other files need not import what a file declares. */
+/** Whether declarations of a file can be used without an import. */
 export function isGlobal({ text, isModule }: Pick<SourceText, "text" | "isModule">): boolean {
   return !isModule || declaresGlobals(text);
 }
 
-/** Whether a module declares something that is global. */
+/** Whether a module declares globals. */
 export function declaresGlobals(text: string): boolean {
   return /\bdeclare\s+global\b/.test(text);
 }
 
-/** Where something of interest can be used, which the words tell by themselves. */
-export function mentionsOf(words: InterestWords): Pick<Interest, "mayReach" | "mentionsIn"> {
+/** Returns the prefilter for these names. */
+export function mentionsOf(words: PrefilterWords): Pick<Prefilter, "mayReach" | "mentionsIn"> {
   const names = new Set(words.names);
   const reached = new Set(words.reached);
-  const handedOn = new Map(Object.entries(words.handedOn).map(([path, own]) => [path, new Set(own)]));
-  // An empty name, which a literal type can be, is mentioned nowhere.
+  const handedOn = new Map(Object.entries(words.reexported).map(([path, own]) => [path, new Set(own)]));
+  // An empty name, which a literal type can have, is never mentioned.
   const unusual = words.names.filter(
     (name) => name !== "" && !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name),
   );
   return {
-    // What is global is used without an import.
+    // Globals are used without an import.
     mayReach: (path) => words.hasGlobals || reached.has(path),
     mentionsIn: ({ path, text }) => {
       const locals = handedOn.get(path);
@@ -94,12 +94,12 @@ export function mentionsOf(words: InterestWords): Pick<Interest, "mayReach" | "m
 }
 
 /**
- * For each file, the local names of what it imports from packages, or from files of the project's own that hand on
- * what they import themselves, under whatever name.
+ * Returns, for each file, the local names of imports from packages, or from own files that re-export imports
+ * under any name.
  */
-function localsHandedOn(project: OpenProject): ReadonlyMap<string, ReadonlySet<string>> {
+function reexportedLocals(project: OpenProject): ReadonlyMap<string, ReadonlySet<string>> {
   const outside = new Set(project.imports.map(({ site }) => site));
-  const barrels = new Set(project.sources.filter(({ text }) => mayHandOn(text)).map(({ path }) => path));
+  const barrels = new Set(project.sources.filter(({ text }) => mayReexport(text)).map(({ path }) => path));
   const locals = new Map<string, Set<string>>();
   for (const source of project.sources) {
     const relevant = source.sites.filter((site) => {
@@ -113,15 +113,15 @@ function localsHandedOn(project: OpenProject): ReadonlyMap<string, ReadonlySet<s
   return locals;
 }
 
-/** Whether a file may export something that is declared elsewhere. */
-export function mayHandOn(text: string): boolean {
-  return HANDS_ON.test(text);
+/** Whether a file may export something that another file declares. */
+export function mayReexport(text: string): boolean {
+  return REEXPORTS.test(text);
 }
 
-const HANDS_ON =
+const REEXPORTS =
   /\bexport\s*(?:type\s*)?[*{=]|\bexport\s+(?:default\s+[\w$]+\s*(?:;|$)|import\b)|\bmodule\.exports\b|\bexports\./m;
 
-/** Named imports say where they come from; what a default or a namespace stands for, the compiler has to tell. */
+/** Named imports state their origin; for default and namespace imports, the compiler resolves it. */
 function importedNames({ imports }: OpenProject): Ownership["importedAs"] {
   const byPath = new Map<string, Map<string, ImportedName>>();
   for (const { package: specifier, site, source } of imports) {
@@ -140,7 +140,9 @@ const ASCII_WORD = /[A-Za-z_$][\w$]*/g;
 const WORD = /[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*/gu;
 const ALL_ASCII = /^[\0-\x7f]*$/;
 
-/** Where a text mentions a name, comments and strings included. `unusual` are names that are no words. */
+/**
+ * Returns where a text mentions a name, including comments and strings. `unusual` names are not identifiers.
+ */
 function mentions(
   text: string,
   mayName: (name: string) => boolean,

@@ -1,22 +1,22 @@
 import type { ProjectSources } from "../project/project-sources.ts";
 import { filesReachedFrom } from "../project/reach.ts";
-import { standingsIn } from "../project/standing.ts";
+import { dependencyStatusesIn } from "../project/standing.ts";
 import type { SurveyFacts } from "./survey.ts";
 
-/** What a survey tells of a project by its imports alone: packages, places, and what files hand on. */
+/** Returns the facts that follow from imports alone: packages, places, and re-exports. */
 export function projectFacts(
   project: ProjectSources,
 ): Pick<SurveyFacts, "fileCount" | "unresolved" | "packages" | "imports" | "leaks"> {
-  const standings = standingsIn(project);
+  const standings = dependencyStatusesIn(project);
   return {
     fileCount: project.sources.length,
     unresolved: project.sources.flatMap((source) =>
       source.unresolved.map((offset) => project.placeOf(source, offset)),
     ),
-    packages: project.packages.map((each) => ({
-      ...each,
-      standing: standings.get(each.name) ?? null,
-      reached: reachOf(project, each.name),
+    packages: project.packages.map((pkg) => ({
+      ...pkg,
+      standing: standings.get(pkg.name) ?? null,
+      reached: affectedFilesOf(project, pkg.name),
     })),
     imports: project.imports.map(({ package: name, place, site }) => ({
       package: name,
@@ -28,8 +28,8 @@ export function projectFacts(
 }
 
 /**
- * The facts for a survey that asks only for imports, and not the compiler: a member is a name that is imported, and is used
- * where it is.
+ * Returns the facts for a survey of imports, without the compiler: a member is an imported name, used at its
+ * import.
  */
 export function importFacts(project: ProjectSources): SurveyFacts {
   return {
@@ -47,16 +47,19 @@ export function importFacts(project: ProjectSources): SurveyFacts {
   };
 }
 
-/** How many files have to be checked again when the types of a package change: those that import it, those that import these. */
-function reachOf(project: ProjectSources, name: string): number {
-  const importing = project.imports.filter((each) => each.package === name).map(({ source }) => source.path);
+/**
+ * Counts files affected by a change of a package's types: those that import it, those that import these, and
+ * so on.
+ */
+function affectedFilesOf(project: ProjectSources, name: string): number {
+  const importing = project.imports.filter((site) => site.package === name).map(({ source }) => source.path);
   return filesReachedFrom(project, importing).size;
 }
 
-/** `export … from "package"` hands the package's own declarations on. */
+/** `export … from "package"` re-exports the package's own declarations. */
 function reExports(project: ProjectSources): SurveyFacts["leaks"] {
   return project.imports.flatMap(({ package: name, site, place }) =>
-    site.handsOn.map(({ name: shows, as }) => ({
+    site.reexports.map(({ name: shows, as }) => ({
       package: name,
       export: as,
       place,

@@ -1,42 +1,42 @@
 import type { Problem } from "../errors.ts";
 import { type ModuleRecord, moduleRecordOf } from "../parser/module-record.ts";
-import { offsetIn, rewrittenIn, type Shape, shapeOf } from "../parser/shape.ts";
+import { type MaskedSource, maskSource, offsetIn, rewrittenIn } from "../parser/shape.ts";
 import { compareText, Lines, type Place } from "../place.ts";
 import type { ChangedFile } from "../project/last-run.ts";
-import { declaresGlobals, type InterestWords, mayHandOn, mentionsOf } from "./interest.ts";
+import { declaresGlobals, mayReexport, mentionsOf, type PrefilterWords } from "./interest.ts";
 import type { SurveyFacts } from "./survey.ts";
 
-/** What is kept of a survey, for the next one to begin from. */
+/** The stored part of a survey, from which the next one starts. */
 export interface KeptSurvey {
   readonly facts: SurveyFacts;
   readonly problems: readonly Problem[];
-  readonly words: InterestWords;
+  readonly words: PrefilterWords;
   /** The project's own files, relative to its folder. */
   readonly files: readonly string[];
-  /** The paths of those of them whose declarations others need not import. */
+  /** Paths of files whose declarations can be used without an import. */
   readonly global: readonly string[];
-  /** Whether the compiler can be asked about some of the files by themselves. */
+  /** Whether some of the files can be opened without the others. */
   readonly isOfOneConfig: boolean;
 }
 
-/** What the compiler has to be asked about anew: uses and leaks in some files, by their paths. */
-export type AskAgain = (paths: readonly string[]) => Promise<Pick<SurveyFacts, "uses" | "leaks">>;
+/** Returns uses and leaks in the given files, from the compiler. */
+export type QueryFiles = (paths: readonly string[]) => Promise<Pick<SurveyFacts, "uses" | "leaks">>;
 
 /**
- * A survey after the texts of some files have changed, as it would be if all were done anew: the compiler is asked about the
- * changed files alone, and about none where what was rewritten speaks of nothing outside. `undefined` where what changed can be seen
- * by other files: imports, exports and their types.
+ * Returns the survey after the texts of some files have changed, equal to a complete survey. Only changed
+ * files are analysed, and none if the rewritten parts mention nothing outside. Returns `undefined` if other
+ * files can see the change: imports, exports and their types.
  */
 export async function resurveyed(
   kept: KeptSurvey,
   changed: readonly ChangedFile[],
   fileOf: (path: string) => string,
-  askAgain: AskAgain,
+  askAgain: QueryFiles,
 ): Promise<KeptSurvey | undefined> {
   const { facts, problems, words } = kept;
-  const files = changed.map((each) => new Revised(each, fileOf(each.path)));
+  const files = changed.map((changedFile) => new Revised(changedFile, fileOf(changedFile.path)));
   const tellsOf = (file: string) => problems.some(({ message }) => message.includes(file));
-  if (files.some((each) => !each.isInside || tellsOf(each.file))) return undefined;
+  if (files.some((file) => !file.isInside || tellsOf(file.file))) return undefined;
   const { mayReach, mentionsIn } = mentionsOf(words);
   const asked = files.filter(
     ({ path, rewritten }) =>
@@ -44,27 +44,27 @@ export async function resurveyed(
   );
   if (asked.length > 0 && !kept.isOfOneConfig) return undefined;
   const found = asked.length > 0 ? await askAgain(asked.map(({ path }) => path)) : { uses: [], leaks: [] };
-  const byFile = new Map(files.map((each) => [each.file, each]));
+  const byFile = new Map(files.map((file) => [file.file, file]));
   const askedFiles = new Set(asked.map(({ file }) => file));
   const isKept = ({ place }: { readonly place: Place }) => !askedFiles.has(place.file);
   const isHandedOn = ({ how }: SurveyFacts["leaks"][number]) => how === "re-exported";
   const moved = <Fact extends { readonly place: Place }>(all: readonly Fact[]): readonly Fact[] =>
-    all.map((each) => ({ ...each, place: byFile.get(each.place.file)?.placeNow(each.place) ?? each.place }));
+    all.map((item) => ({ ...item, place: byFile.get(item.place.file)?.placeNow(item.place) ?? item.place }));
   return {
     ...kept,
     facts: {
       ...facts,
       unresolved: [
         ...facts.unresolved.filter(({ file }) => !byFile.has(file)),
-        ...files.flatMap((each) => each.unresolved),
+        ...files.flatMap((file) => file.unresolved),
       ],
       imports: moved(facts.imports),
-      // As all would be found, file after file.
+      // In the order of a complete survey.
       uses: inOrder([...moved(facts.uses.filter(isKept)), ...found.uses]),
       leaks: [
         ...inOrder([
-          ...moved(facts.leaks.filter((each) => isKept(each) && !isHandedOn(each))),
-          ...found.leaks.filter((each) => !isHandedOn(each)),
+          ...moved(facts.leaks.filter((leak) => isKept(leak) && !isHandedOn(leak))),
+          ...found.leaks.filter((leak) => !isHandedOn(leak)),
         ]),
         ...moved(facts.leaks.filter(isHandedOn)),
       ],
@@ -80,14 +80,14 @@ function inOrder<Fact extends { readonly place: Place }>(facts: readonly Fact[])
 class Revised {
   readonly path: string;
   readonly file: string;
-  /** Whether no other file can see that it changed. */
+  /** Whether no other file can see the change. */
   readonly isInside: boolean;
-  /** The parts of it that changed, as they were and as they are. */
+  /** Its changed parts, old and new. */
   readonly rewritten: readonly string[];
   readonly unresolved: readonly Place[];
   readonly #sites: ReadonlyMap<number, number>;
-  readonly #before: Shape;
-  readonly #after: Shape;
+  readonly #before: MaskedSource;
+  readonly #after: MaskedSource;
   readonly #linesBefore: Lines;
   readonly #lines: Lines;
 
@@ -95,8 +95,8 @@ class Revised {
     const [was, is] = [moduleRecordOf(path, before), moduleRecordOf(path, after)];
     this.path = path;
     this.file = file;
-    this.#before = shapeOf(path, before);
-    this.#after = shapeOf(path, after);
+    this.#before = maskSource(path, before);
+    this.#after = maskSource(path, after);
     this.#linesBefore = new Lines(before);
     this.#lines = new Lines(after);
     this.isInside = outlineOf(before, was, this.#before) === outlineOf(after, is, this.#after);
@@ -105,7 +105,7 @@ class Revised {
     this.#sites = new Map(was.sites.map(({ offset }, at) => [offset, is.sites[at]?.offset ?? offset]));
   }
 
-  /** Where something stands now that stood somewhere before, unless it was rewritten. */
+  /** Returns the new place of an old one, unless it was rewritten. */
   placeNow(before: Place): Place | undefined {
     const was = this.#linesBefore.offsetOf(before);
     const is = this.#sites.get(was) ?? offsetIn(this.#before, this.#after, was);
@@ -113,18 +113,18 @@ class Revised {
   }
 }
 
-/** All of a file that other files, or the survey of them, depend on. */
-function outlineOf(text: string, record: ModuleRecord, { seen, hidden }: Shape): string {
+/** Returns the parts of a file that other files, or their survey, depend on. */
+function outlineOf(text: string, record: ModuleRecord, { seen, hidden }: MaskedSource): string {
   const { sites, isModule, firstElement, syntaxErrors, unresolved } = record;
   return JSON.stringify([
     sites.map(({ offset: _, ...site }) => site),
     isModule,
     firstElement === undefined,
-    // A file that does not parse is told, with its place.
+    // A file with syntax errors is reported, with the place.
     syntaxErrors.length > 0 ? text : "",
     unresolved.length,
     declaresGlobals(text),
-    mayHandOn(text),
+    mayReexport(text),
     hidden.length,
     seen,
   ]);

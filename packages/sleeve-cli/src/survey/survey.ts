@@ -2,16 +2,16 @@ import type { UsedSignature, UseKind } from "../compiler/uses.ts";
 import type { ImportForm } from "../parser/module-record.ts";
 import { comparePlaces, compareText, type Place } from "../place.ts";
 import type { OutsidePackage } from "../project/outside-imports.ts";
-import type { Standing } from "../project/standing.ts";
+import type { DependencyStatus } from "../project/standing.ts";
 
-/** What was found in a project, before it is counted. */
+/** What was found in a project, before counting. */
 export interface SurveyFacts {
   readonly level: Survey["level"];
   readonly fileCount: number;
   readonly unresolved: readonly Place[];
   readonly packages: readonly (Omit<OutsidePackage, "kind"> & {
     readonly kind: PackageSurvey["kind"];
-    readonly standing: Standing | null;
+    readonly standing: DependencyStatus | null;
     readonly reached: number;
   })[];
   readonly imports: readonly {
@@ -29,23 +29,23 @@ export interface SurveyFacts {
   readonly leaks: readonly (Leak & { readonly package: string })[];
 }
 
-/** An exported declaration that shows an outside type. */
+/** An exported declaration that exposes an outside type. */
 export interface Leak {
   readonly export: string;
   readonly place: Place;
-  /** What it shows: the type's name, or `*` for all that a package exports. */
+  /** Name of the exposed type, or `*` for everything that a package exports. */
   readonly shows: string;
   readonly how: "declared" | "inferred" | "re-exported";
 }
 
-/** Where outside code reaches into a project. Lists are in a stable order. */
+/** A survey of outside code in a project. Lists have a stable order. */
 export interface Survey {
-  /** How far down it goes: to the members that are used, or only to the names that are imported. */
+  /** Whether it covers used members, or imported names only. */
   readonly level: "members" | "imports";
   readonly files: number;
-  /** Where something is imported or required that only running it can tell. */
+  /** Places that import a computed specifier. */
   readonly unresolved: readonly Place[];
-  /** Those it would pay most to isolate come first. */
+  /** Packages, the most worthwhile to isolate first. */
   readonly packages: readonly PackageSurvey[];
 }
 
@@ -54,35 +54,35 @@ export interface PackageSurvey {
   readonly kind: OutsidePackage["kind"] | "global";
   readonly version: string | null;
   readonly isInstalled: boolean;
-  /** How it stands in the manifests and the lockfile; `null` of what is no package. */
-  readonly standing: Standing | null;
-  /** Those that import it, and those that use what it declares without importing it themselves. */
+  /** Its status in the manifests and the lockfile; `null` if it is not a package. */
+  readonly dependency: DependencyStatus | null;
+  /** Files that import it, or use its declarations without importing it. */
   readonly files: readonly string[];
   readonly imports: readonly { readonly place: Place; readonly forms: readonly ImportForm[] }[];
   readonly members: readonly MemberUse[];
   readonly leaks: readonly Leak[];
-  readonly reach: Reach;
+  readonly affectedFiles: AffectedFiles;
   readonly verdict: Verdict;
 }
 
 /**
- * How many files have to be checked again when the package's types change: now, those that import it, those that import
- * these, and so on; isolated, the adapter alone, as the target imports nothing of it.
+ * Number of files affected when the package's types change: now, the importers, their importers, and so on;
+ * when isolated, only the adapter.
  */
-export interface Reach {
+export interface AffectedFiles {
   readonly now: number;
-  readonly isolated: number;
+  readonly whenIsolated: number;
 }
 
-/** What is done with a member where it is used; that it is imported, where no more was asked for. */
+/** How a member is used; for a survey of imports, that it is imported. */
 export type MemberUseKind = UseKind | "import";
 
-/** What is used of a package. */
+/** A used member of a package. */
 export interface MemberUse {
   readonly member: string;
   readonly uses: number;
   readonly kinds: Readonly<Partial<Record<MemberUseKind, number>>>;
-  /** Of its calls, where that was asked for: each distinct signature, and each distinct shape of arguments. */
+  /** For its calls, if requested: each distinct signature, and each distinct list of argument types. */
   readonly signatures: readonly {
     readonly signature: string;
     readonly sends: string;
@@ -92,12 +92,11 @@ export interface MemberUse {
 }
 
 /**
- * What isolating a package would bring, and take.
+ * The benefit and cost of isolating a package.
  *
- * `spread` is the number of files that a change of the package can reach at once: those that import or use it, and two more
- * for each leak, since every caller of what leaks depends on the package too. `effort` is the square root of the
- * number of members that an adapter would have to offer, as they come in families. `score` is the one divided by
- * the other.
+ * `spread` is the number of files that import or use the package, plus two for each leak, because every
+ * caller of a leaking export depends on the package too. `effort` is the square root of the number of members
+ * that an adapter needs, because members come in families. `score` is `spread` divided by `effort`.
  */
 export interface Verdict {
   readonly spread: number;
@@ -105,7 +104,7 @@ export interface Verdict {
   readonly score: number;
 }
 
-/** Counts what was found, package by package. */
+/** Counts the facts, package by package. */
 export function surveyOf({
   level,
   fileCount,
@@ -122,20 +121,20 @@ export function surveyOf({
     const used = usesOf.get(name) ?? [];
     const files = [...new Set([...own, ...used].map(({ place }) => place.file))].sort(compareText);
     const members = membersOf(used);
-    const shown = leaks.filter((each) => each.package === name).map(({ package: _, ...leak }) => leak);
+    const shown = leaks.filter((leak) => leak.package === name).map(({ package: _, ...leak }) => leak);
     return {
       name,
       kind,
       version: version ?? null,
       isInstalled,
-      standing,
+      dependency: standing,
       files,
       imports: own
         .map(({ place, forms }) => ({ place, forms }))
         .sort((a, b) => comparePlaces(a.place, b.place)),
       members,
       leaks: shown.sort((a, b) => comparePlaces(a.place, b.place) || compareText(a.shows, b.shows)),
-      reach: { now: reached, isolated: 1 },
+      affectedFiles: { now: reached, whenIsolated: 1 },
       verdict: verdictOf(files.length, shown.length, members.length),
     };
   });

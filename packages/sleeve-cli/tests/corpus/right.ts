@@ -173,7 +173,7 @@ export const right: readonly (readonly [what: string, code: string])[] = [
     "class T { ring() { return 1; } } class w extends T { override ring() { return 2; } }",
   ],
   [
-    "a facade that delegates",
+    "a facade that only delegates",
     "declare class Tugs { send(x: string): Promise<void> } declare class Log { note(x: string): void } interface T { admit(x: string): Promise<void> } class OfficeFacade { constructor(private tugs: Tugs, private log: Log) {} async admit(x: string) { await this.tugs.send(x); this.log.note(x + ' is in'); } } export { OfficeFacade as w };",
   ],
   [

@@ -1,36 +1,37 @@
 import { isObject, tagOf } from "./schema.ts";
 
-/** Whether two answers count as the same. */
-export type Alike = (left: unknown, right: unknown) => boolean;
+/** Decides whether two results are equal. */
+export type EqualityFunction = (left: unknown, right: unknown) => boolean;
 
 /**
- * Equality of values that allows numbers to be apart, wherever in a value they are.
+ * Returns an equality that accepts numbers within a tolerance, anywhere in a value.
  *
- * @param tolerance how far apart they may be, in the unit of the numbers
+ * @param tolerance maximum difference, in the unit of the numbers
  */
-export function within(tolerance: number): Alike {
+export function within(tolerance: number): EqualityFunction {
   return (left, right) =>
     equalValues(left, right, (one, other) => Object.is(one, other) || Math.abs(one - other) <= tolerance);
 }
 
 /**
- * Whether two values are equal all the way down: primitives, what the language makes (dates, maps, sets, bytes), plain
- * objects, lists, and objects of one and the same class by their fields. Errors are equal by class name, message and code.
- * Of objects of two different classes only the JSON form is compared, if they have one: what they hold is their own
- * affair. Functions are equal to functions.
+ * Whether two values are deeply equal.
+ *
+ * Compares primitives, built-in objects, plain objects, arrays, and instances of one class by their fields.
+ * Errors are equal by class name, message and code. Instances of two different classes are compared by their
+ * JSON form, if they have one. Any two functions are equal.
  */
-export function equalValues(left: unknown, right: unknown, numbers: NumbersAlike = Object.is): boolean {
-  return new Comparison(numbers).equal(left, right);
+export function equalValues(left: unknown, right: unknown, numbers: NumberEquality = Object.is): boolean {
+  return new ValueComparison(numbers).equal(left, right);
 }
 
-type NumbersAlike = (left: number, right: number) => boolean;
+type NumberEquality = (left: number, right: number) => boolean;
 
-class Comparison {
-  readonly #numbers: NumbersAlike;
-  /** Pairs under way, for objects that contain themselves. */
+class ValueComparison {
+  readonly #numbers: NumberEquality;
+  /** Pairs being compared, for circular objects. */
   readonly #pairs = new Map<object, object>();
 
-  constructor(numbers: NumbersAlike) {
+  constructor(numbers: NumberEquality) {
     this.#numbers = numbers;
   }
 
@@ -49,7 +50,9 @@ class Comparison {
 
   #equalObjects(tag: string, left: object, right: object): boolean {
     if (Array.isArray(left) && Array.isArray(right))
-      return left.length === right.length && left.every((each, index) => this.equal(each, right[index]));
+      return (
+        left.length === right.length && left.every((leftItem, index) => this.equal(leftItem, right[index]))
+      );
     if (left instanceof Error && right instanceof Error)
       return (
         classOf(left) === classOf(right) && left.message === right.message && this.#equalCodes(left, right)
@@ -67,9 +70,9 @@ class Comparison {
       : this.#equalForms(left, right);
   }
 
-  /** Objects of different classes are equal where they are equal as JSON, if they have a form in it at all. */
+  /** Instances of different classes are equal if they have equal JSON forms. */
   #equalForms(left: object, right: object): boolean {
-    const [one, other] = [left, right].map((each) => Reflect.get(each, "toJSON") as unknown);
+    const [one, other] = [left, right].map((item) => Reflect.get(item, "toJSON") as unknown);
     return (
       typeof one !== "function" ||
       typeof other !== "function" ||
@@ -102,29 +105,29 @@ export function isPlain(value: object): boolean {
 }
 
 /**
- * A copy of plain objects, lists, dates, maps, sets and bytes, all the way down, so that whoever writes to it changes
- * nothing else. Anything else is what `other` makes of it: itself, unless given.
+ * Returns a deep copy of plain objects, arrays, dates, maps, sets and binary data, so that writing to it
+ * changes nothing else. Other values are passed to `other`. Default: they are kept.
  */
-export function copied<Value>(
+export function deepCopy<Value>(
   value: Value,
-  other: (value: object) => unknown = (each) => each,
+  other: (value: object) => unknown = (item) => item,
   known = new Map<object, unknown>(),
 ): Value {
   if (!isObject(value)) return value;
   const before = known.get(value);
-  // A copy has the type of what it was made from.
-  return (before ?? copyOf(value, other, known)) as Value;
+  // A copy has the type of its original.
+  return (before ?? copyObject(value, other, known)) as Value;
 }
 
-function copyOf(value: object, other: (value: object) => unknown, known: Map<object, unknown>): unknown {
+function copyObject(value: object, other: (value: object) => unknown, known: Map<object, unknown>): unknown {
   const note = <Copy>(copy: Copy): Copy => {
     known.set(value, copy);
     return copy;
   };
-  const copy = (each: unknown): unknown => copied(each, other, known);
+  const copy = (item: unknown): unknown => deepCopy(item, other, known);
   if (Array.isArray(value)) {
     const list: unknown[] = note([]);
-    for (const each of value) list.push(copy(each));
+    for (const item of value) list.push(copy(item));
     return list;
   }
   if (value instanceof Date) return new Date(value.getTime());

@@ -8,87 +8,91 @@ import type { Contract } from "./contract.ts";
 import type { Coverage } from "./coverage.ts";
 import type { Finding } from "./finding.ts";
 import {
-  type Given,
   type Implementation,
+  type ImplementationInput,
   implementationOf,
   isWrapper,
-  lend,
+  type Suppressions,
   untyped,
-  type Waived,
+  withImplementation,
 } from "./implementation.ts";
-import { withStrays } from "./strays.ts";
+import { captureUncaught } from "./strays.ts";
 import { errorText } from "./text.ts";
 
-/** One thing to check of an implementation, with a name that states what holds. */
-export interface Check {
+/** One check of an implementation, named as a statement. */
+export interface ContractCheck {
   readonly name: string;
   run(): Promise<CheckResult>;
 }
 
 export interface CheckResult {
   readonly findings: readonly Finding[];
-  /** What was found and is meant, each with the reason. */
-  readonly waived: readonly { readonly finding: Finding; readonly reason: string }[];
+  /** Suppressed findings, each with the reason. */
+  readonly suppressed: readonly { readonly finding: Finding; readonly reason: string }[];
   /** What could not be checked, and why. */
   readonly notes: readonly string[];
 }
 
-/** What a check comes to before it is known what is waived. */
+/** The result of a check before suppressions are applied. */
 export type Outcome =
   | readonly Finding[]
   | { readonly findings: readonly Finding[]; readonly notes: readonly string[] };
 
 /**
- * The checks that a contract comes to for one implementation: its surface, its examples, laws and refusals, how it bears
- * generated calls, whether it answers as the reference does, and the laws of its kind.
+ * Returns the checks of a contract for one implementation: surface, examples, laws, refusals, generated
+ * calls, comparison with the reference, and the laws of its kind of wrapper.
  */
 export function checksOf<Target extends object>(
   contract: Contract<Target>,
-  given: Given<Target>,
+  given: ImplementationInput<Target>,
   options: CheckOptions & { readonly coverage?: Coverage } = {},
-): readonly Check[] {
+): readonly ContractCheck[] {
   const implementation = implementationOf(given);
   const context = contextOf(contract, implementation, options, options.coverage);
   const own = [...contractChecks(context)];
   const ofKind = isWrapper(implementation)
-    ? // The laws of a kind ask nothing of the type.
+    ? // The laws of a kind do not depend on the target's type.
       implementation.checks(context as unknown as Context<object>)
     : [];
   return [...own, ...ofKind].map(({ name, run }) => ({
     name,
-    run: async () => settled(await run(), implementation.waives),
+    run: async () => applySuppressions(await run(), implementation.suppressions),
   }));
 }
 
-/** A check that has not been settled with what is waived. */
-export function check(name: string, run: () => Promise<Outcome>): Check {
+/** A check without suppressions applied. */
+export function check(name: string, run: () => Promise<Outcome>): ContractCheck {
   return {
     name,
     run: async () => {
       try {
-        const { result, strays } = await withStrays(run);
+        const { result, strays } = await captureUncaught(run);
         const { findings, notes } = "findings" in result ? result : { findings: result, notes: [] };
-        return { findings: [...findings, ...strays.slice(0, 1).map(strayFinding)], waived: [], notes };
+        return {
+          findings: [...findings, ...strays.slice(0, 1).map(uncaughtErrorFinding)],
+          suppressed: [],
+          notes,
+        };
       } catch (error) {
-        return { findings: [setupFinding(name, error)], waived: [], notes: [] };
+        return { findings: [setupFinding(name, error)], suppressed: [], notes: [] };
       }
     },
   };
 }
 
-/** What the contract itself comes to, without the laws of a kind. */
-export function contractChecks<Target extends object>(context: Context<Target>): readonly Check[] {
+/** Returns the checks of the contract itself, without the laws of a kind. */
+export function contractChecks<Target extends object>(context: Context<Target>): readonly ContractCheck[] {
   const { contract, implementation, coverage } = context;
   const { examples, laws, refusals } = contract;
-  // A stand-in knows the calls that were recorded, and no others.
+  // A stub answers only the calls that were recorded.
   const isRecorded = isWrapper(implementation) && implementation.kind === "stand-in";
   return [
     check("has every member of its surface", () =>
-      lend(implementation, (made) => surfaceFindings(made, context)),
+      withImplementation(implementation, (made) => surfaceFindings(made, context)),
     ),
     ...Object.entries(examples).map(([name, example]) =>
       watched(context, name, (one) =>
-        lend(one, (made) => exampleFindings(name, example, made, context.deadline)),
+        withImplementation(one, (made) => exampleFindings(name, example, made, context.timeout)),
       ),
     ),
     ...Object.entries(laws).map(([name, law]) =>
@@ -96,18 +100,18 @@ export function contractChecks<Target extends object>(context: Context<Target>):
     ),
     ...Object.entries(refusals).map(([name, refusal]) =>
       watched(context, `refuses ${name}`, (one) =>
-        lend(one, (made) => {
+        withImplementation(one, (made) => {
           coverage.noteRefusal(name);
-          return refusalFindings(name, refusal, made, context.deadline);
+          return refusalFindings(name, refusal, made, context.timeout);
         }),
       ),
     ),
     ...(isRecorded
       ? []
       : [
-          check("ends every call, and leaves its arguments and itself as they are", async () => {
+          check("ends every call, and leaves its arguments and itself unchanged", async () => {
             const { length } = await context.operations();
-            const notes = length > 0 ? [] : ["There is nothing to call or read, so that nothing was tried."];
+            const notes = length > 0 ? [] : ["No member to call or read, so nothing was tried."];
             return { findings: await behaviourFindings(implementation, context), notes };
           }),
         ]),
@@ -117,12 +121,14 @@ export function contractChecks<Target extends object>(context: Context<Target>):
   ];
 }
 
-/** A check in which the use of the implementation is counted, and in which an error that escapes is what is told. */
+/**
+ * Returns a check that counts the use of the implementation, and reports an uncaught error as its finding.
+ */
 function watched<Target extends object>(
   { contract: { errors }, implementation, coverage }: Context<Target>,
   name: string,
   run: (implementation: Implementation<Target>) => Promise<readonly Finding[]>,
-): Check {
+): ContractCheck {
   return check(name, async () => {
     const escaped: Finding[] = [];
     const originals = new WeakMap<Target, Target>();
@@ -137,7 +143,7 @@ function watched<Target extends object>(
       },
       release: (made) => implementation.release?.(originals.get(made) ?? made),
     });
-    // An error that escaped is why the check failed, so it is told in place of the check's own finding.
+    // An uncaught error is the cause of the failure, so it replaces the check's own finding.
     return escaped.length > 0 ? escaped : found;
   });
 }
@@ -145,7 +151,7 @@ function watched<Target extends object>(
 function referenceCheck<Target extends object>(
   context: Context<Target>,
   reference: Implementation<Target>,
-): Check {
+): ContractCheck {
   return check("answers as the reference does", async () =>
     differenceOutcome(
       { reference: untyped(reference), named: "the reference" },
@@ -157,27 +163,27 @@ function referenceCheck<Target extends object>(
   );
 }
 
-function settled({ findings, notes }: CheckResult, waives: Waived = {}): CheckResult {
-  const waived = findings.flatMap((finding) => {
-    const reason = waives[finding.name];
+function applySuppressions({ findings, notes }: CheckResult, suppressions: Suppressions = {}): CheckResult {
+  const suppressed = findings.flatMap((finding) => {
+    const reason = suppressions[finding.name];
     return reason === undefined ? [] : [{ finding, reason }];
   });
-  return { findings: findings.filter(({ name }) => waives[name] === undefined), waived, notes };
+  return { findings: findings.filter(({ name }) => suppressions[name] === undefined), suppressed, notes };
 }
 
-function strayFinding(error: unknown): Finding {
+function uncaughtErrorFinding(error: unknown): Finding {
   return {
     name: "escaped",
     place: "no call",
     expected: "every error to reach the caller",
-    found: `one that nobody could catch: ${errorText(error)}`,
-    remedy: "Wait for what is put off, and give its promise back to the caller.",
+    found: `an uncaught error: ${errorText(error)}`,
+    remedy: "Await deferred work, and return its promise to the caller.",
   };
 }
 
 function setupFinding(name: string, error: unknown): Finding {
   if (error instanceof SleeveError && error.code === "BAD_CONTRACT") {
-    const remedy = "Correct the contract; nothing is said of the implementation.";
+    const remedy = "Correct the contract; this says nothing about the implementation.";
     return {
       name: "setup",
       place: name,
@@ -189,8 +195,8 @@ function setupFinding(name: string, error: unknown): Finding {
   return {
     name: "setup",
     place: name,
-    expected: "an implementation that can be made, used and released",
+    expected: "an implementation that can be created, used and released",
     found: errorText(error),
-    remedy: "Correct what makes or releases it.",
+    remedy: "Correct the function that creates or releases it.",
   };
 }

@@ -1,20 +1,23 @@
 import { isPlain } from "./alike.ts";
-import { Iterated, type Played, SELF, type Seen } from "./play.ts";
+import { Iterated, SELF, type SequenceResult, type StepOutcome } from "./play.ts";
 import { isObject } from "./schema.ts";
 import { asGenerated, type Step } from "./steps.ts";
-import { codeOfValue } from "./text.ts";
+import { valueCode } from "./text.ts";
 
-/** Steps as code for a test, one of them, the last unless given, with what is expected of it. The target is named `subject`. */
-export function codeOf(
+/**
+ * Returns steps as code for a test, with the expectation of one step. Default: the last. The target is named
+ * `subject`.
+ */
+export function stepsCode(
   steps: readonly Step[],
-  { seen, reused }: Played,
+  { outcomes, reused }: SequenceResult,
   shown: number = steps.length - 1,
 ): string {
   const used = new Set(reused.values());
   const open: string[] = [];
   const lines = steps.map((step, index) => {
     const call = callText(step, index, reused);
-    const outcome = seen[index];
+    const outcome = outcomes[index];
     const isLast = index === steps.length - 1;
     if (index === shown && isLast) return expectation(step, call, outcome);
     const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
@@ -29,7 +32,7 @@ export function codeOf(
     return used.has(index) ? `const result${index + 1} = ${made};` : `${made};`;
   });
   const step = steps[shown];
-  if (step && shown < steps.length - 1) lines.push(expectation(step, `call${shown + 1}`, seen[shown]));
+  if (step && shown < steps.length - 1) lines.push(expectation(step, `call${shown + 1}`, outcomes[shown]));
   if (open.length > 0) lines.push(`await Promise.allSettled([${open.join(", ")}]);`);
   return lines.join("\n");
 }
@@ -41,10 +44,10 @@ function callText(
 ): string {
   const member = key === undefined ? "subject" : `subject${access(key)}`;
   if (use === "read") return member;
-  const texts = args.map((each, place) => {
+  const texts = args.map((argument, place) => {
     const from = reused.get(`${index}.${place}`);
     if (from !== undefined) return `result${from + 1}`;
-    return codeOfValue(asGenerated(each));
+    return valueCode(asGenerated(argument));
   });
   return use === "write" ? `${member} = ${texts[0]}` : `${member}(${texts.join(", ")})`;
 }
@@ -54,7 +57,7 @@ function access(key: string | symbol): string {
   return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(key) ? `.${key}` : `[${JSON.stringify(key)}]`;
 }
 
-function expectation({ operation: { use } }: Step, call: string, seen: Seen | undefined): string {
+function expectation({ operation: { use } }: Step, call: string, seen: StepOutcome | undefined): string {
   if (use === "write" && seen?.status === "returned") return `${call};`;
   switch (seen?.status) {
     case undefined:
@@ -79,18 +82,18 @@ function thrown(error: unknown): string {
 function answered(call: string, value: unknown): string {
   if (value === SELF) return `expect(${call}).toBe(subject);`;
   if (value instanceof Iterated) return `expect([...(${call})]).toEqual(${listText(value.values)});`;
-  if (!isObject(value)) return `expect(${call}).toBe(${codeOfValue(value)});`;
+  if (!isObject(value)) return `expect(${call}).toBe(${valueCode(value)});`;
   if (Array.isArray(value)) return `expect(${call}).toEqual(${listText(value)});`;
   if (value instanceof Date || (typeof value !== "function" && isPlain(value)))
-    return `expect(${call}).toEqual(${codeOfValue(value)});`;
+    return `expect(${call}).toEqual(${valueCode(value)});`;
   return `expect(${call}).toBeTypeOf("${typeof value}");`;
 }
 
-const LONGEST = 80;
+const MAX_LENGTH = 80;
 
-/** A list, with a line for each item where it is long. */
+/** Returns an array literal, with one line per item if it is long. */
 function listText(values: readonly unknown[]): string {
-  const text = codeOfValue(values);
-  if (text.length <= LONGEST) return text;
-  return `[\n${values.map((each) => `  ${codeOfValue(each)},\n`).join("")}]`;
+  const text = valueCode(values);
+  if (text.length <= MAX_LENGTH) return text;
+  return `[\n${values.map((value) => `  ${valueCode(value)},\n`).join("")}]`;
 }

@@ -1,45 +1,53 @@
-import { type Alike, equalValues } from "./alike.ts";
+import { type EqualityFunction, equalValues } from "./alike.ts";
 import { type CheckOptions, contextOf } from "./context.ts";
 import type { Contract } from "./contract.ts";
 import type { Equality } from "./differ.ts";
 import { type Finding, findingText } from "./finding.ts";
-import { type Given, type Implementation, implementationOf, untyped } from "./implementation.ts";
+import {
+  type Implementation,
+  type ImplementationInput,
+  implementationOf,
+  untyped,
+} from "./implementation.ts";
 import type { Operation } from "./operations.ts";
 import { type Difference, type SearchTerms, searchDifference } from "./search.ts";
 
-/** What counts as the same answer. */
+/** How results and errors are compared. */
 export interface EqualityOptions {
   /**
-   * `"value"`, unless given: equal all the way down. `"identity"`: moreover, results that are one object on one side are one
-   * on the other. A function says of two values whether they are alike; `within(tolerance)` makes one.
+   * - `"value"`: deeply equal.
+   * - `"identity"`: moreover, results that are one object on one side are one on the other.
+   * - a function: decides for two values; `within(tolerance)` creates one.
+   *
+   * Default: `"value"`.
    */
-  readonly equal?: "value" | "identity" | Alike;
-  /** How much of an error counts: its class and message, unless given, or its class only. */
+  readonly equal?: "value" | "identity" | EqualityFunction;
+  /** Whether errors are compared by class and message, or by class only. Default: `"message"`. */
   readonly errors?: "message" | "class";
 }
 
 export interface CompareOptions extends CheckOptions, EqualityOptions {
-  /** Brings back one sequence of an earlier comparison, together with its seed. */
+  /** Replays one sequence of an earlier comparison, together with its seed. */
   readonly path?: string;
 }
 
 export interface Comparison {
   readonly agrees: boolean;
-  /** Where the two differ, with the shortest sequence of calls that shows it. */
+  /** Where the implementations differ, with the shortest sequence of calls that shows it. */
   readonly finding: Finding | undefined;
-  /** How many calls that sequence has. */
+  /** Number of calls in that sequence. */
   readonly calls: number;
   readonly runs: number;
   readonly seed: number;
-  /** Brings the sequence back, given together with the seed. */
+  /** Replays the sequence, together with the seed. */
   readonly path: string | undefined;
   /** What could not be compared, and why. */
   readonly notes: readonly string[];
 }
 
 /**
- * Makes the same generated sequences of calls on two implementations, also with calls that overlap, and tells where they
- * first answer differently: the old library and the new one, before and after, the real thing and its stand-in.
+ * Makes the same generated calls on two implementations, including overlapping calls, and reports the first
+ * difference: between an old and a new library, before and after a change, the real thing and its fake.
  *
  * @example
  * import { compare, comparisonText, contract } from "sleeve/conform";
@@ -53,7 +61,10 @@ export interface Comparison {
  */
 export async function compare<Target extends object>(
   contract: Contract<Target>,
-  { reference, candidate }: { readonly reference: Given<Target>; readonly candidate: Given<Target> },
+  {
+    reference,
+    candidate,
+  }: { readonly reference: ImplementationInput<Target>; readonly candidate: ImplementationInput<Target> },
   options: CompareOptions = {},
 ): Promise<Comparison> {
   const [known, given] = [implementationOf(reference), implementationOf(candidate)];
@@ -76,13 +87,15 @@ export async function compare<Target extends object>(
   };
 }
 
-/** A comparison as text of a few lines. */
+/** Formats a comparison as a few lines of text. */
 export function comparisonText({ agrees, finding, runs, seed, notes }: Comparison): string {
-  const head = agrees ? `The two agree on ${runs} sequences of calls, seed ${seed}.` : "The two differ.";
+  const head = agrees
+    ? `No difference in ${runs} sequences of calls, seed ${seed}.`
+    : "The implementations differ.";
   return [head, ...(finding ? [findingText(finding)] : []), ...notes, ""].join("\n");
 }
 
-/** Where a candidate answers otherwise than its reference, as a check tells it. */
+/** Formats a difference between candidate and reference as a check outcome. */
 export async function differenceOutcome(
   { reference, named }: { readonly reference: Implementation<object>; readonly named: string },
   candidate: Implementation<object>,
@@ -97,7 +110,7 @@ export async function differenceOutcome(
 
 export function equalityOf({ equal = "value", errors = "message" }: EqualityOptions): Equality {
   return {
-    alike: typeof equal === "function" ? equal : (left, right) => equalValues(left, right),
+    equal: typeof equal === "function" ? equal : (left, right) => equalValues(left, right),
     byIdentity: equal === "identity",
     errors,
   };
@@ -114,7 +127,7 @@ function differenceFinding(
     place: member,
     expected: `as from ${reference}: ${expected}`,
     found: `after ${calls}: ${found}`,
-    remedy: `Mend the wrapper. Seed ${seed} with path "${path}" brings the sequence back.`,
+    remedy: `Fix the wrapper. Reproduce with seed ${seed} and path "${path}".`,
     code,
   };
 }

@@ -1,31 +1,34 @@
 import type { Contract } from "./contract.ts";
 import { Coverage } from "./coverage.ts";
-import { type Implementation, isWrapper, lend, untyped } from "./implementation.ts";
+import { type Implementation, isWrapper, untyped, withImplementation } from "./implementation.ts";
 import { type Operation, operationsOf } from "./operations.ts";
 import { badContract } from "./values.ts";
 
 export interface CheckOptions {
-  /** How many values or sequences each check is tried on. 100, unless given. */
+  /** Number of values or sequences that each check tries. Default: 100. */
   readonly runs?: number;
-  /** The most calls in a generated sequence. 20, unless given. */
+  /** Maximum number of calls in a generated sequence. Default: 20. */
   readonly length?: number;
-  /** Makes what is generated the same in every run. 1, unless given. */
+  /** Seed of the generators; the same seed gives the same run. Default: 1. */
   readonly seed?: number;
-  /** How long one call may take, in milliseconds, before it counts as one that does not end. 1000, unless given. */
-  readonly deadline?: number;
-  /** Whether calls are also made while others are under way. They are, unless given. */
+  /**
+   * Timeout of one call, in milliseconds. A call that exceeds it counts as one that does not end. Default:
+   * 1000.
+   */
+  readonly timeout?: number;
+  /** Whether calls are also made while others are in flight. Default: `true`. */
   readonly isConcurrent?: boolean;
 }
 
-/** What the checks of one implementation have in common. */
+/** What the checks of one implementation share. */
 export interface Context<Target> extends Required<CheckOptions> {
   readonly contract: Contract<Target>;
   readonly implementation: Implementation<Target>;
-  /** All that a client can do with the target, without what is known to have no end. */
+  /** All operations of the target, except those known not to end. */
   operations(): Promise<readonly Operation[]>;
-  /** Members that did not end within the deadline; that was told once, and is not waited for again. */
+  /** Members that exceeded the timeout. They were reported and are not called again. */
   readonly endless: Set<string>;
-  /** How often each member was called in a guarded way. */
+  /** Number of watchdog calls of each member. */
   readonly guards: Map<string, number>;
   readonly coverage: Coverage;
 }
@@ -36,8 +39,8 @@ export function contextOf<Target extends object>(
   options: CheckOptions,
   coverage = new Coverage(contract),
 ): Context<Target> {
-  const { runs = 100, length = 20, seed = 1, deadline = 1000, isConcurrent = true } = options;
-  requirePositive({ runs, length, deadline });
+  const { runs = 100, length = 20, seed = 1, timeout = 1000, isConcurrent = true } = options;
+  requirePositive({ runs, length, timeout });
   const endless = new Set<string>();
   let operations: Promise<readonly Operation[]> | undefined;
   return {
@@ -46,13 +49,13 @@ export function contextOf<Target extends object>(
     runs,
     length,
     seed,
-    deadline,
+    timeout,
     isConcurrent,
     guards: new Map(),
     coverage,
     endless,
     operations: async () => {
-      operations ??= lend(sampleOf(contract, implementation), async (sample) => {
+      operations ??= withImplementation(sampleOf(contract, implementation), async (sample) => {
         const { surface, arguments: args } = contract;
         const found = operationsOf({ surface, args, sample });
         coverage.expect(found);
@@ -73,6 +76,6 @@ function sampleOf<Target extends object>(
 
 function requirePositive(options: Readonly<Record<string, number>>): void {
   for (const [name, value] of Object.entries(options)) {
-    if (!(value > 0)) throw badContract(`\`${name}\` is ${value}. Give a number above 0.`);
+    if (!(value > 0)) throw badContract(`\`${name}\` is ${value}. Pass a number above 0.`);
   }
 }

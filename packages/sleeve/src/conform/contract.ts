@@ -1,24 +1,24 @@
 import type { StandardSchema } from "../layers/guard.ts";
 import type { Surface } from "../surface/surface.ts";
 import type { EqualityOptions } from "./compare.ts";
-import type { Given } from "./implementation.ts";
+import type { ImplementationInput } from "./implementation.ts";
 import type { Law } from "./law.ts";
 import type { ArgumentsOf } from "./operations.ts";
 import type { SurfaceDocument } from "./surface-document.ts";
 
-/** Runs over one implementation and throws, rejects or gives `false` where that falls short. */
+/** Runs on one implementation. Fails by throwing, rejecting or returning `false`. */
 export type Example<Target> = (implementation: Target) => unknown;
 
-/** A call that has to fail, and with which class of error. */
-export interface Refusal<Target> {
+/** A call that must fail, and the class of the error. */
+export interface ExpectedRefusal<Target> {
   readonly call: (implementation: Target) => unknown;
-  // An error class may have any constructor; only what it makes matters here.
+  // Error classes may have any constructor; only their instances matter here.
   readonly error: ErrorClass;
 }
 
 export type ErrorClass = abstract new (...args: never[]) => Error;
 
-/** What the results of a member are like: a Standard Schema, or a statement that is true of them. */
+/** A check of a member's results: a Standard Schema, or a predicate. */
 export type ResultCheck<Result> = StandardSchema | ((result: Result) => boolean);
 
 type MethodsOf<Target> = {
@@ -28,33 +28,39 @@ type MethodsOf<Target> = {
 type ResultOf<Method> =
   NonNullable<Method> extends (...args: never[]) => infer Result ? Awaited<Result> : never;
 
-/** What a contract says, all of it optional. */
-export interface Terms<Target> {
+/** The parts of a contract, all optional. */
+export interface ContractTerms<Target> {
   /**
-   * The members: by hand, or as `sleeve surface` prints them from the TypeScript type. Where there is none they are read from
-   * the reference or from the implementation itself.
+   * Members of the target: by hand, or as printed by `sleeve surface` from a TypeScript type. Default: the
+   * members of the reference or of the implementation.
    */
   readonly surface?: Surface<Target> | SurfaceDocument;
-  /** One that is known to be right. Every other has to answer as it does, and to fail with errors of the same classes. */
-  readonly reference?: Given<Target>;
-  /** What counts as the same answer as the reference's, or a model's: the same value, unless given. See {@link EqualityOptions}. */
+  /**
+   * An implementation known to be correct. Others must return equal results and fail with errors of the same
+   * classes. Default: none.
+   */
+  readonly reference?: ImplementationInput<Target>;
+  /**
+   * Equality of results with those of the reference or model. Default: deep equality. See {@link
+   * EqualityOptions}.
+   */
   readonly equal?: NonNullable<EqualityOptions["equal"]>;
   /**
-   * By member, what makes the arguments of generated calls, where the surface does not tell or tells too little. `"()"` is the
-   * call of a target that is a function itself.
+   * Generators of arguments by member, if the surface gives none or too general ones. `"()"` is the call of a
+   * target that is a function.
    */
   readonly arguments?: { readonly [Key in MethodsOf<Target> | "()"]?: ArgumentsOf };
-  /** By member, what its results are like. */
+  /** Checks of results by member. */
   readonly results?: { readonly [Key in MethodsOf<Target>]?: ResultCheck<ResultOf<Target[Key]>> };
-  /** By name, each a statement of what one call does. */
+  /** Statements about single calls, by name. */
   readonly examples?: Readonly<Record<string, Example<Target>>>;
-  /** By name, each a statement of what holds for all values, or for all sequences of calls. */
+  /** Statements about all values or all sequences of calls, by name. */
   readonly laws?: Readonly<Record<string, Law<Target>>>;
-  /** By name, each a call that has to fail. */
-  readonly refusals?: Readonly<Record<string, Refusal<Target>>>;
-  /** The classes of the errors that may escape to the client. */
+  /** Calls that must fail, by name. */
+  readonly refusals?: Readonly<Record<string, ExpectedRefusal<Target>>>;
+  /** Classes of the errors that may reach the client. Default: any. */
   readonly errors?: readonly ErrorClass[];
-  /** Contracts that hold too, of what this target also is. Their references do not count. */
+  /** Contracts of targets that this one extends. Their references are not used. */
   readonly extends?: readonly ExtendedContract<Target>[];
 }
 
@@ -62,34 +68,36 @@ export interface Terms<Target> {
 export interface Contract<Target> {
   readonly name: string;
   readonly surface: object | undefined;
-  readonly reference: Given<Target> | undefined;
+  readonly reference: ImplementationInput<Target> | undefined;
   readonly equal: NonNullable<EqualityOptions["equal"]>;
   readonly arguments: Readonly<Record<string, ArgumentsOf>>;
   readonly results: Readonly<Record<string, ResultCheck<never>>>;
   readonly examples: Readonly<Record<string, Example<Target>>>;
   readonly laws: Readonly<Record<string, Law<Target>>>;
-  readonly refusals: Readonly<Record<string, Refusal<Target>>>;
-  /** `undefined` where nothing was said of errors. */
+  readonly refusals: Readonly<Record<string, ExpectedRefusal<Target>>>;
+  /** `undefined` if any error is allowed. */
   readonly errors: readonly ErrorClass[] | undefined;
 }
 
-/** A contract of something that `Target` is as well. */
+/** The contract of a target that `Target` extends. */
 export type ExtendedContract<Target> = Omit<Contract<Target>, "reference" | "equal">;
 
 /**
- * States what every implementation of a target must do, once for all of them. A name is enough: the members are then those
- * of the implementation, and wrappers have the laws of their kind. With a reference it says what every call must answer.
+ * Defines what every implementation of a target must do.
+ *
+ * A name is enough: the members are then those of the implementation, and wrappers are held to the laws of
+ * their kind. A reference defines the result of every call.
  *
  * @example
  * import fc from "fast-check";
- * import { contract, law, near } from "sleeve/conform";
+ * import { closeTo, contract, law } from "sleeve/conform";
  *
  * interface Depths { metresAt(berth: number): number }
  *
  * export const depths = contract<Depths>("Depths", {
  *   surface: { metresAt: "method" },
  *   examples: {
- *     "berth 4 is dredged to 6.2 m": (table) => near(table.metresAt(4), 6.2, { within: 0.05, unit: "metres" }),
+ *     "berth 4 is dredged to 6.2 m": (table) => closeTo(table.metresAt(4), 6.2, { within: 0.05, unit: "metres" }),
  *   },
  *   laws: {
  *     "no berth is above water": law(fc.integer({ min: 1, max: 24 }), (table, berth) => table.metresAt(berth) > 0),
@@ -100,29 +108,32 @@ export type ExtendedContract<Target> = Omit<Contract<Target>, "reference" | "equ
  *   errors: [RangeError],
  * });
  */
-export function contract<Target extends object>(name: string, terms: Terms<Target> = {}): Contract<Target> {
+export function contract<Target extends object>(
+  name: string,
+  terms: ContractTerms<Target> = {},
+): Contract<Target> {
   const { surface, reference, equal = "value", errors, extends: bases = [] } = terms;
   const all = [...bases, terms];
-  const allErrors = all.flatMap((each) => each.errors ?? []);
+  const allErrors = all.flatMap((item) => item.errors ?? []);
   return {
     name,
     surface:
-      all.reduce<object | undefined>((whole, each) => joined(whole, each.surface), undefined) ?? surface,
+      all.reduce<object | undefined>((whole, item) => merge(whole, item.surface), undefined) ?? surface,
     reference,
     equal,
-    arguments: Object.assign({}, ...all.map((each) => each.arguments ?? {})),
-    results: Object.assign({}, ...all.map((each) => each.results ?? {})),
-    examples: Object.assign({}, ...all.map((each) => each.examples ?? {})),
-    laws: Object.assign({}, ...all.map((each) => each.laws ?? {})),
-    refusals: Object.assign({}, ...all.map((each) => each.refusals ?? {})),
-    errors: errors || bases.some((each) => each.errors) ? allErrors : undefined,
+    arguments: Object.assign({}, ...all.map((item) => item.arguments ?? {})),
+    results: Object.assign({}, ...all.map((item) => item.results ?? {})),
+    examples: Object.assign({}, ...all.map((item) => item.examples ?? {})),
+    laws: Object.assign({}, ...all.map((item) => item.laws ?? {})),
+    refusals: Object.assign({}, ...all.map((item) => item.refusals ?? {})),
+    errors: errors || bases.some((base) => base.errors) ? allErrors : undefined,
   };
 }
 
-/** Two surfaces as one. A document tells more than names and kinds do, and stays one. */
-function joined(one: object | undefined, other: object | undefined): object | undefined {
+/** Merges two surfaces. A document has more information than names and kinds, so it stays a document. */
+function merge(one: object | undefined, other: object | undefined): object | undefined {
   if (!one || !other) return other ?? one;
-  const [left, right] = [one, other].map((each) => each as Partial<SurfaceDocument>);
+  const [left, right] = [one, other].map((item) => item as Partial<SurfaceDocument>);
   if (!left?.members && !right?.members) return { ...one, ...other };
   const name = right?.name ?? left?.name;
   return { name, members: { ...membersOf(one), ...membersOf(other) } };

@@ -3,18 +3,18 @@ import { succeeded } from "../layers/outcome.ts";
 import { decorate } from "../wrappers/decorate.ts";
 import type { Contract } from "./contract.ts";
 import type { Operation } from "./operations.ts";
-import type { Played } from "./play.ts";
-import { schemaText, unfit } from "./schema.ts";
+import type { SequenceResult } from "./play.ts";
+import { schemaText, schemaViolation } from "./schema.ts";
 import { asGenerated, type Step } from "./steps.ts";
 import { isSurfaceDocument, type SignatureDocument } from "./surface-document.ts";
 import { CallbackValue } from "./values.ts";
 
-/** What of a target was exercised in a run, and what was not. */
+/** Which parts of a target a run exercised. */
 export interface CoverageReport {
   readonly members: readonly MemberCoverage[];
-  /** Names of error classes of the contract that no call ever failed with. */
+  /** Names of error classes in the contract that no call failed with. */
   readonly errorsNotSeen: readonly string[];
-  /** Names of refusals of the contract that were never tried. */
+  /** Names of refusals in the contract that were never tried. */
   readonly refusalsNotTried: readonly string[];
   /** Whether everything was exercised. */
   readonly isComplete: boolean;
@@ -22,11 +22,11 @@ export interface CoverageReport {
 
 export interface MemberCoverage {
   readonly member: string;
-  /** Calls, or reads of a property. */
+  /** Number of calls, or of reads of a property. */
   readonly uses: number;
-  /** How many of them failed. */
+  /** Number of failed calls. */
   readonly failures: number;
-  /** Signatures that no call fitted, of a member with more than one. */
+  /** Signatures of an overloaded member that no call matched. */
   readonly overloadsNotCalled: readonly string[];
 }
 
@@ -36,7 +36,7 @@ interface Counts {
   readonly overloads: readonly { readonly signature: SignatureDocument; calls: number }[];
 }
 
-/** Counts what of a target is exercised. */
+/** Counts which parts of a target are exercised. */
 export class Coverage {
   readonly #contract: Pick<Contract<never>, "surface" | "errors" | "refusals">;
   readonly #members = new Map<string, Counts>();
@@ -50,10 +50,10 @@ export class Coverage {
     const names = isSurfaceDocument(surface)
       ? Object.keys(surface.members)
       : Reflect.ownKeys(surface).map(String);
-    for (const each of names) this.#countsOf(each);
+    for (const name of names) this.#countsOf(name);
   }
 
-  /** Members that nobody named in a surface, and that are to be exercised too. */
+  /** Adds members that are not in a surface and must be exercised too. */
   expect(operations: readonly Operation[]): void {
     for (const { label } of operations) this.#countsOf(label);
   }
@@ -67,13 +67,13 @@ export class Coverage {
     }
     if (!error) return;
     counts.failures += 1;
-    for (const each of this.#contract.errors ?? [])
-      if (error.error instanceof each) this.#errors.add(each.name);
+    for (const errorClass of this.#contract.errors ?? [])
+      if (error.error instanceof errorClass) this.#errors.add(errorClass.name);
   }
 
-  notePlayed(steps: readonly Step[], { seen }: Played): void {
-    for (let at = 0; at < seen.length; at += 1) {
-      const { status, raw } = seen[at] as Played["seen"][number];
+  notePlayed(steps: readonly Step[], { outcomes }: SequenceResult): void {
+    for (let at = 0; at < outcomes.length; at += 1) {
+      const { status, raw } = outcomes[at] as SequenceResult["outcomes"][number];
       const { operation, args } = steps[at] as Step;
       const failed = status === "threw" || status === "rejected" ? { error: raw } : undefined;
       const given = operation.results.length > 1 ? args.map(asGenerated) : args;
@@ -85,7 +85,7 @@ export class Coverage {
     this.#refusals.add(name);
   }
 
-  /** The same implementation, with its use counted. */
+  /** Returns the implementation with its use counted. */
   of<Target extends object>(implementation: Target): Target {
     const counting = layer<Target>("counting", {
       watch:
@@ -114,8 +114,8 @@ export class Coverage {
         .map(({ signature }) => signatureText(member, signature)),
     }));
     const { errors = [], refusals } = this.#contract;
-    const errorsNotSeen = errors.map(({ name }) => name).filter((each) => !this.#errors.has(each));
-    const refusalsNotTried = Object.keys(refusals).filter((each) => !this.#refusals.has(each));
+    const errorsNotSeen = errors.map(({ name }) => name).filter((name) => !this.#errors.has(name));
+    const refusalsNotTried = Object.keys(refusals).filter((key) => !this.#refusals.has(key));
     const isComplete =
       members.every(({ uses, overloadsNotCalled }) => uses > 0 && overloadsNotCalled.length === 0) &&
       errorsNotSeen.length + refusalsNotTried.length === 0;
@@ -140,7 +140,7 @@ export class Coverage {
 }
 
 /**
- * Counts what your own tests exercise of a target, through the wrappers that they use.
+ * Counts which parts of a target your own tests exercise through their wrappers.
  *
  * @example
  * import { contract, coverageOf, coverageText } from "sleeve/conform";
@@ -156,14 +156,16 @@ export function coverageOf<Target extends object>(contract: Contract<Target>): C
 }
 
 function fits(args: readonly unknown[], { parameters }: SignatureDocument): boolean {
-  const rest = parameters.find((each) => each.rest);
+  const rest = parameters.find((parameter) => parameter.rest);
   const needed = parameters.filter(({ optional, rest: isRest }) => !optional && !isRest).length;
   if (args.length < needed || (!rest && args.length > parameters.length)) return false;
-  return args.every((each, index) => {
+  return args.every((argument, index) => {
     const parameter = parameters[index] ?? rest;
-    if (!parameter || (each === undefined && parameter.optional)) return true;
-    const isCallback = typeof each === "function" || each instanceof CallbackValue;
-    return isCallback ? parameter.schema.function === true : unfit(each, parameter.schema) === undefined;
+    if (!parameter || (argument === undefined && parameter.optional)) return true;
+    const isCallback = typeof argument === "function" || argument instanceof CallbackValue;
+    return isCallback
+      ? parameter.schema.function === true
+      : schemaViolation(argument, parameter.schema) === undefined;
   });
 }
 
@@ -175,7 +177,7 @@ function signatureText(member: string, { parameters, result }: SignatureDocument
   return `${member}(${list.join(", ")}): ${schemaText(result)}`;
 }
 
-/** What a run left out, as text; one line where it left out nothing. */
+/** Formats what a run did not exercise; one line if it exercised everything. */
 export function coverageText({
   members,
   errorsNotSeen,
@@ -187,9 +189,9 @@ export function coverageText({
   if (isComplete) return `${head}, and every overload, error and refusal\n`;
   const lines = [
     ...members.filter(({ uses }) => uses === 0).map(({ member }) => `never used: ${member}`),
-    ...members.flatMap(({ overloadsNotCalled }) => overloadsNotCalled.map((each) => `never called: ${each}`)),
-    ...errorsNotSeen.map((each) => `never failed with: ${each}`),
-    ...refusalsNotTried.map((each) => `never tried: the refusal of ${each}`),
+    ...members.flatMap(({ overloadsNotCalled }) => overloadsNotCalled.map((name) => `never called: ${name}`)),
+    ...errorsNotSeen.map((outcome) => `never failed with: ${outcome}`),
+    ...refusalsNotTried.map((probe) => `never tried: the refusal of ${probe}`),
   ];
-  return [head, ...lines.map((each) => `  ${each}`), ""].join("\n");
+  return [head, ...lines.map((line) => `  ${line}`), ""].join("\n");
 }

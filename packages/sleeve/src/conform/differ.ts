@@ -1,19 +1,19 @@
-import { type Alike, equalValues } from "./alike.ts";
+import { type EqualityFunction, equalValues } from "./alike.ts";
 import type { FindingName } from "./finding.ts";
-import { Iterated, type Played, SELF, type Seen } from "./play.ts";
+import { Iterated, SELF, type SequenceResult, type StepOutcome } from "./play.ts";
 import type { Step } from "./steps.ts";
-import { seenText, shown } from "./text.ts";
+import { formatValue, outcomeText } from "./text.ts";
 
-/** How two plays of the same steps are held against each other. */
+/** How two runs of the same steps are compared. */
 export interface Equality {
-  readonly alike: Alike;
-  /** Whether results that are one object on one side have to be one on the other. */
+  readonly equal: EqualityFunction;
+  /** Whether results that are one object on one side must be one object on the other. */
   readonly byIdentity: boolean;
-  /** How much of an error counts. */
+  /** How errors are compared. */
   readonly errors: "message" | "class";
 }
 
-/** The first step in which two plays differ, and how. */
+/** The first step in which two runs differ, and how. */
 export interface PlayedDifference {
   readonly name: FindingName;
   readonly at: number;
@@ -23,27 +23,27 @@ export interface PlayedDifference {
 
 export function differenceOf(
   steps: readonly Step[],
-  expected: Played,
-  found: Played,
+  expected: SequenceResult,
+  found: SequenceResult,
   equality: Equality,
 ): PlayedDifference | undefined {
-  for (let at = 0; at < Math.max(expected.seen.length, found.seen.length); at += 1) {
-    const [one, other] = [expected.seen[at], found.seen[at]];
-    // After a step without an end none was made on that side, which was told at that step.
+  for (let at = 0; at < Math.max(expected.outcomes.length, found.outcomes.length); at += 1) {
+    const [one, other] = [expected.outcomes[at], found.outcomes[at]];
+    // The step that did not end was reported, and no further step was run on that side.
     if (!one || !other) return undefined;
     const name = nameOf(one, other, equality);
     if (name) return { name, at, ...texts(one, other) };
-    if (equality.byIdentity && firstOf(expected.seen, at) !== firstOf(found.seen, at)) {
-      const same = firstOf(expected.seen, at);
+    if (equality.byIdentity && firstOf(expected.outcomes, at) !== firstOf(found.outcomes, at)) {
+      const same = firstOf(expected.outcomes, at);
       return {
         name: "result",
         at,
         expected: same === at ? "an object of its own" : `the same object as from call ${same + 1}`,
-        found: same === at ? "an object that came out before" : "another object",
+        found: same === at ? "an object returned before" : "another object",
       };
     }
     if (expected.mutated.includes(at) !== found.mutated.includes(at)) {
-      const [changed, kept] = ["the arguments changed by the call", "the arguments as they were"];
+      const [changed, kept] = ["the arguments changed by the call", "the arguments unchanged"];
       const isChanged = expected.mutated.includes(at);
       return { name: "mutated", at, expected: isChanged ? changed : kept, found: isChanged ? kept : changed };
     }
@@ -51,7 +51,7 @@ export function differenceOf(
   return callbackDifference(steps, expected, found, equality);
 }
 
-function nameOf(one: Seen, other: Seen, equality: Equality): FindingName | undefined {
+function nameOf(one: StepOutcome, other: StepOutcome, equality: Equality): FindingName | undefined {
   const isSame = equalSeen(one, other, equality);
   if (isSame) return undefined;
   const [before, after] = [one.status, other.status];
@@ -62,18 +62,18 @@ function nameOf(one: Seen, other: Seen, equality: Equality): FindingName | undef
   return one.value === SELF || other.value === SELF ? "fluent" : "result";
 }
 
-function failed({ status }: Seen): boolean {
+function failed({ status }: StepOutcome): boolean {
   return status === "threw" || status === "rejected";
 }
 
-function equalSeen(one: Seen, other: Seen, { alike, errors }: Equality): boolean {
+function equalSeen(one: StepOutcome, other: StepOutcome, { equal, errors }: Equality): boolean {
   if (one.status !== other.status) return false;
   if (failed(one)) return equalErrors(one.value, other.value, errors);
   const [left, right] = [one.value, other.value];
   if (left === SELF || right === SELF) return left === right;
   if (left instanceof Iterated && right instanceof Iterated)
-    return alike(left.values, right.values) && equalErrors(left.error, right.error, errors);
-  return !(left instanceof Iterated) && !(right instanceof Iterated) && alike(left, right);
+    return equal(left.values, right.values) && equalErrors(left.error, right.error, errors);
+  return !(left instanceof Iterated) && !(right instanceof Iterated) && equal(left, right);
 }
 
 function equalErrors(left: unknown, right: unknown, errors: Equality["errors"]): boolean {
@@ -82,24 +82,24 @@ function equalErrors(left: unknown, right: unknown, errors: Equality["errors"]):
   return left.constructor === right.constructor || left.name === right.name;
 }
 
-function firstOf(seen: readonly Seen[], at: number): number {
-  const { raw } = seen[at] as Seen;
+function firstOf(seen: readonly StepOutcome[], at: number): number {
+  const { raw } = seen[at] as StepOutcome;
   if (typeof raw !== "object" || raw === null) return at;
-  return seen.findIndex((each) => each.raw === raw);
+  return seen.findIndex((outcome) => outcome.raw === raw);
 }
 
-function texts(one: Seen, other: Seen): { expected: string; found: string } {
-  const [expected, found] = [seenText(one), seenText(other)];
-  return { expected, found: expected === found ? `${found}, of another identity or make` : found };
+function texts(one: StepOutcome, other: StepOutcome): { expected: string; found: string } {
+  const [expected, found] = [outcomeText(one), outcomeText(other)];
+  return { expected, found: expected === found ? `${found}, with another identity or class` : found };
 }
 
 function callbackDifference(
   steps: readonly Step[],
-  expected: Played,
-  found: Played,
-  { alike }: Equality,
+  expected: SequenceResult,
+  found: SequenceResult,
+  { equal }: Equality,
 ): PlayedDifference | undefined {
-  const index = expected.callbacks.findIndex((calls, place) => !alike(calls, found.callbacks[place]));
+  const index = expected.callbacks.findIndex((calls, place) => !equal(calls, found.callbacks[place]));
   if (index < 0) return undefined;
   return {
     name: "callback",
@@ -113,7 +113,7 @@ function callsText(calls: readonly (readonly unknown[])[]): string {
   if (calls.length === 0) return "a callback that is never called";
   const [times, with_] = [
     calls.length === 1 ? "once" : `${calls.length} times`,
-    calls.map((each) => shown(each)),
+    calls.map((call) => formatValue(call)),
   ];
   return `a callback that is called ${times}, with ${with_.slice(0, 3).join(", then ")}`;
 }

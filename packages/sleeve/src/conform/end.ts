@@ -1,9 +1,12 @@
 import { host } from "../host.ts";
 
-/** What a promise resolves to, or `undefined` where it does not settle within the milliseconds. */
-export function endOf<Value>(promise: PromiseLike<Value>, milliseconds: number): Promise<Value | undefined> {
+/** Returns the value of a promise, or `undefined` if it does not settle within a number of milliseconds. */
+export function withTimeout<Value>(
+  promise: PromiseLike<Value>,
+  milliseconds: number,
+): Promise<Value | undefined> {
   return new Promise((resolve, reject) => {
-    const stop = after(milliseconds, () => resolve(undefined));
+    const stop = afterMilliseconds(milliseconds, () => resolve(undefined));
     const end = (settle: () => void) => {
       stop();
       settle();
@@ -18,11 +21,13 @@ export function endOf<Value>(promise: PromiseLike<Value>, milliseconds: number):
 const TICKS = 4;
 
 /**
- * Runs something after so many milliseconds, unless it is stopped before. They are waited for in parts, so that what the
- * process did not get to run in, as the machine or the process itself was busy, counts as one part at most. It is never too
- * early: what has a deadline of its own of the same length, and began before, ends before.
+ * Runs a function after a number of milliseconds, unless cancelled.
+ *
+ * The delay is divided into parts, and a part in which the process could not run, because it or the machine
+ * was busy, counts once. The function never runs early: a timer of the same delay that started earlier fires
+ * first.
  */
-export function after(milliseconds: number, run: () => void): () => void {
+export function afterMilliseconds(milliseconds: number, run: () => void): () => void {
   const { performance } = host;
   const start = performance?.now() ?? 0;
   let left = TICKS;
@@ -33,7 +38,7 @@ export function after(milliseconds: number, run: () => void): () => void {
       timer = host.setTimeout?.(tick, milliseconds / TICKS);
       return;
     }
-    // Timers count in whole milliseconds, and may leave out a part of each.
+    // Timers use whole milliseconds and may drop a fraction of each.
     const early = performance ? milliseconds + 1 - (performance.now() - start) : 0;
     if (early > 0) timer = host.setTimeout?.(tick, Math.ceil(early));
     else run();

@@ -4,16 +4,16 @@ interface VirtualMachine {
   readonly Script: new (code: string) => { runInThisContext(options: { timeout: number }): unknown };
 }
 
-/** Thrown in place of code that did not come to an end by itself. */
-export class Hung extends Error {}
+/** Thrown in place of code that does not end. */
+export class WatchdogTimeout extends Error {}
 
 /**
- * Runs something and stops it where it does not end, a loop without end, say. Only Node.js offers a way to stop what runs;
- * elsewhere it just runs. What goes on after an `await` cannot be stopped either.
+ * Runs a function and stops it if it does not end, for example in an endless loop. Only Node.js can stop
+ * running code; elsewhere the function just runs. Code after an `await` cannot be stopped.
  *
- * @throws {Hung} when the milliseconds are over
+ * @throws {WatchdogTimeout} after the given milliseconds
  */
-export function guarded<Result>(run: () => Result, milliseconds: number): Result {
+export function runWithWatchdog<Result>(run: () => Result, milliseconds: number): Result {
   const script = scriptOf();
   if (!script) return run();
   const before = waiting;
@@ -24,7 +24,8 @@ export function guarded<Result>(run: () => Result, milliseconds: number): Result
   try {
     script.runInThisContext({ timeout: milliseconds });
   } catch (error) {
-    if ((error as { code?: unknown } | null)?.code === "ERR_SCRIPT_EXECUTION_TIMEOUT") throw new Hung();
+    if ((error as { code?: unknown } | null)?.code === "ERR_SCRIPT_EXECUTION_TIMEOUT")
+      throw new WatchdogTimeout();
     throw error;
   } finally {
     waiting = before;
@@ -32,27 +33,32 @@ export function guarded<Result>(run: () => Result, milliseconds: number): Result
   return (result as unknown as { readonly value: Result }).value;
 }
 
-/** So much of the time of a call, many calls may take together behind one guard. */
+/** The share of one call's timeout that a batch of calls may use under one watchdog. */
 const SHARE = 1 / 8;
 
 /**
- * Runs many calls behind one guard, each of which may take the milliseconds. Between two of them is asked whether it is time
- * to come back and go on behind another guard: to be stopped is for what does not end, as what is stopped may be in the
- * middle of anything, the host's own timers included, and leave that as it is.
+ * Runs many calls under one watchdog, each with the given timeout in milliseconds.
  *
- * @throws {Hung} when one of them takes longer
+ * Between two calls, `run` is queried whether to return and continue under a new watchdog. Stopping is only
+ * for code that does not end: it may interrupt anything, including the host's own timers, and leave it
+ * broken.
+ *
+ * @throws {WatchdogTimeout} if one call exceeds the timeout
  */
-export function guardedCalls<Result>(run: (isTimeUp: () => boolean) => Result, milliseconds: number): Result {
+export function runCallsWithWatchdog<Result>(
+  run: (isTimeUp: () => boolean) => Result,
+  milliseconds: number,
+): Result {
   const { performance } = host;
   if (!performance) return run(() => false);
   const end = performance.now() + milliseconds * SHARE;
-  return guarded(() => run(() => performance.now() > end), Math.ceil(milliseconds * (1 + SHARE)));
+  return runWithWatchdog(() => run(() => performance.now() > end), Math.ceil(milliseconds * (1 + SHARE)));
 }
 
 let waiting: (() => void) | undefined;
 let script: InstanceType<VirtualMachine["Script"]> | undefined;
 
-/** The script runs what waits; it reaches it by a symbol, as it has no scope but the global one. */
+/** The script has only the global scope, so it finds the function under a symbol there. */
 function scriptOf(): typeof script {
   if (script) return script;
   const machine = host.process?.getBuiltinModule?.("node:vm") as VirtualMachine | undefined;

@@ -1,5 +1,5 @@
-export { type Alike, within } from "./alike.ts";
-export { type Check, type CheckResult, checksOf } from "./check.ts";
+export { type EqualityFunction, within } from "./alike.ts";
+export { type CheckResult, type ContractCheck, checksOf } from "./check.ts";
 export {
   type CompareOptions,
   type Comparison,
@@ -10,13 +10,13 @@ export {
 export type { CheckOptions } from "./context.ts";
 export {
   type Contract,
+  type ContractTerms,
   contract,
   type ErrorClass,
   type Example,
+  type ExpectedRefusal,
   type ExtendedContract,
-  type Refusal,
   type ResultCheck,
-  type Terms,
 } from "./contract.ts";
 export {
   type Coverage,
@@ -28,16 +28,23 @@ export {
 export { type FaultReport, type InjectedFault, type InjectOptions, injectFaults } from "./faults/inject.ts";
 export { faultsText } from "./faults/text.ts";
 export { FINDINGS, type Finding, type FindingName, findingText } from "./finding.ts";
-export type { Factory, Given, Implementation, Implementations, Waived, Wrapper } from "./implementation.ts";
+export type {
+  Factory,
+  Implementation,
+  ImplementationInput,
+  Implementations,
+  Suppressions,
+  Wrapper,
+} from "./implementation.ts";
 export { type AdapterOfOptions, adapterOf } from "./kinds/adapter.ts";
-export { type BridgeOfOptions, type Bridging, bridgeOf } from "./kinds/bridge.ts";
+export { type BridgeHandle, type BridgeOfOptions, bridgeOf } from "./kinds/bridge.ts";
 export { cacheOf } from "./kinds/cache.ts";
 export { decoratorOf, proxyOf, type SubjectOptions } from "./kinds/decorator.ts";
 export { type FacadeOfOptions, facadeOf, type OperationTerms } from "./kinds/facade.ts";
 export { type GuardOfOptions, guardOf } from "./kinds/guard.ts";
-export { type StandInOptions, standInOf } from "./kinds/stand-in.ts";
+export { type StubOptions, stubOf } from "./kinds/stand-in.ts";
 export { always, behavesLike, type Law, law } from "./law.ts";
-export { near, type Tolerance, type Unit } from "./near.ts";
+export { closeTo, type Tolerance, type Unit } from "./near.ts";
 export type { ArgumentsOf } from "./operations.ts";
 export {
   type RecordedCall,
@@ -45,7 +52,7 @@ export {
   type RecordingDocument,
   readRecording,
   recordingOf,
-  standInFrom,
+  stubFrom,
 } from "./recordings/recording.ts";
 export {
   type CheckReport,

@@ -1,15 +1,15 @@
 import fc, { type Arbitrary, type RunDetails } from "fast-check";
-import { ended } from "./checks/terms.ts";
-import { codeOf } from "./code.ts";
+import { settleWithin } from "./checks/terms.ts";
+import { stepsCode } from "./code.ts";
 import { differenceOutcome } from "./compare.ts";
 import type { Context } from "./context.ts";
 import type { Finding } from "./finding.ts";
-import { type Factory, type Implementation, lend, untyped } from "./implementation.ts";
-import { type Played, play } from "./play.ts";
+import { type Factory, type Implementation, untyped, withImplementation } from "./implementation.ts";
+import { runSequence, type SequenceResult } from "./play.ts";
 import { type Step, sequencesOf } from "./steps.ts";
-import { reasonOf, shown } from "./text.ts";
+import { formatValue, reasonOf } from "./text.ts";
 
-/** What holds of every implementation. Made by {@link law}, {@link always} or {@link behavesLike}. */
+/** What holds for every implementation. Created by {@link law}, {@link always} or {@link behavesLike}. */
 export interface Law<Target> {
   findings(
     name: string,
@@ -19,19 +19,19 @@ export interface Law<Target> {
 }
 
 /**
- * A law without state: what holds for all values of a kind, tried on generated ones. It is broken where `holds` gives
- * `false`, throws or rejects; the value is then shrunk to its simplest form. One implementation meets all the values.
+ * Creates a stateless law: a statement about all values of a kind, tried on generated ones. It is broken if
+ * `holds` returns `false`, throws or rejects; the value is then shrunk. One implementation meets all values.
  *
- * @param given makes the values; of the fast-check package
+ * @param given fast-check arbitrary of the values
  */
 export function law<Target, Value>(
   given: Arbitrary<Value>,
   holds: (implementation: Target, value: Value) => unknown,
 ): Law<Target> {
   return {
-    findings: (name, implementation, { runs, seed, deadline }) =>
-      lend(implementation, async (made) => {
-        const property = fc.asyncProperty(given, (value) => required(() => holds(made, value), deadline));
+    findings: (name, implementation, { runs, seed, timeout }) =>
+      withImplementation(implementation, async (made) => {
+        const property = fc.asyncProperty(given, (value) => required(() => holds(made, value), timeout));
         const details = await fc.check(property, { numRuns: runs, seed });
         return details.failed ? [lawFinding(name, details)] : [];
       }),
@@ -39,28 +39,28 @@ export function law<Target, Value>(
 }
 
 /**
- * A law with state: what holds after every call of any sequence of calls. It is broken where `holds` gives `false`, throws
- * or rejects; the sequence is then shrunk to the shortest that breaks it.
+ * Creates a stateful law: a statement that holds after every call of any sequence of calls. It is broken if
+ * `holds` returns `false`, throws or rejects; the sequence is then shrunk.
  */
 export function always<Target extends object>(holds: (implementation: Target) => unknown): Law<Target> {
   return {
     findings: async (name, implementation, context) => {
       const operations = await context.operations();
-      const { runs, length, seed, deadline, guards } = context;
+      const { runs, length, seed, timeout, guards } = context;
       const broken = (
         steps: readonly Step[],
-      ): Promise<(Played & { reason: unknown; at: number }) | undefined> =>
-        lend(implementation, async (made) => {
-          const seen = [];
+      ): Promise<(SequenceResult & { reason: unknown; at: number }) | undefined> =>
+        withImplementation(implementation, async (made) => {
+          const outcomes = [];
           const reused = new Map<string, number>();
           for (const [at, step] of steps.entries()) {
-            const played = await play(made, [step], { deadline, guards });
-            seen.push(...played.seen);
-            const reason = await required(() => holds(made), deadline).then(
+            const played = await runSequence(made, [step], { timeout, guards });
+            outcomes.push(...played.outcomes);
+            const reason = await required(() => holds(made), timeout).then(
               () => undefined,
               (error: unknown) => ({ error }),
             );
-            if (reason) return { seen, reused, callbacks: [], mutated: [], reason: reason.error, at };
+            if (reason) return { outcomes, reused, callbacks: [], mutated: [], reason: reason.error, at };
           }
           return undefined;
         });
@@ -81,8 +81,8 @@ export function always<Target extends object>(holds: (implementation: Target) =>
           place: name,
           expected: "the law to hold after every sequence of calls",
           found: `broken after ${calls}: ${reasonOf(played.reason)}`,
-          remedy: `Mend the wrapper. Seed ${details.seed} brings the calls back.`,
-          code: codeOf(steps, played),
+          remedy: `Fix the wrapper. Reproduce with seed ${details.seed}.`,
+          code: stepsCode(steps, played),
         },
       ];
     },
@@ -90,13 +90,13 @@ export function always<Target extends object>(holds: (implementation: Target) =>
 }
 
 /**
- * A law with state: after any sequence of calls an implementation answers as a simple model of it does. The model may have
- * some of the members only; the others are then left out.
+ * Creates a stateful law: after any sequence of calls, an implementation answers as a simple model of it
+ * does. A model may have only some of the members; only those are called.
  */
 export function behavesLike<Target extends object>(model: Factory<Partial<Target>>): Law<Target> {
   return {
     findings: async (name, implementation, context) => {
-      const known = await lend(untyped(model), async (made) => made);
+      const known = await withImplementation(untyped(model), async (made) => made);
       const operations = (await context.operations()).filter(({ key }) => key === undefined || key in known);
       const { findings } = await differenceOutcome(
         { reference: untyped(model), named: "the model" },
@@ -105,13 +105,13 @@ export function behavesLike<Target extends object>(model: Factory<Partial<Target
         { ...context, isConcurrent: false },
         { equal: context.contract.equal, errors: "class" },
       );
-      return findings.map((each) => ({ ...each, name: "law", place: name }));
+      return findings.map((finding) => ({ ...finding, name: "law", place: name }));
     },
   };
 }
 
-async function required(holds: () => unknown, deadline: number): Promise<void> {
-  if ((await ended(holds, deadline)) === false) throw new Error("it gave false");
+async function required(holds: () => unknown, timeout: number): Promise<void> {
+  if ((await settleWithin(holds, timeout)) === false) throw new Error("it returned false");
 }
 
 function lawFinding<Value>(name: string, details: RunDetails<[Value]>): Finding {
@@ -120,7 +120,7 @@ function lawFinding<Value>(name: string, details: RunDetails<[Value]>): Finding 
     name: "law",
     place: name,
     expected: "the law to hold for all values",
-    found: `broken by ${shown(counterexample?.[0])}: ${reasonOf(errorInstance)}`,
-    remedy: `Mend the wrapper. Seed ${seed} brings the value back, shrunk ${numShrinks === 1 ? "once" : `${numShrinks} times`}.`,
+    found: `broken by ${formatValue(counterexample?.[0])}: ${reasonOf(errorInstance)}`,
+    remedy: `Fix the wrapper. Reproduce with seed ${seed}; the value was shrunk ${numShrinks === 1 ? "once" : `${numShrinks} times`}.`,
   };
 }

@@ -1,6 +1,9 @@
 import { SleeveError } from "../errors.ts";
 
-/** Units that practitioners mix up, each with its size in the base unit of its quantity. */
+/**
+ * Units that are often confused, each with its size in the base unit of its quantity. Source: the
+ * international foot (0.3048 m) and nautical mile (1852 m).
+ */
 const UNITS = {
   metres: { of: "length", size: 1 },
   feet: { of: "length", size: 0.3048 },
@@ -24,18 +27,18 @@ const UNITS = {
 export type Unit = keyof typeof UNITS;
 
 export interface Tolerance {
-  /** How far off the value may be, in `unit`. */
+  /** Maximum difference, in `unit`. Default: 0. */
   readonly within: number;
   readonly unit: Unit;
 }
 
 /**
- * Requires a quantity to be near what is expected. Where it is off by just the factor between two units, the
- * message says which unit it seems to be in. The international foot and nautical mile are meant.
+ * Requires a quantity to be close to an expected value. If it is off by the factor between two units, the
+ * message names the unit it seems to be in.
  *
  * @throws {SleeveError} `NOT_CONFORMING`
  */
-export function near(actual: number, expected: number, { within, unit }: Tolerance): void {
+export function closeTo(actual: number, expected: number, { within, unit }: Tolerance): void {
   if (Math.abs(actual - expected) <= within) return;
   const mistaken = mistakenUnit(actual, expected, within, unit);
   const hint = mistaken ? `: that is ${expected} ${unit} in ${mistaken}, so a conversion is missing` : "";

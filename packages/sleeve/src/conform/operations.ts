@@ -6,31 +6,31 @@ import { isObject, type ValueSchema } from "./schema.ts";
 import { isSurfaceDocument, type MemberDocument, type SurfaceDocument } from "./surface-document.ts";
 import { anything, badContract, valuesOf, valuesOfStandard } from "./values.ts";
 
-/** What makes the arguments of a member: one for the whole list, or one for each parameter. */
+/** Generators of a member's arguments: one for the whole list, or one for each parameter. */
 export type ArgumentsOf = Arbitrary<readonly unknown[]> | readonly (Arbitrary<unknown> | StandardSchema)[];
 
-/** One thing that a client can do with a target. */
+/** One use of a target by a client. */
 export interface Operation {
   readonly use: "call" | "read" | "write";
-  /** The member; `undefined` stands for the target itself, where it is a function. */
+  /** Key of the member; `undefined` is the target itself, if it is a function. */
   readonly key: string | symbol | undefined;
   readonly label: string;
   readonly args: Arbitrary<readonly unknown[]>;
-  /** Whether somebody told what the arguments are. Otherwise they are values of all kinds. */
+  /** Whether the arguments are typed. Otherwise they are values of all kinds. */
   readonly isTyped: boolean;
-  /** What the result has to be, for each overload; empty where nobody told. */
+  /** Schemas of the result, one for each overload; empty if unknown. */
   readonly results: readonly ValueSchema[];
 }
 
-/** What operations are made from, the first that tells of a member before the others. */
+/** Sources of operations; the first that describes a member wins. */
 export interface OperationSources {
   readonly surface: object | undefined;
   readonly args: Readonly<Record<PropertyKey, ArgumentsOf | undefined>>;
-  /** An implementation to learn from what nobody told. */
+  /** An implementation to learn unknown members from. */
   readonly sample: object;
 }
 
-/** All that a client can do with a target. */
+/** Returns all operations of a target. */
 export function operationsOf({ surface, args, sample }: OperationSources): readonly Operation[] {
   const document = surface && isSurfaceDocument(surface) ? surface : undefined;
   const members = membersOf(surface, sample).flatMap(({ key, kind }): Operation[] => {
@@ -48,7 +48,9 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
         use: "call",
         key,
         label,
-        args: given ? givenArguments(given) : (toldArguments(told) ?? untold(Reflect.get(sample, key))),
+        args: given
+          ? givenArguments(given)
+          : (defaultArguments(told) ?? withoutSignature(Reflect.get(sample, key))),
         isTyped: given !== undefined || told?.signatures !== undefined,
         results: told?.signatures?.map(({ result }) => result) ?? [],
       },
@@ -61,7 +63,7 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
       use: "call",
       key: undefined,
       label: sample.name || "the function",
-      args: given ? givenArguments(given) : untold(sample),
+      args: given ? givenArguments(given) : withoutSignature(sample),
       isTyped: given !== undefined,
       results: [],
     },
@@ -70,8 +72,8 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
 }
 
 /**
- * Values to be written to a property; none where it may not be written. Nothing but an accessor tells by itself that a client
- * may write to it: what is a field may well be one that only its own class writes.
+ * Returns values to write to a property; none if it is read-only. Only accessors show that clients may write;
+ * a field may be written by its class alone.
  */
 function writtenValues(
   sample: object,
@@ -79,7 +81,7 @@ function writtenValues(
   told: MemberDocument | undefined,
 ): Arbitrary<unknown> | undefined {
   if (told) return told.readonly || !told.value ? undefined : valuesOf(told.value);
-  const member = reflect(sample).find((each) => each.key === key);
+  const member = reflect(sample).find((member) => member.key === key);
   if (member?.kind !== "accessor" || !member.readable || !member.writable) return undefined;
   const type = typeof Reflect.get(sample, key);
   return /^(string|number|boolean|bigint)$/.test(type) ? valuesOf({ type }) : undefined;
@@ -88,11 +90,11 @@ function writtenValues(
 interface NamedKind {
   readonly key: string | symbol;
   readonly kind: "method" | "property";
-  /** What the surface tells of results, for each overload. */
+  /** Schemas of results, one for each overload. */
   readonly results: readonly ValueSchema[];
 }
 
-/** The members of a surface or, without one, of an object. */
+/** Returns the members of a surface or, without one, of an object. */
 export function membersOf(surface: object | undefined, sample: object): readonly NamedKind[] {
   if (surface && isSurfaceDocument(surface))
     return Object.entries(surface.members)
@@ -109,7 +111,7 @@ export function membersOf(surface: object | undefined, sample: object): readonly
       results: [],
     }));
   return reflect(sample)
-    .filter(({ key, label }) => !isHidden(label) && !isOfFunction(key, sample))
+    .filter(({ key, label }) => !isHidden(label) && !isFunctionOwnKey(key, sample))
     .map(({ key, kind }) => ({
       key,
       kind: kind === "method" || (kind === "property" && isMethodAt(sample, key)) ? "method" : "property",
@@ -119,18 +121,19 @@ export function membersOf(surface: object | undefined, sample: object): readonly
 
 function knownKind(member: string, kind: string): NamedKind["kind"] {
   if (kind === "method" || kind === "property") return kind;
-  throw badContract(
-    `The surface has it that ${member} is a "${kind}". Let it be a "method" or a "property".`,
-  );
+  throw badContract(`The surface declares ${member} as a "${kind}". Use "method" or "property".`);
 }
 
-/** What is marked as private by a leading underscore is no part of a surface that is read from a live object. */
+/**
+ * Members with a leading underscore are private by convention, and not part of a surface read from a live
+ * object.
+ */
 function isHidden(label: string): boolean {
   return label.startsWith("_");
 }
 
-/** What every function has is no part of the surface of one. */
-function isOfFunction(key: PropertyKey, sample: object): boolean {
+/** Own properties that every function has are not part of a surface. */
+function isFunctionOwnKey(key: PropertyKey, sample: object): boolean {
   return typeof sample === "function" && (key === "prototype" || key in Function.prototype);
 }
 
@@ -147,7 +150,7 @@ export function arbitraryOf(given: Arbitrary<unknown> | StandardSchema): Arbitra
   if (isArbitrary(given)) return given;
   if (isObject(given) && "~standard" in given) return valuesOfStandard(given);
   throw badContract(
-    "An argument is made neither by an arbitrary of fast-check nor by a Standard Schema. Give one of the two.",
+    "An argument is neither a fast-check arbitrary nor a Standard Schema. Pass one of these.",
   );
 }
 
@@ -155,7 +158,7 @@ function isArbitrary(given: object): given is Arbitrary<readonly unknown[]> {
   return given instanceof fc.Arbitrary || typeof Reflect.get(given, "generate") === "function";
 }
 
-function toldArguments(told: MemberDocument | undefined): Arbitrary<readonly unknown[]> | undefined {
+function defaultArguments(told: MemberDocument | undefined): Arbitrary<readonly unknown[]> | undefined {
   if (!told?.signatures) return undefined;
   return fc.oneof(...told.signatures.map(({ parameters }) => listOf(parameters)));
 }
@@ -167,9 +170,9 @@ function listOf(
     .filter(({ optional, rest }) => !optional && !rest)
     .map(({ schema }) => valuesOf(schema));
   const optional = parameters
-    .filter((each) => each.optional && !each.rest)
+    .filter((parameter) => parameter.optional && !parameter.rest)
     .map(({ schema }) => valuesOf(schema));
-  const rest = parameters.find((each) => each.rest);
+  const rest = parameters.find((parameter) => parameter.rest);
   const lists = Array.from({ length: optional.length + 1 }, (_, count) =>
     fc.tuple(...needed, ...optional.slice(0, count)),
   );
@@ -180,8 +183,8 @@ function listOf(
     .map(([some, more]) => [...some, ...more]);
 }
 
-/** As many values of all kinds as the function says that it takes. */
-function untold(method: unknown): Arbitrary<readonly unknown[]> {
+/** Returns as many values of all kinds as the function declares parameters. */
+function withoutSignature(method: unknown): Arbitrary<readonly unknown[]> {
   const { least, most } = typeof method === "function" ? arityOf(method) : { least: 0, most: 0 };
   const lists = Array.from({ length: most - least + 1 }, (_, more) =>
     fc.tuple(...Array.from({ length: least + more }, anything)),
@@ -190,14 +193,14 @@ function untold(method: unknown): Arbitrary<readonly unknown[]> {
 }
 
 /**
- * How many arguments a function takes. Its `length` ends before the first parameter that has a default, so that the text of
- * the function is asked too, which tells of the language's own and of bound ones nothing.
+ * Returns the number of parameters. `length` stops at the first default value, so the source text is used as
+ * well. Built-in and bound functions have no such text.
  */
 export function arityOf(method: object): { readonly least: number; readonly most: number } {
   const { length } = method as { length: number };
   const list = /^[^(]*\(([^)]*)\)|^(?:async\s+)?([\w$]+)\s*=>/.exec(Function.prototype.toString.call(method));
   const text = list?.[1] ?? list?.[2] ?? "";
   if (/native code/.test(Function.prototype.toString.call(method))) return { least: length, most: length };
-  const most = text.split(",").filter((each) => each.trim() !== "").length + (text.includes("...") ? 2 : 0);
+  const most = text.split(",").filter((name) => name.trim() !== "").length + (text.includes("...") ? 2 : 0);
   return { least: length, most: Math.min(Math.max(length, most), length + 3) };
 }

@@ -1,28 +1,32 @@
-import { guardedCalls, Hung } from "./guarded.ts";
+import { runCallsWithWatchdog, WatchdogTimeout } from "./guarded.ts";
 import type { Implementation } from "./implementation.ts";
-import { isTrusted, type Played, Playing, type PlayTerms } from "./play.ts";
+import { isTrusted, type PlayTerms, type SequenceResult, SequenceRun } from "./play.ts";
 import { isPromise } from "./schema.ts";
 import type { Step } from "./steps.ts";
 
-/** Takes a sequence that was played, on what; gives whether to go on. */
-type Take<Target> = (made: Target, steps: readonly Step[], played: Played) => boolean | Promise<boolean>;
+/** Receives the result of a sequence and the object it ran on. Returns whether to continue. */
+type OnResult<Target> = (
+  made: Target,
+  steps: readonly Step[],
+  played: SequenceResult,
+) => boolean | Promise<boolean>;
 
-/** So many sequences at most are played behind one guard. */
-const MOST = 512;
+/** Maximum number of sequences under one watchdog. */
+const MAX_BATCH = 512;
 
 /**
- * Plays sequences, each on an implementation of its own. A guard against what does not end costs more than a whole sequence
- * of calls, so that those which need not be waited for are played many at a time behind one.
+ * Runs sequences, each on an implementation of its own. A watchdog costs more than a whole sequence of calls,
+ * so synchronous sequences are batched under one.
  */
-export async function playAll<Target extends object>(
+export async function runSequences<Target extends object>(
   implementation: Implementation<Target>,
   sequences: readonly (readonly Step[])[],
   terms: PlayTerms,
-  take: Take<Target>,
+  take: OnResult<Target>,
 ): Promise<void> {
   let size = 1;
   for (let at = 0; at < sequences.length; ) {
-    const batch = new Batch(implementation, sequences.slice(at, at + size), terms);
+    const batch = new SequenceBatch(implementation, sequences.slice(at, at + size), terms);
     batch.play();
     if (batch.hasWaited) await batch.finish();
     if (batch.abandoned) await implementation.release?.(batch.abandoned);
@@ -33,27 +37,27 @@ export async function playAll<Target extends object>(
       if (!goesOn) return;
     }
     at += batch.played.length;
-    size = batch.hasWaited ? 1 : Math.min(batch.played.length * 4, MOST);
+    size = batch.hasWaited ? 1 : Math.min(batch.played.length * 4, MAX_BATCH);
   }
 }
 
-interface PlayedOn<Target> {
+interface ImplementationRun<Target> {
   readonly made: Target;
   readonly steps: readonly Step[];
-  readonly played: Playing;
+  readonly played: SequenceRun;
 }
 
-class Batch<Target extends object> {
-  readonly played: PlayedOn<Target>[] = [];
-  /** What was being played on when it had to be stopped. */
+class SequenceBatch<Target extends object> {
+  readonly played: ImplementationRun<Target>[] = [];
+  /** The sequence that was running when the batch was stopped. */
   abandoned: Target | undefined;
   readonly #implementation: Implementation<Target>;
   readonly #sequences: readonly (readonly Step[])[];
   readonly #terms: PlayTerms;
-  /** The sequence that has to be waited for, which is the last. */
+  /** The sequence to await, which is the last. */
   #waited: (() => Promise<void>) | undefined;
-  #current: PlayedOn<Target> | undefined;
-  /** Whether the one being played goes on behind another guard. */
+  #current: ImplementationRun<Target> | undefined;
+  /** Whether the current sequence continues under another watchdog. */
   #isPaused = false;
 
   constructor(
@@ -70,7 +74,7 @@ class Batch<Target extends object> {
     const isKnown = this.#sequences.every((steps) =>
       steps.every(({ operation }) => isTrusted(operation.label, this.#terms)),
     );
-    // One that takes its time comes alone, and would need a guard of its own.
+    // An asynchronous sequence comes alone, and would need a watchdog of its own.
     if (this.#sequences.length === 1 && isKnown) this.#playUntilWaiting(() => false);
     else this.#playGuarded();
   }
@@ -85,12 +89,12 @@ class Batch<Target extends object> {
 
   #playGuarded(): void {
     try {
-      do guardedCalls((isTimeUp) => this.#playUntilWaiting(isTimeUp), this.#terms.deadline);
+      do runCallsWithWatchdog((isTimeUp) => this.#playUntilWaiting(isTimeUp), this.#terms.timeout);
       while (this.#isPaused);
     } catch (error) {
-      if (!(error instanceof Hung) || !this.#current) throw error;
+      if (!(error instanceof WatchdogTimeout) || !this.#current) throw error;
       this.abandoned = this.#current.made;
-      // Where it was not the sequence but the machine that stood still, it ends when it is played again, by itself.
+      // If the machine stalled rather than the sequence, the sequence ends when it is repeated alone.
       const { steps } = this.#current;
       this.#waited = async () => this.#finishOne(await this.#implementation.create(), steps);
     }
@@ -106,7 +110,7 @@ class Batch<Target extends object> {
           this.#waited = async () => this.#finishOne((await made) as Target, steps);
           return;
         }
-        this.#current = { made, steps, played: new Playing(made, steps, this.#terms) };
+        this.#current = { made, steps, played: new SequenceRun(made, steps, this.#terms) };
       }
       const current = this.#current;
       const waited = current.played.begin(isTimeUp);
@@ -126,7 +130,7 @@ class Batch<Target extends object> {
   }
 
   async #finishOne(made: Target, steps: readonly Step[]): Promise<void> {
-    const playing = new Playing(made, steps, this.#terms);
+    const playing = new SequenceRun(made, steps, this.#terms);
     await playing.toEnd();
     this.played.push({ made, steps, played: playing });
   }

@@ -1,25 +1,25 @@
 import { host } from "../host.ts";
-import { copied, equalValues, isPlain } from "./alike.ts";
-import { after } from "./end.ts";
-import { guardedCalls, Hung } from "./guarded.ts";
+import { deepCopy, equalValues, isPlain } from "./alike.ts";
+import { afterMilliseconds } from "./end.ts";
+import { runCallsWithWatchdog, WatchdogTimeout } from "./guarded.ts";
 import type { Operation } from "./operations.ts";
 import { isObject, isThenable } from "./schema.ts";
-import { asGenerated, Earlier, type Step } from "./steps.ts";
+import { asGenerated, PreviousResult, type Step } from "./steps.ts";
 import { CallbackValue } from "./values.ts";
 
 /** How one step ended, as its client sees it. */
-export interface Seen {
+export interface StepOutcome {
   readonly status: "returned" | "threw" | "resolved" | "rejected" | "unsettled";
-  /** The value or the error: as it came. */
+  /** The original value or error. */
   readonly raw: unknown;
-  /** The same fit for a comparison: the target itself is {@link SELF}, and what can be iterated over is {@link Iterated}. */
+  /** The value for comparison: the target itself is {@link SELF}, and an iterable is {@link Iterated}. */
   readonly value: unknown;
 }
 
-/** Stands for the target itself, where a step gave it back. */
+/** Stands for the target itself as a result. */
 export const SELF = Symbol("the target itself");
 
-/** What came out of an iterator, as far as it was read. */
+/** The items read from an iterator. */
 export class Iterated {
   readonly values: readonly unknown[];
   readonly error: unknown;
@@ -30,37 +30,41 @@ export class Iterated {
   }
 }
 
-export interface Played {
-  /** One for each step that was made; fewer than steps where one did not end. */
-  readonly seen: readonly Seen[];
-  /** The arguments of each call of each callback that was passed, in the order in which they were passed. */
+export interface SequenceResult {
+  /** One outcome per executed step; fewer than steps if one did not end. */
+  readonly outcomes: readonly StepOutcome[];
+  /** Arguments of each call of each callback, in the order the callbacks were passed. */
   readonly callbacks: readonly (readonly (readonly unknown[])[])[];
-  /** The steps whose arguments were changed by the call. */
+  /** Indices of the steps whose arguments were changed by the call. */
   readonly mutated: readonly number[];
-  /** The results that stood in for arguments: by step and argument, the step whose result it was. */
+  /** Results used as arguments: step and argument index to the step whose result it was. */
   readonly reused: ReadonlyMap<string, number>;
 }
 
 export interface PlayTerms {
-  /** How long a step may take, in milliseconds. */
-  readonly deadline: number;
-  /** How often each member has been called in a guarded way, kept over many plays. */
+  /** Timeout of a step, in milliseconds. */
+  readonly timeout: number;
+  /** Number of watchdog calls of each member, over many runs. */
   readonly guards: Map<string, number>;
 }
 
-/** Makes the steps of a sequence on a target. */
-export async function play(target: object, steps: readonly Step[], terms: PlayTerms): Promise<Played> {
-  const playing = new Playing(target, steps, terms);
+/** Runs the steps of a sequence on a target. */
+export async function runSequence(
+  target: object,
+  steps: readonly Step[],
+  terms: PlayTerms,
+): Promise<SequenceResult> {
+  const playing = new SequenceRun(target, steps, terms);
   await playing.toEnd();
   return playing;
 }
 
-/** So often a member is called in a guarded way; to guard every call of one that waits would take too long. */
+/** Number of watchdog calls per member; guarding every call would take too long. */
 const GUARDED_CALLS = 50;
-/** So many values of an iterator are read. */
+/** Maximum number of items read from an iterator. */
 const READ = 20;
 
-/** Whether a member has ended so often that its calls need no guard any more. */
+/** Whether a member has ended often enough to be called without a watchdog. */
 export function isTrusted(member: string, { guards }: PlayTerms): boolean {
   return (guards.get(member) ?? 0) >= GUARDED_CALLS;
 }
@@ -70,9 +74,9 @@ export function noteGuarded(member: string, { guards }: PlayTerms): void {
   if (calls < GUARDED_CALLS) guards.set(member, calls + 1);
 }
 
-/** A sequence that is being played. */
-export class Playing implements Played {
-  readonly seen: Seen[] = [];
+/** A sequence being run. */
+export class SequenceRun implements SequenceResult {
+  readonly outcomes: StepOutcome[] = [];
   readonly callbacks: (readonly unknown[])[][] = [];
   readonly mutated: number[] = [];
   readonly reused = new Map<string, number>();
@@ -81,7 +85,7 @@ export class Playing implements Played {
   readonly #terms: PlayTerms;
   readonly #open: Promise<void>[] = [];
   #at = 0;
-  #hasHung = false;
+  #hasTimedOut = false;
 
   constructor(target: object, steps: readonly Step[], terms: PlayTerms) {
     this.#target = target;
@@ -90,26 +94,26 @@ export class Playing implements Played {
   }
 
   /**
-   * Makes steps, without a guard of their own, until one has to be waited for, which is then given, or until the time is up;
-   * then it is to be asked again, at once, so that nothing comes between two steps that would not otherwise.
+   * Runs steps without a watchdog until one must be awaited, which is returned, or until the time is up. In
+   * the latter case, call it again immediately, so that nothing runs between two steps.
    */
   begin(isTimeUp: () => boolean): Promise<void> | undefined {
     return this.#stretch(isTimeUp);
   }
 
-  /** Whether there are steps to be made, and nothing to wait for before the next. */
+  /** Whether there are steps to run, without anything to await first. */
   get isPaused(): boolean {
-    return !this.#hasHung && this.#at < this.#steps.length;
+    return !this.#hasTimedOut && this.#at < this.#steps.length;
   }
 
-  /** Whether there is nothing to be waited for any more. */
+  /** Whether nothing is left to await. */
   get isOver(): boolean {
-    const isAtEnd = this.#hasHung || this.#at === this.#steps.length;
+    const isAtEnd = this.#hasTimedOut || this.#at === this.#steps.length;
     return isAtEnd && this.#open.length === 0 && this.callbacks.length === 0;
   }
 
   async toEnd(): Promise<void> {
-    while (this.#at < this.#steps.length && !this.#hasHung) {
+    while (this.#at < this.#steps.length && !this.#hasTimedOut) {
       const waited = this.#nextStretch();
       if (waited) await waited;
     }
@@ -117,20 +121,23 @@ export class Playing implements Played {
     if (this.callbacks.length > 0) await macrotask();
   }
 
-  /** Guarded until each of the members has ended often enough, as to guard all of them would take too long. */
+  /** Uses a watchdog until each member has ended often enough; guarding all calls would take too long. */
   #nextStretch(): Promise<void> | undefined {
     if (this.#isTrusted(this.#at)) return this.#stretch();
     try {
-      return guardedCalls((isTimeUp) => this.#stretch(isTimeUp), this.#terms.deadline);
+      return runCallsWithWatchdog((isTimeUp) => this.#stretch(isTimeUp), this.#terms.timeout);
     } catch (error) {
-      if (!(error instanceof Hung)) throw error;
-      this.seen[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
-      this.#hasHung = true;
+      if (!(error instanceof WatchdogTimeout)) throw error;
+      this.outcomes[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
+      this.#hasTimedOut = true;
       return undefined;
     }
   }
 
-  /** Makes steps until one has to be waited for, or the time of the guard is up; without a guard, until one that needs it. */
+  /**
+   * Runs steps until one must be awaited or the watchdog's time is up; without a watchdog, until one needs
+   * it.
+   */
   #stretch(isTimeUp?: () => boolean): Promise<void> | undefined {
     while (this.#at < this.#steps.length && (isTimeUp || this.#isTrusted(this.#at))) {
       const index = this.#at++;
@@ -151,7 +158,7 @@ export class Playing implements Played {
     const { use, key } = operation;
     const target = this.#target as (...args: unknown[]) => unknown;
     const given = hasObject(args) ? this.#arguments(operation, args, index) : args;
-    const before = given !== args && hasObject(given) ? copied(given) : undefined;
+    const before = given !== args && hasObject(given) ? deepCopy(given) : undefined;
     let raw: unknown;
     try {
       if (use === "read") raw = Reflect.get(target, key as PropertyKey);
@@ -160,7 +167,7 @@ export class Playing implements Played {
       else if (key === undefined) raw = target(...given);
       else raw = (target as unknown as Record<PropertyKey, typeof target>)[key]?.call(target, ...given);
       if (raw === undefined && use === "call" && key !== undefined && !isCallable(target, key))
-        throw new TypeError(`there is no ${String(key)} to call`);
+        throw new TypeError(`there is no method ${String(key)}`);
     } catch (error) {
       this.#note(index, "threw", error, given, before);
       return undefined;
@@ -198,18 +205,18 @@ export class Playing implements Played {
     resolved: (value: unknown) => void | Promise<void>,
     rejected?: (error: unknown) => void,
   ): Promise<void> | undefined {
-    const unsettled: Seen = { status: "unsettled", raw: undefined, value: undefined };
-    this.seen[index] = unsettled;
+    const unsettled: StepOutcome = { status: "unsettled", raw: undefined, value: undefined };
+    this.outcomes[index] = unsettled;
     const settled = new Promise<void>((resolve) => {
-      const stop = after(this.#terms.deadline, () => {
-        if (isAwaited) this.#hasHung = true;
+      const stop = afterMilliseconds(this.#terms.timeout, () => {
+        if (isAwaited) this.#hasTimedOut = true;
         resolve();
       });
       const end = () => {
         stop();
         resolve();
       };
-      // A second handler, so that a failure in taking down does not look like one of the target.
+      // A second handler, so that an error while recording is not attributed to the target.
       promise.then(
         async (value) => {
           await resolved(value);
@@ -228,20 +235,20 @@ export class Playing implements Played {
 
   #note(
     index: number,
-    status: Seen["status"],
+    status: StepOutcome["status"],
     raw: unknown,
     given: readonly unknown[],
     before: readonly unknown[] | undefined,
     value: unknown = raw,
   ): void {
-    this.seen[index] = { status, raw, value: value === this.#target ? SELF : value };
+    this.outcomes[index] = { status, raw, value: value === this.#target ? SELF : value };
     if (
-      before?.some((each, place) => !equalValues(each, given[place]) && !this.reused.has(`${index}.${place}`))
+      before?.some((item, place) => !equalValues(item, given[place]) && !this.reused.has(`${index}.${place}`))
     )
       this.mutated.push(index);
   }
 
-  /** What is read from an iterator; anything else is itself. */
+  /** Reads the items of an iterator; returns any other value unchanged. */
   #iterated(value: unknown): unknown {
     if (!isObject(value) || value === this.#target || isPlain(value) || isOfLanguage(value)) return value;
     const iterate = Reflect.get(value, Symbol.iterator) as unknown;
@@ -250,14 +257,14 @@ export class Playing implements Played {
     return typeof iterateLater === "function" ? iteratedLater(value as AsyncIterable<unknown>) : value;
   }
 
-  /** The arguments of a step: copies, callbacks that take down their calls, and results of earlier steps. */
+  /** Returns the arguments of a step: copies, recording callbacks, and results of earlier steps. */
   #arguments({ args, isTyped }: Operation, generated: readonly unknown[], step: number): readonly unknown[] {
-    const plain = generated.map((each) => this.#argument(asGenerated(each)));
+    const plain = generated.map((item) => this.#argument(asGenerated(item)));
     for (const [place, each] of generated.entries()) {
-      const from = each instanceof Earlier ? this.#earlier(each) : undefined;
+      const from = each instanceof PreviousResult ? this.#previousResult(each) : undefined;
       if (from === undefined) continue;
-      const given = plain.with(place, this.seen[from]?.raw);
-      // Where somebody told what the arguments are, a result has to be one of those.
+      const given = plain.with(place, this.outcomes[from]?.raw);
+      // If the arguments are typed, a result must match the type.
       if (isTyped && !args.canShrinkWithoutContext(given)) continue;
       this.reused.set(`${step}.${place}`, from);
       return given;
@@ -267,16 +274,16 @@ export class Playing implements Played {
 
   #argument(value: unknown): unknown {
     if (!isObject(value)) return value;
-    return copied(value, (each) => (each instanceof CallbackValue ? this.#callback() : each));
+    return deepCopy(value, (item) => (item instanceof CallbackValue ? this.#callback() : item));
   }
 
-  /** The step whose result stands in for an argument. */
-  #earlier({ back, otherwise }: Earlier): number | undefined {
+  /** Returns the step whose result is used as an argument. */
+  #previousResult({ back, otherwise }: PreviousResult): number | undefined {
     const kind = kindFor(otherwise);
     let first: number | undefined;
     let left = back;
-    for (let at = this.seen.length - 1; at >= 0; at -= 1) {
-      const { status, raw } = this.seen[at] as Seen;
+    for (let at = this.outcomes.length - 1; at >= 0; at -= 1) {
+      const { status, raw } = this.outcomes[at] as StepOutcome;
       if ((status !== "returned" && status !== "resolved") || raw === this.#target || kindFor(raw) !== kind)
         continue;
       if (left === 0) return at;
@@ -290,13 +297,14 @@ export class Playing implements Played {
     const calls: (readonly unknown[])[] = [];
     this.callbacks.push(calls);
     return (...args) => {
-      if (calls.length < 1000) calls.push(args.map((each) => (each === this.#target ? SELF : copied(each))));
+      if (calls.length < 1000)
+        calls.push(args.map((argument) => (argument === this.#target ? SELF : deepCopy(argument))));
       return args[0];
     };
   }
 }
 
-/** A loop, as it is asked of every call. */
+/** A loop, because it runs for every call. */
 function hasObject(values: readonly unknown[]): boolean {
   for (let at = 0; at < values.length; at += 1) if (isObject(values[at])) return true;
   return false;
@@ -320,8 +328,8 @@ function kindFor(value: unknown): string {
 function iteratedNow(iterable: Iterable<unknown>): Iterated {
   const values: unknown[] = [];
   try {
-    for (const each of iterable) {
-      values.push(each);
+    for (const item of iterable) {
+      values.push(item);
       if (values.length === READ) break;
     }
   } catch (error) {
@@ -333,8 +341,8 @@ function iteratedNow(iterable: Iterable<unknown>): Iterated {
 async function iteratedLater(iterable: AsyncIterable<unknown>): Promise<Iterated> {
   const values: unknown[] = [];
   try {
-    for await (const each of iterable) {
-      values.push(each);
+    for await (const item of iterable) {
+      values.push(item);
       if (values.length === READ) break;
     }
   } catch (error) {
@@ -343,7 +351,7 @@ async function iteratedLater(iterable: AsyncIterable<unknown>): Promise<Iterated
   return new Iterated(values, undefined);
 }
 
-/** Until what was put off for the moment has run; it is not waited for timers where the host has something faster. */
+/** Waits until microtasks have run, and one macrotask, by the fastest means of the host. */
 export function macrotask(): Promise<void> {
   return new Promise((resolve) => {
     if (host.setImmediate) host.setImmediate(() => resolve());

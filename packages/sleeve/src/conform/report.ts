@@ -5,7 +5,10 @@ import { Coverage, type CoverageReport, coverageText } from "./coverage.ts";
 import { type Finding, findingText } from "./finding.ts";
 import type { Implementations } from "./implementation.ts";
 
-/** What a contract found of its implementations, as data that JSON can hold. `sleeve report` prints it in other forms. */
+/**
+ * The results of a contract for its implementations, as JSON data. `sleeve report` prints them in other
+ * formats.
+ */
 export interface ConformanceReport {
   readonly contract: string;
   readonly seed: number;
@@ -23,14 +26,14 @@ export interface ImplementationReport {
 export interface CheckReport {
   readonly name: string;
   readonly findings: readonly Finding[];
-  readonly waived: readonly { readonly finding: Finding; readonly reason: string }[];
+  readonly suppressed: readonly { readonly finding: Finding; readonly reason: string }[];
   readonly notes: readonly string[];
 }
 
 /**
- * Runs a contract over implementations, one after the other, each check on one made for it alone.
+ * Runs a contract over implementations, one after the other. Each check creates its own implementation.
  *
- * For Vitest there is `conforms` in `sleeve/vitest`; this serves any other runner, and programs.
+ * For Vitest there is `conforms` in `sleeve/vitest`; use this function with other runners, and in programs.
  */
 export async function checkContract<Target extends object>(
   contract: Contract<Target>,
@@ -54,7 +57,7 @@ export async function checkContract<Target extends object>(
   };
 }
 
-/** A report as text: a line for each check, and under it what it found. */
+/** Formats a report as text: one line for each check, with its findings below. */
 export function conformanceText({
   contract,
   implementations,
@@ -68,12 +71,12 @@ export function conformanceText({
   return `${contract}, seed ${seed}\n\n${parts.join("\n")}\n${coverageText(coverage)}\n${verdict}\n`;
 }
 
-function checkText({ name, findings, waived, notes }: CheckReport): string {
+function checkText({ name, findings, suppressed, notes }: CheckReport): string {
   const told = [
     ...findings.map(findingText),
-    ...waived.map(
+    ...suppressed.map(
       ({ finding, reason }) =>
-        `waived: ${finding.name}: ${finding.place}\n  found    ${finding.found}\n  reason   ${reason}`,
+        `suppressed: ${finding.name}: ${finding.place}\n  found    ${finding.found}\n  reason   ${reason}`,
     ),
     ...notes.map((note) => `note: ${note}`),
   ];

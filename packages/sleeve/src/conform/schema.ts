@@ -1,6 +1,6 @@
 /**
- * What a value may be: JSON Schema of the 2020-12 draft as far as it is given here, and a few words more for what is
- * no JSON. The empty schema stands for any value.
+ * The allowed values, as a subset of JSON Schema 2020-12 with some keywords for values that are not JSON. The
+ * empty schema allows any value.
  */
 export interface ValueSchema {
   readonly type?: string | readonly string[];
@@ -21,36 +21,38 @@ export interface ValueSchema {
   readonly properties?: Readonly<Record<string, ValueSchema>>;
   readonly required?: readonly string[];
   readonly additionalProperties?: ValueSchema | boolean;
-  /** An object of a class of the language: `Date`, `Map`, `Uint8Array`. */
+  /** An instance of a built-in class: `Date`, `Map`, `Uint8Array`. */
   readonly instanceOf?: string;
-  /** A promise of what the schema says. */
+  /** A promise of a value that matches this schema. */
   readonly promise?: ValueSchema;
-  /** A function; callbacks are generated as functions that take down how they are called. */
+  /** A function. Generated callbacks record how they are called. */
   readonly function?: boolean;
-  /** Something to iterate over, at once or in time. */
+  /** An iterable or async iterable. */
   readonly iterable?: ValueSchema;
   readonly asyncIterable?: ValueSchema;
-  /** The object itself that the member belongs to. */
+  /** The object that the member belongs to. */
   readonly self?: boolean;
-  /** An object whose members are not told. */
+  /** An object whose members are unknown. */
   readonly opaque?: string;
 }
 
-/** Why a value is not what a schema says; `undefined` for one that is. Promises and iterators are not waited for. */
-export function unfit(value: unknown, schema: ValueSchema, path = ""): string | undefined {
-  const wrong = (expected: string) => `${path || "it"} is ${kindOf(value)} where ${expected} is promised`;
+/**
+ * Returns why a value does not match a schema, or `undefined` if it does. Promises and iterators are not
+ * awaited.
+ */
+export function schemaViolation(value: unknown, schema: ValueSchema, path = ""): string | undefined {
+  const wrong = (expected: string) => `${path || "it"} is ${kindOf(value)} where ${expected} is declared`;
   if (schema.anyOf) {
-    const reasons = schema.anyOf.map((each) => unfit(value, each, path));
-    return reasons.some((each) => each === undefined) ? undefined : wrong(schemaText(schema));
+    const reasons = schema.anyOf.map((valueSchema) => schemaViolation(value, valueSchema, path));
+    return reasons.some((reason) => reason === undefined) ? undefined : wrong(schemaText(schema));
   }
   if ("const" in schema) return Object.is(value, schema.const) ? undefined : wrong(String(schema.const));
   if (schema.enum) return schema.enum.includes(value) ? undefined : wrong(schemaText(schema));
   if (schema.function) return typeof value === "function" ? undefined : wrong("a function");
   if (schema.promise) return isThenable(value) ? undefined : wrong("a promise");
-  if (schema.iterable)
-    return hasSymbol(value, Symbol.iterator) ? undefined : wrong("something to iterate over");
+  if (schema.iterable) return hasSymbol(value, Symbol.iterator) ? undefined : wrong("an iterable");
   if (schema.asyncIterable)
-    return hasSymbol(value, Symbol.asyncIterator) ? undefined : wrong("something to iterate over in time");
+    return hasSymbol(value, Symbol.asyncIterator) ? undefined : wrong("an async iterable");
   if (schema.instanceOf !== undefined) {
     const tag = tagOf(value);
     const isOne =
@@ -62,24 +64,24 @@ export function unfit(value: unknown, schema: ValueSchema, path = ""): string | 
   if (schema.type === undefined) return undefined;
   const types = typeof schema.type === "string" ? [schema.type] : schema.type;
   if (!types.some((type) => isOfType(value, type))) return wrong(schemaText(schema));
-  if (Array.isArray(value)) return unfitItem(value, schema, path);
-  return isObject(value) && !isThenable(value) ? unfitField(value, schema, path) : undefined;
+  if (Array.isArray(value)) return itemViolation(value, schema, path);
+  return isObject(value) && !isThenable(value) ? fieldViolation(value, schema, path) : undefined;
 }
 
-function unfitItem(
+function itemViolation(
   value: readonly unknown[],
   { items, prefixItems = [] }: ValueSchema,
   path: string,
 ): string | undefined {
   for (const [index, each] of value.entries()) {
     const schema = prefixItems[index] ?? (typeof items === "object" ? items : {});
-    const reason = unfit(each, schema, `${path}[${index}]`);
+    const reason = schemaViolation(each, schema, `${path}[${index}]`);
     if (reason) return reason;
   }
   return undefined;
 }
 
-function unfitField(
+function fieldViolation(
   value: object,
   { properties = {}, required = [], additionalProperties }: ValueSchema,
   path: string,
@@ -91,7 +93,7 @@ function unfitField(
     const known = properties[name];
     const schema = known ?? (typeof additionalProperties === "object" ? additionalProperties : undefined);
     if (!schema || (field === undefined && known && !required.includes(name))) continue;
-    const reason = unfit(field, schema, `${path}.${name}`);
+    const reason = schemaViolation(field, schema, `${path}.${name}`);
     if (reason) return reason;
   }
   return undefined;
@@ -122,7 +124,7 @@ export function isThenable(value: unknown): value is PromiseLike<unknown> {
   return isObject(value) && typeof (value as { then?: unknown }).then === "function";
 }
 
-/** A promise of the language, as a factory may give; an object that merely can be waited for may be what it makes. */
+/** A native promise, as a factory may return. Another thenable may be what it creates. */
 export function isPromise(value: unknown): value is Promise<unknown> {
   return value instanceof Promise || (isObject(value) && tagOf(value) === "Promise");
 }
@@ -131,8 +133,8 @@ export function isIterator(value: unknown): boolean {
   return isObject(value) && typeof Reflect.get(value, "next") === "function";
 }
 
-/** What a member holds; `undefined` where it cannot be read. */
-export function peek(object: object, key: PropertyKey): unknown {
+/** Returns the value of a member; `undefined` if it cannot be read. */
+export function safeGet(object: object, key: PropertyKey): unknown {
   try {
     return Reflect.get(object, key);
   } catch {
@@ -148,7 +150,7 @@ export function tagOf(value: unknown): string {
   return Object.prototype.toString.call(value).slice(8, -1);
 }
 
-/** What a value is, in a word or two. */
+/** Describes a value in one or two words. */
 export function kindOf(value: unknown): string {
   if (value === null || value === undefined) return String(value);
   if (typeof value === "object") return isThenable(value) ? "a promise" : `a ${tagOf(value)}`;
@@ -156,16 +158,16 @@ export function kindOf(value: unknown): string {
   return typeof value === "function" ? "a function" : String(value);
 }
 
-/** A schema in a few words. */
+/** Describes a schema in a few words. */
 export function schemaText(schema: ValueSchema): string {
   if (schema.anyOf) return schema.anyOf.map(schemaText).join(" or ");
   if ("const" in schema) return JSON.stringify(schema.const);
-  if (schema.enum) return schema.enum.map((each) => JSON.stringify(each)).join(" or ");
+  if (schema.enum) return schema.enum.map((item) => JSON.stringify(item)).join(" or ");
   if (schema.instanceOf !== undefined) return `a ${schema.instanceOf}`;
   if (schema.opaque !== undefined) return `a ${schema.opaque}`;
   if (schema.promise) return "a promise";
   if (schema.function) return "a function";
-  if (schema.iterable ?? schema.asyncIterable) return "something to iterate over";
+  if (schema.iterable ?? schema.asyncIterable) return "an iterable";
   if (schema.type === undefined) return "any value";
   const types = typeof schema.type === "string" ? [schema.type] : schema.type;
   return types

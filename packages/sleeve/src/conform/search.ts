@@ -1,32 +1,32 @@
 import fc from "fast-check";
-import { codeOf } from "./code.ts";
+import { stepsCode } from "./code.ts";
 import { differenceOf, type Equality, type PlayedDifference } from "./differ.ts";
-import { type Implementation, lend } from "./implementation.ts";
+import { type Implementation, withImplementation } from "./implementation.ts";
 import type { Operation } from "./operations.ts";
-import { macrotask, type Played, play } from "./play.ts";
+import { macrotask, runSequence, type SequenceResult } from "./play.ts";
 import { asGenerated, awaited, type Step, sequencesOf } from "./steps.ts";
 
-/** How a search for a difference is run. */
+/** Options of a search for a difference. */
 export interface SearchTerms {
-  /** How many sequences are tried. */
+  /** Number of sequences to try. */
   readonly runs: number;
-  /** The most calls in a sequence. */
+  /** Maximum number of calls in a sequence. */
   readonly length: number;
   readonly seed: number;
-  /** Brings back one sequence of an earlier search. */
+  /** Replays one sequence of an earlier search. */
   readonly path: string | undefined;
-  /** How long a call may take, in milliseconds. */
-  readonly deadline: number;
+  /** Timeout of a call, in milliseconds. */
+  readonly timeout: number;
   readonly isConcurrent: boolean;
   readonly equality: Equality;
 }
 
-/** Where a candidate differs from its reference, shown by the shortest sequence of calls that was found. */
+/** A difference between candidate and reference, with the shortest sequence of calls that was found. */
 export interface Difference extends PlayedDifference {
   readonly member: string;
   readonly steps: readonly Step[];
   readonly code: string;
-  /** With the seed, brings the sequence back. */
+  /** Replays the sequence, together with the seed. */
   readonly path: string;
 }
 
@@ -37,8 +37,8 @@ export interface Search {
 }
 
 /**
- * Looks for a sequence of calls to which two implementations answer differently, and for the shortest of its kind. What
- * the reference itself answers differently from one time to the next is left out, and told.
+ * Searches for a sequence of calls that two implementations answer differently, and for the shortest one.
+ * Calls that the reference itself answers differently from time to time are excluded and noted.
  */
 export async function searchDifference(
   operations: readonly Operation[],
@@ -55,7 +55,7 @@ export async function searchDifference(
     if (isConcurrent && (await pair.isSteady(difference.steps.map(awaited)))) {
       isConcurrent = false;
       notes.push(
-        "Calls that overlap were not compared: the reference itself answers them differently each time.",
+        "Overlapping calls were not compared: the reference itself answers them differently each time.",
       );
     } else {
       usable = usable.filter(({ label }) => label !== difference.member);
@@ -67,15 +67,15 @@ export async function searchDifference(
   return { difference: undefined, notes };
 }
 
-/** So many more sequences are tried to shorten one that was found. */
+/** Maximum number of sequences tried to shorten one. */
 const SHORTENINGS = 400;
-/** And so many where each of them lasts until the deadline. */
+/** The same, if each of them lasts until the timeout. */
 const ENDLESS_SHORTENINGS = 12;
 
 interface Latest {
   readonly difference: PlayedDifference;
   readonly steps: readonly Step[];
-  readonly expected: Played;
+  readonly expected: SequenceResult;
 }
 
 class Pair {
@@ -85,13 +85,13 @@ class Pair {
   readonly #guards = new Map<string, number>();
   #left = SHORTENINGS;
   #latest: Latest | undefined;
-  #deadline: number;
+  #timeout: number;
 
   constructor(reference: Implementation<object>, candidate: Implementation<object>, terms: SearchTerms) {
     this.#reference = reference;
     this.#candidate = candidate;
     this.#terms = terms;
-    this.#deadline = terms.deadline;
+    this.#timeout = terms.timeout;
   }
 
   async search(operations: readonly Operation[]): Promise<Difference | undefined> {
@@ -102,9 +102,9 @@ class Pair {
       const difference = await this.#difference(steps);
       if (difference && !hasFailed) {
         hasFailed = true;
-        // To shorten a sequence without an end takes many tries, each of which would last to the deadline.
+        // Shortening a sequence that does not end takes many runs, each until the timeout.
         if (difference.name === "unsettled") {
-          this.#deadline = Math.min(this.#deadline, 100);
+          this.#timeout = Math.min(this.#timeout, 100);
           this.#left = ENDLESS_SHORTENINGS;
         }
       }
@@ -113,20 +113,20 @@ class Pair {
     const details = await fc.check(property, { numRuns: runs, seed, ...(path !== undefined && { path }) });
     if (!details.failed) return undefined;
     await this.#shorten((details.counterexample as [readonly Step[]])[0]);
-    this.#deadline = this.#terms.deadline;
+    this.#timeout = this.#terms.timeout;
     const { difference, steps, expected } = this.#latest as Latest;
     const member = steps[difference.at]?.operation.label ?? "";
     return {
       ...difference,
       steps,
       member,
-      code: codeOf(steps, expected, difference.at),
-      // The rest of it tells how the sequence was shortened, which is done again in the same way.
+      code: stepsCode(steps, expected, difference.at),
+      // The rest of the path encodes the shrinking, which is repeated.
       path: details.counterexamplePath?.split(":")[0] ?? "",
     };
   }
 
-  /** Whether the reference answers the steps in the same way whenever it is asked. */
+  /** Whether the reference answers the steps in the same way each time. */
   async isSteady(steps: readonly Step[]): Promise<boolean> {
     for (let turn = 0; turn < 3; turn += 1) {
       const played = await this.#played(this.#reference, steps);
@@ -139,27 +139,29 @@ class Pair {
 
   async #difference(steps: readonly Step[]): Promise<PlayedDifference | undefined> {
     let [expected, difference] = await this.#playedBoth(steps);
-    // That the machine stood still for once is no difference. What is really without an end costs the deadline once more.
+    // A stalled machine is not a difference. A sequence that really does not end costs one more timeout.
     if (difference?.name === "unsettled" && this.#latest?.difference.name !== "unsettled")
       [expected, difference] = await this.#playedBoth(steps);
-    // A candidate may differ once and not again, so that what was seen is kept, and not looked for anew.
+    // A candidate may differ only once, so the observed difference is kept.
     if (difference) this.#latest = { difference, steps: relevant(steps, difference), expected };
     return difference;
   }
 
-  async #playedBoth(steps: readonly Step[]): Promise<readonly [Played, PlayedDifference | undefined]> {
+  async #playedBoth(
+    steps: readonly Step[],
+  ): Promise<readonly [SequenceResult, PlayedDifference | undefined]> {
     const expected = await this.#played(this.#reference, steps);
     const found = await this.#played(this.#candidate, steps);
     return [expected, differenceOf(steps, expected, found, this.#terms.equality)];
   }
 
-  #played(implementation: Implementation<object>, steps: readonly Step[]): Promise<Played> {
-    return lend(implementation, (made) =>
-      play(made, steps, { deadline: this.#deadline, guards: this.#guards }),
+  #played(implementation: Implementation<object>, steps: readonly Step[]): Promise<SequenceResult> {
+    return withImplementation(implementation, (made) =>
+      runSequence(made, steps, { timeout: this.#timeout, guards: this.#guards }),
     );
   }
 
-  /** Makes a sequence shorter until no one or two of its steps can be spared any more. */
+  /** Shortens a sequence until no one or two of its steps can be removed. */
   async #shorten(found: readonly Step[]): Promise<void> {
     let steps = found;
     const first = await this.#difference(steps);
@@ -185,7 +187,7 @@ class Pair {
   }
 }
 
-/** What comes after a call is of no matter to it, unless it was still under way. */
+/** Later steps do not matter to a call, unless it was still in flight. */
 function relevant(steps: readonly Step[], { at }: PlayedDifference): readonly Step[] {
   return steps[at]?.isAwaited ? steps.slice(0, at + 1) : steps;
 }

@@ -1,38 +1,43 @@
-import { named } from "../forward/sites.ts";
+import { withSignature } from "../forward/sites.ts";
 import { isClass, type Member } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
-import { Whereabouts } from "./whereabouts.ts";
+import { ExecutionContext } from "./whereabouts.ts";
 
 /** A call that reached a subject. */
-export interface Reached {
-  /** The member; `undefined` for the subject itself, where it is a function. */
+export interface SpiedCall {
+  /** Key of the member; `undefined` for the subject itself, if it is a function. */
   readonly key: string | symbol | undefined;
   readonly receiver: unknown;
   readonly args: readonly unknown[];
 }
 
-/** What a call does in place of what the subject would do; `real` does that, with the arguments of the call unless others are given. */
-export type Script = (call: Reached, real: (args?: readonly unknown[]) => unknown) => unknown;
+/**
+ * Replaces a call of the subject. `real` makes the original call, with the arguments of the call by default.
+ */
+export type Script = (call: SpiedCall, real: (args?: readonly unknown[]) => unknown) => unknown;
 
-/** A subject whose calls are taken down, and may be made to do something else. */
+/** A subject whose calls are recorded and can be scripted. */
 export interface Spied<Subject> {
-  /** What is to be wrapped: the subject itself, or an heir of it where it cannot be changed. */
+  /**
+   * The object to wrap: the subject itself, or an object that inherits from it if the subject cannot be
+   * changed.
+   */
   readonly subject: Subject;
-  /** The calls from outside, in order; those that the subject makes of itself are not among them. */
-  readonly reached: Reached[];
+  /** The calls from outside, in order. Calls that the subject makes on itself are not included. */
+  readonly calls: SpiedCall[];
   script: Script | undefined;
-  /** Lets the subject do what it does, and follows it no more. */
+  /** Stops recording and scripting. */
   end(): void;
 }
 
 /**
- * Takes down the calls of a subject, by methods of its own in place of those that it has. One that cannot be changed, and a
- * function, is given an heir; the calls are then passed on to the original, which has the private fields.
+ * Records the calls of a subject through own methods in place of its own. For a frozen subject or a function,
+ * an inheriting object is used, and calls are forwarded to the original, which has the private fields.
  */
 export function spyOn<Subject extends object>(
   original: Subject,
-  /** Tells the calls of the subject's own from those of its wrapper. */
-  whereabouts: Whereabouts = new Whereabouts(),
+  /** Distinguishes the subject's own calls from those of its wrapper. */
+  whereabouts: ExecutionContext = new ExecutionContext(),
 ): Spied<Subject> {
   const spy = new Spy(original, whereabouts);
   const isFunction = typeof original === "function";
@@ -41,7 +46,7 @@ export function spyOn<Subject extends object>(
     !isFunction &&
     Object.isExtensible(original) &&
     members.every(({ own, configurable }) => !own || configurable);
-  const subject: object = isOpen ? original : isFunction ? spy.heirOfFunction() : Object.create(original);
+  const subject: object = isOpen ? original : isFunction ? spy.functionDouble() : Object.create(original);
   if (!isOpen) forwardAccessors(original, subject);
   for (const { key, enumerable } of members) {
     const method = Reflect.get(original, key) as Method;
@@ -59,13 +64,13 @@ export function spyOn<Subject extends object>(
 type Method = (...args: unknown[]) => unknown;
 
 class Spy<Subject extends object> implements Spied<Subject> {
-  readonly reached: Reached[] = [];
+  readonly calls: SpiedCall[] = [];
   script: Script | undefined;
   subject: Subject;
   readonly #original: Subject;
-  readonly #whereabouts: Whereabouts;
+  readonly #whereabouts: ExecutionContext;
 
-  constructor(original: Subject, whereabouts: Whereabouts) {
+  constructor(original: Subject, whereabouts: ExecutionContext) {
     this.#original = original;
     this.#whereabouts = whereabouts;
     this.subject = original;
@@ -75,7 +80,7 @@ class Spy<Subject extends object> implements Spied<Subject> {
     const spy = this;
     const original = this.#original;
     const spying = function (this: unknown, ...args: unknown[]) {
-      // An heir of the subject is taken for it, as it is one to whoever calls its methods.
+      // Callers of its methods see the inheriting object as the subject.
       return spy.#call({ key, receiver: this, args }, (given = args) =>
         method.apply(
           isOpen && this !== undefined && this !== null ? this : original,
@@ -83,10 +88,10 @@ class Spy<Subject extends object> implements Spied<Subject> {
         ),
       );
     };
-    return named(spying, method);
+    return withSignature(spying, method);
   }
 
-  heirOfFunction(): object {
+  functionDouble(): object {
     const spy = this;
     const original = this.#original as unknown as Method;
     const heir = function (this: unknown, ...args: unknown[]) {
@@ -94,12 +99,12 @@ class Spy<Subject extends object> implements Spied<Subject> {
         original.apply(this, given.map(spy.#whereabouts.callback)),
       );
     };
-    return Object.setPrototypeOf(named(heir, original), original) as object;
+    return Object.setPrototypeOf(withSignature(heir, original), original) as object;
   }
 
-  #call(call: Reached, real: (args?: readonly unknown[]) => unknown): unknown {
+  #call(call: SpiedCall, real: (args?: readonly unknown[]) => unknown): unknown {
     if (this.#whereabouts.isInSubject) return real();
-    this.reached.push(call);
+    this.calls.push(call);
     const inside: typeof real = (args) => this.#whereabouts.inSubject(() => real(args));
     return this.script ? this.script(call, inside) : inside();
   }
@@ -117,7 +122,7 @@ function isMethod(subject: object, { key, kind }: Member): boolean {
   return typeof value === "function" && !isClass(value);
 }
 
-/** Accessors of an original that has private fields do not work on an heir, so that they are asked of the original. */
+/** Accessors that use private fields fail on an inheriting object, so they run on the original. */
 function forwardAccessors(original: object, heir: object): void {
   for (const { key, kind, enumerable } of reflect(original)) {
     if (kind !== "accessor") continue;

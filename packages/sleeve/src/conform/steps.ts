@@ -6,14 +6,16 @@ import { isObject } from "./schema.ts";
 export interface Step {
   readonly operation: Operation;
   readonly args: readonly unknown[];
-  /** Whether the next step waits for this one to settle. */
+  /** Whether the next step waits until this one settles. */
   readonly isAwaited: boolean;
 }
 
-/** Stands for the result of an earlier step: the latest but `back` of those that are of a kind with `otherwise`. */
-export class Earlier {
+/**
+ * Stands for the result of an earlier step: counted back from the latest one of the same kind as `otherwise`.
+ */
+export class PreviousResult {
   readonly back: number;
-  /** What is passed where there is no such result. */
+  /** The argument if there is no such result. */
   readonly otherwise: unknown;
 
   constructor(back: number, otherwise: unknown) {
@@ -22,21 +24,21 @@ export class Earlier {
   }
 }
 
-/** An argument as it was generated, where it stands for a result. */
+/** Returns an argument as generated, if it stands for a result. */
 export function asGenerated(argument: unknown): unknown {
-  return argument instanceof Earlier ? argument.otherwise : argument;
+  return argument instanceof PreviousResult ? argument.otherwise : argument;
 }
 
 export interface SequenceTerms {
-  /** The most steps in one sequence. */
+  /** Maximum number of steps in one sequence. */
   readonly length: number;
-  /** Whether some of the sequences may make calls while others are under way. */
+  /** Whether some sequences make calls while others are in flight. */
   readonly isConcurrent: boolean;
 }
 
 /**
- * Sequences of steps; they shrink to fewer steps, simpler arguments, and one call at a time. Half of them keep to a few of
- * the operations, as some things only go wrong where one thing is done many times.
+ * Generates sequences of steps. They shrink to fewer steps, simpler arguments, and one call at a time. Half
+ * of them use few of the operations, because some faults appear only after many calls of one kind.
  */
 export function sequencesOf(
   operations: readonly Operation[],
@@ -44,7 +46,7 @@ export function sequencesOf(
 ): Arbitrary<readonly Step[]> {
   const listOf = (some: readonly Operation[]) =>
     fc.array(fc.oneof(...some.map(stepOf)), { minLength: 1, maxLength: length, size: "max" });
-  const groups = fewOf(operations);
+  const groups = pickFew(operations);
   const all = { weight: Math.max(groups.length, 1), arbitrary: listOf(operations) };
   const drafts = fc.oneof(all, ...groups.map((some) => ({ weight: 1, arbitrary: listOf(some) })));
   if (!isConcurrent) return drafts.map((sequence) => sequence.map(linked).map(awaited));
@@ -59,16 +61,16 @@ export function awaited(step: Step): Step {
   return step.isAwaited ? step : { ...step, isAwaited: true };
 }
 
-/** So many groups of so many operations are kept to. */
+/** Number of groups, and of operations in each. */
 const GROUPS = 12;
 const FEW = 3;
 
-/** Groups of a few operations, each operation in several of them, in every run the same. */
-function fewOf(operations: readonly Operation[]): readonly (readonly Operation[])[] {
+/** Returns groups of a few operations, each operation in several, equal in every run. */
+function pickFew(operations: readonly Operation[]): readonly (readonly Operation[])[] {
   const { length } = operations;
   if (length <= FEW) return [];
   return Array.from({ length: GROUPS }, (_, group) => {
-    // Steps of other lengths from group to group bring each operation together with others.
+    // Different strides combine each operation with different others.
     const stride = 1 + ((Math.floor(group / length) + group) % (length - 1));
     const near = [group, group + stride, group + 2 * stride + 1].slice(0, FEW - (group % 2));
     const places = new Set(near.map((place) => place % length));
@@ -76,21 +78,21 @@ function fewOf(operations: readonly Operation[]): readonly (readonly Operation[]
   });
 }
 
-/** A step as it is generated. */
+/** A step as generated. */
 interface Draft extends Step {
-  /** Which of the arguments is to be the same as in an earlier step. */
+  /** Index of the argument to repeat from an earlier step. */
   readonly again: number | undefined;
 }
 
 function stepOf(operation: Operation): Arbitrary<Draft> {
   if (operation.use === "read")
     return fc.constant({ operation, args: [], isAwaited: true, again: undefined });
-  // One number tells the rest of a step, as each that is generated takes its time, and 0 tells the simplest.
+  // One number encodes the rest of a step, because generating each takes time. 0 is the simplest.
   return fc.tuple(operation.args, fc.nat(DETAILS - 1)).map(([args, detail]): Draft => {
     const hasArguments = args.length > 0;
     return {
       operation,
-      args: detail >= FROM_EARLIER && detail < AGAIN && hasArguments ? swapped(args, detail) : args,
+      args: detail >= FROM_PREVIOUS && detail < AGAIN && hasArguments ? swapped(args, detail) : args,
       isAwaited: detail % 3 < 2,
       again: detail >= AGAIN && hasArguments ? (detail >> 2) % args.length : undefined,
     };
@@ -98,23 +100,25 @@ function stepOf(operation: Operation): Arbitrary<Draft> {
 }
 
 const DETAILS = 80;
-/** From here on an argument is the result of an earlier step. */
-const FROM_EARLIER = 48;
-/** And from here on what an earlier step had in the same place. */
+/** From this value on, an argument is the result of an earlier step. */
+const FROM_PREVIOUS = 48;
+/** From this value on, an argument repeats the one of an earlier step at the same position. */
 const AGAIN = 60;
 
 function swapped(args: readonly unknown[], detail: number): readonly unknown[] {
   const place = (detail >> 2) % args.length;
-  return args.map((each, index) => (index === place ? new Earlier(detail % 4, each) : each));
+  return args.map((argument, index) =>
+    index === place ? new PreviousResult(detail % 4, argument) : argument,
+  );
 }
 
-/** The step that a draft comes to in its sequence. */
+/** Returns the step of a draft at its position in the sequence. */
 function linked(step: Draft, at: number, sequence: readonly Draft[]): Step {
   const { again } = step;
   if (again === undefined) return step;
   for (let before = at - 1; before >= 0; before -= 1) {
     const { args } = sequence[before] as Draft;
-    // Objects have an identity, which code that is printed could not show.
+    // Objects have an identity, which printed code cannot show.
     if (args.length <= again || isObject(args[again])) continue;
     const repeated = step.args.with(again, args[again]);
     if (step.operation.isTyped && !step.operation.args.canShrinkWithoutContext(repeated)) continue;

@@ -4,18 +4,18 @@ type Listener = (error: unknown) => void;
 
 const EVENTS = ["uncaughtException", "unhandledRejection"] as const;
 
-/** So long it is waited for what was put off, in milliseconds: longer than for a timer of no time at all. */
+/** Time to wait for deferred errors, in milliseconds; longer than a zero timer. */
 const AFTERWARDS = 2;
 
-/** Who takes what nobody caught, at the moment; the others listen again when the last of these is gone. */
+/** Current receivers of uncaught errors. The host's listeners are restored when the last one is removed. */
 const takers: Listener[] = [];
 let others: (readonly [string, readonly Listener[]])[] = [];
 
 /**
- * Runs something and takes every error that nobody caught meanwhile: one thrown from a timer, a rejected promise that was
- * dropped. In Node.js these would end the process, and the run with it; elsewhere they are left to the host.
+ * Runs a function and collects every error that is uncaught meanwhile: thrown by a timer, or a rejection that
+ * nothing handles. In Node.js these would end the process; elsewhere they are left to the host.
  */
-export async function withStrays<Result>(
+export async function captureUncaught<Result>(
   run: () => Promise<Result>,
 ): Promise<{ readonly result: Result; readonly strays: readonly unknown[] }> {
   const strays: unknown[] = [];
@@ -50,7 +50,7 @@ function leave(): void {
   const { process } = host;
   for (const [event, listeners] of others) {
     process?.removeListener?.(event, listener);
-    for (const each of listeners) process?.on?.(event, each);
+    for (const listener of listeners) process?.on?.(event, listener);
   }
   others = [];
 }

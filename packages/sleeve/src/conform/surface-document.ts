@@ -1,8 +1,8 @@
 import type { ValueSchema } from "./schema.ts";
 
 /**
- * A surface with its signatures, as a JSON document: what `sleeve surface` prints of a TypeScript type. The arguments of
- * generated calls are made from it, and results are held against it.
+ * A surface with its signatures, as a JSON document: what `sleeve surface` prints for a TypeScript type.
+ * Arguments of generated calls are generated from it, and results are checked against it.
  */
 export interface SurfaceDocument {
   readonly name: string;
@@ -14,11 +14,11 @@ export interface MemberDocument {
   readonly kind: string;
   readonly optional?: boolean;
   readonly readonly?: boolean;
-  /** What the documentation of the member says, in its first line. */
+  /** First line of the member's documentation. */
   readonly doc?: string;
-  /** Of a method: one for each overload. */
+  /** For a method, one for each overload. */
   readonly signatures?: readonly SignatureDocument[];
-  /** Of a property: what it holds. */
+  /** For a property, its value. */
   readonly value?: ValueSchema;
 }
 

@@ -1,20 +1,20 @@
 import { stringify } from "fast-check";
 import { describe } from "../forward/subject.ts";
 import { isPlain } from "./alike.ts";
-import { Iterated, SELF, type Seen } from "./play.ts";
+import { Iterated, SELF, type StepOutcome } from "./play.ts";
 import { isObject, tagOf } from "./schema.ts";
 import { CallbackValue } from "./values.ts";
 
-const LONGEST = 200;
+const MAX_LENGTH = 200;
 
-/** A value in the words of the language, fit for one line of text. */
-export function shown(value: unknown): string {
-  const text = codeOfValue(value);
-  return text.length > LONGEST ? `${text.slice(0, LONGEST)} …` : text;
+/** Formats a value as one line of JavaScript-like text. */
+export function formatValue(value: unknown): string {
+  const text = valueCode(value);
+  return text.length > MAX_LENGTH ? `${text.slice(0, MAX_LENGTH)} …` : text;
 }
 
-/** A value as code that makes it; objects of classes that nobody knows here are only named. */
-export function codeOfValue(value: unknown): string {
+/** Returns code that creates a value; instances of unknown classes are only named. */
+export function valueCode(value: unknown): string {
   if (typeof value === "number") return Object.is(value, -0) ? "-0" : String(value);
   if (!isObject(value)) return typeof value === "symbol" ? String(value) : stringify(value);
   if (value instanceof Error) return errorText(value);
@@ -33,18 +33,18 @@ export function codeOfValue(value: unknown): string {
   return tag !== "Object" && describe(value) === "an object" ? `a ${tag}` : describe(value);
 }
 
-/** An error as it is told in a text. */
+/** Formats an error. */
 export function errorText(error: unknown): string {
-  if (!(error instanceof Error)) return `the non-error ${shown(error)}`;
+  if (!(error instanceof Error)) return `the non-error ${formatValue(error)}`;
   const name = error.name === "Error" && error.constructor ? error.constructor.name : error.name;
   return error.message ? `${name}: ${error.message}` : name;
 }
 
-/** How a step ended, in words. */
-export function seenText({ status, value }: Seen): string {
+/** Describes how a step ended. */
+export function outcomeText({ status, value }: StepOutcome): string {
   switch (status) {
     case "returned":
-      return `the answer ${valueText(value)}`;
+      return `the result ${valueText(value)}`;
     case "resolved":
       return `a promise of ${valueText(value)}`;
     case "threw":
@@ -52,18 +52,18 @@ export function seenText({ status, value }: Seen): string {
     case "rejected":
       return `a promise rejected with ${errorText(value)}`;
     case "unsettled":
-      return "no end within the deadline";
+      return "no end within the timeout";
   }
 }
 
 function valueText(value: unknown): string {
   if (value === SELF) return "the object itself";
-  if (!(value instanceof Iterated)) return shown(value);
-  const read = `an iterator of ${shown(value.values)}`;
+  if (!(value instanceof Iterated)) return formatValue(value);
+  const read = `an iterator of ${formatValue(value.values)}`;
   return value.error === undefined ? read : `${read} and then ${errorText(value.error)}`;
 }
 
-/** What an assertion said, without the name of its class, which tells nothing. */
+/** Returns the message of an assertion error, without its class name. */
 export function reasonOf(error: unknown): string {
-  return error instanceof Error ? error.message : shown(error);
+  return error instanceof Error ? error.message : formatValue(error);
 }

@@ -4,7 +4,7 @@ import { host } from "../host.ts";
 import type { StandardSchema } from "../layers/guard.ts";
 import type { ValueSchema } from "./schema.ts";
 
-/** Stands in generated arguments for a callback, which each run makes anew to take down how it is called. */
+/** Stands for a callback in generated arguments; each run creates its own, which records its calls. */
 export class CallbackValue {
   /** How it is printed in code. */
   [fc.toStringMethod](): string {
@@ -12,7 +12,7 @@ export class CallbackValue {
   }
 }
 
-/** Values of all that a schema allows, the small and the awkward ones more often than the others. */
+/** Returns an arbitrary of all values that a schema allows. Small and awkward values are more frequent. */
 export function valuesOf(schema: ValueSchema): Arbitrary<unknown> {
   if (schema.anyOf) return fc.oneof(...schema.anyOf.map(valuesOf));
   if ("const" in schema) return fc.constant(schema.const);
@@ -23,8 +23,8 @@ export function valuesOf(schema: ValueSchema): Arbitrary<unknown> {
   if (schema.instanceOf !== undefined) return instancesOf(schema.instanceOf);
   if (schema.opaque !== undefined || schema.self) {
     throw badContract(
-      `No ${schema.opaque ?? "object of the target's own kind"} can be made up: it has members that its type does not tell. ` +
-        "Give the arguments by hand, in the contract's `arguments`.",
+      `Cannot generate ${schema.opaque ?? "an object of the target's own kind"}: it has members that its type does not declare. ` +
+        "Pass generators in the contract's `arguments`.",
     );
   }
   if (schema.type === undefined) return anything();
@@ -58,11 +58,11 @@ function ofType(type: string, schema: ValueSchema): Arbitrary<unknown> {
     case "function":
       return fc.constant(new CallbackValue());
     default:
-      throw badContract(`A schema has the type "${type}", which no value has. Correct it.`);
+      throw badContract(`Unknown type "${type}" in a schema. Correct it.`);
   }
 }
 
-/** Whole and broken numbers, small ones mostly, so that calls meet the same ones again. */
+/** Integers and fractions, mostly small, so that calls repeat values. */
 function numbers(min: number, max: number): Arbitrary<number> {
   const whole = fc.integer({ min: Math.ceil(Math.max(min, -9)), max: Math.floor(Math.min(max, 9)) });
   const broken = fc.double({ min, max, noNaN: true, noDefaultInfinity: true });
@@ -111,9 +111,9 @@ function lists({
       .tuple(first, fc.array(valuesOf(items), { maxLength: 3 }))
       .map(([some, more]) => [...some, ...more]);
   }
-  const each = typeof items === "object" ? valuesOf(items) : anything();
+  const arbitrary = typeof items === "object" ? valuesOf(items) : anything();
   const size = { minLength: minItems, maxLength: Math.max(minItems, maxItems) };
-  return uniqueItems ? fc.uniqueArray(each, size) : fc.array(each, size);
+  return uniqueItems ? fc.uniqueArray(arbitrary, size) : fc.array(arbitrary, size);
 }
 
 function records({ properties = {}, required = [], additionalProperties }: ValueSchema): Arbitrary<unknown> {
@@ -133,11 +133,11 @@ function instancesOf(name: string): Arbitrary<unknown> {
     case "RegExp":
       return fc.constantFrom(/a/, /^b+$/i);
     case "Map":
-      return fc.array(fc.tuple(texts({}), numbers(-9, 9)), { maxLength: 3 }).map((each) => new Map(each));
+      return fc.array(fc.tuple(texts({}), numbers(-9, 9)), { maxLength: 3 }).map((item) => new Map(item));
     case "Set":
-      return fc.array(texts({}), { maxLength: 3 }).map((each) => new Set(each));
+      return fc.array(texts({}), { maxLength: 3 }).map((item) => new Set(item));
     case "URL":
-      return fc.webUrl().map((each) => made(name, host.URL && new host.URL(each)));
+      return fc.webUrl().map((candidate) => made(name, host.URL && new host.URL(candidate)));
     case "Error":
       return fc.constantFrom("a", "b").map((message) => new Error(message));
     case "Uint8Array":
@@ -158,19 +158,17 @@ function made<Value>(name: string, value: Value | undefined): Value {
 }
 
 function noneOf(name: string): SleeveError {
-  return badContract(
-    `No ${name} can be made up. Give the arguments by hand, in the contract's \`arguments\`.`,
-  );
+  return badContract(`Cannot generate ${name}. Pass a generator in the contract's \`arguments\`.`);
 }
 
-/** Moments of one year, to the minute. */
+/** Times within one year, in whole minutes. */
 function dates(): Arbitrary<Date> {
   return fc
     .integer({ min: 0, max: 525_599 })
     .map((minute) => new Date(Date.UTC(2031, 0, 1) + minute * 60_000));
 }
 
-/** Values of all kinds, for arguments whose type nobody tells. */
+/** Values of all kinds, for arguments of unknown type. */
 export function anything(): Arbitrary<unknown> {
   return fc.oneof(
     fc.integer({ min: 0, max: 9 }),
@@ -184,10 +182,10 @@ export function anything(): Arbitrary<unknown> {
 }
 
 /**
- * Values that a Standard Schema takes, made from the JSON Schema that it gives of its input by the Standard JSON Schema
- * interface.
+ * Returns an arbitrary of the values that a Standard Schema accepts, from the JSON Schema that its Standard
+ * JSON Schema interface provides for its input.
  *
- * @throws {SleeveError} `BAD_CONTRACT` where it gives none
+ * @throws {SleeveError} `BAD_CONTRACT` if it provides none
  */
 export function valuesOfStandard(schema: StandardSchema): Arbitrary<unknown> {
   const standard = schema["~standard"] as StandardSchema["~standard"] & {
@@ -195,13 +193,13 @@ export function valuesOfStandard(schema: StandardSchema): Arbitrary<unknown> {
   };
   if (typeof standard.jsonSchema?.input !== "function") {
     throw badContract(
-      `The schema of ${standard.vendor} does not tell what it takes as JSON Schema, so no values can be made from it. ` +
-        "Give an arbitrary of fast-check in its place.",
+      `The schema of ${standard.vendor} provides no JSON Schema of its input, so no values can be generated. ` +
+        "Pass a fast-check arbitrary instead.",
     );
   }
   const taken = (value: unknown): boolean => {
     const result = standard.validate(value);
-    // What is checked in time is for the wrapper to check.
+    // An asynchronous validation is left to the wrapper.
     return result instanceof Promise || !("issues" in result && result.issues);
   };
   return valuesOf(standard.jsonSchema.input({ target: "draft-2020-12" })).filter(taken);

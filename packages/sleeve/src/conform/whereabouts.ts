@@ -7,10 +7,10 @@ interface Storage {
 }
 
 /**
- * Knows whose code is running: what a subject does, also after it waited, or what its wrapper does. Only Node.js can follow
- * a call over its waits; elsewhere only what happens at once is known.
+ * Knows whose code is running, also after awaits: the subject's or its wrapper's. Only Node.js can follow a
+ * call across awaits; elsewhere only synchronous code is attributed.
  */
-export class Whereabouts {
+export class ExecutionContext {
   readonly #storage = storage();
   readonly #callbacks = new WeakMap<object, unknown>();
   #here: string | undefined;
@@ -23,7 +23,7 @@ export class Whereabouts {
     return this.#at("subject", run);
   }
 
-  /** A callback as a subject is to have it: what it does is done by whoever gave it. */
+  /** Returns a callback for a subject: the code in it belongs to the caller who passed it. */
   readonly callback = (given: unknown): unknown => {
     if (typeof given !== "function") return given;
     const known = this.#callbacks.get(given);
@@ -36,7 +36,7 @@ export class Whereabouts {
     return callback;
   };
 
-  /** Follows nothing any more, which costs every promise of the program some time. */
+  /** Stops tracking, which otherwise slows down every promise of the program. */
   end(): void {
     this.#storage?.disable();
   }

@@ -1,18 +1,19 @@
 import { Forwarding } from "./forwarding.generated.ts";
-import { type BareSite, named, type OwnMethod, type Signature } from "./sites.ts";
+import { type OwnMethod, type RawForwarder, type Signature, withSignature } from "./sites.ts";
 
 /**
- * A wrapper of a subject that holds functions of its own: closures as a rule, which are taken out and called
- * without `this`. So what it shows in their place is bound to it. One wrapper shows one function for one of them.
+ * The wrapper of a subject that has own function properties. Such functions are usually closures that callers
+ * extract and call without `this`, so the wrapper exposes bound functions. Each own function has one bound
+ * function per wrapper.
  */
-export class OwnMethods extends Forwarding {
-  readonly #bound: (BareSite | undefined)[] = [];
+export class BoundMethods extends Forwarding {
+  readonly #bound: (RawForwarder | undefined)[] = [];
 
-  /** Gives the wrappers of one plan the function in place of the `index`th of their subjects' own. */
-  static at(index: number, call: BareSite, signature: Signature): OwnMethod {
+  /** Returns the accessor of the bound function for the own function at `index`. */
+  static at(index: number, call: RawForwarder, signature: Signature): OwnMethod {
     return (wrapper) => {
-      // Such a method is planned for wrappers of this class only.
-      const bound = (wrapper as OwnMethods).#bound;
+      // Only wrappers of this class get such methods.
+      const bound = (wrapper as BoundMethods).#bound;
       let method = bound[index];
       if (!method) {
         method = bind(wrapper, call, signature);
@@ -23,28 +24,28 @@ export class OwnMethods extends Forwarding {
   }
 }
 
-/** The same for a function that came after the wrapper was planned. */
+/** Returns the bound function for an own function that was added after the wrapper was planned. */
 export function boundMethod(
   wrapper: object,
   key: PropertyKey,
-  call: BareSite,
+  call: RawForwarder,
   signature: Signature,
-): BareSite {
-  const methods = late.get(wrapper) ?? new Map<PropertyKey, BareSite>();
+): RawForwarder {
+  const methods = late.get(wrapper) ?? new Map<PropertyKey, RawForwarder>();
   late.set(wrapper, methods);
   const method = methods.get(key) ?? bind(wrapper, call, signature);
   methods.set(key, method);
   return method;
 }
 
-const late = new WeakMap<object, Map<PropertyKey, BareSite>>();
+const late = new WeakMap<object, Map<PropertyKey, RawForwarder>>();
 
-/** Like most of what it stands for, a method cannot be constructed. */
-function bind(wrapper: object, call: BareSite, signature: Signature): BareSite {
+/** A method definition, because most of these functions cannot be constructed either. */
+function bind(wrapper: object, call: RawForwarder, signature: Signature): RawForwarder {
   const { bound } = {
     bound(...args: unknown[]) {
       return args.length === 1 ? call.call(wrapper, args[0]) : call.apply(wrapper, args);
     },
   };
-  return named(bound, signature);
+  return withSignature(bound, signature);
 }

@@ -3,17 +3,17 @@ import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
 import { boundMethod } from "./bound.ts";
 import type { Layer, Next, Use } from "./call.ts";
 import { methodThrough, throughLayers } from "./plan.ts";
-import { type BareSite, named, type Signature } from "./sites.ts";
+import { type RawForwarder, type Signature, withSignature } from "./sites.ts";
 
-/** A class, whatever it takes and makes. */
+/** Any class. */
 export type Class = new (...args: never[]) => object;
 
 /**
- * Wraps a class in a subclass of it whose members pass the layers: methods and accessors of its objects, its
- * static ones, construction, and the fields of its objects where a layer is on reading, writing or calling them.
+ * Wraps a class in a subclass whose members pass through the layers: instance and static methods and
+ * accessors, construction, and fields that a layer applies to.
  *
- * Objects are made by the class itself, so that private fields, subclasses and `super` work, and calls that an
- * object makes on itself pass the layers too.
+ * The original class constructs the instances, so private fields, subclasses and `super` work. Calls that an
+ * instance makes on itself pass through the layers too.
  */
 export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Class {
   const member = memberOfFunction(Subject as never, "class");
@@ -33,19 +33,19 @@ export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Clas
   }
   Object.setPrototypeOf(Wrapper, Subject);
   Object.setPrototypeOf(Wrapper.prototype, Subject.prototype);
-  named(Wrapper as never, Subject);
+  withSignature(Wrapper as never, Subject);
   layerMembers(Wrapper.prototype, Subject.prototype, inheritedMembers(Subject.prototype, new Set()), layers);
-  const statics = ownMembers(Subject).filter(({ key }) => !SET_APART.has(key));
+  const statics = ownMembers(Subject).filter(({ key }) => !RESERVED_KEYS.has(key));
   layerMembers(Wrapper, Subject, statics, layers, { isOwn: true });
   forwardStaticFields(Wrapper, Subject, statics, layers);
   return Wrapper as unknown as Class;
 }
 
-const SET_APART: ReadonlySet<PropertyKey> = new Set(["name", "length", "prototype"]);
+const RESERVED_KEYS: ReadonlySet<PropertyKey> = new Set(["name", "length", "prototype"]);
 
 /**
- * Puts a layered method or accessor on `holder` for each one that it inherits from `subject`, and where they are its own, as
- * static ones are, also for those that no layer is on.
+ * Defines a layered method or accessor on `holder` for each one inherited from `subject`. For static members,
+ * also for those without layers.
  */
 function layerMembers(
   holder: object,
@@ -54,14 +54,16 @@ function layerMembers(
   layers: readonly Layer<never>[],
   { isOwn = false }: { readonly isOwn?: boolean } = {},
 ): void {
-  const through = isOwn ? siteThrough : layeredSite;
+  const through = isOwn ? forwarderThrough : layeredForwarder;
   for (const member of members) {
     const { key, label, enumerable } = member;
     const attributes = { enumerable, configurable: true };
     if (member.kind === "method") {
       const invoke: Next = ({ wrapper, args }) => {
-        const method = Reflect.get(subject, key, wrapper) as BareSite;
-        return args.length < 2 ? callBriefly(method, wrapper, args) : Reflect.apply(method, wrapper, args);
+        const method = Reflect.get(subject, key, wrapper) as RawForwarder;
+        return args.length < 2
+          ? callWithFewArguments(method, wrapper, args)
+          : Reflect.apply(method, wrapper, args);
       };
       const value = through(invoke, member, "call", layers, member.signature ?? { name: label, length: 0 });
       if (value) Object.defineProperty(holder, key, { ...attributes, value, writable: true });
@@ -84,7 +86,7 @@ function layerMembers(
   }
 }
 
-function callBriefly(method: BareSite, wrapper: object, args: readonly unknown[]): unknown {
+function callWithFewArguments(method: RawForwarder, wrapper: object, args: readonly unknown[]): unknown {
   return args.length === 0 ? method.call(wrapper) : method.call(wrapper, args[0]);
 }
 
@@ -96,14 +98,19 @@ type ThroughLayers = [
   signature: Signature,
 ];
 
-/** A function through the layers that are on one use of a member; `undefined` where there are none. */
-function layeredSite(...[innermost, member, use, layers, signature]: ThroughLayers): BareSite | undefined {
+/**
+ * Returns a function that passes through the layers on one use of a member, or `undefined` if no layer
+ * applies.
+ */
+function layeredForwarder(
+  ...[innermost, member, use, layers, signature]: ThroughLayers
+): RawForwarder | undefined {
   const outermost = throughLayers(innermost, member, use, layers);
   return outermost === innermost ? undefined : methodThrough(outermost, member, signature);
 }
 
-/** The same, and one that forwards where there are none. */
-function siteThrough(...[innermost, member, use, layers, signature]: ThroughLayers): BareSite {
+/** Returns the layered function, or a plain forwarder if no layer applies. */
+function forwarderThrough(...[innermost, member, use, layers, signature]: ThroughLayers): RawForwarder {
   return methodThrough(throughLayers(innermost, member, use, layers), member, signature);
 }
 
@@ -115,7 +122,7 @@ function findDescriptor(subject: object, key: PropertyKey): PropertyDescriptor |
   return undefined;
 }
 
-/** A static field stays with its class, which may go on changing it under its own name. */
+/** A static field stays on the original class, whose own code may change it. */
 function forwardStaticFields(
   holder: object,
   subject: object,
@@ -127,23 +134,23 @@ function forwardStaticFields(
     const { key, label, enumerable } = member;
     const read: Next = () => Reflect.get(subject, key);
     const write: Next = ({ args }) => {
-      if (!Reflect.set(subject, key, args[0])) throw new TypeError(`The static ${label} cannot be written.`);
+      if (!Reflect.set(subject, key, args[0])) throw new TypeError(`The static field ${label} is read-only.`);
     };
     const getSignature = { name: `get ${label}`, length: 0 };
     Object.defineProperty(holder, key, {
       enumerable,
       configurable: true,
-      get: layeredSite(read, member, "read", layers, getSignature) ?? (read as () => unknown),
+      get: layeredForwarder(read, member, "read", layers, getSignature) ?? (read as () => unknown),
       set:
-        layeredSite(write, member, "write", layers, { name: `set ${label}`, length: 1 }) ??
+        layeredForwarder(write, member, "write", layers, { name: `set ${label}`, length: 1 }) ??
         ((value: unknown) => void write({ member, args: [value], wrapper: holder })),
     });
   }
 }
 
 /**
- * Layers the fields of objects as they are made. Those that no layer is on stay what they are; which these are is
- * settled when a field is first met.
+ * Returns a function that layers the fields of new instances. Fields without layers stay as they are. Which
+ * fields are layered is decided when a field first appears.
  */
 function fieldLayering(layers: readonly Layer<never>[]): (made: object) => object {
   const values = new WeakMap<object, Map<PropertyKey, unknown>>();
@@ -156,8 +163,8 @@ function fieldLayering(layers: readonly Layer<never>[]): (made: object) => objec
   const descriptorOf = (member: Member): PropertyDescriptor | undefined => {
     const { key, label, kind, signature, enumerable } = member;
     const none = { name: `get ${label}`, length: 0 };
-    const get = layeredSite(({ wrapper }) => valuesOf(wrapper).get(key), member, "read", layers, none);
-    const set = layeredSite(
+    const get = layeredForwarder(({ wrapper }) => valuesOf(wrapper).get(key), member, "read", layers, none);
+    const set = layeredForwarder(
       ({ wrapper, args }) => void valuesOf(wrapper).set(key, args[0]),
       member,
       "write",
@@ -165,9 +172,9 @@ function fieldLayering(layers: readonly Layer<never>[]): (made: object) => objec
       { name: `set ${label}`, length: 1 },
     );
     const invoke: Next = ({ wrapper, args }) =>
-      Reflect.apply(valuesOf(wrapper).get(key) as BareSite, wrapper, args);
+      Reflect.apply(valuesOf(wrapper).get(key) as RawForwarder, wrapper, args);
     const call =
-      kind === "method" ? layeredSite(invoke, member, "call", layers, signature ?? none) : undefined;
+      kind === "method" ? layeredForwarder(invoke, member, "call", layers, signature ?? none) : undefined;
     if (!get && !set && !call) return undefined;
     const read = function (this: object): unknown {
       const value = get ? get.call(this) : valuesOf(this).get(key);

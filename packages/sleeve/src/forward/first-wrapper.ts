@@ -1,18 +1,18 @@
-import { Given } from "./given.ts";
-import type { StackNode } from "./stack.ts";
+import { PrivateFieldHost } from "./given.ts";
+import type { LayerStack } from "./stack.ts";
 
 /**
- * The first wrapper that a subject got, kept on the subject itself in private fields, which nobody else can see.
+ * The first wrapper of a subject, stored on the subject in private fields that only this class can read.
  *
- * Most subjects have one stack, and for those this is some seventy times faster than a `WeakMap`, whose entries cost the
- * garbage collector dear when many objects come and go. Further wrappers are kept in a `WeakMap` for each stack, so that
- * stacks that are gone leave nothing on a subject that stays.
+ * Most subjects have one stack. For those, this is about seventy times faster than a `WeakMap`, whose entries
+ * are costly for the garbage collector when many objects come and go. Further wrappers are stored in one
+ * `WeakMap` per stack, so that a discarded stack leaves nothing on a subject.
  */
-class FirstWrapper extends Given {
-  readonly #node: StackNode;
+class FirstWrapper extends PrivateFieldHost {
+  readonly #node: LayerStack;
   readonly #wrapper: object;
 
-  constructor(subject: object, node: StackNode, wrapper: object) {
+  constructor(subject: object, node: LayerStack, wrapper: object) {
     super(subject);
     this.#node = node;
     this.#wrapper = wrapper;
@@ -22,24 +22,24 @@ class FirstWrapper extends Given {
     return #wrapper in subject;
   }
 
-  static of(subject: FirstWrapper, node: StackNode): object | undefined {
+  static of(subject: FirstWrapper, node: LayerStack): object | undefined {
     return subject.#node === node ? subject.#wrapper : undefined;
   }
 }
 
-/** The wrapper that a subject has of a stack, if it has one. */
-export function wrapperOf(subject: object, node: StackNode): object | undefined {
-  return (FirstWrapper.isOn(subject) && FirstWrapper.of(subject, node)) || node.laterWrapperOf(subject);
+/** Returns the wrapper of a subject for a stack, if it exists. */
+export function findWrapper(subject: object, node: LayerStack): object | undefined {
+  return (FirstWrapper.isOn(subject) && FirstWrapper.of(subject, node)) || node.findLaterWrapper(subject);
 }
 
-export function keepWrapper(subject: object, node: StackNode, wrapper: object): void {
+export function storeWrapper(subject: object, node: LayerStack, wrapper: object): void {
   try {
     if (!FirstWrapper.isOn(subject)) {
       new FirstWrapper(subject, node, wrapper);
       return;
     }
   } catch {
-    // A host may forbid private fields on some of its objects, and the language may come to on those that are frozen.
+    // A host may forbid private fields on some objects, and the language may forbid them on frozen ones.
   }
-  node.keepLaterWrapper(subject, wrapper);
+  node.storeLaterWrapper(subject, wrapper);
 }

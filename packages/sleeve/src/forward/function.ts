@@ -2,17 +2,18 @@ import { type Callable, memberOfFunction } from "../surface/member.ts";
 import { ownMembers } from "../surface/reflect.ts";
 import { boundMethod } from "./bound.ts";
 import type { Layer, Next } from "./call.ts";
-import { accessor, refuseLayersOnNothing, throughLayers } from "./plan.ts";
-import { type BareSite, named } from "./sites.ts";
+import { accessor, requireLayeredMembers, throughLayers } from "./plan.ts";
+import { type RawForwarder, withSignature } from "./sites.ts";
 
 /**
- * Wraps a function in one that can be called and constructed as it can, with its `name`, `length`, `prototype`
- * and what other properties it has, read and written through. The layers are on calls and constructions.
+ * Wraps a function in one that can be called and constructed in the same way, with its `name`, `length`,
+ * `prototype` and other properties, which are read and written through. Layers apply to calls and
+ * constructions.
  */
 export function wrapFunction(subject: Callable, layers: readonly Layer<never>[]): Callable {
   const member = memberOfFunction(subject, "function");
   const known = new Map([[member.key, { member }]]);
-  refuseLayersOnNothing(known, layers);
+  requireLayeredMembers(known, layers);
   const invoke: Next = ({ wrapper, args }) => Reflect.apply(subject, wrapper, args as never[]);
   const call = throughLayers(invoke, member, "call", layers);
   const wrapper = isConstructor(subject)
@@ -21,14 +22,14 @@ export function wrapFunction(subject: Callable, layers: readonly Layer<never>[])
   if (Object.getPrototypeOf(wrapper) !== Object.getPrototypeOf(subject)) {
     Object.setPrototypeOf(wrapper, Object.getPrototypeOf(subject));
   }
-  named(wrapper, subject);
+  withSignature(wrapper, subject);
   forwardProperties(wrapper, subject);
   return wrapper;
 }
 
 type Receive = (receiver: object, args: readonly unknown[]) => unknown;
 
-/** A method cannot be constructed, and keeps the `this` it is called with. */
+/** A method cannot be constructed, and keeps the `this` of the call. */
 function callable(receive: Receive): Callable {
   return {
     wrapper(this: object, ...args: unknown[]) {
@@ -54,7 +55,7 @@ function constructible(subject: Callable, call: Next, layers: readonly Layer<nev
   return wrapper;
 }
 
-/** Asks whether a function can be constructed, without running it. */
+/** Returns whether a function can be constructed, without running it. */
 export function isConstructor(value: unknown): boolean {
   try {
     Reflect.construct(Object, [], value as Callable);
@@ -64,21 +65,27 @@ export function isConstructor(value: unknown): boolean {
   }
 }
 
-const SET_APART: ReadonlySet<PropertyKey> = new Set(["name", "length", "prototype", "arguments", "caller"]);
+const RESERVED_KEYS: ReadonlySet<PropertyKey> = new Set([
+  "name",
+  "length",
+  "prototype",
+  "arguments",
+  "caller",
+]);
 
 function forwardProperties(wrapper: Callable, subject: Callable): void {
   for (const { key, enumerable, label, readable, writable } of ownMembers(subject)) {
-    if (SET_APART.has(key)) continue;
-    const read: BareSite = () => {
+    if (RESERVED_KEYS.has(key)) continue;
+    const read: RawForwarder = () => {
       const value: unknown = Reflect.get(subject, key);
       if (typeof value !== "function" || isConstructor(value)) return value === subject ? wrapper : value;
-      const call: BareSite = (...args) => Reflect.apply(value, subject, args);
+      const call: RawForwarder = (...args) => Reflect.apply(value, subject, args);
       return boundMethod(wrapper, key, call, value as Callable);
     };
-    const write: BareSite = (value) => void Reflect.set(subject, key, value);
+    const write: RawForwarder = (value) => void Reflect.set(subject, key, value);
     const shown = accessor(
-      readable ? named(read, { name: `get ${label}`, length: 0 }) : undefined,
-      writable ? named(write, { name: `set ${label}`, length: 1 }) : undefined,
+      readable ? withSignature(read, { name: `get ${label}`, length: 0 }) : undefined,
+      writable ? withSignature(write, { name: `set ${label}`, length: 1 }) : undefined,
       { enumerable, configurable: true },
     );
     Object.defineProperty(wrapper, key, shown);

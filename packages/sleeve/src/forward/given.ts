@@ -1,8 +1,8 @@
 /**
- * Gives back the object it is constructed with, so that a subclass puts its private fields on that one. Nobody but the
- * subclass sees them; they go with the object, and cost the garbage collector nothing, as the entries of a `WeakMap` do.
+ * Returns the object that it is constructed with, so that a subclass adds its private fields to that object.
+ * Only the subclass can read them. They are collected with the object, without the cost of `WeakMap` entries.
  */
-export class Given {
+export class PrivateFieldHost {
   constructor(object: object) {
     // biome-ignore lint/correctness/noConstructorReturn: what the class is for
     return object;

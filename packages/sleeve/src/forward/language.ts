@@ -1,4 +1,4 @@
-/** What belongs to the language itself and not to any subject's world. */
+/** Facts about the built-in objects of the language. */
 
 type Constructor = abstract new (...args: never[]) => unknown;
 
@@ -9,28 +9,30 @@ const constructors: readonly Constructor[] = [
   Uint32Array, Float32Array, Float64Array, BigInt64Array, BigUint64Array,
 ]; // biome-ignore format: a list
 
-const prototypes = new Set<unknown>(constructors.map((each) => each.prototype));
+const prototypes = new Set<unknown>(constructors.map((builtin) => builtin.prototype));
 const everything = new Set<unknown>([...constructors, ...prototypes]);
 
-/** Whether a value is one of the language's own constructors or their prototypes. */
-export function isOfLanguage(value: object): boolean {
+/** Whether a value is a built-in constructor or its prototype. */
+export function isBuiltin(value: object): boolean {
   return everything.has(value);
 }
 
 /**
- * The prototype of an object that gives nothing away of anyone's world: the nearest of the language's own, or that of a
- * class of errors that has neither methods nor static members, and so nothing but its name.
+ * Returns the nearest prototype that exposes nothing of the subject's module: a built-in one, or that of an
+ * error class without methods and static members.
  */
-export function harmlessPrototypeOf(value: object): object | null {
-  let each: object | null = Object.getPrototypeOf(value);
-  while (each && !prototypes.has(each) && !isOfBareErrors(each)) each = Object.getPrototypeOf(each);
-  return each;
+export function inertPrototypeOf(value: object): object | null {
+  let prototype: object | null = Object.getPrototypeOf(value);
+  while (prototype && !prototypes.has(prototype) && !isErrorPrototype(prototype)) {
+    prototype = Object.getPrototypeOf(prototype);
+  }
+  return prototype;
 }
 
-function isOfBareErrors(prototype: object): boolean {
+function isErrorPrototype(prototype: object): boolean {
   if (errors.has(prototype)) return true;
   const above: unknown = Object.getPrototypeOf(prototype);
-  if (typeof above !== "object" || above === null || !isOfBareErrors(above)) return false;
+  if (typeof above !== "object" || above === null || !isErrorPrototype(above)) return false;
   return Reflect.ownKeys(prototype).every((key) =>
     key === "constructor" ? isBareClass(Reflect.get(prototype, key)) : holdsNoObject(prototype, key),
   );
@@ -43,28 +45,28 @@ function isBareClass(value: unknown): boolean {
 
 const errors = new Set<unknown>(
   constructors
-    .filter((each) => each === Error || Object.getPrototypeOf(each) === Error)
-    .map((each) => each.prototype),
+    .filter((builtin) => builtin === Error || Object.getPrototypeOf(builtin) === Error)
+    .map((builtin) => builtin.prototype),
 );
 const inert = new Set<unknown>(
   constructors
     .filter(
-      (each) =>
-        ArrayBuffer.isView(each.prototype) ||
-        /Array$|Buffer|DataView|Date|RegExp|Boolean|Number|String|BigInt|Symbol/.test(each.name),
+      (builtin) =>
+        ArrayBuffer.isView(builtin.prototype) ||
+        /Array$|Buffer|DataView|Date|RegExp|Boolean|Number|String|BigInt|Symbol/.test(builtin.name),
     )
-    .filter((each) => each !== Array)
-    .map((each) => each.prototype),
+    .filter((builtin) => builtin !== Array)
+    .map((builtin) => builtin.prototype),
 );
 
 /**
- * Whether an object is a value with nothing of anyone's world in it: dates, patterns, bytes, boxed primitives, and errors
- * of classes that are nothing but a name, as long as nobody has put an object on them.
+ * Whether an object is a plain built-in value: a date, regular expression, binary data, boxed primitive, or
+ * an error whose classes add only a name. Objects with properties that hold other objects do not count.
  */
-export function isLanguageValue(value: object): boolean {
-  if (isOfLanguage(value)) return true;
+export function isBuiltinValue(value: object): boolean {
+  if (isBuiltin(value)) return true;
   const prototype = Object.getPrototypeOf(value) as object | null;
-  if (!prototype || (!inert.has(prototype) && !isOfBareErrors(prototype))) return false;
+  if (!prototype || (!inert.has(prototype) && !isErrorPrototype(prototype))) return false;
   return ArrayBuffer.isView(value) || Reflect.ownKeys(value).every((key) => holdsNoObject(value, key));
 }
 
@@ -76,16 +78,16 @@ function holdsNoObject(value: object, key: PropertyKey): boolean {
 }
 
 /**
- * Whether a prototype is one whose methods work on any object by what it shows, and so on a wrapper as well: those
- * of `Object` and `Function`. What they do to a wrapper passes its layers.
+ * Whether the methods of a prototype work on any object through its public properties, so also on a wrapper:
+ * those of `Object` and `Function`. Their effects on a wrapper pass through its layers.
  */
 export function isGenericHolder(holder: object): boolean {
   return holder === Object.prototype || holder === Function.prototype;
 }
 
 /**
- * What the language calls an object by what it keeps in it, where nothing that can be read tells: `Date`, `RegExp`,
- * `Error`, a boxed primitive. A wrapper has to say so itself.
+ * Returns the built-in tag that only internal slots reveal: `Date`, `RegExp`, `Error`, a boxed primitive. A
+ * wrapper must report it itself.
  */
 export function tagOf(value: object): string | undefined {
   if (typeof value === "function" || Array.isArray(value) || Symbol.toStringTag in value) return undefined;
@@ -95,13 +97,17 @@ export function tagOf(value: object): string | undefined {
 
 const visitors = new Set<unknown>([Map.prototype.forEach, Set.prototype.forEach]);
 
-/** Whether a function is one by which the language's collections hand themselves to a callback. */
+/**
+ * Whether a function is a `forEach` of a built-in collection, which passes the collection to its callback.
+ */
 export function isForEach(fn: unknown): boolean {
   return visitors.has(fn);
 }
 
-/** Arguments for such a function that hand a wrapper to the callback in place of the collection. */
-export function showingInstead(wrapper: object, [callback, receiver]: readonly unknown[]): unknown[] {
+/**
+ * Returns arguments for such a `forEach` that pass the wrapper to the callback in place of the collection.
+ */
+export function replaceCallbackSubject(wrapper: object, [callback, receiver]: readonly unknown[]): unknown[] {
   if (typeof callback !== "function") return [callback, receiver];
   return [(value: unknown, key: unknown) => Reflect.apply(callback, receiver, [value, key, wrapper])];
 }

@@ -1,36 +1,37 @@
-import type { Forwarded, Layer } from "./call.ts";
-import { isLanguageValue } from "./language.ts";
+import type { ForwardingMode, Layer } from "./call.ts";
+import { isBuiltinValue } from "./language.ts";
 import { openHandler } from "./open.ts";
-import { shadowOf } from "./shadow.ts";
-import { isBehind, wrappedOf } from "./wrapped.ts";
+import { createProxyTarget } from "./shadow.ts";
+import { isAliasOf, recordOf } from "./wrapped.ts";
 
-/** The two sides of a membrane: the client's, outside, and the subject's, inside. */
+/** The side of a value: `outside` is the client's, `inside` the subject's. */
 export type Side = "outside" | "inside";
 
 export interface MembraneOptions {
-  readonly forwarding: Exclude<Forwarded, "closed">;
+  readonly forwarding: Exclude<ForwardingMode, "closed">;
   readonly layers: readonly Layer<never>[];
-  /** Asked whenever the client reaches in; throws where it may not any more. */
+  /** Called on each access by the client. Throws if access has been revoked. */
   readonly gate?: (() => void) | undefined;
 }
 
 /**
- * Carries values between a client and the world of a subject.
+ * Carries values between a client and the objects of a subject.
  *
- * `deep` and `sealed` ones show every object of one side to the other through a proxy: the same one each time, and
- * what comes back is the object itself. `open` ones exchange the subject for its wrapper, and leave the rest as it is.
+ * Under `deep` and `sealed` forwarding, each side sees objects of the other through proxies. One object
+ * always has the same proxy, and a proxy that returns to its own side is unwrapped. Under `open` forwarding,
+ * only the subject is exchanged for its wrapper.
  */
 export class Membrane {
   readonly root: object;
-  readonly forwarding: Exclude<Forwarded, "closed">;
+  readonly forwarding: Exclude<ForwardingMode, "closed">;
   readonly gate: () => void;
   readonly #layers: readonly Layer<never>[];
-  /** Whether the layers are on everything that comes out. */
+  /** Whether the layers apply to every object that comes out. */
   readonly #isDeep: boolean;
-  readonly #made = new WeakSet<object>();
-  /** What stands on a side for an object of the other, and the objects that they stand for. */
-  readonly #shown = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
-  readonly #real = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
+  readonly #created = new WeakSet<object>();
+  /** For each side, the proxies shown there by original, and the originals by proxy. */
+  readonly #wrappers = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
+  readonly #originals = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
 
   constructor(root: object, { forwarding, layers, gate = () => {} }: MembraneOptions) {
     this.root = root;
@@ -40,127 +41,138 @@ export class Membrane {
     this.#isDeep = layers.some((layer) => layer.forwarding === "deep");
   }
 
-  /** What stands on a side for an object of the other. */
-  show(real: object, on: Side): object {
-    const found = this.#shown[on].get(real);
+  /** Returns the proxy that represents an object on a side. */
+  toWrapper(real: object, on: Side): object {
+    const found = this.#wrappers[on].get(real);
     if (found) return found;
     const isInspected = on === "outside" && this.forwarding !== "sealed";
-    const shown = new Proxy(shadowOf(real, isInspected ? real : undefined), openHandler(this, real, on));
-    this.#shown[on].set(real, shown);
-    this.standFor(shown, real, on);
+    const shown = new Proxy(
+      createProxyTarget(real, isInspected ? real : undefined),
+      openHandler(this, real, on),
+    );
+    this.#wrappers[on].set(real, shown);
+    this.registerPair(shown, real, on);
     return shown;
   }
 
-  /** Has something stand for an object of the other side wherever it goes back there. */
-  standFor(shown: object, real: object, on: Side): void {
-    this.#real[on].set(shown, real);
+  /** Registers an object and its representation on the other side. */
+  registerPair(shown: object, real: object, on: Side): void {
+    this.#originals[on].set(shown, real);
   }
 
-  /** What a value that comes from one side is on the other. */
-  pass(value: unknown, to: Side): unknown {
+  /** Converts a value from one side to the other. */
+  toOtherSide(value: unknown, to: Side): unknown {
     if ((typeof value !== "object" && typeof value !== "function") || value === null) return value;
-    const known = this.#real[opposite(to)].get(value) ?? this.#shown[to].get(value);
+    const known = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
     if (known) return known;
     const subject = to === "outside" && this.#subjectBehind(value);
-    if (subject) return this.show(subject, to);
+    if (subject) return this.toWrapper(subject, to);
     if (this.forwarding === "open")
-      return value === this.root && to === "outside" ? this.show(value, to) : value;
-    if (value instanceof Promise) return this.#passPromise(value, to);
-    return isLanguageValue(value) ? value : this.show(value, to);
+      return value === this.root && to === "outside" ? this.toWrapper(value, to) : value;
+    if (value instanceof Promise) return this.#promiseToOtherSide(value, to);
+    return isBuiltinValue(value) ? value : this.toWrapper(value, to);
   }
 
-  /** The subject, where something is that by another name: what is behind a port or, sealed, another wrapper of it. */
+  /**
+   * Returns the subject if a value is an alias of it: the subject of a port or, under sealed forwarding,
+   * another wrapper of it.
+   */
   #subjectBehind(value: object): object | undefined {
-    if (isBehind(value, this.root)) return this.root;
-    const bare = this.forwarding === "sealed" ? wrappedOf(value)?.subject : undefined;
+    if (isAliasOf(value, this.root)) return this.root;
+    const bare = this.forwarding === "sealed" ? recordOf(value)?.subject : undefined;
     if (!bare) return undefined;
-    return isBehind(bare, this.root) ? this.root : this.#isOfSubject(bare) ? bare : undefined;
+    return isAliasOf(bare, this.root) ? this.root : this.#isOfSubject(bare) ? bare : undefined;
   }
 
-  /** The object of a side that something on the other stands for; the thing itself where it stands for none. */
-  original(value: object | null, on: Side): object | null {
-    return (value && this.#real[opposite(on)].get(value)) ?? value;
+  /** Returns the original that a proxy represents, or the value itself if it is not a proxy. */
+  unwrap(value: object | null, on: Side): object | null {
+    return (value && this.#originals[opposite(on)].get(value)) ?? value;
   }
 
-  passAll(values: readonly unknown[], to: Side): unknown[] {
-    return values.map((value) => this.pass(value, to));
+  allToOtherSide(values: readonly unknown[], to: Side): unknown[] {
+    return values.map((value) => this.toOtherSide(value, to));
   }
 
-  /** Runs something on the other side; what it gives back or throws comes over to this one. */
-  across(to: Side, run: () => unknown): unknown {
+  /** Runs a function on the other side. Its result or error is converted back to this side. */
+  callAcross(to: Side, run: () => unknown): unknown {
     let result: unknown;
     try {
       result = run();
     } catch (error) {
-      throw this.pass(error, to);
+      throw this.toOtherSide(error, to);
     }
-    return this.pass(result, to);
+    return this.toOtherSide(result, to);
   }
 
-  /** The layers on an object as a side sees it. */
+  /** Returns the layers on an object as seen from a side. */
   layersOn(real: object, on: Side): readonly Layer<never>[] {
     return on === "outside" && (this.#isDeep || this.#isOfSubject(real)) ? this.#layers : [];
   }
 
   /**
-   * Whether an object is the subject or, where that is a class, was made by it or is the prototype of what was; or inherits
+   * Whether an object is the subject, was constructed by it, is the prototype of its instances, or inherits
    * from one of these.
    */
   #isOfSubject(real: object): boolean {
-    const { madePrototype } = this;
-    for (let each: object | null = real; each; each = Object.getPrototypeOf(each)) {
-      if (each === this.root || each === madePrototype || this.#made.has(each)) return true;
-      if (isBehind(each, this.root)) return true;
+    const { createdPrototype } = this;
+    for (let item: object | null = real; item; item = Object.getPrototypeOf(item)) {
+      if (item === this.root || item === createdPrototype || this.#created.has(item)) return true;
+      if (isAliasOf(item, this.root)) return true;
     }
     return false;
   }
 
-  /** Notes what the subject constructed, which need not inherit from its prototype. */
-  noteMade(real: object): object {
-    this.#made.add(real);
+  /**
+   * Registers an object that the subject constructed, which need not inherit from the subject's prototype.
+   */
+  noteCreated(real: object): object {
+    this.#created.add(real);
     return real;
   }
 
-  /** The prototype of the objects that the subject makes, where it is a class or a function that makes any. */
-  get madePrototype(): object | undefined {
+  /**
+   * Returns the prototype of the objects that the subject constructs, if it is a class or constructor
+   * function.
+   */
+  get createdPrototype(): object | undefined {
     if (typeof this.root !== "function") return undefined;
     const { prototype } = this.root as { readonly prototype?: unknown };
     return typeof prototype === "object" && prototype !== null ? prototype : undefined;
   }
 
-  isMade(real: object): boolean {
-    if (this.#made.has(real)) return true;
-    const prototype = this.madePrototype;
+  isCreated(real: object): boolean {
+    if (this.#created.has(real)) return true;
+    const prototype = this.createdPrototype;
     return prototype !== undefined && Object.prototype.isPrototypeOf.call(prototype, real);
   }
 
-  /** What something on a side stands for, where it is a sealed wrapper that layers are on. */
+  /** Returns the original of a sealed wrapper that layers apply to. */
   sealedSubject(value: unknown, on: Side): object | undefined {
     if (this.forwarding !== "sealed" || on !== "outside") return undefined;
     const real =
       typeof value === "object" || typeof value === "function"
-        ? this.#real.outside.get(value as object)
+        ? this.#originals.outside.get(value as object)
         : undefined;
     return real && this.#isOfSubject(real) ? real : undefined;
   }
 
-  #passPromise(promise: Promise<unknown>, to: Side): Promise<unknown> {
+  #promiseToOtherSide(promise: Promise<unknown>, to: Side): Promise<unknown> {
     const gate = to === "outside" ? this.gate : () => {};
     const passed = Promise.prototype.then.call(
       promise,
       (value) => {
         gate();
-        return this.pass(value, to);
+        return this.toOtherSide(value, to);
       },
       (error) => {
         gate();
-        throw this.pass(error, to);
+        throw this.toOtherSide(error, to);
       },
     );
-    // One that the subject was handed may come back out, to be handled there as the promise it stands for.
+    // A promise passed to the subject may come back out and must then be the promise it represents.
     if (to === "inside") passed.catch(() => {});
-    this.#shown[to].set(promise, passed);
-    this.standFor(passed, promise, to);
+    this.#wrappers[to].set(promise, passed);
+    this.registerPair(passed, promise, to);
     return passed;
   }
 }

@@ -2,21 +2,21 @@ import { SleeveError } from "../errors.ts";
 import { isClass, type Member, memberOf, memberOfFunction } from "../surface/member.ts";
 import type { Layer, Next, Use } from "./call.ts";
 import {
-  harmlessPrototypeOf,
+  inertPrototypeOf,
+  isBuiltin,
   isForEach,
   isGenericHolder,
-  isOfLanguage,
-  showingInstead,
+  replaceCallbackSubject,
   tagOf,
 } from "./language.ts";
 import { type Membrane, opposite, type Side } from "./membrane.ts";
 import { throughLayers } from "./plan.ts";
-import { agree, close } from "./shadow.ts";
-import { named } from "./sites.ts";
+import { freezeTarget, syncInvariants } from "./shadow.ts";
+import { withSignature } from "./sites.ts";
 
 type Fn = (...args: never[]) => unknown;
 
-/** What the proxy of an object does on the side of a membrane that it is shown on. The object lives on the other. */
+/** The proxy handler of an object on one side of a membrane. The object itself belongs to the other side. */
 export function openHandler(membrane: Membrane, real: object, on: Side): ProxyHandler<object> {
   return new OpenHandler(membrane, real, on).traps();
 }
@@ -40,7 +40,7 @@ class OpenHandler {
     this.#isSealed = membrane.forwarding === "sealed" && on === "outside";
   }
 
-  /** The traps hold their handler where nobody who looks at a proxy finds it. */
+  /** The traps close over the handler, so that inspecting a proxy does not reveal it. */
   traps(): ProxyHandler<object> {
     const real = this.#real;
     const gated =
@@ -78,26 +78,27 @@ class OpenHandler {
   }
 
   #in(value: unknown): unknown {
-    return this.#membrane.pass(value, this.#inward);
+    return this.#membrane.toOtherSide(value, this.#inward);
   }
 
   #wrapper(): object {
-    return this.#membrane.show(this.#real, this.#on);
+    return this.#membrane.toWrapper(this.#real, this.#on);
   }
 
   #read(key: string | symbol, receiver: object): unknown {
-    if (this.#isSealed && key === "constructor") return harmlessPrototypeOf(this.#real)?.constructor;
+    if (this.#isSealed && key === "constructor") return inertPrototypeOf(this.#real)?.constructor;
     if (this.#isPrototypeKey(key)) {
-      // `instanceof` and `class … extends` read it. It is shown as prototypes are, as it is; sealed, like the rest.
+      // `instanceof` and `class … extends` read `prototype`. It is passed as prototypes are: unchanged, or
+      // wrapped under sealed forwarding.
       const prototype: unknown = Reflect.get(this.#real, key);
-      return this.#isSealed ? this.#out(prototype) : this.#membrane.original(prototype as object, this.#on);
+      return this.#isSealed ? this.#out(prototype) : this.#membrane.unwrap(prototype as object, this.#on);
     }
     const found = findProperty(this.#real, key);
     if (!found) return key === Symbol.toStringTag ? tagOf(this.#real) : undefined;
     if (isGenericHolder(found.holder)) return Reflect.get(found.holder, key, receiver);
     const member = memberOf(key, found.descriptor, found.holder === this.#real);
     const bare: Next = ({ wrapper }) => this.#readBare(member, wrapper);
-    // An inherited method is read each time it is called, which is no use of its own.
+    // An inherited method is read on each call, and that read does not count as a use.
     if (this.#layers.length === 0 || (member.kind === "method" && !member.own)) {
       return bare({ member, args: [], wrapper: receiver });
     }
@@ -106,16 +107,16 @@ class OpenHandler {
 
   #readBare(member: Member, receiver: object): unknown {
     const value = this.#reach(() => Reflect.get(this.#real, member.key, this.#in(receiver)));
-    if (typeof value !== "function" || isClass(value) || isOfLanguage(value)) return this.#out(value);
+    if (typeof value !== "function" || isClass(value) || isBuiltin(value)) return this.#out(value);
     const isMapped = this.#layers.length > 0 || this.#membrane.forwarding === "open";
     return isMapped && this.#on === "outside" ? this.#method(member, value as Fn) : this.#out(value);
   }
 
   #out(value: unknown): unknown {
-    return this.#membrane.pass(value, this.#on);
+    return this.#membrane.toOtherSide(value, this.#on);
   }
 
-  /** Runs something on the other side; what it throws comes over, what it gives back does not yet. */
+  /** Runs a function on the other side. Errors are converted; the result is not yet. */
   #reach<Result>(run: () => Result): Result {
     try {
       return run();
@@ -124,7 +125,7 @@ class OpenHandler {
     }
   }
 
-  /** The function that stands for one of the object's methods, layered by the key that it is found under. */
+  /** Returns the function that represents a method, layered by the key it was found under. */
   #method(member: Member, fn: Fn): Fn {
     const kept = this.#methods.get(member.key);
     if (kept?.fn === fn) return kept.shown;
@@ -138,16 +139,16 @@ class OpenHandler {
         return call({ member: method, args, wrapper: this });
       },
     };
-    named(shown, fn);
+    withSignature(shown, fn);
     this.#methods.set(member.key, { fn, shown });
-    this.#membrane.standFor(shown, fn, this.#on);
+    this.#membrane.registerPair(shown, fn, this.#on);
     return shown;
   }
 
   #call(fn: Fn, receiver: unknown, args: readonly unknown[]): unknown {
-    const shown = isForEach(fn) ? showingInstead(this.#wrapper(), args) : args;
-    const passed = this.#membrane.passAll(shown, this.#inward) as never[];
-    return this.#membrane.across(this.#on, () => Reflect.apply(fn, receiver, passed));
+    const shown = isForEach(fn) ? replaceCallbackSubject(this.#wrapper(), args) : args;
+    const passed = this.#membrane.allToOtherSide(shown, this.#inward) as never[];
+    return this.#membrane.callAcross(this.#on, () => Reflect.apply(fn, receiver, passed));
   }
 
   #write(key: string | symbol, value: unknown, receiver: object): boolean {
@@ -155,12 +156,12 @@ class OpenHandler {
     return this.#change(key, value, (given) => Reflect.set(this.#real, key, this.#in(given), inwardReceiver));
   }
 
-  /** Takes a change through the layers that are on writing the member; `false` where the language refuses it. */
+  /** Passes a change through the layers on writing the member. Returns `false` if the language rejects it. */
   #change(key: string | symbol, value: unknown, make: (value: unknown) => boolean): boolean {
     const found = findProperty(this.#real, key);
     const member = memberOf(
       key,
-      found?.descriptor ?? { ...ADDED, value },
+      found?.descriptor ?? { ...ADDED_PROPERTY, value },
       !found || found.holder === this.#real,
     );
     const bare: Next = ({ args }) => this.#reach(() => make(args[0]));
@@ -185,7 +186,7 @@ class OpenHandler {
     const descriptor = Object.getOwnPropertyDescriptor(this.#real, key);
     if (!descriptor || !this.#isListed(key)) return undefined;
     const shown = this.#shownDescriptor(descriptor, key);
-    agree(shadow, key, shown);
+    syncInvariants(shadow, key, shown);
     return shown;
   }
 
@@ -210,9 +211,9 @@ class OpenHandler {
       gate();
       return use(value);
     };
-    named(shown, fn);
+    withSignature(shown, fn);
     this.#methods.set(label, { fn, shown });
-    this.#membrane.standFor(shown, fn, this.#on);
+    this.#membrane.registerPair(shown, fn, this.#on);
     return shown as unknown as Accessor;
   }
 
@@ -230,14 +231,17 @@ class OpenHandler {
     return isDefined;
   }
 
-  /** The prototypes are shown as they are, so that `instanceof` answers; sealed, only those are that give nothing away. */
+  /**
+   * Prototypes pass unchanged, so that `instanceof` works. Under sealed forwarding, only prototypes that
+   * expose nothing do.
+   */
   #shownPrototype(): object | null {
-    // What inherits from an object of this side, as what a subclass makes does, shows that one.
-    if (!this.#isSealed) return this.#membrane.original(Object.getPrototypeOf(this.#real), this.#on);
-    const { madePrototype } = this.#membrane;
-    return madePrototype && this.#membrane.isMade(this.#real)
-      ? this.#membrane.show(madePrototype, this.#on)
-      : harmlessPrototypeOf(this.#real);
+    // An instance of a subclass inherits from an object of this side and passes through that one.
+    if (!this.#isSealed) return this.#membrane.unwrap(Object.getPrototypeOf(this.#real), this.#on);
+    const { createdPrototype } = this.#membrane;
+    return createdPrototype && this.#membrane.isCreated(this.#real)
+      ? this.#membrane.toWrapper(createdPrototype, this.#on)
+      : inertPrototypeOf(this.#real);
   }
 
   #isExtensible(shadow: object): boolean {
@@ -247,7 +251,7 @@ class OpenHandler {
         const descriptor = Object.getOwnPropertyDescriptor(this.#real, key) as PropertyDescriptor;
         return [key, this.#shownDescriptor(descriptor, key)] as const;
       });
-      close(shadow, this.#shownPrototype(), shown);
+      freezeTarget(shadow, this.#shownPrototype(), shown);
     }
     return Object.isExtensible(shadow);
   }
@@ -255,15 +259,15 @@ class OpenHandler {
   #apply(receiver: object, args: readonly unknown[]): unknown {
     const fn = this.#real as Fn;
     const sealed = this.#membrane.sealedSubject(receiver, this.#on);
-    const key = sealed && keyOfMethod(sealed, fn);
-    // A method that came some other way is still one of the sealed subject, and goes through its layers.
+    const key = sealed && findMethodKey(sealed, fn);
+    // A method obtained in another way still belongs to the sealed subject, and passes through its layers.
     if (key !== undefined) return Reflect.apply(Reflect.get(receiver, key) as Fn, receiver, args as never[]);
     const member = memberOfFunction(fn, "function");
-    // A function that is none of its methods gets a sealed subject as its clients do: as the wrapper.
+    // Other functions receive a sealed subject as its clients do: as the wrapper.
     const bare: Next = (call) =>
       this.#call(
         fn,
-        sealed ? this.#membrane.show(receiver, this.#inward) : this.#in(call.wrapper),
+        sealed ? this.#membrane.toWrapper(receiver, this.#inward) : this.#in(call.wrapper),
         call.args,
       );
     return throughLayers(bare, member, "call", this.#layers)({ member, args, wrapper: receiver });
@@ -272,19 +276,19 @@ class OpenHandler {
   #construct(args: readonly unknown[], target: object): object {
     const subject = this.#real as Fn;
     const member = memberOfFunction(subject, isClass(subject) ? "class" : "function");
-    if (this.#isSealed && target !== this.#wrapper()) throw notToBeExtended(member);
+    if (this.#isSealed && target !== this.#wrapper()) throw notExtensible(member);
     const bare: Next = (call) => {
-      const passed = this.#membrane.passAll(call.args, this.#inward);
-      return this.#membrane.across(this.#on, () => {
+      const passed = this.#membrane.allToOtherSide(call.args, this.#inward);
+      return this.#membrane.callAcross(this.#on, () => {
         const made = Reflect.construct(subject, passed, this.#in(call.wrapper) as Fn) as object;
-        return subject === this.#membrane.root ? this.#membrane.noteMade(made) : made;
+        return subject === this.#membrane.root ? this.#membrane.noteCreated(made) : made;
       });
     };
     const construct = throughLayers(bare, member, "construct", this.#layers);
     return construct({ member, args, wrapper: target }) as object;
   }
 
-  /** Settles once for each member and use which layers are on it. There may be many keys, so not all are kept. */
+  /** Decides once for each member and use which layers apply. Keys may be many, so the cache is bounded. */
   #through(bare: Next, member: Member, use: Use): Next {
     const kind = `${use} ${member.kind} ${member.own}`;
     const kept = this.#planned.get(member.key);
@@ -292,18 +296,19 @@ class OpenHandler {
     if (found) return found;
     const outermost = throughLayers(bare, member, use, this.#layers);
     if (kept) kept.set(kind, outermost);
-    else if (this.#planned.size < MEMBERS_KEPT) this.#planned.set(member.key, new Map([[kind, outermost]]));
+    else if (this.#planned.size < MAX_PLANNED_MEMBERS)
+      this.#planned.set(member.key, new Map([[kind, outermost]]));
     return outermost;
   }
 }
 
-const MEMBERS_KEPT = 256;
+const MAX_PLANNED_MEMBERS = 256;
 
-/** What a property is like that came by being written. */
-const ADDED = { writable: true, enumerable: true, configurable: true };
+/** The attributes of a property created by assignment. */
+const ADDED_PROPERTY = { writable: true, enumerable: true, configurable: true };
 
-/** The key under which a function is a method of an object. */
-function keyOfMethod(root: object, fn: Fn): PropertyKey | undefined {
+/** Returns the key under which a function is a method of an object. */
+function findMethodKey(root: object, fn: Fn): PropertyKey | undefined {
   for (let holder: object | null = root; holder; holder = Object.getPrototypeOf(holder)) {
     for (const key of Reflect.ownKeys(holder)) {
       if (Object.getOwnPropertyDescriptor(holder, key)?.value === fn) return key;
@@ -323,10 +328,10 @@ function findProperty(
   return undefined;
 }
 
-/** What a subclass adds would be made of the subject's own objects, behind the layers. */
-function notToBeExtended({ label }: Member): SleeveError {
+/** Members added by a subclass would act on the subject's own objects, behind the layers. */
+function notExtensible({ label }: Member): SleeveError {
   return new SleeveError(
     "DENIED",
-    `${label} is behind an access check, where it cannot be extended. Extend the class itself, and put the check on that.`,
+    `${label} is sealed by an access check and cannot be extended. Extend the original class, and decorate the result.`,
   );
 }

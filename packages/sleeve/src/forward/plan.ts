@@ -1,31 +1,31 @@
 import { SleeveError } from "../errors.ts";
 import type { Member } from "../surface/member.ts";
-import { boundMethod, OwnMethods } from "./bound.ts";
+import { BoundMethods, boundMethod } from "./bound.ts";
 import type { Call, Layer, Next, Use } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
 import { type BareMember, bareMember, type Shape } from "./shape.ts";
-import { type BareSite, named, type OwnMethod, type Signature, type Site } from "./sites.ts";
-import { keepingWritten, tail } from "./tail.ts";
+import { type Forwarder, type OwnMethod, type RawForwarder, type Signature, withSignature } from "./sites.ts";
+import { lateMemberPrototype, wrapSetter } from "./tail.ts";
 
-/** Makes wrappers of one shape, a new one at each call. */
-export type Plan = (subject: object) => object;
+/** Creates a wrapper of a subject of one shape. */
+export type WrapperFactory = (subject: object) => object;
 
-/** A class of wrappers, constructed with what it forwards to. */
+/** A class of wrappers, constructed with the subject. */
 export type WrapperClass = new (subject: object) => object;
 
-/** The layers of the wrappers that a plan made, found by their prototype. */
-export const planned = new WeakMap<
+/** The layers of wrapper factories, by the prototype of their wrappers. */
+export const factories = new WeakMap<
   object,
   { readonly layers: readonly Layer<never>[]; readonly shape: Shape }
 >();
 
 /**
- * Plans how subjects of one shape are forwarded to through a stack: settles which layers are on which member,
- * and builds the class of the wrappers. Making a wrapper is then cheap.
+ * Plans forwarding to subjects of one shape through a stack: decides which layers apply to which member, and
+ * builds the class of the wrappers. Creating a wrapper is then cheap.
  */
-export function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan {
-  refuseLayersOnNothing(shape.members, layers);
-  // Without a prototype, a member called `__proto__` is one like any other.
+export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>[]): WrapperFactory {
+  requireLayeredMembers(shape.members, layers);
+  // Without a prototype, a member named `__proto__` is an ordinary one.
   const own: PropertyDescriptorMap = Object.create(null);
   const inherited: PropertyDescriptorMap = Object.create(null);
   const late = lateMembers(layers);
@@ -33,20 +33,20 @@ export function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan 
   for (const bare of shape.members.values()) {
     const { key, own: isOwn, kind } = bare.member;
     const binding: Binding | undefined =
-      isOwn && kind === "method" ? (call) => OwnMethods.at(ownMethods++, call.inner, call.shown) : undefined;
+      isOwn && kind === "method" ? (call) => BoundMethods.at(ownMethods++, call.raw, call.named) : undefined;
     const descriptor = forwardingDescriptor(bare, layers, binding);
     if (!isOwn && kind === "property" && descriptor.set) {
-      descriptor.set = keepingWritten(descriptor.set as BareSite, key, late);
+      descriptor.set = wrapSetter(descriptor.set as RawForwarder, key, late);
     }
-    // The descriptor maps are keyed by both strings and symbols, which their type does not say.
+    // The descriptor maps have string and symbol keys, which their type does not express.
     (isOwn ? own : inherited)[key as string] = descriptor;
   }
   if (shape.tag)
     inherited[Symbol.toStringTag as unknown as string] = { value: shape.tag, configurable: true };
   const hasOwn = Reflect.ownKeys(own).length > 0;
-  const base = ownMethods > 0 ? OwnMethods : Forwarding;
-  const Wrapper = wrapperClass(shape.prototype, inherited, tail(shape.prototype, late), base);
-  planned.set(Wrapper.prototype, { layers, shape });
+  const base = ownMethods > 0 ? BoundMethods : Forwarding;
+  const Wrapper = wrapperClass(shape.prototype, inherited, lateMemberPrototype(shape.prototype, late), base);
+  factories.set(Wrapper.prototype, { layers, shape });
   return (subject) => {
     const wrapper = new Wrapper(subject);
     if (hasOwn) Object.defineProperties(wrapper, own);
@@ -56,8 +56,8 @@ export function createPlan(shape: Shape, layers: readonly Layer<never>[]): Plan 
 }
 
 /**
- * A class whose objects hold a subject privately, and inherit from `parent` so that `instanceof` answers as the
- * subject does. `Forwarding` itself is not on their prototype chain.
+ * Creates a class whose instances hold a subject privately and inherit from `parent`, so that `instanceof`
+ * gives the same answer as for the subject. `Forwarding` itself is not on their prototype chain.
  */
 export function wrapperClass(
   prototype: object | null,
@@ -77,10 +77,10 @@ export function wrapperClass(
   return Wrapper;
 }
 
-/** How a wrapper comes by what it shows in place of one of its subject's own functions. */
-type Binding = (call: Site) => OwnMethod;
+/** How a wrapper gets the function that it exposes in place of an own function of its subject. */
+type Binding = (call: Forwarder) => OwnMethod;
 
-/** Describes the property of a wrapper that forwards to one member of its subject, through the layers on it. */
+/** Returns the property descriptor of a wrapper that forwards to one member through its layers. */
 function forwardingDescriptor(
   bare: BareMember,
   layers: readonly Layer<never>[],
@@ -90,51 +90,57 @@ function forwardingDescriptor(
   const { enumerable, configurable, writable } = member;
   const call = bare.call && layeredSite(bare.call, member, "call", layers, bare.pass);
   const method = call && binding?.(call);
-  const read = bare.read && layeredSite(bare.read(method), member, "read", layers).shown;
-  const write = bare.write && layeredSite(bare.write, member, "write", layers).shown;
-  if (!read && !write && call) return { value: call.shown, enumerable, configurable, writable };
+  const read = bare.read && layeredSite(bare.read(method), member, "read", layers).named;
+  const write = bare.write && layeredSite(bare.write, member, "write", layers).named;
+  if (!read && !write && call) return { value: call.named, enumerable, configurable, writable };
   return accessor(read, write, { enumerable, configurable });
 }
 
-/** Describes members that a subject got after its shape was planned. There may be many, so few are kept. */
+/**
+ * Returns a function that describes members added after planning. They may be many, so the cache is bounded.
+ */
 function lateMembers(layers: readonly Layer<never>[]): (member: Member) => PropertyDescriptor {
   const kept = new Map<PropertyKey, { readonly member: Member; readonly descriptor: PropertyDescriptor }>();
   return (member) => {
     const found = kept.get(member.key);
     if (found?.member.kind === member.kind && found.member.own === member.own) return found.descriptor;
-    const binding: Binding = (call) => (wrapper) => boundMethod(wrapper, member.key, call.inner, call.shown);
+    const binding: Binding = (call) => (wrapper) => boundMethod(wrapper, member.key, call.raw, call.named);
     const descriptor = forwardingDescriptor(
       bareMember(member, false),
       layers,
       member.own ? binding : undefined,
     );
-    if (kept.size < LATE_MEMBERS_KEPT) kept.set(member.key, { member, descriptor });
+    if (kept.size < MAX_LATE_MEMBERS) kept.set(member.key, { member, descriptor });
     return descriptor;
   };
 }
 
-const LATE_MEMBERS_KEPT = 64;
+const MAX_LATE_MEMBERS = 64;
 
 /**
- * Puts the layers that want it around one use of a member. Without any, the bare functions serve as they are.
+ * Applies the layers that want it to one use of a member. Without any, the raw forwarder is returned
+ * unchanged.
  *
- * @param pass gives the use as the innermost layer makes it, where there is a quicker way than through the bare function
+ * @param pass creates the innermost call of a layer, if there is a faster way than the raw forwarder
  */
 export function layeredSite(
-  bare: Site,
+  bare: Forwarder,
   member: Member,
   use: Use,
   layers: readonly Layer<never>[],
-  pass: () => Next = () => toBare(bare.inner),
-): Site {
+  pass: () => Next = () => toBare(bare.raw),
+): Forwarder {
   if (layers.length === 0) return bare;
   const innermost = pass();
   const outermost = throughLayers(innermost, member, use, layers);
   if (outermost === innermost) return bare;
-  return { shown: named(useThrough(outermost, member), bare.shown), inner: useThrough(outermost, member) };
+  return {
+    named: withSignature(useThrough(outermost, member), bare.named),
+    raw: useThrough(outermost, member),
+  };
 }
 
-/** Folds the layers from the innermost out. */
+/** Composes the layers from the innermost outwards. */
 export function throughLayers(
   innermost: Next,
   member: Member,
@@ -144,39 +150,39 @@ export function throughLayers(
   return layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
 }
 
-/** Goes through a bare function. Engines see through a plain call to the function it calls, and not through `apply`. */
-function toBare(bare: BareSite): Next {
+/** Calls a raw forwarder. Engines inline plain calls, but not `apply`. */
+function toBare(bare: RawForwarder): Next {
   return ({ wrapper, args }: Call) =>
     args.length < 2 ? bare.call(wrapper, args[0]) : bare.apply(wrapper, args as unknown[]);
 }
 
-function useThrough(outermost: Next, member: Member): BareSite {
+function useThrough(outermost: Next, member: Member): RawForwarder {
   return function (...args) {
     return outermost({ member, args, wrapper: this });
   };
 }
 
-/** The same as a method of a class has it: it cannot be constructed. */
-export function methodThrough(outermost: Next, member: Member, signature: Signature): BareSite {
+/** Returns a layered function as a method, which cannot be constructed. */
+export function methodThrough(outermost: Next, member: Member, signature: Signature): RawForwarder {
   const { method } = {
     method(this: object, ...args: unknown[]) {
       return outermost({ member, args, wrapper: this });
     },
   };
-  return named(method, signature);
+  return withSignature(method, signature);
 }
 
-/** The descriptor of a property that is forwarded to by one function or two. */
+/** Returns the descriptor of a property that one or two functions forward to. */
 export function accessor(
-  read: BareSite | undefined,
-  write: BareSite | undefined,
+  read: RawForwarder | undefined,
+  write: RawForwarder | undefined,
   attributes: { readonly enumerable: boolean; readonly configurable: boolean },
 ): PropertyDescriptor {
   return { ...attributes, ...(read && { get: read }), ...(write && { set: write }) };
 }
 
-/** A subject may lack one of a layer's members, which can be optional; one that has none of them is a mistake. */
-export function refuseLayersOnNothing(
+/** A subject may lack an optional member of a layer. A subject that lacks all of them is a mistake. */
+export function requireLayeredMembers(
   members: ReadonlyMap<PropertyKey, { readonly member: Member }>,
   layers: readonly Layer<never>[],
   { areSecret = false }: { readonly areSecret?: boolean } = {},
@@ -184,10 +190,10 @@ export function refuseLayersOnNothing(
   for (const { name, only } of layers) {
     if (!only || only.some((key) => members.has(key))) continue;
     const labels = [...members.values()].map(({ member }) => member.label).join(", ");
-    const known = areSecret ? "" : ` It has: ${labels || "no members"}.`;
+    const known = areSecret ? "" : ` Its members: ${labels || "none"}.`;
     throw new SleeveError(
       "NO_SUCH_MEMBER",
-      `The layer "${name}" is told to keep to ${only.map((key) => `"${String(key)}"`).join(", ")}, which the ` +
+      `The layer "${name}" is restricted to ${only.map((key) => `"${String(key)}"`).join(", ")}, which the ` +
         `subject does not have.${known} Correct the layer's \`only\`.`,
     );
   }

@@ -1,35 +1,37 @@
 import { isConstructor } from "./function.ts";
 
 /**
- * The object that an ES `Proxy` is made over. What the language demands of a proxy is checked against it and not
- * against the subject, whose frozen properties could not be shown layered otherwise.
+ * Creates the target of an ES `Proxy`. The language checks proxy invariants against this object instead of
+ * the subject, whose frozen properties could otherwise not be layered.
  *
- * @param inspected what Node.js prints of the proxy, for which it asks no trap but looks at this object
+ * @param inspected the object that Node.js prints for the proxy, because `util.inspect` calls no traps
  */
-export function shadowOf(real: object, inspected: object | undefined): object {
-  const shadow = bareShadowOf(real);
+export function createProxyTarget(real: object, inspected: object | undefined): object {
+  const shadow = emptyTargetFor(real);
   if (inspected) Object.defineProperty(shadow, INSPECT, { value: () => inspected, configurable: true });
   return shadow;
 }
 
 const INSPECT = Symbol.for("nodejs.util.inspect.custom");
 
-function bareShadowOf(real: object): object {
+function emptyTargetFor(real: object): object {
   if (typeof real !== "function") return Array.isArray(real) ? [] : {};
   if (!isConstructor(real)) return () => {};
-  // What cannot be configured on the shadow has to be there to be shown, so only what has a prototype gets one.
-  // biome-ignore lint/complexity/useArrowFunction: an arrow function cannot be constructed
-  const constructible = function () {};
+  // A non-configurable property must exist on the target to be reported, so only constructors get
+  // `prototype`. biome-ignore lint/complexity/useArrowFunction: an arrow function cannot be constructed
+  const constructible = () => {};
   return Object.hasOwn(real, "prototype") ? constructible : constructible.bind(undefined);
 }
 
-/** Shows a property on the shadow where the language demands it: one that cannot be configured. */
-export function agree(shadow: object, key: PropertyKey, shown: PropertyDescriptor): void {
+/**
+ * Defines a non-configurable property on the target, as the language requires before a trap may report it.
+ */
+export function syncInvariants(shadow: object, key: PropertyKey, shown: PropertyDescriptor): void {
   if (!shown.configurable) Reflect.defineProperty(shadow, key, shown);
 }
 
-/** Makes the shadow one that cannot be extended, with these properties and no more. */
-export function close(
+/** Makes the target non-extensible, with exactly these properties. */
+export function freezeTarget(
   shadow: object,
   prototype: object | null,
   shown: Iterable<readonly [PropertyKey, PropertyDescriptor]>,

@@ -2,31 +2,39 @@ import type { Member } from "../surface/member.ts";
 import { inheritedMembers, ownMembers } from "../surface/reflect.ts";
 import type { Next } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
-import { isForEach, showingInstead, tagOf } from "./language.ts";
-import { callNext, callSite, type OwnMethod, readSite, type Site, siteOf, writeSite } from "./sites.ts";
+import { isForEach, replaceCallbackSubject, tagOf } from "./language.ts";
+import {
+  callNext,
+  createCallForwarder,
+  createReadForwarder,
+  createWriteForwarder,
+  type Forwarder,
+  forwarderOf,
+  type OwnMethod,
+} from "./sites.ts";
 
 /**
- * What subjects of one class and the same own keys have in common: their members, and for each the function
- * that forwards to it. All stacks over subjects of one shape share these functions.
+ * What subjects of one class with the same own keys have in common: their members with the forwarders to
+ * them. All stacks over subjects of one shape share these functions.
  */
 export interface Shape {
   readonly prototype: object | null;
   readonly members: ReadonlyMap<PropertyKey, BareMember>;
-  /** What `Object.prototype.toString` calls such a subject by what the language keeps in it: `Date`, `Error`. */
+  /** The built-in tag of such a subject, as `Object.prototype.toString` reports it: `Date`, `Error`. */
   readonly tag: string | undefined;
 }
 
-/** A member with its bare forwarding functions, which expect the wrapper as `this`. */
+/** A member with its raw forwarders, which expect the wrapper as `this`. */
 export interface BareMember {
   readonly member: Member;
-  readonly call: Site | undefined;
-  /** The call as the innermost of layers makes it; made when layers are first put around it. */
+  readonly call: Forwarder | undefined;
+  /** The innermost call of layers; created when layers are first applied. */
   readonly pass: (() => Next) | undefined;
-  readonly read: ((method?: OwnMethod) => Site) | undefined;
-  readonly write: Site | undefined;
+  readonly read: ((method?: OwnMethod) => Forwarder) | undefined;
+  readonly write: Forwarder | undefined;
 }
 
-/** A member with functions that forward to the subject of the wrapper they are called on. */
+/** Creates a member with functions that forward to the subject of the wrapper they are called on. */
 export function bareMember(member: Member, isKept: boolean): BareMember {
   const isMethod = member.kind === "method";
   const isProperty = !isMethod || member.own;
@@ -39,17 +47,17 @@ export function bareMember(member: Member, isKept: boolean): BareMember {
           return pass;
         }
       : undefined,
-    call: isMethod ? callSite(member, isKept) : undefined,
-    read: member.readable && isProperty ? readSite(member, isKept) : undefined,
-    write: member.writable && isProperty ? writeSite(member, isKept) : undefined,
+    call: isMethod ? createCallForwarder(member, isKept) : undefined,
+    read: member.readable && isProperty ? createReadForwarder(member, isKept) : undefined,
+    write: member.writable && isProperty ? createWriteForwarder(member, isKept) : undefined,
   };
 }
 
 /**
- * The shape of an object. Costs a walk over its own keys; the prototypes are walked once for each class.
+ * Returns the shape of an object. Costs a walk over its own keys; prototypes are walked once per class.
  *
- * A class whose objects keep changing their keys gets new shapes only up to a bound. Beyond it they are made
- * anew each time, from shared forwarding functions, so that a dictionary cannot fill the memory.
+ * The number of cached shapes is bounded, so that dictionaries with changing keys cannot fill the memory.
+ * Beyond the bound, shapes are created again each time from shared forwarders.
  */
 export function shapeOf(subject: object): Shape {
   const prototype = Object.getPrototypeOf(subject) as object | null;
@@ -59,7 +67,7 @@ export function shapeOf(subject: object): Shape {
   const own = ownMembers(subject);
   const branch = keys.length > 0 ? branchOf(family, own) : undefined;
   if (branch?.shape) return branch.shape;
-  const isKept = family.size < SHAPES_KEPT;
+  const isKept = family.size < MAX_SHAPES;
   const shape = createShape(subject, own, isKept);
   if (!isKept) return shape;
   family.size += 1;
@@ -68,9 +76,9 @@ export function shapeOf(subject: object): Shape {
   return shape;
 }
 
-const SHAPES_KEPT = 64;
+const MAX_SHAPES = 64;
 
-/** The shapes of one class, as a tree whose steps are own keys. */
+/** The shapes of one class, as a tree over own keys. */
 interface Family extends Branch {
   size: number;
   keyless: Shape | undefined;
@@ -105,9 +113,9 @@ function branchOf(family: Family, own: readonly Member[]): Branch | undefined {
     const { kind, readable, writable, enumerable, configurable } = member;
     const step = `${kind} ${readable} ${writable} ${enumerable} ${configurable}`;
     const branches: Branch[] = branch.next.get(member.key) ?? [];
-    let found = branches.find((each) => each.step === step);
+    let found = branches.find((branch) => branch.step === step);
     if (!found) {
-      if (family.size >= SHAPES_KEPT) return undefined;
+      if (family.size >= MAX_SHAPES) return undefined;
       found = { next: new Map(), step, shape: undefined };
       branch.next.set(member.key, [...branches, found]);
     }
@@ -123,14 +131,14 @@ function createShape(subject: object, own: readonly Member[], isKept: boolean): 
   for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
     const bare = bareMember(member, isKept);
     const isEach = member.key === "forEach" && isForEach(Reflect.get(subject, "forEach"));
-    members.set(member.key, isEach ? { ...bare, call: forEachSite(member), pass: undefined } : bare);
+    members.set(member.key, isEach ? { ...bare, call: forEachForwarder(member), pass: undefined } : bare);
   }
   return { prototype, members, tag: tagOf(subject) };
 }
 
-function forEachSite({ signature }: Member): Site {
-  return siteOf(function (...args) {
+function forEachForwarder({ signature }: Member): Forwarder {
+  return forwarderOf(function (...args) {
     const subject = Forwarding.subjectOf(this) as Map<unknown, unknown>;
-    return Reflect.apply(subject.forEach, subject, showingInstead(this, args));
+    return Reflect.apply(subject.forEach, subject, replaceCallbackSubject(this, args));
   }, signature ?? { name: "forEach", length: 1 });
 }

@@ -3,106 +3,117 @@ import type { Next } from "./call.ts";
 import { Forwarding } from "./forwarding.generated.ts";
 
 /** A function that forwards one use of one member. It expects the wrapper as `this`. */
-export type BareSite = (this: object, ...args: unknown[]) => unknown;
+export type RawForwarder = (this: object, ...args: unknown[]) => unknown;
 
-/** What a function shows of itself. */
+/** The `name` and `length` of a function. */
 export interface Signature {
   readonly name: string;
   readonly length: number;
 }
 
-/** Translates one use of a member of a target for the adaptee. */
+/** Translates one use of a target's member for the adaptee. */
 export type Translation = (adaptee: object, ...args: unknown[]) => unknown;
 
-/** Gives the function that a wrapper shows where its subject has one of its own. */
+/** Returns the function that a wrapper exposes in place of an own function of its subject. */
 export type OwnMethod = (wrapper: object) => unknown;
 
 /**
- * A place in the source that makes forwarding functions.
+ * A place in the source that creates forwarding functions.
  *
- * Engines gather type feedback by the place where a function is written, not by the function made there. If all
- * members forwarded from one place, that place would see every class and key of the program and be optimised for
- * none. So `forwarding.generated.ts` writes the same function out many times, and each member takes a place of
- * its own while there are any. After that they share: as correct, and slower.
+ * Engines collect type feedback per source location, not per function. If all members were forwarded from one
+ * location, that location would see every class and key of the program and be optimised for none. So
+ * `forwarding.generated.ts` contains many copies of the same function, and each member takes its own while
+ * any are left. After that members share one, which is equally correct and slower.
  */
-type Place<Args extends readonly unknown[], Made = BareSite> = (...args: Args) => Made;
+type CallSiteTemplate<Args extends readonly unknown[], Made = RawForwarder> = (...args: Args) => Made;
 
-/** Hands out the places of one kind, first come, first served. */
-class Places<Args extends readonly unknown[], Made = BareSite> {
-  readonly #places: readonly Place<Args, Made>[];
+/** Hands out the templates of one kind, in order. */
+class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
+  readonly #places: readonly CallSiteTemplate<Args, Made>[];
   readonly #takenFor = new Map<unknown, number>();
   #taken = 0;
 
-  constructor(places: readonly Place<Args, Made>[]) {
+  constructor(places: readonly CallSiteTemplate<Args, Made>[]) {
     this.#places = places;
   }
 
-  /** A place for a member with this key. Once all are taken, members of the same key share one: the next best. */
-  take(key: unknown, isKept: boolean): Place<Args, Made> {
+  /**
+   * Returns a template for a member with this key. Once all are taken, members with the same key share one.
+   */
+  take(key: unknown, isKept: boolean): CallSiteTemplate<Args, Made> {
     const last = this.#places.length - 1;
     const isFree = isKept && this.#taken < last;
     const index = isFree ? this.#taken++ : (this.#takenFor.get(key) ?? last);
     if (isFree) this.#takenFor.set(key, index);
-    return this.#places[index] as Place<Args, Made>;
+    return this.#places[index] as CallSiteTemplate<Args, Made>;
   }
 }
 
-// A wrapper is a Forwarding by construction, while to its clients, and so here, it is an object like its subject.
-const calls = new Places(Forwarding.calls as readonly Place<[PropertyKey]>[]);
-const passes = new Places<[PropertyKey], Next>(Forwarding.passes);
-const reads = new Places(Forwarding.reads as readonly Place<[PropertyKey, OwnMethod | undefined]>[]);
-const writes = new Places(Forwarding.writes as readonly Place<[PropertyKey]>[]);
-const translations = new Places(Forwarding.translations as readonly Place<[Translation]>[]);
+// A wrapper is a `Forwarding` by construction; clients, and this file, see an object like its subject.
+const calls = new CallSitePool(Forwarding.calls as readonly CallSiteTemplate<[PropertyKey]>[]);
+const passes = new CallSitePool<[PropertyKey], Next>(Forwarding.passes);
+const reads = new CallSitePool(
+  Forwarding.reads as readonly CallSiteTemplate<[PropertyKey, OwnMethod | undefined]>[],
+);
+const writes = new CallSitePool(Forwarding.writes as readonly CallSiteTemplate<[PropertyKey]>[]);
+const translations = new CallSitePool(Forwarding.translations as readonly CallSiteTemplate<[Translation]>[]);
 
 /**
- * The functions that forward one use of one member: the one that clients get, with the right `name` and `length`,
- * and one for layers to call. To name a function makes calls through its `call` and `apply` slow.
+ * The forwarders of one use of one member: one for clients, with the right `name` and `length`, and one for
+ * layers. Defining `name` makes calls through `call` and `apply` slow, so layers use the raw one.
  */
-export interface Site {
-  readonly shown: BareSite;
-  readonly inner: BareSite;
+export interface Forwarder {
+  readonly named: RawForwarder;
+  readonly raw: RawForwarder;
 }
 
-/** Calls the member on the subject. A result that is the subject itself comes back as the wrapper. */
-export function callSite({ key, label, signature }: Member, isKept: boolean): Site {
-  return siteAt(calls.take(key, isKept), [key], signature ?? { name: label, length: 0 });
+/** Creates a forwarder of calls. A result that is the subject itself is returned as the wrapper. */
+export function createCallForwarder({ key, label, signature }: Member, isKept: boolean): Forwarder {
+  return forwarderAt(calls.take(key, isKept), [key], signature ?? { name: label, length: 0 });
 }
 
-/** The same for the innermost of the layers on a member. */
+/** Creates the innermost call of the layers on a member. */
 export function callNext({ key }: Member, isKept: boolean): Next {
   return passes.take(key, isKept)(key);
 }
 
-/** Reads the member of the subject. Where it holds a function, the client gets what `method` gives. */
-export function readSite({ key, label }: Member, isKept: boolean): (method?: OwnMethod) => Site {
+/** Creates a forwarder of reads. If the member holds a function, the client gets the result of `method`. */
+export function createReadForwarder(
+  { key, label }: Member,
+  isKept: boolean,
+): (method?: OwnMethod) => Forwarder {
   const place = reads.take(key, isKept);
-  return (method) => siteAt(place, [key, method], { name: `get ${label}`, length: 0 });
+  return (method) => forwarderAt(place, [key, method], { name: `get ${label}`, length: 0 });
 }
 
-/** Writes the member of the subject. */
-export function writeSite({ key, label }: Member, isKept: boolean): Site {
-  return siteAt(writes.take(key, isKept), [key], { name: `set ${label}`, length: 1 });
+/** Creates a forwarder of writes. */
+export function createWriteForwarder({ key, label }: Member, isKept: boolean): Forwarder {
+  return forwarderAt(writes.take(key, isKept), [key], { name: `set ${label}`, length: 1 });
 }
 
-/** Calls a translation with the adaptee before the client's own arguments. */
-export function translationSite(translation: Translation, signature: Signature): Site {
-  return siteAt(translations.take(signature.name, true), [translation], signature);
+/** Creates a forwarder that calls a translation with the adaptee, then the client's arguments. */
+export function createTranslationForwarder(translation: Translation, signature: Signature): Forwarder {
+  return forwarderAt(translations.take(signature.name, true), [translation], signature);
 }
 
-function siteAt<Args extends readonly unknown[]>(place: Place<Args>, args: Args, signature: Signature): Site {
-  return { shown: named(place(...args), signature), inner: place(...args) };
+function forwarderAt<Args extends readonly unknown[]>(
+  place: CallSiteTemplate<Args>,
+  args: Args,
+  signature: Signature,
+): Forwarder {
+  return { named: withSignature(place(...args), signature), raw: place(...args) };
 }
 
-/** A function that forwards without a place of its own, where its members are too many or too rare for one. */
-export function siteOf(forward: BareSite, signature: Signature): Site {
-  const inner: BareSite = function (...args) {
+/** Creates a forwarder without a template of its own, for members that are too many or too rare. */
+export function forwarderOf(forward: RawForwarder, signature: Signature): Forwarder {
+  const inner: RawForwarder = function (...args) {
     return forward.apply(this, args);
   };
-  return { shown: named(forward, signature), inner };
+  return { named: withSignature(forward, signature), raw: inner };
 }
 
-/** Gives a function the `name` and `length` of the one it stands for. */
-export function named<Fn extends (...args: never[]) => unknown>(site: Fn, signature: Signature): Fn {
+/** Gives a function the `name` and `length` of another. */
+export function withSignature<Fn extends (...args: never[]) => unknown>(site: Fn, signature: Signature): Fn {
   Object.defineProperty(site, "name", { value: signature.name, configurable: true });
   Object.defineProperty(site, "length", { value: signature.length, configurable: true });
   return site;

@@ -1,87 +1,87 @@
 import { badOption } from "../errors.ts";
 import type { Layer } from "./call.ts";
-import { Given } from "./given.ts";
-import type { Plan } from "./plan.ts";
+import { PrivateFieldHost } from "./given.ts";
+import type { WrapperFactory } from "./plan.ts";
 import type { Shape } from "./shape.ts";
 
 /**
- * What is known of one stack: how its shapes are planned, and the one wrapper of each of its subjects. Most stacks have one
- * shape and one subject, so the maps for more are made when there are more.
+ * The cached state of one stack: the wrapper factories by shape, and one wrapper per subject. Most stacks
+ * have one shape and one subject, so the maps for more are created on demand.
  */
-export class StackNode {
+export class LayerStack {
   readonly layers: readonly Layer<never>[];
-  /** Its layers in their shortest form, where they are put around something that has none. */
-  readonly shortest: Simplified;
-  /** The layer that asks for other than closed forwarding, if any does: the one that asks for most. */
+  /** The stack in normal form, for subjects without layers. */
+  readonly normalized: NormalizedStack;
+  /** The layer with the strongest requirement for a forwarding mode, if any has one. */
   readonly demanding: Layer<never> | undefined;
   #shape: Shape | undefined;
-  #plan: Plan | undefined;
-  #plans: WeakMap<Shape, Plan> | undefined;
+  #factory: WrapperFactory | undefined;
+  #factories: WeakMap<Shape, WrapperFactory> | undefined;
   #wrappers: WeakMap<object, object> | undefined;
-  #next: WeakMap<object, StackNode> | undefined;
+  #next: WeakMap<object, LayerStack> | undefined;
 
   constructor(layers: readonly Layer<never>[]) {
     this.layers = layers;
-    this.shortest = simplified(flattened(layers));
+    this.normalized = normalize(flatten(layers));
     this.demanding = layers
       .filter((layer) => layer.forwarding)
       .sort((left, right) => strengthOf(right) - strengthOf(left))[0];
   }
 
-  planOf(shape: Shape): Plan | undefined {
-    return this.#shape === shape ? this.#plan : this.#plans?.get(shape);
+  factoryOf(shape: Shape): WrapperFactory | undefined {
+    return this.#shape === shape ? this.#factory : this.#factories?.get(shape);
   }
 
-  keepPlan(shape: Shape, plan: Plan): void {
+  storeFactory(shape: Shape, plan: WrapperFactory): void {
     if (this.#shape) {
-      this.#plans ??= new WeakMap();
-      this.#plans.set(shape, plan);
+      this.#factories ??= new WeakMap();
+      this.#factories.set(shape, plan);
     } else {
       this.#shape = shape;
-      this.#plan = plan;
+      this.#factory = plan;
     }
   }
 
-  /** The wrapper of a subject that had one of another stack before. */
-  laterWrapperOf(subject: object): object | undefined {
+  /** Returns the wrapper of a subject that was first wrapped in another stack. */
+  findLaterWrapper(subject: object): object | undefined {
     return this.#wrappers?.get(subject);
   }
 
-  keepLaterWrapper(subject: object, wrapper: object): void {
+  storeLaterWrapper(subject: object, wrapper: object): void {
     this.#wrappers ??= new WeakMap();
     this.#wrappers.set(subject, wrapper);
   }
 
-  /** What is known of the stack with one more layer inside. */
-  with(layer: Layer<never>): StackNode {
+  /** Returns the stack with one more layer inside. */
+  with(layer: Layer<never>): LayerStack {
     const found = this.#next?.get(layer);
     if (found) return found;
-    const next = new StackNode([...this.layers, layer]);
+    const next = new LayerStack([...this.layers, layer]);
     this.#next ??= new WeakMap();
     this.#next.set(layer, next);
     return next;
   }
 }
 
-/** What is known of the stack of one layer, kept on that one: layers may be many, and come and go. */
-class OutermostLayer extends Given {
-  readonly #node: StackNode;
+/** The stack of one layer, stored on that layer, because layers may be many and short-lived. */
+class OutermostLayer extends PrivateFieldHost {
+  readonly #node: LayerStack;
 
   constructor(layer: Layer<never>) {
     super(layer);
-    this.#node = new StackNode([layer]);
+    this.#node = new LayerStack([layer]);
   }
 
-  static nodeOf(layer: Layer<never>): StackNode {
+  static nodeOf(layer: Layer<never>): LayerStack {
     requireLayer(layer);
-    // The private field is there, and the type of a layer says nothing of it.
+    // The private field exists at run time, which the type of a layer does not express.
     const known = #node in layer ? (layer as unknown as OutermostLayer) : new OutermostLayer(layer);
     return known.#node;
   }
 }
 
-/** Finds what is known of a stack, by the identity of its layers in their order. */
-export function nodeOf(layers: readonly Layer<never>[]): StackNode {
+/** Returns the one `LayerStack` for layers of this identity and order. */
+export function internStack(layers: readonly Layer<never>[]): LayerStack {
   if (layers.length === 0) return root;
   let node = OutermostLayer.nodeOf(layers[0] as Layer<never>);
   for (let index = 1; index < layers.length; index++) node = node.with(layers[index] as Layer<never>);
@@ -92,7 +92,7 @@ function requireLayer(layer: unknown): void {
   if (typeof layer === "object" && layer !== null && "around" in layer) return;
   const what = typeof layer === "function" ? `the function ${layer.name}` : String(layer);
   throw badOption(
-    `${what} was given where a layer should be. Give what makes a layer when it is called, as logging() does.`,
+    `Expected a layer, received ${what}. Pass the result of a layer function, such as logging().`,
   );
 }
 
@@ -103,28 +103,28 @@ function strengthOf({ forwarding }: Layer<never>): number {
 }
 
 /**
- * The layers that a list stands for, where stacks stand for theirs.
+ * Returns the layers of a list, with stacks replaced by their layers.
  *
- * @throws {SleeveError} `BAD_OPTION` where one is no layer
+ * @throws {SleeveError} `BAD_OPTION` if an entry is not a layer
  */
-export function flattened(layers: readonly Layer<never>[]): readonly Layer<never>[] {
+export function flatten(layers: readonly Layer<never>[]): readonly Layer<never>[] {
   layers.forEach(requireLayer);
   return layers.some((layer) => layer.layers)
-    ? layers.flatMap((layer) => (layer.layers ? flattened(layer.layers) : [layer]))
+    ? layers.flatMap((layer) => (layer.layers ? flatten(layer.layers) : [layer]))
     : layers;
 }
 
-/** A stack in its shortest form, and what was left out of it. */
-export interface Simplified {
+/** A stack in normal form, with the layers that were dropped. */
+export interface NormalizedStack {
   readonly layers: readonly Layer<never>[];
   readonly merged: readonly Layer<never>[];
   readonly cancelled: readonly Layer<never>[];
-  /** Whether nothing is left of layers that there were. */
+  /** Whether layers were given and all of them cancelled out. */
   readonly isUndone: boolean;
 }
 
-/** Leaves out the second of two same layers in a row that are idempotent, and both where they are self-inverse. */
-export function simplified(layers: readonly Layer<never>[]): Simplified {
+/** Drops the second of two adjacent equal layers that are idempotent, and both if they are self-inverse. */
+export function normalize(layers: readonly Layer<never>[]): NormalizedStack {
   const kept: Layer<never>[] = [];
   const merged: Layer<never>[] = [];
   const cancelled: Layer<never>[] = [];
@@ -139,5 +139,5 @@ export function simplified(layers: readonly Layer<never>[]): Simplified {
   return { layers: kept, merged, cancelled, isUndone: kept.length === 0 && layers.length > 0 };
 }
 
-// Below what it is made by, which has to be there first.
-const root = new StackNode([]);
+// At the end, because the classes above must exist first.
+const root = new LayerStack([]);

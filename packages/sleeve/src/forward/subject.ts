@@ -1,6 +1,9 @@
 import { SleeveError } from "../errors.ts";
 
-/** Refuses what cannot be wrapped. `wrapper` says which wrapper was being made, and `role` what the value is to it. */
+/**
+ * Throws if a value cannot be wrapped. `wrapper` names the wrapper being created, and `role` the role of the
+ * value.
+ */
 export function requireObject(
   value: unknown,
   wrapper: string | (() => string),
@@ -12,17 +15,17 @@ export function requireObject(
   if (value === undefined || value === null) {
     throw new SleeveError(
       "NO_SUBJECT",
-      `${name} was given ${value} where its ${role} should be. Create the ${role} before you wrap it.`,
+      `The ${role} of ${name} is ${value}. Create the ${role} before you wrap it.`,
     );
   }
   throw new SleeveError(
     "NOT_AN_OBJECT",
-    `${name} was given a ${typeof value} where its ${role} should be; it wraps objects, functions and ` +
-      "classes. Hand it an object that holds the value.",
+    `The ${role} of ${name} is a ${typeof value}; only objects, functions and classes can be wrapped. ` +
+      "Pass an object that holds the value.",
   );
 }
 
-/** What to call a subject in a message: `a GaugeFeed`, `an object`. Reads nothing but the name of its class. */
+/** Describes a subject in a message: `a GaugeFeed`, `an object`. Reads only the name of its class. */
 export function describe(subject: object): string {
   const subjectClass: unknown = Object.getPrototypeOf(subject)?.constructor;
   const name = typeof subjectClass === "function" && subjectClass !== Object ? subjectClass.name : "";

@@ -1,27 +1,27 @@
 import { type Callable, isClass } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
-import type { Forwarded, Layer } from "./call.ts";
+import type { ForwardingMode, Layer } from "./call.ts";
 import { type Class, wrapClass } from "./class.ts";
-import { keepWrapper, wrapperOf } from "./first-wrapper.ts";
+import { findWrapper, storeWrapper } from "./first-wrapper.ts";
 import { isConstructor, wrapFunction } from "./function.ts";
 import { Membrane, type MembraneOptions } from "./membrane.ts";
-import { createPlan, refuseLayersOnNothing } from "./plan.ts";
+import { createWrapperFactory, requireLayeredMembers } from "./plan.ts";
 import { shapeOf } from "./shape.ts";
-import { nodeOf, type StackNode } from "./stack.ts";
-import { isMadeLate, remember, type Wrapped, wrappedOf } from "./wrapped.ts";
+import { internStack, type LayerStack } from "./stack.ts";
+import { isCreatedLate, recordOf, remember, type WrapperRecord } from "./wrapped.ts";
 
 /**
- * Wraps a subject in a stack: the one wrapper that the two of them have, made when it is first asked for.
+ * Returns the wrapper of a subject in a stack. There is one per subject and stack, created on first use.
  *
- * @param known what is known of the subject itself, where it is the port of a proxy or a bridge
+ * @param known the record of the subject, if it is the port of a proxy or bridge
  */
 export function wrap(
   subject: object,
   layers: readonly Layer<never>[],
-  known: Wrapped | undefined = wrappedOf(subject),
+  known: WrapperRecord | undefined = recordOf(subject),
 ): object {
-  const node = nodeOf(layers);
-  const found = wrapperOf(subject, node);
+  const node = internStack(layers);
+  const found = findWrapper(subject, node);
   if (found) return found;
   const { forwarding, why } = choose(subject, node, known);
   const wrapper =
@@ -31,25 +31,30 @@ export function wrap(
   if (forwarding !== "closed" || typeof subject === "function") {
     remember(wrapper, { subject, layers, forwarding, why });
   }
-  keepWrapper(subject, node, wrapper);
+  storeWrapper(subject, node, wrapper);
   return wrapper;
 }
 
 interface Choice {
-  readonly forwarding: Forwarded;
+  readonly forwarding: ForwardingMode;
   readonly why: string;
 }
 
-const CLOSED: Choice = { forwarding: "closed", why: "its members were known when it was made" };
+const CLOSED: Choice = {
+  forwarding: "closed",
+  why: "the members of its subject were known when it was created",
+};
 
-/** Chooses how a subject is forwarded to: as closely as its kind and its layers need. */
-function choose(subject: object, { demanding }: StackNode, known: Wrapped | undefined): Choice {
+/** Chooses the forwarding mode that the subject and its layers require. */
+function choose(subject: object, { demanding }: LayerStack, known: WrapperRecord | undefined): Choice {
   if (demanding?.forwarding) {
-    return { forwarding: demanding.forwarding, why: `the layer "${demanding.name}" needs it` };
+    return { forwarding: demanding.forwarding, why: `the layer "${demanding.name}" requires it` };
   }
-  if (known && isMadeLate(known, subject)) return { forwarding: "open", why: known.why };
-  if (Array.isArray(subject)) return { forwarding: "open", why: "its elements come and go" };
-  if (isTypedArray(subject)) return { forwarding: "open", why: "its elements are found by number" };
+  if (known && isCreatedLate(known, subject)) return { forwarding: "open", why: known.why };
+  if (Array.isArray(subject))
+    return { forwarding: "open", why: "its subject is an array, whose elements change" };
+  if (isTypedArray(subject))
+    return { forwarding: "open", why: "its subject is a typed array, which is accessed by index" };
   return CLOSED;
 }
 
@@ -57,31 +62,31 @@ function isTypedArray(subject: object): boolean {
   return ArrayBuffer.isView(subject) && !(subject instanceof DataView);
 }
 
-function wrapClosed(subject: object, node: StackNode): object {
+function wrapClosed(subject: object, node: LayerStack): object {
   if (typeof subject !== "function") return createWrapper(subject, node);
   return isClass(subject) && isConstructor(subject)
     ? wrapClass(subject as unknown as Class, node.layers)
     : wrapFunction(subject as Callable, node.layers);
 }
 
-/** A new wrapper of an object, planned once for all of its shape. */
-function createWrapper(subject: object, node: StackNode): object {
+/** Creates a closed wrapper, planned once per shape. */
+function createWrapper(subject: object, node: LayerStack): object {
   const shape = shapeOf(subject);
-  let plan = node.planOf(shape);
+  let plan = node.factoryOf(shape);
   if (!plan) {
-    plan = createPlan(shape, node.layers);
-    node.keepPlan(shape, plan);
+    plan = createWrapperFactory(shape, node.layers);
+    node.storeFactory(shape, plan);
   }
   return plan(subject);
 }
 
-/** A new wrapper of anything, as an ES `Proxy`. */
-function wrapOpen(subject: object, known: Wrapped | undefined, options: MembraneOptions): object {
-  // One that is made at first use is not to be made by being looked at, and the fields of what a class makes are not known.
+/** Creates an open wrapper: an ES `Proxy`. */
+function wrapOpen(subject: object, known: WrapperRecord | undefined, options: MembraneOptions): object {
+  // Inspecting a lazily created subject would create it, and the fields of a class's instances are unknown.
   const isToBeSeen = typeof subject !== "function" && !known;
   if (isToBeSeen && options.layers.some(({ only }) => only)) {
     const members = new Map(reflect(subject).map((member) => [member.key, { member }]));
-    refuseLayersOnNothing(members, options.layers, { areSecret: options.forwarding === "sealed" });
+    requireLayeredMembers(members, options.layers, { areSecret: options.forwarding === "sealed" });
   }
-  return new Membrane(subject, options).show(subject, "outside");
+  return new Membrane(subject, options).toWrapper(subject, "outside");
 }

@@ -3,35 +3,40 @@ import type { Call, Layer, Next, Use } from "../forward/call.ts";
 import type { Member } from "../surface/member.ts";
 import { type LayerOptions, layer } from "./layer.ts";
 import { requireFunction } from "./options.ts";
-import type { Promising } from "./promising.ts";
+import type { AsyncMembers } from "./promising.ts";
 
-/** What a client asks to do. */
+/** One use of a member, as the access check sees it. */
 export interface AccessRequest {
   readonly use: Use;
-  /** The name of the member; of a function or a class, its own name. */
+  /** Name of the member. For a decorated function or class, its own name. */
   readonly member: string;
-  /** The arguments of a call or a construction, the new value of a write. */
+  /** Arguments of a call or construction; the new value of a write. */
   readonly args: readonly unknown[];
 }
 
 export interface AccessOptions<Target> extends LayerOptions<Target> {
   /**
-   * What becomes of a denied member. `refusing`, unless given: it shows, and throws `DENIED` when it is used.
-   * `absent`: the check is also asked whether it may be listed, and if not, it is as if there were no such member.
+   * What happens on a denied member.
+   * - `throw`: the member is listed, and using it throws `DENIED`.
+   * - `hide`: `may` is also called with the use `list`; a member that it denies appears not to exist.
+   *
+   * Default: `throw`.
    */
-  readonly denied?: "refusing" | "absent";
+  readonly onDenied?: "throw" | "hide";
 }
 
 /**
- * Lets pass only what `may` allows, asked at each use: calls, reads, writes and, of a class, constructions. Whatever
- * is not answered with `true` is denied, and so is what `may` throws on.
+ * Checks each call, read, write and construction with `may`.
  *
- * Forwards sealed, which leaves no way around the check: the wrapper shows neither its subject's prototype nor its
- * class (so `instanceof` does not know it), every object that comes out is a wrapper too, and the subject itself
- * comes out as this one. The check is on the members of the subject and, of a class, of the objects it makes; with
- * {@link deep} in the stack it is on those of everything that comes out.
+ * A use is allowed only if `may` returns `true`. Any other result denies it, and so does an error thrown by
+ * `may`.
  *
- * A check that answers later is for members that give promises, which `only` has to name.
+ * Forwarding is sealed, so the check cannot be bypassed: the wrapper hides its subject's prototype and class
+ * (`instanceof` is `false`), every object that comes out is wrapped, and the subject itself comes out as this
+ * wrapper. The check applies to the members of the subject and, for a class, of its instances. With {@link
+ * deep} in the stack it applies to every object that comes out.
+ *
+ * An asynchronous `may` needs `only`, with members that return promises.
  *
  * @example
  * import { access, decorate } from "sleeve";
@@ -48,14 +53,14 @@ export function access<Target>(
 export function access<Key extends PropertyKey>(
   may: (request: AccessRequest) => Promise<boolean>,
   options: { readonly only: readonly Key[] },
-): Layer<Promising<NoInfer<Key>>>;
+): Layer<AsyncMembers<NoInfer<Key>>>;
 export function access(
   may: (request: AccessRequest) => boolean | Promise<boolean>,
   options: AccessOptions<never> = {},
 ): Layer<never> {
-  const { only, denied = "refusing" } = options;
+  const { only, onDenied = "throw" } = options;
   requireFunction(may, "access: may");
-  const ask = ({ args }: Call, member: string, use: Use): boolean | Promise<boolean> => {
+  const decide = ({ args }: Call, member: string, use: Use): boolean | Promise<boolean> => {
     try {
       return may({ use, member, args });
     } catch (cause) {
@@ -66,7 +71,7 @@ export function access(
     (use: Use) =>
     (next: Next, { label }: Member): Next =>
     (call) => {
-      const answer = ask(call, label, use);
+      const answer = decide(call, label, use);
       if (answer instanceof Promise) return answer.then(pass, (cause) => pass(false, cause));
       return pass(answer);
       function pass(isAllowed: unknown, cause?: unknown): unknown {
@@ -87,17 +92,17 @@ export function access(
     "access",
     {
       call: checked("call"),
-      // To read a method is to be given a function that is checked when it is called.
+      // Reading a method returns a function that is checked when it is called.
       read: (next, member) => (member.kind === "method" ? next : checked("read")(next, member)),
       write: checked("write"),
       construct: checked("construct"),
-      ...(denied === "absent" && { list: listed }),
+      ...(onDenied === "hide" && { list: listed }),
     },
-    { ...(only && { only }), forwarding: "sealed", meetsEveryCall: true },
+    { ...(only && { only }), forwarding: "sealed", observesAll: true },
   );
 }
 
 function denial(use: Use, member: string, cause: unknown): SleeveError {
-  const message = `This client may not ${use} ${member}. Ask for the right to it where access is decided.`;
+  const message = `Access denied: ${use} ${member}. Grant it in the function passed to access(), or call a member that is allowed.`;
   return new SleeveError("DENIED", message, cause === undefined ? undefined : { cause });
 }

@@ -1,9 +1,11 @@
 /**
- * A text that is the same for arguments of the same value: primitives, dates, and plain objects and arrays of them,
- * whatever the order of their keys. Objects of other classes, functions and symbols are told apart by identity.
+ * Returns a string that is equal for arguments of equal value.
+ *
+ * Primitives, dates, and plain objects and arrays of them are compared by value, with object keys in any
+ * order. Instances of other classes, functions and symbols are compared by identity.
  */
 export function argumentsKey(args: readonly unknown[]): string {
-  return args.length === 1 ? keyOf(args[0], 0) : args.map((each) => keyOf(each, 0)).join(",");
+  return args.length === 1 ? keyOf(args[0], 0) : args.map((argument) => keyOf(argument, 0)).join(",");
 }
 
 function keyOf(value: unknown, depth: number): string {
@@ -26,13 +28,13 @@ function keyOf(value: unknown, depth: number): string {
   }
 }
 
-/** Deeper than this, and in circles, objects are told apart by identity. */
-const DEPTH = 16;
+/** Objects nested deeper than this, and circular ones, are compared by identity. */
+const MAX_DEPTH = 16;
 
 function keyOfObject(value: object, depth: number): string {
   if (value instanceof Date) return `Date(${value.getTime()})`;
-  if (depth === DEPTH) return identityOf(value, objects);
-  if (Array.isArray(value)) return `[${value.map((each) => keyOf(each, depth + 1)).join(",")}]`;
+  if (depth === MAX_DEPTH) return identityOf(value, objects);
+  if (Array.isArray(value)) return `[${value.map((item) => keyOf(item, depth + 1)).join(",")}]`;
   const prototype: unknown = Object.getPrototypeOf(value);
   if (prototype !== Object.prototype && prototype !== null) return identityOf(value, objects);
   const fields = Object.entries(value).sort(([left], [right]) => (left < right ? -1 : 1));
@@ -43,8 +45,8 @@ const objects = new WeakMap<object, number>();
 const symbols = new Map<symbol, number>();
 let last = 0;
 
-/** Whether a key holds for this process alone. */
-export function isOfThisProcess(key: string): boolean {
+/** Whether a key depends on identities that only this process knows. */
+export function isProcessLocal(key: string): boolean {
   return /#\d/.test(key.replace(/"(?:[^"\\]|\\.)*"/g, ""));
 }
 

@@ -2,82 +2,95 @@ import type { Call, Layer, Next } from "../forward/call.ts";
 import type { Member } from "../surface/member.ts";
 import { argumentsKey } from "./arguments-key.ts";
 import { type Clock, hostClock } from "./clock.ts";
-import { chooser, layer, type Only } from "./layer.ts";
+import { layer, memberMatcher, type Only } from "./layer.ts";
 import { LocalResults } from "./local-results.ts";
 import { type Duration, millisecondsOf, requireFunction, wholeNumber } from "./options.ts";
-import type { Promising } from "./promising.ts";
+import type { AsyncMembers } from "./promising.ts";
 import { reportOnce } from "./report.ts";
 import { SharedResults, type Store } from "./shared-results.ts";
 
 export interface CachedOptions<Target> {
-  /** The members whose results are kept: by name, or those that a function says. All of them, unless given. */
+  /** Members whose results are cached: their names, or a predicate. Default: all members. */
   readonly only?: Only<Target>;
-  /** How long a result is kept. For good, unless given. */
-  readonly for?: Duration;
-  /** How many results are kept of one wrapper; the one that was not asked for longest goes first. 1,000, unless given. */
+  /** Lifetime of an entry, in milliseconds or as `"10m"`. Default: unlimited. */
+  readonly ttl?: Duration;
+  /** Maximum number of entries per wrapper; the least recently used one is evicted. Default: 1,000. */
   readonly size?: number;
-  /** What tells calls of a member apart. Two calls with the same key have the same result. */
+  /**
+   * Computes the cache key of a call. Calls with equal keys share a result. Default: the arguments, by value.
+   */
   readonly key?: (args: readonly unknown[], member: string) => string;
-  /** Whether errors are kept too. They are not, unless asked for. */
+  /** Whether errors are cached too. Default: `false`. */
   readonly errors?: boolean;
-  /** Members that change what the others answer: when one of them is called or written, all results are dropped. */
+  /**
+   * Members that change the results of others: calling or writing one of them clears the cache. Default:
+   * none.
+   */
   readonly clearedBy?: readonly (keyof Target)[];
   readonly clock?: Clock;
 }
 
 export interface SharedOptions<Key extends PropertyKey> {
-  /** The members whose results are kept; they have to give promises. */
+  /** Members whose results are cached. They must return promises. */
   readonly only: readonly Key[] | ((member: Member) => boolean);
-  /** Where results are kept for all processes. */
+  /** The store that processes share. */
   readonly store: Store;
   /**
-   * What keys in the store begin with. One name stands for one subject, in all processes; where the layer is put around
-   * several, a function tells them apart by their wrappers.
+   * Prefix of the keys in the store. One name stands for one subject in all processes. If the layer wraps
+   * several subjects, pass a function that returns a name for each wrapper.
    */
   readonly name: string | ((wrapper: never) => string);
-  /** How long a result is kept. */
-  readonly for: Duration;
+  /** Lifetime of an entry, in milliseconds or as `"10m"`. */
+  readonly ttl: Duration;
   readonly key?: (args: readonly unknown[], member: string) => string;
   readonly clearedBy?: readonly PropertyKey[];
-  /** How long the store may take to answer before it is passed by. 500 ms, unless given. */
-  readonly patience?: Duration;
-  /** How long other processes wait for the one that computes, before one of them takes over. 10 s, unless given. */
-  readonly claim?: Duration;
+  /**
+   * Timeout of a store request, in milliseconds or as `"500ms"`. After it, the call bypasses the store.
+   * Default: 500 ms.
+   */
+  readonly storeTimeout?: Duration;
+  /**
+   * How long other processes wait for the one that computes a result, before one of them takes over. Default:
+   * 10 s.
+   */
+  readonly leaseTime?: Duration;
   readonly clock?: Clock;
 }
 
 /**
- * Keeps results, and answers calls with the same arguments from them. Calls that come while the first is under way
- * wait for the same promise.
+ * Caches results, and answers calls with equal arguments from the cache. Calls made while the first one is in
+ * flight share its promise.
  *
- * Arguments are told apart by their values: primitives, dates, and plain objects and arrays of them; other objects
- * by their identity. Results are kept for each wrapper, and are handed out as they are, by identity. Generators
- * are not kept.
+ * Arguments are compared by value if they are primitives, dates, or plain objects and arrays of them; other
+ * objects are compared by identity. Each wrapper has its own results, which are returned by identity.
+ * Generators are not cached.
  *
- * With a `store`, results are shared between processes, for instance on Redis: one computes, the others wait for its
- * result. That takes members that give promises, and results that survive JSON. `clearedBy` drops the results that this
- * process has met. Where the store fails or takes too long, it is passed by, and that is reported once.
+ * With a `store`, processes share results, for example in Redis: one process computes, the others wait for
+ * its result. Members must return promises, and results must survive JSON. `clearedBy` deletes the entries
+ * that this process has read or written. If the store fails or times out, calls bypass it; the first failure
+ * is reported.
  *
- * It hides the calls that it answers from layers inside it: put logging and access checks before it.
+ * Layers inside this one do not see the calls that the cache answers. Put logging and access checks outside
+ * it.
  *
  * @example
  * import { cached, decorate } from "sleeve";
  *
  * const sums = { heightAt: (hour: number) => Math.sin(hour / 2), correct: (metres: number) => metres };
- * const kept = decorate(sums, cached({ only: ["heightAt"], for: "10m", clearedBy: ["correct"] }));
+ * const kept = decorate(sums, cached({ only: ["heightAt"], ttl: "10m", clearedBy: ["correct"] }));
  * kept.heightAt(4);
  */
 export function cached<Target>(options?: CachedOptions<Target>): Layer<Target>;
 export function cached<const Key extends PropertyKey>(
   options: SharedOptions<Key>,
-): Layer<Promising<NoInfer<Key>>>;
+): Layer<AsyncMembers<NoInfer<Key>>>;
 export function cached(
   options: CachedOptions<Record<PropertyKey, unknown>> | SharedOptions<PropertyKey> = {},
 ): Layer<never> {
   const { only, clearedBy = [], clock = hostClock, key = argumentsKey } = options;
   const milliseconds =
-    options.for === undefined ? Number.POSITIVE_INFINITY : millisecondsOf(options.for, "cached: for");
-  const isKept = chooser<never>(only);
+    options.ttl === undefined ? Number.POSITIVE_INFINITY : millisecondsOf(options.ttl, "cached: ttl");
+  const isKept = memberMatcher<never>(only);
   const clearing: ReadonlySet<unknown> = new Set(clearedBy);
   const report = reportOnce("cached");
   if ("store" in options) {
@@ -90,8 +103,8 @@ export function cached(
           store: options.store,
           name: options.name as string | ((wrapper: object) => string),
           milliseconds,
-          patience: millisecondsOf(options.patience ?? 500, "cached: patience"),
-          claim: millisecondsOf(options.claim ?? "10s", "cached: claim"),
+          storeTimeout: millisecondsOf(options.storeTimeout ?? 500, "cached: storeTimeout"),
+          leaseTime: millisecondsOf(options.leaseTime ?? "10s", "cached: leaseTime"),
           clock,
           report,
         })
@@ -119,7 +132,7 @@ export function cached(
     (next: Next, member: Member): Next =>
     (call) => {
       const owner = ownerOf(call, member);
-      // What began before the change may end after it, so results are dropped on both sides of it.
+      // A result computed before the change may arrive after it, so clear both before and after.
       results.clear(owner);
       const result = next(call);
       if (result instanceof Promise) {
@@ -136,11 +149,11 @@ export function cached(
       call: hook,
       write: (next, member) => (clearing.has(member.key) ? dropping(next, member) : next),
     },
-    { mayAnswer: true, ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }) },
+    { mayShortCircuit: true, ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }) },
   );
 }
 
-/** Whose results these are: the wrapper's; or, of a function, which has none, the function's. */
+/** Returns the owner of cached results: the wrapper or, for a decorated function, the function's member. */
 function ownerOf(call: Call, member: Member): object {
   return member.kind === "function" ? member : call.wrapper;
 }

@@ -1,14 +1,14 @@
 import { host } from "../host.ts";
 
-/** Tells the time, and when a while of it has passed. Tests hand in one of their own. */
+/** Source of the time and of timers. Tests can pass their own. */
 export interface Clock {
-  /** The time in milliseconds, from any beginning. */
+  /** Returns the time in milliseconds since an arbitrary start. */
   now(): number;
-  /** Runs something after so many milliseconds. Calling what it gives back calls that off. */
+  /** Calls `run` after a delay in milliseconds. Returns a function that cancels it. */
   after(milliseconds: number, run: () => void): () => void;
 }
 
-/** The host's own clock. */
+/** The clock of the host. */
 export const hostClock: Clock = {
   now: () => (host.performance ?? Date).now(),
   after(milliseconds, run) {
@@ -17,7 +17,7 @@ export const hostClock: Clock = {
   },
 };
 
-/** What the layers need of an `AbortSignal`. */
+/** The part of `AbortSignal` that layers use. */
 export interface Signal {
   readonly aborted: boolean;
   readonly reason: unknown;
@@ -25,15 +25,15 @@ export interface Signal {
   removeEventListener(type: "abort", listener: () => void): void;
 }
 
-/** Waits so many milliseconds; rejects with the reason as soon as the signal is aborted. */
+/** Waits for a number of milliseconds. Rejects with the signal's reason as soon as it is aborted. */
 export function pause(clock: Clock, milliseconds: number, signal?: Signal): Promise<void> {
   return new Promise((resolve, reject) => {
     if (signal?.aborted) return reject(signal.reason);
     const abort = () => {
-      callOff();
+      cancel();
       reject(signal?.reason);
     };
-    const callOff = clock.after(milliseconds, () => {
+    const cancel = clock.after(milliseconds, () => {
       signal?.removeEventListener("abort", abort);
       resolve();
     });

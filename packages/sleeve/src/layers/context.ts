@@ -1,6 +1,6 @@
 import { host } from "../host.ts";
 
-/** A value that holds for whatever runs within a call. */
+/** A value that is current while a function runs. */
 export interface Context<Value> {
   current(): Value | undefined;
   run<Result>(value: Value, within: () => Result): Result;
@@ -13,7 +13,7 @@ interface AsyncLocalStorage<Value> {
 
 type AsyncHooks = { readonly AsyncLocalStorage: new <Value>() => AsyncLocalStorage<Value> };
 
-/** Makes a context. In Node.js it holds across awaits; in the browser, until the call returns. */
+/** Creates a context. In Node.js the value is kept across awaits; in browsers, until the function returns. */
 export function createContext<Value>(): Context<Value> {
   const hooks = host.process?.getBuiltinModule?.("node:async_hooks") as AsyncHooks | undefined;
   if (hooks) {

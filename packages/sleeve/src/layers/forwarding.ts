@@ -2,8 +2,9 @@ import type { Layer } from "../forward/call.ts";
 import { layer } from "./layer.ts";
 
 /**
- * Asks for open forwarding: an ES `Proxy` in place of a class planned in advance. Several times slower. It shows the
- * subject's own keys exactly as they are, also when they come and go, and has its prototype for its own.
+ * Selects open forwarding: an ES `Proxy` instead of a planned class, several times slower.
+ *
+ * The wrapper has exactly the subject's own keys at any time, and the subject's prototype.
  *
  * @example
  * import { decorate, logging, open } from "sleeve";
@@ -18,10 +19,11 @@ export function open(): Layer {
 }
 
 /**
- * Wraps whatever comes out of the subject too: results, elements, what promises and iterators give, and what it
- * hands to callbacks; and unwraps it when it goes back in. The layers of the stack are on all of that. The same
- * inner object is the same wrapper each time. Values of the language, such as dates, pass as they are. Forwards
- * openly, so it is several times slower.
+ * Wraps every object that comes out of the subject: results, elements, values of promises and iterators, and
+ * arguments of callbacks. Unwraps it when it is passed back in.
+ *
+ * The layers of the stack apply to all of these objects. One inner object always has the same wrapper.
+ * Built-in values such as dates pass unchanged. Forwarding is open, so it is several times slower.
  *
  * @example
  * import { decorate, deep, logging } from "sleeve";

@@ -1,55 +1,55 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
 import type { Member } from "../surface/member.ts";
-import { isOverLater, type Outcome, whenOver } from "./outcome.ts";
+import { isPending, type Outcome, onSettled } from "./outcome.ts";
 import { type Report, reportOnce } from "./report.ts";
 
 /**
- * What a layer does. Each hook is asked once for each member when a stack is planned, and gives back what then
- * runs in every call. To give back `next` itself is to stay off the member.
+ * The hooks of a layer. Each hook runs once for each member when a stack is planned, and returns the function
+ * that runs in every call. A hook that returns `next` leaves the member alone.
  */
 export interface Behaviour {
   /**
-   * Watches calls and constructions. The function that it gives back is called before the call, and may itself give
-   * back one that is told the outcome. What a watcher throws is reported once and does not reach the client.
+   * Watches calls and constructions. The returned function runs before each call, and may return a function
+   * that receives the outcome. An error thrown by a watcher is reported once and never reaches the caller.
    */
   readonly watch?: (member: Member) => (call: Call) => Watch | undefined;
-  /** Takes a call into its own hands: changes arguments or result, refuses, or answers by itself. */
+  /** Handles a call: may change arguments or the result, reject the call, or answer it. */
   readonly call?: (next: Next, member: Member) => Next;
-  /** The same for reading a property or an accessor. */
+  /** Handles a read of a property or an accessor. */
   readonly read?: (next: Next, member: Member) => Next;
-  /** The same for writing one; the new value is the call's only argument. */
+  /** Handles a write; the new value is the only argument of the call. */
   readonly write?: (next: Next, member: Member) => Next;
-  /** The same for constructing objects of a decorated class. */
+  /** Handles the construction of an instance of a decorated class. */
   readonly construct?: (next: Next, member: Member) => Next;
-  /** Answers `false` where a member is not to be listed. Asked under sealed, deep and open forwarding. */
+  /** Returns `false` for a member that must not be listed. Called under sealed, deep and open forwarding. */
   readonly list?: (next: Next, member: Member) => Next;
 }
 
-/** What a watcher does for one call: is told how it ended, and may have it run within something of its own. */
-export type Watch = ((outcome: Outcome) => void) | Watching;
+/** The watcher of one call: a function that receives the outcome, or hooks that also run the call. */
+export type Watch = ((outcome: Outcome) => void) | WatchHooks;
 
-export interface Watching {
-  /** Runs the call, for example with a context of its own; has to run it once, and to give back what it gives. */
+export interface WatchHooks {
+  /** Runs the call, for example in a context. Must call `run` once and return its result. */
   readonly around: (run: () => unknown) => unknown;
   readonly ended: (outcome: Outcome) => void;
 }
 
-/** Options that every layer takes. */
+/** Options that every layer accepts. */
 export interface LayerOptions<in Target> {
-  /** The members that the layer is on: by name, or those that a function says. All of them, unless given. */
+  /** Members that the layer applies to: their names, or a predicate. Default: all members. */
   readonly only?: Only<Target>;
 }
 
 export type Only<Target> = readonly (keyof Target)[] | ((member: Member) => boolean);
 
-/** What is to be known of a layer so that a stack of layers can be simplified and explained. */
+/** Properties of a layer that are needed to normalize and explain stacks. */
 export type Traits = Pick<
   Layer,
-  "idempotent" | "selfInverse" | "mayAnswer" | "meetsEveryCall" | "forwarding"
+  "idempotent" | "selfInverse" | "mayShortCircuit" | "observesAll" | "forwarding"
 >;
 
 /**
- * Makes a layer: a name, what it does, and the members it is on.
+ * Creates a layer from a name, its hooks, and the members it applies to.
  *
  * @example
  * import { decorate, layer } from "sleeve";
@@ -68,7 +68,7 @@ export function layer<Target = unknown>(
   options: LayerOptions<Target> & Traits = {},
 ): Layer<Target> {
   const { only, ...traits } = options;
-  const isOn = chooser(only);
+  const isOn = memberMatcher(only);
   const report = reportOnce(name);
   const { watch } = behaviour;
   const around = (next: Next, member: Member, use: Use): Next => {
@@ -79,8 +79,8 @@ export function layer<Target = unknown>(
   return Object.freeze({ ...traits, name, only: typeof only === "object" ? only : undefined, around });
 }
 
-/** Whether a layer is on a member. */
-export function chooser<Target>(only: Only<Target> | undefined): (member: Member) => boolean {
+/** Returns a predicate for the members that a layer applies to. */
+export function memberMatcher<Target>(only: Only<Target> | undefined): (member: Member) => boolean {
   if (!only) return () => true;
   if (typeof only === "function") return only;
   const chosen: ReadonlySet<unknown> = new Set(only);
@@ -103,18 +103,18 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
       tell(watch, { status: "threw", error }, report);
       throw error;
     }
-    if (typeof value === "object" && value !== null) tellOfObject(value, watch, report);
+    if (typeof value === "object" && value !== null) watchObject(value, watch, report);
     else tell(watch, { status: "returned", value }, report);
     return value;
   };
 }
 
-function tellOfObject(value: object, watch: Watch, report: Report): void {
-  if (isOverLater(value)) whenOver(value, (outcome) => tell(watch, outcome, report));
+function watchObject(value: object, watch: Watch, report: Report): void {
+  if (isPending(value)) onSettled(value, (outcome) => tell(watch, outcome, report));
   else tell(watch, { status: "returned", value }, report);
 }
 
-// Bound by `const`, so that engines can take it for the constant that it is.
+// A `const`, so that engines can treat it as a constant.
 const tell = (watch: Watch, outcome: Outcome, report: Report): void => {
   try {
     if (typeof watch === "function") watch(outcome);

@@ -3,46 +3,51 @@ import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock } from "./clock.ts";
 import { layer } from "./layer.ts";
 import { type Duration, millisecondsOf, wholeNumber } from "./options.ts";
-import type { Promising, PromisingOptions } from "./promising.ts";
+import type { AsyncMembers, AsyncMembersOptions } from "./promising.ts";
 
-export interface LimitedOptions<Key extends PropertyKey> extends PromisingOptions<Key> {
-  /** How long a call may take, from when it begins. The work itself cannot be stopped; its result is dropped. */
-  readonly deadline?: Duration;
-  /** How many calls may be under way at a time, over all members that the layer is on and all its subjects. */
+export interface LimitedOptions<Key extends PropertyKey> extends AsyncMembersOptions<Key> {
+  /**
+   * Timeout of one call, in milliseconds or as `"2s"`, from when it starts to run. The work itself is not
+   * cancelled; its result is dropped. Default: none.
+   */
+  readonly timeout?: Duration;
+  /**
+   * Maximum number of calls in flight, over all members and subjects that the layer applies to. Default:
+   * unlimited.
+   */
   readonly concurrency?: number;
-  /** How many more may wait for their turn. As many as come, unless given. */
+  /** Maximum number of calls that wait to start. Default: unlimited. */
   readonly queue?: number;
   readonly clock?: Clock;
 }
 
 /**
- * Limits how long calls take, and how many of them are under way at a time; further ones wait for their turn, first
- * come, first served.
+ * Limits the duration of calls and the number of calls in flight. Further calls wait, first in, first out.
  *
- * Rejects with `TOO_LATE` after the deadline, and with `QUEUE_FULL` where too many wait already. A member that gives
- * no promise is over at once; it still has to wait for its turn, and answers with a promise then, so keep the layer
- * to members that give promises.
+ * Rejects with `TOO_LATE` after the timeout, and with `QUEUE_FULL` if too many calls wait. A member that
+ * returns no promise still has to wait to start and then returns a promise, so name only members that return
+ * promises.
  *
  * @example
  * import { decorate, limited } from "sleeve";
  *
  * const ledger = { book: async (berth: number) => berth };
- * decorate(ledger, limited({ only: ["book"], deadline: "2s", concurrency: 4, queue: 100 }));
+ * decorate(ledger, limited({ only: ["book"], timeout: "2s", concurrency: 4, queue: 100 }));
  */
 export function limited<Key extends PropertyKey = never>(
   options: LimitedOptions<Key>,
-): Layer<Promising<NoInfer<Key>>> {
+): Layer<AsyncMembers<NoInfer<Key>>> {
   const { only, clock = hostClock } = options;
-  const deadline =
-    options.deadline === undefined ? undefined : millisecondsOf(options.deadline, "limited: deadline");
+  const timeout =
+    options.timeout === undefined ? undefined : millisecondsOf(options.timeout, "limited: timeout");
   const concurrency = wholeNumber(options.concurrency ?? Number.POSITIVE_INFINITY, 1, "limited: concurrency");
   const longest = wholeNumber(options.queue ?? Number.POSITIVE_INFINITY, 0, "limited: queue");
-  const turns = new Turns(concurrency);
+  const turns = new Semaphore(concurrency);
 
   const timed = (next: Next, call: Call): unknown => {
     const result = next(call);
-    return deadline !== undefined && result instanceof Promise
-      ? withDeadline(result, deadline, call.member.label, clock)
+    return timeout !== undefined && result instanceof Promise
+      ? withTimeout(result, timeout, call.member.label, clock)
       : result;
   };
   const inTurn = (next: Next, call: Call): unknown => {
@@ -58,7 +63,7 @@ export function limited<Key extends PropertyKey = never>(
       throw error;
     }
   };
-  return layer<Promising<Key>>(
+  return layer<AsyncMembers<Key>>(
     "limited",
     {
       call: (next) => (call) => {
@@ -72,8 +77,8 @@ export function limited<Key extends PropertyKey = never>(
   );
 }
 
-/** Who is at work, and who waits to be. */
-class Turns {
+/** Counts the calls in flight, and queues the others. */
+class Semaphore {
   #free: number;
   #queue: (() => void)[] = [];
   #head = 0;
@@ -96,7 +101,7 @@ class Turns {
     return new Promise((resolve) => this.#queue.push(resolve));
   }
 
-  /** Hands the place on to who has waited longest. */
+  /** Starts the call that has waited longest. */
   leave(): void {
     const next = this.#queue[this.#head];
     if (!next) {
@@ -112,20 +117,20 @@ class Turns {
   }
 }
 
-function withDeadline(
+function withTimeout(
   result: Promise<unknown>,
   milliseconds: number,
   member: string,
   clock: Clock,
 ): Promise<unknown> {
   return new Promise((resolve, reject) => {
-    const message = `${member} took longer than its ${milliseconds} ms. Give it longer with \`deadline\`, or find what holds it up.`;
-    const callOff = clock.after(milliseconds, () => reject(new SleeveError("TOO_LATE", message)));
-    result.finally(callOff).then(resolve, reject);
+    const message = `${member} timed out after ${milliseconds} ms. Raise \`timeout\`, or find the cause of the delay.`;
+    const cancel = clock.after(milliseconds, () => reject(new SleeveError("TOO_LATE", message)));
+    result.finally(cancel).then(resolve, reject);
   });
 }
 
-function queueFull(member: string, longest: number): SleeveError {
-  const message = `${member} was called while ${longest} calls were waiting already. Call it less often, or let more wait with \`queue\`.`;
+function queueFull(member: string, maxQueue: number): SleeveError {
+  const message = `${member} was called while ${maxQueue} calls were waiting. Call it less often, or raise \`queue\`.`;
   return new SleeveError("QUEUE_FULL", message);
 }

@@ -1,5 +1,5 @@
 import type { Clock } from "./clock.ts";
-import { isOverLater } from "./outcome.ts";
+import { isPending } from "./outcome.ts";
 
 export interface LocalOptions {
   readonly size: number;
@@ -8,26 +8,26 @@ export interface LocalOptions {
   readonly clock: Clock;
 }
 
-interface Kept {
+interface CachedResult {
   readonly result: { readonly value: unknown } | { readonly error: unknown };
   readonly until: number;
 }
 
-/** Results of this process, for each owner as long as it lives. */
+/** Results cached in this process, for each owner as long as the owner lives. */
 export class LocalResults {
   readonly #options: LocalOptions;
-  #owners = new WeakMap<object, Map<string, Kept>>();
+  #owners = new WeakMap<object, Map<string, CachedResult>>();
 
   constructor(options: LocalOptions) {
     this.#options = options;
   }
 
   get(owner: object, name: string, compute: () => unknown): unknown {
-    const results = this.#of(owner);
+    const results = this.#resultsOf(owner);
     const { clock, keepsErrors } = this.#options;
     const kept = results.get(name);
     if (kept && clock.now() < kept.until) {
-      // Put last, so that the first is always the one that was not asked for longest.
+      // Reinserted at the end, so that the first entry is always the least recently used.
       results.delete(name);
       results.set(name, kept);
       if ("error" in kept.result) throw kept.result.error;
@@ -37,19 +37,19 @@ export class LocalResults {
     try {
       value = compute();
     } catch (error) {
-      if (keepsErrors) this.#keep(owner, results, name, { error });
+      if (keepsErrors) this.#store(owner, results, name, { error });
       throw error;
     }
-    if (typeof value === "object" && value !== null && isOverLater(value)) {
+    if (typeof value === "object" && value !== null && isPending(value)) {
       if (!(value instanceof Promise)) return value;
-      const kept = this.#keep(owner, results, name, { value });
-      // A promise that failed is dropped, unless another result has taken its place by then.
+      const kept = this.#store(owner, results, name, { value });
+      // Drops a rejected promise, unless another result has replaced it.
       value.then(undefined, () => {
         if (!keepsErrors && results.get(name) === kept) results.delete(name);
       });
       return value;
     }
-    this.#keep(owner, results, name, { value });
+    this.#store(owner, results, name, { value });
     return value;
   }
 
@@ -57,14 +57,19 @@ export class LocalResults {
     this.#owners.delete(owner);
   }
 
-  #of(owner: object): Map<string, Kept> {
-    const found = this.#owners.get(owner) ?? new Map<string, Kept>();
+  #resultsOf(owner: object): Map<string, CachedResult> {
+    const found = this.#owners.get(owner) ?? new Map<string, CachedResult>();
     this.#owners.set(owner, found);
     return found;
   }
 
-  #keep(owner: object, results: Map<string, Kept>, name: string, result: Kept["result"]): Kept | undefined {
-    // Results were dropped while this one was computed, so it may be of before the change.
+  #store(
+    owner: object,
+    results: Map<string, CachedResult>,
+    name: string,
+    result: CachedResult["result"],
+  ): CachedResult | undefined {
+    // The cache was cleared during this computation, so the result may predate the change.
     if (this.#owners.get(owner) !== results) return undefined;
     const { milliseconds, clock, size } = this.#options;
     const kept = { result, until: clock.now() + milliseconds };

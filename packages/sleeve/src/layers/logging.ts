@@ -7,41 +7,41 @@ import { wholeNumber } from "./options.ts";
 import { type Outcome, succeeded } from "./outcome.ts";
 import { type Redaction, redacting } from "./redact.ts";
 
-interface EntryOfCall {
-  /** The number of the call, the same in both of its entries. */
+interface CallEntry {
+  /** Number of the call, the same in both of its entries. */
   readonly call: number;
-  /** The number of the outermost logged call within which it was made; its own, where there is none. */
+  /** Number of the outermost logged call that this one was made in, or its own number. */
   readonly within: number;
   readonly member: string;
 }
 
-/** What is logged: that a member was called with these arguments, and later how that call ended. */
+/** A log entry: a call with its arguments, or its end with the result or the error. */
 export type LogEntry =
-  | (EntryOfCall & { readonly event: "called"; readonly args: readonly unknown[] })
-  | (EntryOfCall & { readonly event: "returned" | "resolved"; readonly value: unknown })
-  | (EntryOfCall & { readonly event: "threw" | "rejected"; readonly error: unknown });
+  | (CallEntry & { readonly event: "called"; readonly args: readonly unknown[] })
+  | (CallEntry & { readonly event: "returned" | "resolved"; readonly value: unknown })
+  | (CallEntry & { readonly event: "threw" | "rejected"; readonly error: unknown });
 
 type Log = (entry: LogEntry, message: string) => void;
 
-/** What the layer needs of a logger. The console is one, and so is whatever has these usual methods. */
+/** The methods that the layer needs of a logger. The console and the usual logging packages have them. */
 export interface Logger {
   info: Log;
   error: Log;
   debug?: Log;
   trace?: Log;
   warn?: Log;
-  /** Where a logger has it and answers `false`, nothing is formatted for it. */
+  /** If it exists and returns `false`, nothing is formatted for that level. */
   isLevelEnabled?(level: never): boolean;
 }
 
 export interface LoggingOptions<Target> extends LayerOptions<Target> {
-  /** Where entries go. The console, unless given. */
-  readonly to?: Logger;
-  /** The level of calls and of those that end well; the others are errors. `info`, unless given. */
+  /** Receives the entries. Default: the console. */
+  readonly logger?: Logger;
+  /** Level of calls and of successful ends; failures are logged as errors. Default: `info`. */
   readonly level?: "trace" | "debug" | "info";
-  /** What is blotted out besides what is named like a secret. */
-  readonly hiding?: Redaction;
-  /** How many characters of a text and items of a list are written down. 200, unless given. */
+  /** What to redact besides members and fields that are named like secrets. Default: nothing more. */
+  readonly redact?: Redaction;
+  /** Maximum number of characters of a string, and of items of a list. Default: 200. */
   readonly length?: number;
 }
 
@@ -52,12 +52,14 @@ const context = createContext<number>();
 let isFormatting = false;
 
 /**
- * Logs each call with its arguments, and how it ended: returned or threw, or, of a promise or a generator, when it
- * is over. The two entries of a call carry the same number, and calls made within another logged call carry its
- * number too; in Node.js that holds across awaits.
+ * Logs each call with its arguments, and how it ended: whether it returned or threw, or how its promise or
+ * generator ended.
  *
- * What is logged is a copy, in which fields and members named like secrets (`password`, `apiToken`) are blotted out; `hiding`
- * names more. Errors stay the errors that they are, unless they carry a secret.
+ * Both entries of a call carry its number. A call made inside another logged call carries that one's number
+ * too; in Node.js this holds across awaits.
+ *
+ * Values are logged as copies. Members and fields with names like secrets (`password`, `apiToken`) are
+ * redacted; `redact` names more. Errors pass unchanged unless they contain a secret.
  *
  * @example
  * import { decorate, type LogEntry, logging } from "sleeve";
@@ -65,21 +67,21 @@ let isFormatting = false;
  * const entries: LogEntry[] = [];
  * const keep = (entry: LogEntry) => entries.push(entry);
  * const office = { admit: (vessel: string) => vessel.length > 0 };
- * decorate(office, logging({ to: { info: keep, error: keep } })).admit("Marigold");
+ * decorate(office, logging({ logger: { info: keep, error: keep } })).admit("Marigold");
  */
 export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Target> {
-  const { level = "info", hiding = {} } = options;
-  const to: Logger = options.to ?? host.console ?? SILENT;
+  const { level = "info", redact: redaction = {} } = options;
+  const logger: Logger = options.logger ?? host.console ?? SILENT;
   const length = wholeNumber(options.length ?? 200, 1, "logging: length");
-  const isOn = (each: string) => to.isLevelEnabled?.(each as never) !== false;
+  const isOn = (name: string) => logger.isLevelEnabled?.(name as never) !== false;
   const write = (at: "trace" | "debug" | "info" | "error", entry: LogEntry, message: string) => {
-    if (to[at]) to[at](entry, message);
-    else to.info(entry, message);
+    if (logger[at]) logger[at](entry, message);
+    else logger.info(entry, message);
   };
   const watch = ({ label: member }: Member) => {
-    const redact = redacting(member, hiding, length);
-    /** To read a value may be a call that is logged: of one that is wrapped deeply. That one is not logged. */
-    const shown = (value: unknown): unknown => {
+    const redact = redacting(member, redaction, length);
+    /** Formatting may call a getter or a member of a deep wrapper. Such calls are not logged. */
+    const format = (value: unknown): unknown => {
       isFormatting = true;
       try {
         return redact(value);
@@ -94,23 +96,23 @@ export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Tar
       const known = { call, within, member };
       const ended = (outcome: Outcome) => {
         const at = succeeded(outcome) ? level : "error";
-        if (isOn(at)) write(at, endOf(known, outcome, shown), `${member} ${outcome.status}`);
+        if (isOn(at)) write(at, endEntry(known, outcome, format), `${member} ${outcome.status}`);
       };
-      // A call that is not told of is not one that others are told to be within.
+      // If this level is off, the call has no entry that inner calls could refer to.
       if (!isOn(level)) return ended;
-      write(level, { ...known, event: "called", args: args.map(shown) }, `${member} called`);
+      write(level, { ...known, event: "called", args: args.map(format) }, `${member} called`);
       return { around: (run) => context.run(within, run), ended };
     };
   };
   return layer<Target>(
     "logging",
     { watch },
-    { ...(options.only && { only: options.only }), meetsEveryCall: true },
+    { ...(options.only && { only: options.only }), observesAll: true },
   );
 }
 
-function endOf(known: EntryOfCall, outcome: Outcome, shown: (value: unknown) => unknown): LogEntry {
+function endEntry(known: CallEntry, outcome: Outcome, format: (value: unknown) => unknown): LogEntry {
   return succeeded(outcome)
-    ? { ...known, event: outcome.status, value: shown(outcome.value) }
-    : { ...known, event: outcome.status, error: shown(outcome.error) };
+    ? { ...known, event: outcome.status, value: format(outcome.value) }
+    : { ...known, event: outcome.status, error: format(outcome.error) };
 }

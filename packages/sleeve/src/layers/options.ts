@@ -1,6 +1,9 @@
 import { badOption } from "../errors.ts";
 
-/** A length of time: milliseconds, or a number with its unit, such as `"250ms"`, `"10s"`, `"5m"`, `"2h"` or `"1d"`. */
+/**
+ * A duration: a number of milliseconds, or a number with a unit, such as `"250ms"`, `"10s"`, `"5m"`, `"2h"`
+ * or `"1d"`.
+ */
 export type Duration = number | `${number}${"ms" | "s" | "m" | "h" | "d"}`;
 
 const MILLISECONDS: Readonly<Record<string, number>> = {
@@ -12,9 +15,9 @@ const MILLISECONDS: Readonly<Record<string, number>> = {
 };
 
 /**
- * A duration in milliseconds.
+ * Returns a duration in milliseconds.
  *
- * @throws {SleeveError} `BAD_OPTION` where it is none, or negative
+ * @throws {SleeveError} `BAD_OPTION` for an invalid or negative duration
  */
 export function millisecondsOf(duration: Duration, option: string): number {
   const [, amount, unit] = /^(\d+(?:\.\d+)?)(ms|s|m|h|d)$/.exec(String(duration)) ?? [];
@@ -22,25 +25,25 @@ export function millisecondsOf(duration: Duration, option: string): number {
     typeof duration === "number" ? duration : Number(amount) * (MILLISECONDS[unit ?? ""] ?? NaN);
   if (milliseconds >= 0) return milliseconds;
   throw badOption(
-    `${option} is ${JSON.stringify(duration)}, which is no length of time. Give milliseconds, or a number with its unit, such as "250ms" or "10s".`,
+    `${option} is ${JSON.stringify(duration)}, which is not a duration. Pass milliseconds, or a number with a unit, such as "250ms" or "10s".`,
   );
 }
 
 /**
- * A whole number of at least so many.
+ * Returns a whole number of at least `least`, or infinity.
  *
- * @throws {SleeveError} `BAD_OPTION` where it is none
+ * @throws {SleeveError} `BAD_OPTION` for any other value
  */
-export function wholeNumber(value: number, least: number, option: string): number {
-  if (value === Number.POSITIVE_INFINITY || (Number.isInteger(value) && value >= least)) return value;
-  throw badOption(`${option} is ${value}. Give a whole number of at least ${least}.`);
+export function wholeNumber(value: number, min: number, option: string): number {
+  if (value === Number.POSITIVE_INFINITY || (Number.isInteger(value) && value >= min)) return value;
+  throw badOption(`${option} is ${value}. Pass a whole number of at least ${min}.`);
 }
 
 /**
- * A function that an option has to be.
+ * Checks that an option is a function.
  *
- * @throws {SleeveError} `BAD_OPTION` where it is none
+ * @throws {SleeveError} `BAD_OPTION` for any other value
  */
 export function requireFunction(value: unknown, option: string): void {
-  if (typeof value !== "function") throw badOption(`${option} is ${String(value)}. Give a function.`);
+  if (typeof value !== "function") throw badOption(`${option} is ${String(value)}. Pass a function.`);
 }

@@ -1,60 +1,63 @@
-/** How a call ended: at once (`returned`, `threw`) or when its promise settled (`resolved`, `rejected`). */
+/**
+ * How a call ended: immediately (`returned`, `threw`), or when its promise settled (`resolved`, `rejected`).
+ */
 export type Outcome =
   | { readonly status: "returned" | "resolved"; readonly value: unknown }
   | { readonly status: "threw" | "rejected"; readonly error: unknown };
 
-/** Whether a call gave its caller what it was asked for. */
+/** Whether a call returned or resolved. */
 export function succeeded(outcome: Outcome): outcome is Extract<Outcome, { value: unknown }> {
   return outcome.status === "returned" || outcome.status === "resolved";
 }
 
 /**
- * Whether a result takes its time: a promise, until it settles, a generator or an async generator, until it ends.
+ * Whether a result settles later: a promise, a generator or an async generator.
  *
- * Only native promises are waited for, since asking another thenable for its outcome may start its work.
+ * Only native promises are observed, because subscribing to another thenable may start its work.
  */
-export function isOverLater(result: object): result is Promise<unknown> | Generator {
+export function isPending(result: object): result is Promise<unknown> | Generator {
   return (
     result instanceof Promise || inherits.call(GENERATOR, result) || inherits.call(ASYNC_GENERATOR, result)
   );
 }
 
 /**
- * Tells how such a result ended. It stays the object that it is, for whom it is a key or an identity. A rejection
- * that nobody else looks at is marked as handled by that.
+ * Calls `callback` with the outcome when such a result settles. The result keeps its identity. A rejection
+ * that no one else handles counts as handled.
  */
-export function whenOver(result: Promise<unknown> | Generator, told: (outcome: Outcome) => void): void {
+export function onSettled(result: Promise<unknown> | Generator, callback: (outcome: Outcome) => void): void {
   if (result instanceof Promise) {
-    // To look at a promise of a decorated class is to construct another, which is not to be looked at in turn.
-    if (isLooking) {
-      told({ status: "returned", value: result });
+    // `then` on an instance of a decorated promise class constructs another one, which must not be observed
+    // in turn.
+    if (isSubscribing) {
+      callback({ status: "returned", value: result });
       return;
     }
-    isLooking = true;
+    isSubscribing = true;
     try {
       Promise.prototype.then.call(
         result,
-        (value) => told({ status: "resolved", value }),
-        (error) => told({ status: "rejected", error }),
+        (value) => callback({ status: "resolved", value }),
+        (error) => callback({ status: "rejected", error }),
       );
     } finally {
-      isLooking = false;
+      isSubscribing = false;
     }
-  } else if (Object.isExtensible(result)) whenGeneratorEnded(result, told);
-  else told({ status: "returned", value: result });
+  } else if (Object.isExtensible(result)) onGeneratorEnd(result, callback);
+  else callback({ status: "returned", value: result });
 }
 
-let isLooking = false;
+let isSubscribing = false;
 const inherits = Object.prototype.isPrototypeOf;
 const GENERATOR: object = Object.getPrototypeOf(function* () {}).prototype;
 const ASYNC_GENERATOR: object = Object.getPrototypeOf(async function* () {}).prototype;
 
-/** Every loop asks a generator for its methods, so that own ones in their place see each step. */
-function whenGeneratorEnded(generator: Generator, told: (outcome: Outcome) => void): void {
-  let isTold = false;
+/** Loops read the methods of a generator from the object, so own methods see each step. */
+function onGeneratorEnd(generator: Generator, callback: (outcome: Outcome) => void): void {
+  let hasEnded = false;
   const end = (outcome: Outcome) => {
-    if (!isTold) told(outcome);
-    isTold = true;
+    if (!hasEnded) callback(outcome);
+    hasEnded = true;
   };
   const seen = (step: IteratorResult<unknown>, status: "returned" | "resolved") => {
     if (step.done) end({ status, value: step.value });
@@ -68,7 +71,7 @@ function whenGeneratorEnded(generator: Generator, told: (outcome: Outcome) => vo
         const result = step.apply(generator, args);
         if (result instanceof Promise) {
           result.then(
-            (each) => seen(each, "resolved"),
+            (iteratorResult) => seen(iteratorResult, "resolved"),
             (error) => end({ status: "rejected", error }),
           );
         } else seen(result, "returned");

@@ -4,7 +4,10 @@ import { argumentsKey } from "./arguments-key.ts";
 import { type LayerOptions, layer } from "./layer.ts";
 import type { Outcome } from "./outcome.ts";
 
-/** One call or read, and how it ended. A list of these is a recording: plain data as far as what passed is. */
+/**
+ * One call or read with its outcome. A list of these is a recording. It is plain data if the values in it
+ * are.
+ */
 export interface Recorded {
   readonly use: "call" | "read";
   readonly member: string;
@@ -13,23 +16,23 @@ export interface Recorded {
 }
 
 export interface RecordedOptions<Target> extends LayerOptions<Target> {
-  /** Takes each call when it has ended, and each read. */
-  readonly to: (recorded: Recorded) => void;
+  /** Receives each call when it has ended, and each read. */
+  readonly onRecord: (recorded: Recorded) => void;
 }
 
 /**
- * Records calls with their outcomes, and reads, for a {@link standIn} to answer from later.
+ * Records calls and reads with their outcomes, for a {@link stub} to replay.
  *
  * @example
- * import { decorate, type Recorded, recorded, standIn } from "sleeve";
+ * import { decorate, type Recorded, recorded, stub } from "sleeve";
  *
  * const recording: Recorded[] = [];
  * const gauge = { level: (station: string) => station.length };
- * decorate(gauge, recorded({ to: (each) => recording.push(each) })).level("Ellery");
- * standIn<typeof gauge>(recording).level("Ellery"); // 6, and no gauge is asked
+ * decorate(gauge, recorded({ onRecord: (call) => recording.push(call) })).level("Ellery");
+ * stub<typeof gauge>(recording).level("Ellery"); // 6, without calling the gauge
  */
 export function recorded<Target>(options: RecordedOptions<Target>): Layer<Target> {
-  const { to } = options;
+  const { onRecord } = options;
   return layer<Target>(
     "recorded",
     {
@@ -37,29 +40,29 @@ export function recorded<Target>(options: RecordedOptions<Target>): Layer<Target
         ({ label: member }) =>
         ({ args }) =>
         (outcome) =>
-          to({ use: "call", member, args, outcome }),
+          onRecord({ use: "call", member, args, outcome }),
       read:
         (next, { label: member }) =>
         (call) => {
           const value = next(call);
           if (typeof value !== "function")
-            to({ use: "read", member, args: [], outcome: { status: "returned", value } });
+            onRecord({ use: "read", member, args: [], outcome: { status: "returned", value } });
           return value;
         },
     },
-    { ...(options.only && { only: options.only }), meetsEveryCall: true },
+    { ...(options.only && { only: options.only }), observesAll: true },
   );
 }
 
 /**
- * An object that answers from a recording. The same call is answered in the order in which it was recorded, and
- * with the last answer from then on.
+ * Creates an object that answers from a recording. Equal calls are answered in recorded order; further calls
+ * get the last answer.
  *
- * Whatever the recording does not hold throws `NOT_RECORDED`, which says what was asked and what there is.
+ * A call that the recording does not contain throws `NOT_RECORDED`, with the recorded calls of that member.
  */
-export function standIn<Target extends object>(recording: readonly Recorded[]): Target {
+export function stub<Target extends object>(recording: readonly Recorded[]): Target {
   const members = new Map<string, { use: Recorded["use"]; answers: Map<string, Outcome[]> }>();
-  const asked = new WeakMap<readonly Outcome[], number>();
+  const repeats = new WeakMap<readonly Outcome[], number>();
   for (const { use, member, args, outcome } of recording) {
     const known = members.get(member) ?? { use, answers: new Map<string, Outcome[]>() };
     members.set(member, known);
@@ -72,32 +75,32 @@ export function standIn<Target extends object>(recording: readonly Recorded[]): 
     const answers = members.get(member)?.answers;
     const outcomes = answers?.get(argumentsKey(args));
     if (outcomes) {
-      const turn = asked.get(outcomes) ?? 0;
-      asked.set(outcomes, turn + 1);
+      const turn = repeats.get(outcomes) ?? 0;
+      repeats.set(outcomes, turn + 1);
       return replay(outcomes[Math.min(turn, outcomes.length - 1)] as Outcome);
     }
     const question = `${member}(${argumentsKey(args)})`;
-    const there = [...(answers?.keys() ?? [])].slice(0, 5).map((each) => `${member}(${each})`);
+    const there = [...(answers?.keys() ?? [])].slice(0, 5).map((key) => `${member}(${key})`);
     throw notRecorded(question, there);
   };
-  const shown: PropertyDescriptorMap = Object.create(null);
+  const descriptors: PropertyDescriptorMap = Object.create(null);
   for (const [member, { use }] of members) {
     const attributes = { enumerable: true, configurable: true };
-    shown[member] =
+    descriptors[member] =
       use === "read"
         ? { ...attributes, get: () => answer(member, []) }
         : { ...attributes, value: (...args: unknown[]) => answer(member, args) };
   }
-  const standing = new Proxy(Object.create(Object.prototype, shown) as object, {
+  const proxy = new Proxy(Object.create(Object.prototype, descriptors) as object, {
     get(target, key, receiver) {
-      // Promises ask everything whether it is one of them, and the language looks for its own symbols.
+      // Promises read `then` on every value, and the language reads its own symbols.
       if (key in target || typeof key === "symbol" || key === "then")
         return Reflect.get(target, key, receiver);
       throw notRecorded(key, [...members.keys()]);
     },
   });
-  // What the recording holds is known at run time only; the rest says so when it is asked.
-  return standing as Target;
+  // The recording's members are known only at run time; the others throw `NOT_RECORDED`.
+  return proxy as Target;
 }
 
 function replay(outcome: Outcome): unknown {
@@ -114,9 +117,9 @@ function replay(outcome: Outcome): unknown {
 }
 
 function notRecorded(asked: string, there: readonly string[]): SleeveError {
-  const known = there.length > 0 ? `It holds: ${there.join(", ")}.` : "It holds nothing of the kind.";
+  const known = there.length > 0 ? `Recorded: ${there.join(", ")}.` : "No call of that member is recorded.";
   return new SleeveError(
     "NOT_RECORDED",
-    `The stand-in was asked for ${asked}, which its recording does not hold. ${known} Record it, or do not ask for it.`,
+    `${asked} is not in the recording. ${known} Record that call, or remove it from the test.`,
   );
 }

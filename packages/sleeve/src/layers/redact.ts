@@ -1,42 +1,44 @@
 const SECRET =
   /pass(word|phrase|code)|secret|token|credential|authori[sz]ation|api[-_]?key|private[-_]?key|cookie/i;
 
-/** What stands in a log where a secret was. */
+/** Replaces a secret in a log. */
 export const REDACTED = "[redacted]";
 
-/** What must not be written down, besides what is named like a secret. */
+/** What to redact, besides members and fields that are named like secrets. */
 export interface Redaction {
-  /** Members whose arguments and results are blotted out whole. */
+  /** Members whose arguments and results are redacted completely. */
   readonly members?: readonly string[];
-  /** Fields, by their path in an argument or a result: `skipper.phone`. `*` stands for any one step. */
+  /** Fields, by their path in an argument or result: `skipper.phone`. `*` matches any one step. */
   readonly paths?: readonly string[];
-  /** Texts that match are blotted out wherever they are. */
+  /** Patterns of strings that are redacted wherever they occur. */
   readonly values?: readonly RegExp[];
 }
 
-/** Whether a member or a field is named like something that must not be written down. */
-export function isNamedLikeSecret(name: string): boolean {
+/** Whether a member or field is named like a secret. */
+export function hasSecretName(name: string): boolean {
   return SECRET.test(name);
 }
 
-/** Makes a copy of a value that is fit for a log. */
+/** Returns a copy of a value that is safe to log. */
 export type Redact = (value: unknown) => unknown;
 
 /**
- * How the arguments and results of one member are made fit for a log: as copies, in which secrets are blotted out, texts longer than
- * `length` and lists longer than `length` are cut, nothing is followed deeper than four levels, and no more than a thousand
- * things are written down of one value, unless more is asked for. Values of the language, such as dates, and errors without a secret stay as they are.
+ * Creates the function that copies arguments and results of one member for a log.
+ *
+ * Secrets are redacted. Strings and lists longer than `length` are cut. Copies are at most four levels deep
+ * with at most a thousand entries, unless `extent` says otherwise. Built-in values such as dates, and errors
+ * without secrets, pass unchanged.
  */
 export function redacting(
   member: string,
   redaction: Redaction,
   length: number,
-  { depth, most }: Extent = { depth: DEPTH, most: MOST },
+  { depth, maxEntries }: Extent = { depth: MAX_DEPTH, maxEntries: MAX_ENTRIES },
 ): Redact {
-  if (isNamedLikeSecret(member) || redaction.members?.includes(member)) return () => REDACTED;
+  if (hasSecretName(member) || redaction.members?.includes(member)) return () => REDACTED;
   const terms: Terms = {
     depth,
-    most,
+    maxEntries,
     steps: redaction.paths?.map((path) => path.split(".")) ?? [],
     values: redaction.values ?? [],
     length,
@@ -50,11 +52,11 @@ export function redacting(
   };
 }
 
-/** How much of a value is followed. */
+/** How much of a value is copied. */
 interface Extent {
   readonly depth: number;
-  /** How many things are written down of one value. */
-  readonly most: number;
+  /** Maximum number of objects copied from one value. */
+  readonly maxEntries: number;
 }
 
 interface Terms extends Extent {
@@ -63,40 +65,40 @@ interface Terms extends Extent {
   readonly length: number;
 }
 
-const DEPTH = 4;
-const MOST = 1000;
+const MAX_DEPTH = 4;
+const MAX_ENTRIES = 1000;
 
-/** The making of one copy. */
+/** Creates one copy. */
 class Copy {
   readonly #terms: Terms;
-  #left: number;
-  /** How many secrets were blotted out. */
-  #blotted = 0;
+  #remaining: number;
+  /** Number of secrets redacted so far. */
+  #redactedCount = 0;
 
   constructor(terms: Terms) {
     this.#terms = terms;
-    this.#left = terms.most;
+    this.#remaining = terms.maxEntries;
   }
 
   of(value: unknown, path: readonly string[]): unknown {
     if (typeof value === "string") return this.#text(value);
     if (typeof value !== "object" || value === null) return value;
-    if (isValueOfLanguage(value)) return value;
-    this.#left -= 1;
-    if (this.#left < 0 || path.length === this.#terms.depth) return "…";
+    if (isBuiltinValue(value)) return value;
+    this.#remaining -= 1;
+    if (this.#remaining < 0 || path.length === this.#terms.depth) return "…";
     if (value instanceof Error) return this.#error(value, path);
     if (Array.isArray(value)) return this.#list(value, path);
     if (value instanceof Set) return this.#list([...value], path);
     if (value instanceof Map) return new Map(this.#fields([...value], path));
     if ("toJSON" in value && typeof value.toJSON === "function") return this.of(value.toJSON(), path);
     const entries = Object.entries(value);
-    // One that keeps everything to itself has nothing to hide, and its class tells more than an empty copy.
+    // An object without readable fields exposes nothing, and its class says more than an empty copy.
     return entries.length === 0 ? value : Object.fromEntries(this.#fields(entries, path));
   }
 
   #text(value: string): string {
     const { length } = this.#terms;
-    if (this.#isSecret(value)) return this.#blot();
+    if (this.#isSecret(value)) return this.#redact();
     return value.length > length ? `${value.slice(0, length)}… (${value.length} characters)` : value;
   }
 
@@ -113,33 +115,35 @@ class Copy {
   }
 
   #named(name: string, value: unknown, path: readonly string[]): unknown {
-    return isNamedLikeSecret(name) ? this.#blot() : this.#field(value, [...path, name]);
+    return hasSecretName(name) ? this.#redact() : this.#field(value, [...path, name]);
   }
 
   #field(value: unknown, path: readonly string[]): unknown {
-    return this.#terms.steps.some((pattern) => matches(pattern, path)) ? this.#blot() : this.of(value, path);
+    return this.#terms.steps.some((pattern) => matches(pattern, path))
+      ? this.#redact()
+      : this.of(value, path);
   }
 
-  /** The error itself or, where it carries a secret, one of the same class that does not. */
+  /** The error itself or, if it contains a secret, a redacted error of the same class. */
   #error(error: Error, path: readonly string[]): Error {
-    const before = this.#blotted;
+    const before = this.#redactedCount;
     const own = Object.getOwnPropertyDescriptors(error) as Record<string, PropertyDescriptor>;
     for (const [key, { enumerable = false }] of Object.entries(own)) {
       const held: unknown = Reflect.get(error, key);
       const isText = key === "stack" || key === "message";
-      const value = isText ? (this.#isSecret(held) ? this.#blot() : held) : this.#named(key, held, path);
+      const value = isText ? (this.#isSecret(held) ? this.#redact() : held) : this.#named(key, held, path);
       own[key] = { value, enumerable, configurable: true, writable: true };
     }
-    return this.#blotted > before ? (Object.create(Object.getPrototypeOf(error), own) as Error) : error;
+    return this.#redactedCount > before ? (Object.create(Object.getPrototypeOf(error), own) as Error) : error;
   }
 
   #isSecret(text: unknown): boolean {
-    // A pattern that remembers where it left off would find every other secret.
+    // `search` ignores `lastIndex`; `test` with a global pattern would miss every other match.
     return typeof text === "string" && this.#terms.values.some((pattern) => text.search(pattern) >= 0);
   }
 
-  #blot(): string {
-    this.#blotted += 1;
+  #redact(): string {
+    this.#redactedCount += 1;
     return REDACTED;
   }
 }
@@ -150,8 +154,8 @@ function matches(pattern: readonly string[], path: readonly string[]): boolean {
   );
 }
 
-/** Whether an object has nothing to be read by its keys, or so much that it is told of by its class. */
-function isValueOfLanguage(value: object): boolean {
+/** Whether an object has no readable fields, or too many to be useful, so that its class is logged. */
+function isBuiltinValue(value: object): boolean {
   return (
     value instanceof Date ||
     value instanceof RegExp ||

@@ -2,30 +2,32 @@ import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock, pause, type Signal } from "./clock.ts";
 import { layer } from "./layer.ts";
 import { type Duration, millisecondsOf, wholeNumber } from "./options.ts";
-import type { Promising, PromisingOptions } from "./promising.ts";
+import type { AsyncMembers, AsyncMembersOptions } from "./promising.ts";
 
-export interface RetryingOptions<Key extends PropertyKey> extends PromisingOptions<Key> {
-  /** How often a call is made in all. 3, unless given. */
+export interface RetryingOptions<Key extends PropertyKey> extends AsyncMembersOptions<Key> {
+  /** Maximum number of attempts, the first included. Default: 3. */
   readonly attempts?: number;
-  /** Which errors are worth another attempt. All of them, unless given. */
+  /** Decides whether an error is worth another attempt. Default: every error. */
   readonly when?: (error: unknown, attempt: number) => boolean;
-  /** How long to wait before the second attempt; it doubles before each further one. 100 ms, unless given. */
+  /** Delay before the second attempt; it doubles before each further one. Default: 100 ms. */
   readonly delay?: Duration;
-  /** How long it waits at most. 10 s, unless given. */
-  readonly longest?: Duration;
-  /** How much of each delay is left to chance, from 0 to 1, so that clients do not come back all at once. 0.5, unless given. */
+  /** Maximum delay. Default: 10 s. */
+  readonly maxDelay?: Duration;
+  /**
+   * Random share of each delay, from 0 to 1, so that clients do not retry at the same moment. Default: 0.5.
+   */
   readonly jitter?: number;
-  /** Ends the waiting, and with it the call. */
+  /** Cancels the delay, and with it the call. */
   readonly signal?: Signal;
   readonly clock?: Clock;
-  /** Gives numbers from 0 up to 1. `Math.random`, unless given. */
+  /** Returns random numbers from 0 up to 1. Default: `Math.random`. */
   readonly random?: () => number;
 }
 
 /**
- * Makes a call again when its promise is rejected. The last error is the one that the client gets.
+ * Retries a call when its promise rejects. The caller gets the last error.
  *
- * Sync stays sync: what a member throws at once is not tried again.
+ * A member stays synchronous: an error that it throws immediately is not retried.
  *
  * @example
  * import { decorate, retrying } from "sleeve";
@@ -35,16 +37,16 @@ export interface RetryingOptions<Key extends PropertyKey> extends PromisingOptio
  */
 export function retrying<Key extends PropertyKey = never>(
   options: RetryingOptions<Key> = {},
-): Layer<Promising<NoInfer<Key>>> {
+): Layer<AsyncMembers<NoInfer<Key>>> {
   const { only, when = () => true, jitter = 0.5, signal, clock = hostClock, random = Math.random } = options;
   const attempts = wholeNumber(options.attempts ?? 3, 1, "retrying: attempts");
   const delay = millisecondsOf(options.delay ?? 100, "retrying: delay");
-  const longest = millisecondsOf(options.longest ?? "10s", "retrying: longest");
+  const maxDelay = millisecondsOf(options.maxDelay ?? "10s", "retrying: maxDelay");
 
   const again = async (next: Next, call: Call, first: unknown): Promise<unknown> => {
     let error = first;
     for (let attempt = 1; attempt < attempts && !signal?.aborted && when(error, attempt); attempt++) {
-      const full = Math.min(longest, delay * 2 ** (attempt - 1));
+      const full = Math.min(maxDelay, delay * 2 ** (attempt - 1));
       await pause(clock, full * (1 - jitter * random()), signal);
       try {
         return await next(call);
@@ -54,7 +56,7 @@ export function retrying<Key extends PropertyKey = never>(
     }
     throw error;
   };
-  return layer<Promising<Key>>(
+  return layer<AsyncMembers<Key>>(
     "retrying",
     {
       call: (next) => (call) => {

@@ -1,15 +1,15 @@
-import { isOfThisProcess } from "./arguments-key.ts";
+import { isProcessLocal } from "./arguments-key.ts";
 import { type Clock, pause } from "./clock.ts";
 import type { Report } from "./report.ts";
 
 /**
- * Where results are kept for several processes, as JSON texts. What is kept under a key never changes until it
- * expires or is deleted, so there is no need to write over anything. On Redis, `add` is `SET key text PX ms NX`.
+ * A store that processes share, with JSON strings as values. An entry never changes until it expires or is
+ * deleted, so the store needs no overwrite. In Redis, `add` is `SET key text PX ms NX`.
  */
 export interface Store {
-  /** Gives the text kept under a key; `undefined` or `null` where there is none, or it has expired. */
+  /** Returns the string stored under a key; `undefined` or `null` if there is none or it has expired. */
   get(key: string): Promise<string | undefined | null>;
-  /** Keeps a text under a key for so many milliseconds, unless there is one already; answers whether it did. */
+  /** Stores a string under a key for a number of milliseconds if the key is free. Returns whether it did. */
   add(key: string, text: string, milliseconds: number): Promise<boolean>;
   delete(key: string): Promise<unknown>;
 }
@@ -18,20 +18,20 @@ export interface SharedResultsOptions {
   readonly store: Store;
   readonly name: string | ((owner: object) => string);
   readonly milliseconds: number;
-  readonly patience: number;
-  readonly claim: number;
+  readonly storeTimeout: number;
+  readonly leaseTime: number;
   readonly clock: Clock;
   readonly report: Report;
 }
 
 /**
- * Results in a store that processes share. One of them computes what is missing, while the others wait for its
- * result. Where the store fails, it is passed by.
+ * Results in a shared store. One process computes a missing result while the others wait for it. If the store
+ * fails, calls bypass it.
  */
 export class SharedResults {
   readonly #options: SharedResultsOptions;
-  readonly #flights = new Map<string, Promise<unknown>>();
-  readonly #known = new Set<string>();
+  readonly #inFlight = new Map<string, Promise<unknown>>();
+  readonly #knownKeys = new Set<string>();
   #cleared = 0;
 
   constructor(options: SharedResultsOptions) {
@@ -39,81 +39,81 @@ export class SharedResults {
   }
 
   get(owner: object, call: string, compute: () => unknown): unknown {
-    if (isOfThisProcess(call)) return compute();
+    if (isProcessLocal(call)) return compute();
     const { name } = this.#options;
     const key = `${typeof name === "string" ? name : name(owner)}:${call}`;
-    const found = this.#flights.get(key);
+    const found = this.#inFlight.get(key);
     if (found) return found;
     const flight = this.#fetch(key, compute).finally(() => {
-      if (this.#flights.get(key) === flight) this.#flights.delete(key);
+      if (this.#inFlight.get(key) === flight) this.#inFlight.delete(key);
     });
-    this.#flights.set(key, flight);
+    this.#inFlight.set(key, flight);
     return flight;
   }
 
-  /** Deletes the results that this process knows of. */
+  /** Deletes the entries that this process has used. */
   clear(): void {
     this.#cleared += 1;
-    this.#flights.clear();
-    for (const key of this.#known) void this.#ask(() => this.#options.store.delete(key));
-    this.#known.clear();
+    this.#inFlight.clear();
+    for (const key of this.#knownKeys) void this.#queryStore(() => this.#options.store.delete(key));
+    this.#knownKeys.clear();
   }
 
   async #fetch(key: string, compute: () => unknown): Promise<unknown> {
-    const { store, claim, clock } = this.#options;
+    const { store, leaseTime, clock } = this.#options;
     const cleared = this.#cleared;
-    this.#know(key);
+    this.#noteKey(key);
     for (;;) {
-      const answer = await this.#ask(() => store.get(key));
+      const answer = await this.#queryStore(() => store.get(key));
       if (answer === FAILED) return compute();
       if (typeof answer === "string") return valueIn(answer);
-      const isOurs = await this.#ask(() => store.add(`${key}:claim`, "claimed", claim));
+      const isOurs = await this.#queryStore(() => store.add(`${key}:lease`, "leased", leaseTime));
       if (isOurs === FAILED) return compute();
       if (isOurs) return this.#computeOnce(key, compute, cleared);
-      await pause(clock, CLAIM_LOOK);
+      await pause(clock, LEASE_POLL_INTERVAL);
     }
   }
 
-  /** Computes what this process has claimed, unless another one did so just before the claim. */
+  /** Computes a result under this process's lease, unless another process stored it just before. */
   async #computeOnce(key: string, compute: () => unknown, cleared: number): Promise<unknown> {
     const { store, milliseconds } = this.#options;
     try {
-      const answer = await this.#ask(() => store.get(key));
+      const answer = await this.#queryStore(() => store.get(key));
       if (typeof answer === "string") return valueIn(answer);
       const value = await compute();
       if (cleared === this.#cleared)
-        await this.#ask(async () => store.add(key, JSON.stringify({ value }), milliseconds));
+        await this.#queryStore(async () => store.add(key, JSON.stringify({ value }), milliseconds));
       return value;
     } finally {
-      void this.#ask(() => store.delete(`${key}:claim`));
+      void this.#queryStore(() => store.delete(`${key}:lease`));
     }
   }
 
-  /** Asks the store, and passes it by where it fails or does not answer in time. */
-  #ask<Answer>(question: () => Promise<Answer>): Promise<Answer | typeof FAILED> {
-    const { clock, patience, report } = this.#options;
+  /** Queries the store. Returns `FAILED` if it fails or times out. */
+  #queryStore<Answer>(question: () => Promise<Answer>): Promise<Answer | typeof FAILED> {
+    const { clock, storeTimeout, report } = this.#options;
     return new Promise((resolve) => {
-      const passBy = (error: unknown) => {
+      const bypass = (error: unknown) => {
         report(error);
         resolve(FAILED);
       };
-      const callOff = clock.after(patience, () =>
-        passBy(new Error(`the store did not answer within ${patience} ms`)),
+      const cancel = clock.after(storeTimeout, () =>
+        bypass(new Error(`the store did not answer within ${storeTimeout} ms`)),
       );
-      Promise.resolve().then(question).then(resolve, passBy).finally(callOff);
+      Promise.resolve().then(question).then(resolve, bypass).finally(cancel);
     });
   }
 
-  #know(key: string): void {
-    const [oldest] = this.#known;
-    if (this.#known.size >= KEYS_KNOWN && oldest !== undefined) this.#known.delete(oldest);
-    this.#known.add(key);
+  #noteKey(key: string): void {
+    const [oldest] = this.#knownKeys;
+    if (this.#knownKeys.size >= MAX_KNOWN_KEYS && oldest !== undefined) this.#knownKeys.delete(oldest);
+    this.#knownKeys.add(key);
   }
 }
 
-const KEYS_KNOWN = 10_000;
-/** How often to look whether the process that claimed a result has it, in milliseconds. */
-const CLAIM_LOOK = 20;
+const MAX_KNOWN_KEYS = 10_000;
+/** Interval of checks for the result of the process that holds the lease, in milliseconds. */
+const LEASE_POLL_INTERVAL = 20;
 const FAILED = Symbol("failed");
 
 function valueIn(text: string): unknown {

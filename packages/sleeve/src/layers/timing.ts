@@ -3,37 +3,39 @@ import { host } from "../host.ts";
 import { type LayerOptions, layer } from "./layer.ts";
 import type { Outcome } from "./outcome.ts";
 
-/** One measured call. */
+/** The measurement of one call. */
 export interface Sample {
-  /** The member that was called. */
+  /** Name of the member. */
   readonly member: string;
   readonly status: Outcome["status"];
-  /** When the call began, by the clock of the layer. */
+  /** Start of the call, by the clock of the layer, in milliseconds. */
   readonly start: number;
-  /** From the call until it returned or threw or, where its result takes its time, until that was over. */
+  /** Duration in milliseconds, until the call returned or threw, or until its promise or generator ended. */
   readonly milliseconds: number;
 }
 
 export interface TimingOptions<Target> extends LayerOptions<Target> {
-  /** Takes each sample as it is measured: a function of yours, {@link tally} or {@link userTiming}. */
-  readonly to: (sample: Sample) => void;
-  /** Tells the time in milliseconds. `performance` or, where there is none, `Date`, unless given. */
+  /** Receives each sample: a function of yours, {@link tally}`().record` or {@link userTiming}. */
+  readonly onSample: (sample: Sample) => void;
+  /** Clock in milliseconds. Default: `performance`, else `Date`. */
   readonly clock?: { now(): number };
 }
 
 /**
- * Measures how long calls take. Promises are measured until they settle, generators and async generators until they
- * end.
+ * Measures how long calls take.
+ *
+ * Promises, generators and async generators are measured until they settle or end. An error thrown by
+ * `onSample` is reported once and never reaches the caller.
  *
  * @example
  * import { decorate, type Sample, timing } from "sleeve";
  *
  * const samples: Sample[] = [];
- * const ledger = decorate(new Map<string, number>(), timing({ to: (sample) => samples.push(sample), only: ["get"] }));
+ * const ledger = decorate(new Map<string, number>(), timing({ onSample: (sample) => samples.push(sample), only: ["get"] }));
  * ledger.get("berth 4");
  */
 export function timing<Target>(options: TimingOptions<Target>): Layer<Target> {
-  const { to, clock = host.performance ?? Date } = options;
+  const { onSample, clock = host.performance ?? Date } = options;
   return layer<Target>(
     "timing",
     {
@@ -41,14 +43,14 @@ export function timing<Target>(options: TimingOptions<Target>): Layer<Target> {
         ({ label: member }) =>
         () => {
           const start = clock.now();
-          return ({ status }) => to({ member, status, start, milliseconds: clock.now() - start });
+          return ({ status }) => onSample({ member, status, start, milliseconds: clock.now() - start });
         },
     },
-    { ...(options.only && { only: options.only }), meetsEveryCall: true },
+    { ...(options.only && { only: options.only }), observesAll: true },
   );
 }
 
-/** Writes samples as User Timing entries, which the browser's and Node's own tools show. */
+/** Writes samples as User Timing entries, which the profilers of browsers and Node.js show. */
 export function userTiming(sample: Sample): void {
   const { member, status, start, milliseconds } = sample;
   host.performance?.measure?.(member, { start, end: start + milliseconds, detail: { status } });

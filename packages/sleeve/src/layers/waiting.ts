@@ -3,34 +3,34 @@ import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock, pause, type Signal } from "./clock.ts";
 import { layer } from "./layer.ts";
 import { type Duration, millisecondsOf } from "./options.ts";
-import type { Promising, PromisingOptions } from "./promising.ts";
+import type { AsyncMembers, AsyncMembersOptions } from "./promising.ts";
 import { reportOnce } from "./report.ts";
 
-/** How long a client had to wait. */
-export interface Waited {
+/** How long a call had to wait. */
+export interface WaitReport {
   readonly member: string;
-  /** From the call until a result satisfied the condition, or the deadline. */
+  /** Time from the call until a result satisfied the condition, or until the timeout, in milliseconds. */
   readonly milliseconds: number;
   readonly attempts: number;
   readonly satisfied: boolean;
 }
 
-export interface WaitingOptions<Key extends PropertyKey> extends PromisingOptions<Key> {
-  /** The condition that a result has to satisfy. */
+export interface WaitingOptions<Key extends PropertyKey> extends AsyncMembersOptions<Key> {
+  /** The condition that a result must satisfy. */
   readonly until: (result: never) => boolean;
-  /** How long to wait before asking again. 100 ms, unless given. */
-  readonly every?: Duration;
-  /** How long to go on asking. 10 s, unless given. */
-  readonly atMost?: Duration;
-  /** Is told of each call how long it waited, so that it can be compared with the fixed pause it replaces. */
-  readonly to?: (waited: Waited) => void;
+  /** Delay between attempts. Default: 100 ms. */
+  readonly interval?: Duration;
+  /** Maximum time to wait. Default: 10 s. */
+  readonly timeout?: Duration;
+  /** Receives the wait of each call, to compare it with the fixed pause that it replaces. */
+  readonly onWait?: (waited: WaitReport) => void;
   readonly signal?: Signal;
   readonly clock?: Clock;
 }
 
-/** A result did not come to satisfy its condition in time. */
+/** No result satisfied the condition in time. */
 export class NeverSatisfied extends SleeveError {
-  /** The last result that came. */
+  /** The last result. */
   readonly lastSeen: unknown;
 
   constructor(message: string, lastSeen: unknown) {
@@ -40,88 +40,88 @@ export class NeverSatisfied extends SleeveError {
 }
 
 /**
- * Asks again until the result satisfies a condition, instead of pausing for a fixed time and hoping. An error ends
- * the waiting; put {@link retrying} inside to ask again after one.
+ * Calls a member again until its result satisfies a condition, instead of pausing for a fixed time. An error
+ * ends the wait; put {@link retrying} inside to retry after errors.
  *
- * Sync stays sync: a result that is no promise is given back as it is.
+ * A member stays synchronous: a result that is not a promise is returned unchanged.
  *
- * @throws {NeverSatisfied} `NEVER_SATISFIED`, with what was last seen
+ * @throws {NeverSatisfied} `NEVER_SATISFIED`, with the last result
  * @example
  * import { decorate, waiting } from "sleeve";
  *
  * const gauge = { level: async (): Promise<number | undefined> => 3.1 };
- * const settled = waiting({ only: ["level"], until: (metres?: number) => metres !== undefined, atMost: "5s" });
+ * const settled = waiting({ only: ["level"], until: (metres?: number) => metres !== undefined, timeout: "5s" });
  * await decorate(gauge, settled).level();
  */
 export function waiting<Key extends PropertyKey = never>(
   options: WaitingOptions<Key>,
-): Layer<Promising<NoInfer<Key>>> {
-  const { only, to, signal, clock = hostClock } = options;
+): Layer<AsyncMembers<NoInfer<Key>>> {
+  const { only, onWait, signal, clock = hostClock } = options;
   const until = options.until as (result: unknown) => boolean;
-  const every = millisecondsOf(options.every ?? 100, "waiting: every");
-  const atMost = millisecondsOf(options.atMost ?? "10s", "waiting: atMost");
+  const interval = millisecondsOf(options.interval ?? 100, "waiting: interval");
+  const timeout = millisecondsOf(options.timeout ?? "10s", "waiting: timeout");
   const report = reportOnce("waiting");
-  const tell = (waited: Waited) => {
+  const reportWait = (waited: WaitReport) => {
     try {
-      to?.(waited);
+      onWait?.(waited);
     } catch (error) {
       report(error);
     }
   };
 
-  const ask = async (next: Next, call: Call, first: Promise<unknown>, start: number): Promise<unknown> => {
+  const poll = async (next: Next, call: Call, first: Promise<unknown>, start: number): Promise<unknown> => {
     const member = call.member.label;
-    let seen: unknown = SILENT;
+    let last: unknown = NO_ANSWER;
     let answer: unknown = first;
     for (let attempts = 1; ; attempts++) {
-      const result = await orSilence(answer, clock, atMost - (clock.now() - start));
-      if (result !== SILENT) seen = result;
+      const result = await answerOrTimeout(answer, clock, timeout - (clock.now() - start));
+      if (result !== NO_ANSWER) last = result;
       const milliseconds = clock.now() - start;
-      const satisfied = result !== SILENT && until(result);
-      if (satisfied || result === SILENT || milliseconds + every > atMost) {
-        tell({ member, milliseconds, attempts, satisfied });
+      const satisfied = result !== NO_ANSWER && until(result);
+      if (satisfied || result === NO_ANSWER || milliseconds + interval > timeout) {
+        reportWait({ member, milliseconds, attempts, satisfied });
         if (satisfied) return result;
-        const lastSeen = seen === SILENT ? "nothing" : brief(seen);
+        const lastSeen = last === NO_ANSWER ? "nothing" : briefText(last);
         throw new NeverSatisfied(
-          `${member} gave no result that satisfies the condition within ${atMost} ms and ${attempts} attempts. ` +
-            `Last seen: ${lastSeen}. Wait longer with \`atMost\`, or look into the condition.`,
-          seen === SILENT ? undefined : seen,
+          `No result of ${member} satisfied the condition within ${timeout} ms and ${attempts} attempts. ` +
+            `Last result: ${lastSeen}. Raise \`timeout\`, or check the condition.`,
+          last === NO_ANSWER ? undefined : last,
         );
       }
-      await pause(clock, every, signal);
+      await pause(clock, interval, signal);
       answer = next(call);
     }
   };
-  return layer<Promising<Key>>(
+  return layer<AsyncMembers<Key>>(
     "waiting",
     {
       call: (next) => (call) => {
         const start = clock.now();
         const first = next(call);
-        return first instanceof Promise ? ask(next, call, first, start) : first;
+        return first instanceof Promise ? poll(next, call, first, start) : first;
       },
     },
     only ? { only } : {},
   );
 }
 
-/** What stands for an answer that did not come. */
-const SILENT = Symbol("silent");
+/** Stands for an answer that did not arrive in time. */
+const NO_ANSWER = Symbol("no answer");
 
-/** Waits for an answer for so many milliseconds and no longer. */
-function orSilence(answer: unknown, clock: Clock, milliseconds: number): Promise<unknown> {
+/** Waits for an answer for at most a number of milliseconds. */
+function answerOrTimeout(answer: unknown, clock: Clock, milliseconds: number): Promise<unknown> {
   return new Promise((resolve, reject) => {
-    const callOff = clock.after(Math.max(0, milliseconds), () => resolve(SILENT));
-    Promise.resolve(answer).finally(callOff).then(resolve, reject);
+    const cancel = clock.after(Math.max(0, milliseconds), () => resolve(NO_ANSWER));
+    Promise.resolve(answer).finally(cancel).then(resolve, reject);
   });
 }
 
-function brief(result: unknown): string {
+function briefText(result: unknown): string {
   let text: string | undefined;
   try {
     text = JSON.stringify(result);
   } catch {
-    // What cannot be written as JSON is told of by its kind.
+    // A value that JSON cannot represent is shown by its kind.
   }
   const words = text ?? String(result);
   return words.length > 120 ? `${words.slice(0, 120)}…` : words;

@@ -1,15 +1,15 @@
 /**
- * One member of an object, as found on the object itself or along its prototypes.
+ * One member of an object, found on the object itself or on its prototypes.
  *
- * A `method` is called, a `property` holds a value, an `accessor` computes one. A decorated function is a member
- * of kind `function` by itself, and a decorated class one of kind `class`; their key is their name.
+ * A `method` is called, a `property` holds a value, an `accessor` computes one. A decorated function is a
+ * member of kind `function`, and a decorated class one of kind `class`; their key is their name.
  */
 export interface Member {
   readonly key: string | symbol;
   /** The key as text, for logs and messages: `heightAt`, `Symbol(Symbol.iterator)`. */
   readonly label: string;
   readonly kind: "method" | "property" | "accessor" | "function" | "class";
-  /** Whether it sits on the object itself rather than on a prototype. */
+  /** Whether the member is on the object itself rather than on a prototype. */
   readonly own: boolean;
   readonly readable: boolean;
   readonly writable: boolean;
@@ -19,7 +19,7 @@ export interface Member {
   readonly signature: { readonly name: string; readonly length: number } | undefined;
 }
 
-/** Describes one member from its property descriptor; reads no getter. */
+/** Describes a member from its property descriptor, without calling getters. */
 export function memberOf(key: string | symbol, descriptor: PropertyDescriptor, own: boolean): Member {
   const { get, set, value } = descriptor;
   const isAccessor = get !== undefined || set !== undefined;
@@ -37,7 +37,7 @@ export function memberOf(key: string | symbol, descriptor: PropertyDescriptor, o
   };
 }
 
-/** Describes a function or a class that is a subject by itself. */
+/** Describes a function or class that is itself the subject. */
 export function memberOfFunction(subject: Callable, kind: "function" | "class"): Member {
   const { name, length } = subject;
   return {
@@ -56,8 +56,8 @@ export function memberOfFunction(subject: Callable, kind: "function" | "class"):
 export type Callable = (...args: never[]) => unknown;
 
 /**
- * Whether a function can only be constructed. The `prototype` of a class cannot be written, be it one of the
- * language's own or a user's.
+ * Whether a function can only be constructed. The `prototype` of a class is not writable, for built-in and
+ * user classes alike.
  */
 export function isClass(value: object): boolean {
   return (

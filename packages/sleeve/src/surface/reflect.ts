@@ -1,31 +1,31 @@
 import { type Member, memberOf } from "./member.ts";
 
 /**
- * The members of a live object: its own, then those of its prototypes up to the language's own root.
+ * Returns the members of a live object: its own, then those of its prototypes up to the root.
  *
- * A nearer member hides a farther one of the same key, and `constructor` does not count. No getter is read.
+ * A nearer member hides a farther one with the same key, and `constructor` is left out. No getter is called.
  */
 export function reflect(subject: object): readonly Member[] {
   return [...ownMembers(subject), ...inheritedMembers(Object.getPrototypeOf(subject), ownKeys(subject))];
 }
 
-/** The members that sit on the object itself. */
+/** Returns the members on the object itself. */
 export function ownMembers(subject: object): readonly Member[] {
   return Reflect.ownKeys(subject).map((key) => memberOf(key, descriptorOf(subject, key), true));
 }
 
-/** The members found along the prototypes, without those that `hidden` names. */
+/** Returns the members on the prototypes, without those in `hidden`. */
 export function inheritedMembers(
   prototype: object | null,
   hidden: ReadonlySet<PropertyKey>,
 ): readonly Member[] {
   const seen = new Set<PropertyKey>([...hidden, "constructor"]);
   const members: Member[] = [];
-  for (let each = prototype; each && !isRoot(each); each = Object.getPrototypeOf(each)) {
-    for (const key of Reflect.ownKeys(each)) {
+  for (let item = prototype; item && !isRoot(item); item = Object.getPrototypeOf(item)) {
+    for (const key of Reflect.ownKeys(item)) {
       if (seen.has(key)) continue;
       seen.add(key);
-      members.push(memberOf(key, descriptorOf(each, key), false));
+      members.push(memberOf(key, descriptorOf(item, key), false));
     }
   }
   return members;
@@ -39,7 +39,10 @@ function descriptorOf(holder: object, key: PropertyKey): PropertyDescriptor {
   return Object.getOwnPropertyDescriptor(holder, key) ?? { value: undefined };
 }
 
-/** `Object.prototype`, of this realm or another: what every object has is not part of its surface. */
+/**
+ * Whether a prototype is `Object.prototype`, of this realm or another. What every object has is not part of a
+ * surface.
+ */
 export function isRoot(prototype: object): boolean {
   return Object.getPrototypeOf(prototype) === null && Object.hasOwn(prototype, "hasOwnProperty");
 }

@@ -1,8 +1,9 @@
-/** An error for each number that means one. */
+/** Creates an error for each error number. */
 export type ErrorNumbers = Readonly<Record<number, (number: number) => unknown>>;
 
 /**
- * Turns error numbers into errors: throws what the table has for the answer, and gives back every other one.
+ * Turns error numbers into errors: throws the error that the table has for the answer, and returns any other
+ * answer.
  *
  * @example
  * import { fromErrorNumber } from "sleeve";

@@ -3,7 +3,7 @@ import type { Signal } from "../layers/clock.ts";
 
 type Listener = (...values: unknown[]) => void;
 
-/** What emits events: with `on` and `off`, or as an `EventTarget`. */
+/** An event emitter with `on` and `off`, or an `EventTarget`. */
 export type Emitter =
   | { on(event: string, listener: Listener): unknown; off(event: string, listener: Listener): unknown }
   | {
@@ -12,26 +12,26 @@ export type Emitter =
     };
 
 export interface EventNames {
-  /** The event that brings an item, as its first argument. */
+  /** The event that delivers an item as its first argument. */
   readonly item: string;
-  /** The event after which there are no more. */
+  /** The event after which no items follow. Default: none. */
   readonly end?: string;
-  /** The event that brings an error, as its first argument. */
+  /** The event that delivers an error as its first argument. Default: none. */
   readonly error?: string;
 }
 
 export interface EventOptions {
   /** Ends the iteration with the signal's reason. */
   readonly signal?: Signal;
-  /** How many items may wait to be taken; one more fails with `QUEUE_FULL`. As many as come, unless given. */
-  readonly most?: number;
+  /** Maximum number of buffered items; one more fails with `QUEUE_FULL`. Default: unlimited. */
+  readonly maxBuffered?: number;
 }
 
 /**
- * Turns the events of an emitter into an async iterator. It listens from the first step until it is returned from, ends
- * or fails, and then lets go of the emitter.
+ * Turns the events of an emitter into an async iterator. It listens from the first step until it returns,
+ * ends or fails, and then removes its listeners.
  *
- * @throws {SleeveError} `QUEUE_FULL` from the iterator where more items wait than `most`
+ * @throws {SleeveError} `QUEUE_FULL` from the iterator if more than `maxBuffered` items wait
  * @example
  * import { EventEmitter } from "node:events";
  * import { fromEvents } from "sleeve";
@@ -44,7 +44,7 @@ export interface EventOptions {
 export async function* fromEvents<Item>(
   emitter: Emitter,
   { item, end, error }: EventNames,
-  { signal, most = Number.POSITIVE_INFINITY }: EventOptions = {},
+  { signal, maxBuffered = Number.POSITIVE_INFINITY }: EventOptions = {},
 ): AsyncGenerator<Item, void, undefined> {
   const items: Item[] = [];
   let ended: { readonly error?: unknown } | undefined;
@@ -57,8 +57,8 @@ export async function* fromEvents<Item>(
     [
       item,
       (value) => {
-        if (items.length >= most) return finish({ error: tooMany(item, most) });
-        // What the event brings is between the outside code and the type that the caller names.
+        if (items.length >= maxBuffered) return finish({ error: tooMany(item, maxBuffered) });
+        // The caller declares the type of items; the outside code delivers them unchecked.
         items.push(value as Item);
         wake();
       },
@@ -95,7 +95,7 @@ function unlisten(emitter: Emitter, event: string, listener: Listener): void {
   else emitter.removeEventListener(event, listener);
 }
 
-function tooMany(item: string, most: number): SleeveError {
-  const message = `More than ${most} of the event "${item}" are waiting to be taken. Take them faster, or let more wait with \`most\`.`;
+function tooMany(item: string, maxBuffered: number): SleeveError {
+  const message = `More than ${maxBuffered} events "${item}" are buffered. Consume them faster, or raise \`maxBuffered\`.`;
   return new SleeveError("QUEUE_FULL", message);
 }

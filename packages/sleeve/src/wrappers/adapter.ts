@@ -1,6 +1,6 @@
 import { type WrapperClass, wrapperClass } from "../forward/plan.ts";
 import { type Shape, shapeOf } from "../forward/shape.ts";
-import { siteOf } from "../forward/sites.ts";
+import { forwarderOf } from "../forward/sites.ts";
 import { requireObject } from "../forward/subject.ts";
 import type { Mapping } from "./mapping.ts";
 import { Ownership } from "./ownership.ts";
@@ -8,18 +8,19 @@ import { descriptorOf, sourcesOf } from "./source.ts";
 import { type ErrorTranslation, translatingErrors } from "./translating-errors.ts";
 
 export interface AdapterOptions extends ErrorTranslation {
-  /** What messages call the adapter. The members it offers, unless given. */
+  /** Name of the adapter in messages. Default: the names of the target's members. */
   readonly name?: string;
   /**
-   * Whether the wrapper owns its adaptee. Unless given, the mapping is followed to the letter.
+   * Whether the wrapper owns its adaptee. Default: members are forwarded as mapped.
    *
-   * `close`, `dispose`, `Symbol.dispose` and `Symbol.asyncDispose` release. An owner's reach the adaptee once, by
-   * whichever of them is called first; a borrower's never do. After a release, every other use throws `RELEASED`.
+   * `close`, `dispose`, `Symbol.dispose` and `Symbol.asyncDispose` release. If the wrapper owns the adaptee,
+   * the first release reaches the adaptee and later ones do not; if it borrows the adaptee, none do. After a
+   * release, any other use throws `RELEASED`.
    */
   readonly owns?: boolean;
 }
 
-/** Makes wrappers that offer `Target` and have it from an `Adaptee`: one wrapper for each adaptee. */
+/** Creates wrappers that implement `Target` over an `Adaptee`, one per adaptee. */
 export type Adapter<Target, Adaptee> = (adaptee: Adaptee) => Target;
 
 export type AnyFunction = (...args: never[]) => unknown;
@@ -27,15 +28,15 @@ export type AnyFunction = (...args: never[]) => unknown;
 /**
  * Adapts outside objects to the interface that the client needs.
  *
- * Each member of the target is had from the adaptee by the name of a member of the same shape, or by a function
- * that gets the adaptee first. The adaptee may be an object, a function or a module; a target that is a function
- * itself is mapped by one function. The wrapper shows the target's members and nothing of the adaptee. An adapter only
- * translates: what else a call needs is put around it with {@link decorate}.
+ * Each member of the target is mapped to the name of an adaptee's member of the same shape, or to a function
+ * that receives the adaptee first. The adaptee may be an object, a function or a module. A target that is
+ * itself a function is mapped by one function. The wrapper has the members of the target and nothing else of
+ * the adaptee. An adapter only translates; add other behaviour with {@link decorate}.
  *
- * For outside classes, with their `new` and statics, there is {@link classAdapter}; for both directions, {@link twoWay}.
+ * For classes with `new` and static members, use {@link classAdapter}; for both directions, {@link twoWay}.
  *
- * @throws {SleeveError} `BAD_MAPPING`, `BAD_OPTION`; when an adaptee is given, `NO_SUBJECT`, `NOT_AN_OBJECT`, and
- *   `NO_SUCH_MEMBER` where the mapping names a member that this adaptee lacks
+ * @throws {SleeveError} `BAD_MAPPING`, `BAD_OPTION`; for a given adaptee `NO_SUBJECT`, `NOT_AN_OBJECT`, and
+ *   `NO_SUCH_MEMBER` if the mapping names a member that this adaptee lacks
  * @example
  * import { adapter } from "sleeve";
  *
@@ -93,7 +94,7 @@ function objectAdapter(mapping: object, options: AdapterOptions): Adapter<object
     }
     return Wrapper;
   };
-  return oneEach(
+  return onePerAdaptee(
     name,
     (adaptee) => new (planFor(adaptee))(adaptee),
     (wrapper) => ownership?.isReleased(wrapper) !== true,
@@ -105,19 +106,19 @@ function functionAdapter(
   options: AdapterOptions,
 ): Adapter<object, object> {
   const name = nameOf(options, [translation.name || "a function"]);
-  return oneEach(name, (adaptee) => {
+  return onePerAdaptee(name, (adaptee) => {
     const label = options.name ?? translation.name;
     const signature = { name: label, length: Math.max(0, translation.length - 1) };
     return translatingErrors(
-      siteOf((...args) => translation(adaptee, ...args), signature),
+      forwarderOf((...args) => translation(adaptee, ...args), signature),
       options,
       label,
     );
   });
 }
 
-/** One adaptee has one wrapper, as long as that is of use. */
-function oneEach(
+/** Each adaptee has one wrapper, as long as the wrapper is usable. */
+function onePerAdaptee(
   name: string,
   create: (adaptee: object) => object,
   isOfUse: (wrapper: object) => boolean = () => true,

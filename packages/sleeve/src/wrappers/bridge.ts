@@ -1,50 +1,51 @@
 import { SleeveError } from "../errors.ts";
 import { requireObject } from "../forward/subject.ts";
-import { stand, standFor } from "../forward/wrapped.ts";
+import { registerAlias, shareAliases } from "../forward/wrapped.ts";
 import type { Member } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
 import type { Surface } from "../surface/surface.ts";
 import { closedPort, openPort } from "./port.ts";
 import { membersOf } from "./proxy.ts";
-import { Seat } from "./seat.ts";
+import { SubjectSlot } from "./seat.ts";
 
-/** Something that stands behind a port: an object, or a function that makes one when it is first used. */
+/** An implementation behind a port: an object, or a function that creates one on first use. */
 export type BridgeImplementation<Port> = Port | (() => Port | Promise<Port>);
 
 export interface BridgeOptions<Port, Name> {
-  /** The name of the implementation to begin with. */
+  /** Name of the first implementation. */
   readonly start: Name;
-  /** The members of the port. Those that all implementations have that are there already, unless given. */
+  /** Members of the port. Default: the members that all implementations given as objects have in common. */
   readonly surface?: Surface<Port>;
   /**
-   * Lets go of an implementation that was changed for another, once no call is under way in it. One that was made by a
-   * function is made anew when it is used again.
+   * Releases an implementation that was replaced, once no call is in flight in it. One that was created by a
+   * function is created again when it is used again.
    */
   readonly release?: (implementation: Port) => unknown;
 }
 
-/** Implementations behind one port, one of them in use. */
+/** Implementations behind one port, one of them active. */
 export interface Bridge<Port extends object, Name extends string = string> {
-  /** What clients hold. */
+  /** The object that clients hold. */
   readonly port: Port;
-  /** The name of the implementation in use. */
+  /** Name of the active implementation. */
   readonly current: Name;
   /**
-   * Changes to another implementation. Calls that are under way finish where they began, later ones go to the new
-   * one; resolves when the one before is idle, and released if that was asked for. An implementation that cannot be made
-   * leaves the one in use where it is.
+   * Switches to another implementation. Calls in flight finish in the old one; later calls go to the new one.
+   * Resolves when the old one is idle and, with `release`, released. If the new one cannot be created, the
+   * old one stays active.
    *
-   * @throws {SleeveError} rejects with `NO_SUCH_IMPLEMENTATION`, or `RELEASED` for an object that was released
+   * @throws {SleeveError} rejects with `NO_SUCH_IMPLEMENTATION`, or `RELEASED` for an object that was
+   * released
    */
   use(name: Name): Promise<void>;
-  /** Refines the abstraction: everything of the port, and more on top of it that is made of the port's members. */
+  /** Refines the abstraction: returns an object with the port's members and further ones built on them. */
   refine<More extends object>(build: (port: Port) => More): Port & More;
-  /** Ends all use and releases the implementation in use. */
+  /** Ends all use, and releases the active implementation. */
   close(): Promise<void>;
 }
 
 /**
- * Puts implementations behind one port, to be changed at run time. The client holds the port and does not notice.
+ * Puts implementations behind one port and switches between them at run time. Clients hold the port.
  *
  * @throws {SleeveError} `NO_SUCH_IMPLEMENTATION`
  * @example
@@ -73,19 +74,19 @@ export function bridge<Port extends object, Name extends string = string>(
     if (!Object.hasOwn(implementations, name)) throw noSuchImplementation(name, names);
     if (released.has(name)) throw releasedBefore(name);
     const given = implementations[name];
-    // A port is an object, so what is a function makes one.
+    // Ports are objects, so a function is a factory.
     return typeof given === "function" ? given() : (given as Port);
   };
-  const seat = new Seat<Port>({
+  const seat = new SubjectSlot<Port>({
     make: () => {
       const name = current;
       const made = open(name);
-      return made instanceof Promise ? made.then((each) => standing(name, each)) : standing(name, made);
+      return made instanceof Promise ? made.then((port) => standing(name, port)) : standing(name, made);
     },
     release:
       release &&
       ((implementation) => {
-        const name = names.find((each) => implementations[each] === implementation);
+        const name = names.find((name) => implementations[name] === implementation);
         if (name) released.add(name);
         return release(implementation);
       }),
@@ -94,20 +95,22 @@ export function bridge<Port extends object, Name extends string = string>(
   const given = Object.values<BridgeImplementation<Port>>(implementations);
   const members = surface ? membersOf(surface) : commonMembers(given);
   const port = members
-    ? closedPort(seat as unknown as Seat<object>, members, "its members are those of the port")
-    : openPort(seat as unknown as Seat<object>, { why: "its implementations are made at first use" });
+    ? closedPort(seat as unknown as SubjectSlot<object>, members, "its members are those of the port")
+    : openPort(seat as unknown as SubjectSlot<object>, {
+        why: "its implementations are created on first use",
+      });
 
-  /** Wherever an implementation comes to light, a wrapper around the port shows the port in its place. */
+  /** If code exposes an implementation, a wrapper of the port shows the port instead. */
   const standing = (name: Name, implementation: Port): Port => {
-    stand(requireObject(implementation, `The bridge's "${name}"`, "subject"), port);
+    registerAlias(requireObject(implementation, `The bridge's "${name}"`, "subject"), port);
     return implementation;
   };
   const seatNow = (name: Name, implementation: Port): Promise<void> => {
     const standingIn = standing(name, implementation);
     current = name;
-    return seat.occupy(standingIn);
+    return seat.replace(standingIn);
   };
-  /** What is asked for later comes later, however long an implementation takes to be made. */
+  /** Switches take effect in the order they were requested, however long each creation takes. */
   const useLater = (name: Name, made: Promise<Port>): Promise<void> => {
     let idle: Promise<void> | undefined;
     const switched = made.then((implementation) => {
@@ -132,41 +135,41 @@ export function bridge<Port extends object, Name extends string = string>(
           name,
           switching.then(() => open(name)),
         );
-      if (name === current && seat.isOccupied) return;
+      if (name === current && seat.hasSubject) return;
       const implementation = open(name);
       if (implementation instanceof Promise) return useLater(name, implementation);
       return seatNow(name, implementation);
     },
     refine: (build) => {
       const refined: object = Object.create(port, Object.getOwnPropertyDescriptors(build(port as Port)));
-      standFor(port, refined);
-      // It has all of the port by inheritance, and what was built on top.
+      shareAliases(port, refined);
+      // Inherits the members of the port, and adds the refined ones.
       return refined as never;
     },
-    close: () => seat.end(new SleeveError("RELEASED", "The bridge was closed. Make a new one.")),
+    close: () => seat.end(new SleeveError("RELEASED", "The bridge was closed. Create a new one.")),
   };
 }
 
-/** The members that all implementations have; `undefined` where none of them is there yet. */
+/** Returns the members that all implementations have, or `undefined` if none of them exists yet. */
 function commonMembers(given: readonly unknown[]): readonly Member[] | undefined {
   const surfaces = given
-    .filter((each) => typeof each === "object" && each !== null)
-    .map((each) => new Map(reflect(each).map((member) => [member.key, member])));
+    .filter((item) => typeof item === "object" && item !== null)
+    .map((item) => new Map(reflect(item).map((member) => [member.key, member])));
   const [first, ...others] = surfaces;
-  return first && [...first.values()].filter(({ key }) => others.every((each) => each.has(key)));
+  return first && [...first.values()].filter(({ key }) => others.every((other) => other.has(key)));
 }
 
 function noSuchImplementation(name: string, names: readonly string[]): SleeveError {
   return new SleeveError(
     "NO_SUCH_IMPLEMENTATION",
-    `The bridge was told to use "${name}". It has: ${names.join(", ")}. Correct the name.`,
+    `The bridge has no implementation "${name}". Use one of: ${names.join(", ")}.`,
   );
 }
 
 function releasedBefore(name: string): SleeveError {
   return new SleeveError(
     "RELEASED",
-    `The bridge was told to use "${name}", which was released when it was changed for another. Give the bridge a ` +
-      "function that makes it.",
+    `The bridge's implementation "${name}" was released when it was replaced. Pass the bridge a ` +
+      "function that creates it.",
   );
 }

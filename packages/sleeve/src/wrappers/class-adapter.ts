@@ -1,5 +1,5 @@
 import { SleeveError } from "../errors.ts";
-import { type BareSite, named, type Site, siteOf } from "../forward/sites.ts";
+import { type Forwarder, forwarderOf, type RawForwarder, withSignature } from "../forward/sites.ts";
 import { type AdapterOptions, adapter, nameOf } from "./adapter.ts";
 import type { Mapping } from "./mapping.ts";
 import { type Source, sourcesOf } from "./source.ts";
@@ -9,28 +9,31 @@ type AnyClass = abstract new (...args: never[]) => object;
 type Concrete = new (...args: never[]) => object;
 type Statics<Class> = Pick<Class, Exclude<keyof Class, "prototype">>;
 
-/** How a class that we need is had from an outside class. */
+/** How a target class is implemented over an outside class. */
 export interface ClassMapping<Target extends AnyClass, Adaptee extends AnyClass> {
-  /** Makes an outside object from the arguments that the target's constructor takes. */
+  /** Creates an outside object from the arguments of the target's constructor. */
   readonly new: (Outside: Adaptee, ...args: ConstructorParameters<Target>) => InstanceType<Adaptee>;
-  /** The members of its objects. */
+  /** Mapping of instance members. */
   readonly members: Mapping<InstanceType<Target>, InstanceType<Adaptee>>;
-  /** The static members, had from the outside class. */
+  /** Mapping of static members to those of the outside class. */
   readonly statics?: Mapping<Statics<Target>, Adaptee>;
 }
 
-/** The same by inheritance. */
+/** How a target class is implemented by inheriting from an outside class. */
 export interface InheritingMapping<Target extends AnyClass, Adaptee extends AnyClass> {
-  /** The arguments for the outside constructor, from those that the target's takes. */
+  /** Converts the arguments of the target's constructor to those of the outside one. */
   readonly new: (...args: ConstructorParameters<Target>) => ConstructorParameters<Adaptee>;
-  /** The members of its objects. Each function gets the object as the outside class has it. */
+  /**
+   * Mapping of instance members. Each function receives a view of the object with the outside class's own
+   * members.
+   */
   readonly members: Mapping<InstanceType<Target>, InstanceType<Adaptee>>;
   readonly statics?: Mapping<Statics<Target>, Adaptee>;
 }
 
 /**
- * Adapts an outside class to a class that the client needs: its `new`, its objects, and its static members. Objects are
- * made by composition: they show the target's members and nothing of the outside ones.
+ * Adapts an outside class to a class that the client needs: its `new`, instances and static members.
+ * Instances are composed: they have the target's members and nothing of the outside ones.
  *
  * @throws {SleeveError} as {@link adapter} does
  * @example
@@ -55,7 +58,7 @@ export function classAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
   const name = options.name ?? Outside.name;
   const adapt = adapter<object, object>(mapping.members as never, { ...options, name });
   const create = translatingErrors(
-    siteOf((...args) => mapping.new(Outside, ...(args as ConstructorParameters<Target>)), SIGNATURE),
+    forwarderOf((...args) => mapping.new(Outside, ...(args as ConstructorParameters<Target>)), SIGNATURE),
     options,
     "new",
   );
@@ -75,8 +78,8 @@ export function classAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
 }
 
 /**
- * The same by inheritance, for outside classes whose calls on themselves have to reach our members: the result is a subclass
- * of the outside class, with the target's members on top. The inherited members show through.
+ * Adapts an outside class by inheritance, for classes whose internal calls must reach our members. The result
+ * is a subclass of the outside class with the target's members on top. Inherited members stay visible.
  *
  * @throws {SleeveError} as {@link adapter} does
  * @example
@@ -89,7 +92,7 @@ export function classAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
  *   new: () => [80],
  *   members: { line: (printer, text) => `Port Ellery: ${printer.line(text)}` },
  * });
- * new StampedLog().print(["all well"]); // each line is stamped
+ * new StampedLog().print(["Marigold at berth 4"]); // each line is stamped
  */
 export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
   Outside: Adaptee,
@@ -120,14 +123,14 @@ export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyCl
 
   function inherited(key: PropertyKey, source: Source): PropertyDescriptor {
     const attributes = { configurable: true, enumerable: false };
-    const around = (forward: BareSite, signature: { name: string; length: number }) =>
-      translatingErrors(siteOf(forward, signature), options, String(key));
+    const around = (forward: RawForwarder, signature: { name: string; length: number }) =>
+      translatingErrors(forwarderOf(forward, signature), options, String(key));
     const entry: unknown = Reflect.get(mapping.members, key);
     if (source.from === "method") {
       const { translation } = source;
       const value = around(function (...args) {
         return translation(viewOf(this), ...args);
-      }, source.call.shown);
+      }, source.call.named);
       return { ...attributes, value, writable: true };
     }
     if (source.from === "property") {
@@ -139,7 +142,7 @@ export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyCl
         ...attributes,
         get: around(function () {
           return get(viewOf(this));
-        }, source.get.shown),
+        }, source.get.named),
         ...(set && {
           set: around(
             function (value) {
@@ -154,9 +157,9 @@ export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyCl
     if (typeof method === "function") {
       const value = around(
         function (...args) {
-          return Reflect.apply(Reflect.get(viewOf(this), source.name) as BareSite, this, args);
+          return Reflect.apply(Reflect.get(viewOf(this), source.name) as RawForwarder, this, args);
         },
-        named((() => {}) as BareSite, { name: String(key), length: method.length }),
+        withSignature((() => {}) as RawForwarder, { name: String(key), length: method.length }),
       );
       return { ...attributes, value, writable: true };
     }
@@ -175,8 +178,8 @@ export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyCl
 const SIGNATURE = { name: "new", length: 0 };
 
 /**
- * An object as the outside class has it: members that were put on top of it are not met, or a translation that calls
- * the member it stands for would call itself.
+ * Returns a view of an object with the outside class's own members. Without it, a translation that calls the
+ * member it replaces would call itself.
  */
 function outsideView(object: object, prototype: object): object {
   const bound = new Map<unknown, unknown>();
@@ -199,14 +202,14 @@ function outsideView(object: object, prototype: object): object {
 }
 
 function findValue(prototype: object, key: PropertyKey): unknown {
-  for (let each: object | null = prototype; each; each = Object.getPrototypeOf(each)) {
-    const descriptor = Object.getOwnPropertyDescriptor(each, key);
+  for (let item: object | null = prototype; item; item = Object.getPrototypeOf(item)) {
+    const descriptor = Object.getOwnPropertyDescriptor(item, key);
     if (descriptor) return descriptor.value;
   }
   return undefined;
 }
 
-/** Names a class after what it adapts and gives it the target's static members. */
+/** Names the class after the outside one and adds the target's static members. */
 function withStatics(
   Adapted: Concrete,
   Outside: AnyClass,
@@ -221,8 +224,8 @@ function withStatics(
     if (Object.hasOwn(Function.prototype, key) || key === "prototype")
       throw reservedStatic(key, options.name);
     const value: unknown = Object.getOwnPropertyDescriptor(Object.getPrototypeOf(offered), key)?.value;
-    const site: Site | undefined =
-      typeof value === "function" ? siteOf(value as BareSite, value as never) : undefined;
+    const site: Forwarder | undefined =
+      typeof value === "function" ? forwarderOf(value as RawForwarder, value as never) : undefined;
     Object.defineProperty(
       Adapted,
       key,
@@ -230,7 +233,7 @@ function withStatics(
         ? {
             configurable: true,
             writable: true,
-            value: (...args: unknown[]) => site.inner.apply(offered, args),
+            value: (...args: unknown[]) => site.raw.apply(offered, args),
           }
         : {
             configurable: true,
@@ -245,6 +248,6 @@ function withStatics(
 function reservedStatic(key: PropertyKey, name: string | undefined): SleeveError {
   return new SleeveError(
     "BAD_MAPPING",
-    `The adapter "${name}" maps the static member ${String(key)}, which every class has of itself. Name it otherwise.`,
+    `The adapter "${name}" maps the static member ${String(key)}, which every class has. Rename it in the target.`,
   );
 }

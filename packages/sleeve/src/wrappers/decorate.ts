@@ -1,11 +1,11 @@
 import type { Layer } from "../forward/call.ts";
-import { wrapperOf } from "../forward/first-wrapper.ts";
-import { flattened, nodeOf, type Simplified, simplified } from "../forward/stack.ts";
+import { findWrapper } from "../forward/first-wrapper.ts";
+import { flatten, internStack, type NormalizedStack, normalize } from "../forward/stack.ts";
 import { requireObject } from "../forward/subject.ts";
 import { wrap } from "../forward/wrap.ts";
-import { rememberLeftOut, wrappedOf } from "../forward/wrapped.ts";
+import { recordOf, recordOmittedLayers } from "../forward/wrapped.ts";
 
-/** What layers around a subject may keep to: its members and, of a class, also those of the objects it makes. */
+/** The members that layers around a subject may name: its own and, for a class, those of its instances. */
 export type Layered<Subject> = Subject extends abstract new (
   ...args: never[]
 ) => infer Made
@@ -13,56 +13,57 @@ export type Layered<Subject> = Subject extends abstract new (
   : Subject;
 
 /**
- * Puts layers around the members of an object, a function or a class, and gives back one that is used in the same
- * way. The subject itself is not changed.
+ * Applies layers to the members of an object, function or class, and returns a wrapper that is used in the
+ * same way. The subject itself is not changed.
  *
- * The first layer listed is the outermost: the client meets it first. Arguments, results, promises and errors
- * pass by identity; `this`, private fields and `instanceof` work as on the subject; a member that gives back the
- * subject gives back the wrapper instead.
+ * The first layer is the outermost: the client meets it first. Arguments, results, promises and errors pass
+ * by identity. `this`, private fields and `instanceof` work as on the subject. A member that returns the
+ * subject returns the wrapper.
  *
- * - Of an **object**, calls that it makes on itself do not pass the layers.
- * - Of a **function**, calls and constructions pass them; its properties show through.
- * - Of a **class**, the result is a subclass: construction, static members and those of its objects pass the
- *   layers, and so do the calls that its objects make on themselves.
+ * - **Object**: calls that the object makes on itself do not pass through the layers.
+ * - **Function**: calls and constructions pass through them; its properties are forwarded.
+ * - **Class**: the result is a subclass. Construction, static members and instance members pass through the
+ *   layers, and so do calls that instances make on themselves.
  *
- * One subject and one stack have one wrapper. A wrapper that is decorated again is not wrapped twice: the new
- * layers go outside those it has, and layers that say so merge or cancel each other.
+ * One subject and one stack have one wrapper. Decorating a wrapper does not wrap twice: the new layers go
+ * outside the existing ones, and idempotent or self-inverse layers merge or cancel.
  *
- * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, or `NO_SUCH_MEMBER` where a layer keeps to members of which it has none
+ * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, or `NO_SUCH_MEMBER` if the subject has none of the
+ * members that a layer names
  * @example
  * import { decorate, logging, timing } from "sleeve";
  *
  * const clock = { tick: (seconds: number) => seconds + 1 };
- * const watched = decorate(clock, logging(), timing({ to: (sample) => console.log(sample.milliseconds) }));
+ * const watched = decorate(clock, logging(), timing({ onSample: (sample) => console.log(sample.milliseconds) }));
  * watched.tick(1);
  */
 export function decorate<Subject extends object>(
   subject: Subject,
   ...layers: readonly Layer<Layered<NoInfer<Subject>>>[]
 ): Subject {
-  // A wrapper is used in all the ways in which its subject is, which is what the subject's type describes.
-  const found = typeof subject === "object" && subject !== null && wrapperOf(subject, nodeOf(layers));
-  return (found || wrapAnew(subject, layers)) as Subject;
+  // A wrapper can be used in every way its subject can, which is what the subject's type says.
+  const found = typeof subject === "object" && subject !== null && findWrapper(subject, internStack(layers));
+  return (found || rewrap(subject, layers)) as Subject;
 }
 
-function wrapAnew(subject: object, given: readonly Layer<never>[]): object {
-  const known = wrappedOf(requireObject(subject, () => nameOf(given), "subject"));
-  const node = nodeOf(given);
-  if (!known) return wrapIn(node.shortest, subject);
-  if (known.layers.length === 0) return wrapIn(node.shortest, known.subject);
-  const stack = simplified([...flattened(given), ...known.layers]);
+function rewrap(subject: object, given: readonly Layer<never>[]): object {
+  const known = recordOf(requireObject(subject, () => nameOf(given), "subject"));
+  const node = internStack(given);
+  if (!known) return wrapIn(node.normalized, subject);
+  if (known.layers.length === 0) return wrapIn(node.normalized, known.subject);
+  const stack = normalize([...flatten(given), ...known.layers]);
   return isSame(stack.layers, known.layers) ? subject : wrapIn(stack, known.subject);
 }
 
-function wrapIn(stack: Simplified, bare: object): object {
+function wrapIn(stack: NormalizedStack, bare: object): object {
   if (stack.isUndone) return bare;
   const wrapper = wrap(bare, stack.layers);
-  rememberLeftOut(wrapper, stack);
+  recordOmittedLayers(wrapper, stack);
   return wrapper;
 }
 
 function isSame(left: readonly unknown[], right: readonly unknown[]): boolean {
-  return left.length === right.length && left.every((each, index) => each === right[index]);
+  return left.length === right.length && left.every((leftItem, index) => leftItem === right[index]);
 }
 
 function nameOf(layers: readonly Layer<never>[]): string {

@@ -1,11 +1,11 @@
 import type { Layer } from "../forward/call.ts";
 import { methodThrough, throughLayers } from "../forward/plan.ts";
-import { flattened } from "../forward/stack.ts";
+import { flatten } from "../forward/stack.ts";
 import type { Member } from "../surface/member.ts";
 import type { AnyFunction } from "./adapter.ts";
 import { decorate } from "./decorate.ts";
 
-/** What a standard decorator is told of what it is on. */
+/** The context object of a standard decorator. */
 export interface DecoratorContext {
   readonly kind: "class" | "method" | "getter" | "setter" | "field" | "accessor";
   readonly name?: string | symbol | undefined;
@@ -15,16 +15,16 @@ export interface DecoratorContext {
 type Decoratable = AnyFunction | (abstract new (...args: never[]) => object);
 
 /**
- * The same as {@link decorate} in the syntax of standard (TC39) decorators: on a class, or on single methods,
- * getters and setters of one. The first layer listed is the outermost.
+ * Applies layers as a standard (TC39) decorator: to a class, or to single methods, getters and setters. The
+ * first layer is the outermost; see {@link decorate}.
  *
- * @throws {TypeError} on a field or an `accessor`, which a decorator of this kind cannot put layers around
+ * @throws {TypeError} on a field or `accessor`, to which this kind of decorator cannot apply layers
  * @example
  * import { decorated, logging, timing } from "sleeve";
  *
  * \@decorated(logging())
  * class Winch {
- *   \@decorated(timing({ to: (sample) => console.log(sample.milliseconds) }))
+ *   \@decorated(timing({ onSample: (sample) => console.log(sample.milliseconds) }))
  *   haul(metres: number): number { return metres; }
  * }
  * new Winch().haul(3);
@@ -39,11 +39,11 @@ export function decorated(
       case "method":
       case "getter":
       case "setter":
-        // Of these kinds it is a function and no class.
-        return layered(value as Extract<Value, AnyFunction>, context, flattened(layers));
+        // For these kinds the value is a function, not a class.
+        return layered(value as Extract<Value, AnyFunction>, context, flatten(layers));
       default:
         throw new TypeError(
-          `decorated(…) was put on the ${context.kind} ${String(context.name)}. Put it on a method, a getter, a setter or the class.`,
+          `decorated(…) cannot be applied to the ${context.kind} ${String(context.name)}. Apply it to a method, a getter, a setter or the class.`,
         );
     }
   };
@@ -75,6 +75,6 @@ function layered<Value extends AnyFunction>(
     USES[kind],
     layers,
   );
-  // It is called in all the ways in which the one it stands for is.
+  // The wrapper can be called in every way the original can.
   return methodThrough(outermost, member, value) as unknown as Value;
 }

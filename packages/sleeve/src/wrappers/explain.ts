@@ -1,23 +1,23 @@
-import type { Forwarded, Layer, Use } from "../forward/call.ts";
+import type { ForwardingMode, Layer, Use } from "../forward/call.ts";
 import { throughLayers } from "../forward/plan.ts";
 import { requireObject } from "../forward/subject.ts";
-import { isMadeLate, leftOutOf, wrappedOf } from "../forward/wrapped.ts";
+import { isCreatedLate, omittedLayersOf, recordOf } from "../forward/wrapped.ts";
 import { isClass, type Member, memberOfFunction } from "../surface/member.ts";
 import { inheritedMembers, reflect } from "../surface/reflect.ts";
 
-/** What there is to know of a wrapper. It names things and holds none of them, so it shows no way to the subject. */
+/** A description of a wrapper. It contains names only, so it gives no access to the subject. */
 export interface Explanation {
-  /** How members reach the subject; `none` where the object is no wrapper that layers were put around. */
-  readonly forwarding: Forwarded | "none";
-  /** Why it is forwarded to in this way. */
+  /** How members reach the subject. `none` if the object is not a wrapper with layers. */
+  readonly forwarding: ForwardingMode | "none";
+  /** The reason for the forwarding mode. */
   readonly why: string;
-  /** Each member with the layers that are on its path, the outermost first, for each way of using it. */
+  /** The layers on each use of each member, outermost first. */
   readonly members: readonly ExplainedMember[];
-  /** Layers that were left out since the same one stands beside them, and twice is the same as once. */
+  /** Layers dropped because an equal idempotent layer is adjacent. */
   readonly merged: readonly string[];
-  /** Layers that were left out in pairs since each undoes the other. */
+  /** Layers dropped in pairs because they undo each other. */
   readonly cancelled: readonly string[];
-  /** Layers that do not see every call, as another one may answer before them. */
+  /** Layers that do not see every call, because another one may answer first. */
   readonly hidden: readonly HiddenLayer[];
 }
 
@@ -28,18 +28,18 @@ export interface ExplainedMember {
 }
 
 export interface HiddenLayer {
-  /** The layer that misses calls. */
+  /** Name of the layer that misses calls. */
   readonly layer: string;
-  /** The one outside it that may answer them. */
+  /** Name of the layer outside it that may answer them. */
   readonly behind: string;
   readonly members: readonly string[];
-  /** The whole stack in the better order, the outermost first. */
+  /** Recommended order of the whole stack, outermost first. */
   readonly better: readonly string[];
 }
 
 /**
- * Tells of a wrapper which layers are on the path of each member, which were merged or cancelled, and which hide
- * others from calls.
+ * Describes a wrapper: the layers on each member, those that were merged or cancelled, and those that miss
+ * calls because of their order.
  *
  * @example
  * import { cached, decorate, explain, logging } from "sleeve";
@@ -48,17 +48,17 @@ export interface HiddenLayer {
  * explain(sums).hidden; // [{ layer: "logging", behind: "cached", members: ["heightAt"], better: ["logging", "cached"] }]
  */
 export function explain(wrapper: object): Explanation {
-  const wrapped = wrappedOf(requireObject(wrapper, "explain", "subject"));
+  const wrapped = recordOf(requireObject(wrapper, "explain", "subject"));
   const subject = wrapped?.subject ?? wrapper;
   const layers = wrapped?.layers ?? [];
-  const known = wrappedOf(subject);
-  // To explain it must not be the first use of a subject that is made at that.
-  const isHidden = known !== undefined && isMadeLate(known, subject);
-  const members = isHidden ? [] : membersOf(subject).filter((each) => isListed(each, layers));
-  const leftOut = leftOutOf(wrapper);
+  const known = recordOf(subject);
+  // Explaining a lazily created subject must not create it.
+  const isHidden = known !== undefined && isCreatedLate(known, subject);
+  const members = isHidden ? [] : membersOf(subject).filter((member) => isListed(member, layers));
+  const leftOut = omittedLayersOf(wrapper);
   return {
     forwarding: wrapped?.forwarding ?? "none",
-    why: wrapped?.why ?? "it is no wrapper that layers were put around",
+    why: wrapped?.why ?? "it is not a wrapper with layers",
     members: members.map((member) => ({
       member: member.label,
       kind: member.kind,
@@ -101,7 +101,7 @@ function isOn(layer: Layer<never>, member: Member, use: Use): boolean {
   return layer.around(END, member, use) !== END;
 }
 
-/** A member that clients are not to see listed is not told of here either. */
+/** A member that clients may not list is not described either. */
 function isListed(member: Member, layers: readonly Layer<never>[]): boolean {
   if (layers.every((layer) => layer.forwarding === undefined)) return true;
   return throughLayers(() => true, member, "list", layers)({ member, args: [], wrapper: {} }) !== false;
@@ -110,28 +110,28 @@ function isListed(member: Member, layers: readonly Layer<never>[]): boolean {
 function hiddenLayers(layers: readonly Layer<never>[], members: readonly Member[]): readonly HiddenLayer[] {
   const better = betterOrder(layers).map(nameOf);
   return layers.flatMap((outer, place) =>
-    !outer.mayAnswer
+    !outer.mayShortCircuit
       ? []
       : layers.slice(place + 1).flatMap((layer): HiddenLayer[] => {
           const missed = members.filter((member) =>
             usesOf(member).some((use) => isOn(outer, member, use) && isOn(layer, member, use)),
           );
-          if (!layer.meetsEveryCall || missed.length === 0) return [];
+          if (!layer.observesAll || missed.length === 0) return [];
           const labels = missed.map(({ label }) => label);
           return [{ layer: layer.name, behind: outer.name, members: labels, better }];
         }),
   );
 }
 
-/** Those that want every call go out to before the first that may answer one; otherwise the order stays. */
+/** Moves layers that must see every call outside the first one that may answer; otherwise keeps the order. */
 function betterOrder(layers: readonly Layer<never>[]): readonly Layer<never>[] {
-  const first = layers.findIndex((layer) => layer.mayAnswer);
+  const first = layers.findIndex((layer) => layer.mayShortCircuit);
   const before = layers.slice(0, first);
   const after = layers.slice(first);
   return [
     ...before,
-    ...after.filter((layer) => layer.meetsEveryCall),
-    ...after.filter((layer) => !layer.meetsEveryCall),
+    ...after.filter((layer) => layer.observesAll),
+    ...after.filter((layer) => !layer.observesAll),
   ];
 }
 

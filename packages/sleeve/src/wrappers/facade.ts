@@ -6,18 +6,18 @@ import { OperationStart } from "./operation.ts";
 import { type Progress, run } from "./run-operation.ts";
 
 export interface FacadeOptions {
-  /** Is told when each step begins and how it ends. */
+  /** Receives the progress of each step. Default: none. */
   readonly progress?: (progress: Progress) => void;
-  /** Tells the time in milliseconds. `performance` or, where there is none, `Date`, unless given. */
+  /** Clock in milliseconds. Default: `performance`, else `Date`. */
   readonly clock?: { now(): number };
 }
 
-/** What stands in a facade under one name: an operation of steps, or a plain function of the subsystems. */
+/** A member of a facade: an operation made of steps, or a function of the subsystems. */
 export type FacadeMember<Subsystems> =
-  // Whatever it takes, gives and refuses with; which is read off each below.
+  // Any operation; its input, result and reasons are inferred below.
   Operation<Subsystems, never, unknown, unknown> | ((on: Subsystems, ...args: never[]) => unknown);
 
-/** What clients call. */
+/** The interface that clients call. */
 export type Facade<Members> = {
   readonly [Name in keyof Members]: Members[Name] extends Operation<
     infer _Subsystems,
@@ -35,14 +35,16 @@ export type Facade<Members> = {
 };
 
 /**
- * Puts one simple interface before several subsystems, which know nothing of it.
+ * Puts one interface in front of several subsystems, which do not know about it.
  *
- * An operation is made of named steps. Each sees the input and the results before it; those listed together run
- * together. A step that gives back `refuse(reason)` ends the operation, and the caller gets that refusal as its result.
- * Where a step refuses or fails, those done before it are undone in reverse order, as far as they say how.
+ * An operation consists of named steps. Each step receives the input and the results so far; steps listed
+ * together run concurrently. A step that returns `refuse(reason)` ends the operation, and the caller gets
+ * that refusal as the result. If a step refuses or fails, completed steps are undone in reverse order, as far
+ * as they define how.
  *
- * @throws {OperationFailed} rejects with `OPERATION_FAILED` where a step fails or the signal is aborted; says what was
- *   undone and what could not be
+ * @throws {OperationFailed} rejects with `OPERATION_FAILED` if a step fails or the signal is aborted; lists
+ * what was
+ *   undone and what could not be undone
  * @example
  * import { facade, Refusal, refuse, undoable } from "sleeve";
  *
@@ -60,7 +62,7 @@ export type Facade<Members> = {
  *     .steps({
  *       berth: undoable(({ ledger }, { input }) => ledger.book(input.vessel), ({ ledger }, berth) => ledger.free(berth)),
  *     })
- *     .gives(({ berth }) => berth),
+ *     .returns(({ berth }) => berth),
  * }));
  * const answer = await office.admit({ vessel: "Marigold", draught: 2 });
  * console.log(answer instanceof Refusal ? answer.reason : `berth ${answer}`);
@@ -99,16 +101,16 @@ function requireMember(name: string, member: unknown): void {
   const stages = (member as Partial<Operation<never, never, never, never>> | undefined)?.stages;
   if (!stages) {
     throw badOption(
-      `The facade's ${name} is ${String(member)}. Make it an operation with steps, or a function.`,
+      `The facade's member ${name} is ${String(member)}. Pass an operation with steps, or a function.`,
     );
   }
   const steps = new Set(["input"]);
   for (const [step, given] of stages.flatMap((stage) => Object.entries(stage))) {
-    if (steps.has(step)) throw badOption(`${name} has two things called ${step}. Name the step otherwise.`);
+    if (steps.has(step)) throw badOption(`${name} has two steps named ${step}. Rename one of them.`);
     steps.add(step);
     if (typeof given === "function" || typeof given?.run === "function") continue;
     throw badOption(
-      `The step ${step} of ${name} is ${String(given)}. Make it a function, or undoable(run, undo).`,
+      `The step ${step} of ${name} is ${String(given)}. Pass a function, or undoable(run, undo).`,
     );
   }
 }

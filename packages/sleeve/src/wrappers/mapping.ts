@@ -1,11 +1,11 @@
 /**
- * How each member of a target is had from an adaptee: by the name of a member of the same shape, or by a function
- * that gets the adaptee first. A property is translated by `{ get }`, or `{ get, set }` where the target may be
- * written.
+ * Maps each member of a target to an adaptee: to the name of a member of the same shape, or to a function
+ * that receives the adaptee first. A property is mapped by `{ get }`, or by `{ get, set }` if the target is
+ * writable.
  *
- * A required member left out, a name that the adaptee lacks, and a member of another shape are compile errors.
- * Of an overloaded or generic member, the translation is typed by its last signature, with the type parameters
- * at their constraints.
+ * A missing required member, an unknown name, and a member of another shape are compile errors. For an
+ * overloaded or generic member, the translation is typed by the last signature, with type parameters at their
+ * constraints.
  */
 export type Mapping<Target, Adaptee> = {
   readonly [Key in keyof Target]: MemberMapping<Target, Key, Adaptee>;
@@ -25,12 +25,12 @@ type PropertyTranslation<Target, Key extends keyof Target, Adaptee> =
         readonly set: (adaptee: Adaptee, value: Target[Key]) => void;
       };
 
-/** The names of the adaptee's members that may stand for `Target[Key]` as they are. */
+/** The names of adaptee members that can implement `Target[Key]` unchanged. */
 type SameShape<Adaptee, Target, Key extends keyof Target> = {
   [Name in keyof Adaptee]-?: IsSameShape<Adaptee, Name, Target, Key> extends true ? Name : never;
 }[keyof Adaptee];
 
-/** An adaptee's member of type `any` proves nothing, so it has to be translated by a function. */
+/** A member of type `any` proves nothing, so it must be translated by a function. */
 type IsSameShape<Adaptee, Name extends keyof Adaptee, Target, Key extends keyof Target> =
   IsAny<Adaptee[Name]> extends true
     ? false
@@ -45,8 +45,8 @@ type IsSameShape<Adaptee, Name extends keyof Adaptee, Target, Key extends keyof 
 type AnyFunction = (...args: never[]) => unknown;
 
 /**
- * The compiler compares the parameters of methods both ways, which lets a method through that takes less than the
- * target sends. As types of plain functions they have to hold in the one direction that is safe.
+ * The compiler compares method parameters bivariantly, which accepts a method that takes less than the target
+ * sends. Compared as function types, they must be contravariant.
  */
 type TakesArgumentsOf<Member, TargetMember> = TargetMember extends (...args: infer Sent) => unknown
   ? Member extends (...args: infer Taken) => unknown
@@ -56,13 +56,13 @@ type TakesArgumentsOf<Member, TargetMember> = TargetMember extends (...args: inf
     : false
   : false;
 
-/** A property that the client may write must take all that the target's type lets it write. */
+/** A property that the client may write must accept everything that the target's type accepts. */
 type TakesWritesOf<Adaptee, Name extends keyof Adaptee, Value> =
   IsReadonly<Adaptee, Name> extends true ? false : [Value] extends [Adaptee[Name]] ? true : false;
 
 type IsAny<Type> = 0 extends 1 & Type ? true : false;
 
-/** Two types are identical to the compiler when generic functions over them are. */
+/** The compiler treats two types as identical if generic functions over them are assignable. */
 type IsIdentical<Left, Right> =
   (<Type>() => Type extends Left ? 1 : 2) extends <Type>() => Type extends Right ? 1 : 2 ? true : false;
 

@@ -1,14 +1,14 @@
 import type { Signal } from "../layers/clock.ts";
 import type { Progress } from "./run-operation.ts";
 
-/** An operation that was refused, as its result: which step refused, and why. */
+/** The result of an operation that was refused, with the step and the reason. */
 export class Refusal<Reason = unknown> {
   readonly reason: Reason;
   /** The step that refused. */
   readonly step: string;
-  /** The steps that had been done and were undone, in the order of their undoing. */
+  /** Completed steps that were undone, in the order of undoing. */
   readonly undone: readonly string[];
-  /** Those that could not be undone, each with its error. */
+  /** Steps that could not be undone, each with its error. */
   readonly notUndone: readonly NotUndone[];
 
   constructor(reason: Reason, step = "", { undone, notUndone }: Undoing = { undone: [], notUndone: [] }) {
@@ -19,7 +19,7 @@ export class Refusal<Reason = unknown> {
   }
 }
 
-/** What became of the steps that were done before one that refused or failed. */
+/** How the completed steps were undone after a refusal or failure. */
 export interface Undoing {
   readonly undone: readonly string[];
   readonly notUndone: readonly NotUndone[];
@@ -30,41 +30,41 @@ export interface NotUndone {
   readonly error: unknown;
 }
 
-/** What a step gives back to refuse. */
+/** Creates the value that a step returns to refuse. */
 export function refuse<Reason>(reason: Reason): Refusal<Reason> {
   return new Refusal(reason);
 }
 
 /** Options of one call of an operation. */
 export interface CallOptions {
-  /** Ends the operation before its next steps; steps get it too, to end their own work. */
+  /** Ends the operation before its next steps. Steps receive it too, to cancel their own work. */
   readonly signal?: Signal;
-  /** Is told of this call's steps, after the facade's own `progress`. */
+  /** Receives the progress of this call's steps, after the facade's own `progress`. */
   readonly progress?: (progress: Progress) => void;
 }
 
-/** What a step is handed beside subsystems and results. */
+/** What a step receives besides subsystems and results. */
 export interface StepContext {
   readonly signal: Signal | undefined;
 }
 
-/** Runs one step: gets the subsystems, then the input and the results before it. */
+/** Runs one step. Receives the subsystems, then the input and the results so far. */
 export type Run<Subsystems, SoFar, Result> = (on: Subsystems, soFar: SoFar, context: StepContext) => Result;
 
-/** A step that says how it is undone. Make one with {@link undoable}. */
+/** A step that can be undone. Create one with {@link undoable}. */
 export interface Undoable<Subsystems, SoFar, Result> {
   readonly run: Run<Subsystems, SoFar, Result>;
   readonly undo: Undo<Subsystems, SoFar, Result>;
 }
 
-/** Undoes a step: gets the subsystems, what the step gave, and what it was given itself. */
+/** Undoes a step. Receives the subsystems, the step's result, and the step's own input. */
 export type Undo<Subsystems, SoFar, Result> = (
   on: Subsystems,
   result: Settled<Result>,
   soFar: SoFar,
 ) => unknown;
 
-/** Says of a step how it is undone where a later one refuses or fails. */
+/** Defines how a step is undone if a later one refuses or fails. */
 export function undoable<Subsystems, SoFar, Result>(
   run: Run<Subsystems, SoFar, Result>,
   undo: Undo<Subsystems, SoFar, Result>,
@@ -75,28 +75,28 @@ export function undoable<Subsystems, SoFar, Result>(
 type Settled<Result> = Exclude<Awaited<Result>, Refusal<unknown>>;
 type ReasonOf<Result> = Result extends Refusal<infer Reason> ? Reason : never;
 
-/** What runs together, by name. */
+/** Steps that run concurrently, by name. */
 type Steps<Subsystems, SoFar, Results> = {
   readonly [Name in keyof Results]:
     | Run<Subsystems, SoFar, Results[Name]>
     | Undoable<Subsystems, SoFar, Results[Name]>;
 };
 
-/** A step as it is run, whatever it takes and gives. */
+/** Any step, whatever its input and result. */
 export type AnyStep = Run<unknown, unknown, unknown> | Undoable<unknown, unknown, unknown>;
 export type Stage = Readonly<Record<string, AnyStep>>;
 
-/** An operation: its steps, those that run together in one stage, and what it gives in the end. */
+/** An operation: its stages of concurrent steps, and its result. */
 export interface Operation<Subsystems, Input, Result, Reason> {
   readonly stages: readonly Stage[];
   readonly result: (soFar: never) => unknown;
-  /** Carries the types; there is no such property. */
+  /** Carries the types; the property does not exist at run time. */
   readonly types?: (on: Subsystems, input: Input) => [Result, Reason];
 }
 
-/** An operation that has no step yet. */
+/** An operation without steps. */
 export class OperationStart<Subsystems, Input> {
-  /** Adds steps that run together; they see the input. */
+  /** Adds concurrent steps, which receive the input. */
   steps<Results extends Readonly<Record<string, unknown>>>(
     steps: Steps<Subsystems, { readonly input: Input }, Results>,
   ): OperationSteps<
@@ -112,7 +112,7 @@ export class OperationStart<Subsystems, Input> {
 type SettledResults<Results> = { readonly [Name in keyof Results]: Settled<Results[Name]> };
 type ReasonsOf<Results> = { [Name in keyof Results]: ReasonOf<Awaited<Results[Name]>> }[keyof Results];
 
-/** An operation in the making. Without `gives`, it gives the results of all its steps. */
+/** An operation being defined. Without `returns`, its result is the results of all steps. */
 export class OperationSteps<Subsystems, Input, SoFar, Reason>
   implements Operation<Subsystems, Input, SoFar, Reason>
 {
@@ -124,15 +124,15 @@ export class OperationSteps<Subsystems, Input, SoFar, Reason>
     this.stages = stages;
   }
 
-  /** Adds steps that run together, after those before them; they see the input and the results so far. */
+  /** Adds concurrent steps after those so far. They receive the input and the results so far. */
   steps<Results extends Readonly<Record<string, unknown>>>(
     steps: Steps<Subsystems, SoFar, Results>,
   ): OperationSteps<Subsystems, Input, SoFar & SettledResults<Results>, Reason | ReasonsOf<Results>> {
     return new OperationSteps([...this.stages, steps as Stage]);
   }
 
-  /** Says what the operation gives in the end, from the input and the results of all its steps. */
-  gives<Result>(result: (results: SoFar) => Result): Operation<Subsystems, Input, Awaited<Result>, Reason> {
+  /** Defines the result of the operation from the input and the results of all steps. */
+  returns<Result>(result: (results: SoFar) => Result): Operation<Subsystems, Input, Awaited<Result>, Reason> {
     return { stages: this.stages, result };
   }
 }

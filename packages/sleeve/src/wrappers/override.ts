@@ -6,12 +6,12 @@ import { memberOf } from "../surface/member.ts";
 import { decorate } from "./decorate.ts";
 
 /**
- * Gives an object with everything of the subject and a few members replaced. Each replacement may use the original.
+ * Returns an object with all members of the subject and a few replaced. Replacements can use the original.
  *
- * Replacements are written as members of an object: methods, values, `get` and `set`. `this` in them is the new object.
- * The subject itself is not changed, and calls that it makes on itself stay with it.
+ * Replacements are written as object members: methods, values, `get` and `set`. Their `this` is the new
+ * object. The subject is not changed, and calls that it makes on itself do not reach the replacements.
  *
- * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, and `NO_SUCH_MEMBER` where there is nothing to replace
+ * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, and `NO_SUCH_MEMBER` if there is no member to replace
  * @example
  * import { override } from "sleeve";
  *
@@ -35,7 +35,7 @@ export function override<Subject extends object, Key extends keyof Subject>(
 
 function replacing(given: object, original: object): Layer {
   const descriptorOf = (key: PropertyKey) => Object.getOwnPropertyDescriptor(given, key);
-  /** What gives back the original gives back the wrapper, as everywhere. */
+  /** A result that is the original is returned as the wrapper, as everywhere. */
   const shown = (value: unknown, wrapper: object) => (value === original ? wrapper : value);
   return layer(
     "override",
@@ -48,7 +48,7 @@ function replacing(given: object, original: object): Layer {
       read(next, { key }): Next {
         const descriptor = descriptorOf(key);
         if (!descriptor || (descriptor.set && !descriptor.get)) return next;
-        // A function in place of one of the subject's own is reached by reading it first.
+        // A replacement of an own function is reached by reading it.
         if (memberOf(key, descriptor, true).kind === "method") return next;
         return ({ wrapper }) => shown(Reflect.get(given, key, wrapper), wrapper);
       },
@@ -68,6 +68,6 @@ function replacing(given: object, original: object): Layer {
 function nothingToReplace(key: PropertyKey, original: object): SleeveError {
   return new SleeveError(
     "NO_SUCH_MEMBER",
-    `override was given ${String(key)}, but ${describe(original)} has no such member to replace. Correct its name.`,
+    `override: ${describe(original)} has no member ${String(key)} to replace. Correct its name.`,
   );
 }

@@ -1,12 +1,12 @@
 import { SleeveError } from "../errors.ts";
-import { type BareSite, named } from "../forward/sites.ts";
+import { type RawForwarder, withSignature } from "../forward/sites.ts";
 
-/** The members by which a wrapper is released. The symbols are the language's, where it has them. */
+/** Members that release a wrapper. The symbols exist only where the language has them. */
 const RELEASING: ReadonlySet<unknown> = new Set(
   ["close", "dispose", Symbol.dispose, Symbol.asyncDispose].filter((key) => key !== undefined),
 );
 
-/** Whether wrappers release their adaptees, which of them have been released, and what that gave. */
+/** Tracks whether wrappers release their adaptees, which have been released, and with what result. */
 export class Ownership {
   readonly #owns: boolean;
   readonly #name: string;
@@ -16,8 +16,8 @@ export class Ownership {
     if (!sources.some(([key]) => RELEASING.has(key))) {
       throw new SleeveError(
         "BAD_OPTION",
-        `${name} is told whether it owns its adaptee, but maps no member that releases it. Map close, dispose, ` +
-          "Symbol.dispose or Symbol.asyncDispose, or leave out `owns`.",
+        `${name} sets \`owns\`, but maps no member that releases its adaptee. Map close, dispose, ` +
+          "Symbol.dispose or Symbol.asyncDispose, or remove `owns`.",
       );
     }
     this.#owns = owns;
@@ -28,25 +28,25 @@ export class Ownership {
     return this.#released.has(wrapper);
   }
 
-  /** A forwarding function that releases once, or refuses after a release. */
-  around(site: BareSite, key: PropertyKey): BareSite {
+  /** Wraps a forwarder so that it releases once, or throws after a release. */
+  around(site: RawForwarder, key: PropertyKey): RawForwarder {
     const released = this.#released;
     const owns = this.#owns;
     const refusal = () =>
       new SleeveError(
         "RELEASED",
-        `${this.#name} was asked for ${String(key)} after it had been released. Release it last.`,
+        `${String(key)} of ${this.#name} was used after the release. Release the wrapper last.`,
       );
     return RELEASING.has(key)
-      ? named(function (...args) {
+      ? withSignature(function (...args) {
           if (released.has(this)) return released.get(this);
-          // One that fails half-way has begun, and is not to be begun again.
+          // A release that fails half-way has begun and must not begin again.
           released.set(this, undefined);
           const result = owns ? site.apply(this, args) : undefined;
           released.set(this, result);
           return result;
         }, site)
-      : named(function (...args) {
+      : withSignature(function (...args) {
           if (released.has(this)) throw refusal();
           return site.apply(this, args);
         }, site);

@@ -1,30 +1,30 @@
-import { isOfLanguage } from "../forward/language.ts";
-import { named } from "../forward/sites.ts";
+import { isBuiltin } from "../forward/language.ts";
+import { withSignature } from "../forward/sites.ts";
 import { remember } from "../forward/wrapped.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";
-import type { Seat } from "./seat.ts";
+import type { SubjectSlot } from "./seat.ts";
 
 /**
- * An object with these members, each of which is reached through the seat. It is what layers are put around, so
- * they stay while the occupants change.
+ * Creates an object whose members are reached through a slot. Layers wrap this object, so they stay when the
+ * subject is replaced.
  */
-export function closedPort(seat: Seat<object>, members: readonly Member[], why: string): object {
+export function closedPort(slot: SubjectSlot<object>, members: readonly Member[], why: string): object {
   const shown: PropertyDescriptorMap = Object.create(null);
-  // The map is keyed by both strings and symbols, which its type does not say.
+  // The map has string and symbol keys, which its type does not express.
   for (const member of members) shown[member.key as string] = describe(member);
   const port: object = Object.create(Object.prototype, shown);
-  remember(port, { subject: port, layers: [], forwarding: "closed", why, gate: seat.requireOpen });
+  remember(port, { subject: port, layers: [], forwarding: "closed", why, gate: slot.requireOpen });
   return port;
 
   function describe({ key, label, kind, writable, signature }: Member): PropertyDescriptor {
     if (kind === "method") {
-      const value = methodOf(seat, () => port, key, signature ?? { name: label, length: 0 });
+      const value = methodOf(slot, () => port, key, signature ?? { name: label, length: 0 });
       return { value, enumerable: true, configurable: true };
     }
     return {
-      get: () => shownFor(port, seat, (subject) => Reflect.get(subject, key, subject)),
+      get: () => shownFor(port, slot, (subject) => Reflect.get(subject, key, subject)),
       ...(writable && {
-        set: (value: unknown) => void seat.use((subject) => Reflect.set(subject, key, value, subject)),
+        set: (value: unknown) => void slot.use((subject) => Reflect.set(subject, key, value, subject)),
       }),
       enumerable: true,
       configurable: true,
@@ -33,36 +33,36 @@ export function closedPort(seat: Seat<object>, members: readonly Member[], why: 
 }
 
 export interface OpenPortOptions {
-  /** The class of the subject, whose members are known before there is one. */
+  /** The class of the subject, if its members are known before it exists. */
   readonly of?: (abstract new (...args: never[]) => object) | undefined;
   readonly why: string;
 }
 
-/** The same for a subject whose members are not known before it is there. */
-export function openPort(seat: Seat<object>, { of, why }: OpenPortOptions): object {
+/** Creates a port for a subject whose members are unknown until it exists. */
+export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions): object {
   const methods = new Map<PropertyKey, Callable>();
   const known: object | undefined = of?.prototype;
   const method = (key: PropertyKey, signature: Callable | undefined): Callable => {
     const found =
-      methods.get(key) ?? methodOf(seat, () => port, key, signature ?? { name: String(key), length: 0 });
+      methods.get(key) ?? methodOf(slot, () => port, key, signature ?? { name: String(key), length: 0 });
     methods.set(key, found);
     return found;
   };
   const read = (key: PropertyKey): unknown => {
     const promised = known && findMethod(known, key);
     if (promised) return method(key, promised);
-    // Whoever asks whether it is a promise, or prints it, is not to be the one who makes the subject.
-    if (!seat.isOccupied && (key === "then" || key === INSPECT)) return undefined;
-    // Where the subject comes later, so does all that it answers, and only a method can.
-    if (!seat.prepare()) return typeof key === "symbol" ? undefined : method(key, undefined);
-    return shownFor(port, seat, (subject) => {
+    // Checking for a promise or printing the object must not create the subject.
+    if (!slot.hasSubject && (key === "then" || key === INSPECT)) return undefined;
+    // If the subject is created asynchronously, so is every answer, and only a method can return a promise.
+    if (!slot.prepare()) return typeof key === "symbol" ? undefined : method(key, undefined);
+    return shownFor(port, slot, (subject) => {
       const value: unknown = Reflect.get(subject, key, subject);
-      const isMethod = typeof value === "function" && !isClass(value) && !isOfLanguage(value);
+      const isMethod = typeof value === "function" && !isClass(value) && !isBuiltin(value);
       return isMethod ? method(key, value as Callable) : value;
     });
   };
   const onSubject = <Result>(run: (subject: object) => Result, before: Result): Result =>
-    seat.prepare() ? (seat.use(run) as Result) : before;
+    slot.prepare() ? (slot.use(run) as Result) : before;
   const port = new Proxy<object>(
     {},
     {
@@ -88,22 +88,22 @@ export function openPort(seat: Seat<object>, { of, why }: OpenPortOptions): obje
       preventExtensions: () => false,
     },
   );
-  remember(port, { subject: port, layers: [], forwarding: "open", why, gate: seat.requireOpen });
+  remember(port, { subject: port, layers: [], forwarding: "open", why, gate: slot.requireOpen });
   return port;
 }
 
 const INSPECT = Symbol.for("nodejs.util.inspect.custom");
 
-/** Runs something with the subject; what gives back the subject itself gives back what stands for it. */
-function shownFor(shown: object, seat: Seat<object>, run: (subject: object) => unknown): unknown {
-  return seat.use((subject) => {
+/** Runs a function with the subject. A result that is the subject is replaced by the port. */
+function shownFor(shown: object, slot: SubjectSlot<object>, run: (subject: object) => unknown): unknown {
+  return slot.use((subject) => {
     const result = run(subject);
     return result === subject ? shown : result;
   });
 }
 
 function methodOf(
-  seat: Seat<object>,
+  slot: SubjectSlot<object>,
   portNow: () => object,
   key: PropertyKey,
   signature: { readonly name: string; readonly length: number },
@@ -111,29 +111,29 @@ function methodOf(
   const { method } = {
     method(this: unknown, ...args: never[]) {
       const port = portNow();
-      const shown = isHeirOf(port, this) ? this : port;
-      return shownFor(shown, seat, (subject) =>
+      const shown = inheritsFrom(port, this) ? this : port;
+      return shownFor(shown, slot, (subject) =>
         Reflect.apply(Reflect.get(subject, key, subject) as Callable, subject, args),
       );
     },
   };
-  return named(method, signature);
+  return withSignature(method, signature);
 }
 
-/** Whether something was made of a port by inheritance, as a refined abstraction is. */
-function isHeirOf(port: object, value: unknown): value is object {
+/** Whether a value inherits from a port, as a refined abstraction does. */
+function inheritsFrom(port: object, value: unknown): value is object {
   return typeof value === "object" && value !== null && Object.prototype.isPrototypeOf.call(port, value);
 }
 
-/** The method that a prototype has under a key, found without running a getter. */
+/** Returns the method under a key of a prototype, without calling getters. */
 function findMethod(prototype: object, key: PropertyKey): Callable | undefined {
   if (key === "constructor") return undefined;
   for (
-    let each: object | null = prototype;
-    each && each !== Object.prototype;
-    each = Object.getPrototypeOf(each)
+    let item: object | null = prototype;
+    item && item !== Object.prototype;
+    item = Object.getPrototypeOf(item)
   ) {
-    const value: unknown = Object.getOwnPropertyDescriptor(each, key)?.value;
+    const value: unknown = Object.getOwnPropertyDescriptor(item, key)?.value;
     if (typeof value === "function") return value as Callable;
   }
   return undefined;

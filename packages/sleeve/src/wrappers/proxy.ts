@@ -1,32 +1,34 @@
 import { SleeveError } from "../errors.ts";
 import type { Layer } from "../forward/call.ts";
 import { requireObject } from "../forward/subject.ts";
-import { stand } from "../forward/wrapped.ts";
+import { registerAlias } from "../forward/wrapped.ts";
 import { requireFunction } from "../layers/options.ts";
 import { isClass, type Member } from "../surface/member.ts";
 import type { Surface } from "../surface/surface.ts";
 import { decorate, type Layered } from "./decorate.ts";
 import { closedPort, openPort } from "./port.ts";
-import { Seat } from "./seat.ts";
+import { SubjectSlot } from "./seat.ts";
 
-/** A class whose objects a proxy stands for. */
+/** The class of a proxy's subject. */
 export type ClassOf<Target> = abstract new (...args: never[]) => Target;
 
 export interface ProxyOptions<Target extends object> {
   /**
-   * The members of the subject, or its class, so that the proxy knows them before there is a subject. Without it, the
-   * first look at the proxy makes one.
+   * Members of the subject, or its class, so that the proxy knows them before the subject exists. Default:
+   * the first access to the proxy creates the subject.
    */
   readonly surface?: Surface<Target> | ClassOf<Target>;
-  /** Layers around the proxy; the first is the outermost. What they answer or refuse does not make a subject. */
+  /**
+   * Layers around the proxy, outermost first. A call that they answer or reject does not create the subject.
+   */
   readonly layers?: readonly Layer<Layered<Target>>[];
-  /** Replaces the subject, and takes it away. */
+  /** Replaces or revokes the subject. */
   readonly control?: ProxyControl;
-  /** Lets go of a subject that was replaced or taken away, once no call is under way in it. */
+  /** Releases a subject that was replaced or revoked, once no call is in flight in it. */
   readonly release?: (subject: Target) => unknown;
 }
 
-/** What stands for a subject that is made asynchronously: its methods, each of which gives a promise. */
+/** The view of a subject that is created asynchronously: its methods, each returning a promise. */
 export type Deferred<Target> = {
   [Key in keyof Target as Target[Key] extends (...args: never[]) => unknown
     ? Key
@@ -38,12 +40,12 @@ export type Deferred<Target> = {
 };
 
 /**
- * Stands for an object that is made at first use, by `create`: once, also for calls that come while it is being made.
- * A creation that fails is tried again at the next use.
+ * Creates a proxy for an object that `create` creates on first use. Concurrent first calls share one
+ * creation. A failed creation is retried at the next use.
  *
- * Where `create` gives a promise, members are called before the subject is there, so each gives a promise and none
- * holds a value. Results come as they are, by identity; with a `control`, promises are followed by new ones, so that
- * none tells anything after a revocation.
+ * If `create` returns a promise, members are called before the subject exists, so each returns a promise and
+ * none holds a value. Results pass by identity. With a `control`, promises are replaced by new ones that
+ * reject after a revocation.
  *
  * @throws {SleeveError} `REVOKED`, from every use after a revocation
  * @example
@@ -54,7 +56,7 @@ export type Deferred<Target> = {
  *   surface: Ledger,
  *   layers: [guard<Ledger>({ book: { berth: between(1, 24) } })],
  * });
- * await ledger.book(4, "Marigold"); // now there is a ledger
+ * await ledger.book(4, "Marigold"); // creates the ledger
  */
 export function proxy<Target extends object>(
   create: () => Promise<Target>,
@@ -63,12 +65,12 @@ export function proxy<Target extends object>(
 export function proxy<Target extends object>(create: () => Target, options?: ProxyOptions<Target>): Target;
 export function proxy(
   create: () => object | Promise<object>,
-  // What the overloads promise is not known of an object that is yet to be made.
+  // The result types of the overloads are not known for an object that does not exist yet.
   options: object = {},
 ): unknown {
   const { surface, layers = [], control, release } = options as ProxyOptions<never>;
   requireFunction(create, "proxy: create");
-  const seat = new Seat<object>({
+  const seat = new SubjectSlot<object>({
     make: () => {
       const made = create();
       if (made instanceof Promise) return made.then(standing);
@@ -82,56 +84,56 @@ export function proxy(
   const port = isOpen
     ? openPort(seat, {
         of: surface as ClassOf<object> | undefined,
-        why: "its subject is made at first use, and its members are not known before",
+        why: "its subject is created on first use, and its members are unknown until then",
       })
     : closedPort(seat, membersOf(surface), "its members are those of its surface");
-  /** Wherever the subject itself comes to light, a wrapper that hides it shows this proxy in its place. */
+  /** If code exposes the subject itself, a wrapper that hides it shows this proxy instead. */
   function standing(made: unknown): object {
     const subject = requireObject(made, "proxy(create)", "subject");
-    stand(subject, port);
+    registerAlias(subject, port);
     return subject;
   }
   return layers.length > 0 ? decorate(port, ...(layers as readonly Layer[])) : port;
 }
 
-/** Seats are the proxies' own, so only this file reaches them. */
-let attach: (control: ProxyControl, seat: Seat<object>) => void;
+/** Slots belong to proxies, so only this file can reach them. */
+let attach: (control: ProxyControl, seat: SubjectSlot<object>) => void;
 
-/** Replaces the subject of proxies without their clients noticing, and takes it away from them. */
+/** Replaces or revokes the subject of proxies without changing the proxies that clients hold. */
 export class ProxyControl {
-  readonly #seats: Seat<object>[] = [];
+  readonly #slots: SubjectSlot<object>[] = [];
 
   static {
-    attach = (control, seat) => control.#seats.push(seat);
+    attach = (control, seat) => control.#slots.push(seat);
   }
 
-  /** Whether there is a subject now. */
+  /** Whether the subject exists now. */
   get isCreated(): boolean {
-    return this.#seats.some((seat) => seat.isOccupied);
+    return this.#slots.some((seat) => seat.hasSubject);
   }
 
   /**
-   * Has the next use make a subject anew. Calls that are under way end where they began; resolves when they have,
-   * and the former subject is released.
+   * Discards the subject, so that the next use creates a new one. Calls in flight finish in the old one.
+   * Resolves when they have finished and the old subject is released.
    */
   async replace(): Promise<void> {
-    await Promise.all(this.#seats.map((seat) => seat.vacate()));
+    await Promise.all(this.#slots.map((seat) => seat.clear()));
   }
 
   /**
-   * Ends all use, at once: what is called from now on throws `REVOKED`, and so does what is still under way.
-   * Resolves when that has ended, and the subject is released.
+   * Ends all use immediately: later calls throw `REVOKED`, and calls in flight reject with it. Resolves when
+   * the calls have finished and the subject is released.
    */
   async revoke(reason = "it was revoked"): Promise<void> {
     const error = new SleeveError(
       "REVOKED",
-      `The proxy may not be used any more: ${reason}. Ask for a new one.`,
+      `The proxy can no longer be used: ${reason}. Request a new one from its owner.`,
     );
-    await Promise.all(this.#seats.map((seat) => seat.end(error)));
+    await Promise.all(this.#slots.map((seat) => seat.end(error)));
   }
 }
 
-/** Members as a surface tells them. */
+/** Returns the members that a surface describes. */
 export function membersOf(surface: object): readonly Member[] {
   return Reflect.ownKeys(surface).map((key) => ({
     key,

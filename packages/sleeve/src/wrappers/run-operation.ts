@@ -2,30 +2,30 @@ import { SleeveError } from "../errors.ts";
 import type { Report } from "../layers/report.ts";
 import { type AnyStep, type CallOptions, Refusal, type Stage, type Undoing } from "./operation.ts";
 
-/** What happens to a step: it begins, and then it is done, refuses or fails; later it may be undone. */
+/** The progress of a step: it starts, and is then done, refused or failed; later it may be undone. */
 export interface Progress {
   readonly operation: string;
   readonly step: string;
   readonly status: "started" | "done" | "refused" | "failed" | "undone" | "not undone";
-  /** How long it took; 0 where it has only begun. */
+  /** Duration in milliseconds; 0 at the start. */
   readonly milliseconds: number;
 }
 
-/** A step failed, or the signal was aborted. The error of the step is the `cause`. */
+/** A step failed, or the signal was aborted. `cause` is the error of the step or the reason of the signal. */
 export class OperationFailed extends SleeveError {
   override readonly name: string = "OperationFailed";
   readonly operation: string;
-  /** The step that failed; `undefined` where the signal was aborted between steps. */
+  /** The step that failed; `undefined` if the signal was aborted between steps. */
   readonly step: string | undefined;
   readonly undone: Undoing["undone"];
   readonly notUndone: Undoing["notUndone"];
 
   constructor(operation: string, step: string | undefined, cause: unknown, { undone, notUndone }: Undoing) {
     const reason = cause instanceof Error ? cause.message : String(cause);
-    const what = step ? `failed in its step ${step}` : "was aborted";
+    const what = step ? `failed in step ${step}` : "was aborted";
     const done = undone.length > 0 ? ` Undone: ${undone.join(", ")}.` : "";
     const left = notUndone.map(({ step: each }) => each).join(", ");
-    const remedy = left ? ` Could not be undone, and has to be put right by hand: ${left}.` : "";
+    const remedy = left ? ` Not undone, to be corrected manually: ${left}.` : "";
     super("OPERATION_FAILED", `The operation ${operation} ${what}: ${reason}.${done}${remedy}`, { cause });
     this.operation = operation;
     this.step = step;
@@ -38,9 +38,9 @@ export interface Running extends Pick<CallOptions, "signal"> {
   readonly name: string;
   readonly subsystems: object;
   readonly input: unknown;
-  /** Are told of each step, one after the other. */
+  /** Receive the progress of each step, in order. */
   readonly listeners: readonly (((progress: Progress) => void) | undefined)[];
-  /** Is told of a listener that fails; the operation goes on. */
+  /** Reports a failing listener; the operation continues. */
   readonly report: Report;
   readonly clock: { now(): number };
 }
@@ -50,12 +50,12 @@ interface Done {
   readonly undo: (() => unknown) | undefined;
 }
 
-interface Ended {
+interface StepEnd {
   readonly step: string;
   readonly error: unknown;
 }
 
-/** Runs the stages of an operation one after the other, and undoes what was done where one refuses or fails. */
+/** Runs the stages of an operation in order. If one refuses or fails, undoes the completed steps. */
 export async function run(
   stages: readonly Stage[],
   result: (soFar: never) => unknown,
@@ -91,12 +91,12 @@ export async function run(
     }
     return { undone, notUndone };
   };
-  /** Runs one step. Its result counts once it is there, so that one that runs beside it does not see it. */
+  /** Runs one step. Its result is recorded on completion, so that concurrent steps do not see it. */
   const runStep = async (
     step: string,
     given: AnyStep,
     seen: object,
-  ): Promise<Refusal | Ended | undefined> => {
+  ): Promise<Refusal | StepEnd | undefined> => {
     const start = clock.now();
     tell(step, "started");
     const { run: work, undo } = typeof given === "function" ? { run: given, undo: undefined } : given;
@@ -107,7 +107,7 @@ export async function run(
         return new Refusal(value.reason, step);
       }
       soFar[step] = value;
-      // By its type, what undoes a step takes what the step gave.
+      // The step's type guarantees that its undo accepts its result.
       done.push({ step, undo: undo && (() => undo(subsystems, value as never, seen)) });
       tell(step, "done", start);
       return undefined;
@@ -120,9 +120,9 @@ export async function run(
   for (const stage of stages) {
     if (signal?.aborted) throw new OperationFailed(name, undefined, signal.reason, await undoAll());
     const seen = Object.freeze({ ...soFar });
-    // Those that run together are all waited for, since what one of them did may have to be undone.
+    // All concurrent steps are awaited, because any of them may have to be undone.
     const ends = await Promise.all(Object.entries(stage).map(([step, given]) => runStep(step, given, seen)));
-    const failed = ends.find((end): end is Ended => end !== undefined && !(end instanceof Refusal));
+    const failed = ends.find((end): end is StepEnd => end !== undefined && !(end instanceof Refusal));
     if (failed) throw new OperationFailed(name, failed.step, failed.error, await undoAll());
     const refused = ends.find((end) => end instanceof Refusal);
     if (refused) return new Refusal(refused.reason, refused.step, await undoAll());

@@ -1,91 +1,93 @@
 import type { SleeveError } from "../errors.ts";
-import { whenOver } from "../layers/outcome.ts";
+import { onSettled } from "../layers/outcome.ts";
 
-/** How a seat comes by its occupant, and lets go of it. */
-export interface SeatOptions<Subject extends object> {
-  /** Makes an occupant when the seat is used while it is empty. */
+/** How a slot creates and releases its subject. */
+export interface SubjectSlotOptions<Subject extends object> {
+  /** Creates a subject when the slot is used while empty. */
   readonly make: () => Subject | Promise<Subject>;
-  /** Lets go of an occupant that is gone and idle. */
+  /** Releases a subject that was replaced or cleared and is idle. */
   readonly release?: ((subject: Subject) => unknown) | undefined;
-  /** Whether nothing that was called before a revocation may come out after it. */
+  /** Whether results of calls made before a revocation are withheld after it. */
   readonly isRevocable?: boolean;
 }
 
-/** A subject in use, with the number of calls that are under way in it. */
-interface Occupant<Subject> {
+/** A subject with the number of its calls in flight. */
+interface SlotEntry<Subject> {
   readonly subject: Subject;
-  underWay: number;
+  inFlight: number;
   idle: (() => void) | undefined;
 }
 
 /**
- * Where the subject of a wrapper is found at each use, so that it can be made late, changed, and taken away. Calls that are
- * under way stay with the subject they began in. They are over when they return, or their promise settles; an iterator that
- * is still being read is not waited for, as nobody may ever read it to its end.
+ * Holds the subject of a wrapper, which is looked up on each use, so that it can be created late, replaced
+ * and revoked.
+ *
+ * Calls in flight stay with the subject they started in. A call is over when it returns or its promise
+ * settles. Iterators are not waited for, because they may never be read to the end.
  */
-export class Seat<Subject extends object> {
-  readonly #options: SeatOptions<Subject>;
-  #occupant: Occupant<Subject> | undefined;
-  #making: Promise<Occupant<Subject>> | undefined;
+export class SubjectSlot<Subject extends object> {
+  readonly #options: SubjectSlotOptions<Subject>;
+  #current: SlotEntry<Subject> | undefined;
+  #making: Promise<SlotEntry<Subject>> | undefined;
   #ended: SleeveError | undefined;
 
-  constructor(options: SeatOptions<Subject>) {
+  constructor(options: SubjectSlotOptions<Subject>) {
     this.#options = options;
   }
 
-  get isOccupied(): boolean {
-    return this.#occupant !== undefined;
+  get hasSubject(): boolean {
+    return this.#current !== undefined;
   }
 
-  /** Makes an occupant if there is none; answers whether there is one now, and not only later. */
+  /** Creates a subject if there is none. Returns whether it exists now, rather than later. */
   prepare(): boolean {
     this.requireOpen();
-    const occupant = this.#occupant ?? this.#make();
+    const occupant = this.#current ?? this.#make();
     if (!(occupant instanceof Promise)) return true;
-    // Whoever uses the seat is told of a failure; to prepare it is not to use it.
+    // Ignore the rejection here; the next `use` reports it.
     occupant.catch(() => {});
     return false;
   }
 
-  /** Throws where the seat may not be used any more. */
+  /** Throws if the slot may no longer be used. */
   readonly requireOpen = (): void => {
     if (this.#ended) throw this.#ended;
   };
 
-  /** Runs something with the subject; gives back a promise where the subject is still being made. */
+  /** Runs a function with the subject. Returns a promise while the subject is being created. */
   use(run: (subject: Subject) => unknown): unknown {
     this.requireOpen();
-    const occupant = this.#occupant ?? this.#make();
+    const occupant = this.#current ?? this.#make();
     return occupant instanceof Promise
       ? occupant.then((made) => this.#run(made, run))
       : this.#run(occupant, run);
   }
 
-  /** Seats another subject at once. Resolves when the one before is idle, and released if it was to be. */
-  async occupy(subject: Subject): Promise<void> {
+  /** Replaces the subject at once. Resolves when the old one is idle and, if configured, released. */
+  async replace(subject: Subject): Promise<void> {
     this.requireOpen();
-    await this.#dismiss({ subject, underWay: 0, idle: undefined });
+    await this.#dismiss({ subject, inFlight: 0, idle: undefined });
   }
 
-  /** Empties the seat, so that the next use makes a subject anew. Resolves as `occupy` does. */
-  async vacate(): Promise<void> {
+  /** Empties the slot, so that the next use creates a new subject. Resolves as `replace` does. */
+  async clear(): Promise<void> {
     await this.#dismiss(undefined);
   }
 
-  /** Ends all use. Resolves as `occupy` does. */
+  /** Ends all use. Resolves as `replace` does. */
   async end(error: SleeveError): Promise<void> {
     this.#ended ??= error;
     await this.#dismiss(undefined);
   }
 
-  async #dismiss(next: Occupant<Subject> | undefined): Promise<void> {
-    const before = this.#occupant;
-    this.#occupant = next;
+  async #dismiss(next: SlotEntry<Subject> | undefined): Promise<void> {
+    const before = this.#current;
+    this.#current = next;
     const making = this.#making;
     this.#making = undefined;
     const made = before ?? (await making?.catch(() => undefined));
     if (!made || made.subject === next?.subject) return;
-    if (made.underWay > 0) {
+    if (made.inFlight > 0) {
       await new Promise<void>((resolve) => {
         made.idle = resolve;
       });
@@ -93,16 +95,16 @@ export class Seat<Subject extends object> {
     await this.#options.release?.(made.subject);
   }
 
-  /** One making at a time. One that fails is forgotten, so that the next use tries again. */
-  #make(): Occupant<Subject> | Promise<Occupant<Subject>> {
+  /** One creation at a time. A failed one is forgotten, so that the next use tries again. */
+  #make(): SlotEntry<Subject> | Promise<SlotEntry<Subject>> {
     if (this.#making) return this.#making;
     const subject = this.#options.make();
-    if (!(subject instanceof Promise)) return this.#seat(subject);
-    const making: Promise<Occupant<Subject>> = subject.then(
+    if (!(subject instanceof Promise)) return this.#install(subject);
+    const making: Promise<SlotEntry<Subject>> = subject.then(
       (made) => {
-        if (this.#making !== making) return occupantOf(made);
+        if (this.#making !== making) return entryOf(made);
         this.#making = undefined;
-        return this.#seat(made);
+        return this.#install(made);
       },
       (error: unknown) => {
         if (this.#making === making) this.#making = undefined;
@@ -113,14 +115,14 @@ export class Seat<Subject extends object> {
     return making;
   }
 
-  #seat(subject: Subject): Occupant<Subject> {
-    this.#occupant = occupantOf(subject);
-    return this.#occupant;
+  #install(subject: Subject): SlotEntry<Subject> {
+    this.#current = entryOf(subject);
+    return this.#current;
   }
 
-  #run(occupant: Occupant<Subject>, run: (subject: Subject) => unknown): unknown {
+  #run(occupant: SlotEntry<Subject>, run: (subject: Subject) => unknown): unknown {
     this.requireOpen();
-    occupant.underWay += 1;
+    occupant.inFlight += 1;
     let result: unknown;
     try {
       result = run(occupant.subject);
@@ -133,11 +135,11 @@ export class Seat<Subject extends object> {
       this.requireOpen();
       return result;
     }
-    whenOver(result, () => leave(occupant));
-    return this.#options.isRevocable ? this.#stillOpen(result) : result;
+    onSettled(result, () => leave(occupant));
+    return this.#options.isRevocable ? this.#requireStillOpen(result) : result;
   }
 
-  #stillOpen(result: Promise<unknown>): Promise<unknown> {
+  #requireStillOpen(result: Promise<unknown>): Promise<unknown> {
     return result.then(
       (value) => {
         this.requireOpen();
@@ -150,11 +152,11 @@ export class Seat<Subject extends object> {
   }
 }
 
-function occupantOf<Subject>(subject: Subject): Occupant<Subject> {
-  return { subject, underWay: 0, idle: undefined };
+function entryOf<Subject>(subject: Subject): SlotEntry<Subject> {
+  return { subject, inFlight: 0, idle: undefined };
 }
 
-function leave(occupant: Occupant<unknown>): void {
-  occupant.underWay -= 1;
-  if (occupant.underWay === 0) occupant.idle?.();
+function leave(occupant: SlotEntry<unknown>): void {
+  occupant.inFlight -= 1;
+  if (occupant.inFlight === 0) occupant.idle?.();
 }

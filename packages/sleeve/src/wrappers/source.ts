@@ -1,21 +1,26 @@
 import { SleeveError } from "../errors.ts";
 import { accessor } from "../forward/plan.ts";
 import type { Shape } from "../forward/shape.ts";
-import { type BareSite, type Site, type Translation, translationSite } from "../forward/sites.ts";
+import {
+  createTranslationForwarder,
+  type Forwarder,
+  type RawForwarder,
+  type Translation,
+} from "../forward/sites.ts";
 import { describe } from "../forward/subject.ts";
 
-/** Where a member of the target comes from. */
+/** The source of a target's member in the adaptee. */
 export type Source =
   | { readonly from: "name"; readonly name: PropertyKey }
-  | { readonly from: "method"; readonly call: Site; readonly translation: Translation }
-  | { readonly from: "property"; readonly get: Site; readonly set: Site | undefined };
+  | { readonly from: "method"; readonly call: Forwarder; readonly translation: Translation }
+  | { readonly from: "property"; readonly get: Forwarder; readonly set: Forwarder | undefined };
 
-/** The sources of all members that a mapping maps. */
+/** Returns the sources of all mapped members. */
 export function sourcesOf(mapping: object, adapterName: string): readonly (readonly [PropertyKey, Source])[] {
   if (typeof mapping !== "object" || mapping === null) {
     throw new SleeveError(
       "BAD_MAPPING",
-      `${adapterName} was given ${mapping} where its mapping should be. Map each member.`,
+      `${adapterName} has the mapping ${mapping}. Map each member of the target.`,
     );
   }
   return Reflect.ownKeys(mapping).map((key) => [key, sourceOf(key, mapping, adapterName)] as const);
@@ -28,22 +33,22 @@ function sourceOf(key: PropertyKey, mapping: object, adapterName: string): Sourc
   if (typeof entry === "function") {
     const signature = { name: label, length: Math.max(0, entry.length - 1) };
     const translation = entry as Translation;
-    return { from: "method", call: translationSite(translation, signature), translation };
+    return { from: "method", call: createTranslationForwarder(translation, signature), translation };
   }
   const { get, set } = (entry ?? {}) as { get?: unknown; set?: unknown };
   if (typeof get !== "function") {
     throw new SleeveError(
       "BAD_MAPPING",
       `${adapterName} maps ${label} to ${entry === null ? "null" : `a value of type ${typeof entry}`}. Map it to ` +
-        "the name of a member of the adaptee, to a function, or to { get, set }.",
+        "the name of an adaptee's member, to a function, or to { get, set }.",
     );
   }
   return {
     from: "property",
-    get: translationSite(get as Translation, { name: `get ${label}`, length: 0 }),
+    get: createTranslationForwarder(get as Translation, { name: `get ${label}`, length: 0 }),
     set:
       typeof set === "function"
-        ? translationSite(set as Translation, { name: `set ${label}`, length: 1 })
+        ? createTranslationForwarder(set as Translation, { name: `set ${label}`, length: 1 })
         : undefined,
   };
 }
@@ -53,19 +58,19 @@ export interface Offer {
   readonly key: PropertyKey;
   readonly shape: Shape;
   readonly adaptee: object;
-  /** What messages call the adapter. */
+  /** Name of the adapter in messages. */
   readonly name: string;
-  /** Puts around a function that forwards what the adapter's options ask for. */
-  readonly around: (site: Site) => BareSite;
+  /** Applies the adapter's options to a forwarder. */
+  readonly around: (site: Forwarder) => RawForwarder;
 }
 
-/** The property of a wrapper that offers a member of the target. */
+/** Returns the property descriptor that implements a member of the target. */
 export function descriptorOf(
   source: Source,
   { key, shape, adaptee, name, around }: Offer,
 ): PropertyDescriptor {
-  const method = (call: Site) => ({ value: around(call), configurable: true, writable: true });
-  const property = (read: Site | undefined, write: Site | undefined) =>
+  const method = (call: Forwarder) => ({ value: around(call), configurable: true, writable: true });
+  const property = (read: Forwarder | undefined, write: Forwarder | undefined) =>
     accessor(read && around(read), write && around(write), { configurable: true, enumerable: true });
   switch (source.from) {
     case "method":
@@ -88,7 +93,7 @@ export function lackingMember(
 ): SleeveError {
   return new SleeveError(
     "NO_SUCH_MEMBER",
-    `${adapterName} has ${member} from "${String(name)}", but ${describe(adaptee)} has no such member. ` +
+    `${adapterName} maps ${member} to "${String(name)}", but ${describe(adaptee)} has no such member. ` +
       "Correct the name in the mapping, or map the member to a function.",
   );
 }

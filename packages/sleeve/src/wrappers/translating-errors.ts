@@ -1,53 +1,53 @@
 import { SleeveError } from "../errors.ts";
-import { type BareSite, named, type Site } from "../forward/sites.ts";
-import { isOverLater } from "../layers/outcome.ts";
+import { type Forwarder, type RawForwarder, withSignature } from "../forward/sites.ts";
+import { isPending } from "../layers/outcome.ts";
 
 export interface ErrorTranslation {
   /**
-   * Takes every error on its way out and gives back the one for the client: errors that are thrown, that a promise is
-   * rejected with, or that a generator ends with. One that is fit for the client already is given back as it came.
+   * Translates each error for the client: errors that are thrown, that reject a promise, or that end a
+   * generator. Returns an error unchanged to let it pass.
    */
   readonly errors?: (error: unknown, member: string) => unknown;
   /**
-   * Classes of errors that pass as they are, without being translated. With it, no other error escapes: one that is given
-   * back untranslated becomes an `UNTRANSLATED` with the error as its cause.
+   * Error classes that pass without translation. If set, no other error escapes: an untranslated error
+   * becomes an `UNTRANSLATED` error with the original as its cause.
    */
   readonly allowed?: readonly (abstract new (
     ...args: never[]
   ) => Error)[];
 }
 
-/** A forwarding function that has its errors translated. */
+/** Wraps a forwarder so that its errors are translated. */
 export function translatingErrors(
-  { shown, inner }: Site,
+  { named, raw }: Forwarder,
   { errors, allowed }: ErrorTranslation,
   member: string,
-): BareSite {
-  if (!errors && !allowed) return shown;
+): RawForwarder {
+  if (!errors && !allowed) return named;
   const refuse = (error: unknown): never => {
-    if (allowed?.some((each) => error instanceof each)) throw error;
+    if (allowed?.some((item) => error instanceof item)) throw error;
     const translated = errors ? errors(error, member) : error;
     if (allowed && translated === error) throw untranslated(error, member);
     throw translated;
   };
-  return named(function (...args) {
+  return withSignature(function (...args) {
     let result: unknown;
     try {
-      result = inner.apply(this, args);
+      result = raw.apply(this, args);
     } catch (error) {
       return refuse(error);
     }
     if (typeof result !== "object" || result === null) return result;
-    if (isOverLater(result) && !(result instanceof Promise)) return translatingSteps(result, refuse);
+    if (isPending(result) && !(result instanceof Promise)) return translatingSteps(result, refuse);
     return isThenable(result) ? Promise.resolve(result).then(undefined, refuse) : result;
-  }, shown);
+  }, named);
 }
 
 function isThenable(result: object): result is PromiseLike<unknown> {
   return "then" in result && typeof result.then === "function";
 }
 
-/** A generator whose steps have their errors translated. It stays the object that it is. */
+/** Translates the errors of a generator's steps. The same generator object is returned. */
 function translatingSteps(generator: Generator, refuse: (error: unknown) => never): Generator {
   for (const name of ["next", "return", "throw"] as const) {
     const step = generator[name] as (value: unknown) => unknown;

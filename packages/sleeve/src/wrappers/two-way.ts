@@ -3,24 +3,27 @@ import type { Mapping } from "./mapping.ts";
 import type { ErrorTranslation } from "./translating-errors.ts";
 
 export interface TwoWayOptions {
+  /** Name used in messages. Default: `adapter`. */
   readonly name?: string;
-  /** How errors of the outside are translated for us, and ours for the outside. */
+  /** Error translations, by direction. Default: errors pass by identity. */
   readonly errors?: {
-    readonly ours?: ErrorTranslation["errors"];
-    readonly theirs?: ErrorTranslation["errors"];
+    /** Translates errors of outside objects for our code. */
+    readonly fromOutside?: ErrorTranslation["errors"];
+    /** Translates errors of our objects for outside code. */
+    readonly toOutside?: ErrorTranslation["errors"];
   };
 }
 
-/** An adapter in both directions. What went through it comes back as the object that it is. */
+/** A pair of adapters, one in each direction. An object that passes through both comes back unchanged. */
 export interface TwoWay<Ours, Theirs> {
-  /** Offers an outside object as one of ours. */
-  readonly ours: Adapter<Ours, Theirs>;
-  /** Hands one of ours to outside code that expects its own interface. */
-  readonly theirs: Adapter<Theirs, Ours>;
+  /** Adapts an outside object to our interface. */
+  readonly fromOutside: Adapter<Ours, Theirs>;
+  /** Adapts one of our objects to the interface that outside code expects. */
+  readonly toOutside: Adapter<Theirs, Ours>;
 }
 
 /**
- * Adapts in both directions: outside objects for us, and our objects for outside code.
+ * Creates adapters in both directions: outside objects for our code, and our objects for outside code.
  *
  * @throws {SleeveError} as {@link adapter} does
  * @example
@@ -29,26 +32,26 @@ export interface TwoWay<Ours, Theirs> {
  * interface Bell { ring(times: number): void }
  * interface Gong { strike(): void }
  * const bells = twoWay<Bell, Gong>({
- *   ours: { ring: (gong, times) => { for (let each = 0; each < times; each++) gong.strike(); } },
- *   theirs: { strike: (bell) => bell.ring(1) },
+ *   fromOutside: { ring: (gong, times) => { for (let count = 0; count < times; count++) gong.strike(); } },
+ *   toOutside: { strike: (bell) => bell.ring(1) },
  * });
- * const gong = bells.theirs({ ring: (times) => console.log("ding".repeat(times)) });
+ * const gong = bells.toOutside({ ring: (times) => console.log("ding".repeat(times)) });
  * gong.strike();
- * bells.ours(gong).ring(2); // the very bell that was handed in
+ * bells.fromOutside(gong).ring(2); // the original bell, not an adapter of an adapter
  */
 export function twoWay<Ours extends object, Theirs extends object>(
-  mappings: { readonly ours: Mapping<Ours, Theirs>; readonly theirs: Mapping<Theirs, Ours> },
+  mappings: { readonly fromOutside: Mapping<Ours, Theirs>; readonly toOutside: Mapping<Theirs, Ours> },
   { name, errors = {} }: TwoWayOptions = {},
 ): TwoWay<Ours, Theirs> {
   const named = name === undefined ? {} : { name };
-  // Neither of the two is a function, which the compiler does not see of types that are yet to be given.
-  const inward = adapter<Ours, Theirs>(mappings.ours as never, {
+  // The casts are needed because the compiler cannot exclude functions from the unresolved type parameters.
+  const fromOutside = adapter<Ours, Theirs>(mappings.fromOutside as never, {
     ...named,
-    ...(errors.ours && { errors: errors.ours }),
+    ...(errors.fromOutside && { errors: errors.fromOutside }),
   });
-  const outward = adapter<Theirs, Ours>(mappings.theirs as never, {
+  const toOutside = adapter<Theirs, Ours>(mappings.toOutside as never, {
     ...named,
-    ...(errors.theirs && { errors: errors.theirs }),
+    ...(errors.toOutside && { errors: errors.toOutside }),
   });
   const originals = new WeakMap<object, object>();
   const through =
@@ -57,11 +60,10 @@ export function twoWay<Ours extends object, Theirs extends object>(
     ): Adapter<Target, Adaptee> =>
     (adaptee) => {
       const original = originals.get(adaptee);
-      // What stands for an object of ours was made of one, so that one is what it was adapted from.
       if (original) return original as Target;
       const wrapper = adapt(adaptee);
       originals.set(wrapper, adaptee);
       return wrapper;
     };
-  return { ours: through(inward), theirs: through(outward) };
+  return { fromOutside: through(fromOutside), toOutside: through(toOutside) };
 }

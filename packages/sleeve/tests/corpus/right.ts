@@ -23,8 +23,8 @@ import {
   contract,
   decoratorOf,
   facadeOf,
-  type Given,
   guardOf,
+  type ImplementationInput,
   proxyOf,
 } from "sleeve/conform";
 import { BerthLedger, type Ledger, ledgerContract, PassingLedger } from "./ledger.ts";
@@ -53,16 +53,20 @@ export interface RightWrapper {
   /** What makes it look wrong. */
   readonly right: string;
   readonly contract: Contract<object>;
-  readonly given: Given<object>;
+  readonly given: ImplementationInput<object>;
 }
 
 function entry<Target extends object>(
   right: string,
   of: Contract<Target>,
-  given: Given<Target>,
+  given: ImplementationInput<Target>,
 ): RightWrapper {
   // What the corpus holds is only run, so that its types may go.
-  return { right, contract: of as unknown as Contract<object>, given: given as unknown as Given<object> };
+  return {
+    right,
+    contract: of as unknown as Contract<object>,
+    given: given as unknown as ImplementationInput<object>,
+  };
 }
 
 const ledger = (
@@ -149,9 +153,14 @@ const decorators = [
   ledger("is frozen", (inner) => Object.freeze(new PassingLedger(inner))),
   ledger("wraps a wrapper", (inner) => new PassingLedger(new PassingLedger(inner))),
   ledger("has three layers", (inner) =>
-    decorate(inner, logging({ to: quiet }), timing({ to: () => {} }), recorded({ to: () => {} })),
+    decorate(
+      inner,
+      logging({ logger: quiet }),
+      timing({ onSample: () => {} }),
+      recorded({ onRecord: () => {} }),
+    ),
   ),
-  ledger("forwards by an open proxy", (inner) => decorate(inner, open(), timing({ to: () => {} }))),
+  ledger("forwards by an open proxy", (inner) => decorate(inner, open(), timing({ onSample: () => {} }))),
   ledger(
     "wraps a frozen subject",
     (inner) => new PassingLedger(inner),
@@ -195,7 +204,7 @@ const decorators = [
         }
         return new InTurn(inner);
       },
-      waives: { order: "the echo sounder measures one berth at a time" },
+      suppressions: { order: "the echo sounder measures one berth at a time" },
     }),
   ),
   entry<(a: number, b: number) => number>(
@@ -370,7 +379,7 @@ const others = [
               ),
             })
             .steps({ told: ({ radio }, { input }) => radio.tell(input) })
-            .gives(({ tug }) => tug),
+            .returns(({ tug }) => tug),
         })),
       operations: { admit: admitTerms },
     }),

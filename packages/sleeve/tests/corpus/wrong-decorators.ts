@@ -1,11 +1,11 @@
-import { decoratorOf, type FindingName, type Given } from "sleeve/conform";
+import { decoratorOf, type FindingName, type ImplementationInput } from "sleeve/conform";
 import { BerthLedger, type Ledger, PassingLedger } from "./ledger.ts";
 
 export interface WrongWrapper {
   /** What it does, in which nobody should. */
   readonly wrong: string;
   readonly finding: FindingName;
-  readonly given: Given<Ledger>;
+  readonly given: ImplementationInput<Ledger>;
 }
 
 type Changes = ThisType<PassingLedger & { readonly inner: Ledger }> & Record<string, unknown>;
@@ -143,7 +143,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
         .then((told) => (told as unknown as { skipper: { name: string } }).skipper.name);
     },
   }),
-  but("makes a promise of an answer at once", "async", {
+  but("makes a promise of a synchronous result", "async", {
     async berthOf(vessel: string) {
       return this.inner.berthOf(vessel);
     },

@@ -7,19 +7,19 @@ import {
   contract,
   type FindingName,
   facadeOf,
-  type Given,
   guardOf,
+  type ImplementationInput,
 } from "sleeve/conform";
 
 export interface WrongWrapper {
   readonly wrong: string;
   readonly finding: FindingName;
   readonly contract: Contract<object>;
-  readonly given: Given<object>;
+  readonly given: ImplementationInput<object>;
 }
 
 function entry<Target extends object>(
-  given: (wrap: never) => Given<Target>,
+  given: (wrap: never) => ImplementationInput<Target>,
   of: Contract<Target>,
   wrong: string,
   finding: FindingName,
@@ -30,7 +30,7 @@ function entry<Target extends object>(
     wrong,
     finding,
     contract: of as unknown as Contract<object>,
-    given: given(wrap as never) as unknown as Given<object>,
+    given: given(wrap as never) as unknown as ImplementationInput<object>,
   };
 }
 
@@ -179,8 +179,8 @@ function refuse(key: string): void {
 }
 
 export const refuses = {
-  "a wrong key": (each: Lock) => each.open("bad"),
-  "a wrong key, later": (each: Lock) => each.openLater("bad"),
+  "a wrong key": (lock: Lock) => lock.open("bad"),
+  "a wrong key, later": (lock: Lock) => lock.openLater("bad"),
 };
 
 const guard = (wrong: string, finding: FindingName, wrap: (inner: Lock) => Lock) =>
@@ -466,7 +466,7 @@ async function admitted(
     radio.tell(`${vessel} to ${berth} with ${tug}`);
     return tug;
   } catch (error) {
-    for (const each of undo(done)) await each();
+    for (const item of undo(done)) await item();
     throw error;
   }
 }

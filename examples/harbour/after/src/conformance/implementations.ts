@@ -19,7 +19,7 @@ export const implementations: Implementations<TideTable> = {
   "the harmonic sums": { create: () => loadSumsTides("PE-1"), release },
   "the sums, logged and timed": decoratorOf<TideTable>({
     subject: { create: () => loadSumsTides("PE-1"), release },
-    wrap: (tides) => decorate(tides, logging({ to: quiet }), timing({ to: () => {} })),
+    wrap: (tides) => decorate(tides, logging({ logger: quiet }), timing({ onSample: () => {} })),
   }),
   "the stand-in": openFixedTides,
 };

@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { contract, law, near } from "sleeve/conform";
+import { closeTo, contract, law } from "sleeve/conform";
 import { TidesUnavailable, type TideTable } from "../tides/tide-table.ts";
 
 const DAY = new Date("2026-11-24T00:00Z");
@@ -17,7 +17,7 @@ export const tideTableContract = contract<TideTable>("TideTable", {
   examples: {
     "is the table of Port Ellery": ({ port }) => port === "Port Ellery",
     "has 4.53 m at the morning's high water": async (tides) => {
-      near(await tides.heightAt(new Date("2026-11-24T08:27Z")), 4.53, TO_TWO_CENTIMETRES);
+      closeTo(await tides.heightAt(new Date("2026-11-24T08:27Z")), 4.53, TO_TWO_CENTIMETRES);
     },
     "has two low and two high waters on the day, in order": async (tides) => {
       const found = await tides.tidesOn(DAY);
@@ -37,7 +37,7 @@ export const tideTableContract = contract<TideTable>("TideTable", {
     "the height at a turn of the tide is that of the turn": law(fc.nat(3), async (tides, index) => {
       const turn = (await tides.tidesOn(DAY))[index];
       if (!turn) throw new Error(`the day has no turn ${index}`);
-      near(await tides.heightAt(turn.at), turn.height, TO_TWO_CENTIMETRES);
+      closeTo(await tides.heightAt(turn.at), turn.height, TO_TWO_CENTIMETRES);
     }),
   },
   refusals: {

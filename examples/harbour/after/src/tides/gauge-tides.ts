@@ -14,8 +14,8 @@ export const gaugeTides = adapter<TideTable, GaugeFeed>(
     },
     tidesOn: async (feed, day) => {
       // A UTC day begins in one local day and ends in the next.
-      const days = [day, new Date(day.getTime() + DAY)].map((each) =>
-        localTime(startOfDay(each)).slice(0, 10),
+      const days = [day, new Date(day.getTime() + DAY)].map((date) =>
+        localTime(startOfDay(date)).slice(0, 10),
       );
       const turns = await Promise.all(
         days.map((local) => answerOf<TurnReading[]>((callback) => feed.requestTurns(local, callback))),

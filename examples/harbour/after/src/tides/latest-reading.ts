@@ -1,5 +1,5 @@
 import { GaugeFeed as Feed, type GaugeFeed, type LevelReading } from "@port-ellery/gauge-feed";
-import { adapter, decorate, type Waited, waiting } from "sleeve";
+import { adapter, decorate, type WaitReport, waiting } from "sleeve";
 import { type Metres, metres } from "./tide-table.ts";
 
 /** The last height that the gauge sent, which may not be there yet: it sends when it pleases. */
@@ -37,11 +37,14 @@ const latestReading = adapter<LatestReading, Sent>(
 export function awaitedReading(
   localTime: string,
   latency: number,
-  to: (waited: Waited) => void,
+  onWait: (waited: WaitReport) => void,
 ): LatestReading {
   const feed = new Feed("PE-1", { latency });
   const reading = latestReading(new Sent(feed));
   feed.requestLevel(localTime, () => {});
   const isThere = (height: Metres | undefined) => height !== undefined;
-  return decorate(reading, waiting({ only: ["latest"], until: isThere, every: "5ms", atMost: "2s", to }));
+  return decorate(
+    reading,
+    waiting({ only: ["latest"], until: isThere, interval: "5ms", timeout: "2s", onWait }),
+  );
 }

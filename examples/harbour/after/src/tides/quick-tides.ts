@@ -10,7 +10,7 @@ import type { TideTable } from "./tide-table.ts";
 export function quickTides(reckoned: (sample: Sample) => void): TideTable {
   return decorate(
     loadSumsTides("PE-1"),
-    cached({ only: ["heightAt", "tidesOn"], for: "10m", size: 5000 }),
-    timing({ to: reckoned, only: ["heightAt", "tidesOn"] }),
+    cached({ only: ["heightAt", "tidesOn"], ttl: "10m", size: 5000 }),
+    timing({ onSample: reckoned, only: ["heightAt", "tidesOn"] }),
   );
 }

@@ -2,15 +2,15 @@ import { assertionsIn, suppressionsIn, untypedReturn } from "../../compiler/asse
 import type { Finding } from "../finding.ts";
 import { type Rule, ruleFinding } from "../subject.ts";
 
-/** Types that the code asserts and the compiler has not found, and errors that it is told not to report. */
+/** Finds type assertions that the compiler cannot confirm, and comments that suppress its errors. */
 export const assertions: Rule = (subject) => {
   const { checker, code, project, exported } = subject;
   if (!code) return [];
   const forced = assertionsIn(checker, code).map(({ node, member, kind, from, to }) =>
     ruleFinding(subject, "assertion", member ?? null, node, {
-      expected: `${from}, as the compiler has it`,
+      expected: `${from}, as the compiler infers`,
       found: kind === "!" ? `${to}, by \`!\`` : `${to}, by \`as\``,
-      remedy: "Convert the value, or check it at run time, so that the compiler finds the type by itself.",
+      remedy: "Convert the value, or check it at run time, so that the compiler infers the type.",
     }),
   );
   const untyped = [...code.members.values()].flatMap((member) => {
@@ -18,9 +18,9 @@ export const assertions: Rule = (subject) => {
     if (!node) return [];
     const { text } = { text: node.getText().split("\n")[0] };
     return ruleFinding(subject, "unproven", member.name === "()" ? null : member.name, node, {
-      expected: "a result whose type the compiler knows",
+      expected: "a result of a known type",
       found: `\`any\`, from ${text}`,
-      remedy: "Give what it is made from a type; `any` proves nothing.",
+      remedy: "Annotate the value it comes from; `any` proves nothing.",
     });
   });
   const source = project.sourceAt(exported.path);
@@ -29,9 +29,9 @@ export const assertions: Rule = (subject) => {
       name: "assertion",
       member: null,
       place: source ? project.placeOf(source, offset) : subject.place,
-      expected: "a wrapper that the compiler checks",
-      found: "a comment that keeps it from reporting an error",
-      remedy: "Remove the comment, and mend what the compiler then says.",
+      expected: "a wrapper without suppressed compiler errors",
+      found: "a comment that suppresses an error",
+      remedy: "Remove the comment, and fix the reported error.",
     }),
   );
   return [...forced, ...untyped, ...suppressed];

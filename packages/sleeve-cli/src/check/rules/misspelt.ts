@@ -3,14 +3,14 @@ import { isPublic } from "../../compiler/showing.ts";
 import { isSlip } from "../../nearest-name.ts";
 import { type Rule, ruleFinding } from "../subject.ts";
 
-/** Members whose name is a slip of an optional one of the target: the compiler takes them for members of their own. */
+/** Finds members whose name is close to an optional one of the target; to the compiler they are unrelated. */
 export const misspelt: Rule = (subject) => {
   const { checker, wrapper, targetMembers, mapping } = subject;
   if (mapping) return [];
   const own = checker.getPropertiesOfType(wrapper).filter(isPublic);
   const names = new Set(targetMembers.map(({ name }) => name));
   const absent = targetMembers.filter(
-    (each) => isOptionalMember(each) && !own.some(({ name }) => name === each.name),
+    (member) => isOptionalMember(member) && !own.some(({ name }) => name === member.name),
   );
   return own
     .filter(({ name }) => !names.has(name))

@@ -1,27 +1,27 @@
-import { inheritedMembersOf, outsideTypesShown } from "../../compiler/showing.ts";
+import { inheritedMembersOf, outsideTypesExposed } from "../../compiler/showing.ts";
 import { type Rule, ruleFinding } from "../subject.ts";
 
-const SHOWN = 5;
+const EXPOSED = 5;
 
-/** Members of an adaptee that a wrapper extends, which its clients can reach although the target has none of them. */
+/** Finds members of an extended adaptee that clients can access although the target does not have them. */
 export const inherited: Rule = (subject) => {
   const { checker, code, target, targetMembers, project } = subject;
   const base = code && inheritedMembersOf(checker, code, target, targetMembers);
   if (!base || base.members.length === 0) return [];
   const isOutside = !project.isOwn(base.path);
   if (base.base === "Error" || (!isOutside && !base.isAdapted)) return [];
-  const rest = base.members.length - SHOWN;
-  const members = `${base.members.slice(0, SHOWN).join(", ")}${rest > 0 ? ` and ${rest} more` : ""}`;
+  const rest = base.members.length - EXPOSED;
+  const members = `${base.members.slice(0, EXPOSED).join(", ")}${rest > 0 ? ` and ${rest} more` : ""}`;
   return [
     ruleFinding(subject, "inherited", null, base.node, {
-      expected: "no members but the target's",
-      found: `${members}, of ${base.base}`,
-      remedy: `Hold the ${base.base} in a private field in place of extending it.`,
+      expected: "only the target's members",
+      found: `${members}, inherited from ${base.base}`,
+      remedy: `Hold the ${base.base} in a private field instead of extending it.`,
     }),
   ];
 };
 
-/** Outside types that clients of a wrapper see in its public members. */
+/** Finds outside types in the public members of a wrapper. */
 export const leaks: Rule = (subject) => {
   const { checker, project, wrapper, targetMembers } = subject;
   const isOfInterest = (path: string) => {
@@ -33,14 +33,14 @@ export const leaks: Rule = (subject) => {
     isOwn: (path: string) => project.isOwn(path),
     importedAs: () => undefined,
   };
-  return outsideTypesShown(checker, ownership, wrapper, targetMembers).map(({ member, node, shows }) =>
+  return outsideTypesExposed(checker, ownership, wrapper, targetMembers).map(({ member, node, exposes }) =>
     ruleFinding(subject, "leak", member, node, {
-      expected: "types of our own in what clients see",
-      found: `${shows.join(", ")}, of outside`,
+      expected: "only types of our own in public members",
+      found: `${exposes.join(", ")}, an outside type`,
       remedy: `Make ${member} private, or give it a type of our own.`,
     }),
   );
 };
 
-/** What the language and the runtime declare is there without any package of ours. */
+/** Types of the language and the runtime exist without any package. */
 const RUNTIME = /^(typescript|@typescript\/.*|node|undici-types|sleeve)$/;

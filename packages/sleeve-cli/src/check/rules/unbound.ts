@@ -1,8 +1,8 @@
 import { isDeclaredAlone, takenOff, usesThis } from "../../compiler/receivers.ts";
 import { placeText } from "../../place.ts";
-import { type Rule, ruleFinding, type Subject } from "../subject.ts";
+import { type CheckedWrapper, type Rule, ruleFinding } from "../subject.ts";
 
-/** Members that need `this`, where the target says, or its clients show, that they are called alone. */
+/** Finds members that use `this`, although the target or its clients call them without a receiver. */
 export const unbound: Rule = (subject) => {
   const { checker, code, targetMembers } = subject;
   return targetMembers.flatMap((target) => {
@@ -14,16 +14,16 @@ export const unbound: Rule = (subject) => {
     if (alone === undefined) return [];
     return [
       ruleFinding(subject, "unbound", target.name, member.node, {
-        expected: `a member that can be called alone, ${alone}`,
-        found: "one that needs `this`",
+        expected: `a member that can be called without a receiver, ${alone}`,
+        found: "one that uses `this`",
         remedy: `Make ${target.name} an arrow function, or bind it.`,
       }),
     ];
   });
 };
 
-function takenOffText({ project, targetMembers }: Subject, name: string): string | undefined {
-  const target = targetMembers.find((each) => each.name === name);
+function takenOffText({ project, targetMembers }: CheckedWrapper, name: string): string | undefined {
+  const target = targetMembers.find((member) => member.name === name);
   if (!target || !/^[\w$]+$/.test(name)) return undefined;
   const escaped = name.replaceAll("$", "\\$");
   const pattern = new RegExp(

@@ -1,15 +1,15 @@
-import { unclosedHoldings } from "../../compiler/holding.ts";
+import { unclosedResources } from "../../compiler/holding.ts";
 import { type Rule, ruleFinding } from "../subject.ts";
 
-/** What a wrapper makes for itself and cannot be asked to close. */
+/** Finds resources that a wrapper creates and that it offers no way to close. */
 export const unclosed: Rule = (subject) => {
   const { checker, code, wrapper } = subject;
   if (!code) return [];
-  return unclosedHoldings(checker, wrapper, code).map(({ node, type, closing }) =>
+  return unclosedResources(checker, wrapper, code).map(({ node, type, closing }) =>
     ruleFinding(subject, "unclosed", null, node, {
-      expected: `a way to close the ${type} that it makes, by its ${closing}`,
+      expected: `a way to close the ${type} that it creates, by its ${closing}`,
       found: "none",
-      remedy: "Give the wrapper, and the target, a member that closes it, or take it from whoever makes it.",
+      remedy: "Add a member that closes it to the wrapper and the target, or accept it from its creator.",
     }),
   );
 };

@@ -1,36 +1,36 @@
 import fc from "fast-check";
 import { SleeveError } from "../../errors.ts";
 import type { StandardSchema } from "../../layers/guard.ts";
-import { codeOf } from "../code.ts";
+import { stepsCode } from "../code.ts";
 import type { Context } from "../context.ts";
 import type { ResultCheck } from "../contract.ts";
 import type { Finding } from "../finding.ts";
-import { type Implementation, lend } from "../implementation.ts";
+import { type Implementation, withImplementation } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
-import { type Played, play, SELF, type Seen } from "../play.ts";
-import { playAll } from "../play-all.ts";
-import { isThenable, unfit } from "../schema.ts";
+import { runSequence, SELF, type SequenceResult, type StepOutcome } from "../play.ts";
+import { runSequences } from "../play-all.ts";
+import { isThenable, schemaViolation } from "../schema.ts";
 import { type Step, sequencesOf } from "../steps.ts";
-import { errorText, seenText, shown } from "../text.ts";
-import { Shape } from "./shape.ts";
+import { errorText, formatValue, outcomeText } from "../text.ts";
+import { InterfaceSnapshot } from "./shape.ts";
 import { escapedFinding, isAllowed } from "./terms.ts";
 
 /**
- * What is wrong with an implementation whatever it is for: under generated calls, a call that does not end, something thrown
- * that is no error, an argument that is changed, a result of another shape than was told, a member that comes or goes. The
- * run goes on after each, without the member that it was about.
+ * Finds problems that do not depend on the purpose of an implementation, with generated calls: calls that do
+ * not end, thrown values that are not errors, changed arguments, results that do not match the surface, and
+ * members that appear or disappear. Continues after each finding without that member.
  */
 export async function behaviourFindings<Target extends object>(
   implementation: Implementation<Target>,
   context: Context<Target>,
 ): Promise<readonly Finding[]> {
-  const shape = new Shape(context.contract.surface);
+  const shape = new InterfaceSnapshot(context.contract.surface);
   const findings: Finding[] = [];
   const told = new Set<string>();
   let operations = await context.operations();
-  await lend(implementation, async (made) => {
+  await withImplementation(implementation, async (made) => {
     shape.take(made);
-    // That a member is missing is told by another check.
+    // Another check reports a missing member.
     operations = operations.filter(({ key }) => key === undefined || key in made);
   });
   while (operations.length > 0) {
@@ -46,8 +46,8 @@ export async function behaviourFindings<Target extends object>(
   return findings;
 }
 
-/** A finding, with the steps that led to it. */
-interface Met {
+/** A finding with the steps that led to it. */
+interface BehaviourFailure {
   readonly finding: Finding;
   readonly steps: readonly Step[];
 }
@@ -56,15 +56,15 @@ async function firstFinding<Target extends object>(
   implementation: Implementation<Target>,
   operations: readonly Operation[],
   context: Context<Target>,
-  shape: Shape,
-): Promise<Met | undefined> {
+  shape: InterfaceSnapshot,
+): Promise<BehaviourFailure | undefined> {
   const { runs, seed, length, isConcurrent, coverage } = context;
   const sequences = fc.sample(sequencesOf(operations, { length, isConcurrent }), { seed, numRuns: runs });
-  let met: Met | undefined;
-  await playAll(implementation, sequences, context, (made, steps, played) => {
+  let met: BehaviourFailure | undefined;
+  await runSequences(implementation, sequences, context, (made, steps, played) => {
     coverage.notePlayed(steps, played);
     const judged = (finding: Finding | undefined): boolean => {
-      if (finding) met = { finding, steps: steps.slice(0, played.seen.length) };
+      if (finding) met = { finding, steps: steps.slice(0, played.outcomes.length) };
       return finding === undefined;
     };
     const finding = playedFinding(steps, played, context);
@@ -74,23 +74,23 @@ async function firstFinding<Target extends object>(
   return met;
 }
 
-/** So many shorter sequences are tried to show a finding by. */
+/** Maximum number of shorter sequences tried per finding. */
 const SHORTENINGS = 30;
 
-/** The shortest sequence that shows a finding, as code: mostly the one call that it is about. */
+/** Returns the shortest sequence that shows a finding, as code. Usually it is a single call. */
 async function codeFor<Target extends object>(
-  { finding, steps }: Met,
+  { finding, steps }: BehaviourFailure,
   implementation: Implementation<Target>,
   context: Context<Target>,
-  shape: Shape,
+  shape: InterfaceSnapshot,
 ): Promise<{ readonly code?: string }> {
   const terms =
-    finding.name === "unsettled" ? { ...context, deadline: Math.min(context.deadline, 100) } : context;
+    finding.name === "unsettled" ? { ...context, timeout: Math.min(context.timeout, 100) } : context;
   let left = SHORTENINGS;
-  const shows = async (candidate: readonly Step[]): Promise<Played | undefined> => {
+  const shows = async (candidate: readonly Step[]): Promise<SequenceResult | undefined> => {
     left -= 1;
-    return lend(implementation, async (made) => {
-      const played = await play(made, candidate, terms);
+    return withImplementation(implementation, async (made) => {
+      const played = await runSequence(made, candidate, terms);
       const found = (await playedFinding(candidate, played, context)) ?? shape.findingIn(made);
       return found?.name === finding.name && found.place === finding.place ? played : undefined;
     });
@@ -102,23 +102,26 @@ async function codeFor<Target extends object>(
     if (await shows(shorter)) shortest = shorter;
   }
   const played = await shows(shortest);
-  return played ? { code: codeOf(shortest, played) } : {};
+  return played ? { code: stepsCode(shortest, played) } : {};
 }
 
-/** What is wrong with a sequence that was played; a promise of it where a check of the contract takes its time. */
+/**
+ * Returns the first finding in the result of a sequence, or a promise if a check of the contract is
+ * asynchronous.
+ */
 function playedFinding<Target extends object>(
   steps: readonly Step[],
-  played: Played,
+  played: SequenceResult,
   context: Context<Target>,
 ): Finding | undefined | Promise<Finding | undefined> {
   const { results } = context.contract;
   const hasResults = Object.keys(results).length > 0;
-  for (let at = 0; at < played.seen.length; at += 1) {
+  for (let at = 0; at < played.outcomes.length; at += 1) {
     const step = steps[at] as Step;
-    const seen = played.seen[at] as Seen;
-    // Most calls answer, and nobody told with what.
+    const seen = played.outcomes[at] as StepOutcome;
+    // Most calls return, and have no declared result.
     if (seen.status === "returned" && step.operation.results.length === 0) continue;
-    const finding = seenFinding(step, seen, context) ?? toldFinding(step, seen);
+    const finding = outcomeFinding(step, seen, context) ?? signatureFinding(step, seen);
     if (finding) return finding;
   }
   const mutated = mutatedFinding(steps, played, context);
@@ -127,10 +130,10 @@ function playedFinding<Target extends object>(
 
 async function resultsFinding(
   steps: readonly Step[],
-  played: Played,
+  played: SequenceResult,
   results: Readonly<Record<string, ResultCheck<never>>>,
 ): Promise<Finding | undefined> {
-  for (const [at, seen] of played.seen.entries()) {
+  for (const [at, seen] of played.outcomes.entries()) {
     const step = steps[at] as Step;
     const { label } = step.operation;
     const check = Object.hasOwn(results, label) ? results[label] : undefined;
@@ -142,34 +145,34 @@ async function resultsFinding(
 
 function mutatedFinding<Target extends object>(
   steps: readonly Step[],
-  { mutated }: Played,
+  { mutated }: SequenceResult,
   { contract }: Context<Target>,
 ): Finding | undefined {
-  // The reference says whether a call is meant to change its arguments.
+  // The reference shows whether a call is meant to change its arguments.
   const at = contract.reference ? undefined : mutated[0];
   if (at === undefined) return undefined;
   return {
     name: "mutated",
     place: (steps[at] as Step).operation.label,
-    expected: "the arguments as they were before the call",
-    found: "an argument that was changed by it",
-    remedy: "Work on a copy, or waive `mutated` with the reason if the target says so.",
+    expected: "the arguments unchanged by the call",
+    found: "an argument changed by the call",
+    remedy: "Work on a copy, or suppress `mutated` with the reason if the target allows it.",
   };
 }
 
-function seenFinding<Target extends object>(
+function outcomeFinding<Target extends object>(
   { operation: { label, isTyped, results } }: Step,
-  seen: Seen,
-  { deadline, contract: { errors } }: Context<Target>,
+  seen: StepOutcome,
+  { timeout, contract: { errors } }: Context<Target>,
 ): Finding | undefined {
   const { status, raw } = seen;
   if (status === "unsettled") {
     return {
       name: "unsettled",
       place: label,
-      expected: `an end within ${deadline} ms`,
+      expected: `an end within ${timeout} ms`,
       found: "none",
-      remedy: `Find what ${label} waits for, or give the run a longer \`deadline\`.`,
+      remedy: `Find what ${label} waits for, or raise \`timeout\`.`,
     };
   }
   if (status === "returned" || status === "resolved") return undefined;
@@ -177,9 +180,9 @@ function seenFinding<Target extends object>(
     return {
       name: "nonerror",
       place: label,
-      expected: "an error, where a call fails",
+      expected: "an error if a call fails",
       found: `${status} ${errorText(raw)}`,
-      remedy: "Throw an Error: it has a stack, and whoever catches it can tell what it is.",
+      remedy: "Throw an Error, which has a stack and a class to catch it by.",
     };
   }
   if (isTyped && errors !== undefined && !isAllowed(raw, errors) && !isMisuse(raw))
@@ -188,20 +191,20 @@ function seenFinding<Target extends object>(
     return {
       name: "async",
       place: label,
-      expected: "a promise, rejected where the call fails",
-      found: `thrown at once: ${errorText(raw)}`,
-      remedy: `Make ${label} an async function: who waits for a promise does not look for what is thrown.`,
+      expected: "a promise, rejected if the call fails",
+      found: `an error thrown synchronously: ${errorText(raw)}`,
+      remedy: `Make ${label} an async function; callers of a promise do not expect a synchronous throw.`,
     };
   }
   return undefined;
 }
 
-/** What a wrapper of this library says to a client that goes on using it after its end is no error of what it wraps. */
+/** An error of this library for use after a release is not an error of the wrapped code. */
 function isMisuse(error: unknown): boolean {
   return error instanceof SleeveError && /^(RELEASED|REVOKED)$/.test(error.code);
 }
 
-/** Errors of another realm are errors too. */
+/** Includes errors of other realms. */
 function isError(value: unknown): boolean {
   return (
     value instanceof Error ||
@@ -214,45 +217,48 @@ function isDomException(value: unknown): boolean {
   return Object.prototype.toString.call(value) === "[object DOMException]";
 }
 
-/** Whether an answer is what the surface tells of it. */
-function toldFinding({ operation: { label, results, isTyped } }: Step, seen: Seen): Finding | undefined {
+/** Checks a result against the surface. */
+function signatureFinding(
+  { operation: { label, results, isTyped } }: Step,
+  seen: StepOutcome,
+): Finding | undefined {
   if (!isTyped || results.length === 0 || (seen.status !== "returned" && seen.status !== "resolved"))
     return undefined;
   const reasons = results.map((schema) => {
     if ((schema.promise !== undefined) !== (seen.status === "resolved")) return "async";
-    return seen.value === SELF ? undefined : unfit(seen.raw, schema.promise ?? schema);
+    return seen.value === SELF ? undefined : schemaViolation(seen.raw, schema.promise ?? schema);
   });
   if (reasons.includes(undefined)) return undefined;
-  const remedy = `Mend what ${label} gives back.`;
-  const reason = reasons.find((each) => each !== "async");
+  const remedy = `Correct the result of ${label}.`;
+  const reason = reasons.find((reason) => reason !== "async");
   if (reason !== undefined) {
-    const found = `${seenText(seen)}; ${reason}`;
-    return { name: "result", place: label, expected: "a result as the surface tells it", found, remedy };
+    const found = `${outcomeText(seen)}; ${reason}`;
+    return { name: "result", place: label, expected: "a result that matches the surface", found, remedy };
   }
-  const expected = results[0]?.promise ? "a promise" : "an answer at once";
-  return { name: "async", place: label, expected, found: seenText(seen), remedy };
+  const expected = results[0]?.promise ? "a promise" : "a synchronous result";
+  return { name: "async", place: label, expected, found: outcomeText(seen), remedy };
 }
 
-/** Whether an answer is what the contract says of it. */
+/** Checks a result against the contract. */
 async function resultFinding(
   { operation: { label } }: Step,
-  seen: Seen,
+  seen: StepOutcome,
   check: ResultCheck<never>,
 ): Promise<Finding | undefined> {
   if (seen.status !== "returned" && seen.status !== "resolved") return undefined;
   const found = await resultReason(check, seen.raw);
   if (!found) return undefined;
-  const remedy = `Mend what ${label} gives back.`;
-  return { name: "result", place: label, expected: "a result as the contract tells it", found, remedy };
+  const remedy = `Correct the result of ${label}.`;
+  return { name: "result", place: label, expected: "a result that matches the contract", found, remedy };
 }
 
 async function resultReason(check: ResultCheck<never>, value: unknown): Promise<string | undefined> {
   if (typeof check === "function" && !("~standard" in check)) {
-    // The contract's own type has it that the results of this member are what the check takes.
-    return (check as (result: unknown) => boolean)(value) ? undefined : shown(value);
+    // The contract's type guarantees that the check accepts this member's results.
+    return (check as (result: unknown) => boolean)(value) ? undefined : formatValue(value);
   }
   const result = (check as StandardSchema)["~standard"].validate(value);
   const settled = isThenable(result) ? await result : result;
   const issues = "issues" in settled ? settled.issues : undefined;
-  return issues && `${shown(value)}: ${issues.map(({ message }) => message).join("; ")}`;
+  return issues && `${formatValue(value)}: ${issues.map(({ message }) => message).join("; ")}`;
 }

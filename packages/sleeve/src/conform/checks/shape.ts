@@ -2,10 +2,10 @@ import type { Finding } from "../finding.ts";
 import { membersOf } from "../operations.ts";
 
 /**
- * The members that an object has before it is used, to be looked for again afterwards. Of an object of a class only its
- * methods count, unless a surface tells more: what else comes and goes in it is its own affair.
+ * The members of an object before use, to compare with those after use. For an instance of a class, only its
+ * methods count unless a surface lists more, because its fields are internal.
  */
-export class Shape {
+export class InterfaceSnapshot {
   readonly #surface: object | undefined;
   readonly #told = new Set<PropertyKey>();
   #members: ReadonlyMap<PropertyKey, "method" | "property"> | undefined;
@@ -15,7 +15,7 @@ export class Shape {
     this.#surface = surface;
   }
 
-  /** Takes the members of one that was not used yet. */
+  /** Records the members of an unused object. */
   take(made: object): void {
     if (this.#members) return;
     const hasClass = Object.getPrototypeOf(made) !== Object.prototype;
@@ -26,7 +26,7 @@ export class Shape {
     this.#ownKeys = hasClass ? undefined : new Set(Reflect.ownKeys(made));
   }
 
-  /** Leaves out a member that was told of. */
+  /** Excludes a member that was reported. */
   forget(label: string): void {
     for (const key of [...(this.#members?.keys() ?? []), label])
       if (String(key) === label) this.#told.add(key);
@@ -56,6 +56,6 @@ function kindAt(made: object, key: PropertyKey): "method" | "property" {
 }
 
 function finding(key: PropertyKey, expected: string, found: string): Finding {
-  const remedy = "Let an object have the same members all its life; whoever took one off keeps the old one.";
+  const remedy = "Keep the members of an object unchanged; clients may hold a method they read earlier.";
   return { name: "shape", place: String(key), expected, found, remedy };
 }

@@ -2,22 +2,24 @@ import { describe } from "../../forward/subject.ts";
 import { reflect } from "../../surface/reflect.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
-import { lend, untyped } from "../implementation.ts";
+import { untyped, withImplementation } from "../implementation.ts";
 import { membersOf } from "../operations.ts";
 
-/** Whether an implementation has every member of its surface or, where none was named, of its reference. */
+/** Checks that an implementation has every member of its surface or, without one, of its reference. */
 export async function surfaceFindings<Target extends object>(
   made: Target,
   { contract: { surface, reference } }: Context<Target>,
 ): Promise<readonly Finding[]> {
   if (surface) return memberFindings(made, membersOf(surface, made));
   if (!reference) return [];
-  return lend(untyped(reference), async (known) => memberFindings(made, membersOf(undefined, known)));
+  return withImplementation(untyped(reference), async (known) =>
+    memberFindings(made, membersOf(undefined, known)),
+  );
 }
 
 type Expected = ReturnType<typeof membersOf>[number];
 
-/** Which members are missing from an object, or of another kind than expected. */
+/** Returns findings for members that are missing or of another kind than expected. */
 export function memberFindings(
   made: object,
   expected: readonly Expected[],
@@ -39,8 +41,8 @@ export function memberFindings(
           name: "missing",
           place,
           expected: `a ${kind} ${place}`,
-          found: `none; ${describe(made)} has ${has}`,
-          remedy: `Give the wrapper its ${place}.`,
+          found: `no member ${place}; ${describe(made)} has ${has}`,
+          remedy: `Add ${place} to the wrapper.`,
         },
       ];
     }
@@ -63,7 +65,7 @@ function isUndefined(made: object, key: PropertyKey): boolean {
   return holder !== undefined && "value" in holder && holder.value === undefined;
 }
 
-/** The kind of a member; `undefined` where it cannot be read. */
+/** Returns the kind of a member; `undefined` if it cannot be read. */
 function kindAt(made: object, key: PropertyKey): "method" | "property" | undefined {
   try {
     return typeof Reflect.get(made, key) === "function" ? "method" : "property";

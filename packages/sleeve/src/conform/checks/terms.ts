@@ -1,77 +1,79 @@
 import { layer } from "../../layers/layer.ts";
 import { succeeded } from "../../layers/outcome.ts";
 import { decorate } from "../../wrappers/decorate.ts";
-import type { ErrorClass, Refusal } from "../contract.ts";
-import { endOf } from "../end.ts";
+import type { ErrorClass, ExpectedRefusal } from "../contract.ts";
+import { withTimeout } from "../end.ts";
 import type { Finding } from "../finding.ts";
-import { guarded, Hung } from "../guarded.ts";
+import { runWithWatchdog, WatchdogTimeout } from "../guarded.ts";
 import { isThenable } from "../schema.ts";
-import { errorText, reasonOf, shown } from "../text.ts";
+import { errorText, formatValue, reasonOf } from "../text.ts";
 
-/** Whether an example holds. */
+/** Checks that an example holds. */
 export async function exampleFindings<Target>(
   name: string,
   example: (implementation: Target) => unknown,
   implementation: Target,
-  deadline: number,
+  timeout: number,
 ): Promise<readonly Finding[]> {
   try {
-    const held = await ended(() => example(implementation), deadline);
-    return held === false ? [exampleFinding(name, "it gave false")] : [];
+    const held = await settleWithin(() => example(implementation), timeout);
+    return held === false ? [exampleFinding(name, "it returned false")] : [];
   } catch (error) {
-    return error instanceof Hung ? [endlessFinding(name)] : [exampleFinding(name, reasonOf(error))];
+    return error instanceof WatchdogTimeout
+      ? [endlessFinding(name)]
+      : [exampleFinding(name, reasonOf(error))];
   }
 }
 
 function exampleFinding(place: string, found: string): Finding {
-  const remedy = "Mend the wrapper, or the example if it asks for too much.";
+  const remedy = "Fix the wrapper, or the example if it is wrong.";
   return { name: "example", place, expected: "the example to hold", found, remedy };
 }
 
-/** Whether a call fails as it has to. */
+/** Checks that a call fails as expected. */
 export async function refusalFindings<Target>(
   place: string,
-  { call, error: expected }: Refusal<Target>,
+  { call, error: expected }: ExpectedRefusal<Target>,
   implementation: Target,
-  deadline: number,
+  timeout: number,
 ): Promise<readonly Finding[]> {
   let found: string;
   try {
-    found = `the answer ${shown(await ended(() => call(implementation), deadline))}`;
+    found = `the result ${formatValue(await settleWithin(() => call(implementation), timeout))}`;
   } catch (error) {
-    if (error instanceof Hung) return [endlessFinding(place)];
+    if (error instanceof WatchdogTimeout) return [endlessFinding(place)];
     if (error instanceof expected) return [];
     found = errorText(error);
   }
-  const remedy = `Let the wrapper fail with ${expected.name}; an error must not be swallowed.`;
+  const remedy = `Let the wrapper fail with ${expected.name} instead of swallowing the error.`;
   return [{ name: "refusal", place, expected: `the call to fail with ${expected.name}`, found, remedy }];
 }
 
-/** What the author writes makes some calls, each of which may take up to the deadline. */
+/** Code of a contract's author makes several calls, each of which may take up to the timeout. */
 const MANY_CALLS = 5;
 
 /**
- * What something gives that may wait and may have no end.
+ * Returns the result of a function that may be asynchronous or never end.
  *
- * @throws {Hung} where it has none
+ * @throws {WatchdogTimeout} if it does not end
  */
-export async function ended(run: () => unknown, deadline: number): Promise<unknown> {
-  const given = guarded(run, deadline * MANY_CALLS);
+export async function settleWithin(run: () => unknown, timeout: number): Promise<unknown> {
+  const given = runWithWatchdog(run, timeout * MANY_CALLS);
   if (!isThenable(given)) return given;
-  const end = await endOf(
+  const end = await withTimeout(
     given.then((value) => ({ value })),
-    deadline * MANY_CALLS,
+    timeout * MANY_CALLS,
   );
-  if (!end) throw new Hung("no end within the deadline");
+  if (!end) throw new WatchdogTimeout("no end within the timeout");
   return end.value;
 }
 
 function endlessFinding(place: string): Finding {
-  const remedy = "Find which of its calls waits, or give the run a longer `deadline`.";
-  return { name: "unsettled", place, expected: "an end within the deadline", found: "none", remedy };
+  const remedy = "Find the call that does not end, or raise `timeout`.";
+  return { name: "unsettled", place, expected: "an end within the timeout", found: "none", remedy };
 }
 
-/** The implementation, with a note taken of every error that no class in `allowed` accounts for. */
+/** Returns the implementation, recording every error whose class is not in `allowed`. */
 export function watchingErrors<Target extends object>(
   implementation: Target,
   allowed: readonly ErrorClass[],
@@ -90,14 +92,15 @@ export function watchingErrors<Target extends object>(
 }
 
 export function isAllowed(error: unknown, allowed: readonly ErrorClass[]): boolean {
-  return allowed.some((each) => error instanceof each);
+  return allowed.some((errorClass) => error instanceof errorClass);
 }
 
 export function escapedFinding(place: string, found: string, allowed: readonly ErrorClass[]): Finding {
   return {
     name: "escaped",
     place,
-    expected: allowed.length > 0 ? `no error but ${allowed.map(({ name }) => name).join(", ")}` : "no error",
+    expected:
+      allowed.length > 0 ? `no error except ${allowed.map(({ name }) => name).join(", ")}` : "no error",
     found,
     remedy: "Translate the error in the wrapper, or list its class in the contract's errors.",
   };

@@ -6,7 +6,7 @@ import { ofMember } from "./of-member.ts";
 import { ofProperties } from "./of-properties.ts";
 import { ofTime } from "./of-time.ts";
 
-/** All the faults that can be put into a wrapper, each by itself. */
+/** All faults that can be injected into a wrapper. */
 export const FAULTS: readonly Fault[] = [
   ...ofMember,
   ...ofArguments,

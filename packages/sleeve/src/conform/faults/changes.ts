@@ -1,4 +1,4 @@
-import { copied, isPlain } from "../alike.ts";
+import { deepCopy, isPlain } from "../alike.ts";
 import { isObject, isThenable } from "../schema.ts";
 import type { Fault, KnownCalls, Method } from "./fault.ts";
 
@@ -11,7 +11,7 @@ export const isRecord = (value: unknown): value is Record<string, unknown> =>
   isObject(value) && !Array.isArray(value) && isPlain(value) && Object.keys(value).length > 0;
 export const isList = (value: unknown): value is unknown[] => Array.isArray(value) && value.length > 0;
 
-/** The answer changed, be it given at once or promised. */
+/** Changes a result, returned or promised. */
 export function answer(change: (value: unknown) => unknown): Fault["change"] {
   return (next) =>
     (...given) => {
@@ -20,14 +20,14 @@ export function answer(change: (value: unknown) => unknown): Fault["change"] {
     };
 }
 
-/** The arguments changed before they are passed on. */
+/** Changes the arguments before they are passed on. */
 export function passing(change: (given: unknown[]) => unknown[]): Fault["change"] {
   return (next) =>
     (...given) =>
       next(...change(given));
 }
 
-/** What is done where the call fails, at once or later. */
+/** Defines what happens if the call fails, synchronously or later. */
 export function failing(instead: (error: unknown, again: () => unknown) => unknown): Fault["change"] {
   return (next) =>
     (...given) => {
@@ -45,11 +45,11 @@ export function failing(instead: (error: unknown, again: () => unknown) => unkno
 
 export function callbacks(change: (callback: Method) => Method): Fault["change"] {
   return passing((given) =>
-    given.map((each) => (typeof each === "function" ? change(each as Method) : each)),
+    given.map((item) => (typeof item === "function" ? change(item as Method) : item)),
   );
 }
 
-/** Answers kept by a key, and never forgotten. */
+/** Caches results by a key and never expires them. */
 export function keeping(keyOf: (given: readonly unknown[]) => string): Fault["change"] {
   return (next) => {
     const kept = new Map<string, unknown>();
@@ -70,10 +70,10 @@ export const ifNumber = (change: (value: number) => unknown) => (value: unknown)
 export const ifText = (change: (value: string) => unknown) => (value: unknown) =>
   typeof value === "string" ? change(value) : value;
 export const mapFirst = (change: (value: unknown) => unknown) => (given: unknown[]) =>
-  given.map((each, at) => (at === 0 ? change(each) : each));
+  given.map((item, at) => (at === 0 ? change(item) : item));
 export const mapAll = (change: (value: unknown) => unknown) => (given: unknown[]) => given.map(change);
 
-/** Does something the first time, and something else from then on. */
+/** Runs one function the first time and another one from then on. */
 export function once(next: Method, later: (first: unknown) => unknown): Method {
   let first: { readonly value: unknown } | undefined;
   return (...given) => {
@@ -83,7 +83,7 @@ export function once(next: Method, later: (first: unknown) => unknown): Method {
   };
 }
 
-/** Makes a call whose failure is nobody's business. */
+/** Makes a call and ignores its failure. */
 export function swallow(run: () => unknown): unknown {
   try {
     const result = run();
@@ -96,7 +96,7 @@ export function swallow(run: () => unknown): unknown {
 
 export function keyText(value: unknown): string {
   try {
-    return JSON.stringify(copied(value, () => "an object")) ?? String(value);
+    return JSON.stringify(deepCopy(value, () => "an object")) ?? String(value);
   } catch {
     return String(value);
   }

@@ -4,24 +4,24 @@ export type Method = (...args: unknown[]) => unknown;
 /** A way in which wrappers go wrong. */
 export interface Fault {
   readonly name: string;
-  /** The member with the fault in it; `undefined` where the member is gone. It is made anew for each wrapper. */
+  /** Returns the faulty member, or `undefined` if the fault removes it. Called for each wrapper. */
   readonly change: (next: Method, self: object) => Method | undefined;
-  /** Whether a member can have the fault, from what is known of its calls. Without it, all methods can. */
+  /** Whether the fault applies to a member, given known calls of it. Default: to all methods. */
   readonly fits?: (known: KnownCalls) => boolean;
-  /** What it is put into. Methods, unless given. */
+  /** The kind of member that the fault applies to. Default: methods. */
   readonly into?: "reads" | "writes";
 }
 
-/** What is known of a member from some calls of it. */
+/** What is known about a member from sample calls. */
 export interface KnownCalls {
-  /** The most arguments that it was called with. */
+  /** The largest number of arguments. */
   readonly arity: number;
-  /** Arguments and answers, as far as they were seen. */
+  /** Arguments and results that were seen. */
   readonly args: readonly unknown[];
   readonly answers: readonly unknown[];
   readonly hasFailed: boolean;
   readonly isLater: boolean;
 }
 
-/** Stands among answers for the object itself. */
+/** Stands for the object itself in results. */
 export const SELF_ANSWER = Symbol("the object itself");

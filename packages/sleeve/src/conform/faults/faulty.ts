@@ -1,13 +1,13 @@
-import { named } from "../../forward/sites.ts";
+import { withSignature } from "../../forward/sites.ts";
 import { reflect } from "../../surface/reflect.ts";
-import { peek } from "../schema.ts";
+import { safeGet } from "../schema.ts";
 import type { Fault, Method } from "./fault.ts";
 
 /**
- * A wrapper with a fault in one member. It is an object around the wrapper that passes everything else on, so that private
- * fields work as before; a method that gives the wrapper gives the object.
+ * Returns a wrapper with a fault in one member. It is an object around the wrapper that forwards everything
+ * else, so that private fields work; a method that returns the wrapper returns this object.
  */
-export function faulty(wrapper: object, key: PropertyKey | undefined, { change, into }: Fault): object {
+export function applyFault(wrapper: object, key: PropertyKey | undefined, { change, into }: Fault): object {
   const pass =
     (method: Method): Method =>
     (...args) => {
@@ -18,17 +18,20 @@ export function faulty(wrapper: object, key: PropertyKey | undefined, { change, 
   const self = typeof wrapper === "function" ? (wrapper as Method) : undefined;
   const called = self && (key === undefined ? faultyMethod(self) : pass(self));
   const faultyObject: object = called
-    ? named((...args: unknown[]) => called(...args), self as Method)
+    ? withSignature((...args: unknown[]) => called(...args), self as Method)
     : (Object.create(new Wrapped()) as object);
   for (const { key: each, kind, enumerable } of reflect(wrapper)) {
     if (self && (each === "prototype" || each in Function.prototype)) continue;
     const isFaulty = each === key;
-    const isMethod = kind === "method" || typeof peek(wrapper, each) === "function";
+    const isMethod = kind === "method" || typeof safeGet(wrapper, each) === "function";
     if (isMethod) {
       const method = Reflect.get(wrapper, each) as Method;
       const value = isFaulty && !into ? faultyMethod(method) : pass(method);
       if (value)
-        Object.defineProperty(faultyObject, each, { value: named(value, method), ...attributes(enumerable) });
+        Object.defineProperty(faultyObject, each, {
+          value: withSignature(value, method),
+          ...attributes(enumerable),
+        });
       continue;
     }
     const read = () => Reflect.get(wrapper, each) as unknown;
@@ -47,7 +50,7 @@ export function faulty(wrapper: object, key: PropertyKey | undefined, { change, 
   return faultyObject;
 }
 
-/** What is made by one is no plain object, which would be taken for data. */
+/** Instances of a class, because a plain object would count as data. */
 class Wrapped {}
 
 function configurable(enumerable: boolean) {

@@ -5,24 +5,24 @@ import { type CheckOptions, contextOf } from "../context.ts";
 import type { Contract } from "../contract.ts";
 import type { FindingName } from "../finding.ts";
 import {
-  type Given,
   type Implementation,
+  type ImplementationInput,
   implementationOf,
   isWrapper,
-  lend,
   untyped,
+  withImplementation,
 } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
-import { play, SELF } from "../play.ts";
+import { runSequence, SELF } from "../play.ts";
 import { searchDifference } from "../search.ts";
 import { asGenerated, sequencesOf } from "../steps.ts";
-import { withStrays } from "../strays.ts";
+import { captureUncaught } from "../strays.ts";
 import { CallbackValue } from "../values.ts";
 import { FAULTS } from "./catalogue.ts";
 import { type Fault, type KnownCalls, SELF_ANSWER } from "./fault.ts";
-import { faulty } from "./faulty.ts";
+import { applyFault } from "./faulty.ts";
 
-/** What the suite of a contract makes of faults that are put into a wrapper, one at a time. */
+/** How many injected faults a contract's suite detects. */
 export interface FaultReport {
   readonly contract: string;
   readonly implementation: string;
@@ -30,9 +30,9 @@ export interface FaultReport {
   readonly faults: readonly InjectedFault[];
   readonly noticed: number;
   readonly missed: number;
-  /** How many could be put in, and changed nothing that a client could observe. They do not count. */
+  /** Number of faults that changed nothing a client can observe. They do not count. */
   readonly unobservable: number;
-  /** The checks that fail already without a fault. */
+  /** Checks that fail without any fault. */
   readonly failing: readonly string[];
 }
 
@@ -40,40 +40,42 @@ export interface InjectedFault {
   readonly fault: string;
   readonly member: string;
   readonly isNoticed: boolean;
-  /** The check that noticed it, and by which finding. */
+  /** The check that detected the fault, and its finding. */
   readonly by: string | undefined;
   readonly finding: FindingName | undefined;
-  /** The shortest sequence of calls that shows it, as code for an example. */
+  /** The shortest sequence of calls that shows the fault, as code for an example. */
   readonly example: string;
 }
 
-/** As the suite runs once for each fault, it runs shorter: `runs` is 50, `length` 12 and `deadline` 200, unless given. */
+/** The suite runs once per fault, so the defaults are smaller: `runs` 50, `length` 12, `timeout` 200 ms. */
 export interface InjectOptions extends CheckOptions {
-  /** What the wrapper is called in the report. */
+  /** Name of the wrapper in the report. Default: `the implementation`. */
   readonly name?: string;
-  /** Told after each fault, for whoever waits. */
+  /** Called after each fault, for progress. */
   readonly onFault?: (fault: InjectedFault) => void;
 }
 
 /**
- * Puts known faults into a wrapper, each by itself, runs the suite of the contract on it, and tells which of them the suite
- * would let through, each with an example that would not. Only what changes what a client can observe counts: for each fault
- * a sequence of calls is looked for to which the wrapper answers differently with it than without.
+ * Injects known faults into a wrapper, one at a time, runs the contract's suite on it, and reports which
+ * faults the suite misses, each with an example that would detect it.
+ *
+ * Only faults that a client can observe count: for each one, a sequence of calls is searched that gives
+ * another result with the fault than without.
  *
  * @example
  * import { contract, faultsText, injectFaults } from "sleeve/conform";
  *
  * class Tank { #litres = 0; fill(litres: number) { return (this.#litres += litres); } }
- * const tank = contract<Tank>("Tank", { examples: { "holds what was filled in": (each) => each.fill(2) === 2 } });
+ * const tank = contract<Tank>("Tank", { examples: { "holds what was filled in": (subject) => subject.fill(2) === 2 } });
  * console.log(faultsText(await injectFaults(tank, () => new Tank())));
  */
 export async function injectFaults<Target extends object>(
   contract: Contract<Target>,
-  given: Given<Target>,
+  given: ImplementationInput<Target>,
   options: InjectOptions = {},
 ): Promise<FaultReport> {
   const { name = "the implementation", onFault, ...checkOptions } = options;
-  const terms = { runs: 50, length: 12, deadline: 200, ...checkOptions };
+  const terms = { runs: 50, length: 12, timeout: 200, ...checkOptions };
   const implementation = implementationOf(given);
   const context = contextOf(contract, implementation, terms);
   const operations = await context.operations();
@@ -84,8 +86,8 @@ export async function injectFaults<Target extends object>(
   for (const operation of operations) {
     for (const fault of FAULTS) {
       if (!isApplicable(fault, operation, known)) continue;
-      const altered = alteredBy(implementation, operation, fault);
-      const { result } = await withStrays(() =>
+      const altered = withFault(implementation, operation, fault);
+      const { result } = await captureUncaught(() =>
         searchDifference(operations, untyped(implementation), untyped(altered), {
           ...context,
           path: undefined,
@@ -122,12 +124,12 @@ export async function injectFaults<Target extends object>(
   };
 }
 
-function alteredBy<Target extends object>(
+function withFault<Target extends object>(
   implementation: Implementation<Target>,
   { key }: Operation,
   fault: Fault,
 ): Implementation<Target> {
-  const change = (wrapper: object): object => faulty(wrapper, key, fault);
+  const change = (wrapper: object): object => applyFault(wrapper, key, fault);
   if (isWrapper(implementation)) return implementation.altered(change);
   const originals = new WeakMap<object, Target>();
   return {
@@ -136,7 +138,7 @@ function alteredBy<Target extends object>(
       const made = await implementation.create();
       const altered = change(made);
       originals.set(altered, made);
-      // It has the members of the target, but for the one that is faulty.
+      // It has the members of the target, except for the faulty one.
       return altered as Target;
     },
     release: (altered) => implementation.release?.(originals.get(altered) ?? altered),
@@ -178,16 +180,16 @@ function isApplicable(
   return !fits || (calls !== undefined && fits(calls));
 }
 
-/** What some generated sequences tell of each member: with what it is called, and what comes out. */
+/** Samples the arguments and results of each member with generated sequences. */
 async function knownCalls(
   implementation: Implementation<object>,
   operations: readonly Operation[],
   {
     seed,
     length,
-    deadline,
+    timeout,
     guards,
-  }: { seed: number; length: number; deadline: number; guards: Map<string, number> },
+  }: { seed: number; length: number; timeout: number; guards: Map<string, number> },
 ): Promise<ReadonlyMap<string, KnownCalls>> {
   const known = new Map<string, { -readonly [Key in keyof KnownCalls]: KnownCalls[Key] }>();
   if (operations.length === 0) return known;
@@ -195,11 +197,13 @@ async function knownCalls(
     seed,
     numRuns: 30,
   })) {
-    const { seen } = await lend(implementation, (made) => play(made, steps, { deadline, guards }));
-    for (const [at, { status, value }] of seen.entries()) {
+    const { outcomes } = await withImplementation(implementation, (made) =>
+      runSequence(made, steps, { timeout, guards }),
+    );
+    for (const [at, { status, value }] of outcomes.entries()) {
       const step = steps[at];
       if (!step) continue;
-      const args = step.args.map((each) => asSent(asGenerated(each)));
+      const args = step.args.map((argument) => asSent(asGenerated(argument)));
       const { label } = step.operation;
       const calls = known.get(label) ?? { arity: 0, args: [], answers: [], hasFailed: false, isLater: false };
       known.set(label, calls);
@@ -213,7 +217,7 @@ async function knownCalls(
   return known;
 }
 
-/** Callbacks are functions by the time they are passed. */
+/** Callbacks are functions when they are passed. */
 function asSent(argument: unknown): unknown {
   return argument instanceof CallbackValue ? () => {} : argument;
 }

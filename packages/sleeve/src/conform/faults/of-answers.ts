@@ -13,96 +13,96 @@ import {
 } from "./changes.ts";
 import { type Fault, SELF_ANSWER } from "./fault.ts";
 
-/** Faults of what comes out. */
+/** Faults in results. */
 export const ofAnswers: readonly Fault[] = [
   {
-    name: "the answer is dropped",
+    name: "drops the result",
     fits: answers((value) => value !== undefined),
     change: answer(() => undefined),
   },
   {
-    name: "undefined comes out as null",
+    name: "returns null for undefined",
     fits: answers((value) => value === undefined),
     change: answer((value) => value ?? null),
   },
   {
-    name: "null comes out as undefined",
+    name: "returns undefined for null",
     fits: answers((value) => value === null),
     change: answer((value) => value ?? undefined),
   },
   {
-    name: "a number comes out off by one",
+    name: "returns a number off by one",
     fits: answers(isNumber),
     change: answer(ifNumber((value) => value + 1)),
   },
   {
-    name: "a number comes out in another unit",
+    name: "returns a number in another unit",
     fits: answers(isNumber),
     change: answer(ifNumber((value) => value * 0.3048)),
   },
   {
-    name: "a number comes out rounded",
+    name: "rounds a returned number",
     fits: answers((value) => isNumber(value) && !Number.isInteger(value)),
     change: answer(ifNumber(Math.round)),
   },
-  { name: "a number comes out as text", fits: answers(isNumber), change: answer(ifNumber(String)) },
+  { name: "returns a number as a string", fits: answers(isNumber), change: answer(ifNumber(String)) },
   {
-    name: "a yes comes out as a no",
+    name: "negates a returned boolean",
     fits: answers((value) => typeof value === "boolean"),
     change: answer((value) => (typeof value === "boolean" ? !value : value)),
   },
   {
-    name: "a text comes out cut short",
+    name: "truncates a returned string",
     fits: answers(isText),
     change: answer(ifText((value) => value.slice(0, -1))),
   },
   {
-    name: "a text comes out in capitals",
+    name: "upper-cases a returned string",
     fits: answers(isText),
     change: answer(ifText((value) => value.toUpperCase())),
   },
   {
-    name: "a list comes out empty",
+    name: "returns an empty array",
     fits: answers(isList),
     change: answer((value) => (Array.isArray(value) ? [] : value)),
   },
   {
-    name: "a list comes out reversed",
+    name: "reverses a returned array",
     fits: answers(isList),
     change: answer((value) => (isList(value) ? value.toReversed() : value)),
   },
   {
-    name: "a list comes out without its last item",
+    name: "drops the last item of a returned array",
     fits: answers(isList),
     change: answer((value) => (isList(value) ? value.slice(0, -1) : value)),
   },
   {
-    name: "a field of the answer is dropped",
+    name: "drops a field of the result",
     fits: answers(isRecord),
     change: answer((value) => (isRecord(value) ? Object.fromEntries(Object.entries(value).slice(1)) : value)),
   },
   {
-    name: "a date comes out an hour late",
+    name: "returns a date one hour late",
     fits: answers((value) => value instanceof Date),
     change: answer((value) => (value instanceof Date ? new Date(value.getTime() + 3_600_000) : value)),
   },
-  { name: "the iterator is read before it is given", fits: answers(isIterator), change: answer(exhausted) },
+  { name: "consumes an iterator before returning it", fits: answers(isIterator), change: answer(exhausted) },
   {
-    name: "nothing comes out where the object itself should",
+    name: "returns undefined for the object itself",
     fits: answers((value) => value === SELF_ANSWER),
     change: answer(() => undefined),
   },
-  { name: "the answer is kept for ever", change: keeping((given) => given.map(keyText).join()) },
+  { name: "caches the first result for ever", change: keeping((given) => given.map(keyText).join()) },
   {
-    name: "the answer is kept by the first argument",
+    name: "caches results by the first argument only",
     fits: ({ arity }) => arity > 1,
     change: keeping(([first]) => keyText(first)),
   },
 ];
 
-/** Reads an iterator to its end before it is given. */
+/** Reads an iterator to its end before returning it. */
 function exhausted(value: unknown): unknown {
   if (isObject(value) && typeof Reflect.get(value, Symbol.iterator) === "function")
-    for (const each of value as Iterable<unknown>) if (each === exhausted) break;
+    for (const item of value as Iterable<unknown>) if (item === exhausted) break;
   return value;
 }

@@ -13,73 +13,73 @@ import {
 } from "./changes.ts";
 import type { Fault } from "./fault.ts";
 
-/** Faults of what goes in. */
+/** Faults in arguments. */
 export const ofArguments: readonly Fault[] = [
   {
-    name: "two arguments are swapped",
+    name: "swaps two arguments",
     fits: ({ arity }) => arity > 1,
     change: passing(([one, other, ...more]) => [other, one, ...more]),
   },
   {
-    name: "the last argument is dropped",
+    name: "drops the last argument",
     fits: ({ arity }) => arity > 0,
     change: passing((given) => given.slice(0, -1)),
   },
-  { name: "all arguments are dropped", fits: ({ arity }) => arity > 0, change: passing(() => []) },
+  { name: "drops all arguments", fits: ({ arity }) => arity > 0, change: passing(() => []) },
   {
-    name: "a number goes in off by one",
+    name: "passes a number off by one",
     fits: args(isNumber),
     change: passing(mapFirst(ifNumber((value) => value + 1))),
   },
   {
-    name: "a number goes in with its sign changed",
+    name: "negates a number argument",
     fits: args(isNumber),
     change: passing(mapAll(ifNumber((value) => -value))),
   },
   {
-    name: "a number goes in in another unit",
+    name: "passes a number in another unit",
     fits: args(isNumber),
     change: passing(mapAll(ifNumber((value) => value * 0.3048))),
   },
   {
-    name: "a number goes in rounded",
+    name: "rounds a number argument",
     fits: args((value) => isNumber(value) && !Number.isInteger(value)),
     change: passing(mapAll(ifNumber(Math.round))),
   },
   {
-    name: "a text goes in in lower case",
+    name: "lower-cases a string argument",
     fits: args((value) => isText(value) && /\p{Lu}/u.test(value as string)),
     change: passing(mapAll(ifText((value) => value.toLowerCase()))),
   },
   {
-    name: "a text goes in cut short",
+    name: "truncates a string argument",
     fits: args(isText),
     change: passing(mapAll(ifText((value) => value.slice(0, -1)))),
   },
   {
-    name: "null goes in as undefined",
+    name: "passes undefined for null",
     fits: args((value) => value === null),
     change: passing(mapAll((value) => value ?? undefined)),
   },
   {
-    name: "a field of an argument is dropped",
+    name: "drops a field of an argument",
     fits: args(isRecord),
     change: passing(
       mapAll((value) => (isRecord(value) ? Object.fromEntries(Object.entries(value).slice(1)) : value)),
     ),
   },
   {
-    name: "a list goes in without its last item",
+    name: "drops the last item of an array argument",
     fits: args(isList),
     change: passing(mapAll((value) => (isList(value) ? value.slice(0, -1) : value))),
   },
   {
-    name: "an argument is changed",
+    name: "mutates an argument",
     fits: args((value) => isRecord(value) || isList(value)),
     change: passing(mapAll(spoiled)),
   },
   {
-    name: "a callback is called twice",
+    name: "calls a callback twice",
     fits: args((value) => typeof value === "function"),
     change: callbacks((callback) => (...given) => {
       callback(...given);
@@ -87,12 +87,12 @@ export const ofArguments: readonly Fault[] = [
     }),
   },
   {
-    name: "a callback is never called",
+    name: "never calls a callback",
     fits: args((value) => typeof value === "function"),
     change: callbacks(() => () => undefined),
   },
   {
-    name: "a callback has its arguments swapped",
+    name: "swaps the arguments of a callback",
     fits: args((value) => typeof value === "function"),
     change: callbacks(
       (callback) =>

@@ -1,13 +1,13 @@
 import { keyText, once, rethrow, swallow } from "./changes.ts";
 import type { Fault, Method } from "./fault.ts";
 
-/** Faults of a method as a whole. */
+/** Faults in a method as a whole. */
 export const ofMember: readonly Fault[] = [
-  { name: "the member is missing", change: () => undefined },
-  { name: "it does nothing", change: () => () => undefined },
-  { name: "it works the first time only", change: (next) => once(next, () => undefined) },
+  { name: "lacks the member", change: () => undefined },
+  { name: "does nothing", change: () => () => undefined },
+  { name: "works only the first time", change: (next) => once(next, () => undefined) },
   {
-    name: "it is called twice",
+    name: "calls the subject twice",
     change:
       (next) =>
       (...given) => {
@@ -15,19 +15,19 @@ export const ofMember: readonly Fault[] = [
         return next(...given);
       },
   },
-  { name: "it lags one call behind", change: lagging },
-  { name: "a call like the one before is left out", change: skippingRepeats },
+  { name: "defers each call until the next one", change: deferOneCall },
+  { name: "skips a repeated call", change: skippingRepeats },
   {
-    name: "its subject is lost",
+    name: "loses its subject",
     change:
       (_next, self) =>
       (...given) =>
-        lost(self, given),
+        losingThis(self, given),
   },
-  { name: "it always fails", change: () => () => rethrow(new Error("failed")) },
+  { name: "always fails", change: () => () => rethrow(new Error("failed")) },
 ];
 
-function lagging(next: Method): Method {
+function deferOneCall(next: Method): Method {
   let before: { readonly value: unknown } | undefined;
   return (...given) => {
     const result = next(...given);
@@ -47,7 +47,7 @@ function skippingRepeats(next: Method): Method {
   };
 }
 
-function lost(self: object, given: unknown[]): unknown {
+function losingThis(self: object, given: unknown[]): unknown {
   const method = Reflect.get(self, "method") as Method;
   return Reflect.apply(method, undefined, given);
 }

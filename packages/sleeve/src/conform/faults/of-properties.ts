@@ -1,14 +1,14 @@
 import { once } from "./changes.ts";
 import type { Fault } from "./fault.ts";
 
-/** Faults of reading and writing. */
+/** Faults in reading and writing. */
 export const ofProperties: readonly Fault[] = [
-  { name: "the property is missing", into: "reads", change: () => undefined },
+  { name: "lacks the property", into: "reads", change: () => undefined },
   {
-    name: "the property keeps its first value",
+    name: "keeps the first value of the property",
     into: "reads",
     change: (next) => once(next, (first) => first),
   },
-  { name: "the property is a method", into: "reads", change: (next) => () => next },
-  { name: "what is written is dropped", into: "writes", change: () => () => undefined },
+  { name: "makes the property a method", into: "reads", change: (next) => () => next },
+  { name: "drops a written value", into: "writes", change: () => () => undefined },
 ];

@@ -1,10 +1,10 @@
 import { swallow } from "./changes.ts";
 import type { Fault, Method } from "./fault.ts";
 
-/** Faults of when things are done. */
+/** Faults in timing and order. */
 export const ofTime: readonly Fault[] = [
   {
-    name: "an answer at once becomes a promise",
+    name: "returns a promise of a synchronous result",
     fits: ({ isLater }) => !isLater,
     change:
       (next) =>
@@ -12,7 +12,7 @@ export const ofTime: readonly Fault[] = [
         next(...given),
   },
   {
-    name: "the promise is dropped",
+    name: "drops the promise",
     fits: ({ isLater }) => isLater,
     change:
       (next) =>
@@ -20,7 +20,7 @@ export const ofTime: readonly Fault[] = [
         void swallow(() => next(...given)),
   },
   {
-    name: "the promise never settles",
+    name: "returns a promise that never settles",
     fits: ({ isLater }) => isLater,
     change:
       (next) =>
@@ -30,7 +30,7 @@ export const ofTime: readonly Fault[] = [
       },
   },
   {
-    name: "what is done at once is put off",
+    name: "defers synchronous work",
     fits: ({ isLater }) => !isLater,
     change:
       (next) =>
@@ -38,14 +38,18 @@ export const ofTime: readonly Fault[] = [
         void Promise.resolve().then(() => swallow(() => next(...given))),
   },
   {
-    name: "it is promised before it is done",
+    name: "resolves before the work is done",
     fits: ({ isLater }) => isLater,
     change:
       (next) =>
       async (...given) =>
         void swallow(() => next(...given)),
   },
-  { name: "of calls that overlap the first is lost", fits: ({ isLater }) => isLater, change: losingOverlaps },
+  {
+    name: "loses the first of two overlapping calls",
+    fits: ({ isLater }) => isLater,
+    change: losingOverlaps,
+  },
 ];
 
 function losingOverlaps(next: Method): Method {

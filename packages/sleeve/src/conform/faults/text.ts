@@ -1,10 +1,10 @@
 import { FAULTS } from "./catalogue.ts";
 import type { FaultReport, InjectedFault } from "./inject.ts";
 
-/** A fault report as text: how each fault fared, then what was missed, with an example for each. */
+/** Formats a fault report: the result for each fault, then the missed ones with an example each. */
 export function faultsText(report: FaultReport): string {
   const { contract, implementation, faults, noticed, missed, unobservable, failing, seed } = report;
-  const head = `${contract}: faults put into ${implementation}, one at a time, seed ${seed}`;
+  const head = `${contract}: faults injected into ${implementation}, one at a time, seed ${seed}`;
   const kinds = FAULTS.map(({ name }) => name).filter((name) => faults.some(({ fault }) => fault === name));
   const width = Math.max(...kinds.map(({ length }) => length), 5);
   const rows = kinds.map((kind) => {
@@ -13,33 +13,35 @@ export function faultsText(report: FaultReport): string {
     const members = lost.length > 0 ? `  ${lost.map(({ member }) => member).join(", ")}` : "";
     return `  ${kind.padEnd(width)}  ${String(own.length - lost.length).padStart(7)}  ${String(lost.length).padStart(6)}${members}`;
   });
-  const table = rows.length > 0 ? ["", `  ${"fault".padEnd(width)}  noticed  missed`, ...rows] : [];
+  const table = rows.length > 0 ? ["", `  ${"fault".padEnd(width)}  detected  missed`, ...rows] : [];
   const checks = faults.flatMap(({ by }) => by ?? []);
   const by = [...new Set(checks)].map(
-    (check) => `  ${String(checks.filter((each) => each === check).length).padStart(5)}  ${check}`,
+    (check) => `  ${String(checks.filter((name) => name === check).length).padStart(5)}  ${check}`,
   );
-  const noticing = by.length > 0 ? ["", "  noticed by", ...by] : [];
+  const noticing = by.length > 0 ? ["", "  detected by", ...by] : [];
   const before =
-    failing.length > 0 ? ["", `Failing without any fault, and so of no use here: ${failing.join("; ")}`] : [];
+    failing.length > 0
+      ? ["", `Checks that fail without a fault, and were not used: ${failing.join("; ")}`]
+      : [];
   const examples = missedTexts(faults.filter(({ isNoticed }) => !isNoticed));
   const total = noticed + missed;
   const share =
     total === 0
       ? "no fault could be observed"
-      : `${noticed} of ${total} noticed (${Math.floor((100 * noticed) / total)} %)`;
-  const rest = unobservable > 0 ? `, ${unobservable} more changed nothing that a client could observe` : "";
+      : `${noticed} of ${total} detected (${Math.floor((100 * noticed) / total)} %)`;
+  const rest = unobservable > 0 ? `, ${unobservable} more not observable by a client` : "";
   return [head, ...table, ...noticing, ...before, ...examples, "", `${share}${rest}`, ""].join("\n");
 }
 
-/** One example mostly notices several faults, and is then given once. */
+/** One example often detects several faults, so it is printed once. */
 function missedTexts(missed: readonly InjectedFault[]): readonly string[] {
   const examples = [...new Set(missed.map(({ example }) => example))];
   return examples.flatMap((code) => {
     const own = missed.filter(({ example }) => example === code);
     return [
       "",
-      ...own.map(({ member, fault }) => `missed: ${member}, in which ${fault}`),
-      "  an example that would notice it",
+      ...own.map(({ member, fault }) => `missed: ${member}: ${fault}`),
+      "  an example that detects it",
       ...code.split("\n").map((line) => `    ${line}`),
     ];
   });

@@ -1,34 +1,43 @@
 import { describe } from "../../forward/subject.ts";
 import { reflect } from "../../surface/reflect.ts";
-import { type Check, check } from "../check.ts";
+import { type ContractCheck, check } from "../check.ts";
 import { isAllowed } from "../checks/terms.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
-import { type Factory, type Implementation, untyped, type Waived, type Wrapper } from "../implementation.ts";
-import type { Seen } from "../play.ts";
-import { peek } from "../schema.ts";
-import { errorText, seenText } from "../text.ts";
-import { around, changed } from "./around.ts";
-import { Habits } from "./habits.ts";
-import { Outside } from "./outside.ts";
+import {
+  type Factory,
+  type Implementation,
+  type Suppressions,
+  untyped,
+  type Wrapper,
+} from "../implementation.ts";
+import type { StepOutcome } from "../play.ts";
+import { safeGet } from "../schema.ts";
+import { errorText, outcomeText } from "../text.ts";
+import { changed, wrapInput } from "./around.ts";
+import { CallbackConventions } from "./habits.ts";
+import { LeakTracker } from "./outside.ts";
 import { releaseFindings } from "./release.ts";
-import { callOf, type Trial, trialsOf, type Wrapping, withSpied } from "./trial.ts";
+import { callOf, type Probe, probesOf, type Wrapping, withSpied } from "./trial.ts";
 
 export interface AdapterOfOptions<Target, Adaptee extends object> {
-  /** Makes an adaptee, or a small stand-in for one. It is called many times. */
+  /** Creates an adaptee, or a small fake of one. It is called many times. */
   readonly adaptee: Factory<Adaptee> | Implementation<Adaptee>;
   readonly wrap: (adaptee: Adaptee) => Target | Promise<Target>;
   readonly release?: (wrapper: Target) => unknown;
-  /** Whether the adapter is the one to release its adaptee. Where nothing is said, it may do so once at most. */
+  /** Whether the adapter must release its adaptee. Default: it may, at most once. */
   readonly owns?: boolean;
-  /** How each of the two is released, where its name does not tell: `close`, `shutdown`, `Symbol.dispose` and the like do. */
+  /**
+   * Names of the members that release each of the two. Default: `close`, `shutdown`, `Symbol.dispose` and
+   * similar.
+   */
   readonly releasedBy?: { readonly target?: keyof Target; readonly adaptee?: keyof Adaptee };
-  readonly waives?: Waived;
+  readonly suppressions?: Suppressions;
 }
 
 /**
- * An implementation that is an adapter. It has to cover its target, let no error and no object of the outside out, fail where
- * the adaptee fails, and release what it owns exactly once.
+ * Declares an implementation to be an adapter. It must cover its target, expose no error and no object of the
+ * outside, fail when the adaptee fails, and release what it owns exactly once.
  *
  * @example
  * import { adapter } from "sleeve";
@@ -44,7 +53,7 @@ export interface AdapterOfOptions<Target, Adaptee extends object> {
  *
  * const depths = contract<Depths>("Depths", { surface: { metresAt: "method" }, errors: [NoDepth] });
  * await checkContract(depths, {
- *   "the sounder": adapterOf({ adaptee: () => new Sounder(), wrap: (sounder: Sounder) => depthsOf(sounder) }),
+ *   sounder: adapterOf({ adaptee: () => new Sounder(), wrap: (sounder: Sounder) => depthsOf(sounder) }),
  * });
  */
 export function adapterOf<Target extends object, Adaptee extends object>(
@@ -58,7 +67,7 @@ export function adapterOf<Target extends object, Adaptee extends object>(
     release: release as Wrapping["release"],
   };
   return {
-    ...around(adaptee, options),
+    ...wrapInput(adaptee, options),
     kind: "adapter",
     checks: (context) => adapterChecks(wrapping, context, options),
     altered: (change) => adapterOf<Target, Adaptee>({ ...options, wrap: changed(wrap, change) }),
@@ -69,11 +78,11 @@ function adapterChecks<Target extends object, Adaptee extends object>(
   wrapping: Wrapping,
   context: Context<object>,
   { owns, releasedBy }: AdapterOfOptions<Target, Adaptee>,
-): readonly Check[] {
-  const trials = () => trialsOf({ ...wrapping, subject: untyped(context.implementation) }, context);
+): readonly ContractCheck[] {
+  const trials = () => probesOf({ ...wrapping, subject: untyped(context.implementation) }, context);
   return [
-    check("lets no outside object out", async () => outsideFindings(wrapping, await trials(), context)),
-    check("lets no outside error out, and hides none", async () =>
+    check("exposes no outside object", async () => outsideFindings(wrapping, await trials(), context)),
+    check("exposes no outside error, and swallows none", async () =>
       failureFindings(wrapping, await trials(), context),
     ),
     check("releases what it owns exactly once", () =>
@@ -86,20 +95,20 @@ function adapterChecks<Target extends object, Adaptee extends object>(
   ];
 }
 
-/** Whether what the adaptee gives, or fails with, comes out as it is. */
+/** Checks whether results or errors of the adaptee come out unchanged. */
 async function outsideFindings(
   wrapping: Wrapping,
-  trials: readonly Trial[],
+  probes: readonly Probe[],
   context: Context<object>,
 ): Promise<readonly Finding[]> {
   const findings = new Map<string, Finding>();
-  const habits = new Habits();
-  for (const { operation, args } of trials) {
+  const habits = new CallbackConventions();
+  for (const { operation, args } of probes) {
     await withSpied(wrapping, async (wrapper, spy) => {
-      const outside = new Outside(spy.subject, habits);
+      const outside = new LeakTracker(spy.subject, habits);
       spy.script = outside.noting;
       const passed: unknown[] = [];
-      const given = args.map((each) => (typeof each === "function" ? taking(passed) : each));
+      const given = args.map((argument) => (typeof argument === "function" ? taking(passed) : argument));
       const outcome = await callOf(wrapper, operation, given, context).outcome;
       const finding =
         leakFinding(operation.label, outside, [outcome.raw, ...passed]) ??
@@ -108,17 +117,17 @@ async function outsideFindings(
     });
   }
   await withSpied(wrapping, async (wrapper, spy) => {
-    const outside = new Outside(spy.subject, habits);
+    const outside = new LeakTracker(spy.subject, habits);
     for (const { key, label, kind } of reflect(wrapper)) {
       if (kind === "method" || !isOfTarget(key, context)) continue;
-      const finding = leakFinding(label, outside, [peek(wrapper, key)]);
+      const finding = leakFinding(label, outside, [safeGet(wrapper, key)]);
       if (finding) findings.set(`leak ${label}`, finding);
     }
   });
   return [...findings.values()];
 }
 
-/** What a class holds besides, in fields that only its types keep private, is nobody's business. */
+/** Fields that a class keeps private only by type are internal. */
 function isOfTarget(key: PropertyKey, { contract: { surface } }: Context<object>): boolean {
   const members = (surface as { members?: object } | undefined)?.members ?? surface;
   return members !== undefined && key in members;
@@ -131,23 +140,23 @@ function taking(passed: unknown[]): (...given: unknown[]) => unknown {
   };
 }
 
-function leakFinding(place: string, outside: Outside, values: readonly unknown[]): Finding | undefined {
-  const found = values.map((each) => outside.foundIn(each)).find((each) => each !== undefined);
+function leakFinding(place: string, outside: LeakTracker, values: readonly unknown[]): Finding | undefined {
+  const found = values.map((value) => outside.foundIn(value)).find((item) => item !== undefined);
   return (
     found && {
       name: "leak",
       place,
-      expected: "nothing of the outside in what the adapter gives",
+      expected: "no outside object in the adapter's results",
       found: `${describe(found)} of the outside`,
-      remedy: "Make an object of the target's own from it.",
+      remedy: "Convert it to an object of the target's own.",
     }
   );
 }
 
 function escapeFinding(
   place: string,
-  outside: Outside,
-  { status, raw }: Seen,
+  outside: LeakTracker,
+  { status, raw }: StepOutcome,
   { contract: { errors } }: Context<object>,
 ): Finding | undefined {
   if (status !== "threw" && status !== "rejected") return undefined;
@@ -156,22 +165,22 @@ function escapeFinding(
     name: "escaped",
     place,
     expected: "an error of the target's own, with the outside one as its cause",
-    found: `the outside's ${errorText(raw)}`,
+    found: `the outside error ${errorText(raw)}`,
     remedy: "Translate it in the adapter, or list its class in the contract's errors.",
   };
 }
 
 class OutsideFailure extends Error {}
 
-/** Whether a failure of the adaptee comes out as one of the target's own. */
+/** Checks whether a failure of the adaptee comes out as an error of the target's own. */
 async function failureFindings(
   wrapping: Wrapping,
-  trials: readonly Trial[],
+  probes: readonly Probe[],
   context: Context<object>,
 ): Promise<readonly Finding[]> {
   const findings = new Map<string, Finding>();
-  const habits = new Habits();
-  for (const { operation, args, hint } of trials) {
+  const habits = new CallbackConventions();
+  for (const { operation, args, hint } of probes) {
     const place = operation.label;
     await withSpied(wrapping, async (wrapper, spy) => {
       spy.script = (call, real) => habits.watching(call, real);
@@ -179,7 +188,7 @@ async function failureFindings(
     });
     for (const error of [new OutsideFailure("the outside failed"), "E_OUTSIDE"]) {
       await withSpied(wrapping, async (wrapper, spy) => {
-        const outside = new Outside(spy.subject, habits);
+        const outside = new LeakTracker(spy.subject, habits);
         outside.errors.add(error);
         let isDelivered = false;
         spy.script = (call, real) =>
@@ -199,24 +208,24 @@ async function failureFindings(
   return [...findings.values()];
 }
 
-/** A call that gives nothing back, as one that closes, may have reason to go on; one that has to answer may not. */
-function swallowedFinding(place: string, outcome: Seen, hint: Seen): Finding | undefined {
+/** A call without a result, such as a release, may continue after a failure; one with a result may not. */
+function swallowedFinding(place: string, outcome: StepOutcome, hint: StepOutcome): Finding | undefined {
   if (outcome.status === "unsettled")
     return {
       name: "unsettled",
       place,
-      expected: "a failure, where the adaptee fails",
-      found: "no end within the deadline",
-      remedy: "Listen to what the adaptee fails with, and reject.",
+      expected: "a failure if the adaptee fails",
+      found: "no end within the timeout",
+      remedy: "Handle the adaptee's failure, and reject.",
     };
-  const isAnswer = (seen: Seen) =>
+  const isAnswer = (seen: StepOutcome) =>
     (seen.status === "returned" || seen.status === "resolved") && seen.raw !== undefined;
   if (!isAnswer(hint) || (outcome.status !== "returned" && outcome.status !== "resolved")) return undefined;
   return {
     name: "error",
     place,
-    expected: "a failure, where the adaptee fails",
-    found: seenText(outcome),
-    remedy: "Let the failure out as an error of the target's own. An answer in its place is taken for true.",
+    expected: "a failure if the adaptee fails",
+    found: outcomeText(outcome),
+    remedy: "Throw an error of the target's own instead of returning a result.",
   };
 }

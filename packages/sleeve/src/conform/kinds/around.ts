@@ -1,23 +1,23 @@
-import { type Implementation, type Waived, whenMade } from "../implementation.ts";
+import { type Implementation, type Suppressions, wrapFactory } from "../implementation.ts";
 
-/** How a wrapper is made around what it holds, and let go of. */
-export interface Around<Target, Inner> {
+/** How a wrapper is created and released. */
+export interface WrapOptions<Target, Inner> {
   readonly wrap: (inner: Inner) => Target | Promise<Target>;
   readonly release?: (wrapper: Target) => unknown;
-  readonly waives?: Waived;
+  readonly suppressions?: Suppressions;
 }
 
-/** An implementation that is made around something, which is made before it and released after it. */
-export function around<Target extends object, Inner extends object>(
+/** Returns an implementation around another, which is created before it and released after it. */
+export function wrapInput<Target extends object, Inner extends object>(
   inner: Implementation<object>,
-  { wrap, release, waives }: Around<Target, Inner>,
+  { wrap, release, suppressions }: WrapOptions<Target, Inner>,
 ): Implementation<Target> {
   const held = new WeakMap<object, object>();
   return {
-    ...(waives && { waives }),
+    ...(suppressions && { suppressions }),
     create: () =>
-      whenMade(inner.create(), (made) =>
-        whenMade(wrap(made as Inner), (wrapper) => {
+      wrapFactory(inner.create(), (made) =>
+        wrapFactory(wrap(made as Inner), (wrapper) => {
           held.set(wrapper, made);
           return wrapper;
         }),
@@ -30,11 +30,11 @@ export function around<Target extends object, Inner extends object>(
   };
 }
 
-/** The way to make a wrapper, with a change made to what comes out. */
+/** Returns the `wrap` function with a change applied to its result. */
 export function changed<Target extends object, Inner>(
-  wrap: Around<Target, Inner>["wrap"],
+  wrap: WrapOptions<Target, Inner>["wrap"],
   change: (wrapper: object) => object,
-): Around<Target, Inner>["wrap"] {
-  // What is changed is still put to use as the target that it was.
-  return (inner) => whenMade(wrap(inner), (wrapper) => change(wrapper) as Target);
+): WrapOptions<Target, Inner>["wrap"] {
+  // A changed wrapper is still used as the same target.
+  return (inner) => wrapFactory(wrap(inner), (wrapper) => change(wrapper) as Target);
 }

@@ -1,40 +1,49 @@
-import { type Check, check, contractChecks } from "../check.ts";
+import { type ContractCheck, check, contractChecks } from "../check.ts";
 import { type Context, contextOf } from "../context.ts";
-import { endOf } from "../end.ts";
+import { withTimeout } from "../end.ts";
 import type { Finding } from "../finding.ts";
-import { type Given, implementationOf, lend, untyped, type Waived, type Wrapper } from "../implementation.ts";
-import { macrotask, type PlayTerms, type Seen } from "../play.ts";
+import {
+  type ImplementationInput,
+  implementationOf,
+  type Suppressions,
+  untyped,
+  type Wrapper,
+  withImplementation,
+} from "../implementation.ts";
+import { macrotask, type PlayTerms, type StepOutcome } from "../play.ts";
 import { type Spied, spyOn } from "../spy.ts";
-import { callOf, reachedBy, type Trial, trialsOf } from "./trial.ts";
+import { callOf, type Probe, probesOf, reachedBy } from "./trial.ts";
 
-/** A bridge as the checks need it: what the client uses, and the way to change the implementation behind it. */
-export interface Bridging<Target> {
+/**
+ * A bridge as the checks need it: the port that clients use, and the function that switches implementations.
+ */
+export interface BridgeHandle<Target> {
   readonly port: Target;
   use(name: string): unknown;
 }
 
 export interface BridgeOfOptions<Target, Made extends Readonly<Record<string, object>>> {
-  /** Makes each implementation, by name. */
-  readonly implementations: { readonly [Name in keyof Made]: Given<Made[Name]> };
-  /** Makes the bridge over implementations that were made. What `bridge` of this library gives is one. */
-  readonly wrap: (made: Made) => Bridging<Target> | Promise<Bridging<Target>>;
+  /** Factories of the implementations, by name. */
+  readonly implementations: { readonly [Name in keyof Made]: ImplementationInput<Made[Name]> };
+  /** Creates the bridge over implementations. The result of this library's `bridge` fits. */
+  readonly wrap: (made: Made) => BridgeHandle<Target> | Promise<BridgeHandle<Target>>;
   readonly release?: (port: Target) => unknown;
-  readonly waives?: Waived;
+  readonly suppressions?: Suppressions;
 }
 
 /**
- * An implementation that is a bridge. The whole contract has to hold with each of the implementations in use, and no call may
- * be lost, made twice or sent elsewhere while they are changed.
+ * Declares an implementation to be a bridge. The contract must hold with each implementation active, and no
+ * call may be lost, duplicated or misdirected while they are switched.
  */
 export function bridgeOf<Target extends object, Made extends Readonly<Record<string, object>>>(
   options: BridgeOfOptions<Target, Made>,
 ): Wrapper<Target> {
   const bridges = new Bridges(options);
-  const { waives, wrap } = options;
+  const { suppressions, wrap } = options;
   const implementation = bridges.using(undefined);
   return {
     kind: "bridge",
-    ...(waives && { waives }),
+    ...(suppressions && { suppressions }),
     ...implementation,
     checks: (context) => bridges.checks(context),
     altered: (change) =>
@@ -42,7 +51,7 @@ export function bridgeOf<Target extends object, Made extends Readonly<Record<str
         ...options,
         wrap: async (made) => {
           const bridging = await wrap(made);
-          return { port: change(bridging.port) as Target, use: (each) => bridging.use(each) };
+          return { port: change(bridging.port) as Target, use: (name) => bridging.use(name) };
         },
       }),
   };
@@ -57,7 +66,7 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     this.#names = Object.keys(options.implementations);
   }
 
-  /** The bridge as an implementation, with one of its own in use. */
+  /** Returns the bridge as an implementation, with one of its own active. */
   using(name: string | undefined) {
     const made = new WeakMap<object, Readonly<Record<string, object>>>();
     return {
@@ -76,21 +85,21 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     };
   }
 
-  checks(context: Context<object>): readonly Check[] {
-    const { contract, runs, length, seed, deadline, isConcurrent, coverage } = context;
-    const options = { runs, length, seed, deadline, isConcurrent };
+  checks(context: Context<object>): readonly ContractCheck[] {
+    const { contract, runs, length, seed, timeout, isConcurrent, coverage } = context;
+    const options = { runs, length, seed, timeout, isConcurrent };
     const ofEach = this.#names.flatMap((name) =>
       contractChecks(contextOf<object>(contract, untyped<Target>(this.using(name)), options, coverage)).map(
-        (each) => ({
-          ...each,
-          name: `${name}: ${each.name}`,
+        (check) => ({
+          ...check,
+          name: `${name}: ${check.name}`,
         }),
       ),
     );
     return [
       ...ofEach,
-      check("reaches the implementation in use, once", () => this.#reachFindings(context)),
-      check("loses no call while implementations are changed", () => this.#swapFindings(context)),
+      check("reaches the active implementation, once", () => this.#reachFindings(context)),
+      check("loses no call while implementations are switched", () => this.#swapFindings(context)),
     ];
   }
 
@@ -100,20 +109,20 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
       for (const trial of this.#distinct(await this.#trials(context, name))) {
         const found = await this.#spied(async (bridging, spies) => {
           await bridging.use(name);
-          for (const each of Object.values(spies)) each.reached.length = 0;
+          for (const spied of Object.values(spies)) spied.calls.length = 0;
           await callOf(bridging.port, trial.operation, trial.args, context).outcome;
           return Object.entries(spies)
-            .filter(([, { reached }]) => reached.length > 0)
+            .filter(([, { calls }]) => calls.length > 0)
             .map(([each]) => each);
         });
-        const elsewhere = found.find((each) => each !== name);
+        const elsewhere = found.find((match) => match !== name);
         if (elsewhere === undefined && found.length > 0) continue;
         findings.push({
           name: "swap",
           place: trial.operation.label,
-          expected: `a call that reaches ${name}, which is in use`,
+          expected: `a call that reaches ${name}, the active implementation`,
           found: elsewhere === undefined ? "a call that reached none" : `a call that reached ${elsewhere}`,
-          remedy: "Ask which implementation is in use at each call.",
+          remedy: "Look up the active implementation at each call.",
         });
       }
     }
@@ -131,15 +140,18 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     return findings;
   }
 
-  /** Makes calls and changes without waiting for either, and looks whether each call reached one implementation and ended there. */
-  #swapped(trial: Trial, names: readonly string[], terms: PlayTerms): Promise<Finding | undefined> {
+  /**
+   * Makes calls and switches without awaiting either, and checks that each call reached one implementation
+   * and ended there.
+   */
+  #swapped(trial: Probe, names: readonly string[], terms: PlayTerms): Promise<Finding | undefined> {
     const { operation, args, hint } = trial;
     return this.#spied(async (bridging, spies) => {
       const answers: { readonly answer: number }[] = [];
       const settles: (() => void)[] = [];
       const isLater = hint.status !== "returned";
       for (const spy of Object.values(spies)) {
-        spy.reached.length = 0;
+        spy.calls.length = 0;
         spy.script = ({ key }, real) => {
           if (key !== operation.key) return real();
           const answer = { answer: answers.push({ answer: answers.length }) };
@@ -154,11 +166,11 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
         if (turn === 3) await macrotask();
       }
       await macrotask();
-      for (const each of settles) each();
+      for (const settle of settles) settle();
       await macrotask();
-      for (const each of settles) each();
+      for (const settle of settles) settle();
       const outcomes = await Promise.all(called.map(({ outcome }) => outcome));
-      await endOf(Promise.allSettled(changes), terms.deadline);
+      await withTimeout(Promise.allSettled(changes), terms.timeout);
       const reached = Object.values(spies).reduce(
         (total, spy) => total + reachedBy(spy, operation).length,
         0,
@@ -167,25 +179,25 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     });
   }
 
-  async #trials(context: Context<object>, name: string): Promise<readonly Trial[]> {
-    return trialsOf(
-      { subject: untyped<Target>(this.using(name)), wrap: (each) => each, release: undefined },
+  async #trials(context: Context<object>, name: string): Promise<readonly Probe[]> {
+    return probesOf(
+      { subject: untyped<Target>(this.using(name)), wrap: (item) => item, release: undefined },
       context,
     );
   }
 
-  #distinct(trials: readonly Trial[]): readonly Trial[] {
+  #distinct(trials: readonly Probe[]): readonly Probe[] {
     const good = trials.filter(({ hint }) => hint.status === "returned" || hint.status === "resolved");
     return good.filter(
       ({ operation }, index) =>
-        good.findIndex((each) => each.operation === operation) === index && operation.key !== "use",
+        good.findIndex((probe) => probe.operation === operation) === index && operation.key !== "use",
     );
   }
 
   #spied<Result>(
-    use: (bridging: Bridging<Target>, spies: Readonly<Record<string, Spied<object>>>) => Promise<Result>,
+    use: (bridging: BridgeHandle<Target>, spies: Readonly<Record<string, Spied<object>>>) => Promise<Result>,
   ): Promise<Result> {
-    return lend({ create: () => this.#made() }, async (own) => {
+    return withImplementation({ create: () => this.#made() }, async (own) => {
       const spies = Object.fromEntries(Object.entries(own).map(([name, each]) => [name, spyOn(each)]));
       const subjects = Object.fromEntries(
         Object.entries(spies).map(([name, { subject }]) => [name, subject]),
@@ -208,8 +220,8 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     return made;
   }
 
-  #given(name: string): Given<object> {
-    return untyped(this.#options.implementations[name] as Given<object>);
+  #given(name: string): ImplementationInput<object> {
+    return untyped(this.#options.implementations[name] as ImplementationInput<object>);
   }
 }
 
@@ -217,9 +229,9 @@ function swapFinding(
   place: string,
   calls: number,
   reached: number,
-  outcomes: readonly Seen[],
+  outcomes: readonly StepOutcome[],
 ): Finding | undefined {
-  const remedy = "Let calls end where they began, and change for those that follow.";
+  const remedy = "Let calls end in the implementation they started in, and switch for later calls.";
   const finding = (found: string): Finding => ({
     name: "swap",
     place,
@@ -229,9 +241,11 @@ function swapFinding(
   });
   if (reached !== calls) return finding(`${reached} calls that reached one`);
   const failed = outcomes.filter(({ status }) => status !== "returned" && status !== "resolved").length;
-  if (failed > 0) return finding(`${failed} of them without an answer`);
+  if (failed > 0) return finding(`${failed} of them without a result`);
   const given = outcomes.flatMap(({ raw }) =>
     raw && typeof raw === "object" && "answer" in raw ? [raw.answer] : [],
   );
-  return given.length > 0 && new Set(given).size !== calls ? finding("an answer that came twice") : undefined;
+  return given.length > 0 && new Set(given).size !== calls
+    ? finding("a result that was returned twice")
+    : undefined;
 }

@@ -1,17 +1,17 @@
 import { equalValues } from "../alike.ts";
-import { type Check, check } from "../check.ts";
+import { type ContractCheck, check } from "../check.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import type { Wrapper } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
 import type { PlayTerms } from "../play.ts";
-import { seenText, shown } from "../text.ts";
+import { formatValue, outcomeText } from "../text.ts";
 import { answerOutcome, type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
-import { callOf, reachedBy, type Trial, trialsOf, type Wrapping, withSpied } from "./trial.ts";
+import { callOf, type Probe, probesOf, reachedBy, type Wrapping, withSpied } from "./trial.ts";
 
 /**
- * An implementation that is a cache. It must never answer what its subject would not have: not what the subject said before
- * it changed, not what it said to other arguments, and no failure that is over. One that may answer what is old waives `stale`.
+ * Declares an implementation to be a cache. It never returns a stale value, a value for other arguments, or a
+ * failure that is over. A cache that may return stale values suppresses `stale`.
  */
 export function cacheOf<Target extends object, Subject extends object = Target>(
   options: SubjectOptions<Target, Subject>,
@@ -19,24 +19,24 @@ export function cacheOf<Target extends object, Subject extends object = Target>(
   return subjectWrapper("cache", options, cacheChecks);
 }
 
-function cacheChecks(wrapping: Wrapping, context: Context<object>): readonly Check[] {
+function cacheChecks(wrapping: Wrapping, context: Context<object>): readonly ContractCheck[] {
   return [
     ...shapeChecks(wrapping, context),
-    check("answers nothing that its subject would not have", async () => {
+    check("returns nothing that its subject would not have", async () => {
       const { findings, notes } = await answerOutcome(wrapping, context);
       const stale = (found: Finding): Finding =>
         found.name === "result" ? { ...found, name: "stale" } : found;
       return { findings: findings.map(stale), notes };
     }),
-    check("tells different arguments apart", () => eachOperation(wrapping, context, confusionFinding)),
-    check("keeps no failure", () => eachOperation(wrapping, context, keptFailureFinding)),
+    check("distinguishes different arguments", () => eachOperation(wrapping, context, confusionFinding)),
+    check("caches no failure", () => eachOperation(wrapping, context, keptFailureFinding)),
   ];
 }
 
 type Examine = (
   wrapping: Wrapping,
   operation: Operation,
-  trials: readonly Trial[],
+  trials: readonly Probe[],
   terms: PlayTerms,
 ) => Promise<Finding | undefined>;
 
@@ -45,23 +45,23 @@ async function eachOperation(
   context: Context<object>,
   examine: Examine,
 ): Promise<readonly Finding[]> {
-  const trials = (await trialsOf(wrapping, context)).filter(
+  const trials = (await probesOf(wrapping, context)).filter(
     ({ hint }) => hint.status === "returned" || hint.status === "resolved",
   );
   const findings: Finding[] = [];
-  for (const operation of new Set(trials.map((each) => each.operation))) {
-    const own = trials.filter((each) => each.operation === operation);
+  for (const operation of new Set(trials.map((trial) => trial.operation))) {
+    const own = trials.filter((trial) => trial.operation === operation);
     const finding = await examine(wrapping, operation, own, context);
     if (finding) findings.push(finding);
   }
   return findings;
 }
 
-/** The subject answers each call with the number of its arguments among all that came, so that none can pass for another. */
+/** The subject answers each call with a number per distinct arguments, so that results cannot be confused. */
 function confusionFinding(
   wrapping: Wrapping,
   operation: Operation,
-  trials: readonly Trial[],
+  trials: readonly Probe[],
   terms: PlayTerms,
 ): Promise<Finding | undefined> {
   if (trials.every(({ hint }) => hint.raw === undefined)) return Promise.resolve(undefined);
@@ -83,36 +83,41 @@ function confusionFinding(
       return {
         name: "stale",
         place: operation.label,
-        expected: `what the subject answers to ${shown(args)}`,
-        found: `what it answered to ${shown(asked)}`,
-        remedy: "Let the key of the cache tell all the arguments, with their types.",
+        expected: `the subject's result for ${formatValue(args)}`,
+        found: `its result for ${formatValue(asked)}`,
+        remedy: "Include all arguments and their types in the cache key.",
       };
     }
     return undefined;
   });
 }
 
-/** Arguments that are easily taken for others: one changed, its type changed, one left out, texts that run together. */
+/**
+ * Arguments that are easily confused with others: one changed, of another type, left out, or strings that run
+ * together.
+ */
 function nearTo(
   args: readonly unknown[],
   { args: told, isTyped }: Operation,
 ): readonly (readonly unknown[])[] {
-  const lists = args.flatMap((each, place) => variantsOf(each).map((other) => args.with(place, other)));
-  const texts = args.flatMap((each, place) => {
-    if (typeof each !== "string" || typeof args[place + 1] !== "string") return [];
+  const lists = args.flatMap((argument, place) =>
+    variantsOf(argument).map((other) => args.with(place, other)),
+  );
+  const texts = args.flatMap((argument, place) => {
+    if (typeof argument !== "string" || typeof args[place + 1] !== "string") return [];
     return SEPARATORS.flatMap((separator) => [
       args.with(place, `a${separator}b`).with(place + 1, "c"),
       args.with(place, "a").with(place + 1, `b${separator}c`),
     ]);
   });
   const near = [...lists, ...texts, args.slice(0, -1), [...args].reverse()];
-  return isTyped ? near.filter((each) => told.canShrinkWithoutContext(each)) : near;
+  return isTyped ? near.filter((item) => told.canShrinkWithoutContext(item)) : near;
 }
 
-/** What keys are joined by. */
+/** Common separators of key parts. */
 const SEPARATORS = [",", "", ":", "|", "-", "_", " ", "/"];
 
-/** Values that come to the same text as another, or nearly so. */
+/** Values that convert to the same string as another, or nearly so. */
 function variantsOf(value: unknown): readonly unknown[] {
   const nothing = [null, Number.NaN, "null", "undefined"];
   if (typeof value === "number") return [value + 1, -value - 1, String(value), ...nothing];
@@ -122,7 +127,7 @@ function variantsOf(value: unknown): readonly unknown[] {
 function keptFailureFinding(
   wrapping: Wrapping,
   operation: Operation,
-  [trial]: readonly Trial[],
+  [trial]: readonly Probe[],
   terms: PlayTerms,
 ): Promise<Finding | undefined> {
   if (!trial) return Promise.resolve(undefined);
@@ -145,9 +150,9 @@ function keptFailureFinding(
     return {
       name: "stale",
       place: operation.label,
-      expected: "the subject to be asked again after it failed",
-      found: seenText(again),
-      remedy: "Keep answers only; take a rejected promise out of the cache when it is rejected.",
+      expected: "the subject to be called again after it failed",
+      found: outcomeText(again),
+      remedy: "Cache results only; remove a promise from the cache when it rejects.",
     };
   });
 }

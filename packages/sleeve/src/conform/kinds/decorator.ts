@@ -1,36 +1,36 @@
-import { type Check, check } from "../check.ts";
+import { type ContractCheck, check } from "../check.ts";
 import { memberFindings } from "../checks/surface.ts";
 import { differenceOutcome } from "../compare.ts";
 import type { Context } from "../context.ts";
 import {
   type Factory,
   type Implementation,
-  lend,
+  type Suppressions,
   untyped,
-  type Waived,
   type Wrapper,
+  withImplementation,
 } from "../implementation.ts";
 import { membersOf } from "../operations.ts";
-import { around, changed } from "./around.ts";
+import { changed, wrapInput } from "./around.ts";
 import { orderFindings, sharedFindings } from "./order.ts";
-import { passingFindings } from "./passing.ts";
+import { forwardingFindings } from "./passing.ts";
 import type { Wrapping } from "./trial.ts";
 
-/** What a wrapper with the shape of its subject is made of. */
+/** How a wrapper with the shape of its subject is created. */
 export interface SubjectOptions<Target, Subject extends object> {
-  /** Makes a subject. It is called many times: each check wraps some of its own. */
+  /** Creates a subject. It is called many times: each check wraps its own. */
   readonly subject: Factory<Subject> | Implementation<Subject>;
-  /** Wraps one. */
+  /** Wraps a subject. */
   readonly wrap: (subject: Subject) => Target | Promise<Target>;
-  /** Lets go of the wrapper; the subject is let go of by its own `release`, and only after that. */
+  /** Releases the wrapper. The subject is released by its own `release` afterwards. */
   readonly release?: (wrapper: Target) => unknown;
-  readonly waives?: Waived;
+  readonly suppressions?: Suppressions;
 }
 
 /**
- * An implementation that is a decorator. It has to show all members of its subject, answer as that does, pass arguments,
- * results and errors on by identity, call through once and in time, give itself back where its subject does, and leak it
- * nowhere.
+ * Declares an implementation to be a decorator. It must have all members of its subject, return equal
+ * results, pass arguments, results and errors by identity, call its subject once and in order, return itself
+ * where its subject does, and never expose it.
  *
  * @example
  * import { decorate, timing } from "sleeve";
@@ -39,9 +39,9 @@ export interface SubjectOptions<Target, Subject extends object> {
  * class Tank { #litres = 0; fill(litres: number) { return (this.#litres += litres); } }
  *
  * const report = await checkContract(contract<Tank>("Tank"), {
- *   "the timed tank": decoratorOf({
+ *   "timed tank": decoratorOf({
  *     subject: () => new Tank(),
- *     wrap: (tank) => decorate(tank, timing({ to: () => {} })),
+ *     wrap: (tank) => decorate(tank, timing({ onSample: () => {} })),
  *   }),
  * });
  * console.log(conformanceText(report));
@@ -53,8 +53,8 @@ export function decoratorOf<Target extends object, Subject extends object = Targ
 }
 
 /**
- * An implementation that is a proxy: in its subject's shape, and in its place. It has the laws of a decorator. One that makes
- * its subject late, or refuses some calls, is one of these too.
+ * Declares an implementation to be a proxy: it has the shape of its subject and is held to the laws of a
+ * decorator. Use it for wrappers that create their subject late or reject some calls.
  */
 export function proxyOf<Target extends object, Subject extends object = Target>(
   options: SubjectOptions<Target, Subject>,
@@ -62,11 +62,11 @@ export function proxyOf<Target extends object, Subject extends object = Target>(
   return subjectWrapper("proxy", options, passingChecks);
 }
 
-/** Makes a wrapper with the shape of its subject, of whichever kind. */
+/** Creates a wrapper implementation with the shape of its subject, for any kind. */
 export function subjectWrapper<Target extends object, Subject extends object>(
   kind: Wrapper<Target>["kind"],
   options: SubjectOptions<Target, Subject>,
-  checks: (wrapping: Wrapping, context: Context<object>) => readonly Check[],
+  checks: (wrapping: Wrapping, context: Context<object>) => readonly ContractCheck[],
 ): Wrapper<Target> {
   const { wrap, release } = options;
   const subject = untyped(options.subject);
@@ -76,7 +76,7 @@ export function subjectWrapper<Target extends object, Subject extends object>(
     release: release as Wrapping["release"],
   };
   return {
-    ...around(subject, options),
+    ...wrapInput(subject, options),
     kind,
     subject,
     checks: (context) => checks(wrapping, context),
@@ -85,18 +85,18 @@ export function subjectWrapper<Target extends object, Subject extends object>(
   };
 }
 
-function passingChecks(wrapping: Wrapping, context: Context<object>): readonly Check[] {
+function passingChecks(wrapping: Wrapping, context: Context<object>): readonly ContractCheck[] {
   return [
     ...shapeChecks(wrapping, context),
     check("answers as its subject does", () => answerOutcome(wrapping, context)),
-    check("passes arguments, results and errors on as they are, once", () =>
-      passingFindings(wrapping, context),
+    check("passes arguments, results and errors unchanged, once", () =>
+      forwardingFindings(wrapping, context),
     ),
-    check("keeps the order in time of calls and answers", () => orderFindings(wrapping, context)),
+    check("keeps the order of calls and results", () => orderFindings(wrapping, context)),
   ];
 }
 
-/** Where a wrapper answers otherwise than its subject. */
+/** Compares the wrapper's results with its subject's. */
 export async function answerOutcome({ subject }: Wrapping, context: Context<object>) {
   const operations = await context.operations();
   return differenceOutcome(
@@ -107,11 +107,11 @@ export async function answerOutcome({ subject }: Wrapping, context: Context<obje
   );
 }
 
-/** What everything in the shape of its subject has to be like. */
-export function shapeChecks(wrapping: Wrapping, context: Context<object>): readonly Check[] {
+/** Returns the checks of every wrapper with the shape of its subject. */
+export function shapeChecks(wrapping: Wrapping, context: Context<object>): readonly ContractCheck[] {
   return [
-    check("shows every member of its subject", () =>
-      lend(wrapping.subject, async (subject) => {
+    check("has every member of its subject", () =>
+      withImplementation(wrapping.subject, async (subject) => {
         const wrapper = await wrapping.wrap(subject);
         const findings = memberFindings(
           wrapper,

@@ -1,55 +1,56 @@
 import fc from "fast-check";
 import { reflect } from "../../surface/reflect.ts";
 import { equalValues } from "../alike.ts";
-import { type Check, check } from "../check.ts";
+import { type ContractCheck, check } from "../check.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import {
   type Factory,
   type Implementation,
-  lend,
+  type Suppressions,
   untyped,
-  type Waived,
   type Wrapper,
+  withImplementation,
 } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
-import { macrotask, type Seen } from "../play.ts";
+import { macrotask, type StepOutcome } from "../play.ts";
 import { isThenable } from "../schema.ts";
 import { type Spied, spyOn } from "../spy.ts";
-import { seenText } from "../text.ts";
-import { Whereabouts } from "../whereabouts.ts";
-import { around, changed } from "./around.ts";
-import { Habits } from "./habits.ts";
+import { outcomeText } from "../text.ts";
+import { ExecutionContext } from "../whereabouts.ts";
+import { changed, wrapInput } from "./around.ts";
+import { CallbackConventions } from "./habits.ts";
 import { callOf } from "./trial.ts";
 
-/** What one operation of a facade does: the calls of its subsystems by `subsystem.member`. */
+/** What one operation of a facade does, as calls of subsystems: `subsystem.member`. */
 export interface OperationTerms {
-  /** The calls in their order. Where it is not given, what a run that goes well does is taken for right. */
+  /** The calls in order. Default: those of a successful run. */
   readonly steps?: readonly string[];
-  /** For a step, the call that undoes it. Where it is not given, only the order of what is undone is looked at. */
+  /** The undoing call of each step. Default: only the order of undoing is checked. */
   readonly undo?: Readonly<Record<string, string>>;
 }
 
 export interface FacadeOfOptions<Target, Subsystems extends object> {
-  /** Makes the subsystems, or small stand-ins for them, by name. It is called many times. */
+  /** Creates the subsystems, or small fakes of them, by name. It is called many times. */
   readonly subsystems: Factory<Subsystems> | Implementation<Subsystems>;
   readonly wrap: (subsystems: Subsystems) => Target | Promise<Target>;
   readonly release?: (facade: Target) => unknown;
   readonly operations?: { readonly [Key in keyof Target]?: OperationTerms };
-  readonly waives?: Waived;
+  readonly suppressions?: Suppressions;
 }
 
 /**
- * An implementation that is a facade. Each of its operations has to make its steps in order, stop where one of them fails,
- * undo in reverse what was done, and fail; and no subsystem may call it. Every step of every operation is made to fail once.
+ * Declares an implementation to be a facade. Each operation must run its steps in order, stop when one fails,
+ * undo completed steps in reverse, and fail; no subsystem may call it. Every step of every operation is made
+ * to fail once.
  *
- * The arguments of the operations should be such that all goes well: give them in the contract's `arguments`.
+ * The arguments should lead to successful operations: give them in the contract's `arguments`.
  */
 export function facadeOf<Target extends object, Subsystems extends object>(
   options: FacadeOfOptions<Target, Subsystems>,
 ): Wrapper<Target> {
   return {
-    ...around(untyped(options.subsystems), options),
+    ...wrapInput(untyped(options.subsystems), options),
     kind: "facade",
     checks: (context) => facadeChecks(options, context),
     altered: (change) => facadeOf<Target, Subsystems>({ ...options, wrap: changed(options.wrap, change) }),
@@ -59,11 +60,11 @@ export function facadeOf<Target extends object, Subsystems extends object>(
 function facadeChecks<Target extends object, Subsystems extends object>(
   options: FacadeOfOptions<Target, Subsystems>,
   context: Context<object>,
-): readonly Check[] {
+): readonly ContractCheck[] {
   const failures = new FacadeRuns(options, context);
   return [
-    check("makes its steps in order", () => failures.orderFindings()),
-    check("stops where a step fails, and fails too", () => failures.stopFindings()),
+    check("runs its steps in order", () => failures.orderFindings()),
+    check("stops when a step fails, and fails too", () => failures.stopFindings()),
     check("undoes in reverse", () => failures.undoFindings()),
     check("is called by none of its subsystems", () => failures.reentryFindings()),
   ];
@@ -71,19 +72,19 @@ function facadeChecks<Target extends object, Subsystems extends object>(
 
 /** What one call of a facade did. */
 interface FacadeRun {
-  readonly outcome: Seen;
-  /** The calls of the subsystems, by `subsystem.member`. */
+  readonly outcome: StepOutcome;
+  /** The calls of the subsystems, as `subsystem.member`. */
   readonly calls: readonly string[];
-  /** Which of the calls failed, counted from 0; none is below 0. */
+  /** Index of the failing call; -1 if none failed. */
   readonly failing: number;
-  /** How many calls had been made when that one failed. */
+  /** Number of calls made before that one failed. */
   readonly begun: number;
-  /** The methods of the facade that its subsystems called. */
+  /** Methods of the facade that its subsystems called. */
   readonly called: readonly string[];
 }
 
-/** An operation that goes well, and what it does when each of its steps fails. */
-interface Rehearsal {
+/** A successful operation, and its runs with each step failing. */
+interface TrialRun {
   readonly operation: Operation;
   readonly good: FacadeRun;
   readonly bad: readonly FacadeRun[];
@@ -94,8 +95,8 @@ const TRIES = 20;
 class FacadeRuns<Target extends object, Subsystems extends object> {
   readonly #options: FacadeOfOptions<Target, Subsystems>;
   readonly #context: Context<object>;
-  readonly #habits = new Habits();
-  #rehearsals: Promise<{ rehearsals: readonly Rehearsal[]; notes: readonly string[] }> | undefined;
+  readonly #conventions = new CallbackConventions();
+  #samples: Promise<{ rehearsals: readonly TrialRun[]; notes: readonly string[] }> | undefined;
 
   constructor(options: FacadeOfOptions<Target, Subsystems>, context: Context<object>) {
     this.#options = options;
@@ -106,7 +107,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
     return this.#each(({ operation, good }) => {
       const steps = this.#termsOf(operation)?.steps;
       if (!steps) return [];
-      const made = good.calls.filter((each) => steps.includes(each));
+      const made = good.calls.filter((call) => steps.includes(call));
       if (equalValues(made, [...steps])) return [];
       return [
         finding(
@@ -114,7 +115,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
           operation,
           `the steps ${steps.join(", ")}`,
           listText(made),
-          "Make the steps in this order, each once.",
+          "Run the steps in this order, each once.",
         ),
       ];
     });
@@ -127,7 +128,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
         const step = calls[at];
         const forward = new Set(good.calls.slice(begun));
         for (const done of good.calls.slice(0, begun)) forward.delete(done);
-        const further = calls.slice(begun).find((each) => forward.has(each) && !undoing.has(each));
+        const further = calls.slice(begun).find((call) => forward.has(call) && !undoing.has(call));
         if (further) {
           const remedy = "Stop at the first step that fails.";
           return [
@@ -142,17 +143,23 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
         }
         if (outcome.status === "unsettled")
           return [
-            finding("unsettled", operation, `an end after ${step} failed`, "none", "Let the failure out."),
+            finding(
+              "unsettled",
+              operation,
+              `a failure after ${step} failed`,
+              "none",
+              "Let the failure reach the client.",
+            ),
           ];
         const isAnswer = outcome.status === "returned" || outcome.status === "resolved";
         if (!isAnswer || !equalValues(outcome.value, good.outcome.value)) return [];
-        const remedy = "Fail, or answer that it was refused: the client takes this for success.";
+        const remedy = "Fail, or return a refusal; the client takes this result for success.";
         return [
           finding(
             "error",
             operation,
             `a failure after ${step} failed`,
-            `${seenText(outcome)}, as if all had gone well`,
+            `${outcomeText(outcome)}, as for a success`,
             remedy,
           ),
         ];
@@ -171,8 +178,8 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
             .slice(0, begun)
             .filter((_, index) => index !== at)
             .reverse()
-            .flatMap((each) => declared[each] ?? []);
-          const made = calls.slice(begun).filter((each) => known.has(each));
+            .flatMap((call) => declared[call] ?? []);
+          const made = calls.slice(begun).filter((call) => known.has(call));
           if (equalValues(made, expected)) return [];
           return [
             finding(
@@ -180,13 +187,13 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
               operation,
               `${listText(expected)} after ${calls[at]} failed`,
               listText(made),
-              "Undo what was done, the last first, each once.",
+              "Undo completed steps in reverse order, each once.",
             ),
           ];
         });
       }
-      // What is undone when a later step fails ends with what is undone when an earlier one does; of steps that are begun
-      // together nobody can tell.
+      // The undoing after a later failure ends with the undoing after an earlier one. For steps that start
+      // together, the order is not defined.
       if (bad.some(({ failing: at, begun }) => begun > at + 1)) return [];
       for (let at = 1; at < undone.length; at += 1) {
         const [before, after] = [undone[at - 1] ?? [], undone[at] ?? []];
@@ -195,9 +202,9 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
           finding(
             "undo",
             operation,
-            `${listText(before)} to be the last that is undone after ${good.calls[bad[at]?.failing ?? at]} failed`,
+            `${listText(before)} undone last after ${good.calls[bad[at]?.failing ?? at]} failed`,
             listText(after),
-            "Undo what was done, the last first, each once.",
+            "Undo completed steps in reverse order, each once.",
           ),
         ];
       }
@@ -215,35 +222,35 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
             operation,
             "no call of the facade by a subsystem",
             `a call of its ${member}`,
-            "Let subsystems answer, or call back what they are given; who calls the facade must not be called by it.",
+            "Let subsystems return results or call callbacks; a subsystem must not call its facade.",
           ),
         ),
     );
   }
 
-  async #each(examine: (rehearsal: Rehearsal) => readonly Finding[]) {
-    this.#rehearsals ??= this.#rehearsed();
-    const { rehearsals, notes } = await this.#rehearsals;
-    return { findings: rehearsals.flatMap((each) => examine(each).slice(0, 1)), notes };
+  async #each(examine: (rehearsal: TrialRun) => readonly Finding[]) {
+    this.#samples ??= this.#sampleInputs();
+    const { rehearsals, notes } = await this.#samples;
+    return { findings: rehearsals.flatMap((rehearsal) => examine(rehearsal).slice(0, 1)), notes };
   }
 
-  async #rehearsed() {
-    const rehearsals: Rehearsal[] = [];
+  async #sampleInputs() {
+    const rehearsals: TrialRun[] = [];
     const notes: string[] = [];
     for (const operation of await this.#context.operations()) {
       if (operation.use !== "call") continue;
-      const rehearsal = await this.#rehearsal(operation);
+      const rehearsal = await this.#findInput(operation);
       if (rehearsal) rehearsals.push(rehearsal);
       else
         notes.push(
-          `${operation.label} never went well with the arguments that were tried, so its steps are unproven. Give it \`arguments\` in the contract.`,
+          `${operation.label} never succeeded with the generated arguments, so its steps are unproven. Set \`arguments\` in the contract.`,
         );
     }
     return { rehearsals, notes };
   }
 
-  /** The longest of some runs that go well, and one run for each of its calls, which is made to fail. */
-  async #rehearsal(operation: Operation): Promise<Rehearsal | undefined> {
+  /** Returns the longest of several successful runs, and one run with each of its calls failing. */
+  async #findInput(operation: Operation): Promise<TrialRun | undefined> {
     let best: { args: readonly unknown[]; good: FacadeRun } | undefined;
     for (const args of fc.sample(operation.args, { seed: this.#context.seed, numRuns: TRIES })) {
       const good = await this.#run(operation, args, undefined);
@@ -254,28 +261,28 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
     const bad: FacadeRun[] = [];
     for (let at = 0; at < best.good.calls.length; at += 1)
       bad.push(await this.#run(operation, best.args, at));
-    // Some calls cannot be made to fail, as those that only begin to listen.
+    // Some calls cannot be made to fail, such as those that only start to listen.
     return { operation, good: best.good, bad: bad.filter(({ failing: at }) => at >= 0) };
   }
 
   #run(operation: Operation, args: readonly unknown[], failAt: number | undefined): Promise<FacadeRun> {
-    return lend(untyped(this.#options.subsystems), async (subsystems) => {
+    return withImplementation(untyped(this.#options.subsystems), async (subsystems) => {
       const calls: string[] = [];
       let failingAt = -1;
       let begun = 0;
-      const whereabouts = new Whereabouts();
+      const whereabouts = new ExecutionContext();
       const own = this.#spied(
         subsystems,
         (label, spy) => {
           spy.script = (call, real) => {
             const at = calls.push(label(call.key));
             const named = { ...call, key: label(call.key) };
-            if (at - 1 !== failAt) return this.#habits.watching(named, real);
+            if (at - 1 !== failAt) return this.#conventions.watching(named, real);
             begun = at;
-            const result = this.#habits.failing(new Error(`${named.key} failed`), named, real, () => {
+            const result = this.#conventions.failing(new Error(`${named.key} failed`), named, real, () => {
               failingAt = at - 1;
             });
-            // Steps that were begun together with this one are not steps that were made after it failed.
+            // Steps that start together with this one do not run after it failed.
             return isThenable(result)
               ? later(result, () => {
                   begun = calls.length;
@@ -296,11 +303,11 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
     });
   }
 
-  /** The subsystems, each of them spied on. */
+  /** The subsystems, with spies. */
   #spied(
     subsystems: object,
     use: (label: (key: PropertyKey | undefined) => string, spy: Spied<object>) => void,
-    whereabouts: Whereabouts,
+    whereabouts: ExecutionContext,
   ): object {
     const spied = Object.entries(subsystems).map(([name, subsystem]) => {
       if ((typeof subsystem !== "object" && typeof subsystem !== "function") || subsystem === null)
@@ -317,8 +324,8 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
   }
 }
 
-/** Takes down which methods of a facade are called from within a subsystem. */
-function watchCalls(facade: object, whereabouts: Whereabouts): readonly string[] {
+/** Records which methods of a facade are called from within a subsystem. */
+function watchCalls(facade: object, whereabouts: ExecutionContext): readonly string[] {
   const called: string[] = [];
   if (!Object.isExtensible(facade)) return called;
   for (const { key, label, kind, enumerable, own, configurable } of reflect(facade)) {
@@ -337,7 +344,7 @@ function watchCalls(facade: object, whereabouts: Whereabouts): readonly string[]
   return called;
 }
 
-/** The same promise, with something done at the moment in which it fails. */
+/** Returns the same promise, and calls a function at the moment it rejects. */
 async function later(promise: PromiseLike<unknown>, failed: () => void): Promise<unknown> {
   promise.then(undefined, () => {});
   await macrotask();

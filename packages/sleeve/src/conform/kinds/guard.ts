@@ -1,28 +1,28 @@
 import fc from "fast-check";
-import { type Check, check } from "../check.ts";
+import { type ContractCheck, check } from "../check.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import type { Wrapper } from "../implementation.ts";
-import { macrotask, play } from "../play.ts";
+import { macrotask, runSequence } from "../play.ts";
 import { type Step, sequencesOf } from "../steps.ts";
-import { errorText, shown } from "../text.ts";
+import { errorText, formatValue } from "../text.ts";
 import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
-import { passingFindings } from "./passing.ts";
+import { forwardingFindings } from "./passing.ts";
 import { type Wrapping, withSpied } from "./trial.ts";
 
 export interface GuardOfOptions<Target, Subject extends object> extends SubjectOptions<Target, Subject> {
-  /** By name, calls that have to be refused. The refusals of the contract count as well. */
+  /** Calls that must be rejected, by name, besides the refusals of the contract. */
   readonly refuses?: Readonly<Record<string, (guarded: Target) => unknown>>;
 }
 
 /**
- * An implementation that is a guard: it lets calls through as a decorator does, or refuses them. What it refuses must fail,
- * and must not reach its subject, neither before nor after it failed.
+ * Declares an implementation to be a guard: it forwards calls as a decorator does, or rejects them. A
+ * rejected call must fail, and must not reach the subject before or after it failed.
  */
 export function guardOf<Target extends object, Subject extends object = Target>(
   options: GuardOfOptions<Target, Subject>,
 ): Wrapper<Target> {
-  // A guard is asked nothing but what it is made by these options for.
+  // A guard only needs its options, not the target's type.
   return subjectWrapper<Target, Subject>("guard", options, (wrapping, context) =>
     guardChecks(
       wrapping,
@@ -36,7 +36,7 @@ function guardChecks(
   wrapping: Wrapping,
   context: Context<object>,
   refuses: Readonly<Record<string, (guarded: object) => unknown>>,
-): readonly Check[] {
+): readonly ContractCheck[] {
   const { refusals } = context.contract;
   const calls = {
     ...refuses,
@@ -44,13 +44,11 @@ function guardChecks(
   };
   return [
     ...shapeChecks(wrapping, context),
-    check("passes on as it is, once, what it lets through", () => passingFindings(wrapping, context)),
-    check("refuses without calling through", () => throughFindings(wrapping, context)),
+    check("passes allowed calls unchanged, once", () => forwardingFindings(wrapping, context)),
+    check("rejects without calling its subject", () => throughFindings(wrapping, context)),
     check("hides its subject", () => hiddenFindings(wrapping)),
     ...Object.entries(calls).map(([name, call]) =>
-      check(`refuses ${name}, and the subject hears nothing of it`, () =>
-        refusedFindings(wrapping, name, call),
-      ),
+      check(`rejects ${name} without calling its subject`, () => refusedFindings(wrapping, name, call)),
     ),
   ];
 }
@@ -63,12 +61,12 @@ function refusedFindings(
   return withSpied(wrapping, async (wrapper, spy) => {
     let found: string | undefined;
     try {
-      found = `the answer ${shown(await call(wrapper))}`;
+      found = `the result ${formatValue(await call(wrapper))}`;
     } catch {
       found = undefined;
     }
     await macrotask();
-    const [reached] = spy.reached;
+    const [reached] = spy.calls;
     if (found !== undefined)
       return [
         {
@@ -76,29 +74,32 @@ function refusedFindings(
           place: name,
           expected: "the call to fail",
           found,
-          remedy: "Check before you call the subject.",
+          remedy: "Check before calling the subject.",
         },
       ];
     return reached ? [unguarded(name, String(reached.key ?? "the function"))] : [];
   });
 }
 
-/** In generated calls: one that fails with an error that is not the subject's own was refused, and must not have reached it. */
+/**
+ * A generated call that fails with an error that is not the subject's was rejected, and must not have reached
+ * it.
+ */
 async function throughFindings(wrapping: Wrapping, context: Context<object>): Promise<readonly Finding[]> {
   const operations = (await context.operations()).filter(({ use }) => use === "call");
   if (operations.length === 0) return [];
-  const { runs, length, seed, deadline, guards } = context;
+  const { runs, length, seed, timeout, guards } = context;
   let finding: Finding | undefined;
   const property = fc.asyncProperty(sequencesOf(operations, { length, isConcurrent: false }), (steps) =>
     withSpied(wrapping, async (wrapper, spy) => {
       const own = new Set<unknown>();
       spy.script = (_, real) => noted(real, own);
       for (const step of steps) {
-        spy.reached.length = 0;
-        const [seen] = (await play(wrapper, [step], { deadline, guards })).seen;
+        spy.calls.length = 0;
+        const [seen] = (await runSequence(wrapper, [step], { timeout, guards })).outcomes;
         if ((seen?.status !== "threw" && seen?.status !== "rejected") || own.has(seen.raw)) continue;
         if (seen.status === "rejected") await macrotask();
-        if (!spy.reached.some(({ key }) => key === step.operation.key)) continue;
+        if (!spy.calls.some(({ key }) => key === step.operation.key)) continue;
         finding = unguarded(stepText(step), `${step.operation.label}, and then ${errorText(seen.raw)}`);
         return false;
       }
@@ -110,10 +111,10 @@ async function throughFindings(wrapping: Wrapping, context: Context<object>): Pr
 }
 
 function stepText({ operation: { label }, args }: Step): string {
-  return args.length === 0 ? label : `${label}, called with ${shown(args)}`;
+  return args.length === 0 ? label : `${label}, called with ${formatValue(args)}`;
 }
 
-/** Notes every error that the subject itself fails with. */
+/** Records every error of the subject itself. */
 function noted(real: () => unknown, errors: Set<unknown>): unknown {
   try {
     const result = real();
@@ -132,7 +133,7 @@ function hiddenFindings(wrapping: Wrapping): Promise<readonly Finding[]> {
       {
         name: "leak",
         place: "the prototype",
-        expected: "no way to the subject but through the guard",
+        expected: "no access to the subject except through the guard",
         found: "the subject as the prototype of the guard",
         remedy: "Hold the subject in a private field, and forward each member.",
       },
@@ -144,8 +145,8 @@ function unguarded(place: string, reached: string): Finding {
   return {
     name: "unguarded",
     place,
-    expected: "a refusal before the subject is called",
+    expected: "a rejection before the subject is called",
     found: `a call that reached the subject's ${reached}`,
-    remedy: "Check first, wait for the check, and call the subject only then.",
+    remedy: "Check first, await the check, and only then call the subject.",
   };
 }

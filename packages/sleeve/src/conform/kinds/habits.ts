@@ -1,51 +1,56 @@
 import { isThenable } from "../schema.ts";
-import type { Reached, Script } from "../spy.ts";
+import type { Script, SpiedCall } from "../spy.ts";
 
-/** How a member calls back: with an error or nothing first, with values only, or by one callback of two. */
-type Habit = "error first" | "values" | "one of two";
+/**
+ * How a member calls its callback: with an error or null first, with values only, or as one of two callbacks.
+ */
+type CallbackConvention = "error first" | "values" | "one of two";
 
 type Callback = (this: unknown, ...args: readonly unknown[]) => unknown;
 
-/** These take a callback for what may come, and do not tell by it how they themselves ended. */
+/** These members take listeners, which do not report how the call itself ended. */
 const LISTENING =
   /(^|\.)(on|on[A-Z]\w*|once|off|subscribe|unsubscribe|observe|watch|(add|remove|prepend)\w*Listener)$/;
 
-/** How the members of outside code call back, learned from calls that go well, to make them fail in their own way. */
-export class Habits {
-  readonly #ofMember = new Map<PropertyKey | undefined, Habit>();
-  /** A callback that is passed twice has to be the same both times, as whoever takes off a listener knows. */
+/**
+ * The callback conventions of outside members, learned from successful calls, in order to make them fail in
+ * their own way.
+ */
+export class CallbackConventions {
+  readonly #ofMember = new Map<PropertyKey | undefined, CallbackConvention>();
+  /** One callback passed twice must stay one function, because listeners are removed by identity. */
   readonly #watched = new WeakMap<Callback, Callback>();
 
-  /** Lets a call do what it does, and learns how it calls back. `told` is told what callbacks are given. */
+  /** Runs a call and learns its callback convention. `told` receives the arguments of callbacks. */
   watching(
-    { key, args }: Reached,
+    { key, args }: SpiedCall,
     real: Parameters<Script>[1],
     told: (value: unknown) => void = () => {},
   ): unknown {
-    const callbacks = args.filter((each) => typeof each === "function").length;
+    const callbacks = args.filter((argument) => typeof argument === "function").length;
     return real(
-      args.map((each) =>
-        typeof each === "function"
-          ? this.#watchedCallback(each as Callback, (given) => {
+      args.map((argument) =>
+        typeof argument === "function"
+          ? this.#watchedCallback(argument as Callback, (given) => {
               given.forEach(told);
               this.#learn(key, callbacks, given);
             })
-          : each,
+          : argument,
       ),
     );
   }
 
   /**
-   * A call that fails with an error in the way in which it fails: by a rejected promise where it promises, by its callback
-   * where that may be told one, and otherwise at once. `delivered` is called where it could be made to fail.
+   * Makes a call fail in its own way: by rejecting its promise, by its callback, or otherwise by throwing.
+   * `delivered` is called if the failure could be delivered.
    */
-  failing(error: unknown, { key, args }: Reached, real: () => unknown, delivered: () => void): unknown {
-    const callback = args.findLast((each) => typeof each === "function") as Callback | undefined;
+  failing(error: unknown, { key, args }: SpiedCall, real: () => unknown, delivered: () => void): unknown {
+    const callback = args.findLast((argument) => typeof argument === "function") as Callback | undefined;
     if (callback) {
       const habit = this.#ofMember.get(key);
       if (habit === undefined || habit === "values" || LISTENING.test(String(key))) return real();
       delivered();
-      // Later, as the outside mostly calls back, and yet before any timer.
+      // Asynchronously, as outside code mostly calls back, but before any timer.
       void Promise.resolve().then(() => Promise.resolve().then(() => callback(error)));
       return undefined;
     }

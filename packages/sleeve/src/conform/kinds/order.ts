@@ -1,21 +1,24 @@
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
-import { lend } from "../implementation.ts";
+import { withImplementation } from "../implementation.ts";
 import { macrotask, type PlayTerms } from "../play.ts";
 import { spyOn } from "../spy.ts";
-import { callOf, reachedBy, type Trial, trialsOf, variantOf, type Wrapping, withSpied } from "./trial.ts";
+import { callOf, type Probe, probesOf, reachedBy, variantOf, type Wrapping, withSpied } from "./trial.ts";
 
-/** Whether calls that overlap reach the subject in the order in which they were made, and end in the order in which it ends them. */
+/**
+ * Checks that overlapping calls reach the subject in the order they were made, and end in the order in which
+ * it ends them.
+ */
 export async function orderFindings(
   wrapping: Wrapping,
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  const trials = (await trialsOf(wrapping, context)).filter(({ hint }) => hint.status === "resolved");
+  const trials = (await probesOf(wrapping, context)).filter(({ hint }) => hint.status === "resolved");
   const findings: Finding[] = [];
-  for (const operation of new Set(trials.map((each) => each.operation))) {
-    const [one, second] = trials.filter((each) => each.operation === operation && each.args.length > 0);
+  for (const operation of new Set(trials.map((trial) => trial.operation))) {
+    const [one, second] = trials.filter((trial) => trial.operation === operation && trial.args.length > 0);
     const other = second ?? (one && { ...one, args: one.args.with(0, variantOf(one.args[0])) });
-    // The same call twice may well be made once, and says nothing of order.
+    // Two equal calls may be merged, so they say nothing about order.
     if (!one || !other || one.args[0] === other.args[0]) continue;
     const finding = await overlapping(wrapping, one, other, context);
     if (finding) findings.push(finding);
@@ -25,8 +28,8 @@ export async function orderFindings(
 
 function overlapping(
   wrapping: Wrapping,
-  one: Trial,
-  other: Trial,
+  one: Probe,
+  other: Probe,
   terms: PlayTerms,
 ): Promise<Finding | undefined> {
   const { operation } = one;
@@ -35,7 +38,7 @@ function overlapping(
     place: operation.label,
     expected,
     found,
-    remedy: "Pass each call on when it comes; a wrapper that makes them wait says so, and waives `order`.",
+    remedy: "Pass each call on immediately; a wrapper that queues calls suppresses `order`.",
   });
   return withSpied(wrapping, async (wrapper, spy) => {
     const settles: (() => void)[] = [];
@@ -47,16 +50,16 @@ function overlapping(
     const reached = reachedBy(spy, operation);
     if (reached.length === 0) return undefined;
     const release = () => {
-      for (const each of settles) each();
+      for (const settle of settles) settle();
     };
     if (reached.length === 1) {
       release();
       await Promise.all([first.outcome, second.outcome]);
-      return finding("two calls under way at once", "the second to wait for the first");
+      return finding("two calls in flight at once", "the second call waiting for the first");
     }
     if (reached[0]?.args[0] === other.args[0] && reached[0]?.args[0] !== one.args[0]) {
       release();
-      return finding("the calls in the order in which they were made", "the second before the first");
+      return finding("the calls in the order in which they were made", "the second call before the first");
     }
     settles[1]?.();
     await macrotask();
@@ -64,45 +67,42 @@ function overlapping(
     release();
     await Promise.all([first.outcome, second.outcome]);
     return isLate
-      ? finding(
-          "the answers in the order in which the subject gives them",
-          "an answer held back for an earlier call",
-        )
+      ? finding("the results in the order of the subject's results", "a result held back for an earlier call")
       : undefined;
   });
 }
 
-/** Whether each wrapper keeps to the subject that it was made for. */
+/** Checks that each wrapper uses the subject that it was created for. */
 export async function sharedFindings(
   { subject, wrap, release }: Wrapping,
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  const trials = await trialsOf({ subject, wrap, release }, context);
-  return lend(subject, (one) =>
-    lend(subject, async (other): Promise<readonly Finding[]> => {
+  const trials = await probesOf({ subject, wrap, release }, context);
+  return withImplementation(subject, (one) =>
+    withImplementation(subject, async (other): Promise<readonly Finding[]> => {
       if (one === other) return [];
       const [first, second] = [spyOn(one), spyOn(other)];
       const wrappers = [await wrap(first.subject), await wrap(second.subject)] as const;
       const findings: Finding[] = [];
       const good = trials.filter(({ hint }) => hint.status === "returned" || hint.status === "resolved");
-      for (const operation of new Set(good.map((each) => each.operation))) {
-        const args = good.find((each) => each.operation === operation)?.args ?? [];
-        first.reached.length = 0;
-        second.reached.length = 0;
+      for (const operation of new Set(good.map((probe) => probe.operation))) {
+        const args = good.find((probe) => probe.operation === operation)?.args ?? [];
+        first.calls.length = 0;
+        second.calls.length = 0;
         await callOf(wrappers[0], operation, args, context).outcome;
-        const isAstray = second.reached.length > 0;
+        const isAstray = second.calls.length > 0;
         const answered = await callOf(wrappers[1], operation, args, context).outcome;
         const isAnswer = answered.status === "returned" || answered.status === "resolved";
-        // The first call of a wrapper has nothing but its subject to be answered from.
-        if (!isAstray && (first.reached.length === 0 || second.reached.length > 0 || !isAnswer)) continue;
+        // The first call of a wrapper can be answered only by its own subject.
+        if (!isAstray && (first.calls.length === 0 || second.calls.length > 0 || !isAnswer)) continue;
         findings.push({
           name: "shared",
           place: operation.label,
-          expected: "a call that reaches the subject that its wrapper was made for",
+          expected: "a call that reaches the wrapper's own subject",
           found: isAstray
-            ? "a call that reached that of another wrapper"
-            : "an answer kept by another wrapper",
-          remedy: "Keep the subject, and what it answered, in the wrapper and not in the module.",
+            ? "a call that reached another wrapper's subject"
+            : "a result cached by another wrapper",
+          remedy: "Keep the subject and its results in the wrapper, not in the module.",
         });
         break;
       }

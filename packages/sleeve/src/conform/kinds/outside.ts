@@ -1,24 +1,25 @@
 import { isPlain } from "../alike.ts";
 import { isObject, isThenable, tagOf } from "../schema.ts";
 import type { Script } from "../spy.ts";
-import type { Habits } from "./habits.ts";
+import type { CallbackConventions } from "./habits.ts";
 
-/** What came out of the code behind a wrapper: its objects, and what it failed with. */
-export class Outside {
+/** Tracks what comes out of the code behind a wrapper: its objects and its errors. */
+export class LeakTracker {
   readonly errors = new Set<unknown>();
   readonly #objects = new WeakSet<object>();
 
-  readonly #habits: Habits;
+  readonly #habits: CallbackConventions;
   readonly #own = new WeakSet<object>();
 
-  constructor(adaptee: object, habits: Habits) {
+  constructor(adaptee: object, habits: CallbackConventions) {
     this.#objects.add(adaptee);
     this.#habits = habits;
   }
 
-  /** A script that lets the adaptee do what it does, and notes what comes out of it. */
+  /** Returns a script that lets the adaptee run and records what comes out of it. */
   readonly noting: Script = (call, real) => {
-    for (const each of call.args) if (typeof each === "object" && each !== null) this.#own.add(each);
+    for (const argument of call.args)
+      if (typeof argument === "object" && argument !== null) this.#own.add(argument);
     try {
       const result = this.#habits.watching(call, real, (value) => this.note(value));
       if (isThenable(result)) {
@@ -35,18 +36,20 @@ export class Outside {
   };
 
   note(value: unknown): void {
-    for (const each of objectsIn(value))
-      if (each instanceof Error) this.errors.add(each);
-      else if (!this.#own.has(each)) this.#objects.add(each);
+    for (const item of objectsIn(value))
+      if (item instanceof Error) this.errors.add(item);
+      else if (!this.#own.has(item)) this.#objects.add(item);
   }
 
-  /** An object of the outside that a value is, or holds. */
+  /** Returns the outside object that a value is or contains. */
   foundIn(value: unknown): object | undefined {
-    return objectsIn(value).find((each) => this.#objects.has(each));
+    return objectsIn(value).find((objectItem) => this.#objects.has(objectItem));
   }
 }
 
-/** Objects of classes in a value, as far as a client would look: not those of the language, and no plain ones. */
+/**
+ * Returns the class instances in a value that a client can reach. Built-in and plain objects do not count.
+ */
 function objectsIn(value: unknown, depth = 3, seen = new Set<object>()): readonly object[] {
   if (!isObject(value) || typeof value === "function" || seen.has(value) || isThenable(value)) return [];
   seen.add(value);
@@ -58,5 +61,5 @@ function objectsIn(value: unknown, depth = 3, seen = new Set<object>()): readonl
       : isPlain(value)
         ? Object.values(value)
         : [];
-  return [...own, ...held.flatMap((each: unknown) => objectsIn(each, depth - 1, seen))];
+  return [...own, ...held.flatMap((item: unknown) => objectsIn(item, depth - 1, seen))];
 }

@@ -1,54 +1,57 @@
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import type { Operation } from "../operations.ts";
-import { type PlayTerms, SELF, type Seen } from "../play.ts";
-import { seenText, shown } from "../text.ts";
+import { type PlayTerms, SELF, type StepOutcome } from "../play.ts";
+import { formatValue, outcomeText } from "../text.ts";
 import {
   isReadAway,
   isSameValue,
+  type Probe,
+  type ProbeResult,
+  probesOf,
+  runProbe,
   type Scripted,
   THIS,
-  type Trial,
-  type Tried,
-  trialsOf,
-  tried,
   variantOf,
   type Wrapping,
 } from "./trial.ts";
 
-/** What was found of how a wrapper passes calls, and what could not be told. */
-export interface Passing {
+/** Findings about forwarding, and what could not be checked. */
+export interface ForwardingResult {
   readonly findings: readonly Finding[];
   readonly notes: readonly string[];
 }
 
 /**
- * Whether a wrapper passes arguments, results and errors on as they are, calls through once and in time, and gives itself
- * back where its subject gives itself. The subject is made to answer what nobody but it could, so that an answer that comes
- * from elsewhere is told apart.
+ * Checks that a wrapper passes arguments, results and errors unchanged, calls its subject once and in time,
+ * and returns itself where its subject does. The subject returns values that only it could, so that results
+ * of other origin are detected.
  */
-export async function passingFindings(wrapping: Wrapping, context: Context<object>): Promise<Passing> {
+export async function forwardingFindings(
+  wrapping: Wrapping,
+  context: Context<object>,
+): Promise<ForwardingResult> {
   const findings: Finding[] = [];
   const notes: string[] = [];
-  const trials = await trialsOf(wrapping, context);
-  for (const operation of new Set(trials.map((each) => each.operation))) {
-    const own = trials.filter((each) => each.operation === operation);
-    const judged = await judgedTrials(wrapping, own, operation, context);
+  const trials = await probesOf(wrapping, context);
+  for (const operation of new Set(trials.map((trial) => trial.operation))) {
+    const own = trials.filter((trial) => trial.operation === operation);
+    const judged = await evaluateProbes(wrapping, own, operation, context);
     const [first] = judged.findings;
-    // What is wrong with a member mostly shows in each of its trials.
+    // A faulty member mostly fails every probe.
     findings.push(...uniqueByName(judged.findings));
     if (!first && !judged.hasReached) {
       notes.push(
-        `${operation.label} was never let through to its subject with the arguments that were tried. Give it \`arguments\` in the contract.`,
+        `${operation.label} never reached its subject with the generated arguments. Set \`arguments\` in the contract.`,
       );
     }
   }
   return { findings, notes };
 }
 
-async function judgedTrials(
+async function evaluateProbes(
   wrapping: Wrapping,
-  trials: readonly Trial[],
+  trials: readonly Probe[],
   operation: Operation,
   terms: PlayTerms,
 ): Promise<{ findings: readonly Finding[]; hasReached: boolean }> {
@@ -60,7 +63,7 @@ async function judgedTrials(
   for (const trial of trials) {
     let isPassed = false;
     for (const script of scriptsFor(trial.hint, known, passed)) {
-      const result = await tried(wrapping, trial, script, terms);
+      const result = await runProbe(wrapping, trial, script, terms);
       const reached = result.reached.length;
       if (result.outcome.status === "unsettled" && reached === 0)
         return { findings: [endlessFinding(operation)], hasReached };
@@ -71,7 +74,7 @@ async function judgedTrials(
       }
       hasReached = true;
       isPassed = true;
-      findings.push(...judged(trial, script, result));
+      findings.push(...evaluate(trial, script, result));
     }
     if (findings.length > 0) break;
     if (isPassed) passed += 1;
@@ -79,8 +82,8 @@ async function judgedTrials(
   return { findings: hasReached ? findings : notReached.slice(0, 1), hasReached };
 }
 
-/** What the subject is made to do: answer something of its own, give itself back where it does, and fail. */
-function scriptsFor(hint: Seen, known: Seen | undefined, passed: number): readonly Scripted[] {
+/** What the subject is made to do: return a value of its own, return itself where it does, and fail. */
+function scriptsFor(hint: StepOutcome, known: StepOutcome | undefined, passed: number): readonly Scripted[] {
   const like = hint.status === "returned" || hint.status === "resolved" ? hint : known;
   const isLater = hint.status === "resolved" || hint.status === "rejected" || known?.status === "resolved";
   if (hint.status === "unsettled") return [];
@@ -91,7 +94,7 @@ function scriptsFor(hint: Seen, known: Seen | undefined, passed: number): readon
         ? [{ gives: THIS, isLater: like.status === "resolved" }]
         : [{ gives: variantOf(like.raw), isLater: like.status === "resolved" }];
   const error = new Error("the subject failed");
-  // How failures are passed on hardly hangs on the arguments.
+  // Forwarding of failures rarely depends on the arguments.
   const fails: Scripted[] = passed < 2 ? [{ fails: error, isLater }] : [];
   if (passed === 0) fails.push({ fails: Symbol("no error"), isLater });
   return [...gives, ...fails];
@@ -99,22 +102,22 @@ function scriptsFor(hint: Seen, known: Seen | undefined, passed: number): readon
 
 function endlessFinding({ label }: Operation): Finding {
   const remedy = `Find what ${label} waits for.`;
-  return { name: "unsettled", place: label, expected: "an end within the deadline", found: "none", remedy };
+  return { name: "unsettled", place: label, expected: "an end within the timeout", found: "none", remedy };
 }
 
-/** A call that did not reach the subject: wrong where the wrapper answers by itself, unproven where it fails. */
-function notReachedFinding({ label }: Operation, outcome: Seen): Finding | undefined {
+/** A call that did not reach the subject: a finding if the wrapper answers it, unproven if it fails. */
+function notReachedFinding({ label }: Operation, outcome: StepOutcome): Finding | undefined {
   if (outcome.status === "threw" || outcome.status === "rejected") return undefined;
   return {
     name: "calls",
     place: label,
     expected: "one call of the subject",
-    found: `none, and ${seenText(outcome)}`,
-    remedy: `Call the subject's ${label} once for each call of the wrapper's.`,
+    found: `none, and ${outcomeText(outcome)}`,
+    remedy: `Call the subject's ${label} once for each call of the wrapper.`,
   };
 }
 
-function judged({ operation, args }: Trial, does: Scripted, result: Tried): readonly Finding[] {
+function evaluate({ operation, args }: Probe, does: Scripted, result: ProbeResult): readonly Finding[] {
   const { reached: calls, reachedAtOnce, isEarly } = result;
   const { label, key } = operation;
   const [call] = calls;
@@ -122,49 +125,44 @@ function judged({ operation, args }: Trial, does: Scripted, result: Tried): read
     { name, place: label, expected, found, remedy },
   ];
   if (result.isMutated)
-    return finding(
-      "mutated",
-      "the arguments as they were",
-      "an argument that was changed",
-      "Work on a copy.",
-    );
+    return finding("mutated", "the arguments unchanged", "an argument that was changed", "Work on a copy.");
   if (calls.length > 1)
     return finding("calls", "one call of the subject", `${calls.length} calls`, "Call the subject once.");
   if (call && key !== undefined && !isReceiver(call.receiver, result))
     return finding(
       "receiver",
       "the method to be called on its subject",
-      `a call on ${call.receiver === undefined ? "nothing" : shown(call.receiver)}`,
-      `Call it as subject.${label}(...): what is taken off an object loses it.`,
+      `a call on ${call.receiver === undefined ? "nothing" : formatValue(call.receiver)}`,
+      `Call it as subject.${label}(...); an extracted method loses its subject.`,
     );
   const sent = withoutUndefined(args);
   const came = withoutUndefined(call?.args ?? []);
-  if (sent.length !== came.length || sent.some((each, index) => !isSameValue(each, came[index])))
+  if (sent.length !== came.length || sent.some((argument, index) => !isSameValue(argument, came[index])))
     return finding(
       "argument",
-      `the arguments ${shown(sent)}`,
+      `the arguments ${formatValue(sent)}`,
       argumentsText(sent, came),
-      "Pass the arguments on as they are.",
+      "Pass the arguments on unchanged.",
     );
   if (!does.isLater && reachedAtOnce === 0)
     return finding(
       "order",
       "the subject to be called before the wrapper returns",
-      "a call that is put off",
-      "Call the subject at once.",
+      "a deferred call",
+      "Call the subject synchronously.",
     );
   return isEarly && result.outcome.status !== "returned"
     ? finding(
         "order",
-        "a promise that settles when the subject's has",
+        "a promise that settles after the subject's",
         "one that settles before it",
-        `Wait for the subject's ${label}, or give its promise back.`,
+        `Await the subject's ${label}, or return its promise.`,
       )
     : outcomeFindings(does, result, finding);
 }
 
-/** The subject itself, or what passes its receiver on as a transparent proxy does. */
-function isReceiver(receiver: unknown, { subject, wrapper }: Tried): boolean {
+/** The subject itself, or an object that passes the receiver on, as a transparent proxy does. */
+function isReceiver(receiver: unknown, { subject, wrapper }: ProbeResult): boolean {
   return (
     receiver === subject ||
     receiver === wrapper ||
@@ -174,20 +172,20 @@ function isReceiver(receiver: unknown, { subject, wrapper }: Tried): boolean {
 
 function outcomeFindings(
   does: Scripted,
-  { subject, outcome, wrapper }: Tried,
+  { subject, outcome, wrapper }: ProbeResult,
   finding: (name: Finding["name"], expected: string, found: string, remedy: string) => Finding[],
 ): readonly Finding[] {
   const { status, raw } = outcome;
   const failed = status === "threw" || status === "rejected";
   if (status === "unsettled") return finding("unsettled", "an end", "none", "Settle when the subject does.");
   if ("fails" in does) {
-    const told = `the subject's own ${does.fails instanceof Error ? "error" : "failure, which is no error"}`;
-    if (!failed) return finding("error", told, seenText(outcome), "Let the subject's errors through.");
+    const told = `the subject's own ${does.fails instanceof Error ? "error" : "failure, which is not an error"}`;
+    if (!failed) return finding("error", told, outcomeText(outcome), "Let the subject's errors through.");
     if ((status === "rejected") !== does.isLater)
       return finding(
         "async",
-        does.isLater ? "a rejected promise" : "an error thrown at once",
-        seenText(outcome),
+        does.isLater ? "a rejected promise" : "an error thrown synchronously",
+        outcomeText(outcome),
         "Fail as the subject does.",
       );
     return raw === does.fails
@@ -195,60 +193,62 @@ function outcomeFindings(
       : finding(
           "error",
           told,
-          `another: ${seenText(outcome)}`,
-          "Let the error through as it is; whoever needs to may tell it by its identity.",
+          `another: ${outcomeText(outcome)}`,
+          "Let the error through unchanged; callers may compare it by identity.",
         );
   }
   if (failed)
-    return finding("error", "the subject's answer", seenText(outcome), "Give the answer of the subject.");
+    return finding("error", "the subject's result", outcomeText(outcome), "Return the subject's result.");
   if ((status === "resolved") !== does.isLater)
     return finding(
       "async",
-      does.isLater ? "a promise" : "an answer at once",
-      seenText(outcome),
-      "A wrapper waits where its subject does, and nowhere else.",
+      does.isLater ? "a promise" : "a synchronous result",
+      outcomeText(outcome),
+      "Await only what the subject makes asynchronous.",
     );
   if (does.gives === THIS) {
     if (raw === wrapper) return [];
     const isLeak = raw === subject;
     return finding(
       isLeak ? "leak" : "fluent",
-      "the wrapper itself, as the subject gives itself",
-      isLeak ? "the subject" : seenText(outcome),
-      "Give back the wrapper, so that the next call of a chain goes through it too.",
+      "the wrapper itself, as the subject returns itself",
+      isLeak ? "the subject" : outcomeText(outcome),
+      "Return the wrapper, so that the next call of a chain goes through it too.",
     );
   }
   if (isReadAway(does.gives, raw))
     return finding(
       "result",
-      "an iterator with all that the subject lets read",
-      "one that was read already, or of something else",
-      "Give the iterator on without reading it, or make another of what was read.",
+      "an iterator with all items of the subject's",
+      "one that was consumed, or has other items",
+      "Return the iterator without consuming it, or create another one from the items.",
     );
   if (isSameValue(does.gives, raw)) return [];
   const isPromiseLost = does.gives !== undefined && raw === undefined;
   return finding(
     "result",
-    `the subject's answer ${shown(does.gives)}`,
+    `the subject's result ${formatValue(does.gives)}`,
     isPromiseLost ? "nothing" : anotherText(does.gives, raw, outcome),
-    "Give the subject's answer back as it is.",
+    "Return the subject's result unchanged.",
   );
 }
 
-function anotherText(sent: unknown, came: unknown, outcome: Seen): string {
-  return shown(sent) === shown(came) ? "a copy of it" : seenText(outcome);
+function anotherText(sent: unknown, came: unknown, outcome: StepOutcome): string {
+  return formatValue(sent) === formatValue(came) ? "a copy of it" : outcomeText(outcome);
 }
 
 function argumentsText(sent: readonly unknown[], came: readonly unknown[]): string {
   if (sent.length === came.length) {
-    if (sent.every((each) => came.some((other) => isSameValue(each, other))))
-      return `them in another order: ${shown(came)}`;
-    if (shown(sent) === shown(came)) return "copies of them";
+    if (sent.every((argument) => came.some((other) => isSameValue(argument, other))))
+      return `them in another order: ${formatValue(came)}`;
+    if (formatValue(sent) === formatValue(came)) return "copies of them";
   }
-  return came.length < sent.length ? `${came.length} of ${sent.length}: ${shown(came)}` : shown(came);
+  return came.length < sent.length
+    ? `${came.length} of ${sent.length}: ${formatValue(came)}`
+    : formatValue(came);
 }
 
-/** Whether the last arguments are left out or `undefined` is all the same to who is called. */
+/** A callee cannot distinguish missing trailing arguments from `undefined`. */
 function withoutUndefined(args: readonly unknown[]): readonly unknown[] {
   let length = args.length;
   while (length > 0 && args[length - 1] === undefined) length -= 1;
@@ -256,5 +256,7 @@ function withoutUndefined(args: readonly unknown[]): readonly unknown[] {
 }
 
 function uniqueByName(findings: readonly Finding[]): readonly Finding[] {
-  return findings.filter(({ name }, index) => findings.findIndex((each) => each.name === name) === index);
+  return findings.filter(
+    ({ name }, index) => findings.findIndex((finding) => finding.name === name) === index,
+  );
 }

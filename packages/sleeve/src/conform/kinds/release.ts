@@ -12,9 +12,10 @@ export interface ReleaseTerms {
   readonly adaptee: PropertyKey | undefined;
 }
 
-const NAMES = /^(close|dispose|shutdown|shutDown|disconnect|destroy|release|terminate|end|stop|quit|hangUp)$/;
+const RELEASE_NAMES =
+  /^(close|dispose|shutdown|shutDown|disconnect|destroy|release|terminate|end|stop|quit|hangUp)$/;
 
-/** Whether an adapter releases its adaptee exactly once where it owns it, and never where it does not. */
+/** Checks that an adapter releases its adaptee exactly once if it owns it, and never otherwise. */
 export async function releaseFindings(
   wrapping: Wrapping,
   context: Context<object>,
@@ -29,10 +30,10 @@ export async function releaseFindings(
   );
   if (owns && known.length === 0)
     throw badContract(
-      "The adapter is to own its adaptee, of which no name tells how it is released. Give `releasedBy.adaptee`.",
+      "The adapter owns its adaptee, but no known name releases the adaptee. Set `releasedBy.adaptee`.",
     );
   if (owns && ways.length === 0) {
-    return [finding("the adapter", "a member that releases what it owns", "none", "Give the adapter one.")];
+    return [finding("the adapter", "a member that releases what it owns", "none", "Add one to the adapter.")];
   }
   for (const way of ways) {
     const place = String(way);
@@ -42,27 +43,25 @@ export async function releaseFindings(
       await released(wrapper, way, context);
       return [first, releases(spy, known)] as const;
     });
-    const remedy = "Note that it is released, and release it but once.";
+    const remedy = "Record the release, and release only once.";
     if (owns === false && twice > 0)
       findings.push(
         finding(
           place,
-          "what is borrowed to be left open",
-          `it was released by ${place}`,
-          "Leave it to whoever made it.",
+          "a borrowed adaptee to stay open",
+          `a release by ${place}`,
+          "Leave the release to the owner.",
         ),
       );
     else if (owns && once === 0)
-      findings.push(
-        finding(place, "the adaptee to be released", `it was not released by ${place}`, "Release it."),
-      );
+      findings.push(finding(place, "the adaptee to be released", `no release by ${place}`, "Release it."));
     else if (owns !== false && once > 1)
       findings.push(finding(place, "one release", `${once} at one call of ${place}`, remedy));
     else if (owns !== false && once === 1 && twice > once)
       findings.push(
         finding(
           place,
-          "one release however often it is asked for",
+          "one release, however often it is requested",
           `${twice} at two calls of ${place}`,
           remedy,
         ),
@@ -74,7 +73,8 @@ export async function releaseFindings(
 function waysToRelease(object: object): readonly PropertyKey[] {
   return reflect(object)
     .filter(
-      ({ key, kind }) => kind === "method" && (typeof key === "symbol" ? isDispose(key) : NAMES.test(key)),
+      ({ key, kind }) =>
+        kind === "method" && (typeof key === "symbol" ? isDispose(key) : RELEASE_NAMES.test(key)),
     )
     .map(({ key }) => key);
 }
@@ -83,14 +83,14 @@ function isDispose(key: symbol): boolean {
   return key.description === "Symbol.dispose" || key.description === "Symbol.asyncDispose";
 }
 
-/** The adaptee may have several ways to be released that call one another; those calls do not come from outside. */
-function releases({ reached }: Spied<object>, ways: readonly PropertyKey[]): number {
-  return reached.filter(({ key }) => key !== undefined && ways.includes(key)).length;
+/** The adaptee's release members may call each other; those calls do not come from outside. */
+function releases({ calls }: Spied<object>, ways: readonly PropertyKey[]): number {
+  return calls.filter(({ key }) => key !== undefined && ways.includes(key)).length;
 }
 
 async function released(wrapper: object, way: PropertyKey, terms: PlayTerms): Promise<void> {
   const operation = { use: "call", key: way as string, label: String(way) } as Parameters<typeof callOf>[1];
-  // A second release may well be refused; what counts is what reaches the adaptee.
+  // A second release may be rejected; only what reaches the adaptee counts.
   await callOf(wrapper, operation, [], terms).outcome;
 }
 

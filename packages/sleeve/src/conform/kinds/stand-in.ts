@@ -1,15 +1,15 @@
 import { host } from "../../host.ts";
 import { REDACTED } from "../../layers/redact.ts";
-import { type Check, check } from "../check.ts";
+import { type ContractCheck, check } from "../check.ts";
 import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import {
   type Factory,
   type Implementation,
-  lend,
+  type Suppressions,
   untyped,
-  type Waived,
   type Wrapper,
+  withImplementation,
 } from "../implementation.ts";
 import { membersOf, type Operation } from "../operations.ts";
 import type { PlayTerms } from "../play.ts";
@@ -19,52 +19,55 @@ import {
   readRecording,
   recordingOf,
   redactionOf,
-  standInFrom,
+  stubFrom,
 } from "../recordings/recording.ts";
-import { unfit } from "../schema.ts";
-import { codeOfValue } from "../text.ts";
+import { schemaViolation } from "../schema.ts";
+import { valueCode } from "../text.ts";
 import { callOf } from "./trial.ts";
 
-export interface StandInOptions<Target> {
-  /** The text of the recording. */
+export interface StubOptions<Target> {
+  /** The recording, as text. */
   readonly recording: string;
-  /** What was recorded, to see whether it still answers so. The contract's reference, unless given. */
+  /**
+   * Creates the recorded subject, to check that it still answers as recorded. Default: the contract's
+   * reference.
+   */
   readonly subject?: Factory<Target> | Implementation<Target>;
-  readonly waives?: Waived;
+  readonly suppressions?: Suppressions;
 }
 
 /**
- * An implementation that is a stand-in from a recording. The contract's examples, laws and refusals hold of it as of any other;
- * moreover what it answers has to be what its subject answers to the same calls, of the shape that the surface promises.
+ * Declares an implementation to be a stub that answers from a recording. The contract's examples, laws and
+ * refusals apply. Moreover, its results must match the surface and the current results of its subject.
  */
-export function standInOf<Target extends object>(options: StandInOptions<Target>): Wrapper<Target> {
-  const { recording, subject, waives } = options;
+export function stubOf<Target extends object>(options: StubOptions<Target>): Wrapper<Target> {
+  const { recording, subject, suppressions } = options;
   return {
     kind: "stand-in",
-    ...(waives && { waives }),
-    create: () => standInFrom<Target>(recording),
-    checks: (context) => standInChecks(recording, subject && untyped(subject), context),
-    // A stand-in has no subject that it could be made from anew, so that a change is put around it.
+    ...(suppressions && { suppressions }),
+    create: () => stubFrom<Target>(recording),
+    checks: (context) => stubChecks(recording, subject && untyped(subject), context),
+    // A stub has no subject to create it from, so a change is applied around it.
     altered: (change) => ({
-      ...standInOf(options),
-      create: () => change(standInFrom<Target>(recording)) as Target,
+      ...stubOf(options),
+      create: () => change(stubFrom<Target>(recording)) as Target,
     }),
   };
 }
 
-function standInChecks(
+function stubChecks(
   recording: string,
   subject: Implementation<object> | undefined,
   context: Context<object>,
-): readonly Check[] {
+): readonly ContractCheck[] {
   const { reference } = context.contract;
   const real = subject ?? (reference && untyped(reference));
   return [
-    check("holds calls that its target has, with answers of their shape", async () =>
+    check("holds calls of its target's members, with results that match the surface", async () =>
       shapeFindings(recording, context),
     ),
     ...(real
-      ? [check("answers as its subject does today", () => taleFindings(recording, real, context))]
+      ? [check("answers as its subject does today", () => staleFindings(recording, real, context))]
       : []),
   ];
 }
@@ -75,26 +78,26 @@ function shapeFindings(recording: string, { contract: { surface } }: Context<obj
   return readRecording(recording).calls.flatMap(({ member, status, value }): Finding[] => {
     const results = members.get(member);
     if (!results) {
-      const remedy = "Record it anew, through the target.";
+      const remedy = "Record it again, through the target.";
       return [
         {
           name: "untrue",
           place: member,
           expected: "a member of the target",
-          found: "none of this name",
+          found: "no member of this name",
           remedy,
         },
       ];
     }
     if (results.length === 0 || status === "threw" || status === "rejected") return [];
-    const reasons = results.map((schema) => unfit(decoded(value), schema.promise ?? schema));
+    const reasons = results.map((schema) => schemaViolation(decoded(value), schema.promise ?? schema));
     if (reasons.includes(undefined)) return [];
-    const remedy = "Record it anew.";
+    const remedy = "Record it again.";
     return [
       {
         name: "untrue",
         place: member,
-        expected: "an answer as the surface tells it",
+        expected: "a result that matches the surface",
         found: String(reasons[0]),
         remedy,
       },
@@ -102,20 +105,20 @@ function shapeFindings(recording: string, { contract: { surface } }: Context<obj
   });
 }
 
-/** Makes the recorded calls on the subject, in their order, and compares what it says with what was recorded. */
-async function taleFindings(
+/** Repeats the recorded calls on the subject, in order, and compares the results with the recording. */
+async function staleFindings(
   recording: string,
   subject: Implementation<object>,
   terms: PlayTerms,
 ): Promise<{ readonly findings: readonly Finding[]; readonly notes: readonly string[] }> {
   const { calls, redacted } = readRecording(recording);
-  // What was blotted out cannot be asked for again.
+  // Redacted arguments cannot be sent again.
   const repeatable = calls.filter(({ args }) => !JSON.stringify(args).includes(REDACTED));
   const notes =
     repeatable.length < calls.length
-      ? [`${calls.length - repeatable.length} calls with secrets in their arguments were not made again.`]
+      ? [`${calls.length - repeatable.length} calls with redacted arguments were not repeated.`]
       : [];
-  const now = await lend(subject, async (real) => {
+  const now = await withImplementation(subject, async (real) => {
     const again = recordingOf("again", redactionOf(redacted));
     const taped = again.of(real);
     const made = () => readRecording(again.toText()).calls;
@@ -124,10 +127,10 @@ async function taleFindings(
       if (use === "read" || typeof value !== "function") continue;
       const operation = { use: "call", key: member, label: member } as Operation;
       await callOf(taped, operation, args.map(decoded), terms).outcome;
-      // The next call may be one that ends them.
+      // The next call may be the one that ends this one.
       for (
         let waited = 0;
-        waited < terms.deadline && (made()[index]?.callbacks.length ?? 0) < callbacks.length;
+        waited < terms.timeout && (made()[index]?.callbacks.length ?? 0) < callbacks.length;
         waited += PAUSE
       )
         await new Promise<void>((resolve) => host.setTimeout?.(resolve, PAUSE));
@@ -136,30 +139,31 @@ async function taleFindings(
   });
   const findings = repeatable.flatMap((call, index): Finding[] => {
     const other = now[index];
-    if (other && told(call) === told(other)) return [];
+    if (other && serialize(call) === serialize(other)) return [];
     return [
       {
         name: "untrue",
         place: call.member,
-        expected: other ? toldText(other) : "an end",
-        found: `recorded: ${toldText(call)}`,
-        remedy: "Record it anew: the subject answers otherwise by now.",
+        expected: other ? serializedText(other) : "an end",
+        found: `recorded: ${serializedText(call)}`,
+        remedy: "Record it again: the subject's answer has changed.",
       },
     ];
   });
   return { findings, notes };
 }
 
-/** So long it is waited between two looks at what callbacks were told, in milliseconds. */
+/** Interval of checks for callback calls, in milliseconds. */
 const PAUSE = 10;
 
-function told({ use, member, status, value, callbacks }: RecordedCall): string {
+function serialize({ use, member, status, value, callbacks }: RecordedCall): string {
   return JSON.stringify([use, member, status, value, callbacks]);
 }
 
-function toldText({ status, value, callbacks }: RecordedCall): string {
+function serializedText({ status, value, callbacks }: RecordedCall): string {
   const told = callbacks.map(
-    ({ args }) => `, and a callback told ${args.map((each) => codeOfValue(decoded(each))).join(", ")}`,
+    ({ args }) =>
+      `, and a callback called with ${args.map((argument) => valueCode(decoded(argument))).join(", ")}`,
   );
-  return `${status} ${codeOfValue(decoded(value))}${told.join("")}`;
+  return `${status} ${valueCode(decoded(value))}${told.join("")}`;
 }

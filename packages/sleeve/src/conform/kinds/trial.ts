@@ -1,66 +1,74 @@
 import fc from "fast-check";
-import { copied, equalValues, isPlain } from "../alike.ts";
+import { deepCopy, equalValues, isPlain } from "../alike.ts";
 import type { Context } from "../context.ts";
-import { endOf } from "../end.ts";
-import { guarded, Hung } from "../guarded.ts";
-import { type Implementation, lend } from "../implementation.ts";
+import { withTimeout } from "../end.ts";
+import { runWithWatchdog, WatchdogTimeout } from "../guarded.ts";
+import { type Implementation, withImplementation } from "../implementation.ts";
 import type { Operation } from "../operations.ts";
 import { arityOf } from "../operations.ts";
-import { isTrusted, macrotask, noteGuarded, type PlayTerms, play, SELF, type Seen } from "../play.ts";
+import {
+  isTrusted,
+  macrotask,
+  noteGuarded,
+  type PlayTerms,
+  runSequence,
+  SELF,
+  type StepOutcome,
+} from "../play.ts";
 import { isIterator, isObject, isThenable } from "../schema.ts";
 import { type Spied, spyOn } from "../spy.ts";
 import { CallbackValue } from "../values.ts";
 
-/** A subject, and what wraps it. */
+/** A subject and its wrapper. */
 export interface Wrapping {
   readonly subject: Implementation<object>;
   readonly wrap: (subject: object) => object | Promise<object>;
   readonly release: ((wrapper: object) => unknown) | undefined;
 }
 
-/** A member, arguments for it, and how the subject itself answers them. */
-export interface Trial {
+/** A member, its arguments, and the subject's own answer to them. */
+export interface Probe {
   readonly operation: Operation;
   readonly args: readonly unknown[];
-  readonly hint: Seen;
+  readonly hint: StepOutcome;
 }
 
-/** What a trial came to: what reached the subject by when, and how the wrapper answered. */
-export interface Tried {
+/** The result of a probe: which calls reached the subject and when, and how the wrapper answered. */
+export interface ProbeResult {
   readonly subject: object;
   readonly wrapper: object;
-  /** The calls of the member that reached the subject. */
-  readonly reached: Spied<object>["reached"];
-  /** How many calls of the member had reached the subject when the wrapper's call returned. */
+  /** Calls of the member that reached the subject. */
+  readonly reached: Spied<object>["calls"];
+  /** Number of those calls when the wrapper's call returned. */
   readonly reachedAtOnce: number;
-  /** Whether the wrapper's promise was settled before the subject's was. */
+  /** Whether the wrapper's promise settled before the subject's. */
   readonly isEarly: boolean;
-  /** Whether the wrapper changed an argument; the subject, which was made to answer, did not. */
+  /** Whether the wrapper changed an argument. The subject did not, because its answers were scripted. */
   readonly isMutated: boolean;
-  readonly outcome: Seen;
+  readonly outcome: StepOutcome;
 }
 
-/** Stands for what a method calls `this`. */
+/** Stands for the `this` of a method. */
 export const THIS = Symbol("this");
 
-/** What the subject is made to do in a trial. */
+/** What the subject does in a probe. */
 export type Scripted =
   | { readonly gives: unknown; readonly isLater: boolean }
   | { readonly fails: unknown; readonly isLater: boolean };
 
-/** Trials of each method, with arguments as the contract tells them or, where nobody told, of several kinds. */
-export async function trialsOf({ subject }: Wrapping, context: Context<object>): Promise<readonly Trial[]> {
-  const trials: Trial[] = [];
+/** Returns probes of each method, with arguments from the contract or, by default, of several kinds. */
+export async function probesOf({ subject }: Wrapping, context: Context<object>): Promise<readonly Probe[]> {
+  const trials: Probe[] = [];
   for (const operation of await context.operations()) {
     if (operation.use !== "call") continue;
     for (const given of await argumentLists(operation, subject, context)) {
-      const args = given.map((each) => (each instanceof CallbackValue ? (value: unknown) => value : each));
-      const hint = await lend(subject, (made) =>
-        play(made, [{ operation, args: given, isAwaited: true }], {
+      const args = given.map((item) => (item instanceof CallbackValue ? (value: unknown) => value : item));
+      const hint = await withImplementation(subject, (made) =>
+        runSequence(made, [{ operation, args: given, isAwaited: true }], {
           ...context,
         }),
       );
-      trials.push({ operation, args, hint: hint.seen[0] as Seen });
+      trials.push({ operation, args, hint: hint.outcomes[0] as StepOutcome });
     }
   }
   return trials;
@@ -73,7 +81,7 @@ async function argumentLists(
 ): Promise<readonly (readonly unknown[])[]> {
   const lists = fc.sample(args, { seed, numRuns: 4 });
   if (isTyped) return lists;
-  const { most } = await lend(subject, async (made) =>
+  const { most } = await withImplementation(subject, async (made) =>
     arityOf((key === undefined ? made : Reflect.get(made, key)) as object),
   );
   const list = (make: (index: number) => unknown) => Array.from({ length: most }, (_, index) => make(index));
@@ -82,7 +90,7 @@ async function argumentLists(
     list((index) => "abcdefgh"[index % 8]),
     list((index) => ({ a: index })),
     list((index) => (value: unknown) => [value, index]),
-    // What is easily taken for nothing.
+    // Values that are easily confused with nothing.
     list(() => 0),
     list(() => ""),
     list(() => null),
@@ -90,15 +98,15 @@ async function argumentLists(
   ];
 }
 
-/** Makes a wrapper around a spied subject, hands both out, and releases them. */
+/** Creates a wrapper around a spied subject, passes both to `use`, and releases them. */
 export async function withSpied<Result>(
   { subject, wrap, release }: Wrapping,
   use: (wrapper: object, spy: Spied<object>) => Promise<Result>,
 ): Promise<Result> {
-  return lend(subject, async (made) => {
+  return withImplementation(subject, async (made) => {
     const spy = spyOn(made);
     const wrapper = await wrap(spy.subject);
-    spy.reached.length = 0;
+    spy.calls.length = 0;
     try {
       return await use(wrapper, spy);
     } finally {
@@ -108,13 +116,13 @@ export async function withSpied<Result>(
   });
 }
 
-/** Calls a wrapper once, with the subject doing what the script says. */
-export function tried(
+/** Calls a wrapper once, with the subject following the script. */
+export function runProbe(
   wrapping: Wrapping,
-  { operation, args }: Trial,
+  { operation, args }: Probe,
   does: Scripted,
   terms: PlayTerms,
-): Promise<Tried> {
+): Promise<ProbeResult> {
   return withSpied(wrapping, async (wrapper, spy) => {
     let settle = () => {};
     let isSettled = false;
@@ -133,7 +141,7 @@ export function tried(
         if (isSettled) settle();
       });
     };
-    const before = copied(args);
+    const before = deepCopy(args);
     const called = callOf(wrapper, operation, args, terms);
     const reachedAtOnce = reachedBy(spy, operation).length;
     await macrotask();
@@ -141,7 +149,7 @@ export function tried(
     isSettled = true;
     settle();
     const outcome = await called.outcome;
-    // What the release calls is no part of it.
+    // Calls made by the release do not count.
     const reached = reachedBy(spy, operation);
     return {
       subject: spy.subject,
@@ -155,14 +163,14 @@ export function tried(
   });
 }
 
-/** The calls of a member that reached a subject. */
-export function reachedBy({ reached }: Spied<object>, { key }: Operation): Spied<object>["reached"] {
-  return reached.filter((each) => each.key === key);
+/** Returns the calls of a member that reached a subject. */
+export function reachedBy({ calls }: Spied<object>, { key }: Operation): Spied<object>["calls"] {
+  return calls.filter((call) => call.key === key);
 }
 
-/** A call under way. */
+/** A call in flight. */
 export interface Called {
-  readonly outcome: Promise<Seen>;
+  readonly outcome: Promise<StepOutcome>;
   isSettled(): boolean;
 }
 
@@ -173,7 +181,7 @@ export function callOf(
   terms: PlayTerms,
 ): Called {
   let isSettled = false;
-  const seen = (status: Seen["status"], raw: unknown): Seen => {
+  const seen = (status: StepOutcome["status"], raw: unknown): StepOutcome => {
     isSettled = true;
     return { status, raw, value: raw === target ? SELF : raw };
   };
@@ -181,26 +189,26 @@ export function callOf(
     const callable = target as unknown as Record<PropertyKey, (...given: readonly unknown[]) => unknown>;
     const call = () =>
       key === undefined ? (target as (typeof callable)[string])(...args) : callable[key]?.(...args);
-    const raw = isTrusted(label, terms) ? call() : guarded(call, terms.deadline);
+    const raw = isTrusted(label, terms) ? call() : runWithWatchdog(call, terms.timeout);
     noteGuarded(label, terms);
     if (key !== undefined && typeof callable[key] !== "function")
-      throw new TypeError("there is none to call");
+      throw new TypeError("there is no such method");
     if (!isThenable(raw)) return { outcome: Promise.resolve(seen("returned", raw)), isSettled: () => true };
-    const outcome = endOf(
+    const outcome = withTimeout(
       raw.then(
         (value) => seen("resolved", value),
         (error: unknown) => seen("rejected", error),
       ),
-      terms.deadline,
-    ).then((ended): Seen => ended ?? { status: "unsettled", raw: undefined, value: undefined });
+      terms.timeout,
+    ).then((ended): StepOutcome => ended ?? { status: "unsettled", raw: undefined, value: undefined });
     return { outcome, isSettled: () => isSettled };
   } catch (error) {
-    const seenError = error instanceof Hung ? seen("unsettled", undefined) : seen("threw", error);
+    const seenError = error instanceof WatchdogTimeout ? seen("unsettled", undefined) : seen("threw", error);
     return { outcome: Promise.resolve(seenError), isSettled: () => true };
   }
 }
 
-/** A value like another and yet not the same, for the subject to give, so that it can be told whether it came through. */
+/** Returns a value that differs from another in identity only, for the subject to return. */
 export function variantOf(value: unknown): unknown {
   switch (typeof value) {
     case "number":
@@ -220,21 +228,21 @@ export function variantOf(value: unknown): unknown {
   }
 }
 
-/** What the subject is made to let read, so that it can be told whether all of it comes out. Objects may come out wrapped. */
+/** Items of the subject's iterators, to check that all of them come out. Objects may come out wrapped. */
 const ITEMS = [71, 72];
 
-/** Whether what the subject lets read was read already, or is other than it gave. */
+/** Whether an iterator was consumed, or has other items than the subject's. */
 export function isReadAway(sent: unknown, came: unknown): boolean {
   if (!isIterator(sent) || !isIterable(sent) || !isIterable(came)) return false;
   const read = [...came];
-  return read.length !== ITEMS.length || read.some((each, at) => each !== ITEMS[at]);
+  return read.length !== ITEMS.length || read.some((item, at) => item !== ITEMS[at]);
 }
 
 function isIterable(value: unknown): value is Iterable<unknown> {
   return isObject(value) && typeof Reflect.get(value, Symbol.iterator) === "function";
 }
 
-/** Whether a value that went in at one end is what came out at the other. Iterators may be others of their kind. */
+/** Whether a value came out as it went in. Iterators may be replaced by equal ones. */
 export function isSameValue(sent: unknown, came: unknown): boolean {
   if (Object.is(sent, came)) return true;
   return isIterator(sent) && isIterator(came);

@@ -2,14 +2,14 @@ import { isPlain } from "../alike.ts";
 import { isObject, tagOf } from "../schema.ts";
 
 /**
- * A value as JSON. What JSON has no word for is an object with the key `~`, which says what it is, and `is`, what it is made
- * from; an object that itself has the key `~` is written as one of these too.
+ * Encodes a value as JSON. A value that JSON cannot represent becomes an object with the keys `~`, its kind,
+ * and `is`, its content. An object with a key `~` is encoded in this way too.
  *
  * @param self whether an object is the subject itself, or its wrapper
  */
 export function encoded(value: unknown, self?: (value: object) => boolean): unknown {
   if (isObject(value) && self?.(value)) return { "~": "self" };
-  const each = (one: unknown) => encoded(one, self);
+  const item = (one: unknown) => encoded(one, self);
   switch (typeof value) {
     case "undefined":
       return { "~": "undefined" };
@@ -24,7 +24,7 @@ export function encoded(value: unknown, self?: (value: object) => boolean): unkn
     case "function":
       return { "~": "function" };
     case "object":
-      return value === null ? null : encodedObject(value, each);
+      return value === null ? null : encodedObject(value, item);
     default:
       return value;
   }
@@ -54,10 +54,13 @@ function encodedError(error: Error, encode: (value: unknown) => unknown): unknow
   return { "~": "Error", is: { ...Object.fromEntries(fields), name: error.name, message: error.message } };
 }
 
-/** Stands for the subject itself, where it gave itself. */
+/** Stands for the subject itself as a result. */
 export const SUBJECT = Symbol("the subject itself");
 
-/** The value that was encoded; {@link SUBJECT} for the subject itself. Of an object of a class only its fields come back, and of a function a stand-in that does nothing. */
+/**
+ * Decodes a value; {@link SUBJECT} stands for the subject itself. Class instances are decoded as their
+ * fields, and functions as functions that do nothing.
+ */
 export function decoded(value: unknown): unknown {
   if (!isObject(value)) return value;
   if (Array.isArray(value)) return value.map(decoded);

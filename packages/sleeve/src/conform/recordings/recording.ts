@@ -3,19 +3,19 @@ import { host } from "../../host.ts";
 import { open } from "../../layers/forwarding.ts";
 import { layer } from "../../layers/layer.ts";
 import { type Outcome, succeeded } from "../../layers/outcome.ts";
-import { type Recorded, standIn } from "../../layers/recorded.ts";
+import { type Recorded, stub } from "../../layers/recorded.ts";
 import { type Redaction, redacting } from "../../layers/redact.ts";
 import { decorate } from "../../wrappers/decorate.ts";
 import { isThenable } from "../schema.ts";
 import { decoded, encoded, SUBJECT } from "./encode.ts";
 
-/** A recording as it is kept in a file: a JSON document with a published schema. */
+/** A recording as stored in a file: a JSON document with a published schema. */
 export interface RecordingDocument {
   readonly format: "sleeve-recording";
   readonly version: 1;
-  /** What was recorded. */
+  /** Name of the recorded subject. */
   readonly subject: string;
-  /** What was blotted out beside what is named like a secret. */
+  /** What was redacted, besides names like secrets. */
   readonly redacted: {
     readonly members: readonly string[];
     readonly paths: readonly string[];
@@ -24,52 +24,52 @@ export interface RecordingDocument {
   readonly calls: readonly RecordedCall[];
 }
 
-/** One call, or read, with values as JSON. */
+/** One call or read, with values as JSON. */
 export interface RecordedCall {
   readonly use: "call" | "read";
   readonly member: string;
   readonly args: readonly unknown[];
   readonly status: Outcome["status"];
-  /** The answer, or the error. */
+  /** The result or the error. */
   readonly value: unknown;
-  /** The calls of the callbacks that it was given: which argument was called, with what. */
+  /** Calls of its callbacks: the index of the argument, and the arguments of the call. */
   readonly callbacks: readonly { readonly argument: number; readonly args: readonly unknown[] }[];
 }
 
-/** Takes down what a subject answers, for a file. */
+/** Records the answers of a subject for a file. */
 export interface Recording {
-  /** The subject with everything that is asked of it taken down. */
+  /** Returns the subject with every use recorded. */
   of<Subject extends object>(subject: Subject): Subject;
-  /** What was taken down so far, as the text of a file. Secrets are not in it. */
+  /** Returns the recording so far, as the text of a file, without secrets. */
   toText(): string;
 }
 
 /**
- * Starts a recording. What is named like a secret, and what `redaction` names, is blotted out before it is kept; the answers
- * of callbacks are kept too.
+ * Starts a recording. Members and fields named like secrets, and those in `redaction`, are redacted before
+ * they are stored. Calls of callbacks are recorded too.
  *
  * @example
- * import { recordingOf, standInFrom } from "sleeve/conform";
+ * import { recordingOf, stubFrom } from "sleeve/conform";
  *
  * interface Gauge { level(station: string): Promise<number> }
  * declare const real: Gauge;
  *
- * const recording = recordingOf("the gauge");
+ * const recording = recordingOf("gauge");
  * await recording.of(real).level("Ellery");
- * const text = recording.toText(); // to be written to a file
+ * const text = recording.toText(); // write it to a file
  *
- * const gauge = standInFrom<Gauge>(text);
- * await gauge.level("Ellery"); // as the real one said
+ * const gauge = stubFrom<Gauge>(text);
+ * await gauge.level("Ellery"); // the recorded answer
  */
 export function recordingOf(subject: string, redaction: Redaction = {}): Recording {
   const calls: RecordedCall[] = [];
   const selves = new WeakSet<object>();
-  // To take down a value is to read it, and what is read so is not asked for by anybody.
+  // Recording a value reads it; such reads are not uses by a client.
   let isWriting = false;
   const written = (value: unknown): unknown => {
     isWriting = true;
     try {
-      return encoded(value, (each) => selves.has(each));
+      return encoded(value, (item) => selves.has(item));
     } finally {
       isWriting = false;
     }
@@ -77,12 +77,12 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
   const take = (use: "call" | "read", member: string, args: readonly unknown[]) => {
     const redact = whole(member, redaction);
     const taken = {
-      args: args.map((each) => redact(written(each))),
+      args: args.map((argument) => redact(written(argument))),
       callbacks: [] as { argument: number; args: unknown[] }[],
     };
     return {
       called: (argument: number, given: readonly unknown[]) =>
-        void taken.callbacks.push({ argument, args: given.map((each) => redact(written(each))) }),
+        void taken.callbacks.push({ argument, args: given.map((item) => redact(written(item))) }),
       ended: (outcome: Outcome) => {
         const value = redact(written(succeeded(outcome) ? outcome.value : outcome.error));
         calls.push({ use, member, status: outcome.status, value, ...taken });
@@ -94,8 +94,10 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
       (next, { label }) =>
       (call) => {
         const { called, ended } = take("call", label, call.args);
-        const args = call.args.map((each, argument) =>
-          typeof each === "function" ? passingOn(each as Callback, (given) => called(argument, given)) : each,
+        const args = call.args.map((candidate, argument) =>
+          typeof candidate === "function"
+            ? passingOn(candidate as Callback, (given) => called(argument, given))
+            : candidate,
         );
         return noted(() => next({ ...call, args }), ended);
       },
@@ -111,9 +113,9 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
   const { members = [], paths = [], values = [] } = redaction;
   const redacted = { members, paths, values: values.map(({ source, flags }) => `/${source}/${flags}`) };
   return {
-    of: (each) => {
-      const taped = decorate(each, taping);
-      selves.add(each).add(taped);
+    of: (subject) => {
+      const taped = decorate(subject, taping);
+      selves.add(subject).add(taped);
       return taped;
     },
     toText: () => {
@@ -131,9 +133,12 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
 
 type Callback = (...args: readonly unknown[]) => unknown;
 
-/** Followed as far as it goes: what is cut off in a recording would be missing in its stand-in. */
+/** Followed to any depth: what is cut here would be missing in the stub. */
 function whole(member: string, redaction: Redaction) {
-  return redacting(member, redaction, Number.MAX_SAFE_INTEGER, { depth: 64, most: Number.MAX_SAFE_INTEGER });
+  return redacting(member, redaction, Number.MAX_SAFE_INTEGER, {
+    depth: 64,
+    maxEntries: Number.MAX_SAFE_INTEGER,
+  });
 }
 
 function passingOn(callback: Callback, called: (args: readonly unknown[]) => void): Callback {
@@ -163,28 +168,28 @@ function noted(run: () => unknown, ended: (outcome: Outcome) => void): unknown {
 }
 
 /**
- * Reads the text of a recording.
+ * Parses the text of a recording.
  *
- * @throws {SleeveError} `BAD_RECORDING` where it is none
+ * @throws {SleeveError} `BAD_RECORDING` if it is invalid
  */
 export function readRecording(text: string): RecordingDocument {
   let document: Partial<RecordingDocument>;
   try {
     document = JSON.parse(text) as Partial<RecordingDocument>;
   } catch (error) {
-    throw badRecording(`It is no JSON: ${(error as Error).message}`);
+    throw badRecording(`It is not JSON: ${(error as Error).message}`);
   }
   if (document?.format !== "sleeve-recording" || !Array.isArray(document.calls))
     throw badRecording("It has no `calls`.");
   if (document.version !== 1)
-    throw badRecording(`It is of version ${document.version}, and this reads version 1.`);
+    throw badRecording(`Its version is ${document.version}; this library reads version 1.`);
   for (const [index, call] of document.calls.entries()) {
     const { member, args, status } = (call ?? {}) as Partial<RecordedCall>;
     const isCall =
       typeof member === "string" &&
       Array.isArray(args) &&
       /^(returned|threw|resolved|rejected)$/.test(status ?? "");
-    if (!isCall) throw badRecording(`Its call ${index + 1} lacks a member, arguments or a status.`);
+    if (!isCall) throw badRecording(`Call ${index + 1} lacks a member, arguments or a status.`);
   }
   return document as RecordingDocument;
 }
@@ -192,27 +197,28 @@ export function readRecording(text: string): RecordingDocument {
 function badRecording(reason: string): SleeveError {
   return new SleeveError(
     "BAD_RECORDING",
-    `This is not a recording. ${reason} Record it again, or give another file.`,
+    `Invalid recording. ${reason} Record it again, or pass another file.`,
   );
 }
 
 /**
- * An object that answers as it was recorded: the same call in the order in which it was recorded, and with the last answer
- * from then on. Callbacks are called as they were, a moment later.
+ * Creates a stub that answers as recorded: equal calls in recorded order, and with the last answer from then
+ * on. Callbacks are called as recorded, asynchronously.
  *
- * @throws {SleeveError} `BAD_RECORDING` where the text is no recording; `NOT_RECORDED`, at a call, where it does not hold that
+ * @throws {SleeveError} `BAD_RECORDING` for an invalid text; `NOT_RECORDED`, at a call, if the recording
+ * lacks it
  */
-export function standInFrom<Target extends object>(text: string): Target {
+export function stubFrom<Target extends object>(text: string): Target {
   const { calls, redacted } = readRecording(text);
-  const standing = standIn<Target>(calls.map(recordedCall));
+  const standing = stub<Target>(calls.map(recordedCall));
   const redaction = redactionOf(redacted);
   const replaying = layer<Target>("replaying", {
     call:
       (next, { label }) =>
       (call) => {
         const redact = whole(label, redaction);
-        // Asked for in the words of the recording: without secrets, and with no function but one and the same.
-        const args = call.args.map((each) => keyOf(redact(encoded(each))));
+        // Looks up a call in recorded form: redacted, and with all functions equal.
+        const args = call.args.map((argument) => keyOf(redact(encoded(argument))));
         return afterwards(next({ ...call, args }), (answer) => {
           const given = answer.play(call.args);
           return given === SUBJECT ? stand : given;
@@ -232,12 +238,12 @@ function recordedCall({ use, member, args, status, value, callbacks = [] }: Reco
   return { use, member, args: keys, outcome: { status, value: answer } };
 }
 
-/** An argument as it is looked for: the same text for the same value. */
+/** Returns a lookup key: equal values have equal keys. */
 function keyOf(argument: unknown): string {
   return JSON.stringify(argument);
 }
 
-/** What a call answered, with the calls of its callbacks. */
+/** A recorded answer, with the calls of its callbacks. */
 class Answer {
   readonly #value: unknown;
   readonly #callbacks: RecordedCall["callbacks"];
@@ -261,7 +267,7 @@ function afterwards(result: unknown, change: (answer: Answer) => unknown): unkno
   return isThenable(result) ? result.then((value) => afterwards(value, change)) : result;
 }
 
-/** What was blotted out of a recording, to do the same again. */
+/** Returns the redaction of a recording, to apply it again. */
 export function redactionOf({ members, paths, values }: RecordingDocument["redacted"]): Redaction {
   return { members, paths, values: values.map(patternOf) };
 }
