@@ -61,6 +61,6 @@ ${lists.join("\n")}}
 }
 
 if (process.argv[1] === import.meta.filename) {
-  const file = new URL("../packages/sleeve/src/forward/forwarding.generated.ts", import.meta.url);
+  const file = new URL("../packages/sleeve/src/forward/closed/forwarding.generated.ts", import.meta.url);
   writeFileSync(file, forwardingSource());
 }

@@ -181,7 +181,7 @@ common(
       if (options.watch) return watchUntilStopped(folder, tsconfig);
       const [{ runCheck }, { formatCheck }, { coloursFor }] = await Promise.all([
         import("./check/command.ts"),
-        import("./report/check-faces.ts"),
+        import("./report/check/format-check.ts"),
         import("./report/terminal.ts"),
       ]);
       const checked = await runCheck({ folder, tsconfig, changed, record, today: today() });
@@ -239,10 +239,10 @@ traced(
         { coloursFor },
       ] = await Promise.all([
         import("./results/command.ts"),
-        import("./results/document.ts"),
-        import("./report/results-text.ts"),
-        import("./report/results-junit.ts"),
-        import("./report/results-page.ts"),
+        import("./results/results-document.ts"),
+        import("./report/results/results-text.ts"),
+        import("./report/results/results-junit.ts"),
+        import("./report/results/results-page.ts"),
         import("./report/terminal.ts"),
       ]);
       const results = runReport(files);
@@ -278,7 +278,7 @@ traced(
 async function watchUntilStopped(folder: string, tsconfig: string | undefined): Promise<CommandResult> {
   const [{ watchCheck }, { checkText }, { coloursFor, counted }] = await Promise.all([
     import("./check/watch.ts"),
-    import("./report/check-text.ts"),
+    import("./report/check/check-text.ts"),
     import("./report/terminal.ts"),
   ]);
   const colours = coloursFor(process.stdout);

@@ -1,8 +1,8 @@
-export { SleeveError, type SleeveErrorCode } from "./errors.ts";
 export type { Call, ForwardingMode, Layer, Next, Use } from "./forward/call.ts";
 export { type AccessOptions, type AccessRequest, access } from "./layers/access.ts";
-export { type CachedOptions, cached, type SharedOptions } from "./layers/cached.ts";
-export type { Clock, Signal } from "./layers/clock.ts";
+export type { AsyncMembers, AsyncMembersOptions } from "./layers/async-members.ts";
+export { type CachedOptions, cached, type SharedOptions } from "./layers/cache/cached.ts";
+export type { Store } from "./layers/cache/shared-results.ts";
 export { deep, open } from "./layers/forwarding.ts";
 export {
   type ArgumentCheck,
@@ -24,34 +24,36 @@ export {
 } from "./layers/layer.ts";
 export { type LimitedOptions, limited } from "./layers/limited.ts";
 export { type LogEntry, type Logger, type LoggingOptions, logging } from "./layers/logging.ts";
-export type { Duration } from "./layers/options.ts";
-export type { Outcome } from "./layers/outcome.ts";
-export type { AsyncMembers, AsyncMembersOptions } from "./layers/promising.ts";
 export { type Recorded, type RecordedOptions, recorded, stub } from "./layers/recorded.ts";
 export type { Redaction } from "./layers/redact.ts";
 export { type RetryingOptions, retrying } from "./layers/retrying.ts";
-export type { Store } from "./layers/shared-results.ts";
 export { type MemberStats, type Tally, tally } from "./layers/tally.ts";
 export { type Sample, type TimingOptions, timing, userTiming } from "./layers/timing.ts";
 export { NeverSatisfied, type WaitingOptions, type WaitReport, waiting } from "./layers/waiting.ts";
+export type { Clock, Signal } from "./shared/clock.ts";
+export { SleeveError, type SleeveErrorCode } from "./shared/errors.ts";
+export type { Duration } from "./shared/options.ts";
+export type { Outcome } from "./shared/outcome.ts";
 export type { Member } from "./surface/member.ts";
 export type { Surface } from "./surface/surface.ts";
 export { type Callback, fromCallback } from "./translate/from-callback.ts";
 export { type ErrorNumbers, fromErrorNumber } from "./translate/from-error-number.ts";
 export { type Emitter, type EventNames, type EventOptions, fromEvents } from "./translate/from-events.ts";
-export { type Adapter, type AdapterOptions, adapter } from "./wrappers/adapter.ts";
-export { type Bridge, type BridgeImplementation, type BridgeOptions, bridge } from "./wrappers/bridge.ts";
+export { type Adapter, type AdapterOptions, adapter } from "./wrappers/adapter/adapter.ts";
 export {
   type ClassMapping,
   classAdapter,
   type InheritingMapping,
   inheritingAdapter,
-} from "./wrappers/class-adapter.ts";
+} from "./wrappers/adapter/class-adapter.ts";
+export type { Mapping } from "./wrappers/adapter/mapping.ts";
+export type { ErrorTranslation } from "./wrappers/adapter/translating-errors.ts";
+export { type TwoWay, type TwoWayOptions, twoWay } from "./wrappers/adapter/two-way.ts";
+export { type Bridge, type BridgeImplementation, type BridgeOptions, bridge } from "./wrappers/bridge.ts";
 export { decorate, type Layered } from "./wrappers/decorate.ts";
 export { type DecoratorContext, decorated } from "./wrappers/decorated.ts";
 export { type ExplainedMember, type Explanation, explain, type HiddenLayer } from "./wrappers/explain.ts";
-export { type Facade, type FacadeMember, type FacadeOptions, facade } from "./wrappers/facade.ts";
-export type { Mapping } from "./wrappers/mapping.ts";
+export { type Facade, type FacadeMember, type FacadeOptions, facade } from "./wrappers/facade/facade.ts";
 export {
   type CallOptions,
   type NotUndone,
@@ -61,10 +63,8 @@ export {
   type StepContext,
   type Undoable,
   undoable,
-} from "./wrappers/operation.ts";
+} from "./wrappers/facade/operation.ts";
+export { OperationFailed, type Progress } from "./wrappers/facade/run-operation.ts";
 export { override } from "./wrappers/override.ts";
 export { type ClassOf, type Deferred, ProxyControl, type ProxyOptions, proxy } from "./wrappers/proxy.ts";
-export { OperationFailed, type Progress } from "./wrappers/run-operation.ts";
 export { stack } from "./wrappers/stack.ts";
-export type { ErrorTranslation } from "./wrappers/translating-errors.ts";
-export { type TwoWay, type TwoWayOptions, twoWay } from "./wrappers/two-way.ts";

@@ -12,10 +12,10 @@ import {
   trace,
 } from "@opentelemetry/api";
 import type { Layer } from "./forward/call.ts";
-import { type HostHeaders, host } from "./host.ts";
-import { hostClock } from "./layers/clock.ts";
 import { type LayerOptions, layer } from "./layers/layer.ts";
-import { type Outcome, succeeded } from "./layers/outcome.ts";
+import { hostClock } from "./shared/clock.ts";
+import { type HostHeaders, host } from "./shared/host.ts";
+import { type Outcome, succeeded } from "./shared/outcome.ts";
 
 export interface TracedOptions<Target> extends LayerOptions<Target> {
   /** Prefix of span names: `TideTable` gives `TideTable.heightAt`. Default: no prefix. */

@@ -1,11 +1,10 @@
 import { afterAll, describe, expect, test } from "vitest";
-import { checksOf } from "./conform/check.ts";
-import type { CheckOptions } from "./conform/context.ts";
-import type { Contract } from "./conform/contract.ts";
+import { checksOf } from "./conform/checks/contract-checks.ts";
 import { Coverage, coverageText } from "./conform/coverage.ts";
 import { findingText } from "./conform/finding.ts";
-import type { Implementations } from "./conform/implementation.ts";
-import { host } from "./host.ts";
+import type { CheckOptions, Contract, Implementations } from "./conform/types.ts";
+
+import { host } from "./shared/host.ts";
 
 /**
  * Runs a contract over implementations as Vitest tests.

@@ -1,11 +1,11 @@
-import { inferredLeaksIn } from "../compiler/inferred.ts";
-import type { Ownership } from "../compiler/origins.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import { pathMatches } from "../project/covers.ts";
+import { filesReachedFrom, ownTargetOf } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { pathMatches } from "../project/path-match.ts";
 import type { SourceText } from "../project/project-sources.ts";
-import { filesReachedFrom, ownTargetOf } from "../project/reach.ts";
+import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
+import type { Ownership } from "../uses/origins.ts";
 import type { BorderResult } from "./check.ts";
 import type { Finding } from "./finding.ts";
 

@@ -2,17 +2,17 @@ import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { CliError, type Problem } from "../errors.ts";
 import { type Config, loadConfig } from "../project/config.ts";
-import { pathMatches } from "../project/covers.ts";
+import { changedFilesIn } from "../project/git.ts";
 import { OpenProject } from "../project/open-project.ts";
-import { builtInOf } from "../project/packages.ts";
+import { builtInOf } from "../project/packages/packages.ts";
+import { pathMatches } from "../project/path-match.ts";
 import { findProject } from "../project/project.ts";
 import { interruptionIn, Transaction } from "../project/transaction.ts";
-import { changedFilesIn } from "../project/work-tree.ts";
+import { allFindings, applyConfig, type RunContext } from "./apply-config.ts";
 import { checkBorder, outsideInTarget } from "./border.ts";
 import type { CheckResult, WrapperResult } from "./check.ts";
 import type { Finding } from "./finding.ts";
-import { RECORDED_FINDINGS_FILE, recordedFindingsIn, recordOf } from "./recorded.ts";
-import { allFindings, applyConfig, type RunContext } from "./settle.ts";
+import { RECORDED_FINDINGS_FILE, recordedFindingsIn, recordOf } from "./recorded-findings.ts";
 import { checkWrapper } from "./wrapper.ts";
 
 export interface CheckOptions {

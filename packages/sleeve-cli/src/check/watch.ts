@@ -3,7 +3,7 @@ import { watch } from "chokidar";
 import { CliError, type Problem } from "../errors.ts";
 import type { Config } from "../project/config.ts";
 import { type Checked, type CheckOptions, checkProject, configOf, openForCheck } from "./command.ts";
-import { recordedFindingsIn } from "./recorded.ts";
+import { recordedFindingsIn } from "./recorded-findings.ts";
 
 /** Receives the result of each check while watching, or the problem that prevented it. */
 export interface WatchEvents {

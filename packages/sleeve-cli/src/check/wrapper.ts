@@ -1,3 +1,5 @@
+import { publicNames } from "../compiler/symbols.ts";
+import type { Checker, Type } from "../compiler/syntax.ts";
 import {
   givesItself,
   isOptionalMember,
@@ -6,8 +8,7 @@ import {
   memberCandidate,
   type TargetMember,
   targetMembersOf,
-} from "../compiler/candidates.ts";
-import { MemberComparer } from "../compiler/comparison.ts";
+} from "../conformance/candidates.ts";
 import {
   type AdapterMapping,
   adapterMappingOf,
@@ -17,27 +18,27 @@ import {
   requiresNothing,
   targetTypeOf,
   wrapperTypeOf,
-} from "../compiler/exported.ts";
-import { publicNames } from "../compiler/showing.ts";
-import type { Checker, Type } from "../compiler/syntax.ts";
-import { isStaticMember, madeByFacade, wrapperCodeOf } from "../compiler/wrapper-code.ts";
+} from "../conformance/exported.ts";
+
+import { MemberComparer } from "../conformance/member-comparison.ts";
+import { isStaticMember, madeByFacade, wrapperCodeOf } from "../conformance/wrapper-code.ts";
 import { CliError } from "../errors.ts";
 import { isSlip, nearestName } from "../nearest-name.ts";
 import type { Place } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { MemberResult, WrapperResult } from "./check.ts";
+import { type CheckedWrapper, placeOfNode, type Rule, ruleFinding } from "./checked-wrapper.ts";
+import { compareMember } from "./compare-member.ts";
+import { findExport, placeOfExport } from "./find-export.ts";
 import type { Finding } from "./finding.ts";
-import { compareMember } from "./judge.ts";
-import { findExport, placeOfExport } from "./locate.ts";
 import { assertions } from "./rules/assertions.ts";
-import { unusedArguments } from "./rules/ignored.ts";
+import { inherited, leaks } from "./rules/exposed-members.ts";
+import { facadeLogic } from "./rules/facade-logic.ts";
 import { misspelt } from "./rules/misspelt.ts";
-import { inherited, leaks } from "./rules/showing.ts";
+import { unclosed } from "./rules/owned-resources.ts";
+import { unbound } from "./rules/receivers.ts";
 import { subsystems } from "./rules/subsystems.ts";
-import { unbound } from "./rules/unbound.ts";
-import { unclosed } from "./rules/unclosed.ts";
-import { facadeLogic } from "./rules/work.ts";
-import { type CheckedWrapper, placeOfNode, type Rule, ruleFinding } from "./subject.ts";
+import { unusedArguments } from "./rules/unused-arguments.ts";
 
 /**
  * Compares a wrapper with its target, member by member.

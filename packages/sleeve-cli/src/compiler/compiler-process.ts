@@ -1,6 +1,5 @@
 import { totalmem } from "node:os";
-import type { FileSystem } from "typescript/unstable/fs";
-import { API } from "typescript/unstable/sync";
+import { API, type FileSystem } from "./typescript.ts";
 
 /**
  * The compiler process keeps everything it has read, so the default frequency of garbage collection costs a

@@ -1,8 +1,8 @@
 import { dirname } from "node:path";
-import type { API, CompilerOptions } from "typescript/unstable/sync";
 import { endCompiler, startCompiler } from "./compiler-process.ts";
 import { referencesIn } from "./config-text.ts";
-import { FileShadow } from "./file-shadow.ts";
+import { FileShadow } from "./overlay.ts";
+import type { API, CompilerOptions } from "./typescript.ts";
 
 /** A config as the compiler reads it, including the ones it extends. */
 export interface ReadConfig {

@@ -1,5 +1,11 @@
-import { type Node, SyntaxKind } from "typescript/unstable/ast";
-import type { Checker, Symbol as CompilerSymbol, Signature, Type } from "typescript/unstable/sync";
+import {
+  type Checker,
+  type CompilerSymbol,
+  type Node,
+  type Signature,
+  SyntaxKind,
+  type Type,
+} from "./typescript.ts";
 
 /** One parameter of a signature. */
 export interface Parameter {

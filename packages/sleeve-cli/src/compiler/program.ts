@@ -1,20 +1,20 @@
 import { existsSync } from "node:fs";
 import { dirname } from "node:path";
-import type { SourceFile } from "typescript/unstable/ast";
+import { endCompiler, failuresOf, startCompiler } from "./compiler-process.ts";
+import { elementsModule, type ReadConfig, readConfigs } from "./configs.ts";
+import { FileShadow } from "./overlay.ts";
+import { aliasTarget } from "./syntax.ts";
 import {
   type API,
   type Checker,
-  type Symbol as CompilerSymbol,
+  type CompilerSymbol,
   type Diagnostic,
   DiagnosticCategory,
   ModuleKind,
   type Project,
   type Snapshot,
-} from "typescript/unstable/sync";
-import { endCompiler, failuresOf, startCompiler } from "./compiler-process.ts";
-import { elementsModule, type ReadConfig, readConfigs } from "./configs.ts";
-import { FileShadow } from "./file-shadow.ts";
-import { aliasTarget } from "./syntax.ts";
+  type SourceFile,
+} from "./typescript.ts";
 
 /** A project's config, with its text if it exists only in memory. */
 export interface ProgramConfig {

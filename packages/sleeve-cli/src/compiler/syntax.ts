@@ -1,16 +1,14 @@
 import {
+  type Checker,
+  type CompilerSymbol,
   type Identifier,
   ModifierFlags,
   type Node,
   type SourceFile,
-  SyntaxKind,
-} from "typescript/unstable/ast";
-import {
-  type Checker,
-  type Symbol as CompilerSymbol,
   SymbolFlags,
+  SyntaxKind,
   type Type,
-} from "typescript/unstable/sync";
+} from "./typescript.ts";
 
 export type { Checker, CompilerSymbol, Node, Type };
 

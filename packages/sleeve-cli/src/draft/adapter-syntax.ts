@@ -1,4 +1,4 @@
-import type { Language } from "../isolation/language.ts";
+import type { Language } from "../isolation/file-language.ts";
 import { accessText, printedName } from "../isolation/naming.ts";
 import type { AdapterImport } from "./import-names.ts";
 import type { Reexport } from "./outline.ts";

@@ -1,28 +1,28 @@
 import { existsSync, readFileSync } from "node:fs";
 import { basename, join, relative } from "node:path";
-import { exportedFrom, targetTypeOf } from "../compiler/exported.ts";
-import { surfaceOf } from "../compiler/surface.ts";
-import { propertyKey } from "../compiler/type-text.ts";
+import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import { CliError, type Problem } from "../errors.ts";
-import { type Language, stemOf } from "../isolation/language.ts";
+import { type Language, stemOf } from "../isolation/file-language.ts";
 import { memberName, type Names } from "../isolation/naming.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
-import { OverlayProgram } from "../isolation/proposal.ts";
+import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { inStyle, type Style, styleOf } from "../isolation/style.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
 import { Lines, type Place } from "../place.ts";
 import { CONFIG_FILES, type Config, type Isolation, loadConfig } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { Packages } from "../project/packages.ts";
+import { Packages } from "../project/packages/packages.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
+import { surfaceOf } from "../types/surface-document.ts";
+import { propertyKey } from "../types/type-text.ts";
 import { contractText } from "./contract-text.ts";
 import { type Draft, type DraftFile, typesReplaced } from "./draft.ts";
 import type { Outline } from "./outline.ts";
 import { type Plan, planOf } from "./plan.ts";
-import { type VerifiedDraft, verifyDraft } from "./prove.ts";
+import { type VerifiedDraft, verifyDraft } from "./verify.ts";
 
 export interface DraftOptions {
   /** A package, a built-in module, or the path of a legacy module. */

@@ -1,7 +1,7 @@
-import { exampleCallOf } from "../compiler/example-call.ts";
 import { accessText } from "../isolation/naming.ts";
 import type { OutsideUses } from "../isolation/outside-uses.ts";
 import { compareText } from "../place.ts";
+import { exampleCallOf } from "../uses/example-call.ts";
 import type { Outline, OutlineMember } from "./outline.ts";
 
 const MOST_EXAMPLES = 12;

@@ -1,5 +1,5 @@
-import type { CopiedType } from "../compiler/own-types.ts";
 import type { Place } from "../place.ts";
+import type { CopiedType } from "../types/copied-types.ts";
 
 /** One file of a draft. */
 export interface DraftFile {

@@ -1,9 +1,9 @@
 import { dirname } from "node:path";
-import type { CopiedType } from "../compiler/own-types.ts";
-import { stemOf } from "../isolation/language.ts";
+import { stemOf } from "../isolation/file-language.ts";
 import { asTypeName, camelCase, exportKey, isWord, mentionsName } from "../isolation/naming.ts";
 import type { OutsideUses } from "../isolation/outside-uses.ts";
 import { compareText } from "../place.ts";
+import type { CopiedType } from "../types/copied-types.ts";
 import type { OutlineMember } from "./outline.ts";
 
 /** Members of a target that are used together, as an interface that the target extends. */

@@ -1,11 +1,5 @@
-import { type CopiedType, CopiedTypes, type TypeImport } from "../compiler/own-types.ts";
-import type { CallbackResult } from "../compiler/promised.ts";
-import type { ReferenceKind } from "../compiler/references.ts";
 import { isClassSymbol, isValueSymbol } from "../compiler/syntax.ts";
-import type { WrittenMember } from "../compiler/type-names.ts";
-import type { UsedMembers } from "../compiler/used-members.ts";
-import { Uncopiable, type WrittenExport, writeExport } from "../compiler/written-export.ts";
-import type { Language } from "../isolation/language.ts";
+import type { Language } from "../isolation/file-language.ts";
 import {
   exportKey,
   factoryName,
@@ -16,9 +10,15 @@ import {
   valueName,
 } from "../isolation/naming.ts";
 import type { OutsideUses, UsedExport } from "../isolation/outside-uses.ts";
-import { exportedAsIn, originIn } from "../isolation/territory.ts";
+import { exportedAsIn, originIn } from "../isolation/type-origin.ts";
 import type { Place } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { type CopiedType, CopiedTypes, type TypeImport } from "../types/copied-types.ts";
+import { Uncopiable, type WrittenExport, writeExport } from "../types/export-declaration.ts";
+import type { CallbackResult } from "../types/promisify.ts";
+import type { WrittenMember } from "../types/type-names.ts";
+import type { ReferenceKind } from "../uses/references.ts";
+import type { UsedMembers } from "../uses/used-members.ts";
 import { groupsOf, type MemberGroup } from "./groups.ts";
 
 /** A member that the target offers for an outside export. */

@@ -1,11 +1,11 @@
-import type { CopiedType } from "../compiler/own-types.ts";
-import { propertyKey } from "../compiler/type-text.ts";
-import type { Language } from "../isolation/language.ts";
+import type { Language } from "../isolation/file-language.ts";
 import { accessText, camelCase, isWord, RESERVED } from "../isolation/naming.ts";
+import type { CopiedType } from "../types/copied-types.ts";
+import { propertyKey } from "../types/type-text.ts";
 import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
 import { ImportNames } from "./import-names.ts";
 import { callbackResultKey, type Outline, type OutlineMember, type Reexport } from "./outline.ts";
-import { type RenderedSource, SourceBuilder } from "./rendered.ts";
+import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 export interface AdapterPlace {
   readonly language: Language;

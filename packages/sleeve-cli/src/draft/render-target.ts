@@ -1,9 +1,9 @@
-import type { CopiedType } from "../compiler/own-types.ts";
-import type { WrittenMember } from "../compiler/type-names.ts";
-import { propertyKey } from "../compiler/type-text.ts";
 import { mentionsName } from "../isolation/naming.ts";
+import type { CopiedType } from "../types/copied-types.ts";
+import type { WrittenMember } from "../types/type-names.ts";
+import { propertyKey } from "../types/type-text.ts";
 import { callbackResultKey, type Outline, type OutlineMember } from "./outline.ts";
-import { type RenderedSource, SourceBuilder } from "./rendered.ts";
+import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 /** Writes the target: an interface and the types it needs. It imports nothing from outside. */
 export function renderTarget(

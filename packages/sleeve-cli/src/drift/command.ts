@@ -1,19 +1,19 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
-import { outsideSurfaceOf, type SurfaceQuery } from "../compiler/outside-surface.ts";
-import type { UsedMembers } from "../compiler/used-members.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { type CompileError, errorsIn, newErrors } from "../isolation/compile-errors.ts";
+import { usedMembersIn } from "../isolation/outside-members.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
-import { usedMembersIn } from "../isolation/used-members.ts";
 import { comparePlaces, compareText, type Place } from "../place.ts";
+import { filesReachedFrom } from "../project/affected-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
-import { type GivenPackage, readPackage } from "../project/package-files.ts";
-import { Packages } from "../project/packages.ts";
+import { type GivenPackage, readPackage } from "../project/packages/package-files.ts";
+import { Packages } from "../project/packages/packages.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
-import { filesReachedFrom } from "../project/reach.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
+import { outsideSurfaceOf, type SurfaceQuery } from "../types/outside-surface.ts";
+import type { UsedMembers } from "../uses/used-members.ts";
 import { compareModule } from "./compare.ts";
 import type { AssessedDifference, Difference, Drift, RecordedModule, SurfaceRecord } from "./drift.ts";
 

@@ -1,10 +1,10 @@
+import { nearestName } from "../nearest-name.ts";
 import type {
   OutsideExport,
   OutsideMember,
   OutsideSignature,
   OutsideSurface,
-} from "../compiler/outside-surface.ts";
-import { nearestName } from "../nearest-name.ts";
+} from "../types/outside-surface.ts";
 import type { Difference, DifferenceKind, RecordedModule } from "./drift.ts";
 
 /** Returns the differences between the recorded and the current module, in a stable order. */

@@ -1,5 +1,5 @@
-import type { OutsideSurface } from "../compiler/outside-surface.ts";
 import type { Place } from "../place.ts";
+import type { OutsideSurface } from "../types/outside-surface.ts";
 
 /** The recorded outside surfaces of a project: a JSON document with a published schema. */
 export interface SurfaceRecord {

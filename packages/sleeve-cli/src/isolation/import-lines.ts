@@ -1,5 +1,5 @@
-import type { Binding } from "../compiler/references.ts";
 import type { ImportSite } from "../parser/module-record.ts";
+import type { Binding } from "../uses/references.ts";
 import { printedName } from "./naming.ts";
 import type { TextEdit } from "./text-edits.ts";
 

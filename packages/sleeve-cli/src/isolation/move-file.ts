@@ -1,6 +1,6 @@
-import type { Binding, ImportedInFile, Reference } from "../compiler/references.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import type { SourceText } from "../project/project-sources.ts";
+import type { Binding, ImportedInFile, Reference } from "../uses/references.ts";
 import { ImportLines } from "./import-lines.ts";
 import { accessText } from "./naming.ts";
 import type { TextEdit } from "./text-edits.ts";

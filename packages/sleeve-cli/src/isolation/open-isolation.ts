@@ -4,7 +4,7 @@ import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import type { Config, Isolation } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
-import { builtInOf } from "../project/packages.ts";
+import { builtInOf } from "../project/packages/packages.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
 
 /** A project opened to isolate one outside module. */

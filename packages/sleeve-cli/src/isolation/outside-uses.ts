@@ -1,4 +1,11 @@
 import { relative, sep } from "node:path";
+import type { CompilerSymbol } from "../compiler/syntax.ts";
+import type { ImportSite } from "../parser/module-record.ts";
+import { comparePlaces, compareText, type Place } from "../place.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import type { PackageImport } from "../project/packages/outside-imports.ts";
+import { builtInOf, packageNameOf } from "../project/packages/packages.ts";
+import type { SourceText } from "../project/project-sources.ts";
 import {
   type Binding,
   type ImportedInFile,
@@ -7,14 +14,7 @@ import {
   isCallableModule,
   type Reference,
   type ReferenceKind,
-} from "../compiler/references.ts";
-import type { CompilerSymbol } from "../compiler/syntax.ts";
-import type { ImportSite } from "../parser/module-record.ts";
-import { comparePlaces, compareText, type Place } from "../place.ts";
-import type { OpenProject } from "../project/open-project.ts";
-import type { PackageImport } from "../project/outside-imports.ts";
-import { builtInOf, packageNameOf } from "../project/packages.ts";
-import type { SourceText } from "../project/project-sources.ts";
+} from "../uses/references.ts";
 
 /** A file that imports an outside module. */
 export interface ImportingFile {

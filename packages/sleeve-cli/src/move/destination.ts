@@ -1,4 +1,4 @@
-import { exportedFrom, targetTypeOf } from "../compiler/exported.ts";
+import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import { CliError } from "../errors.ts";
 import type { Destination } from "../isolation/move-file.ts";
 import { exportKey, factoryName, memberName, reexportName } from "../isolation/naming.ts";

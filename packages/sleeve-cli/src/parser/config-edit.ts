@@ -1,5 +1,5 @@
 import { type Node, parseSync } from "oxc-parser";
-import { exportedObject } from "./written-config.ts";
+import { exportedObject } from "./literal-config.ts";
 
 /**
  * An entry of a config setting: `crane` under `borders` with the source of its value, or an item of a list.

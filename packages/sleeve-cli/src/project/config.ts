@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { CliError } from "../errors.ts";
 import { FINDINGS, type FindingName, isFindingName, SEVERITIES, type Severity } from "../findings.ts";
 import { nearestName } from "../nearest-name.ts";
-import { writtenConfig } from "../parser/written-config.ts";
+import { writtenConfig } from "../parser/literal-config.ts";
 
 /** The severity of each finding, everywhere or by folder and file. */
 export type Severities = { readonly [Name in FindingName]?: Severity | Readonly<Record<string, Severity>> };

@@ -5,8 +5,8 @@ import { syntaxErrorIn } from "../compiler/config-text.ts";
 import { configsOf, elementsModule, type ReadConfig } from "../compiler/configs.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { FileRecords } from "./file-records.ts";
-import { guessedTarget } from "./outside-imports.ts";
-import { Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
+import { guessedTarget } from "./packages/outside-imports.ts";
+import { Packages, packageNameOf, packageNameOfPath } from "./packages/packages.ts";
 import type { ProjectFolder } from "./project.ts";
 import { isSource, type Modules } from "./project-sources.ts";
 

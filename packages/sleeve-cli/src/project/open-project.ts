@@ -1,7 +1,7 @@
 import { type FileChanges, Program } from "../compiler/program.ts";
 import type { Problem } from "../errors.ts";
 import { FileRecords } from "./file-records.ts";
-import type { OutsideOptions } from "./outside-imports.ts";
+import type { OutsideOptions } from "./packages/outside-imports.ts";
 import type { ProjectFolder } from "./project.ts";
 import { isSource, ProjectSources, type ReadBefore } from "./project-sources.ts";
 

@@ -9,8 +9,8 @@ import {
   type OutsidePackage,
   type PackageImport,
   resolveImports,
-} from "./outside-imports.ts";
-import { builtInOfPath, packageNameOfPath } from "./packages.ts";
+} from "./packages/outside-imports.ts";
+import { builtInOfPath, packageNameOfPath } from "./packages/packages.ts";
 
 /** One of the project's own files. */
 export interface SourceText {

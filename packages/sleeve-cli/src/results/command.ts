@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { CliError } from "../errors.ts";
-import { type ResultDocument, readResults } from "./document.ts";
+import { type ResultDocument, readResults } from "./results-document.ts";
 
 /**
  * Reads contract results from files.

@@ -1,13 +1,13 @@
-import { type GlobalGroup, globalUsesIn, mayUseGlobals } from "../compiler/global-uses.ts";
-import { inferredLeaksIn } from "../compiler/inferred.ts";
-import { isInternal, type Origin } from "../compiler/origins.ts";
 import type { ExportedDeclaration } from "../compiler/syntax.ts";
-import { usesIn } from "../compiler/uses.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { packageNameOf } from "../project/packages.ts";
+import { packageNameOf } from "../project/packages/packages.ts";
 import type { SourceText } from "../project/project-sources.ts";
-import { type Prefilter, prefilterOf } from "./interest.ts";
+import { type GlobalGroup, globalUsesIn, mayUseGlobals } from "../uses/global-uses.ts";
+import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
+import { isInternal, type Origin } from "../uses/origins.ts";
+import { usesIn } from "../uses/uses.ts";
+import { type Prefilter, prefilterOf } from "./prefilter.ts";
 import { projectFacts } from "./project-facts.ts";
 import type { Leak, SurveyFacts } from "./survey.ts";
 

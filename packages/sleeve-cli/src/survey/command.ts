@@ -2,9 +2,9 @@ import { dirname, join, relative, sep } from "node:path";
 import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import { loadConfig } from "../project/config.ts";
-import { SurveyCache } from "../project/last-run.ts";
-import type { OutsideOptions } from "../project/outside-imports.ts";
+import type { OutsideOptions } from "../project/packages/outside-imports.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
+import { SurveyCache } from "../project/survey-cache.ts";
 import { interruptionIn } from "../project/transaction.ts";
 import { VERSION } from "../version.ts";
 import type { CollectOptions } from "./collect.ts";
@@ -81,7 +81,7 @@ async function surveyMembers(
   if (recalled?.changed.length === 0) return recalled.value;
   // The compiler is loaded only if it is needed.
   const compiling = () =>
-    Promise.all([import("../project/open-project.ts"), import("./collect.ts"), import("./interest.ts")]);
+    Promise.all([import("../project/open-project.ts"), import("./collect.ts"), import("./prefilter.ts")]);
   if (last && recalled) {
     const { value, changed } = recalled;
     const { resurveyed } = await import("./resurvey.ts");

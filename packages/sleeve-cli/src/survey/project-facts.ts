@@ -1,6 +1,6 @@
+import { filesReachedFrom } from "../project/affected-files.ts";
+import { dependencyStatusesIn } from "../project/packages/dependency-status.ts";
 import type { ProjectSources } from "../project/project-sources.ts";
-import { filesReachedFrom } from "../project/reach.ts";
-import { dependencyStatusesIn } from "../project/standing.ts";
 import type { SurveyFacts } from "./survey.ts";
 
 /** Returns the facts that follow from imports alone: packages, places, and re-exports. */

@@ -1,9 +1,9 @@
 import type { Problem } from "../errors.ts";
+import { type MaskedSource, maskSource, offsetIn, rewrittenIn } from "../parser/masked-source.ts";
 import { type ModuleRecord, moduleRecordOf } from "../parser/module-record.ts";
-import { type MaskedSource, maskSource, offsetIn, rewrittenIn } from "../parser/shape.ts";
 import { compareText, Lines, type Place } from "../place.ts";
-import type { ChangedFile } from "../project/last-run.ts";
-import { declaresGlobals, mayReexport, mentionsOf, type PrefilterWords } from "./interest.ts";
+import type { ChangedFile } from "../project/survey-cache.ts";
+import { declaresGlobals, mayReexport, mentionsOf, type PrefilterWords } from "./prefilter.ts";
 import type { SurveyFacts } from "./survey.ts";
 
 /** The stored part of a survey, from which the next one starts. */

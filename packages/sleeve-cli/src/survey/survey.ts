@@ -1,8 +1,8 @@
-import type { UsedSignature, UseKind } from "../compiler/uses.ts";
 import type { ImportForm } from "../parser/module-record.ts";
 import { comparePlaces, compareText, type Place } from "../place.ts";
-import type { OutsidePackage } from "../project/outside-imports.ts";
-import type { DependencyStatus } from "../project/standing.ts";
+import type { DependencyStatus } from "../project/packages/dependency-status.ts";
+import type { OutsidePackage } from "../project/packages/outside-imports.ts";
+import type { UsedSignature, UseKind } from "../uses/uses.ts";
 
 /** What was found in a project, before counting. */
 export interface SurveyFacts {

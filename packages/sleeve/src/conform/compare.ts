@@ -1,30 +1,17 @@
-import { type EqualityFunction, equalValues } from "./alike.ts";
-import { type CheckOptions, contextOf } from "./context.ts";
-import type { Contract } from "./contract.ts";
-import type { Equality } from "./differ.ts";
+import { contextOf } from "./context.ts";
 import { type Finding, findingText } from "./finding.ts";
-import {
-  type Implementation,
-  type ImplementationInput,
-  implementationOf,
-  untyped,
-} from "./implementation.ts";
-import type { Operation } from "./operations.ts";
-import { type Difference, type SearchTerms, searchDifference } from "./search.ts";
-
-/** How results and errors are compared. */
-export interface EqualityOptions {
-  /**
-   * - `"value"`: deeply equal.
-   * - `"identity"`: moreover, results that are one object on one side are one on the other.
-   * - a function: decides for two values; `within(tolerance)` creates one.
-   *
-   * Default: `"value"`.
-   */
-  readonly equal?: "value" | "identity" | EqualityFunction;
-  /** Whether errors are compared by class and message, or by class only. Default: `"message"`. */
-  readonly errors?: "message" | "class";
-}
+import { implementationOf, untyped } from "./implementation.ts";
+import type { Equality } from "./sequences/difference.ts";
+import type { Operation } from "./sequences/operations.ts";
+import { type Difference, type SearchTerms, searchDifference } from "./sequences/search.ts";
+import type {
+  CheckOptions,
+  Contract,
+  EqualityOptions,
+  Implementation,
+  ImplementationInput,
+} from "./types.ts";
+import { equalValues } from "./values/equality.ts";
 
 export interface CompareOptions extends CheckOptions, EqualityOptions {
   /** Replays one sequence of an earlier comparison, together with its seed. */

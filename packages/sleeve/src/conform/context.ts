@@ -1,37 +1,8 @@
-import type { Contract } from "./contract.ts";
 import { Coverage } from "./coverage.ts";
-import { type Implementation, isWrapper, untyped, withImplementation } from "./implementation.ts";
-import { type Operation, operationsOf } from "./operations.ts";
-import { badContract } from "./values.ts";
-
-export interface CheckOptions {
-  /** Number of values or sequences that each check tries. Default: 100. */
-  readonly runs?: number;
-  /** Maximum number of calls in a generated sequence. Default: 20. */
-  readonly length?: number;
-  /** Seed of the generators; the same seed gives the same run. Default: 1. */
-  readonly seed?: number;
-  /**
-   * Timeout of one call, in milliseconds. A call that exceeds it counts as one that does not end. Default:
-   * 1000.
-   */
-  readonly timeout?: number;
-  /** Whether calls are also made while others are in flight. Default: `true`. */
-  readonly isConcurrent?: boolean;
-}
-
-/** What the checks of one implementation share. */
-export interface Context<Target> extends Required<CheckOptions> {
-  readonly contract: Contract<Target>;
-  readonly implementation: Implementation<Target>;
-  /** All operations of the target, except those known not to end. */
-  operations(): Promise<readonly Operation[]>;
-  /** Members that exceeded the timeout. They were reported and are not called again. */
-  readonly endless: Set<string>;
-  /** Number of watchdog calls of each member. */
-  readonly guards: Map<string, number>;
-  readonly coverage: Coverage;
-}
+import { isWrapper, untyped, withImplementation } from "./implementation.ts";
+import { type Operation, operationsOf } from "./sequences/operations.ts";
+import type { CheckOptions, Context, Contract, Implementation } from "./types.ts";
+import { badContract } from "./values/arbitraries.ts";
 
 export function contextOf<Target extends object>(
   contract: Contract<Target>,

@@ -1,13 +1,13 @@
 import { layer } from "../layers/layer.ts";
-import { succeeded } from "../layers/outcome.ts";
+import { succeeded } from "../shared/outcome.ts";
 import { decorate } from "../wrappers/decorate.ts";
-import type { Contract } from "./contract.ts";
-import type { Operation } from "./operations.ts";
-import type { SequenceResult } from "./play.ts";
-import { schemaText, schemaViolation } from "./schema.ts";
-import { asGenerated, type Step } from "./steps.ts";
+import type { Operation } from "./sequences/operations.ts";
+import type { SequenceResult } from "./sequences/sequence-run.ts";
+import { asGenerated, type Step } from "./sequences/steps.ts";
 import { isSurfaceDocument, type SignatureDocument } from "./surface-document.ts";
-import { CallbackValue } from "./values.ts";
+import type { Contract } from "./types.ts";
+import { CallbackValue } from "./values/arbitraries.ts";
+import { schemaText, schemaViolation } from "./values/schema.ts";
 
 /** Which parts of a target a run exercised. */
 export interface CoverageReport {

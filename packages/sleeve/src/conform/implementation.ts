@@ -1,38 +1,5 @@
-import type { ContractCheck } from "./check.ts";
-import type { Context } from "./context.ts";
-import type { FindingName } from "./finding.ts";
-import { isPromise } from "./schema.ts";
-
-/** Creates an implementation; a promise of it is awaited. */
-export type Factory<Made> = () => Made | Promise<Made>;
-
-/** Creates an implementation and, if it holds resources, releases it. */
-export interface Implementation<Target> {
-  readonly create: Factory<Target>;
-  release?(implementation: Target): unknown;
-  /** Accepted findings, each with the reason; they are reported and do not fail. */
-  readonly suppressions?: Suppressions;
-}
-
-export type Suppressions = { readonly [Name in FindingName]?: string };
-
-/** An implementation that is a wrapper, with the laws of its kind. Created by `decoratorOf` and its like. */
-export interface Wrapper<Target> extends Implementation<Target> {
-  readonly kind: "decorator" | "proxy" | "adapter" | "facade" | "bridge" | "cache" | "guard" | "stand-in";
-  /** Further checks besides the contract. */
-  checks(context: Context<object>): readonly ContractCheck[];
-  /**
-   * Returns the same wrapper with a change to what its factory returns, to test whether the checks detect it.
-   */
-  altered(change: (wrapper: object) => object): Wrapper<Target>;
-  /** Creates an object to learn the members from: the subject, if the wrapper has the same members. */
-  readonly subject?: Implementation<object>;
-}
-
-/** Implementations by name. A function is a factory of one that needs no release. */
-export type Implementations<Target> = Readonly<Record<string, ImplementationInput<Target>>>;
-
-export type ImplementationInput<Target> = Implementation<Target> | Wrapper<Target> | Factory<Target>;
+import type { Implementation, ImplementationInput, Wrapper } from "./types.ts";
+import { isPromise } from "./values/schema.ts";
 
 export function implementationOf<Target>(
   given: ImplementationInput<Target>,

@@ -1,23 +1,6 @@
-export { type EqualityFunction, within } from "./alike.ts";
-export { type CheckResult, type ContractCheck, checksOf } from "./check.ts";
-export {
-  type CompareOptions,
-  type Comparison,
-  compare,
-  comparisonText,
-  type EqualityOptions,
-} from "./compare.ts";
-export type { CheckOptions } from "./context.ts";
-export {
-  type Contract,
-  type ContractTerms,
-  contract,
-  type ErrorClass,
-  type Example,
-  type ExpectedRefusal,
-  type ExtendedContract,
-  type ResultCheck,
-} from "./contract.ts";
+export { checksOf } from "./checks/contract-checks.ts";
+export { type CompareOptions, type Comparison, compare, comparisonText } from "./compare.ts";
+export { contract } from "./contract.ts";
 export {
   type Coverage,
   type CoverageReport,
@@ -25,27 +8,17 @@ export {
   coverageText,
   type MemberCoverage,
 } from "./coverage.ts";
+export { faultsText } from "./faults/faults-text.ts";
 export { type FaultReport, type InjectedFault, type InjectOptions, injectFaults } from "./faults/inject.ts";
-export { faultsText } from "./faults/text.ts";
 export { FINDINGS, type Finding, type FindingName, findingText } from "./finding.ts";
-export type {
-  Factory,
-  Implementation,
-  ImplementationInput,
-  Implementations,
-  Suppressions,
-  Wrapper,
-} from "./implementation.ts";
 export { type AdapterOfOptions, adapterOf } from "./kinds/adapter.ts";
 export { type BridgeHandle, type BridgeOfOptions, bridgeOf } from "./kinds/bridge.ts";
 export { cacheOf } from "./kinds/cache.ts";
 export { decoratorOf, proxyOf, type SubjectOptions } from "./kinds/decorator.ts";
 export { type FacadeOfOptions, facadeOf, type OperationTerms } from "./kinds/facade.ts";
 export { type GuardOfOptions, guardOf } from "./kinds/guard.ts";
-export { type StubOptions, stubOf } from "./kinds/stand-in.ts";
-export { always, behavesLike, type Law, law } from "./law.ts";
-export { closeTo, type Tolerance, type Unit } from "./near.ts";
-export type { ArgumentsOf } from "./operations.ts";
+export { type StubOptions, stubOf } from "./kinds/stub.ts";
+export { always, behavesLike, law } from "./law.ts";
 export {
   type RecordedCall,
   type Recording,
@@ -61,10 +34,33 @@ export {
   conformanceText,
   type ImplementationReport,
 } from "./report.ts";
-export type { ValueSchema } from "./schema.ts";
+export type { ArgumentsOf } from "./sequences/operations.ts";
 export type {
   MemberDocument,
   ParameterDocument,
   SignatureDocument,
   SurfaceDocument,
 } from "./surface-document.ts";
+export type {
+  CheckOptions,
+  CheckResult,
+  Contract,
+  ContractCheck,
+  ContractTerms,
+  EqualityOptions,
+  ErrorClass,
+  Example,
+  ExpectedRefusal,
+  ExtendedContract,
+  Factory,
+  Implementation,
+  ImplementationInput,
+  Implementations,
+  Law,
+  ResultCheck,
+  Suppressions,
+  Wrapper,
+} from "./types.ts";
+export { closeTo, type Tolerance, type Unit } from "./values/close-to.ts";
+export { type EqualityFunction, within } from "./values/equality.ts";
+export type { ValueSchema } from "./values/schema.ts";

@@ -1,22 +1,13 @@
 import fc, { type Arbitrary, type RunDetails } from "fast-check";
-import { settleWithin } from "./checks/terms.ts";
-import { stepsCode } from "./code.ts";
+import { settleWithin } from "./checks/examples.ts";
 import { differenceOutcome } from "./compare.ts";
-import type { Context } from "./context.ts";
 import type { Finding } from "./finding.ts";
-import { type Factory, type Implementation, untyped, withImplementation } from "./implementation.ts";
-import { runSequence, type SequenceResult } from "./play.ts";
-import { type Step, sequencesOf } from "./steps.ts";
-import { formatValue, reasonOf } from "./text.ts";
-
-/** What holds for every implementation. Created by {@link law}, {@link always} or {@link behavesLike}. */
-export interface Law<Target> {
-  findings(
-    name: string,
-    implementation: Implementation<Target>,
-    context: Context<object>,
-  ): Promise<readonly Finding[]>;
-}
+import { untyped, withImplementation } from "./implementation.ts";
+import { runSequence, type SequenceResult } from "./sequences/sequence-run.ts";
+import { type Step, sequencesOf } from "./sequences/steps.ts";
+import { stepsCode } from "./sequences/steps-code.ts";
+import type { Factory, Law } from "./types.ts";
+import { formatValue, reasonOf } from "./values/format.ts";
 
 /**
  * Creates a stateless law: a statement about all values of a kind, tried on generated ones. It is broken if

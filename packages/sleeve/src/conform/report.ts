@@ -1,9 +1,7 @@
-import { checksOf } from "./check.ts";
-import type { CheckOptions } from "./context.ts";
-import type { Contract } from "./contract.ts";
+import { checksOf } from "./checks/contract-checks.ts";
 import { Coverage, type CoverageReport, coverageText } from "./coverage.ts";
 import { type Finding, findingText } from "./finding.ts";
-import type { Implementations } from "./implementation.ts";
+import type { CheckOptions, Contract, Implementations } from "./types.ts";
 
 /**
  * The results of a contract for its implementations, as JSON data. `sleeve report` prints them in other

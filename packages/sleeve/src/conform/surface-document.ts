@@ -1,4 +1,4 @@
-import type { ValueSchema } from "./schema.ts";
+import type { ValueSchema } from "./values/schema.ts";
 
 /**
  * A surface with its signatures, as a JSON document: what `sleeve surface` prints for a TypeScript type.

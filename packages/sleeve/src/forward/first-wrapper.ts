@@ -1,5 +1,5 @@
-import { PrivateFieldHost } from "./given.ts";
-import type { LayerStack } from "./stack.ts";
+import type { LayerStack } from "./layer-stack.ts";
+import { PrivateFieldHost } from "./private-field-host.ts";
 
 /**
  * The first wrapper of a subject, stored on the subject in private fields that only this class can read.

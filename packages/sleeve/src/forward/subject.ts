@@ -1,4 +1,4 @@
-import { SleeveError } from "../errors.ts";
+import { SleeveError } from "../shared/errors.ts";
 
 /**
  * Throws if a value cannot be wrapped. `wrapper` names the wrapper being created, and `role` the role of the

@@ -1,14 +1,15 @@
 import { type Callable, isClass } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
 import type { ForwardingMode, Layer } from "./call.ts";
-import { type Class, wrapClass } from "./class.ts";
+import { shapeOf } from "./closed/shape.ts";
+import { type Class, wrapClass } from "./closed/wrap-class.ts";
+import { isConstructor, wrapFunction } from "./closed/wrap-function.ts";
+import { createWrapperFactory, requireLayeredMembers } from "./closed/wrapper-factory.ts";
 import { findWrapper, storeWrapper } from "./first-wrapper.ts";
-import { isConstructor, wrapFunction } from "./function.ts";
-import { Membrane, type MembraneOptions } from "./membrane.ts";
-import { createWrapperFactory, requireLayeredMembers } from "./plan.ts";
-import { shapeOf } from "./shape.ts";
-import { internStack, type LayerStack } from "./stack.ts";
-import { isCreatedLate, recordOf, remember, type WrapperRecord } from "./wrapped.ts";
+import { internStack, type LayerStack } from "./layer-stack.ts";
+import { Membrane, type MembraneOptions } from "./open/membrane.ts";
+import { openHandler } from "./open/proxy-handler.ts";
+import { isCreatedLate, recordOf, remember, type WrapperRecord } from "./wrapper-record.ts";
 
 /**
  * Returns the wrapper of a subject in a stack. There is one per subject and stack, created on first use.
@@ -88,5 +89,5 @@ function wrapOpen(subject: object, known: WrapperRecord | undefined, options: Me
     const members = new Map(reflect(subject).map((member) => [member.key, { member }]));
     requireLayeredMembers(members, options.layers, { areSecret: options.forwarding === "sealed" });
   }
-  return new Membrane(subject, options).toWrapper(subject, "outside");
+  return new Membrane(subject, openHandler, options).toWrapper(subject, "outside");
 }

@@ -1,9 +1,9 @@
-import { SleeveError } from "../errors.ts";
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
+import { SleeveError } from "../shared/errors.ts";
+import { requireFunction } from "../shared/options.ts";
 import type { Member } from "../surface/member.ts";
+import type { AsyncMembers } from "./async-members.ts";
 import { type LayerOptions, layer } from "./layer.ts";
-import { requireFunction } from "./options.ts";
-import type { AsyncMembers } from "./promising.ts";
 
 /** One use of a member, as the access check sees it. */
 export interface AccessRequest {

@@ -1,5 +1,5 @@
-import { badOption, SleeveError } from "../errors.ts";
 import type { Layer, Next } from "../forward/call.ts";
+import { badOption, SleeveError } from "../shared/errors.ts";
 import type { Member } from "../surface/member.ts";
 import { layer } from "./layer.ts";
 

@@ -1,7 +1,7 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
+import { isPending, type Outcome, onSettled } from "../shared/outcome.ts";
+import { type Report, reportOnce } from "../shared/report-once.ts";
 import type { Member } from "../surface/member.ts";
-import { isPending, type Outcome, onSettled } from "./outcome.ts";
-import { type Report, reportOnce } from "./report.ts";
 
 /**
  * The hooks of a layer. Each hook runs once for each member when a stack is planned, and returns the function

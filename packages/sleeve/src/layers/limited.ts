@@ -1,9 +1,9 @@
-import { SleeveError } from "../errors.ts";
 import type { Call, Layer, Next } from "../forward/call.ts";
-import { type Clock, hostClock } from "./clock.ts";
+import { type Clock, hostClock } from "../shared/clock.ts";
+import { SleeveError } from "../shared/errors.ts";
+import { type Duration, millisecondsOf, wholeNumber } from "../shared/options.ts";
+import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
 import { layer } from "./layer.ts";
-import { type Duration, millisecondsOf, wholeNumber } from "./options.ts";
-import type { AsyncMembers, AsyncMembersOptions } from "./promising.ts";
 
 export interface LimitedOptions<Key extends PropertyKey> extends AsyncMembersOptions<Key> {
   /**

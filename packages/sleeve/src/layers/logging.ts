@@ -1,10 +1,10 @@
 import type { Layer } from "../forward/call.ts";
-import { host } from "../host.ts";
+import { createContext } from "../shared/context.ts";
+import { host } from "../shared/host.ts";
+import { wholeNumber } from "../shared/options.ts";
+import { type Outcome, succeeded } from "../shared/outcome.ts";
 import type { Member } from "../surface/member.ts";
-import { createContext } from "./context.ts";
 import { type LayerOptions, layer, type Watch } from "./layer.ts";
-import { wholeNumber } from "./options.ts";
-import { type Outcome, succeeded } from "./outcome.ts";
 import { type Redaction, redacting } from "./redact.ts";
 
 interface CallEntry {

@@ -1,8 +1,8 @@
-import { SleeveError } from "../errors.ts";
 import type { Layer } from "../forward/call.ts";
-import { argumentsKey } from "./arguments-key.ts";
+import { argumentsKey } from "../shared/arguments-key.ts";
+import { SleeveError } from "../shared/errors.ts";
+import type { Outcome } from "../shared/outcome.ts";
 import { type LayerOptions, layer } from "./layer.ts";
-import type { Outcome } from "./outcome.ts";
 
 /**
  * One call or read with its outcome. A list of these is a recording. It is plain data if the values in it

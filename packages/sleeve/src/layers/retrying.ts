@@ -1,8 +1,8 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
-import { type Clock, hostClock, pause, type Signal } from "./clock.ts";
+import { type Clock, hostClock, pause, type Signal } from "../shared/clock.ts";
+import { type Duration, millisecondsOf, wholeNumber } from "../shared/options.ts";
+import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
 import { layer } from "./layer.ts";
-import { type Duration, millisecondsOf, wholeNumber } from "./options.ts";
-import type { AsyncMembers, AsyncMembersOptions } from "./promising.ts";
 
 export interface RetryingOptions<Key extends PropertyKey> extends AsyncMembersOptions<Key> {
   /** Maximum number of attempts, the first included. Default: 3. */

@@ -1,7 +1,7 @@
 import type { Layer } from "../forward/call.ts";
-import { host } from "../host.ts";
+import { host } from "../shared/host.ts";
+import type { Outcome } from "../shared/outcome.ts";
 import { type LayerOptions, layer } from "./layer.ts";
-import type { Outcome } from "./outcome.ts";
 
 /** The measurement of one call. */
 export interface Sample {

@@ -1,10 +1,10 @@
-import { SleeveError } from "../errors.ts";
 import type { Call, Layer, Next } from "../forward/call.ts";
-import { type Clock, hostClock, pause, type Signal } from "./clock.ts";
+import { type Clock, hostClock, pause, type Signal } from "../shared/clock.ts";
+import { SleeveError } from "../shared/errors.ts";
+import { type Duration, millisecondsOf } from "../shared/options.ts";
+import { reportOnce } from "../shared/report-once.ts";
+import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
 import { layer } from "./layer.ts";
-import { type Duration, millisecondsOf } from "./options.ts";
-import type { AsyncMembers, AsyncMembersOptions } from "./promising.ts";
-import { reportOnce } from "./report.ts";
 
 /** How long a call had to wait. */
 export interface WaitReport {

@@ -1,5 +1,5 @@
-import { SleeveError } from "../errors.ts";
-import type { Signal } from "../layers/clock.ts";
+import type { Signal } from "../shared/clock.ts";
+import { SleeveError } from "../shared/errors.ts";
 
 type Listener = (...values: unknown[]) => void;
 

@@ -1,12 +1,12 @@
-import { SleeveError } from "../errors.ts";
 import { requireObject } from "../forward/subject.ts";
-import { registerAlias, shareAliases } from "../forward/wrapped.ts";
+import { registerAlias, shareAliases } from "../forward/wrapper-record.ts";
+import { SleeveError } from "../shared/errors.ts";
 import type { Member } from "../surface/member.ts";
 import { reflect } from "../surface/reflect.ts";
 import type { Surface } from "../surface/surface.ts";
 import { closedPort, openPort } from "./port.ts";
 import { membersOf } from "./proxy.ts";
-import { SubjectSlot } from "./seat.ts";
+import { SubjectSlot } from "./subject-slot.ts";
 
 /** An implementation behind a port: an object, or a function that creates one on first use. */
 export type BridgeImplementation<Port> = Port | (() => Port | Promise<Port>);

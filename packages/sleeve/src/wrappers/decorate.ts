@@ -1,9 +1,9 @@
 import type { Layer } from "../forward/call.ts";
 import { findWrapper } from "../forward/first-wrapper.ts";
-import { flatten, internStack, type NormalizedStack, normalize } from "../forward/stack.ts";
+import { flatten, internStack, type NormalizedStack, normalize } from "../forward/layer-stack.ts";
 import { requireObject } from "../forward/subject.ts";
 import { wrap } from "../forward/wrap.ts";
-import { recordOf, recordOmittedLayers } from "../forward/wrapped.ts";
+import { recordOf, recordOmittedLayers } from "../forward/wrapper-record.ts";
 
 /** The members that layers around a subject may name: its own and, for a class, those of its instances. */
 export type Layered<Subject> = Subject extends abstract new (

@@ -1,8 +1,8 @@
 import type { Layer } from "../forward/call.ts";
-import { methodThrough, throughLayers } from "../forward/plan.ts";
-import { flatten } from "../forward/stack.ts";
+import { methodThrough, throughLayers } from "../forward/closed/wrapper-factory.ts";
+import { flatten } from "../forward/layer-stack.ts";
 import type { Member } from "../surface/member.ts";
-import type { AnyFunction } from "./adapter.ts";
+import type { AnyFunction } from "./adapter/adapter.ts";
 import { decorate } from "./decorate.ts";
 
 /** The context object of a standard decorator. */

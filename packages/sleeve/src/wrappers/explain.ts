@@ -1,7 +1,7 @@
 import type { ForwardingMode, Layer, Use } from "../forward/call.ts";
-import { throughLayers } from "../forward/plan.ts";
+import { throughLayers } from "../forward/closed/wrapper-factory.ts";
 import { requireObject } from "../forward/subject.ts";
-import { isCreatedLate, omittedLayersOf, recordOf } from "../forward/wrapped.ts";
+import { isCreatedLate, omittedLayersOf, recordOf } from "../forward/wrapper-record.ts";
 import { isClass, type Member, memberOfFunction } from "../surface/member.ts";
 import { inheritedMembers, reflect } from "../surface/reflect.ts";
 

@@ -1,7 +1,7 @@
-import { SleeveError } from "../errors.ts";
 import type { Layer, Next } from "../forward/call.ts";
 import { describe, requireObject } from "../forward/subject.ts";
 import { layer } from "../layers/layer.ts";
+import { SleeveError } from "../shared/errors.ts";
 import { memberOf } from "../surface/member.ts";
 import { decorate } from "./decorate.ts";
 

@@ -1,8 +1,8 @@
-import { isBuiltin } from "../forward/language.ts";
-import { withSignature } from "../forward/sites.ts";
-import { remember } from "../forward/wrapped.ts";
+import { withSignature } from "../forward/closed/forwarders.ts";
+import { isBuiltin } from "../forward/open/builtins.ts";
+import { remember } from "../forward/wrapper-record.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";
-import type { SubjectSlot } from "./seat.ts";
+import type { SubjectSlot } from "./subject-slot.ts";
 
 /**
  * Creates an object whose members are reached through a slot. Layers wrap this object, so they stay when the

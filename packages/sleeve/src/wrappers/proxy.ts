@@ -1,13 +1,13 @@
-import { SleeveError } from "../errors.ts";
 import type { Layer } from "../forward/call.ts";
 import { requireObject } from "../forward/subject.ts";
-import { registerAlias } from "../forward/wrapped.ts";
-import { requireFunction } from "../layers/options.ts";
+import { registerAlias } from "../forward/wrapper-record.ts";
+import { SleeveError } from "../shared/errors.ts";
+import { requireFunction } from "../shared/options.ts";
 import { isClass, type Member } from "../surface/member.ts";
 import type { Surface } from "../surface/surface.ts";
 import { decorate, type Layered } from "./decorate.ts";
 import { closedPort, openPort } from "./port.ts";
-import { SubjectSlot } from "./seat.ts";
+import { SubjectSlot } from "./subject-slot.ts";
 
 /** The class of a proxy's subject. */
 export type ClassOf<Target> = abstract new (...args: never[]) => Target;

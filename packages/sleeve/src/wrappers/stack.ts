@@ -1,5 +1,5 @@
 import type { Layer } from "../forward/call.ts";
-import { flatten } from "../forward/stack.ts";
+import { flatten } from "../forward/layer-stack.ts";
 
 /**
  * Combines layers into one that can be applied to many subjects. The first is the outermost.

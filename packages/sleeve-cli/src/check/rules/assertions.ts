@@ -1,6 +1,6 @@
-import { assertionsIn, suppressionsIn, untypedReturn } from "../../compiler/assertions.ts";
+import { assertionsIn, suppressionsIn, untypedReturn } from "../../conformance/assertions.ts";
+import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 import type { Finding } from "../finding.ts";
-import { type Rule, ruleFinding } from "../subject.ts";
 
 /** Finds type assertions that the compiler cannot confirm, and comments that suppress its errors. */
 export const assertions: Rule = (subject) => {

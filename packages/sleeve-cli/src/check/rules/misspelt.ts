@@ -1,7 +1,8 @@
-import { isOptionalMember } from "../../compiler/candidates.ts";
-import { isPublic } from "../../compiler/showing.ts";
+import { isPublic } from "../../compiler/symbols.ts";
+import { isOptionalMember } from "../../conformance/candidates.ts";
+
 import { isSlip } from "../../nearest-name.ts";
-import { type Rule, ruleFinding } from "../subject.ts";
+import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 
 /** Finds members whose name is close to an optional one of the target; to the compiler they are unrelated. */
 export const misspelt: Rule = (subject) => {

@@ -1,5 +1,5 @@
 import { inwardImports } from "../border.ts";
-import type { Rule } from "../subject.ts";
+import type { Rule } from "../checked-wrapper.ts";
 
 /** Finds subsystems that import their facade. */
 export const subsystems: Rule = ({ project, exported, isFacade }) => {

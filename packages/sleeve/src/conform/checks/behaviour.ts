@@ -1,19 +1,18 @@
 import fc from "fast-check";
-import { SleeveError } from "../../errors.ts";
 import type { StandardSchema } from "../../layers/guard.ts";
-import { stepsCode } from "../code.ts";
-import type { Context } from "../context.ts";
-import type { ResultCheck } from "../contract.ts";
+import { SleeveError } from "../../shared/errors.ts";
 import type { Finding } from "../finding.ts";
-import { type Implementation, withImplementation } from "../implementation.ts";
-import type { Operation } from "../operations.ts";
-import { runSequence, SELF, type SequenceResult, type StepOutcome } from "../play.ts";
-import { runSequences } from "../play-all.ts";
-import { isThenable, schemaViolation } from "../schema.ts";
-import { type Step, sequencesOf } from "../steps.ts";
-import { errorText, formatValue, outcomeText } from "../text.ts";
-import { InterfaceSnapshot } from "./shape.ts";
-import { escapedFinding, isAllowed } from "./terms.ts";
+import { withImplementation } from "../implementation.ts";
+import type { Operation } from "../sequences/operations.ts";
+import { runSequences } from "../sequences/run-sequences.ts";
+import { runSequence, SELF, type SequenceResult, type StepOutcome } from "../sequences/sequence-run.ts";
+import { type Step, sequencesOf } from "../sequences/steps.ts";
+import { stepsCode } from "../sequences/steps-code.ts";
+import type { Context, Implementation, ResultCheck } from "../types.ts";
+import { errorText, formatValue, outcomeText } from "../values/format.ts";
+import { isThenable, schemaViolation } from "../values/schema.ts";
+import { escapedFinding, isAllowed } from "./examples.ts";
+import { InterfaceSnapshot } from "./interface-snapshot.ts";
 
 /**
  * Finds problems that do not depend on the purpose of an implementation, with generated calls: calls that do

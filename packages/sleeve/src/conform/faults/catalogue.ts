@@ -1,10 +1,10 @@
+import { ofArguments } from "./argument-faults.ts";
+import { ofFailures } from "./failure-faults.ts";
 import type { Fault } from "./fault.ts";
-import { ofAnswers } from "./of-answers.ts";
-import { ofArguments } from "./of-arguments.ts";
-import { ofFailures } from "./of-failures.ts";
-import { ofMember } from "./of-member.ts";
-import { ofProperties } from "./of-properties.ts";
-import { ofTime } from "./of-time.ts";
+import { ofMember } from "./method-faults.ts";
+import { ofProperties } from "./property-faults.ts";
+import { ofAnswers } from "./result-faults.ts";
+import { ofTime } from "./timing-faults.ts";
 
 /** All faults that can be injected into a wrapper. */
 export const FAULTS: readonly Fault[] = [

@@ -1,5 +1,5 @@
-import { deepCopy, isPlain } from "../alike.ts";
-import { isObject, isThenable } from "../schema.ts";
+import { deepCopy, isPlain } from "../values/equality.ts";
+import { isObject, isThenable } from "../values/schema.ts";
 import type { Fault, KnownCalls, Method } from "./fault.ts";
 
 export const answers = (test: (answer: unknown) => boolean) => (known: KnownCalls) =>

@@ -1,26 +1,19 @@
 import fc from "fast-check";
-import { checksOf } from "../check.ts";
+import { checksOf } from "../checks/contract-checks.ts";
 import { equalityOf } from "../compare.ts";
-import { type CheckOptions, contextOf } from "../context.ts";
-import type { Contract } from "../contract.ts";
+import { contextOf } from "../context.ts";
+import { captureUncaught } from "../execution/uncaught-errors.ts";
 import type { FindingName } from "../finding.ts";
-import {
-  type Implementation,
-  type ImplementationInput,
-  implementationOf,
-  isWrapper,
-  untyped,
-  withImplementation,
-} from "../implementation.ts";
-import type { Operation } from "../operations.ts";
-import { runSequence, SELF } from "../play.ts";
-import { searchDifference } from "../search.ts";
-import { asGenerated, sequencesOf } from "../steps.ts";
-import { captureUncaught } from "../strays.ts";
-import { CallbackValue } from "../values.ts";
+import { implementationOf, isWrapper, untyped, withImplementation } from "../implementation.ts";
+import type { Operation } from "../sequences/operations.ts";
+import { searchDifference } from "../sequences/search.ts";
+import { runSequence, SELF } from "../sequences/sequence-run.ts";
+import { asGenerated, sequencesOf } from "../sequences/steps.ts";
+import type { CheckOptions, Contract, Implementation, ImplementationInput } from "../types.ts";
+import { CallbackValue } from "../values/arbitraries.ts";
+import { applyFault } from "./apply-fault.ts";
 import { FAULTS } from "./catalogue.ts";
 import { type Fault, type KnownCalls, SELF_ANSWER } from "./fault.ts";
-import { applyFault } from "./faulty.ts";
 
 /** How many injected faults a contract's suite detects. */
 export interface FaultReport {

@@ -1,24 +1,18 @@
 import { describe } from "../../forward/subject.ts";
 import { reflect } from "../../surface/reflect.ts";
-import { type ContractCheck, check } from "../check.ts";
-import { isAllowed } from "../checks/terms.ts";
-import type { Context } from "../context.ts";
+import { check } from "../checks/contract-checks.ts";
+import { isAllowed } from "../checks/examples.ts";
 import type { Finding } from "../finding.ts";
-import {
-  type Factory,
-  type Implementation,
-  type Suppressions,
-  untyped,
-  type Wrapper,
-} from "../implementation.ts";
-import type { StepOutcome } from "../play.ts";
-import { safeGet } from "../schema.ts";
-import { errorText, outcomeText } from "../text.ts";
-import { changed, wrapInput } from "./around.ts";
-import { CallbackConventions } from "./habits.ts";
-import { LeakTracker } from "./outside.ts";
+import { untyped } from "../implementation.ts";
+import type { StepOutcome } from "../sequences/sequence-run.ts";
+import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wrapper } from "../types.ts";
+import { errorText, outcomeText } from "../values/format.ts";
+import { safeGet } from "../values/schema.ts";
+import { CallbackConventions } from "./callback-conventions.ts";
+import { LeakTracker } from "./leak-tracker.ts";
+import { callOf, type Probe, probesOf, type Wrapping, withSpied } from "./probe.ts";
 import { releaseFindings } from "./release.ts";
-import { callOf, type Probe, probesOf, type Wrapping, withSpied } from "./trial.ts";
+import { changed, wrapInput } from "./wrap-input.ts";
 
 export interface AdapterOfOptions<Target, Adaptee extends object> {
   /** Creates an adaptee, or a small fake of one. It is called many times. */

@@ -1,18 +1,12 @@
-import { type ContractCheck, check, contractChecks } from "../check.ts";
-import { type Context, contextOf } from "../context.ts";
-import { withTimeout } from "../end.ts";
+import { check, contractChecks } from "../checks/contract-checks.ts";
+import { contextOf } from "../context.ts";
+import { withTimeout } from "../execution/timeout.ts";
 import type { Finding } from "../finding.ts";
-import {
-  type ImplementationInput,
-  implementationOf,
-  type Suppressions,
-  untyped,
-  type Wrapper,
-  withImplementation,
-} from "../implementation.ts";
-import { macrotask, type PlayTerms, type StepOutcome } from "../play.ts";
-import { type Spied, spyOn } from "../spy.ts";
-import { callOf, type Probe, probesOf, reachedBy } from "./trial.ts";
+import { implementationOf, untyped, withImplementation } from "../implementation.ts";
+import { macrotask, type PlayTerms, type StepOutcome } from "../sequences/sequence-run.ts";
+import type { Context, ContractCheck, ImplementationInput, Suppressions, Wrapper } from "../types.ts";
+import { callOf, type Probe, probesOf, reachedBy } from "./probe.ts";
+import { type Spied, spyOn } from "./spy.ts";
 
 /**
  * A bridge as the checks need it: the port that clients use, and the function that switches implementations.

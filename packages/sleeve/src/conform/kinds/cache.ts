@@ -1,13 +1,12 @@
-import { equalValues } from "../alike.ts";
-import { type ContractCheck, check } from "../check.ts";
-import type { Context } from "../context.ts";
+import { check } from "../checks/contract-checks.ts";
 import type { Finding } from "../finding.ts";
-import type { Wrapper } from "../implementation.ts";
-import type { Operation } from "../operations.ts";
-import type { PlayTerms } from "../play.ts";
-import { formatValue, outcomeText } from "../text.ts";
+import type { Operation } from "../sequences/operations.ts";
+import type { PlayTerms } from "../sequences/sequence-run.ts";
+import type { Context, ContractCheck, Wrapper } from "../types.ts";
+import { equalValues } from "../values/equality.ts";
+import { formatValue, outcomeText } from "../values/format.ts";
 import { answerOutcome, type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
-import { callOf, type Probe, probesOf, reachedBy, type Wrapping, withSpied } from "./trial.ts";
+import { callOf, type Probe, probesOf, reachedBy, type Wrapping, withSpied } from "./probe.ts";
 
 /**
  * Declares an implementation to be a cache. It never returns a stale value, a value for other arguments, or a

@@ -1,20 +1,13 @@
-import { type ContractCheck, check } from "../check.ts";
-import { memberFindings } from "../checks/surface.ts";
+import { check } from "../checks/contract-checks.ts";
+import { memberFindings } from "../checks/surface-members.ts";
 import { differenceOutcome } from "../compare.ts";
-import type { Context } from "../context.ts";
-import {
-  type Factory,
-  type Implementation,
-  type Suppressions,
-  untyped,
-  type Wrapper,
-  withImplementation,
-} from "../implementation.ts";
-import { membersOf } from "../operations.ts";
-import { changed, wrapInput } from "./around.ts";
+import { untyped, withImplementation } from "../implementation.ts";
+import { membersOf } from "../sequences/operations.ts";
+import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wrapper } from "../types.ts";
+import { forwardingFindings } from "./forwarding-law.ts";
 import { orderFindings, sharedFindings } from "./order.ts";
-import { forwardingFindings } from "./passing.ts";
-import type { Wrapping } from "./trial.ts";
+import type { Wrapping } from "./probe.ts";
+import { changed, wrapInput } from "./wrap-input.ts";
 
 /** How a wrapper with the shape of its subject is created. */
 export interface SubjectOptions<Target, Subject extends object> {

@@ -1,26 +1,19 @@
 import fc from "fast-check";
 import { reflect } from "../../surface/reflect.ts";
-import { equalValues } from "../alike.ts";
-import { type ContractCheck, check } from "../check.ts";
-import type { Context } from "../context.ts";
+import { check } from "../checks/contract-checks.ts";
+import { ExecutionContext } from "../execution/execution-context.ts";
 import type { Finding } from "../finding.ts";
-import {
-  type Factory,
-  type Implementation,
-  type Suppressions,
-  untyped,
-  type Wrapper,
-  withImplementation,
-} from "../implementation.ts";
-import type { Operation } from "../operations.ts";
-import { macrotask, type StepOutcome } from "../play.ts";
-import { isThenable } from "../schema.ts";
-import { type Spied, spyOn } from "../spy.ts";
-import { outcomeText } from "../text.ts";
-import { ExecutionContext } from "../whereabouts.ts";
-import { changed, wrapInput } from "./around.ts";
-import { CallbackConventions } from "./habits.ts";
-import { callOf } from "./trial.ts";
+import { untyped, withImplementation } from "../implementation.ts";
+import type { Operation } from "../sequences/operations.ts";
+import { macrotask, type StepOutcome } from "../sequences/sequence-run.ts";
+import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wrapper } from "../types.ts";
+import { equalValues } from "../values/equality.ts";
+import { outcomeText } from "../values/format.ts";
+import { isThenable } from "../values/schema.ts";
+import { CallbackConventions } from "./callback-conventions.ts";
+import { callOf } from "./probe.ts";
+import { type Spied, spyOn } from "./spy.ts";
+import { changed, wrapInput } from "./wrap-input.ts";
 
 /** What one operation of a facade does, as calls of subsystems: `subsystem.member`. */
 export interface OperationTerms {

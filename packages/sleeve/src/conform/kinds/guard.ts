@@ -1,14 +1,13 @@
 import fc from "fast-check";
-import { type ContractCheck, check } from "../check.ts";
-import type { Context } from "../context.ts";
+import { check } from "../checks/contract-checks.ts";
 import type { Finding } from "../finding.ts";
-import type { Wrapper } from "../implementation.ts";
-import { macrotask, runSequence } from "../play.ts";
-import { type Step, sequencesOf } from "../steps.ts";
-import { errorText, formatValue } from "../text.ts";
+import { macrotask, runSequence } from "../sequences/sequence-run.ts";
+import { type Step, sequencesOf } from "../sequences/steps.ts";
+import type { Context, ContractCheck, Wrapper } from "../types.ts";
+import { errorText, formatValue } from "../values/format.ts";
 import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
-import { forwardingFindings } from "./passing.ts";
-import { type Wrapping, withSpied } from "./trial.ts";
+import { forwardingFindings } from "./forwarding-law.ts";
+import { type Wrapping, withSpied } from "./probe.ts";
 
 export interface GuardOfOptions<Target, Subject extends object> extends SubjectOptions<Target, Subject> {
   /** Calls that must be rejected, by name, besides the refusals of the contract. */

@@ -1,9 +1,9 @@
-import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
 import { withImplementation } from "../implementation.ts";
-import { macrotask, type PlayTerms } from "../play.ts";
-import { spyOn } from "../spy.ts";
-import { callOf, type Probe, probesOf, reachedBy, variantOf, type Wrapping, withSpied } from "./trial.ts";
+import { macrotask, type PlayTerms } from "../sequences/sequence-run.ts";
+import type { Context } from "../types.ts";
+import { callOf, type Probe, probesOf, reachedBy, variantOf, type Wrapping, withSpied } from "./probe.ts";
+import { spyOn } from "./spy.ts";
 
 /**
  * Checks that overlapping calls reach the subject in the order they were made, and end in the order in which

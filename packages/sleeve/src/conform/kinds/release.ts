@@ -1,10 +1,10 @@
 import { reflect } from "../../surface/reflect.ts";
-import type { Context } from "../context.ts";
 import type { Finding } from "../finding.ts";
-import type { PlayTerms } from "../play.ts";
-import type { Spied } from "../spy.ts";
-import { badContract } from "../values.ts";
-import { callOf, type Wrapping, withSpied } from "./trial.ts";
+import type { PlayTerms } from "../sequences/sequence-run.ts";
+import type { Context } from "../types.ts";
+import { badContract } from "../values/arbitraries.ts";
+import { callOf, type Wrapping, withSpied } from "./probe.ts";
+import type { Spied } from "./spy.ts";
 
 export interface ReleaseTerms {
   readonly owns: boolean | undefined;

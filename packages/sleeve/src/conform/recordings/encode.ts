@@ -1,5 +1,5 @@
-import { isPlain } from "../alike.ts";
-import { isObject, tagOf } from "../schema.ts";
+import { isPlain } from "../values/equality.ts";
+import { isObject, tagOf } from "../values/schema.ts";
 
 /**
  * Encodes a value as JSON. A value that JSON cannot represent becomes an object with the keys `~`, its kind,

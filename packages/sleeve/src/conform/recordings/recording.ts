@@ -1,12 +1,12 @@
-import { SleeveError } from "../../errors.ts";
-import { host } from "../../host.ts";
 import { open } from "../../layers/forwarding.ts";
 import { layer } from "../../layers/layer.ts";
-import { type Outcome, succeeded } from "../../layers/outcome.ts";
 import { type Recorded, stub } from "../../layers/recorded.ts";
 import { type Redaction, redacting } from "../../layers/redact.ts";
+import { SleeveError } from "../../shared/errors.ts";
+import { host } from "../../shared/host.ts";
+import { type Outcome, succeeded } from "../../shared/outcome.ts";
 import { decorate } from "../../wrappers/decorate.ts";
-import { isThenable } from "../schema.ts";
+import { isThenable } from "../values/schema.ts";
 import { decoded, encoded, SUBJECT } from "./encode.ts";
 
 /** A recording as stored in a file: a JSON document with a published schema. */

@@ -1,0 +1,115 @@
+import type { Severity } from "../findings.ts";
+import type { Settings, Severities, Suppression } from "../project/config.ts";
+import { pathMatches } from "../project/path-match.ts";
+import type { BorderResult, CheckResult, WrapperResult } from "./check.ts";
+import { type Finding, isFailing, type RatedFinding } from "./finding.ts";
+import type { RecordedFinding } from "./recorded-findings.ts";
+
+/** Inputs besides the config that decide how findings count. */
+export interface RunContext {
+  /** Recorded findings, of which as many do not fail. */
+  readonly recorded: readonly RecordedFinding[];
+  /** The date, as `2026-11-25`, on which suppressions expire. */
+  readonly today: string;
+}
+
+/**
+ * Applies the config's severities and suppressions to a check, and returns the suppressions that match
+ * nothing.
+ */
+export function applyConfig(
+  wrappers: readonly WrapperResult<Finding>[],
+  borders: readonly BorderResult<Finding>[],
+  { severities = {}, suppressions = [] }: Settings,
+  { recorded, today }: RunContext,
+): { readonly result: CheckResult; readonly unused: readonly Suppression[] } {
+  const used = new Set<Suppression>();
+  const left = new Map(
+    recorded.map((recordedFinding) => [
+      keyOf(recordedFinding.finding, recordedFinding.in, recordedFinding.member),
+      recordedFinding.count,
+    ]),
+  );
+  const takeRecorded = ({ name, place, member }: Finding): boolean => {
+    const key = keyOf(name, place.file, member);
+    const count = left.get(key) ?? 0;
+    if (count > 0) left.set(key, count - 1);
+    return count > 0;
+  };
+  const judge = (finding: Finding): readonly RatedFinding[] => {
+    const level = severityOf(finding, severities);
+    if (level === "off") return [];
+    const known = suppressions.find((suppression) => isSuppressedBy(suppression, finding));
+    if (known) used.add(known);
+    const isOver = known?.until !== undefined && known.until < today;
+    if (known && isOver)
+      return [
+        {
+          ...finding,
+          remedy: `${finding.remedy} Its suppression expired on ${known.until}.`,
+          severity: level,
+          suppressed: null,
+        },
+      ];
+    const isRecorded = !known && level === "error" && takeRecorded(finding);
+    return [
+      { ...finding, severity: level, suppressed: known?.reason ?? (isRecorded ? RECORDED_REASON : null) },
+    ];
+  };
+  const judgedWrappers = wrappers.map((wrapper): WrapperResult => {
+    const members = wrapper.members.map((member) => ({
+      ...member,
+      findings: member.findings.flatMap(judge),
+    }));
+    const findings = wrapper.findings.flatMap(judge);
+    const all = [...members.flatMap((member) => member.findings), ...findings];
+    return { ...wrapper, members, findings, conforms: !all.some(isFailing) };
+  });
+  const judgedBorders = borders.map((border): BorderResult => {
+    const findings = border.findings.flatMap(judge);
+    return { ...border, findings, holds: !findings.some(isFailing) };
+  });
+  return {
+    result: {
+      conforms:
+        judgedWrappers.every((wrapper) => wrapper.conforms) && judgedBorders.every((border) => border.holds),
+      wrappers: judgedWrappers,
+      borders: judgedBorders,
+    },
+    unused: suppressions.filter((suppression) => !used.has(suppression)),
+  };
+}
+
+const RECORDED_REASON = "recorded as an existing finding";
+
+function keyOf(finding: string, file: string, member: string | null): string {
+  return `${finding}\0${file}\0${member}`;
+}
+
+/** Returns all findings of a check, in output order. */
+export function allFindings({ wrappers, borders }: CheckResult): readonly RatedFinding[] {
+  return [
+    ...wrappers.flatMap(({ members, findings }) => [
+      ...members.flatMap((member) => member.findings),
+      ...findings,
+    ]),
+    ...borders.flatMap(({ findings }) => findings),
+  ];
+}
+
+/** Returns the severity of a finding: by the longest matching path, else by its name. */
+function severityOf({ name, place: { file } }: Finding, levels: Severities): Severity {
+  const given = levels[name] ?? "error";
+  if (typeof given === "string") return given;
+  const paths = Object.keys(given).filter((path) => path === "*" || pathMatches(path, file));
+  const [nearest] = paths.sort((a, b) => (b === "*" ? 0 : b.length) - (a === "*" ? 0 : a.length));
+  return (nearest !== undefined && given[nearest]) || "error";
+}
+
+function isSuppressedBy(suppression: Suppression, { name, member, place: { file } }: Finding): boolean {
+  return (
+    suppression.finding === name &&
+    pathMatches(suppression.in, file) &&
+    (suppression.member === undefined || suppression.member === member)
+  );
+}

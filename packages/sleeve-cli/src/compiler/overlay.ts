@@ -1,0 +1,68 @@
+import { readdirSync, statSync } from "node:fs";
+import { basename, dirname, join } from "node:path";
+import type { FileSystem } from "./typescript.ts";
+
+/** Overlay files that the compiler sees instead of those on disk. */
+export class FileShadow {
+  /** `null` hides a file. */
+  readonly #texts = new Map<string, string | null>();
+  readonly #folders = new Map<string, Set<string>>();
+
+  readonly fileSystem: FileSystem = {
+    readFile: (path) => this.#texts.get(path),
+    fileExists: (path) => {
+      const text = this.#texts.get(path);
+      return text === undefined ? undefined : text !== null;
+    },
+    directoryExists: (path) => (this.#folders.has(path) ? true : undefined),
+    getAccessibleEntries: (path) => this.#entriesOf(path),
+  };
+
+  paths(): Iterable<string> {
+    return this.#texts.keys();
+  }
+
+  has(path: string): boolean {
+    return this.#texts.has(path);
+  }
+
+  set(path: string, text: string | null): void {
+    this.#texts.set(path, text);
+    for (let child = path; dirname(child) !== child; child = dirname(child)) {
+      const folder = dirname(child);
+      const known = this.#folders.get(folder);
+      if (known) known.add(basename(child));
+      else this.#folders.set(folder, new Set([basename(child)]));
+    }
+  }
+
+  delete(path: string): void {
+    this.#texts.delete(path);
+    const texts = [...this.#texts];
+    this.#folders.clear();
+    for (const [each, text] of texts) this.set(each, text);
+  }
+
+  #entriesOf(folder: string): { files: string[]; directories: string[] } | undefined {
+    const added = this.#folders.get(folder);
+    if (!added) return undefined;
+    const files = new Set<string>();
+    const directories = new Set<string>();
+    try {
+      for (const entry of readdirSync(folder, { withFileTypes: true })) {
+        const isFolder = entry.isSymbolicLink()
+          ? statSync(join(folder, entry.name), { throwIfNoEntry: false })?.isDirectory()
+          : entry.isDirectory();
+        (isFolder ? directories : files).add(entry.name);
+      }
+    } catch {
+      // A folder that exists only in the overlay.
+    }
+    for (const name of added) {
+      const text = this.#texts.get(`${folder}/${name}`);
+      if (text === null) files.delete(name);
+      else (text === undefined ? directories : files).add(name);
+    }
+    return { files: [...files].sort(), directories: [...directories].sort() };
+  }
+}

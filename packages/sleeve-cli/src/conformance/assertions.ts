@@ -1,0 +1,144 @@
+import {
+  type Checker,
+  isAsExpression,
+  isCallExpression,
+  isElementAccessExpression,
+  isIdentifier,
+  isNonNullExpression,
+  isParenthesizedExpression,
+  isPropertyAccessExpression,
+  isTypeAssertion,
+  type Node,
+  SyntaxKind,
+  type Type,
+  TypeFlags,
+} from "../compiler/typescript.ts";
+import type { MemberCode, WrapperCode } from "./wrapper-code.ts";
+import { returnedFrom, stripped, visitAll } from "./wrapper-code.ts";
+
+/** A place where the code asserts a type. */
+export interface Assertion {
+  readonly node: Node;
+  /** The member it is in; `undefined` for the wrapper as a whole. */
+  readonly member: string | undefined;
+  readonly kind: "as" | "!";
+  readonly from: string;
+  readonly to: string;
+}
+
+/** Returns the assertions in a wrapper that force a type on a value not known to have it. */
+export function assertionsIn(checker: Checker, { members, values }: WrapperCode): readonly Assertion[] {
+  const found: Assertion[] = [];
+  const seen = new Set<Node>();
+  const look = (root: Node, member: string | undefined, isDeep: boolean): void => {
+    const at = (node: Node): void => {
+      const assertion = assertedIn(checker, node, root);
+      if (!assertion || seen.has(node)) return;
+      for (
+        let candidate: Node = node;
+        isAssertion(candidate) || isParenthesizedExpression(candidate);
+        candidate = candidate.expression
+      )
+        seen.add(candidate);
+      found.push({ ...assertion, node, member });
+    };
+    if (isDeep) visitAll(root, at);
+    else for (let node = root; node !== stripped(node); node = (node as Wrapped).expression) at(node);
+  };
+  for (const value of values) look(value, undefined, false);
+  for (const { name, body } of members.values()) if (name !== "()") look(body, name, true);
+  const self = members.get("()");
+  if (self && values.length === 0) look(self.body, "()", true);
+  return found;
+}
+
+type Wrapped = Node & { readonly expression: Node };
+
+function isAssertion(node: Node): node is Wrapped {
+  return isAsExpression(node) || isTypeAssertion(node) || isNonNullExpression(node);
+}
+
+function assertedIn(
+  checker: Checker,
+  node: Node,
+  root: Node,
+): Pick<Assertion, "kind" | "from" | "to"> | undefined {
+  if (!isAssertion(node)) return undefined;
+  const { expression } = node;
+  const [from, to] = checker.getTypeAtLocation([expression, node]);
+  if (!from || !to) return undefined;
+  const [fromText, toText] = [from, to].map((type) => checker.typeToString(type)) as [string, string];
+  if (isNonNullExpression(node)) {
+    if (from.id === to.id || isCheckedBefore(expression, root)) return undefined;
+    return { kind: "!", from: fromText, to: toText };
+  }
+  if (isConstAssertion(node) || isCaughtError(expression) || isIndex(node)) return undefined;
+  if (!isForced(checker, from, to)) return undefined;
+  return { kind: "as", from: fromText, to: toText };
+}
+
+/** Whether the compiler would reject the assignment, or knows nothing about either type. */
+function isForced(checker: Checker, from: Type, to: Type): boolean {
+  if ((to.flags & TypeFlags.Any) !== 0) return true;
+  if ((to.flags & TypeFlags.Unknown) !== 0) return false;
+  return (from.flags & TypeFlags.Any) !== 0 || !checker.isTypeAssignableTo(from, to);
+}
+
+function isConstAssertion(node: Node): boolean {
+  const { type } = node as Node & { type?: Node };
+  return type?.getText() === "const";
+}
+
+/** `ship[key as keyof Ship]` is the usual way to look up a name that is known only as a string. */
+function isIndex(node: Node): boolean {
+  return isElementAccessExpression(node.parent) && node.parent.argumentExpression === node;
+}
+
+/** A caught value is `unknown` by definition, so it can only be asserted. */
+function isCaughtError(expression: Node): boolean {
+  const root = stripped(expression);
+  if (!isIdentifier(root)) return false;
+  for (let node: Node | undefined = root.parent; node; node = node.parent) {
+    if (node.kind !== SyntaxKind.CatchClause) continue;
+    const { variableDeclaration } = node as Node & { variableDeclaration?: { name: Node } };
+    if (variableDeclaration?.name.getText() === root.text) return true;
+  }
+  return false;
+}
+
+/** `map.get(key)!` after `map.has(key)` in the same function. */
+function isCheckedBefore(expression: Node, root: Node): boolean {
+  const call = stripped(expression);
+  if (!isCallExpression(call) || !isPropertyAccessExpression(call.expression)) return false;
+  if (call.expression.name.text !== "get") return false;
+  const question = `${call.expression.expression.getText()}.has(${call.arguments.map((argument) => argument.getText()).join(", ")})`;
+  return root.getText().includes(question);
+}
+
+/** A member whose declared result was never checked, because the compiler sees `any`. */
+export function untypedReturn(checker: Checker, { body, node }: MemberCode): Node | undefined {
+  const { type, initializer } = node as Node & {
+    type?: Node;
+    initializer?: Node & { type?: Node };
+  };
+  if (!type && !initializer?.type) return undefined;
+  if (type?.kind === SyntaxKind.VoidKeyword || initializer?.type?.kind === SyntaxKind.VoidKeyword)
+    return undefined;
+  return returnedFrom(body).find((node) => {
+    // An assertion is reported by itself.
+    if (node !== stripped(node) && isAssertion(node)) return false;
+    const found = checker.getTypeAtLocation(node);
+    return found !== undefined && (found.flags & TypeFlags.Any) !== 0 && !found.isErrorType();
+  });
+}
+
+/** Returns the offsets of comments that suppress compiler errors. */
+export function suppressionsIn(text: string, { declaration }: WrapperCode): readonly number[] {
+  const pattern = /(?:\/\/|\/\*)\s*@ts-(?:ignore|expect-error|nocheck)\b/g;
+  return [...text.matchAll(pattern)]
+    .filter(
+      ({ index, 0: found }) =>
+        (index >= declaration.pos && index < declaration.end) || found.endsWith("nocheck"),
+    )
+    .map(({ index }) => index);
+}

@@ -1,0 +1,300 @@
+import { declaresThis, isOptionalParameter, parametersOf } from "../compiler/parameters.ts";
+import { modifiersOf } from "../compiler/syntax.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  ModifierFlags,
+  type Signature,
+  SymbolFlags,
+  type Type,
+  TypeFlags,
+} from "../compiler/typescript.ts";
+import { isReadonly } from "../types/type-text.ts";
+import type { Candidate, TargetMember } from "./candidates.ts";
+import { awaited } from "./exported.ts";
+import { type Mismatch, StrictAssignability } from "./strict-assignability.ts";
+import { anyWithin } from "./untyped.ts";
+
+/** A member of a target and its counterpart in a wrapper, as the compiler sees them. */
+export interface MemberComparison {
+  readonly target: MemberView;
+  readonly found: MemberView;
+  /** For each signature of the target, the closest signature of the wrapper. Empty for properties. */
+  readonly signatures: readonly SignatureComparison[];
+  /** Mismatch of the value that is read. Properties only. */
+  readonly reading: Mismatch | undefined;
+  /** Mismatch of the values that clients may write. Properties only. */
+  readonly writing: Mismatch | undefined;
+}
+
+export type MemberKind = "method" | "class" | "property";
+
+export interface MemberView {
+  readonly kind: MemberKind;
+  readonly isOptional: boolean;
+  readonly isReadonly: boolean;
+  /** Whether it is `private` or `protected`. */
+  readonly isHidden: boolean;
+  /**
+   * Path to an `any` in its type, `""` for the type itself. For methods, only if the type itself is `any`.
+   */
+  readonly any: string | undefined;
+  readonly text: string;
+}
+
+export interface SignatureComparison {
+  readonly expected: string;
+  readonly found: string;
+  readonly fits: boolean;
+  /** Whether either has type parameters, so that a mismatch can only be reported for the whole. */
+  readonly isGeneric: boolean;
+  readonly parameters: readonly ParameterComparison[];
+  /** Number of required arguments, and the maximum that the target sends. */
+  readonly needs: number;
+  readonly sent: number;
+  /** Names of arguments that the target sends and the signature does not accept. */
+  readonly dropped: readonly string[];
+  readonly result: ResultComparison;
+  /** An earlier signature that takes its calls and promises something else. */
+  readonly hiddenBy: string | undefined;
+}
+
+export interface ParameterComparison {
+  readonly name: string;
+  readonly mismatch: Mismatch | undefined;
+  readonly any: string | undefined;
+  readonly expected: string;
+  readonly found: string;
+}
+
+export interface ResultComparison {
+  readonly mismatch: Mismatch | undefined;
+  readonly any: string | undefined;
+  readonly isVoidExpected: boolean;
+  readonly isPromiseExpected: boolean;
+  readonly isPromiseFound: boolean;
+  readonly expected: string;
+  readonly found: string;
+}
+
+/** Compares the members of one target with those of one wrapper. */
+export class MemberComparer {
+  readonly #checker: Checker;
+  readonly #isOwn: (path: string) => boolean;
+  readonly #assignability: StrictAssignability;
+  readonly #wrapper: Type;
+
+  constructor(checker: Checker, isOwn: (path: string) => boolean, wrapper: Type) {
+    this.#checker = checker;
+    this.#isOwn = isOwn;
+    this.#assignability = new StrictAssignability(checker, isOwn);
+    this.#wrapper = wrapper;
+  }
+
+  /** Queries the compiler for everything needed to judge one member. */
+  member(target: TargetMember, candidate: Candidate): MemberComparison {
+    const checker = this.#checker;
+    const { type: declared, symbol, signatureKind } = target;
+    const expected = checker.getNonNullableType(declared) ?? declared;
+    const mayBeAbsent = [symbol, candidate.symbol].some((item) => item !== undefined && isOptional(item));
+    const found = (mayBeAbsent && checker.getNonNullableType(candidate.type)) || candidate.type;
+    const ours = checker.getSignaturesOfType(found, signatureKind);
+    const theirs = checker.getSignaturesOfType(expected, signatureKind);
+    const isCalled = theirs.length > 0;
+    // With a parameter that the target does not have, the signatures cannot be compared as a whole.
+    const isWhole = candidate.leading > 0 || checker.isTypeAssignableTo(found, expected);
+    const view = this.#view(candidate.symbol, candidate.type, target, ours.length > 0);
+    return {
+      target: this.#view(symbol, declared, target, isCalled),
+      found: { ...view, isReadonly: view.isReadonly || candidate.isReadonly },
+      signatures:
+        ours.length > 0 ? theirs.map((their) => this.#nearest(their, ours, candidate.leading, isWhole)) : [],
+      reading: isCalled ? undefined : this.#valueMismatch(symbol, candidate.type, declared),
+      writing: isCalled ? undefined : this.#assignability.mismatch(declared, candidate.type),
+    };
+  }
+
+  #view(
+    symbol: CompilerSymbol | undefined,
+    type: Type,
+    { call }: TargetMember,
+    isCalled: boolean,
+  ): MemberView {
+    const checker = this.#checker;
+    const any = isCalled ? (isAny(type) ? "" : undefined) : anyWithin(checker, this.#isOwn, type);
+    return {
+      kind: !isCalled ? "property" : call === "new" ? "class" : "method",
+      isOptional: symbol !== undefined && isOptional(symbol),
+      isReadonly: symbol !== undefined && isReadonly(symbol),
+      isHidden: symbol !== undefined && (modifiersOfSymbol(symbol) & HIDDEN) !== 0,
+      any,
+      text: checker.typeToString(type),
+    };
+  }
+
+  /** A property that holds the object itself holds the wrapper there. */
+  #valueMismatch(symbol: CompilerSymbol | undefined, found: Type, expected: Type): Mismatch | undefined {
+    const isItself = declaresThis(symbol?.valueDeclaration?.resolve());
+    return isItself ? this.#selfMismatch(found) : this.#assignability.mismatch(found, expected);
+  }
+
+  #selfMismatch(found: Type): Mismatch | undefined {
+    if (this.#checker.isTypeAssignableTo(found, this.#wrapper)) return undefined;
+    const text = this.#checker.typeToString(found);
+    return { kind: "type", path: "", expected: "this, the wrapper itself", found: text };
+  }
+
+  /** Returns the signature that fits the target's, or else the one with the fewest mismatches. */
+  #nearest(
+    target: Signature,
+    ours: readonly Signature[],
+    leading: number,
+    isWhole: boolean,
+  ): SignatureComparison {
+    const compared = ours.map((our) => this.#signatures(target, our, leading, isWhole));
+    const faults = ({ fits, parameters, result }: SignatureComparison) =>
+      fits ? 0 : 1 + parameters.filter((parameter) => parameter.mismatch).length + (result.mismatch ? 1 : 0);
+    // There is at least one signature; otherwise the kinds would differ.
+    const best = compared.reduce((least, signature) =>
+      faults(signature) < faults(least) ? signature : least,
+    );
+    const earlier = compared.slice(0, compared.indexOf(best)).find(takesTheCalls);
+    return { ...best, hiddenBy: best.fits ? earlier?.found : undefined };
+  }
+
+  #signatures(target: Signature, found: Signature, leading: number, isWhole: boolean): SignatureComparison {
+    const checker = this.#checker;
+    const isGeneric = [target, found].some(({ typeParameters = [] }) => typeParameters.length > 0);
+    const taken = found.getParameters().slice(leading);
+    const misfit =
+      isGeneric && leading === 0 ? this.#assignability.signatureMismatch(found, target, "", 0) : undefined;
+    const parameters = isGeneric ? [] : this.#parameters(target, found, leading);
+    const result = this.#result(target, found, isGeneric ? misfit : undefined, isGeneric && isWhole);
+    const needs =
+      taken.filter((takenName) => !isOptionalParameter(takenName)).length - (found.hasRestParameter ? 1 : 0);
+    const names = target.getParameters().map(({ name }) => name);
+    return {
+      expected: signatureText(checker, target, 0),
+      found: signatureText(checker, found, leading),
+      isGeneric,
+      fits:
+        needs <= (target.hasRestParameter ? Number.POSITIVE_INFINITY : names.length) &&
+        !result.mismatch &&
+        parameters.every((parameter) => !parameter.mismatch),
+      parameters,
+      needs,
+      sent: target.hasRestParameter ? Number.POSITIVE_INFINITY : names.length,
+      dropped: found.hasRestParameter ? [] : names.slice(Math.max(0, taken.length)),
+      result,
+      hiddenBy: undefined,
+    };
+  }
+
+  #parameters(target: Signature, found: Signature, leading: number): ParameterComparison[] {
+    const checker = this.#checker;
+    const taken = parametersOf(checker, found, leading);
+    const compared: ParameterComparison[] = [];
+    for (const [index, { name, type: sent }] of parametersOf(checker, target).entries()) {
+      const place = taken.at(index);
+      if (!place) break;
+      compared.push({
+        name,
+        mismatch: this.#assignability.mismatch(sent, place.type),
+        any: isAny(sent) ? undefined : anyWithin(checker, this.#isOwn, place.type),
+        expected: checker.typeToString(sent),
+        found: checker.typeToString(place.type),
+      });
+    }
+    return [...this.#receiver(target, found), ...compared];
+  }
+
+  /** The declared `this`: the wrapper, or none if the target's member is called without a receiver. */
+  #receiver(target: Signature, found: Signature): readonly ParameterComparison[] {
+    const checker = this.#checker;
+    const [wanted, given] = [target, found].map((signature) => {
+      const parameter = signature.getThisParameter();
+      return parameter && checker.getTypeOfSymbol(parameter);
+    });
+    if (!given || (given.flags & (TypeFlags.Void | TypeFlags.AnyOrUnknown)) !== 0) return [];
+    const sent = wanted ?? this.#wrapper;
+    if (checker.isTypeAssignableTo(sent, given)) return [];
+    const [expected, text] = [sent, given].map((type) => checker.typeToString(type)) as [string, string];
+    const misfit: Mismatch = { kind: "parameter", path: "", expected, found: text };
+    return [{ name: "this", mismatch: misfit, any: undefined, expected, found: text }];
+  }
+
+  #result(
+    target: Signature,
+    found: Signature,
+    generic: Mismatch | undefined,
+    isWholeFit: boolean,
+  ): ResultComparison {
+    const checker = this.#checker;
+    const expected = checker.getReturnTypeOfSignature(target) ?? checker.getUnknownType();
+    const actual = checker.getReturnTypeOfSignature(found) ?? checker.getUnknownType();
+    const promised = awaited(checker, expected);
+    const delivered = awaited(checker, actual);
+    const isVoidExpected = (expected.flags & TypeFlags.Void) !== 0;
+    const misfit = isVoidExpected
+      ? undefined
+      : declaresThis(target.declaration?.resolve())
+        ? this.#selfMismatch(actual)
+        : isWholeFit
+          ? undefined
+          : this.#assignability.mismatch(actual, expected);
+    const [expectedText, foundText] = [expected, actual].map((type) => checker.typeToString(type)) as [
+      string,
+      string,
+    ];
+    return {
+      mismatch: generic ?? misfit,
+      any: isVoidExpected
+        ? undefined
+        : (anyWithin(checker, this.#isOwn, delivered ?? actual) ??
+          anyWithin(checker, this.#isOwn, promised ?? expected)),
+      isVoidExpected,
+      isPromiseExpected: promised !== undefined,
+      isPromiseFound: delivered !== undefined,
+      expected: expectedText,
+      found: foundText,
+    };
+  }
+}
+
+/** Whether a signature accepts everything the target sends, although its result differs. */
+function takesTheCalls({ fits, parameters, needs, sent, isGeneric, result }: SignatureComparison): boolean {
+  return (
+    !fits &&
+    !isGeneric &&
+    needs <= sent &&
+    parameters.every((parameter) => !parameter.mismatch) &&
+    result.mismatch !== undefined
+  );
+}
+
+function isOptional(symbol: CompilerSymbol): boolean {
+  return (symbol.flags & SymbolFlags.Optional) !== 0;
+}
+
+const HIDDEN = ModifierFlags.Private | ModifierFlags.Protected;
+
+function modifiersOfSymbol(symbol: CompilerSymbol): number {
+  const declaration = symbol.valueDeclaration?.resolve();
+  return declaration ? modifiersOf(declaration) : 0;
+}
+
+function isAny(type: Type): boolean {
+  return (type.flags & TypeFlags.Any) !== 0;
+}
+
+function signatureText(checker: Checker, signature: Signature, leading: number): string {
+  const all = signature.getParameters();
+  const parameters = all.slice(leading).map((parameter, index) => {
+    const isLast = index === all.length - leading - 1;
+    const type = checker.getTypeOfSymbol(parameter);
+    const name = `${signature.hasRestParameter && isLast ? "..." : ""}${parameter.name}${isOptionalParameter(parameter) ? "?" : ""}`;
+    return `${name}: ${type ? checker.typeToString(type) : "unknown"}`;
+  });
+  const result = checker.getReturnTypeOfSignature(signature);
+  return `(${parameters.join(", ")}) => ${result ? checker.typeToString(result) : "unknown"}`;
+}

@@ -1,0 +1,233 @@
+import { parametersOf } from "../compiler/parameters.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  type Signature,
+  SignatureKind,
+  SymbolFlags,
+  type Type,
+  TypeFlags,
+} from "../compiler/typescript.ts";
+import { isSlip } from "../nearest-name.ts";
+
+/** A place where one type cannot serve as another, even if the compiler accepts it. */
+export interface Mismatch {
+  /**
+   * The kind of mismatch: types that do not fit; a method parameter that accepts less, which the compiler
+   * compares bivariantly; a number for an enumeration; or a misspelt optional name, which is unrelated to the
+   * compiler.
+   */
+  readonly kind: "type" | "parameter" | "enum" | "weak";
+  /** Path from the compared types, such as `.speed` or `(then)`; empty for the types themselves. */
+  readonly path: string;
+  readonly expected: string;
+  readonly found: string;
+}
+
+/** Maximum depth of the strict comparison. Deeper, the compiler's assignability decides. */
+const MAX_DEPTH = 5;
+
+/**
+ * Compares types more strictly than assignability: method parameters contravariantly, also within results and
+ * callbacks; enumerations by name; optional members by their spelling.
+ */
+export class StrictAssignability {
+  readonly #checker: Checker;
+  /** Whether the members of a type are compared one by one: the project's own types and anonymous ones. */
+  readonly #isOwn: (path: string) => boolean;
+  readonly #open = new Set<string>();
+  /** Type parameters of one generic signature, with those at the same positions of the other. */
+  readonly #same = new Map<number, number>();
+
+  constructor(checker: Checker, isOwn: (path: string) => boolean) {
+    this.#checker = checker;
+    this.#isOwn = isOwn;
+  }
+
+  /** Returns the mismatch if a value of `source` cannot be used as `target`. */
+  mismatch(source: Type, target: Type, path = "", depth = 0): Mismatch | undefined {
+    if (source.id === target.id || isUntyped(source) || isUntyped(target)) return undefined;
+    const known = this.#generic(source, target);
+    if (known !== undefined) return known ? undefined : this.#createMismatch("type", source, target, path);
+    if (isEnum(target) && !isEnum(source) && (source.flags & TypeFlags.NumberLike) !== 0)
+      return this.#createMismatch("enum", source, target, path);
+    if (!this.#checker.isTypeAssignableTo(source, target) && !this.#mentionsParameters(source, target))
+      return this.#createMismatch("type", source, target, path);
+    if (depth >= MAX_DEPTH) return undefined;
+    const key = `${source.id} ${target.id}`;
+    // A recursive type has nothing new the second time.
+    if (this.#open.has(key)) return undefined;
+    this.#open.add(key);
+    const found = this.#within(source, target, path, depth + 1);
+    this.#open.delete(key);
+    return found;
+  }
+
+  /** Returns the mismatch if one signature cannot be called as another. */
+  signatureMismatch(source: Signature, target: Signature, path: string, depth: number): Mismatch | undefined {
+    const remembered = this.#pair(source, target);
+    try {
+      const taken = parametersOf(this.#checker, source);
+      const sent = parametersOf(this.#checker, target);
+      for (const [index, parameter] of sent.entries()) {
+        const place = taken.at(index);
+        if (!place) break;
+        const wrong = this.mismatch(parameter.type, place.type, `${path}(${parameter.name})`, depth);
+        if (wrong) return { ...wrong, kind: wrong.kind === "type" ? "parameter" : wrong.kind };
+      }
+      const [given, wanted] = [source, target].map((signature) =>
+        this.#checker.getReturnTypeOfSignature(signature),
+      );
+      if (!given || !wanted || (wanted.flags & TypeFlags.Void) !== 0) return undefined;
+      return this.mismatch(given, wanted, `${path}()`, depth);
+    } finally {
+      for (const id of remembered) this.#same.delete(id);
+    }
+  }
+
+  #within(source: Type, target: Type, path: string, depth: number): Mismatch | undefined {
+    if (source.isUnionType()) {
+      for (const type of source.getTypes()) {
+        const wrong = this.mismatch(type, target, path, depth);
+        if (wrong) return wrong;
+      }
+      return undefined;
+    }
+    if (target.isUnionType()) {
+      const meant = target
+        .getTypes()
+        .filter(
+          (type) =>
+            this.#generic(source, type) ??
+            (this.#mentionsParameters(source, type) || this.#checker.isTypeAssignableTo(source, type)),
+        );
+      const wrong = meant.map((type) => this.mismatch(source, type, path, depth));
+      return wrong.every((item) => item) ? wrong[0] : undefined;
+    }
+    if ((source.flags & target.flags & TypeFlags.Object) === 0) return undefined;
+    const names = [source, target].map((type) => type.getSymbol()?.name);
+    if (names[0] === `Readonly${names[1]}`) return this.#createMismatch("type", source, target, path);
+    const [given, wanted] = [this.#argumentsOf(source), this.#argumentsOf(target)];
+    if (given && wanted && source.getSymbol()?.id === target.getSymbol()?.id && !this.#isDetailed(target)) {
+      for (const [index, each] of given.entries()) {
+        const expected = wanted[index];
+        const wrong = expected && this.mismatch(each, expected, `${path}<>`, depth);
+        if (wrong) return wrong;
+      }
+      return undefined;
+    }
+    return this.#isDetailed(target) ? this.#detail(source, target, path, depth) : undefined;
+  }
+
+  #detail(source: Type, target: Type, path: string, depth: number): Mismatch | undefined {
+    const calls = [source, target].map((type) =>
+      this.#checker.getSignaturesOfType(type, SignatureKind.Call),
+    ) as [readonly Signature[], readonly Signature[]];
+    for (const wanted of calls[1]) {
+      const wrong = calls[0].map((signature) => this.signatureMismatch(signature, wanted, path, depth));
+      if (wrong.length > 0 && wrong.every((item) => item)) return wrong[0];
+    }
+    const wanted = this.#checker.getPropertiesOfType(target);
+    const given = new Map(this.#checker.getPropertiesOfType(source).map((symbol) => [symbol.name, symbol]));
+    const weak = this.#misspelt(given, wanted, target, path);
+    if (weak) return weak;
+    const pairs = wanted.flatMap((symbol) => {
+      const found = given.get(symbol.name);
+      return found ? [[symbol, found] as const] : [];
+    });
+    if (pairs.length === 0) return undefined;
+    const types = this.#checker.getTypeOfSymbol(pairs.flat());
+    for (const [index, [{ name }]] of pairs.entries()) {
+      const [expected, found] = [types[2 * index], types[2 * index + 1]];
+      const wrong = expected && found && this.mismatch(found, expected, `${path}.${name}`, depth);
+      if (wrong) return wrong;
+    }
+    return undefined;
+  }
+
+  /** Finds an optional name of the target that the source spells slightly differently. */
+  #misspelt(
+    given: ReadonlyMap<string, CompilerSymbol>,
+    wanted: readonly CompilerSymbol[],
+    target: Type,
+    path: string,
+  ): Mismatch | undefined {
+    const names = wanted.map(({ name }) => name);
+    for (const { name, flags } of wanted) {
+      if ((flags & SymbolFlags.Optional) === 0 || given.has(name)) continue;
+      const slip = [...given.keys()].find((key) => !names.includes(key) && isSlip(key, name));
+      if (slip === undefined) continue;
+      const expected = `${name} of ${this.#checker.typeToString(target)}`;
+      return { kind: "weak", path: `${path}.${slip}`, expected, found: slip };
+    }
+    return undefined;
+  }
+
+  /** Type parameters at the same position of two signatures count as equal. */
+  #generic(source: Type, target: Type): boolean | undefined {
+    if (!target.isTypeParameter() && !source.isTypeParameter()) return undefined;
+    if (target.isUnionType() || source.isUnionType()) return undefined;
+    if (!this.#same.has(source.id) && !this.#same.has(target.id)) return undefined;
+    if (target.isTypeParameter()) return this.#same.get(source.id) === target.id;
+    const constraint = this.#checker.getBaseConstraintOfType(source);
+    return constraint !== undefined && this.#checker.isTypeAssignableTo(constraint, target);
+  }
+
+  #mentionsParameters(source: Type, target: Type): boolean {
+    return this.#same.size > 0 && [source, target].some((type) => this.#hasParameter(type, 0));
+  }
+
+  #hasParameter(type: Type, depth: number): boolean {
+    if (this.#same.has(type.id)) return true;
+    if (depth > 3) return false;
+    if (type.isUnionType() || type.isIntersectionType())
+      return type.getTypes().some((type) => this.#hasParameter(type, depth + 1));
+    const signatures =
+      (type.flags & TypeFlags.Object) !== 0
+        ? this.#checker.getSignaturesOfType(type, SignatureKind.Call)
+        : [];
+    return (
+      (this.#argumentsOf(type) ?? []).some((type) => this.#hasParameter(type, depth + 1)) ||
+      (this.#isDetailed(type) && signatures.length > 0)
+    );
+  }
+
+  #pair(source: Signature, target: Signature): readonly number[] {
+    const ours = source.getTypeParameters();
+    const theirs = target.getTypeParameters();
+    if (ours.length !== theirs.length) return [];
+    return ours.flatMap((our, index) => {
+      const other = theirs[index]?.id as number;
+      this.#same.set(our.id, other).set(other, our.id);
+      return [our.id, other];
+    });
+  }
+
+  #argumentsOf(type: Type): readonly Type[] | undefined {
+    return type.isTypeReference() ? this.#checker.getTypeArguments(type) : undefined;
+  }
+
+  #isDetailed(type: Type): boolean {
+    if ((type.flags & TypeFlags.Object) === 0) return false;
+    const symbol = type.getSymbol();
+    return (
+      !symbol || symbol.name.startsWith("__") || symbol.declarations.some(({ path }) => this.#isOwn(path))
+    );
+  }
+
+  #createMismatch(kind: Mismatch["kind"], source: Type, target: Type, path: string): Mismatch {
+    const [found, expected] = [source, target].map((type) => this.#checker.typeToString(type)) as [
+      string,
+      string,
+    ];
+    return { kind, path, expected, found };
+  }
+}
+
+function isUntyped(type: Type): boolean {
+  return (type.flags & TypeFlags.AnyOrUnknown) !== 0;
+}
+
+function isEnum(type: Type): boolean {
+  return (type.flags & TypeFlags.EnumLike) !== 0;
+}

@@ -1,0 +1,24 @@
+import type { CompilerSymbol } from "../compiler/syntax.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import { builtInOfPath } from "../project/packages/packages.ts";
+import type { TypeOrigin } from "../types/copied-types.ts";
+
+/** Classifies declarations that a target mentions: of the language, of our own files, or outside. */
+export function originIn(project: OpenProject, outside: string): (path: string) => TypeOrigin {
+  return (path) => {
+    if (/(^bundled:|\/lib\.[\w.]+\.d\.ts$)/.test(path)) return "language";
+    if (/\/node_modules\/@types\/node\//.test(path))
+      return builtInOfPath(path) === outside ? "outside" : "language";
+    return project.isOwn(path) ? "ours" : "outside";
+  };
+}
+
+/** Returns the name under which a file of the project exports a declaration. */
+export function exportedAsIn({
+  program,
+}: OpenProject): (path: string, symbol: CompilerSymbol) => string | undefined {
+  return (path, symbol) => {
+    for (const [name, exported] of program.exportsOf(path)) if (exported.id === symbol.id) return name;
+    return undefined;
+  };
+}

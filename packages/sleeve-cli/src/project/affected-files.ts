@@ -1,0 +1,79 @@
+import type { ImportSite } from "../parser/module-record.ts";
+import { guessedTarget } from "./packages/outside-imports.ts";
+import type { ProjectSources, SourceText } from "./project-sources.ts";
+
+/**
+ * Returns the paths of files affected by outside packages: those that import one, those that import these,
+ * and so on.
+ */
+export function filesReachedFromOutside(project: ProjectSources): ReadonlySet<string> {
+  return filesReachedFrom(
+    project,
+    project.imports.map(({ source }) => source.path),
+  );
+}
+
+/** Returns the paths of files, of those that import them, and so on. */
+export function filesReachedFrom(project: ProjectSources, paths: Iterable<string>): ReadonlySet<string> {
+  const importers = importersByPath(project);
+  const reached = new Set(paths);
+  const waiting = [...reached];
+  for (let path = waiting.pop(); path !== undefined; path = waiting.pop()) {
+    for (const importer of importers.get(path) ?? []) {
+      if (reached.has(importer)) continue;
+      reached.add(importer);
+      waiting.push(importer);
+    }
+  }
+  return reached;
+}
+
+/** Cached per project, because it is used for each package. */
+const kept = new WeakMap<ProjectSources, ReadonlyMap<string, readonly string[]>>();
+
+/** Returns the importers of each of the project's own files. */
+function importersByPath(project: ProjectSources): ReadonlyMap<string, readonly string[]> {
+  const known = kept.get(project) ?? readImporters(project);
+  kept.set(project, known);
+  return known;
+}
+
+function readImporters(project: ProjectSources): ReadonlyMap<string, readonly string[]> {
+  const outside = new Set(project.imports.map(({ site }) => site));
+  const importers = new Map<string, string[]>();
+  for (const source of project.sources) {
+    for (const site of source.sites) {
+      if (outside.has(site)) continue;
+      const target = ownTargetOf(project, source, site);
+      if (target === undefined) continue;
+      const known = importers.get(target);
+      if (known) known.push(source.path);
+      else importers.set(target, [source.path]);
+    }
+  }
+  return importers;
+}
+
+/** Cached per project, because several queries follow the same imports. */
+const targets = new WeakMap<ProjectSources, Map<ImportSite, string | undefined>>();
+
+/** Returns the project's own file that an import leads to, if any. Most need no compiler. */
+export function ownTargetOf(
+  project: ProjectSources,
+  source: SourceText,
+  site: ImportSite,
+): string | undefined {
+  const known = targets.get(project) ?? new Map<ImportSite, string | undefined>();
+  targets.set(project, known);
+  if (!known.has(site)) known.set(site, findTarget(project, source, site));
+  return known.get(site);
+}
+
+function findTarget(
+  project: ProjectSources,
+  { path }: SourceText,
+  { specifier, offset }: ImportSite,
+): string | undefined {
+  const guess = guessedTarget(path, specifier, (name) => project.isOwn(name));
+  return guess ?? project.modules.resolveModule(path, { specifier, offset });
+}

@@ -1,0 +1,93 @@
+import { existsSync, readFileSync } from "node:fs";
+import { dirname, join } from "node:path";
+import { compareText } from "../../place.ts";
+import type { ProjectSources } from "../project-sources.ts";
+import { lockfileOver } from "./lockfile.ts";
+import { Packages } from "./packages.ts";
+
+/** How a project depends on a package: who requested it, and what is installed. */
+export interface DependencyStatus {
+  /**
+   * As declared in the manifest nearest to the importing files; `transitive` if only another package requests
+   * it.
+   */
+  readonly declared: "dependency" | "development" | "peer" | "optional" | "transitive" | "undeclared";
+  /** Distinct version ranges in the manifests. */
+  readonly requested: readonly string[];
+  /** Distinct versions that importing files resolve to. */
+  readonly installed: readonly string[];
+  /** The deprecation message in the lockfile. */
+  readonly deprecated: string | null;
+}
+
+const FIELDS = {
+  dependencies: "dependency",
+  peerDependencies: "peer",
+  optionalDependencies: "optional",
+  devDependencies: "development",
+} as const;
+
+/** Returns the dependency status of each imported package, by name. */
+export function dependencyStatusesIn(project: ProjectSources): ReadonlyMap<string, DependencyStatus> {
+  const packages = new Packages();
+  const manifests = new Manifests();
+  const lockfile = lockfileOver(project.root);
+  const standings = new Map<string, DependencyStatus>();
+  for (const { name, kind } of project.packages) {
+    if (kind !== "package") continue;
+    const importers = [
+      ...new Set(project.imports.filter((site) => site.package === name).map(({ source }) => source.path)),
+    ];
+    const found = importers.flatMap((path) => manifests.declaring(name, path) ?? []);
+    const installed = importers.flatMap((path) => packages.find(name, path)?.version ?? []);
+    const [first] = found;
+    const locked = lockfile.get(name) ?? [];
+    standings.set(name, {
+      declared: first?.declared ?? (locked.length > 0 ? "transitive" : "undeclared"),
+      requested: [...new Set(found.map(({ asked }) => asked))].sort(compareText),
+      installed: [...new Set([...installed, ...locked.flatMap(({ version }) => version ?? [])])].sort(
+        compareText,
+      ),
+      deprecated: locked.find(({ deprecated }) => deprecated !== undefined)?.deprecated ?? null,
+    });
+  }
+  return standings;
+}
+
+class Manifests {
+  readonly #read = new Map<string, Readonly<Record<string, unknown>> | undefined>();
+
+  /** Finds where the manifests above a file declare a package; the nearest one counts. */
+  declaring(
+    name: string,
+    path: string,
+  ): { readonly declared: DependencyStatus["declared"]; readonly asked: string } | undefined {
+    for (let folder = dirname(path); ; folder = dirname(folder)) {
+      const manifest = this.#in(folder);
+      for (const [field, declared] of Object.entries(FIELDS)) {
+        const entries = manifest?.[field];
+        const asked =
+          typeof entries === "object" && entries !== null
+            ? (entries as Record<string, unknown>)[name]
+            : undefined;
+        if (typeof asked === "string") return { declared, asked };
+      }
+      if (dirname(folder) === folder) return undefined;
+    }
+  }
+
+  #in(folder: string): Readonly<Record<string, unknown>> | undefined {
+    if (!this.#read.has(folder)) this.#read.set(folder, readJson(join(folder, "package.json")));
+    return this.#read.get(folder);
+  }
+}
+
+function readJson(path: string): Readonly<Record<string, unknown>> | undefined {
+  if (!existsSync(path)) return undefined;
+  try {
+    const read: unknown = JSON.parse(readFileSync(path, "utf8"));
+    return typeof read === "object" && read !== null ? (read as Record<string, unknown>) : undefined;
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,147 @@
+import { dirname, join } from "node:path";
+import type { ImportSite } from "../../parser/module-record.ts";
+import { compareText, type Place } from "../../place.ts";
+import type { Modules, SourceText } from "../project-sources.ts";
+import { builtInOf, Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
+
+/** A place where the project imports a package. */
+export interface PackageImport {
+  readonly package: string;
+  readonly site: ImportSite;
+  readonly source: SourceText;
+  readonly place: Place;
+}
+
+/** A module that the project imports without having its sources, or that it declares as legacy. */
+export interface OutsidePackage {
+  /** Its name in imports: `crane`, `node:fs`; for a legacy module, as in the config: `src/legacy/`. */
+  readonly name: string;
+  readonly kind: "package" | "built-in" | "legacy";
+  /** `undefined` if it is not installed or its manifest has no version. */
+  readonly version: string | undefined;
+  readonly isInstalled: boolean;
+}
+
+/** What counts as outside besides packages. */
+export interface OutsideOptions {
+  /** Files, and folders with a trailing slash, of the project that are not ours: legacy modules. */
+  readonly legacy?: readonly string[] | undefined;
+  /** Whether built-in modules of the runtime count as outside. */
+  readonly builtIns?: boolean | undefined;
+}
+
+export interface ResolvedImports {
+  readonly imports: readonly PackageImport[];
+  readonly packages: readonly OutsidePackage[];
+  /** Folders of linked packages. */
+  readonly folders: ReadonlyMap<string, string>;
+  /** Whether any imported package is linked, including the project's own. */
+  readonly hasLinked: boolean;
+}
+
+/** Decides which imports lead outside: to a package, installed or not, without sources in the project. */
+export function resolveImports(
+  modules: Modules,
+  root: string,
+  sources: readonly SourceText[],
+  candidates: ReadonlySet<string>,
+  options: OutsideOptions,
+): ResolvedImports {
+  const installed = new Packages();
+  const folders = new Map<string, string>();
+  const packages = new Map<string, OutsidePackage>();
+  const ours = new Set<string>();
+  let hasLinked = false;
+  const imports: PackageImport[] = [];
+  const isCandidate = (path: string) => candidates.has(path);
+  const elsewhere = (source: SourceText, site: ImportSite): string | undefined => {
+    const { legacy = [], builtIns = false } = options;
+    const builtIn = builtIns ? builtInOf(site.specifier) : undefined;
+    if (builtIn !== undefined) {
+      packages.set(builtIn, { name: builtIn, kind: "built-in", version: undefined, isInstalled: true });
+      return builtIn;
+    }
+    if (legacy.length === 0 || legacyOf(source.path, root, options) !== undefined) return undefined;
+    const target =
+      guessedTarget(source.path, site.specifier, isCandidate) ?? modules.resolveModule(source.path, site);
+    const name = target === undefined ? undefined : legacyOf(target, root, options);
+    if (name !== undefined)
+      packages.set(name, { name, kind: "legacy", version: undefined, isInstalled: true });
+    return name;
+  };
+  const isOurs = (name: string, source: SourceText, site: ImportSite): boolean => {
+    if (ours.has(name)) return true;
+    if (packages.has(name)) return false;
+    const found = installed.find(name, source.path) ?? installed.find(typesPackageOf(name), source.path);
+    const isLinked = found !== undefined && packageNameOfPath(found.folder, root) === undefined;
+    const holdsSources = isLinked && [...candidates].some((path) => isSourceIn(path, found.folder));
+    const target = found ? undefined : modules.resolveModule(source.path, site);
+    hasLinked ||= isLinked;
+    if (holdsSources || (target !== undefined && packageNameOfPath(target, root) === undefined)) {
+      ours.add(name);
+      return true;
+    }
+    if (isLinked) folders.set(found.folder, name);
+    const isInstalled = found !== undefined || target !== undefined;
+    packages.set(name, { name, kind: "package", version: found?.version, isInstalled });
+    return false;
+  };
+  for (const source of sources) {
+    for (const site of source.sites) {
+      const bare = packageNameOf(site.specifier);
+      const name = bare === undefined || isOurs(bare, source, site) ? elsewhere(source, site) : bare;
+      if (name === undefined) continue;
+      const place = { file: source.file, ...source.lines.at(site.offset) };
+      imports.push({ package: name, site, source, place });
+    }
+  }
+  // Imports within an outside package do not count.
+  const isOutside = ({ source }: PackageImport) =>
+    legacyOf(source.path, root, options) === undefined &&
+    ![...folders.keys()].some((folder) => source.path.startsWith(`${folder}/`));
+  const kept = imports.filter(isOutside);
+  const named = new Set(kept.map((packageImport) => packageImport.package));
+  return {
+    imports: kept,
+    packages: [...packages.values()]
+      .filter(({ name }) => named.has(name))
+      .sort((a, b) => compareText(a.name, b.name)),
+    folders,
+    hasLinked,
+  };
+}
+
+/** Whether a file is a source, not a declaration, in a folder. */
+function isSourceIn(path: string, folder: string): boolean {
+  return path.startsWith(`${folder}/`) && /(?<!\.d)\.[cm]?tsx?$/.test(path);
+}
+
+function typesPackageOf(name: string): string {
+  return `@types/${name.startsWith("@") ? name.slice(1).replace("/", "__") : name}`;
+}
+
+/** Returns the legacy module of a file, as the config names it. */
+export function legacyOf(path: string, root: string, { legacy = [] }: OutsideOptions): string | undefined {
+  return legacy.find((entry) => {
+    const whole = join(root, entry);
+    return entry.endsWith("/") ? path.startsWith(whole) : path === whole;
+  });
+}
+
+/** Endings that a specifier may omit, in lookup order. */
+const ENDINGS = [".ts", ".tsx", ".js", ".jsx", "/index.ts", "/index.tsx", "/index.js", "/index.jsx"];
+
+/** Returns the file that a relative import leads to, if it can be found without the compiler. */
+export function guessedTarget(
+  importer: string,
+  specifier: string,
+  exists: (path: string) => boolean,
+): string | undefined {
+  if (!specifier.startsWith(".")) return undefined;
+  const target = join(dirname(importer), specifier);
+  const bare = target.replace(/\.([cm]?)jsx?$/, ".$1ts");
+  if (exists(bare)) return bare;
+  if (exists(target)) return target;
+  const ending = ENDINGS.find((name) => exists(`${target}${name}`));
+  return ending === undefined ? undefined : `${target}${ending}`;
+}

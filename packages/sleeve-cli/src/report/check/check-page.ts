@@ -1,0 +1,90 @@
+import { allFindings } from "../../check/apply-config.ts";
+import type { CheckResult, WrapperResult } from "../../check/check.ts";
+import { isFailing, type RatedFinding } from "../../check/finding.ts";
+import { type Place, placeText } from "../../place.ts";
+import { type Html, html, page } from "../page.ts";
+
+type Texts = ReadonlyMap<string, string>;
+
+/**
+ * Formats a check as one HTML page: the figures, then each wrapper and border with its findings in their
+ * code.
+ */
+export function checkPage(result: CheckResult, texts: Texts): string {
+  const { wrappers, borders, conforms } = result;
+  const found = allFindings(result);
+  const failing = found.filter(isFailing).length;
+  const verdict = { text: conforms ? "all well" : `${failing} to mend`, isGood: conforms };
+  const figures = [
+    { name: "wrappers", value: wrappers.length },
+    { name: "members", value: wrappers.flatMap(({ members }) => members).length },
+    { name: "borders", value: borders.length },
+    { name: "findings", value: failing, isBad: failing > 0 },
+    {
+      name: "warnings",
+      value: found.filter((match) => match.severity === "warning" && !match.suppressed).length,
+    },
+    { name: "accepted", value: found.filter(({ suppressed }) => suppressed !== null).length },
+  ];
+  const borderList = borders.map(
+    ({ package: name, files, findings, holds }) => html`<article>
+<h2>border of ${name}: <span class="${holds ? "good" : "bad"}">${holds ? "holds" : "is broken"}</span></h2>
+<p class="soft">imported by ${files.join(", ") || "no file"} only</p>
+${findings.map((finding) => findingHtml(finding, texts))}
+</article>`,
+  );
+  return page(
+    "Sleeve check",
+    verdict,
+    figures,
+    html`${wrappers.map((wrapper) => wrapperHtml(wrapper, texts))}${borderList}`,
+  );
+}
+
+function wrapperHtml(
+  { wrapper, target, place, members, findings, conforms }: WrapperResult,
+  texts: Texts,
+): Html {
+  const rows = members.map(
+    ({
+      member,
+      place: at,
+      findings: own,
+    }) => html`<tr><td class="state ${stateOf(own)}">${stateOf(own) === "good" ? "ok" : own.map(({ name }) => name).join(", ")}</td>
+<td><code>${member}</code></td><td class="soft">${placeText(at)}</td></tr>
+${own.length > 0 ? html`<tr><td></td><td colspan="2">${own.map((ratedFinding) => findingHtml(ratedFinding, texts))}</td></tr>` : undefined}`,
+  );
+  return html`<article>
+<h2><code>${wrapper}</code> to <code>${target}</code>: <span class="${conforms ? "good" : "bad"}">${conforms ? "conforms" : "does not conform"}</span></h2>
+<p class="soft">${placeText(place)}</p>
+<table>${rows}</table>
+${findings.map((finding) => findingHtml(finding, texts))}
+</article>`;
+}
+
+function stateOf(findings: readonly RatedFinding[]): "good" | "warn" | "bad" {
+  return findings.some(isFailing) ? "bad" : findings.length > 0 ? "warn" : "good";
+}
+
+function findingHtml(finding: RatedFinding, texts: Texts): Html {
+  const { name, place, expected, found, remedy, severity, suppressed } = finding;
+  const state = isFailing(finding) ? "bad" : "warn";
+  return html`<div>
+<b class="${state}">${name}</b> <span class="soft">${placeText(place)}${severity === "warning" ? ", a warning" : ""}</span>
+${frame(texts.get(place.file), place)}
+<dl><dt>expected</dt><dd>${expected}</dd><dt>found</dt><dd>${found}</dd><dt>remedy</dt><dd>${remedy}</dd>
+${suppressed === null ? undefined : html`<dt>accepted</dt><dd>${suppressed}</dd>`}</dl>
+</div>`;
+}
+
+function frame(text: string | undefined, { line, column }: Place): Html | undefined {
+  const shown = text?.split("\n")[line - 1];
+  if (shown === undefined) return undefined;
+  const length = /^[\w$.]+/.exec(shown.slice(column - 1))?.[0].length ?? 1;
+  const [before, marked, after] = [
+    shown.slice(0, column - 1),
+    shown.slice(column - 1, column - 1 + length),
+    shown.slice(column - 1 + length),
+  ];
+  return html`<pre>${line} | ${before}<mark>${marked}</mark>${after}</pre>`;
+}

@@ -1,0 +1,30 @@
+import type { Checked } from "../../check/command.ts";
+import { jsonText } from "../json.ts";
+import type { Colours } from "../terminal.ts";
+import { checkJunit } from "./check-junit.ts";
+import { checkPage } from "./check-page.ts";
+import { checkSarif } from "./check-sarif.ts";
+import { checkText } from "./check-text.ts";
+
+/** The output formats of a check. */
+export type CheckFormat = "text" | "json" | "sarif" | "junit" | "page";
+
+/** Formats a check. */
+export function formatCheck(
+  { result, problems, texts }: Checked,
+  face: CheckFormat,
+  { colours, version }: { readonly colours: Colours; readonly version: string },
+): string {
+  switch (face) {
+    case "text":
+      return checkText(result, texts, problems.length === 0, colours);
+    case "json":
+      return jsonText({ ...result, problems });
+    case "sarif":
+      return jsonText(checkSarif(result, version));
+    case "junit":
+      return checkJunit(result);
+    case "page":
+      return checkPage(result, texts);
+  }
+}

@@ -1,0 +1,169 @@
+import { isOptionalParameter } from "../compiler/parameters.ts";
+import type { Program } from "../compiler/program.ts";
+import { isPublic, labelOf } from "../compiler/symbols.ts";
+import { aliasTarget } from "../compiler/syntax.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  SignatureKind,
+  SymbolFlags,
+  type Type,
+} from "../compiler/typescript.ts";
+
+import { isReadonly } from "./type-text.ts";
+
+/** The requested exports of an outside module, or of a part of a package. */
+export interface OutsideSurface {
+  /** Names of all exports, used or not. */
+  readonly names: readonly string[];
+  readonly exports: Readonly<Record<string, OutsideExport>>;
+}
+
+export interface OutsideExport extends OutsideMember {
+  /** The used members, of instances and of the value itself. */
+  readonly members: Readonly<Record<string, OutsideMember>>;
+  /** Names of all members, used or not. */
+  readonly names: readonly string[];
+}
+
+export interface OutsideMember {
+  readonly kind:
+    | "function"
+    | "class"
+    | "interface"
+    | "alias"
+    | "enumeration"
+    | "value"
+    | "method"
+    | "property";
+  /** Overloads of a callable or constructible member; otherwise empty. */
+  readonly signatures: readonly OutsideSignature[];
+  /** Type of a member that is not callable. */
+  readonly type: string | null;
+  readonly optional?: true;
+  readonly readonly?: true;
+  /** The deprecation message of its declaration; empty if it has none. */
+  readonly deprecated?: string;
+}
+
+export interface OutsideSignature {
+  readonly parameters: readonly {
+    readonly name: string;
+    readonly type: string;
+    readonly optional?: true;
+    readonly rest?: true;
+  }[];
+  readonly result: string;
+}
+
+/** The exports and members to include. */
+export interface SurfaceQuery {
+  readonly isExportWanted: (name: string, symbol: CompilerSymbol) => boolean;
+  readonly isMemberWanted: (owner: string, member: string, symbol: CompilerSymbol) => boolean;
+}
+
+/** Reads the exports of the module that an import resolves to; `undefined` if it does not resolve. */
+export function outsideSurfaceOf(
+  program: Program,
+  file: string,
+  offset: number,
+  query: SurfaceQuery,
+): OutsideSurface | undefined {
+  const checker = program.checkerFor(file);
+  const module = checker?.getSymbolAtPosition(file, offset + 1);
+  if (!checker || !module || checker.isUnknownSymbol(module)) return undefined;
+  const symbols = checker.getExportsOfModule(module);
+  const exports: [string, OutsideExport][] = [];
+  for (const candidate of symbols) {
+    const symbol = aliasTarget(checker, candidate);
+    const { members, names } = membersOf(checker, candidate.name, symbol, query);
+    if (!query.isExportWanted(candidate.name, symbol) && Object.keys(members).length === 0) continue;
+    exports.push([candidate.name, { ...describe(checker, symbol, kindOf(symbol)), members, names }]);
+  }
+  return {
+    names: symbols.map(({ name }) => name).sort(),
+    exports: Object.fromEntries(exports.sort(([left], [right]) => (left < right ? -1 : 1))),
+  };
+}
+
+function membersOf(
+  checker: Checker,
+  owner: string,
+  symbol: CompilerSymbol,
+  query: SurfaceQuery,
+): Pick<OutsideExport, "members" | "names"> {
+  const isType = (symbol.flags & (SymbolFlags.Class | SymbolFlags.Interface | SymbolFlags.TypeAlias)) !== 0;
+  const types = [
+    ...(isType ? [checker.getDeclaredTypeOfSymbol(symbol)] : []),
+    ...((symbol.flags & SymbolFlags.Value) !== 0 ? [checker.getTypeOfSymbol(symbol)] : []),
+  ];
+  const members: Record<string, OutsideMember> = {};
+  const names = new Set<string>();
+  for (const type of types) {
+    if (!type || type.isUnionType()) continue;
+    for (const symbol of checker.getPropertiesOfType(type).filter(isPublic)) {
+      if ((symbol.flags & SymbolFlags.Prototype) !== 0) continue;
+      const name = labelOf(symbol);
+      names.add(name);
+      if (!query.isMemberWanted(owner, name, symbol)) continue;
+      const isMethod = (symbol.flags & SymbolFlags.Method) !== 0;
+      members[name] ??= describe(checker, symbol, isMethod ? "method" : "property");
+    }
+  }
+  const sorted = Object.entries(members).sort(([left], [right]) => (left < right ? -1 : 1));
+  return { members: Object.fromEntries(sorted), names: [...names].sort() };
+}
+
+function kindOf({ flags }: CompilerSymbol): OutsideMember["kind"] {
+  if ((flags & SymbolFlags.Class) !== 0) return "class";
+  if ((flags & SymbolFlags.Function) !== 0) return "function";
+  if ((flags & SymbolFlags.Enum) !== 0) return "enumeration";
+  if ((flags & SymbolFlags.Variable) !== 0) return "value";
+  if ((flags & SymbolFlags.Interface) !== 0) return "interface";
+  return (flags & SymbolFlags.TypeAlias) !== 0 ? "alias" : "value";
+}
+
+function describe(checker: Checker, symbol: CompilerSymbol, kind: OutsideMember["kind"]): OutsideMember {
+  const isValue = (symbol.flags & SymbolFlags.Value) !== 0;
+  const isOptional = (symbol.flags & SymbolFlags.Optional) !== 0;
+  const whole = isValue ? checker.getTypeOfSymbol(symbol) : checker.getDeclaredTypeOfSymbol(symbol);
+  const type = whole && isOptional ? (checker.getNonNullableType(whole) ?? whole) : whole;
+  const called = kind === "class" ? SignatureKind.Construct : SignatureKind.Call;
+  const signatures = type ? checker.getSignaturesOfType(type, called) : [];
+  const tag = symbol.getJsDocTags(checker).find(({ name }) => name === "deprecated");
+  return {
+    kind: kind === "value" && signatures.length > 0 ? "function" : kind,
+    signatures: signatures.map((signature): OutsideSignature => {
+      const parameters = signature.getParameters();
+      const result = checker.getReturnTypeOfSignature(signature);
+      return {
+        parameters: parameters.map((parameter, index) => ({
+          name: parameter.name,
+          type: textOf(checker, checker.getParameterType(signature, index)),
+          ...(isOptionalParameter(parameter) && { optional: true as const }),
+          ...(signature.hasRestParameter && index === parameters.length - 1 && { rest: true as const }),
+        })),
+        result: textOf(checker, result),
+      };
+    }),
+    type: signatures.length > 0 || kind === "class" || kind === "interface" ? null : textOf(checker, type),
+    ...(isOptional && { optional: true as const }),
+    ...(kind === "property" && isReadonly(symbol) && { readonly: true as const }),
+    ...(tag && { deprecated: tagText(tag) }),
+  };
+}
+
+function textOf(checker: Checker, type: Type | undefined): string {
+  return type ? checker.typeToString(type, undefined, NO_TRUNCATION) : "unknown";
+}
+
+const NO_TRUNCATION = 1;
+
+function tagText({ text }: { readonly text?: unknown }): string {
+  if (typeof text === "string") return text.trim();
+  if (!Array.isArray(text)) return "";
+  return text
+    .map((part: { readonly text?: string }) => part.text ?? "")
+    .join("")
+    .trim();
+}

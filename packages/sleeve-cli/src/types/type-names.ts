@@ -1,0 +1,40 @@
+import type { CompilerSymbol, Signature, Type } from "../compiler/typescript.ts";
+
+/** The direction of a type's values: `out` to the caller, or `in` from the caller. */
+export type Direction = "out" | "in";
+
+/** The reason why a type cannot be copied. */
+export class Uncopiable extends Error {
+  override readonly name = "Uncopiable";
+  readonly reason: string;
+
+  constructor(reason: string) {
+    super(reason);
+    this.reason = reason;
+  }
+}
+
+/** Decides the names of named types. */
+export interface TypeNames {
+  /** Writes something. If it cannot be copied, the names created for it are dropped. @throws {Uncopiable} */
+  attempt<Result>(write: () => Result): Result;
+  /** Returns the source for a named type with its arguments; `undefined` to expand it. */
+  nameOf(symbol: CompilerSymbol, type: Type, direction: Direction): string | undefined;
+  /** Whether a member of a type is written. */
+  isWanted(member: CompilerSymbol, owner: Type, direction: Direction): boolean;
+  /** Returns the signatures of a member to write. */
+  wanted(member: CompilerSymbol, signatures: readonly Signature[]): readonly Signature[];
+  /** Returns a member's signatures as called, if they cannot be written with type parameters. */
+  called(member: CompilerSymbol): readonly Signature[];
+  /** Returns a signature as declared, without its name. @throws {Uncopiable} */
+  declared(signature: Signature): string;
+  /** Returns the maximum number of arguments in calls of a member, if known. */
+  mostArguments(member: CompilerSymbol): number | undefined;
+}
+
+/** One member of an interface, as source. */
+export interface WrittenMember {
+  readonly name: string;
+  readonly text: string;
+  readonly doc: string | undefined;
+}

@@ -1,0 +1,91 @@
+import { isOptionalParameter } from "../compiler/parameters.ts";
+import { labelOf } from "../compiler/symbols.ts";
+import { modifiersOf } from "../compiler/syntax.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  ModifierFlags,
+  type NodeHandle,
+  ObjectFlags,
+  type Signature,
+  SymbolFlags,
+  type Type,
+} from "../compiler/typescript.ts";
+
+/** Returns the number of parameters that callers send, and of those they must send. */
+export function sentParameters(signature: Signature, most: number | undefined): readonly CompilerSymbol[] {
+  const symbols = signature.getParameters();
+  if (most === undefined) return symbols;
+  return symbols.filter((symbol, index) => {
+    const isRest = signature.hasRestParameter && index === symbols.length - 1;
+    return index < most || !(isRest || isOptionalParameter(symbol));
+  });
+}
+
+export function isSame(left: NodeHandle, right: NodeHandle | undefined): boolean {
+  return left.path === right?.path && left.index === right.index;
+}
+
+/** Whether a type is the one its symbol declares, rather than the type of a value of that name. */
+export function isOfDeclared(type: Type): boolean {
+  const { objectFlags = 0 } = type as { objectFlags?: number };
+  return (objectFlags & (ObjectFlags.ClassOrInterface | ObjectFlags.Reference)) !== 0;
+}
+
+/**
+ * The compiler's flag for symbols made read-only by `Readonly<…>` or `as const`; the name is not published.
+ */
+const CHECKED_READONLY = 1 << 3;
+
+/** Whether a member is read-only, by its declaration or by a mapped type. */
+export function isReadonly({ flags, checkFlags, declarations }: CompilerSymbol): boolean {
+  if ((checkFlags & CHECKED_READONLY) !== 0) return true;
+  if ((flags & SymbolFlags.Accessor) !== 0) return (flags & SymbolFlags.SetAccessor) === 0;
+  return declarations.some((declaration) => {
+    const node = declaration.resolve();
+    return node !== undefined && (modifiersOf(node) & ModifierFlags.Readonly) !== 0;
+  });
+}
+
+/** Maximum length of a comment in characters; one sentence is kept regardless. */
+const LONGEST_DOC = 160;
+
+/** Returns the first sentences of a documentation comment, as many as fit a short comment. */
+export function docOf(checker: Checker, symbol: CompilerSymbol): string | undefined {
+  const [paragraph = ""] = checker.getDocumentationCommentOfSymbol(symbol).split(/\n\s*\n/);
+  const doc = paragraph.replace(/\s+/g, " ").replaceAll("*/", "*\\/").trim();
+  const [first = "", ...others] = doc.split(/(?<=[.!?]) (?=\p{Lu})/u);
+  let short = first;
+  for (const other of others) {
+    if (short.length + other.length >= LONGEST_DOC) break;
+    short += ` ${other}`;
+  }
+  return short === "" ? undefined : short;
+}
+
+export function keyText(symbol: CompilerSymbol): string {
+  const label = labelOf(symbol);
+  return label.startsWith("[") ? label : propertyKey(label);
+}
+
+/** Returns a name as an object key. */
+export function propertyKey(name: string): string {
+  return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name) ? name : JSON.stringify(name);
+}
+
+/** Returns a type as the operand of an operator. */
+export function asOperand(text: string): string {
+  return isCompound(text) ? `(${text})` : text;
+}
+
+/** Whether a type has an operator outside brackets. */
+function isCompound(text: string): boolean {
+  if (/^(keyof|readonly|new|abstract|asserts) /.test(text)) return true;
+  let depth = 0;
+  for (const [token] of text.matchAll(/"(?:[^"\\]|\\.)*"|`[^`]*`|=>|[[({<\])}>]| [|&] | is /g)) {
+    if (/^[[({<]$/.test(token)) depth++;
+    else if (/^[\])}>]$/.test(token)) depth--;
+    else if (depth === 0 && /^(=>| )/.test(token)) return true;
+  }
+  return false;
+}

@@ -1,0 +1,391 @@
+import { isOptionalParameter } from "../compiler/parameters.ts";
+import { isPublic } from "../compiler/symbols.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  ElementFlags,
+  type Node,
+  ObjectFlags,
+  type Signature,
+  SignatureKind,
+  SymbolFlags,
+  type TupleType,
+  type Type,
+  TypeFlags,
+  type TypeParameter,
+  TypePredicateKind,
+  type TypeReference,
+} from "../compiler/typescript.ts";
+
+import { isInternal } from "../uses/origins.ts";
+import { type Direction, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
+import { asOperand, docOf, isOfDeclared, isReadonly, isSame, keyText, sentParameters } from "./type-text.ts";
+
+/** Maximum nesting of expanded object types. */
+const DEEPEST = 8;
+
+/** Maximum nesting of types, and number of types per export. */
+const MOST_NESTED = 60;
+const MOST_WRITTEN = 3000;
+
+/** Writes types as source, by structure except for named types. */
+export class TypeWriter {
+  readonly #checker: Checker;
+  readonly #names: TypeNames;
+  #depth = 0;
+  #nesting = 0;
+  #written = 0;
+  /** The type parameters in scope, by symbol id. */
+  #scope: ReadonlySet<number> = new Set();
+
+  constructor(checker: Checker, names: TypeNames) {
+    this.#checker = checker;
+    this.#names = names;
+  }
+
+  /** @throws {Uncopiable} */
+  write(type: Type, direction: Direction): string {
+    if (++this.#written > MOST_WRITTEN) throw new Uncopiable("it is too large");
+    if (this.#nesting >= MOST_NESTED) throw new Uncopiable("it is nested too deeply");
+    this.#nesting++;
+    try {
+      const alias = type.getAliasSymbol();
+      const named = alias && this.#names.nameOf(alias, type, direction);
+      return named ?? this.structure(type, direction);
+    } finally {
+      this.#nesting--;
+    }
+  }
+
+  /** Resets the count of written types. */
+  restart(): void {
+    this.#written = 0;
+  }
+
+  /** Writes a type expanded, even if an alias names it. @throws {Uncopiable} */
+  structure(type: Type, direction: Direction): string {
+    const { flags } = type;
+    if (type.isErrorType()) throw new Uncopiable("the compiler cannot resolve it");
+    if ((flags & TypeFlags.EnumLike) !== 0) return this.#enumeration(type, direction);
+    if (type.isStringLiteralType()) return JSON.stringify(type.value);
+    if (type.isNumberLiteralType()) return String(type.value);
+    if (type.isBigIntLiteralType()) return `${String(type.value)}n`;
+    if ((flags & TypeFlags.UniqueESSymbol) !== 0) throw new Uncopiable("it is a unique symbol");
+    if (type.isTypeParameter()) return this.#parameterName(type);
+    if (type.isIntrinsicType()) return type.intrinsicName;
+    if (type.isUnionType()) return this.#union(type.getTypes(), direction);
+    if (type.isIntersectionType()) return this.#parts(type.getTypes(), direction).join(" & ");
+    if (type.isIndexType()) return `keyof ${this.#operand(type.getTarget(), direction)}`;
+    if (type.isIndexedAccessType()) {
+      if (!type.getObjectType().isTypeParameter())
+        throw new Uncopiable("it is an indexed access into another type");
+      const index = this.write(type.getIndexType(), direction);
+      return `${this.#operand(type.getObjectType(), direction)}[${index}]`;
+    }
+    if (type.isTemplateLiteralType()) return this.#template(type.texts, type.getTypes() ?? [], direction);
+    if (type.isConditionalType()) throw new Uncopiable("it is a conditional type");
+    if ((flags & TypeFlags.Object) === 0) throw new Uncopiable("it is computed from other types");
+    return this.#object(type, direction);
+  }
+
+  #parameterName(type: TypeParameter): string {
+    if (type.isThisType) return "this";
+    const symbol = type.getSymbol();
+    if (symbol === undefined || !this.#scope.has(symbol.id))
+      throw new Uncopiable("it depends on an outer type parameter");
+    return symbol.name;
+  }
+
+  /** Writes something with additional type parameters in scope, or only these if it stands alone. */
+  inScope<Result>(parameters: readonly Type[], stands: "within" | "alone", write: () => Result): Result {
+    const outer = this.#scope;
+    const own = parameters.flatMap((parameter) => parameter.getSymbol()?.id ?? []);
+    this.#scope = new Set(stands === "within" ? [...outer, ...own] : own);
+    try {
+      return write();
+    } finally {
+      this.#scope = outer;
+    }
+  }
+
+  #enumeration(type: Type, direction: Direction): string {
+    const symbol = type.getSymbol();
+    const named = symbol && this.#names.nameOf(symbol, type, direction);
+    if (named === undefined) throw new Uncopiable("it is an enumeration");
+    return named;
+  }
+
+  #union(types: readonly Type[], direction: Direction): string {
+    const isBoolean = (type: Type) => (type.flags & TypeFlags.BooleanLiteral) !== 0;
+    const isWhole = types.filter(isBoolean).length === 2;
+    const parts = this.#parts(isWhole ? types.filter((type) => !isBoolean(type)) : types, direction);
+    const isLast = (text: string) => text === "null" || text === "undefined";
+    const rest = parts.filter((part) => !isLast(part));
+    return [...rest, ...(isWhole ? ["boolean"] : []), ...parts.filter(isLast)].join(" | ");
+  }
+
+  #parts(types: readonly Type[], direction: Direction): string[] {
+    return types.map((type) => asOperand(this.write(type, direction)));
+  }
+
+  #operand(type: Type, direction: Direction): string {
+    return asOperand(this.write(type, direction));
+  }
+
+  #template(texts: readonly string[], types: readonly Type[], direction: Direction): string {
+    const parts = types.map((type, index) => `\${${this.write(type, direction)}}${texts[index + 1] ?? ""}`);
+    return `\`${texts[0] ?? ""}${parts.join("")}\``;
+  }
+
+  #object(type: Type, direction: Direction): string {
+    const checker = this.#checker;
+    if (type.isTypeReference() && checker.isTupleType(type)) return this.#tuple(type, direction);
+    if (checker.isArrayType(type) && type.isTypeReference()) {
+      const [element] = checker.getTypeArguments(type);
+      const isReadonly = type.getSymbol()?.name === "ReadonlyArray";
+      return `${isReadonly ? "readonly " : ""}${element ? this.#operand(element, direction) : "unknown"}[]`;
+    }
+    const symbol = type.getSymbol();
+    const isInstance = (type.flags & TypeFlags.Object) !== 0 && isOfDeclared(type);
+    if (symbol && isInstance && !isInternal(symbol)) {
+      const named = this.#names.nameOf(symbol, type, direction);
+      if (named !== undefined) return named;
+    }
+    return this.inline(type, direction);
+  }
+
+  #tuple(type: Type, direction: Direction): string {
+    const { types, elementFlags, isReadonly } = this.#elementsOf(type as TypeReference);
+    const elements = types.map((type, index) => {
+      const flags = elementFlags[index] ?? ElementFlags.Required;
+      if ((flags & ElementFlags.Rest) !== 0) return `...${this.#operand(type, direction)}[]`;
+      if ((flags & ElementFlags.Variadic) !== 0) return `...${this.#operand(type, direction)}`;
+      if ((flags & ElementFlags.Optional) === 0) return this.write(type, direction);
+      return `${asOperand(this.#withoutUndefined(type, direction))}?`;
+    });
+    return `${isReadonly ? "readonly " : ""}[${elements.join(", ")}]`;
+  }
+
+  #elementsOf(type: TypeReference): {
+    readonly types: readonly Type[];
+    readonly elementFlags: readonly ElementFlags[];
+    readonly isReadonly: boolean;
+  } {
+    const { elementFlags, readonly: isReadonly = false } = type.getTarget() as Partial<TupleType>;
+    const all = this.#checker.getTypeArguments(type);
+    const types = elementFlags ? all.slice(0, elementFlags.length) : all;
+    return { types, elementFlags: elementFlags ?? [], isReadonly };
+  }
+
+  /** Writes an object or function type in place. */
+  inline(type: Type, direction: Direction): string {
+    if (this.#depth >= DEEPEST) throw new Uncopiable("it is nested too deeply");
+    this.#depth++;
+    try {
+      const calls = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
+      const constructs = this.#checker.getSignaturesOfType(type, SignatureKind.Construct);
+      const members = this.members(type, direction);
+      const [call] = calls;
+      if (members.length === 1 && calls.length === 1 && call) return this.signature(call, direction, " => ");
+      const [construct] = constructs;
+      if (members.length === 1 && constructs.length === 1 && construct)
+        return `new ${this.signature(construct, direction, " => ")}`;
+      if (members.length === 0) return "object";
+      return `{ ${members.map(({ text }) => text).join("; ")} }`;
+    } finally {
+      this.#depth--;
+    }
+  }
+
+  /** Writes the wanted members of an object type: call, construct and index signatures, and properties. */
+  members(type: Type, direction: Direction): readonly WrittenMember[] {
+    const checker = this.#checker;
+    const written = (name: string, text: string): WrittenMember => ({ name, text, doc: undefined });
+    const symbol = type.getSymbol();
+    const select = (signatures: readonly Signature[]) =>
+      symbol ? this.#names.wanted(symbol, signatures) : signatures;
+    const calls = select(checker.getSignaturesOfType(type, SignatureKind.Call));
+    const constructs = checker.getSignaturesOfType(type, SignatureKind.Construct);
+    const properties = checker.getPropertiesOfType(type);
+    const indexes = checker.getIndexInfosOfType(type);
+    const isMapped = ((type as { objectFlags?: number }).objectFlags ?? 0) & ObjectFlags.Mapped;
+    if (isMapped && properties.length === 0 && indexes.length === 0)
+      throw new Uncopiable("it is a mapped type");
+    return [
+      ...calls.map((call) => written("()", this.signature(call, direction, ": "))),
+      ...constructs.map((construct) =>
+        written("new ()", `new ${this.signature(construct, direction, ": ")}`),
+      ),
+      ...indexes.map(({ keyType, valueType, isReadonly }) =>
+        written(
+          "[]",
+          `${isReadonly ? "readonly " : ""}[key: ${this.write(keyType, direction)}]: ${this.write(valueType, direction)}`,
+        ),
+      ),
+      ...this.#properties(
+        properties.filter(
+          (property) => isPublic(property) && this.#names.isWanted(property, type, direction),
+        ),
+        direction,
+      ),
+    ];
+  }
+
+  #properties(properties: readonly CompilerSymbol[], direction: Direction): WrittenMember[] {
+    const types = properties.length > 0 ? this.#checker.getTypeOfSymbol(properties) : [];
+    return properties.flatMap((property, index): WrittenMember[] => {
+      const type = types[index];
+      if (!type || (property.flags & SymbolFlags.Prototype) !== 0) return [];
+      const text = this.property(property, keyText(property), type, direction);
+      return [{ name: property.name, text, doc: docOf(this.#checker, property) }];
+    });
+  }
+
+  /** Writes one property or method; each overload on a line of its own. */
+  property(property: CompilerSymbol, name: string, type: Type, direction: Direction): string {
+    const checker = this.#checker;
+    const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
+    const bare = isOptional ? (checker.getNonNullableType(type) ?? type) : type;
+    const signatures = this.#names.wanted(property, checker.getSignaturesOfType(bare, SignatureKind.Call));
+    const isFunction =
+      (property.flags & (SymbolFlags.Method | SymbolFlags.Function)) !== 0 &&
+      checker.getPropertiesOfType(bare).every((symbol) => !this.#names.isWanted(symbol, bare, direction));
+    const label = `${name}${isOptional ? "?" : ""}`;
+    if (isFunction && signatures.length > 0) return this.overloads(property, signatures, label, direction);
+    const written = isOptional ? this.#withoutUndefined(type, direction) : this.write(type, direction);
+    return `${isReadonly(property) ? "readonly " : ""}${label}: ${written}`;
+  }
+
+  /**
+   * Writes signatures under a name, one per line: with their type parameters or, if impossible, as called.
+   */
+  overloads(
+    symbol: CompilerSymbol,
+    signatures: readonly Signature[],
+    label: string,
+    direction: Direction,
+  ): string {
+    const most = this.#names.mostArguments(symbol);
+    const text = (signature: Signature) => `${label}${this.signature(signature, direction, ": ", most)}`;
+    return signatures.flatMap((signature) => this.#eitherWay(symbol, signature, label, text)).join(";\n");
+  }
+
+  /** Writes a signature with its type parameters, else as called, else as declared. */
+  #eitherWay(
+    symbol: CompilerSymbol,
+    signature: Signature,
+    label: string,
+    text: (signature: Signature) => string,
+  ): readonly string[] {
+    const calls = () =>
+      this.#names
+        .called(symbol)
+        .filter(({ declaration }) => declaration === undefined || isSame(declaration, signature.declaration));
+    const attempts = [
+      () => [text(signature)],
+      () => [...new Set(calls().map(text))],
+      () => [`${label}${this.#names.declared(signature)}`],
+    ];
+    let reason: unknown;
+    for (const attempt of attempts) {
+      try {
+        const texts = this.#names.attempt(attempt);
+        if (texts.length > 0) return texts;
+      } catch (error) {
+        if (!(error instanceof Uncopiable)) throw error;
+        reason ??= error;
+      }
+    }
+    throw reason;
+  }
+
+  /** `<T>(a: A, b?: B) => R`, or with `: ` before the result. */
+  signature(signature: Signature, direction: Direction, arrow: " => " | ": ", most?: number): string {
+    return this.inScope(signature.getTypeParameters(), "within", () =>
+      this.#signature(signature, direction, arrow, most),
+    );
+  }
+
+  #signature(
+    signature: Signature,
+    direction: Direction,
+    arrow: " => " | ": ",
+    most: number | undefined,
+  ): string {
+    const checker = this.#checker;
+    const symbols = sentParameters(signature, most);
+    const opposite = direction === "out" ? "in" : "out";
+    const parameters = symbols.flatMap((symbol, index) => {
+      const isRest = signature.hasRestParameter && index === signature.getParameters().length - 1;
+      const type = isRest ? checker.getTypeOfSymbol(symbol) : checker.getParameterType(signature, index);
+      const name = /^__\d+$/.test(symbol.name) ? `argument${index + 1}` : symbol.name;
+      if (!type) throw new Uncopiable("a parameter has no type");
+      if (isRest) return this.#rest(name, type, opposite);
+      const isOptional = isOptionalParameter(symbol);
+      const text = isOptional ? this.#withoutUndefined(type, opposite) : this.write(type, opposite);
+      return `${name}${isOptional ? "?" : ""}: ${text}`;
+    });
+    const receiver = signature.getThisParameter();
+    const receiverType = receiver && checker.getTypeOfSymbol(receiver);
+    if (receiverType) parameters.unshift(`this: ${this.write(receiverType, opposite)}`);
+    const result = this.#result(signature, direction);
+    return `${this.typeParameters(signature.getTypeParameters(), direction)}(${parameters.join(", ")})${arrow}${result}`;
+  }
+
+  /** Writes a rest parameter; for a tuple, one parameter per element. */
+  #rest(name: string, type: Type, direction: Direction): readonly string[] {
+    if (!type.isTypeReference() || !this.#checker.isTupleType(type))
+      return [`...${name}: ${this.write(type, direction)}`];
+    const { types, elementFlags } = this.#elementsOf(type);
+    if (elementFlags.some((flags) => flags !== ElementFlags.Required))
+      return [`...${name}: ${this.write(type, direction)}`];
+    const single = name.replace(/s$/, "");
+    return types.map(
+      (type, index) => `${single}${types.length > 1 ? index + 1 : ""}: ${this.write(type, direction)}`,
+    );
+  }
+
+  #result(signature: Signature, direction: Direction): string {
+    const predicate = this.#checker.getTypePredicateOfSignature(signature);
+    if (predicate) {
+      const isAssertion =
+        predicate.kind === TypePredicateKind.AssertsIdentifier ||
+        predicate.kind === TypePredicateKind.AssertsThis;
+      const { parameterName = "this" } = predicate as { parameterName?: string };
+      const { type } = predicate as { type?: Type };
+      const claim = type ? ` is ${this.write(type, direction)}` : "";
+      return `${isAssertion ? "asserts " : ""}${parameterName}${claim}`;
+    }
+    const type = this.#checker.getReturnTypeOfSignature(signature);
+    if (!type) throw new Uncopiable("its result has no type");
+    return this.write(type, direction);
+  }
+
+  /** `<T extends A = B>`, or empty. */
+  typeParameters(parameters: readonly TypeParameter[], direction: Direction): string {
+    if (parameters.length === 0) return "";
+    const texts = parameters.map((parameter) => {
+      const constraint = this.#checker.getConstraintOfTypeParameter(parameter);
+      const symbol = parameter.getSymbol();
+      const declaration = symbol?.declarations[0]?.resolve();
+      const { defaultType, default: given } = (declaration ?? {}) as { defaultType?: Node; default?: Node };
+      const node = defaultType ?? given;
+      const fallback = node && this.#checker.getTypeFromTypeNode(node as never);
+      const isConst = declaration?.getText().startsWith("const ") === true;
+      return [
+        `${isConst ? "const " : ""}${symbol?.name ?? "T"}`,
+        ...(constraint ? [`extends ${this.write(constraint, direction)}`] : []),
+        ...(fallback ? [`= ${this.write(fallback, direction)}`] : []),
+      ].join(" ");
+    });
+    return `<${texts.join(", ")}>`;
+  }
+
+  #withoutUndefined(type: Type, direction: Direction): string {
+    if (!type.isUnionType()) return this.write(type, direction);
+    const kept = type.getTypes().filter(({ flags }) => (flags & TypeFlags.Undefined) === 0);
+    const [only] = kept;
+    if (kept.length === type.getTypes().length || !only) return this.write(type, direction);
+    return kept.length === 1 ? this.write(only, direction) : this.#union(kept, direction);
+  }
+}

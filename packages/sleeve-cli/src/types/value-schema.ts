@@ -1,0 +1,110 @@
+import { type Checker, SignatureKind, SymbolFlags, type Type, TypeFlags } from "../compiler/typescript.ts";
+
+/**
+ * The allowed values of a type: JSON Schema 2020-12 with keywords for values that are not JSON. Recursive
+ * types, and those deeper than some levels, are left open.
+ */
+export interface ValueSchema {
+  readonly type?: string;
+  readonly const?: string | number | boolean;
+  readonly anyOf?: readonly ValueSchema[];
+  readonly items?: ValueSchema | false;
+  readonly prefixItems?: readonly ValueSchema[];
+  readonly properties?: Readonly<Record<string, ValueSchema>>;
+  readonly required?: readonly string[];
+  readonly additionalProperties?: ValueSchema;
+  /** An instance of a built-in class, such as `Date`. */
+  readonly instanceOf?: string;
+  readonly promise?: ValueSchema;
+  readonly function?: true;
+  readonly iterable?: ValueSchema;
+  readonly asyncIterable?: ValueSchema;
+  /** An object of the named type, without further description. */
+  readonly opaque?: string;
+}
+
+const DEEPEST = 6;
+const OF_LANGUAGE =
+  /^(Date|RegExp|Map|Set|URL|Error|TypeError|RangeError|Uint8Array|Buffer|ArrayBuffer|AbortSignal)$/;
+
+export function valueSchemaOf(
+  checker: Checker,
+  type: Type,
+  open: ReadonlySet<number> = new Set(),
+): ValueSchema {
+  const { flags } = type;
+  if ((flags & (TypeFlags.Any | TypeFlags.Unknown)) !== 0) return {};
+  if ((flags & TypeFlags.Void) !== 0) return {};
+  if ((flags & TypeFlags.Undefined) !== 0) return { type: "undefined" };
+  if ((flags & TypeFlags.Null) !== 0) return { type: "null" };
+  if ((flags & TypeFlags.Boolean) !== 0) return { type: "boolean" };
+  const value = literalOf(type);
+  if (value !== undefined) return { const: value };
+  if ((flags & TypeFlags.StringLike) !== 0) return { type: "string" };
+  if ((flags & TypeFlags.NumberLike) !== 0 && !type.isUnionType()) return { type: "number" };
+  if ((flags & TypeFlags.BigIntLike) !== 0) return { type: "bigint" };
+  if ((flags & TypeFlags.ESSymbolLike) !== 0) return { type: "symbol" };
+  if (type.isUnionType()) return unionOf(checker, type.getTypes(), open);
+  if (type.isIntersectionType()) {
+    // A branded type is an intersection of a primitive with a mark that no value has.
+    const primitive = type.getTypes().find((type) => (type.flags & TypeFlags.Object) === 0);
+    if (primitive) return valueSchemaOf(checker, primitive, open);
+  }
+  if ((flags & TypeFlags.TypeParameter) !== 0) {
+    const constraint = checker.getBaseConstraintOfType(type);
+    return constraint && constraint.id !== type.id ? valueSchemaOf(checker, constraint, open) : {};
+  }
+  if (open.has(type.id) || open.size >= DEEPEST) return {};
+  return objectOf(checker, type, new Set([...open, type.id]));
+}
+
+function literalOf(type: Type): string | number | boolean | undefined {
+  if ((type.flags & (TypeFlags.StringLiteral | TypeFlags.NumberLiteral | TypeFlags.BooleanLiteral)) === 0)
+    return undefined;
+  const { value } = type as Type & { value?: string | number | boolean };
+  return value;
+}
+
+function unionOf(checker: Checker, types: readonly Type[], open: ReadonlySet<number>): ValueSchema {
+  const schemas = types.map((type) => valueSchemaOf(checker, type, open));
+  const isBoolean = (valueSchema: ValueSchema) => typeof valueSchema.const === "boolean";
+  const known =
+    schemas.filter(isBoolean).length === 2
+      ? [...schemas.filter((schema) => !isBoolean(schema)), { type: "boolean" }]
+      : schemas;
+  return known.length === 1 ? (known[0] as ValueSchema) : { anyOf: known };
+}
+
+function objectOf(checker: Checker, type: Type, open: ReadonlySet<number>): ValueSchema {
+  const name = type.getSymbol()?.name ?? "";
+  const [first, second] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
+  const of = (item: Type | undefined): ValueSchema => (item ? valueSchemaOf(checker, item, open) : {});
+  if (checker.isTupleType(type) && type.isTypeReference())
+    return { type: "array", prefixItems: checker.getTypeArguments(type).map(of), items: false };
+  if (checker.isArrayType(type) || /^ReadonlyArray$/.test(name)) return { type: "array", items: of(first) };
+  if (/^Promise(Like)?$/.test(name)) return { promise: of(first) };
+  if (/^(Iterable|IterableIterator|Iterator|IteratorObject|Generator)$/.test(name))
+    return { iterable: of(first) };
+  if (/^Async(Iterable|IterableIterator|Iterator|Generator)$/.test(name)) return { asyncIterable: of(first) };
+  if (/^Readonly(Map|Set)$/.test(name)) return { instanceOf: name.slice("Readonly".length) };
+  if (OF_LANGUAGE.test(name)) return { instanceOf: name };
+  if (checker.getSignaturesOfType(type, SignatureKind.Call).length > 0) return { function: true };
+  const [index] = checker.getIndexInfosOfType(type);
+  const properties = checker.getPropertiesOfType(type);
+  // Record types describe their fields only by the type of the values.
+  if (index && properties.length === 0)
+    return { type: "object", additionalProperties: of(index.valueType ?? second) };
+  const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
+  const fields = properties.map((property, at) => [property, types[at]] as const);
+  const hasMethods = fields.some(
+    ([, each]) => each && checker.getSignaturesOfType(each, SignatureKind.Call).length > 0,
+  );
+  const isClass = ((type.getSymbol()?.flags ?? 0) & SymbolFlags.Class) !== 0;
+  if (hasMethods || isClass) return { opaque: name.startsWith("__") ? "object" : name };
+  const isOptional = (flags: SymbolFlags) => (flags & SymbolFlags.Optional) !== 0;
+  return {
+    type: "object",
+    properties: Object.fromEntries(fields.map(([property, each]) => [property.name, of(each)])),
+    required: fields.filter(([{ flags }]) => !isOptional(flags)).map(([property]) => property.name),
+  };
+}

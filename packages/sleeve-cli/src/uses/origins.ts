@@ -1,0 +1,106 @@
+import { specifierOf } from "../compiler/syntax.ts";
+import { type Checker, type CompilerSymbol, SymbolFlags } from "../compiler/typescript.ts";
+
+/** Where a used symbol was declared. */
+export interface Origin {
+  /** Its declared name, regardless of local aliases. */
+  readonly name: string;
+  /** The class, interface or enumeration that it is a member of. */
+  readonly owner: string | undefined;
+  /** The declaring file, or the import specifier if the compiler found no declaration. */
+  readonly from: { readonly path: string } | { readonly specifier: string };
+}
+
+/** Distinguishes files of the packages of interest, the project's own files, and all others. */
+export interface Ownership {
+  /** Whether a file belongs to a package of interest. */
+  readonly isOfInterest: (path: string) => boolean;
+  /** Whether a file is one of the project's own. */
+  readonly isOwn: (path: string) => boolean;
+  /** Returns the package export behind a local name, if the import itself states it. */
+  readonly importedAs: (path: string, local: string) => ImportedName | undefined;
+}
+
+export interface ImportedName {
+  readonly specifier: string;
+  readonly name: string;
+}
+
+/** Finds and caches the origins of symbols, because each request crosses to another process. */
+export class Origins {
+  static readonly #kept = new WeakMap<Ownership, Map<Checker, Origins>>();
+  readonly #checker: Checker;
+  readonly #ownership: Ownership;
+  readonly #found = new Map<number, Origin | undefined>();
+
+  /** Returns the instance for a checker; symbols are the same in all files. */
+  static for(checker: Checker, ownership: Ownership): Origins {
+    const kept = Origins.#kept.get(ownership) ?? new Map<Checker, Origins>();
+    Origins.#kept.set(ownership, kept);
+    const origins = kept.get(checker) ?? new Origins(checker, ownership);
+    kept.set(checker, origins);
+    return origins;
+  }
+
+  private constructor(checker: Checker, ownership: Ownership) {
+    this.#checker = checker;
+    this.#ownership = ownership;
+  }
+
+  of(symbol: CompilerSymbol): Origin | undefined {
+    if (!this.#found.has(symbol.id)) {
+      // Aliases may be circular.
+      this.#found.set(symbol.id, undefined);
+      this.#found.set(symbol.id, this.#find(symbol));
+    }
+    return this.#found.get(symbol.id);
+  }
+
+  /** Whether a symbol is declared outside the project, in no package of interest. */
+  isForeign(symbol: CompilerSymbol): boolean {
+    return (
+      symbol.declarations.length > 0 && symbol.declarations.every(({ path }) => !this.#ownership.isOwn(path))
+    );
+  }
+
+  #find(symbol: CompilerSymbol): Origin | undefined {
+    const own = symbol.declarations.find(({ path }) => this.#ownership.isOwn(path));
+    if ((symbol.flags & SymbolFlags.Alias) === 0) return this.#declared(symbol, symbol);
+    if (!own) return this.#declared(symbol, this.#checker.getAliasedSymbol(symbol));
+    const imported = this.#ownership.importedAs(own.path, symbol.name);
+    if (imported) {
+      return { name: imported.name, owner: undefined, from: { specifier: imported.specifier } };
+    }
+    const next = this.#checker.getImmediateAliasedSymbol(symbol);
+    if (!next || this.#checker.isUnknownSymbol(next)) return this.#untyped(symbol);
+    const origin = this.of(next);
+    return origin?.name === "default" ? { ...origin, name: symbol.name } : origin;
+  }
+
+  /** `entry` is the package's export, and `target` what it resolves to. */
+  #declared(entry: CompilerSymbol, target: CompilerSymbol): Origin | undefined {
+    const declaration = [entry, target]
+      .flatMap(({ declarations }) => declarations)
+      .find(({ path }) => this.#ownership.isOfInterest(path));
+    // The module itself, as a namespace import names it, is not a member of the package.
+    if (!declaration || target.name.startsWith('"')) return undefined;
+    const parent = target.getParent();
+    const owner = parent && (parent.flags & OWNERS) !== 0 && !isInternal(parent) ? parent.name : undefined;
+    const name = /^(default|export=)$/.test(entry.name) ? target.name : entry.name;
+    return { name, owner, from: { path: declaration.path } };
+  }
+
+  /** A symbol imported from a package without types is known only by its import. */
+  #untyped(alias: CompilerSymbol): Origin | undefined {
+    const declaration = alias.declarations[0]?.resolve();
+    const specifier = declaration && specifierOf(declaration);
+    return specifier === undefined ? undefined : { name: alias.name, owner: undefined, from: { specifier } };
+  }
+}
+
+/** Whether the compiler generated the name, for an anonymous type. */
+export function isInternal({ name }: CompilerSymbol): boolean {
+  return name.startsWith("__");
+}
+
+const OWNERS = SymbolFlags.Class | SymbolFlags.Interface | SymbolFlags.Enum | SymbolFlags.TypeAlias;

@@ -1,0 +1,360 @@
+import type { Program } from "../compiler/program.ts";
+import { aliasTarget } from "../compiler/syntax.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  isAwaitExpression,
+  isBindingElement,
+  isCallExpression,
+  isElementAccessExpression,
+  isExportSpecifier,
+  isIdentifier,
+  isImportDeclaration,
+  isImportEqualsDeclaration,
+  isImportTypeNode,
+  isNamespaceImport,
+  isObjectBindingPattern,
+  isParenthesizedExpression,
+  isPropertyAccessExpression,
+  isQualifiedName,
+  isShorthandPropertyAssignment,
+  isTypeQueryNode,
+  isVariableDeclaration,
+  type Node,
+  SignatureKind,
+  type SourceFile,
+  SyntaxKind,
+  type Type,
+  TypeFlags,
+} from "../compiler/typescript.ts";
+import type { ImportSite } from "../parser/module-record.ts";
+import { kindOf, type UseKind } from "./uses.ts";
+
+/**
+ * What a reference does. Beyond uses, it may name a type by its value, re-export a name, or be a shorthand
+ * property.
+ */
+export type ReferenceKind = UseKind | "type query" | "export" | "shorthand";
+
+/** One place in a file that refers to something imported. */
+export interface Reference {
+  readonly site: ImportSite;
+  /** Its exported name; `*` for the module itself. */
+  readonly export: string;
+  /** Its local name; none for a type in `import("…")`. */
+  readonly local: string;
+  readonly kind: ReferenceKind;
+  /** Range of the source: `sum`, or `sums.sum` of a namespace. */
+  readonly start: number;
+  readonly end: number;
+  /** The whole written text. */
+  readonly node: Node;
+  /** The symbol it resolves to, following aliases. */
+  readonly symbol: CompilerSymbol | undefined;
+}
+
+/** A local name that an import introduces. */
+export interface Binding {
+  readonly site: ImportSite;
+  readonly export: string;
+  readonly local: string;
+  readonly node: Node;
+  /** Whether the import declares it as a type. */
+  readonly isTypeOnly: boolean;
+  readonly symbol: CompilerSymbol | undefined;
+}
+
+/** What some imports introduce, and where the file refers to it. */
+export interface ImportedInFile {
+  readonly bindings: readonly Binding[];
+  readonly references: readonly Reference[];
+  /** Ranges of the import statements, by site. */
+  readonly statements: ReadonlyMap<ImportSite, { readonly start: number; readonly end: number }>;
+  /** All identifiers in the file, which a new import must not use. */
+  readonly taken: ReadonlySet<string>;
+}
+
+const NOTHING: ImportedInFile = { bindings: [], references: [], statements: new Map(), taken: new Set() };
+
+/** Follows the names introduced by imports to their references in the file. */
+export function importedIn(program: Program, path: string, sites: readonly ImportSite[]): ImportedInFile {
+  const source = program.sourceFile(path);
+  const checker = program.checkerFor(path);
+  if (!source || !checker) return NOTHING;
+  const found = new FileNames(source, new Map(sites.map((site) => [site.offset, site])));
+  const symbols =
+    found.bound.length > 0 ? checker.getSymbolAtLocation(found.bound.map(({ node }) => node)) : [];
+  const bindings = found.bound.map((omit, index): Binding & { readonly id: number | undefined } => ({
+    ...omit,
+    id: symbols[index]?.id,
+    symbol: resolved(checker, symbols[index]),
+  }));
+  const byId = new Map(
+    bindings.flatMap((binding) => (binding.id === undefined ? [] : [[binding.id, binding] as const])),
+  );
+  const nodes = found.mentions;
+  const meanings = nodes.length > 0 ? checker.getSymbolAtLocation(nodes) : [];
+  const references = nodes.flatMap((node, index): Reference[] => {
+    const meant = isShorthandPropertyAssignment(node.parent)
+      ? checker.getShorthandAssignmentValueSymbol(node.parent)
+      : isExportSpecifier(node.parent)
+        ? checker.getExportSpecifierLocalTargetSymbol(node.parent)
+        : meanings[index];
+    const binding = meant && byId.get(meant.id);
+    return binding ? [referenceOf(node, binding, source, checker)] : [];
+  });
+  return {
+    bindings,
+    references: [
+      ...references,
+      ...found.importTypes.map((type) => typeReference(type, source, checker)),
+      ...found.importCalls.flatMap((call) => callReference(call, source, checker)),
+    ].sort((left, right) => left.start - right.start),
+    statements: found.statements,
+    taken: found.taken,
+  };
+}
+
+/** Names bound by imports, and identifiers that may refer to them. */
+class FileNames {
+  readonly bound: Omit<Binding, "symbol">[] = [];
+  readonly mentions: Node[] = [];
+  readonly importCalls: { readonly site: ImportSite; readonly node: Node }[] = [];
+  readonly importTypes: { readonly site: ImportSite; readonly node: Node }[] = [];
+  readonly statements = new Map<ImportSite, { readonly start: number; readonly end: number }>();
+  readonly taken = new Set<string>();
+  readonly #sites: ReadonlyMap<number, ImportSite>;
+  readonly #source: SourceFile;
+
+  constructor(source: SourceFile, sites: ReadonlyMap<number, ImportSite>) {
+    this.#source = source;
+    this.#sites = sites;
+    const identifiers: (Node & { readonly text: string })[] = [];
+    const visit = (node: Node): void => {
+      if (isIdentifier(node)) {
+        this.taken.add(node.text);
+        identifiers.push(node);
+      }
+      this.#take(node);
+      // Names of an import become available again when it is removed.
+      if (!isImportDeclaration(node) || !this.#siteAt(node.moduleSpecifier)) node.forEachChild(visit);
+    };
+    source.forEachChild(visit);
+    const locals = new Set(this.bound.map(({ local }) => local));
+    const declared = new Set(this.bound.map(({ node }) => node));
+    this.mentions = identifiers.filter(
+      (node) => locals.has(node.text) && !declared.has(node) && mayRefer(node),
+    );
+  }
+
+  #take(node: Node): void {
+    if (isImportDeclaration(node)) this.#takeImport(node);
+    else if (isImportEqualsDeclaration(node)) {
+      const { moduleReference, name } = node as Node & {
+        moduleReference: Node & { expression?: Node };
+        name: Node & { text: string };
+      };
+      const site = this.#siteAt(moduleReference.expression);
+      if (site) this.bound.push({ site, export: "*", local: name.text, node: name, isTypeOnly: false });
+    } else if (isVariableDeclaration(node)) this.#takeVariable(node);
+    else if (isCallExpression(node)) {
+      const site = this.#siteAt(node.arguments[0]);
+      if (site) this.importCalls.push({ site, node });
+    } else if (isImportTypeNode(node)) {
+      const { argument } = node as Node & { argument: Node & { literal?: Node } };
+      const site = this.#siteAt(argument.literal);
+      if (site) this.importTypes.push({ site, node });
+    }
+  }
+
+  #takeImport(node: Node): void {
+    const { moduleSpecifier, importClause } = node as Node & {
+      moduleSpecifier: Node;
+      importClause?: Node & {
+        name?: Node & { text: string };
+        namedBindings?: Node;
+        isTypeOnly?: boolean;
+        phaseModifier?: SyntaxKind;
+      };
+    };
+    const site = this.#siteAt(moduleSpecifier);
+    if (site) this.statements.set(site, { start: node.getStart(this.#source), end: node.end });
+    if (!site || !importClause) return;
+    const isWholeType =
+      importClause.isTypeOnly === true || importClause.phaseModifier === SyntaxKind.TypeKeyword;
+    const add = (name: Node & { text: string }, exported: string, isTypeOnly: boolean) =>
+      this.bound.push({ site, export: exported, local: name.text, node: name, isTypeOnly });
+    if (importClause.name) add(importClause.name, "default", isWholeType);
+    const { namedBindings } = importClause;
+    if (!namedBindings) return;
+    if (isNamespaceImport(namedBindings)) {
+      add((namedBindings as Node & { name: Node & { text: string } }).name, "*", isWholeType);
+      return;
+    }
+    const { elements } = namedBindings as unknown as {
+      elements: readonly (Node & {
+        name: Node & { text: string };
+        propertyName?: Node & { text: string };
+        isTypeOnly?: boolean;
+      })[];
+    };
+    for (const { name, propertyName, isTypeOnly } of elements)
+      add(name, (propertyName ?? name).text, isWholeType || isTypeOnly === true);
+  }
+
+  /** `const crane = require("crane")`, `const { lift } = await import("crane")`. */
+  #takeVariable(node: Node): void {
+    const { name, initializer } = node as Node & { name: Node; initializer?: Node };
+    let value = initializer;
+    while (value && (isAwaitExpression(value) || isParenthesizedExpression(value)))
+      value = (value as Node & { expression: Node }).expression;
+    if (!value || !isCallExpression(value)) return;
+    const site = this.#siteAt(value.arguments[0]);
+    if (!site) return;
+    if (isIdentifier(name)) {
+      this.bound.push({ site, export: "*", local: name.text, node: name, isTypeOnly: false });
+      return;
+    }
+    if (!isObjectBindingPattern(name)) return;
+    for (const element of name.elements) {
+      if (!isBindingElement(element)) continue;
+      const { name: bound, propertyName } = element as Node & {
+        name?: Node;
+        propertyName?: Node & { text?: string };
+      };
+      if (!bound || !isIdentifier(bound)) continue;
+      const exported = propertyName?.text ?? bound.text;
+      this.bound.push({ site, export: exported, local: bound.text, node: bound, isTypeOnly: false });
+    }
+  }
+
+  #siteAt(specifier: Node | undefined): ImportSite | undefined {
+    return specifier && this.#sites.get(specifier.getStart(this.#source));
+  }
+}
+
+/** Whether an identifier can refer to something, rather than name a member or declare. */
+function mayRefer(node: Node): boolean {
+  const { parent } = node;
+  if (isPropertyAccessExpression(parent)) return parent.name !== node;
+  if (isQualifiedName(parent)) return parent.right !== node;
+  for (let at: Node | undefined = parent; at; at = at.parent) if (isImportDeclaration(at)) return false;
+  if (isExportSpecifier(parent)) return (parent.propertyName ?? parent.name) === node;
+  if (isShorthandPropertyAssignment(parent)) return true;
+  return !("name" in parent && parent.name === node);
+}
+
+function referenceOf(node: Node, binding: Binding, source: SourceFile, checker: Checker): Reference {
+  const { site, local } = binding;
+  const start = node.getStart(source);
+  if (binding.export !== "*") {
+    const kind = referenceKind(node, node);
+    return { site, export: binding.export, local, kind, start, end: node.end, node, symbol: binding.symbol };
+  }
+  const access = accessOver(node);
+  if (!access) {
+    const kind = referenceKind(node, node);
+    return { site, export: "*", local, kind, start, end: node.end, node, symbol: undefined };
+  }
+  const { whole, name } = access;
+  const symbol = resolved(checker, checker.getSymbolAtLocation(name));
+  const kind = referenceKind(whole, name);
+  return { site, export: textOf(name), local, kind, start, end: whole.end, node: whole, symbol };
+}
+
+/** `sums.sum`, `sums["sum"]` or, of types, `sums.Turn`. */
+function accessOver(node: Node): { readonly whole: Node; readonly name: Node } | undefined {
+  const { parent } = node;
+  if (isPropertyAccessExpression(parent) && parent.expression === node)
+    return { whole: parent, name: parent.name };
+  if (isQualifiedName(parent) && parent.left === node) return { whole: parent, name: parent.right };
+  if (isElementAccessExpression(parent) && parent.expression === node) {
+    const { argumentExpression: name } = parent;
+    if (name.kind === SyntaxKind.StringLiteral) return { whole: parent, name };
+  }
+  return undefined;
+}
+
+function typeReference(
+  { site, node }: { readonly site: ImportSite; readonly node: Node },
+  source: SourceFile,
+  checker: Checker,
+): Reference {
+  const { qualifier, isTypeOf } = node as Node & { qualifier?: Node; isTypeOf?: boolean };
+  let first = qualifier;
+  while (first && isQualifiedName(first)) first = first.left;
+  const kind = isTypeOf ? "type query" : "type";
+  return {
+    site,
+    export: first ? textOf(first) : "*",
+    local: "",
+    kind,
+    start: node.getStart(source),
+    end: node.end,
+    node,
+    symbol: first && resolved(checker, checker.getSymbolAtLocation(first)),
+  };
+}
+
+/** `require("crane").lift`, `(await import("crane")).lift`. */
+function callReference(
+  { site, node }: { readonly site: ImportSite; readonly node: Node },
+  source: SourceFile,
+  checker: Checker,
+): Reference[] {
+  let value = node;
+  while (isAwaitExpression(value.parent) || isParenthesizedExpression(value.parent)) value = value.parent;
+  const access = accessOver(value);
+  if (!access) return [];
+  const { whole, name } = access;
+  const symbol = resolved(checker, checker.getSymbolAtLocation(name));
+  const start = node.getStart(source);
+  const kind = referenceKind(whole, name);
+  return [{ site, export: textOf(name), local: "", kind, start, end: whole.end, node: whole, symbol }];
+}
+
+function referenceKind(whole: Node, name: Node): ReferenceKind {
+  const { parent } = whole;
+  if (isExportSpecifier(parent) || parent.kind === SyntaxKind.ExportAssignment) return "export";
+  if (isShorthandPropertyAssignment(parent)) return "shorthand";
+  for (let at: Node = parent; isQualifiedName(at) || isTypeQueryNode(at); at = at.parent)
+    if (isTypeQueryNode(at)) return "type query";
+  return kindOf(name);
+}
+
+/** Whether a reference can be called or constructed, as far as the compiler knows. */
+export function isCallable(program: Program, file: string, { kind, node }: Reference): boolean {
+  if (kind === "call" || kind === "new" || kind === "extend" || kind === "instanceof") return true;
+  const checker = program.checkerFor(file);
+  const type = checker?.getTypeAtLocation(node);
+  return checker !== undefined && type !== undefined && hasSignatures(checker, type);
+}
+
+/** Whether a module is, or may be, a function or class. */
+export function isCallableModule(program: Program, file: string, { offset }: ImportSite): boolean {
+  const checker = program.checkerFor(file);
+  // One past the opening quote, because the symbol belongs to the specifier.
+  const module = checker?.getSymbolAtPosition(file, offset + 1);
+  if (!checker || !module) return true;
+  const whole = checker.getMemberInModuleExports(module, "export=");
+  const type = whole && checker.getTypeOfSymbol(aliasTarget(checker, whole));
+  return type !== undefined && hasSignatures(checker, type);
+}
+
+function hasSignatures(checker: Checker, type: Type): boolean {
+  const kinds = [SignatureKind.Call, SignatureKind.Construct];
+  return (
+    (type.flags & TypeFlags.Any) !== 0 ||
+    kinds.some((kind) => checker.getSignaturesOfType(type, kind).length > 0)
+  );
+}
+
+function textOf(node: Node): string {
+  return (node as Node & { text?: string }).text ?? node.getText();
+}
+
+/** Returns the symbol an alias finally resolves to. */
+function resolved(checker: Checker, symbol: CompilerSymbol | undefined): CompilerSymbol | undefined {
+  const target = symbol && aliasTarget(checker, symbol);
+  return target && !checker.isUnknownSymbol(target) ? target : undefined;
+}

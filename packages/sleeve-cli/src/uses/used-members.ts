@@ -1,0 +1,177 @@
+import type { Program } from "../compiler/program.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  isBindingElement,
+  isCallExpression,
+  isElementAccessExpression,
+  isIdentifier,
+  isNewExpression,
+  isObjectLiteralExpression,
+  isPropertyAccessExpression,
+  type Node,
+  type NodeHandle,
+  type Signature,
+  type SourceFile,
+  SyntaxKind,
+} from "../compiler/typescript.ts";
+import { isElementName, symbolsOf, type UsedName } from "./uses.ts";
+
+/** The members of outside types that a project uses, identified by their declarations. */
+export class UsedMembers {
+  /** Uses of each member, by its declaration. */
+  readonly #uses = new Map<string, { readonly path: string; readonly offset: number }[]>();
+  readonly #calls = new Map<string, { readonly call: Node; readonly checker: Checker }[]>();
+  readonly #readAsValues = new Set<string>();
+
+  /** Adds the uses in one file. */
+  take(program: Program, path: string): void {
+    const source = program.sourceFile(path);
+    const checker = program.checkerFor(path);
+    if (!source || !checker) return;
+    const { names, literals } = membersNamedIn(source);
+    const symbols = names.length > 0 ? symbolsOf(names, checker) : [];
+    names.forEach((name, index) => {
+      const symbol = symbols[index];
+      if (symbol) this.#use(symbol, name, checker);
+    });
+    for (const literal of literals) {
+      const type = checker.getContextualType(literal as Parameters<Checker["getContextualType"]>[0]);
+      if (!type) continue;
+      const { properties } = literal as Node & {
+        properties: readonly (Node & { name?: Node & { text?: string } })[];
+      };
+      for (const { name } of properties) {
+        const symbol = name?.text === undefined ? undefined : checker.getPropertyOfType(type, name.text);
+        if (symbol && name) this.#note(symbol, name);
+      }
+    }
+  }
+
+  has({ declarations }: CompilerSymbol): boolean {
+    return declarations.some((declaration) => this.#uses.has(keyOf(declaration)));
+  }
+
+  /** Returns the called signatures of a member; all of them if it is also used as a value. */
+  called(symbol: CompilerSymbol, signatures: readonly Signature[]): readonly Signature[] {
+    if (signatures.length < 2 || this.#isReadAsValue(symbol)) return signatures;
+    const used = new Set(
+      this.calls(symbol).flatMap(({ declaration }) => (declaration ? [keyOf(declaration)] : [])),
+    );
+    const called = signatures.filter(({ declaration }) => declaration && used.has(keyOf(declaration)));
+    return called.length > 0 ? called : signatures;
+  }
+
+  /**
+   * Returns the signatures of a member as called, with type arguments filled in; none if it is also used as a
+   * value.
+   */
+  calls(symbol: CompilerSymbol): readonly Signature[] {
+    if (this.#isReadAsValue(symbol)) return [];
+    return symbol.declarations
+      .flatMap((declaration) => this.#calls.get(keyOf(declaration)) ?? [])
+      .flatMap(({ call, checker }) => checker.getResolvedSignature(call) ?? []);
+  }
+
+  /** Returns the maximum number of arguments in calls of a member; `undefined` if unknown. */
+  mostArguments(symbol: CompilerSymbol): number | undefined {
+    const calls = symbol.declarations.flatMap((declaration) => this.#calls.get(keyOf(declaration)) ?? []);
+    if (calls.length === 0 || this.#isReadAsValue(symbol)) return undefined;
+    const counts = calls.map(({ call }) => {
+      const { arguments: given = [] } = call as Node & { arguments?: readonly Node[] };
+      return given.some(({ kind }) => kind === SyntaxKind.SpreadElement)
+        ? Number.POSITIVE_INFINITY
+        : given.length;
+    });
+    return Math.max(...counts);
+  }
+
+  #isReadAsValue({ declarations }: CompilerSymbol): boolean {
+    return declarations.some((declaration) => this.#readAsValues.has(keyOf(declaration)));
+  }
+
+  /** Returns the uses of a member, by path and offset. */
+  usesOf({ declarations }: CompilerSymbol): readonly { readonly path: string; readonly offset: number }[] {
+    return declarations.flatMap((declaration) => this.#uses.get(keyOf(declaration)) ?? []);
+  }
+
+  #note({ declarations }: CompilerSymbol, node: Node): void {
+    const source = node.getSourceFile();
+    const use = { path: source.fileName, offset: node.getStart(source) };
+    for (const declaration of declarations) {
+      const known = this.#uses.get(keyOf(declaration));
+      if (known) known.push(use);
+      else this.#uses.set(keyOf(declaration), [use]);
+    }
+  }
+
+  /** Adds a use whose form the place itself shows. */
+  use(symbol: CompilerSymbol, node: Node, checker: Checker): void {
+    this.#use(symbol, node, checker);
+  }
+
+  #use(symbol: CompilerSymbol, node: Node, checker: Checker): void {
+    const keys = symbol.declarations.map(keyOf);
+    this.#note(symbol, node);
+    const call = callOf(node);
+    for (const key of keys) {
+      if (!call) this.#readAsValues.add(key);
+      else if (this.#calls.has(key)) this.#calls.get(key)?.push({ call, checker });
+      else this.#calls.set(key, [{ call, checker }]);
+    }
+  }
+}
+
+function keyOf({ path, index }: NodeHandle): string {
+  return `${path} ${index}`;
+}
+
+/** Returns the call or construct expression of a name. */
+function callOf(name: Node): Node | undefined {
+  const { parent } = name;
+  const callee = isAccessOf(parent, name) ? parent : name;
+  const call = callee.parent;
+  return (isCallExpression(call) || isNewExpression(call)) && call.expression === callee ? call : undefined;
+}
+
+function isAccessOf(node: Node, name: Node): boolean {
+  if (isPropertyAccessExpression(node)) return node.name === name;
+  return isElementAccessExpression(node) && node.argumentExpression === name;
+}
+
+function membersNamedIn(source: SourceFile): {
+  readonly names: readonly UsedName[];
+  readonly literals: readonly Node[];
+} {
+  const names: UsedName[] = [];
+  const literals: Node[] = [];
+  const visit = (node: Node): void => {
+    if (isObjectLiteralExpression(node)) literals.push(node);
+    else if (isMemberName(node)) names.push(node as UsedName);
+    node.forEachChild(visit);
+  };
+  source.forEachChild(visit);
+  return { names, literals };
+}
+
+function isMemberName(node: Node): boolean {
+  if (isElementName(node)) return true;
+  if (!isIdentifier(node)) return false;
+  const { parent } = node;
+  if (isPropertyAccessExpression(parent)) return parent.name === node;
+  if (isBindingElement(parent)) {
+    const { propertyName, name, dotDotDotToken } = parent as Node & {
+      propertyName?: Node;
+      name?: Node;
+      dotDotDotToken?: Node;
+    };
+    return (propertyName ?? (dotDotDotToken ? undefined : name)) === node;
+  }
+  // `{ level } = reading`, without a declaration.
+  return parent.kind === SyntaxKind.ShorthandPropertyAssignment && isAssignedTo(parent.parent);
+}
+
+function isAssignedTo(literal: Node): boolean {
+  const { left, operatorToken } = literal.parent as Node & { left?: Node; operatorToken?: Node };
+  return left === literal && operatorToken?.kind === SyntaxKind.EqualsToken;
+}

@@ -1,0 +1,185 @@
+import { SleeveError } from "../../shared/errors.ts";
+import { differenceOutcome } from "../compare.ts";
+import { contextOf } from "../context.ts";
+import type { Coverage } from "../coverage.ts";
+import { captureUncaught } from "../execution/uncaught-errors.ts";
+import type { Finding } from "../finding.ts";
+import { implementationOf, isWrapper, untyped, withImplementation } from "../implementation.ts";
+import type {
+  CheckOptions,
+  CheckResult,
+  Context,
+  Contract,
+  ContractCheck,
+  Implementation,
+  ImplementationInput,
+  Outcome,
+  Suppressions,
+} from "../types.ts";
+import { errorText } from "../values/format.ts";
+import { behaviourFindings } from "./behaviour.ts";
+import { exampleFindings, refusalFindings, watchingErrors } from "./examples.ts";
+import { surfaceFindings } from "./surface-members.ts";
+
+/**
+ * Returns the checks of a contract for one implementation: surface, examples, laws, refusals, generated
+ * calls, comparison with the reference, and the laws of its kind of wrapper.
+ */
+export function checksOf<Target extends object>(
+  contract: Contract<Target>,
+  given: ImplementationInput<Target>,
+  options: CheckOptions & { readonly coverage?: Coverage } = {},
+): readonly ContractCheck[] {
+  const implementation = implementationOf(given);
+  const context = contextOf(contract, implementation, options, options.coverage);
+  const own = [...contractChecks(context)];
+  const ofKind = isWrapper(implementation)
+    ? // The laws of a kind do not depend on the target's type.
+      implementation.checks(context as unknown as Context<object>)
+    : [];
+  return [...own, ...ofKind].map(({ name, run }) => ({
+    name,
+    run: async () => applySuppressions(await run(), implementation.suppressions),
+  }));
+}
+
+/** A check without suppressions applied. */
+export function check(name: string, run: () => Promise<Outcome>): ContractCheck {
+  return {
+    name,
+    run: async () => {
+      try {
+        const { result, strays } = await captureUncaught(run);
+        const { findings, notes } = "findings" in result ? result : { findings: result, notes: [] };
+        return {
+          findings: [...findings, ...strays.slice(0, 1).map(uncaughtErrorFinding)],
+          suppressed: [],
+          notes,
+        };
+      } catch (error) {
+        return { findings: [setupFinding(name, error)], suppressed: [], notes: [] };
+      }
+    },
+  };
+}
+
+/** Returns the checks of the contract itself, without the laws of a kind. */
+export function contractChecks<Target extends object>(context: Context<Target>): readonly ContractCheck[] {
+  const { contract, implementation, coverage } = context;
+  const { examples, laws, refusals } = contract;
+  // A stub answers only the calls that were recorded.
+  const isRecorded = isWrapper(implementation) && implementation.kind === "stand-in";
+  return [
+    check("has every member of its surface", () =>
+      withImplementation(implementation, (made) => surfaceFindings(made, context)),
+    ),
+    ...Object.entries(examples).map(([name, example]) =>
+      watched(context, name, (one) =>
+        withImplementation(one, (made) => exampleFindings(name, example, made, context.timeout)),
+      ),
+    ),
+    ...Object.entries(laws).map(([name, law]) =>
+      watched(context, name, (one) => law.findings(name, one, context as unknown as Context<object>)),
+    ),
+    ...Object.entries(refusals).map(([name, refusal]) =>
+      watched(context, `refuses ${name}`, (one) =>
+        withImplementation(one, (made) => {
+          coverage.noteRefusal(name);
+          return refusalFindings(name, refusal, made, context.timeout);
+        }),
+      ),
+    ),
+    ...(isRecorded
+      ? []
+      : [
+          check("ends every call, and leaves its arguments and itself unchanged", async () => {
+            const { length } = await context.operations();
+            const notes = length > 0 ? [] : ["No member to call or read, so nothing was tried."];
+            return { findings: await behaviourFindings(implementation, context), notes };
+          }),
+        ]),
+    ...(contract.reference && !isRecorded
+      ? [referenceCheck(context, implementationOf(contract.reference))]
+      : []),
+  ];
+}
+
+/**
+ * Returns a check that counts the use of the implementation, and reports an uncaught error as its finding.
+ */
+function watched<Target extends object>(
+  { contract: { errors }, implementation, coverage }: Context<Target>,
+  name: string,
+  run: (implementation: Implementation<Target>) => Promise<readonly Finding[]>,
+): ContractCheck {
+  return check(name, async () => {
+    const escaped: Finding[] = [];
+    const originals = new WeakMap<Target, Target>();
+    const found = await run({
+      ...implementation,
+      create: async () => {
+        const made = await implementation.create();
+        const counted = coverage.of(made);
+        const watching = errors ? watchingErrors(counted, errors, escaped) : counted;
+        originals.set(watching, made);
+        return watching;
+      },
+      release: (made) => implementation.release?.(originals.get(made) ?? made),
+    });
+    // An uncaught error is the cause of the failure, so it replaces the check's own finding.
+    return escaped.length > 0 ? escaped : found;
+  });
+}
+
+function referenceCheck<Target extends object>(
+  context: Context<Target>,
+  reference: Implementation<Target>,
+): ContractCheck {
+  return check("answers as the reference does", async () =>
+    differenceOutcome(
+      { reference: untyped(reference), named: "the reference" },
+      untyped(context.implementation),
+      await context.operations(),
+      context,
+      { equal: context.contract.equal, errors: "class" },
+    ),
+  );
+}
+
+function applySuppressions({ findings, notes }: CheckResult, suppressions: Suppressions = {}): CheckResult {
+  const suppressed = findings.flatMap((finding) => {
+    const reason = suppressions[finding.name];
+    return reason === undefined ? [] : [{ finding, reason }];
+  });
+  return { findings: findings.filter(({ name }) => suppressions[name] === undefined), suppressed, notes };
+}
+
+function uncaughtErrorFinding(error: unknown): Finding {
+  return {
+    name: "escaped",
+    place: "no call",
+    expected: "every error to reach the caller",
+    found: `an uncaught error: ${errorText(error)}`,
+    remedy: "Await deferred work, and return its promise to the caller.",
+  };
+}
+
+function setupFinding(name: string, error: unknown): Finding {
+  if (error instanceof SleeveError && error.code === "BAD_CONTRACT") {
+    const remedy = "Correct the contract; this says nothing about the implementation.";
+    return {
+      name: "setup",
+      place: name,
+      expected: "a contract that can be run",
+      found: error.message,
+      remedy,
+    };
+  }
+  return {
+    name: "setup",
+    place: name,
+    expected: "an implementation that can be created, used and released",
+    found: errorText(error),
+    remedy: "Correct the function that creates or releases it.",
+  };
+}

@@ -1,0 +1,61 @@
+import type { Finding } from "../finding.ts";
+import { membersOf } from "../sequences/operations.ts";
+
+/**
+ * The members of an object before use, to compare with those after use. For an instance of a class, only its
+ * methods count unless a surface lists more, because its fields are internal.
+ */
+export class InterfaceSnapshot {
+  readonly #surface: object | undefined;
+  readonly #told = new Set<PropertyKey>();
+  #members: ReadonlyMap<PropertyKey, "method" | "property"> | undefined;
+  #ownKeys: ReadonlySet<PropertyKey> | undefined;
+
+  constructor(surface: object | undefined) {
+    this.#surface = surface;
+  }
+
+  /** Records the members of an unused object. */
+  take(made: object): void {
+    if (this.#members) return;
+    const hasClass = Object.getPrototypeOf(made) !== Object.prototype;
+    const members = membersOf(this.#surface, made).filter(
+      ({ key, kind }) => key in made && (kind === "method" || this.#surface !== undefined || !hasClass),
+    );
+    this.#members = new Map(members.map(({ key }) => [key, kindAt(made, key)]));
+    this.#ownKeys = hasClass ? undefined : new Set(Reflect.ownKeys(made));
+  }
+
+  /** Excludes a member that was reported. */
+  forget(label: string): void {
+    for (const key of [...(this.#members?.keys() ?? []), label])
+      if (String(key) === label) this.#told.add(key);
+  }
+
+  findingIn(made: object): Finding | undefined {
+    for (const [key, was] of this.#members ?? []) {
+      const is = key in made ? kindAt(made, key) : undefined;
+      if (is !== was && !this.#told.has(key))
+        return finding(key, `a ${was}, as before the calls`, is ? `a ${is}` : "none");
+    }
+    const own = this.#ownKeys;
+    if (!own || Reflect.ownKeys(made).length <= own.size) return undefined;
+    const added = Reflect.ownKeys(made).find((key) => !own.has(key) && !this.#told.has(String(key)));
+    return added === undefined
+      ? undefined
+      : finding(added, "no such member, as before the calls", `a ${kindAt(made, added)}`);
+  }
+}
+
+function kindAt(made: object, key: PropertyKey): "method" | "property" {
+  try {
+    return typeof Reflect.get(made, key) === "function" ? "method" : "property";
+  } catch {
+    return "property";
+  }
+}
+
+function finding(key: PropertyKey, expected: string, found: string): Finding {
+  const remedy = "Keep the members of an object unchanged; clients may hold a method they read earlier.";
+  return { name: "shape", place: String(key), expected, found, remedy };
+}

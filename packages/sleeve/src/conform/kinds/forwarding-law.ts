@@ -1,0 +1,262 @@
+import type { Finding } from "../finding.ts";
+import type { Operation } from "../sequences/operations.ts";
+import { type PlayTerms, SELF, type StepOutcome } from "../sequences/sequence-run.ts";
+import type { Context } from "../types.ts";
+import { formatValue, outcomeText } from "../values/format.ts";
+import {
+  isReadAway,
+  isSameValue,
+  type Probe,
+  type ProbeResult,
+  probesOf,
+  runProbe,
+  type Scripted,
+  THIS,
+  variantOf,
+  type Wrapping,
+} from "./probe.ts";
+
+/** Findings about forwarding, and what could not be checked. */
+export interface ForwardingResult {
+  readonly findings: readonly Finding[];
+  readonly notes: readonly string[];
+}
+
+/**
+ * Checks that a wrapper passes arguments, results and errors unchanged, calls its subject once and in time,
+ * and returns itself where its subject does. The subject returns values that only it could, so that results
+ * of other origin are detected.
+ */
+export async function forwardingFindings(
+  wrapping: Wrapping,
+  context: Context<object>,
+): Promise<ForwardingResult> {
+  const findings: Finding[] = [];
+  const notes: string[] = [];
+  const trials = await probesOf(wrapping, context);
+  for (const operation of new Set(trials.map((trial) => trial.operation))) {
+    const own = trials.filter((trial) => trial.operation === operation);
+    const judged = await evaluateProbes(wrapping, own, operation, context);
+    const [first] = judged.findings;
+    // A faulty member mostly fails every probe.
+    findings.push(...uniqueByName(judged.findings));
+    if (!first && !judged.hasReached) {
+      notes.push(
+        `${operation.label} never reached its subject with the generated arguments. Set \`arguments\` in the contract.`,
+      );
+    }
+  }
+  return { findings, notes };
+}
+
+async function evaluateProbes(
+  wrapping: Wrapping,
+  trials: readonly Probe[],
+  operation: Operation,
+  terms: PlayTerms,
+): Promise<{ findings: readonly Finding[]; hasReached: boolean }> {
+  const findings: Finding[] = [];
+  const notReached: Finding[] = [];
+  let hasReached = false;
+  let passed = 0;
+  const known = trials.find(({ hint }) => hint.status === "returned" || hint.status === "resolved")?.hint;
+  for (const trial of trials) {
+    let isPassed = false;
+    for (const script of scriptsFor(trial.hint, known, passed)) {
+      const result = await runProbe(wrapping, trial, script, terms);
+      const reached = result.reached.length;
+      if (result.outcome.status === "unsettled" && reached === 0)
+        return { findings: [endlessFinding(operation)], hasReached };
+      if (reached === 0) {
+        const finding = notReachedFinding(operation, result.outcome);
+        if (finding) notReached.push(finding);
+        continue;
+      }
+      hasReached = true;
+      isPassed = true;
+      findings.push(...evaluate(trial, script, result));
+    }
+    if (findings.length > 0) break;
+    if (isPassed) passed += 1;
+  }
+  return { findings: hasReached ? findings : notReached.slice(0, 1), hasReached };
+}
+
+/** What the subject is made to do: return a value of its own, return itself where it does, and fail. */
+function scriptsFor(hint: StepOutcome, known: StepOutcome | undefined, passed: number): readonly Scripted[] {
+  const like = hint.status === "returned" || hint.status === "resolved" ? hint : known;
+  const isLater = hint.status === "resolved" || hint.status === "rejected" || known?.status === "resolved";
+  if (hint.status === "unsettled") return [];
+  const gives: Scripted[] =
+    like === undefined
+      ? []
+      : like.value === SELF
+        ? [{ gives: THIS, isLater: like.status === "resolved" }]
+        : [{ gives: variantOf(like.raw), isLater: like.status === "resolved" }];
+  const error = new Error("the subject failed");
+  // Forwarding of failures rarely depends on the arguments.
+  const fails: Scripted[] = passed < 2 ? [{ fails: error, isLater }] : [];
+  if (passed === 0) fails.push({ fails: Symbol("no error"), isLater });
+  return [...gives, ...fails];
+}
+
+function endlessFinding({ label }: Operation): Finding {
+  const remedy = `Find what ${label} waits for.`;
+  return { name: "unsettled", place: label, expected: "an end within the timeout", found: "none", remedy };
+}
+
+/** A call that did not reach the subject: a finding if the wrapper answers it, unproven if it fails. */
+function notReachedFinding({ label }: Operation, outcome: StepOutcome): Finding | undefined {
+  if (outcome.status === "threw" || outcome.status === "rejected") return undefined;
+  return {
+    name: "calls",
+    place: label,
+    expected: "one call of the subject",
+    found: `none, and ${outcomeText(outcome)}`,
+    remedy: `Call the subject's ${label} once for each call of the wrapper.`,
+  };
+}
+
+function evaluate({ operation, args }: Probe, does: Scripted, result: ProbeResult): readonly Finding[] {
+  const { reached: calls, reachedAtOnce, isEarly } = result;
+  const { label, key } = operation;
+  const [call] = calls;
+  const finding = (name: Finding["name"], expected: string, found: string, remedy: string): Finding[] => [
+    { name, place: label, expected, found, remedy },
+  ];
+  if (result.isMutated)
+    return finding("mutated", "the arguments unchanged", "an argument that was changed", "Work on a copy.");
+  if (calls.length > 1)
+    return finding("calls", "one call of the subject", `${calls.length} calls`, "Call the subject once.");
+  if (call && key !== undefined && !isReceiver(call.receiver, result))
+    return finding(
+      "receiver",
+      "the method to be called on its subject",
+      `a call on ${call.receiver === undefined ? "nothing" : formatValue(call.receiver)}`,
+      `Call it as subject.${label}(...); an extracted method loses its subject.`,
+    );
+  const sent = withoutUndefined(args);
+  const came = withoutUndefined(call?.args ?? []);
+  if (sent.length !== came.length || sent.some((argument, index) => !isSameValue(argument, came[index])))
+    return finding(
+      "argument",
+      `the arguments ${formatValue(sent)}`,
+      argumentsText(sent, came),
+      "Pass the arguments on unchanged.",
+    );
+  if (!does.isLater && reachedAtOnce === 0)
+    return finding(
+      "order",
+      "the subject to be called before the wrapper returns",
+      "a deferred call",
+      "Call the subject synchronously.",
+    );
+  return isEarly && result.outcome.status !== "returned"
+    ? finding(
+        "order",
+        "a promise that settles after the subject's",
+        "one that settles before it",
+        `Await the subject's ${label}, or return its promise.`,
+      )
+    : outcomeFindings(does, result, finding);
+}
+
+/** The subject itself, or an object that passes the receiver on, as a transparent proxy does. */
+function isReceiver(receiver: unknown, { subject, wrapper }: ProbeResult): boolean {
+  return (
+    receiver === subject ||
+    receiver === wrapper ||
+    Object.prototype.isPrototypeOf.call(subject, receiver as object)
+  );
+}
+
+function outcomeFindings(
+  does: Scripted,
+  { subject, outcome, wrapper }: ProbeResult,
+  finding: (name: Finding["name"], expected: string, found: string, remedy: string) => Finding[],
+): readonly Finding[] {
+  const { status, raw } = outcome;
+  const failed = status === "threw" || status === "rejected";
+  if (status === "unsettled") return finding("unsettled", "an end", "none", "Settle when the subject does.");
+  if ("fails" in does) {
+    const told = `the subject's own ${does.fails instanceof Error ? "error" : "failure, which is not an error"}`;
+    if (!failed) return finding("error", told, outcomeText(outcome), "Let the subject's errors through.");
+    if ((status === "rejected") !== does.isLater)
+      return finding(
+        "async",
+        does.isLater ? "a rejected promise" : "an error thrown synchronously",
+        outcomeText(outcome),
+        "Fail as the subject does.",
+      );
+    return raw === does.fails
+      ? []
+      : finding(
+          "error",
+          told,
+          `another: ${outcomeText(outcome)}`,
+          "Let the error through unchanged; callers may compare it by identity.",
+        );
+  }
+  if (failed)
+    return finding("error", "the subject's result", outcomeText(outcome), "Return the subject's result.");
+  if ((status === "resolved") !== does.isLater)
+    return finding(
+      "async",
+      does.isLater ? "a promise" : "a synchronous result",
+      outcomeText(outcome),
+      "Await only what the subject makes asynchronous.",
+    );
+  if (does.gives === THIS) {
+    if (raw === wrapper) return [];
+    const isLeak = raw === subject;
+    return finding(
+      isLeak ? "leak" : "fluent",
+      "the wrapper itself, as the subject returns itself",
+      isLeak ? "the subject" : outcomeText(outcome),
+      "Return the wrapper, so that the next call of a chain goes through it too.",
+    );
+  }
+  if (isReadAway(does.gives, raw))
+    return finding(
+      "result",
+      "an iterator with all items of the subject's",
+      "one that was consumed, or has other items",
+      "Return the iterator without consuming it, or create another one from the items.",
+    );
+  if (isSameValue(does.gives, raw)) return [];
+  const isPromiseLost = does.gives !== undefined && raw === undefined;
+  return finding(
+    "result",
+    `the subject's result ${formatValue(does.gives)}`,
+    isPromiseLost ? "nothing" : anotherText(does.gives, raw, outcome),
+    "Return the subject's result unchanged.",
+  );
+}
+
+function anotherText(sent: unknown, came: unknown, outcome: StepOutcome): string {
+  return formatValue(sent) === formatValue(came) ? "a copy of it" : outcomeText(outcome);
+}
+
+function argumentsText(sent: readonly unknown[], came: readonly unknown[]): string {
+  if (sent.length === came.length) {
+    if (sent.every((argument) => came.some((other) => isSameValue(argument, other))))
+      return `them in another order: ${formatValue(came)}`;
+    if (formatValue(sent) === formatValue(came)) return "copies of them";
+  }
+  return came.length < sent.length
+    ? `${came.length} of ${sent.length}: ${formatValue(came)}`
+    : formatValue(came);
+}
+
+/** A callee cannot distinguish missing trailing arguments from `undefined`. */
+function withoutUndefined(args: readonly unknown[]): readonly unknown[] {
+  let length = args.length;
+  while (length > 0 && args[length - 1] === undefined) length -= 1;
+  return args.slice(0, length);
+}
+
+function uniqueByName(findings: readonly Finding[]): readonly Finding[] {
+  return findings.filter(
+    ({ name }, index) => findings.findIndex((finding) => finding.name === name) === index,
+  );
+}

@@ -1,0 +1,65 @@
+import { isPlain } from "../values/equality.ts";
+import { isObject, isThenable, tagOf } from "../values/schema.ts";
+import type { CallbackConventions } from "./callback-conventions.ts";
+import type { Script } from "./spy.ts";
+
+/** Tracks what comes out of the code behind a wrapper: its objects and its errors. */
+export class LeakTracker {
+  readonly errors = new Set<unknown>();
+  readonly #objects = new WeakSet<object>();
+
+  readonly #habits: CallbackConventions;
+  readonly #own = new WeakSet<object>();
+
+  constructor(adaptee: object, habits: CallbackConventions) {
+    this.#objects.add(adaptee);
+    this.#habits = habits;
+  }
+
+  /** Returns a script that lets the adaptee run and records what comes out of it. */
+  readonly noting: Script = (call, real) => {
+    for (const argument of call.args)
+      if (typeof argument === "object" && argument !== null) this.#own.add(argument);
+    try {
+      const result = this.#habits.watching(call, real, (value) => this.note(value));
+      if (isThenable(result)) {
+        result.then(
+          (value) => this.note(value),
+          (error: unknown) => this.errors.add(error),
+        );
+      } else this.note(result);
+      return result;
+    } catch (error) {
+      this.errors.add(error);
+      throw error;
+    }
+  };
+
+  note(value: unknown): void {
+    for (const item of objectsIn(value))
+      if (item instanceof Error) this.errors.add(item);
+      else if (!this.#own.has(item)) this.#objects.add(item);
+  }
+
+  /** Returns the outside object that a value is or contains. */
+  foundIn(value: unknown): object | undefined {
+    return objectsIn(value).find((objectItem) => this.#objects.has(objectItem));
+  }
+}
+
+/**
+ * Returns the class instances in a value that a client can reach. Built-in and plain objects do not count.
+ */
+function objectsIn(value: unknown, depth = 3, seen = new Set<object>()): readonly object[] {
+  if (!isObject(value) || typeof value === "function" || seen.has(value) || isThenable(value)) return [];
+  seen.add(value);
+  const own = isPlain(value) || (tagOf(value) !== "Object" && !(value instanceof Error)) ? [] : [value];
+  if (depth === 0 || value instanceof Error) return own;
+  const held =
+    value instanceof Map || value instanceof Set
+      ? [...value.values()]
+      : isPlain(value)
+        ? Object.values(value)
+        : [];
+  return [...own, ...held.flatMap((item: unknown) => objectsIn(item, depth - 1, seen))];
+}

@@ -1,0 +1,249 @@
+import fc from "fast-check";
+import { withTimeout } from "../execution/timeout.ts";
+import { runWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
+import { withImplementation } from "../implementation.ts";
+import type { Operation } from "../sequences/operations.ts";
+import { arityOf } from "../sequences/operations.ts";
+import {
+  isTrusted,
+  macrotask,
+  noteGuarded,
+  type PlayTerms,
+  runSequence,
+  SELF,
+  type StepOutcome,
+} from "../sequences/sequence-run.ts";
+import type { Context, Implementation } from "../types.ts";
+import { CallbackValue } from "../values/arbitraries.ts";
+import { deepCopy, equalValues, isPlain } from "../values/equality.ts";
+import { isIterator, isObject, isThenable } from "../values/schema.ts";
+import { type Spied, spyOn } from "./spy.ts";
+
+/** A subject and its wrapper. */
+export interface Wrapping {
+  readonly subject: Implementation<object>;
+  readonly wrap: (subject: object) => object | Promise<object>;
+  readonly release: ((wrapper: object) => unknown) | undefined;
+}
+
+/** A member, its arguments, and the subject's own answer to them. */
+export interface Probe {
+  readonly operation: Operation;
+  readonly args: readonly unknown[];
+  readonly hint: StepOutcome;
+}
+
+/** The result of a probe: which calls reached the subject and when, and how the wrapper answered. */
+export interface ProbeResult {
+  readonly subject: object;
+  readonly wrapper: object;
+  /** Calls of the member that reached the subject. */
+  readonly reached: Spied<object>["calls"];
+  /** Number of those calls when the wrapper's call returned. */
+  readonly reachedAtOnce: number;
+  /** Whether the wrapper's promise settled before the subject's. */
+  readonly isEarly: boolean;
+  /** Whether the wrapper changed an argument. The subject did not, because its answers were scripted. */
+  readonly isMutated: boolean;
+  readonly outcome: StepOutcome;
+}
+
+/** Stands for the `this` of a method. */
+export const THIS = Symbol("this");
+
+/** What the subject does in a probe. */
+export type Scripted =
+  | { readonly gives: unknown; readonly isLater: boolean }
+  | { readonly fails: unknown; readonly isLater: boolean };
+
+/** Returns probes of each method, with arguments from the contract or, by default, of several kinds. */
+export async function probesOf({ subject }: Wrapping, context: Context<object>): Promise<readonly Probe[]> {
+  const trials: Probe[] = [];
+  for (const operation of await context.operations()) {
+    if (operation.use !== "call") continue;
+    for (const given of await argumentLists(operation, subject, context)) {
+      const args = given.map((item) => (item instanceof CallbackValue ? (value: unknown) => value : item));
+      const hint = await withImplementation(subject, (made) =>
+        runSequence(made, [{ operation, args: given, isAwaited: true }], {
+          ...context,
+        }),
+      );
+      trials.push({ operation, args, hint: hint.outcomes[0] as StepOutcome });
+    }
+  }
+  return trials;
+}
+
+async function argumentLists(
+  { key, args, isTyped }: Operation,
+  subject: Implementation<object>,
+  { seed }: Context<object>,
+): Promise<readonly (readonly unknown[])[]> {
+  const lists = fc.sample(args, { seed, numRuns: 4 });
+  if (isTyped) return lists;
+  const { most } = await withImplementation(subject, async (made) =>
+    arityOf((key === undefined ? made : Reflect.get(made, key)) as object),
+  );
+  const list = (make: (index: number) => unknown) => Array.from({ length: most }, (_, index) => make(index));
+  return [
+    list((index) => index + 1),
+    list((index) => "abcdefgh"[index % 8]),
+    list((index) => ({ a: index })),
+    list((index) => (value: unknown) => [value, index]),
+    // Values that are easily confused with nothing.
+    list(() => 0),
+    list(() => ""),
+    list(() => null),
+    ...lists.slice(0, 2),
+  ];
+}
+
+/** Creates a wrapper around a spied subject, passes both to `use`, and releases them. */
+export async function withSpied<Result>(
+  { subject, wrap, release }: Wrapping,
+  use: (wrapper: object, spy: Spied<object>) => Promise<Result>,
+): Promise<Result> {
+  return withImplementation(subject, async (made) => {
+    const spy = spyOn(made);
+    const wrapper = await wrap(spy.subject);
+    spy.calls.length = 0;
+    try {
+      return await use(wrapper, spy);
+    } finally {
+      spy.end();
+      await release?.(wrapper);
+    }
+  });
+}
+
+/** Calls a wrapper once, with the subject following the script. */
+export function runProbe(
+  wrapping: Wrapping,
+  { operation, args }: Probe,
+  does: Scripted,
+  terms: PlayTerms,
+): Promise<ProbeResult> {
+  return withSpied(wrapping, async (wrapper, spy) => {
+    let settle = () => {};
+    let isSettled = false;
+    spy.script = ({ key, receiver }, real) => {
+      if (key !== operation.key) return real();
+      if (!does.isLater) {
+        if ("fails" in does) throw does.fails;
+        return does.gives === THIS ? receiver : does.gives;
+      }
+      return new Promise((resolve, reject) => {
+        settle = () => {
+          isSettled = true;
+          if ("fails" in does) reject(does.fails);
+          else resolve(does.gives === THIS ? receiver : does.gives);
+        };
+        if (isSettled) settle();
+      });
+    };
+    const before = deepCopy(args);
+    const called = callOf(wrapper, operation, args, terms);
+    const reachedAtOnce = reachedBy(spy, operation).length;
+    await macrotask();
+    const isEarly = does.isLater && called.isSettled();
+    isSettled = true;
+    settle();
+    const outcome = await called.outcome;
+    // Calls made by the release do not count.
+    const reached = reachedBy(spy, operation);
+    return {
+      subject: spy.subject,
+      wrapper,
+      reached,
+      reachedAtOnce,
+      isEarly,
+      isMutated: !equalValues(before, args),
+      outcome,
+    };
+  });
+}
+
+/** Returns the calls of a member that reached a subject. */
+export function reachedBy({ calls }: Spied<object>, { key }: Operation): Spied<object>["calls"] {
+  return calls.filter((call) => call.key === key);
+}
+
+/** A call in flight. */
+export interface Called {
+  readonly outcome: Promise<StepOutcome>;
+  isSettled(): boolean;
+}
+
+export function callOf(
+  target: object,
+  { key, label }: Operation,
+  args: readonly unknown[],
+  terms: PlayTerms,
+): Called {
+  let isSettled = false;
+  const seen = (status: StepOutcome["status"], raw: unknown): StepOutcome => {
+    isSettled = true;
+    return { status, raw, value: raw === target ? SELF : raw };
+  };
+  try {
+    const callable = target as unknown as Record<PropertyKey, (...given: readonly unknown[]) => unknown>;
+    const call = () =>
+      key === undefined ? (target as (typeof callable)[string])(...args) : callable[key]?.(...args);
+    const raw = isTrusted(label, terms) ? call() : runWithWatchdog(call, terms.timeout);
+    noteGuarded(label, terms);
+    if (key !== undefined && typeof callable[key] !== "function")
+      throw new TypeError("there is no such method");
+    if (!isThenable(raw)) return { outcome: Promise.resolve(seen("returned", raw)), isSettled: () => true };
+    const outcome = withTimeout(
+      raw.then(
+        (value) => seen("resolved", value),
+        (error: unknown) => seen("rejected", error),
+      ),
+      terms.timeout,
+    ).then((ended): StepOutcome => ended ?? { status: "unsettled", raw: undefined, value: undefined });
+    return { outcome, isSettled: () => isSettled };
+  } catch (error) {
+    const seenError = error instanceof WatchdogTimeout ? seen("unsettled", undefined) : seen("threw", error);
+    return { outcome: Promise.resolve(seenError), isSettled: () => true };
+  }
+}
+
+/** Returns a value that differs from another in identity only, for the subject to return. */
+export function variantOf(value: unknown): unknown {
+  switch (typeof value) {
+    case "number":
+      return value + 7;
+    case "bigint":
+      return value + 7n;
+    case "string":
+      return `${value}~`;
+    case "boolean":
+      return !value;
+    case "object":
+      if (value === null || !isPlain(value))
+        return isIterator(value) && isIterable(value) ? ITEMS.values() : value;
+      return Array.isArray(value) ? [...value] : { ...value };
+    default:
+      return value;
+  }
+}
+
+/** Items of the subject's iterators, to check that all of them come out. Objects may come out wrapped. */
+const ITEMS = [71, 72];
+
+/** Whether an iterator was consumed, or has other items than the subject's. */
+export function isReadAway(sent: unknown, came: unknown): boolean {
+  if (!isIterator(sent) || !isIterable(sent) || !isIterable(came)) return false;
+  const read = [...came];
+  return read.length !== ITEMS.length || read.some((item, at) => item !== ITEMS[at]);
+}
+
+function isIterable(value: unknown): value is Iterable<unknown> {
+  return isObject(value) && typeof Reflect.get(value, Symbol.iterator) === "function";
+}
+
+/** Whether a value came out as it went in. Iterators may be replaced by equal ones. */
+export function isSameValue(sent: unknown, came: unknown): boolean {
+  if (Object.is(sent, came)) return true;
+  return isIterator(sent) && isIterator(came);
+}

@@ -1,0 +1,206 @@
+import fc, { type Arbitrary } from "fast-check";
+import type { StandardSchema } from "../../layers/guard.ts";
+import { isClass } from "../../surface/member.ts";
+import { reflect } from "../../surface/reflect.ts";
+import { isSurfaceDocument, type MemberDocument, type SurfaceDocument } from "../surface-document.ts";
+import { anything, badContract, valuesOf, valuesOfStandard } from "../values/arbitraries.ts";
+import { isObject, type ValueSchema } from "../values/schema.ts";
+
+/** Generators of a member's arguments: one for the whole list, or one for each parameter. */
+export type ArgumentsOf = Arbitrary<readonly unknown[]> | readonly (Arbitrary<unknown> | StandardSchema)[];
+
+/** One use of a target by a client. */
+export interface Operation {
+  readonly use: "call" | "read" | "write";
+  /** Key of the member; `undefined` is the target itself, if it is a function. */
+  readonly key: string | symbol | undefined;
+  readonly label: string;
+  readonly args: Arbitrary<readonly unknown[]>;
+  /** Whether the arguments are typed. Otherwise they are values of all kinds. */
+  readonly isTyped: boolean;
+  /** Schemas of the result, one for each overload; empty if unknown. */
+  readonly results: readonly ValueSchema[];
+}
+
+/** Sources of operations; the first that describes a member wins. */
+export interface OperationSources {
+  readonly surface: object | undefined;
+  readonly args: Readonly<Record<PropertyKey, ArgumentsOf | undefined>>;
+  /** An implementation to learn unknown members from. */
+  readonly sample: object;
+}
+
+/** Returns all operations of a target. */
+export function operationsOf({ surface, args, sample }: OperationSources): readonly Operation[] {
+  const document = surface && isSurfaceDocument(surface) ? surface : undefined;
+  const members = membersOf(surface, sample).flatMap(({ key, kind }): Operation[] => {
+    const label = String(key);
+    const told = document?.members[label];
+    if (kind === "property") {
+      const results = told?.value ? [told.value] : [];
+      const read = { use: "read", key, label, args: fc.constant([]), isTyped: true, results } as const;
+      const values = writtenValues(sample, key, told);
+      return values ? [read, { ...read, use: "write", args: fc.tuple(values), results: [] }] : [read];
+    }
+    const given = Object.hasOwn(args, key) ? args[key] : undefined;
+    return [
+      {
+        use: "call",
+        key,
+        label,
+        args: given
+          ? givenArguments(given)
+          : (defaultArguments(told) ?? withoutSignature(Reflect.get(sample, key))),
+        isTyped: given !== undefined || told?.signatures !== undefined,
+        results: told?.signatures?.map(({ result }) => result) ?? [],
+      },
+    ];
+  });
+  if (typeof sample !== "function" || isClass(sample)) return members;
+  const given = args["()"];
+  return [
+    {
+      use: "call",
+      key: undefined,
+      label: sample.name || "the function",
+      args: given ? givenArguments(given) : withoutSignature(sample),
+      isTyped: given !== undefined,
+      results: [],
+    },
+    ...members,
+  ];
+}
+
+/**
+ * Returns values to write to a property; none if it is read-only. Only accessors show that clients may write;
+ * a field may be written by its class alone.
+ */
+function writtenValues(
+  sample: object,
+  key: PropertyKey,
+  told: MemberDocument | undefined,
+): Arbitrary<unknown> | undefined {
+  if (told) return told.readonly || !told.value ? undefined : valuesOf(told.value);
+  const member = reflect(sample).find((member) => member.key === key);
+  if (member?.kind !== "accessor" || !member.readable || !member.writable) return undefined;
+  const type = typeof Reflect.get(sample, key);
+  return /^(string|number|boolean|bigint)$/.test(type) ? valuesOf({ type }) : undefined;
+}
+
+interface NamedKind {
+  readonly key: string | symbol;
+  readonly kind: "method" | "property";
+  /** Schemas of results, one for each overload. */
+  readonly results: readonly ValueSchema[];
+}
+
+/** Returns the members of a surface or, without one, of an object. */
+export function membersOf(surface: object | undefined, sample: object): readonly NamedKind[] {
+  if (surface && isSurfaceDocument(surface))
+    return Object.entries(surface.members)
+      .filter(([key, { optional }]) => !optional || key in sample)
+      .map(([key, { kind, signatures = [], value }]) => ({
+        key,
+        kind: knownKind(key, kind),
+        results: value ? [value] : signatures.map(({ result }) => result),
+      }));
+  if (surface)
+    return Reflect.ownKeys(surface).map((key) => ({
+      key,
+      kind: Reflect.get(surface, key) as NamedKind["kind"],
+      results: [],
+    }));
+  return reflect(sample)
+    .filter(({ key, label }) => !isHidden(label) && !isFunctionOwnKey(key, sample))
+    .map(({ key, kind }) => ({
+      key,
+      kind: kind === "method" || (kind === "property" && isMethodAt(sample, key)) ? "method" : "property",
+      results: [],
+    }));
+}
+
+function knownKind(member: string, kind: string): NamedKind["kind"] {
+  if (kind === "method" || kind === "property") return kind;
+  throw badContract(`The surface declares ${member} as a "${kind}". Use "method" or "property".`);
+}
+
+/**
+ * Members with a leading underscore are private by convention, and not part of a surface read from a live
+ * object.
+ */
+function isHidden(label: string): boolean {
+  return label.startsWith("_");
+}
+
+/** Own properties that every function has are not part of a surface. */
+function isFunctionOwnKey(key: PropertyKey, sample: object): boolean {
+  return typeof sample === "function" && (key === "prototype" || key in Function.prototype);
+}
+
+function isMethodAt(sample: object, key: PropertyKey): boolean {
+  const value: unknown = Reflect.get(sample, key);
+  return typeof value === "function" && !isClass(value);
+}
+
+function givenArguments(given: ArgumentsOf): Arbitrary<readonly unknown[]> {
+  return isArbitrary(given) ? given : fc.tuple(...given.map(arbitraryOf));
+}
+
+export function arbitraryOf(given: Arbitrary<unknown> | StandardSchema): Arbitrary<unknown> {
+  if (isArbitrary(given)) return given;
+  if (isObject(given) && "~standard" in given) return valuesOfStandard(given);
+  throw badContract(
+    "An argument is neither a fast-check arbitrary nor a Standard Schema. Pass one of these.",
+  );
+}
+
+function isArbitrary(given: object): given is Arbitrary<readonly unknown[]> {
+  return given instanceof fc.Arbitrary || typeof Reflect.get(given, "generate") === "function";
+}
+
+function defaultArguments(told: MemberDocument | undefined): Arbitrary<readonly unknown[]> | undefined {
+  if (!told?.signatures) return undefined;
+  return fc.oneof(...told.signatures.map(({ parameters }) => listOf(parameters)));
+}
+
+function listOf(
+  parameters: NonNullable<SurfaceDocument["members"][string]["signatures"]>[number]["parameters"],
+): Arbitrary<readonly unknown[]> {
+  const needed = parameters
+    .filter(({ optional, rest }) => !optional && !rest)
+    .map(({ schema }) => valuesOf(schema));
+  const optional = parameters
+    .filter((parameter) => parameter.optional && !parameter.rest)
+    .map(({ schema }) => valuesOf(schema));
+  const rest = parameters.find((parameter) => parameter.rest);
+  const lists = Array.from({ length: optional.length + 1 }, (_, count) =>
+    fc.tuple(...needed, ...optional.slice(0, count)),
+  );
+  const list = fc.oneof(...lists);
+  if (!rest) return list;
+  return fc
+    .tuple(list, fc.array(valuesOf(rest.schema), { maxLength: 3 }))
+    .map(([some, more]) => [...some, ...more]);
+}
+
+/** Returns as many values of all kinds as the function declares parameters. */
+function withoutSignature(method: unknown): Arbitrary<readonly unknown[]> {
+  const { least, most } = typeof method === "function" ? arityOf(method) : { least: 0, most: 0 };
+  const lists = Array.from({ length: most - least + 1 }, (_, more) =>
+    fc.tuple(...Array.from({ length: least + more }, anything)),
+  );
+  return fc.oneof(...lists);
+}
+
+/**
+ * Returns the number of parameters. `length` stops at the first default value, so the source text is used as
+ * well. Built-in and bound functions have no such text.
+ */
+export function arityOf(method: object): { readonly least: number; readonly most: number } {
+  const { length } = method as { length: number };
+  const list = /^[^(]*\(([^)]*)\)|^(?:async\s+)?([\w$]+)\s*=>/.exec(Function.prototype.toString.call(method));
+  const text = list?.[1] ?? list?.[2] ?? "";
+  if (/native code/.test(Function.prototype.toString.call(method))) return { least: length, most: length };
+  const most = text.split(",").filter((name) => name.trim() !== "").length + (text.includes("...") ? 2 : 0);
+  return { least: length, most: Math.min(Math.max(length, most), length + 3) };
+}

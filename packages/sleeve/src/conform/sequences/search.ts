@@ -1,0 +1,198 @@
+import fc from "fast-check";
+import { withImplementation } from "../implementation.ts";
+import type { Implementation } from "../types.ts";
+import { differenceOf, type Equality, type PlayedDifference } from "./difference.ts";
+import type { Operation } from "./operations.ts";
+import { macrotask, runSequence, type SequenceResult } from "./sequence-run.ts";
+import { asGenerated, awaited, type Step, sequencesOf } from "./steps.ts";
+import { stepsCode } from "./steps-code.ts";
+
+/** Options of a search for a difference. */
+export interface SearchTerms {
+  /** Number of sequences to try. */
+  readonly runs: number;
+  /** Maximum number of calls in a sequence. */
+  readonly length: number;
+  readonly seed: number;
+  /** Replays one sequence of an earlier search. */
+  readonly path: string | undefined;
+  /** Timeout of a call, in milliseconds. */
+  readonly timeout: number;
+  readonly isConcurrent: boolean;
+  readonly equality: Equality;
+}
+
+/** A difference between candidate and reference, with the shortest sequence of calls that was found. */
+export interface Difference extends PlayedDifference {
+  readonly member: string;
+  readonly steps: readonly Step[];
+  readonly code: string;
+  /** Replays the sequence, together with the seed. */
+  readonly path: string;
+}
+
+export interface Search {
+  readonly difference: Difference | undefined;
+  /** What could not be compared, and why. */
+  readonly notes: readonly string[];
+}
+
+/**
+ * Searches for a sequence of calls that two implementations answer differently, and for the shortest one.
+ * Calls that the reference itself answers differently from time to time are excluded and noted.
+ */
+export async function searchDifference(
+  operations: readonly Operation[],
+  reference: Implementation<object>,
+  candidate: Implementation<object>,
+  terms: SearchTerms,
+): Promise<Search> {
+  const notes: string[] = [];
+  let [usable, { isConcurrent }] = [operations, terms];
+  while (usable.length > 0) {
+    const pair = new Pair(reference, candidate, { ...terms, isConcurrent });
+    const difference = await pair.search(usable);
+    if (!difference || (await pair.isSteady(difference.steps))) return { difference, notes };
+    if (isConcurrent && (await pair.isSteady(difference.steps.map(awaited)))) {
+      isConcurrent = false;
+      notes.push(
+        "Overlapping calls were not compared: the reference itself answers them differently each time.",
+      );
+    } else {
+      usable = usable.filter(({ label }) => label !== difference.member);
+      notes.push(
+        `${difference.member} was not compared: the reference itself answers differently each time.`,
+      );
+    }
+  }
+  return { difference: undefined, notes };
+}
+
+/** Maximum number of sequences tried to shorten one. */
+const SHORTENINGS = 400;
+/** The same, if each of them lasts until the timeout. */
+const ENDLESS_SHORTENINGS = 12;
+
+interface Latest {
+  readonly difference: PlayedDifference;
+  readonly steps: readonly Step[];
+  readonly expected: SequenceResult;
+}
+
+class Pair {
+  readonly #reference: Implementation<object>;
+  readonly #candidate: Implementation<object>;
+  readonly #terms: SearchTerms;
+  readonly #guards = new Map<string, number>();
+  #left = SHORTENINGS;
+  #latest: Latest | undefined;
+  #timeout: number;
+
+  constructor(reference: Implementation<object>, candidate: Implementation<object>, terms: SearchTerms) {
+    this.#reference = reference;
+    this.#candidate = candidate;
+    this.#terms = terms;
+    this.#timeout = terms.timeout;
+  }
+
+  async search(operations: readonly Operation[]): Promise<Difference | undefined> {
+    const { runs, seed, path } = this.#terms;
+    let hasFailed = false;
+    const property = fc.asyncProperty(sequencesOf(operations, this.#terms), async (steps) => {
+      if (hasFailed && this.#left-- <= 0) return true;
+      const difference = await this.#difference(steps);
+      if (difference && !hasFailed) {
+        hasFailed = true;
+        // Shortening a sequence that does not end takes many runs, each until the timeout.
+        if (difference.name === "unsettled") {
+          this.#timeout = Math.min(this.#timeout, 100);
+          this.#left = ENDLESS_SHORTENINGS;
+        }
+      }
+      return difference === undefined;
+    });
+    const details = await fc.check(property, { numRuns: runs, seed, ...(path !== undefined && { path }) });
+    if (!details.failed) return undefined;
+    await this.#shorten((details.counterexample as [readonly Step[]])[0]);
+    this.#timeout = this.#terms.timeout;
+    const { difference, steps, expected } = this.#latest as Latest;
+    const member = steps[difference.at]?.operation.label ?? "";
+    return {
+      ...difference,
+      steps,
+      member,
+      code: stepsCode(steps, expected, difference.at),
+      // The rest of the path encodes the shrinking, which is repeated.
+      path: details.counterexamplePath?.split(":")[0] ?? "",
+    };
+  }
+
+  /** Whether the reference answers the steps in the same way each time. */
+  async isSteady(steps: readonly Step[]): Promise<boolean> {
+    for (let turn = 0; turn < 3; turn += 1) {
+      const played = await this.#played(this.#reference, steps);
+      await macrotask();
+      const again = await this.#played(this.#reference, steps);
+      if (differenceOf(steps, played, again, this.#terms.equality)) return false;
+    }
+    return true;
+  }
+
+  async #difference(steps: readonly Step[]): Promise<PlayedDifference | undefined> {
+    let [expected, difference] = await this.#playedBoth(steps);
+    // A stalled machine is not a difference. A sequence that really does not end costs one more timeout.
+    if (difference?.name === "unsettled" && this.#latest?.difference.name !== "unsettled")
+      [expected, difference] = await this.#playedBoth(steps);
+    // A candidate may differ only once, so the observed difference is kept.
+    if (difference) this.#latest = { difference, steps: relevant(steps, difference), expected };
+    return difference;
+  }
+
+  async #playedBoth(
+    steps: readonly Step[],
+  ): Promise<readonly [SequenceResult, PlayedDifference | undefined]> {
+    const expected = await this.#played(this.#reference, steps);
+    const found = await this.#played(this.#candidate, steps);
+    return [expected, differenceOf(steps, expected, found, this.#terms.equality)];
+  }
+
+  #played(implementation: Implementation<object>, steps: readonly Step[]): Promise<SequenceResult> {
+    return withImplementation(implementation, (made) =>
+      runSequence(made, steps, { timeout: this.#timeout, guards: this.#guards }),
+    );
+  }
+
+  /** Shortens a sequence until no one or two of its steps can be removed. */
+  async #shorten(found: readonly Step[]): Promise<void> {
+    let steps = found;
+    const first = await this.#difference(steps);
+    if (first) steps = relevant(steps, first);
+    let tries = first?.name === "unsettled" ? ENDLESS_SHORTENINGS : SHORTENINGS;
+    const shortened = async (candidate: readonly Step[]): Promise<boolean> => {
+      if (candidate.length === 0 || tries-- <= 0) return false;
+      const difference = await this.#difference(candidate);
+      if (!difference) return false;
+      steps = relevant(candidate, difference);
+      return true;
+    };
+    for (let isShorter = true; isShorter; ) {
+      isShorter = false;
+      for (let at = steps.length - 1; at >= 0 && !isShorter; at -= 1)
+        isShorter = await shortened(steps.filter((_, index) => index !== at));
+      for (let at = steps.length - 1; at > 0 && !isShorter; at -= 1)
+        for (let other = at - 1; other >= 0 && !isShorter; other -= 1)
+          isShorter = await shortened(steps.filter((_, index) => index !== at && index !== other));
+    }
+    if (steps.some(({ isAwaited }) => !isAwaited)) await shortened(steps.map(awaited));
+    await shortened(steps.map(withoutEarlier));
+  }
+}
+
+/** Later steps do not matter to a call, unless it was still in flight. */
+function relevant(steps: readonly Step[], { at }: PlayedDifference): readonly Step[] {
+  return steps[at]?.isAwaited ? steps.slice(0, at + 1) : steps;
+}
+
+function withoutEarlier(step: Step): Step {
+  return { ...step, args: step.args.map(asGenerated) };
+}

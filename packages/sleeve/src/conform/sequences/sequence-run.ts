@@ -1,0 +1,361 @@
+import { host } from "../../shared/host.ts";
+import { afterMilliseconds } from "../execution/timeout.ts";
+import { runCallsWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
+import { CallbackValue } from "../values/arbitraries.ts";
+import { deepCopy, equalValues, isPlain } from "../values/equality.ts";
+import { isObject, isThenable } from "../values/schema.ts";
+import type { Operation } from "./operations.ts";
+import { asGenerated, PreviousResult, type Step } from "./steps.ts";
+
+/** How one step ended, as its client sees it. */
+export interface StepOutcome {
+  readonly status: "returned" | "threw" | "resolved" | "rejected" | "unsettled";
+  /** The original value or error. */
+  readonly raw: unknown;
+  /** The value for comparison: the target itself is {@link SELF}, and an iterable is {@link Iterated}. */
+  readonly value: unknown;
+}
+
+/** Stands for the target itself as a result. */
+export const SELF = Symbol("the target itself");
+
+/** The items read from an iterator. */
+export class Iterated {
+  readonly values: readonly unknown[];
+  readonly error: unknown;
+
+  constructor(values: readonly unknown[], error: unknown) {
+    this.values = values;
+    this.error = error;
+  }
+}
+
+export interface SequenceResult {
+  /** One outcome per executed step; fewer than steps if one did not end. */
+  readonly outcomes: readonly StepOutcome[];
+  /** Arguments of each call of each callback, in the order the callbacks were passed. */
+  readonly callbacks: readonly (readonly (readonly unknown[])[])[];
+  /** Indices of the steps whose arguments were changed by the call. */
+  readonly mutated: readonly number[];
+  /** Results used as arguments: step and argument index to the step whose result it was. */
+  readonly reused: ReadonlyMap<string, number>;
+}
+
+export interface PlayTerms {
+  /** Timeout of a step, in milliseconds. */
+  readonly timeout: number;
+  /** Number of watchdog calls of each member, over many runs. */
+  readonly guards: Map<string, number>;
+}
+
+/** Runs the steps of a sequence on a target. */
+export async function runSequence(
+  target: object,
+  steps: readonly Step[],
+  terms: PlayTerms,
+): Promise<SequenceResult> {
+  const playing = new SequenceRun(target, steps, terms);
+  await playing.toEnd();
+  return playing;
+}
+
+/** Number of watchdog calls per member; guarding every call would take too long. */
+const GUARDED_CALLS = 50;
+/** Maximum number of items read from an iterator. */
+const READ = 20;
+
+/** Whether a member has ended often enough to be called without a watchdog. */
+export function isTrusted(member: string, { guards }: PlayTerms): boolean {
+  return (guards.get(member) ?? 0) >= GUARDED_CALLS;
+}
+
+export function noteGuarded(member: string, { guards }: PlayTerms): void {
+  const calls = guards.get(member) ?? 0;
+  if (calls < GUARDED_CALLS) guards.set(member, calls + 1);
+}
+
+/** A sequence being run. */
+export class SequenceRun implements SequenceResult {
+  readonly outcomes: StepOutcome[] = [];
+  readonly callbacks: (readonly unknown[])[][] = [];
+  readonly mutated: number[] = [];
+  readonly reused = new Map<string, number>();
+  readonly #target: object;
+  readonly #steps: readonly Step[];
+  readonly #terms: PlayTerms;
+  readonly #open: Promise<void>[] = [];
+  #at = 0;
+  #hasTimedOut = false;
+
+  constructor(target: object, steps: readonly Step[], terms: PlayTerms) {
+    this.#target = target;
+    this.#steps = steps;
+    this.#terms = terms;
+  }
+
+  /**
+   * Runs steps without a watchdog until one must be awaited, which is returned, or until the time is up. In
+   * the latter case, call it again immediately, so that nothing runs between two steps.
+   */
+  begin(isTimeUp: () => boolean): Promise<void> | undefined {
+    return this.#stretch(isTimeUp);
+  }
+
+  /** Whether there are steps to run, without anything to await first. */
+  get isPaused(): boolean {
+    return !this.#hasTimedOut && this.#at < this.#steps.length;
+  }
+
+  /** Whether nothing is left to await. */
+  get isOver(): boolean {
+    const isAtEnd = this.#hasTimedOut || this.#at === this.#steps.length;
+    return isAtEnd && this.#open.length === 0 && this.callbacks.length === 0;
+  }
+
+  async toEnd(): Promise<void> {
+    while (this.#at < this.#steps.length && !this.#hasTimedOut) {
+      const waited = this.#nextStretch();
+      if (waited) await waited;
+    }
+    if (this.#open.length > 0) await Promise.all(this.#open);
+    if (this.callbacks.length > 0) await macrotask();
+  }
+
+  /** Uses a watchdog until each member has ended often enough; guarding all calls would take too long. */
+  #nextStretch(): Promise<void> | undefined {
+    if (this.#isTrusted(this.#at)) return this.#stretch();
+    try {
+      return runCallsWithWatchdog((isTimeUp) => this.#stretch(isTimeUp), this.#terms.timeout);
+    } catch (error) {
+      if (!(error instanceof WatchdogTimeout)) throw error;
+      this.outcomes[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
+      this.#hasTimedOut = true;
+      return undefined;
+    }
+  }
+
+  /**
+   * Runs steps until one must be awaited or the watchdog's time is up; without a watchdog, until one needs
+   * it.
+   */
+  #stretch(isTimeUp?: () => boolean): Promise<void> | undefined {
+    while (this.#at < this.#steps.length && (isTimeUp || this.#isTrusted(this.#at))) {
+      const index = this.#at++;
+      const step = this.#steps[index] as Step;
+      const waited = this.#step(index, step);
+      if (isTimeUp) noteGuarded(step.operation.label, this.#terms);
+      if (waited) return waited;
+      if (isTimeUp?.()) return undefined;
+    }
+    return undefined;
+  }
+
+  #isTrusted(at: number): boolean {
+    return isTrusted(this.#steps[at]?.operation.label ?? "", this.#terms);
+  }
+
+  #step(index: number, { operation, args, isAwaited }: Step): Promise<void> | undefined {
+    const { use, key } = operation;
+    const target = this.#target as (...args: unknown[]) => unknown;
+    const given = hasObject(args) ? this.#arguments(operation, args, index) : args;
+    const before = given !== args && hasObject(given) ? deepCopy(given) : undefined;
+    let raw: unknown;
+    try {
+      if (use === "read") raw = Reflect.get(target, key as PropertyKey);
+      else if (use === "write")
+        (target as unknown as Record<PropertyKey, unknown>)[key as PropertyKey] = given[0];
+      else if (key === undefined) raw = target(...given);
+      else raw = (target as unknown as Record<PropertyKey, typeof target>)[key]?.call(target, ...given);
+      if (raw === undefined && use === "call" && key !== undefined && !isCallable(target, key))
+        throw new TypeError(`there is no method ${String(key)}`);
+    } catch (error) {
+      this.#note(index, "threw", error, given, before);
+      return undefined;
+    }
+    if (!isObject(raw)) {
+      this.#note(index, "returned", raw, given, before);
+      return undefined;
+    }
+    if (!isThenable(raw)) {
+      const iterated = this.#iterated(raw);
+      if (!(iterated instanceof Promise)) {
+        this.#note(index, "returned", raw, given, before, iterated);
+        return undefined;
+      }
+      return this.#later(index, iterated, isAwaited, (value) =>
+        this.#note(index, "returned", raw, given, before, value),
+      );
+    }
+    return this.#later(
+      index,
+      raw,
+      isAwaited,
+      async (value) => {
+        const iterated = await this.#iterated(value);
+        this.#note(index, "resolved", value, given, before, iterated);
+      },
+      (error) => this.#note(index, "rejected", error, given, before),
+    );
+  }
+
+  #later(
+    index: number,
+    promise: PromiseLike<unknown>,
+    isAwaited: boolean,
+    resolved: (value: unknown) => void | Promise<void>,
+    rejected?: (error: unknown) => void,
+  ): Promise<void> | undefined {
+    const unsettled: StepOutcome = { status: "unsettled", raw: undefined, value: undefined };
+    this.outcomes[index] = unsettled;
+    const settled = new Promise<void>((resolve) => {
+      const stop = afterMilliseconds(this.#terms.timeout, () => {
+        if (isAwaited) this.#hasTimedOut = true;
+        resolve();
+      });
+      const end = () => {
+        stop();
+        resolve();
+      };
+      // A second handler, so that an error while recording is not attributed to the target.
+      promise.then(
+        async (value) => {
+          await resolved(value);
+          end();
+        },
+        (error) => {
+          rejected?.(error);
+          end();
+        },
+      );
+    });
+    if (isAwaited) return settled;
+    this.#open.push(settled);
+    return undefined;
+  }
+
+  #note(
+    index: number,
+    status: StepOutcome["status"],
+    raw: unknown,
+    given: readonly unknown[],
+    before: readonly unknown[] | undefined,
+    value: unknown = raw,
+  ): void {
+    this.outcomes[index] = { status, raw, value: value === this.#target ? SELF : value };
+    if (
+      before?.some((item, place) => !equalValues(item, given[place]) && !this.reused.has(`${index}.${place}`))
+    )
+      this.mutated.push(index);
+  }
+
+  /** Reads the items of an iterator; returns any other value unchanged. */
+  #iterated(value: unknown): unknown {
+    if (!isObject(value) || value === this.#target || isPlain(value) || isOfLanguage(value)) return value;
+    const iterate = Reflect.get(value, Symbol.iterator) as unknown;
+    if (typeof iterate === "function") return iteratedNow(value as Iterable<unknown>);
+    const iterateLater = Reflect.get(value, Symbol.asyncIterator) as unknown;
+    return typeof iterateLater === "function" ? iteratedLater(value as AsyncIterable<unknown>) : value;
+  }
+
+  /** Returns the arguments of a step: copies, recording callbacks, and results of earlier steps. */
+  #arguments({ args, isTyped }: Operation, generated: readonly unknown[], step: number): readonly unknown[] {
+    const plain = generated.map((item) => this.#argument(asGenerated(item)));
+    for (const [place, each] of generated.entries()) {
+      const from = each instanceof PreviousResult ? this.#previousResult(each) : undefined;
+      if (from === undefined) continue;
+      const given = plain.with(place, this.outcomes[from]?.raw);
+      // If the arguments are typed, a result must match the type.
+      if (isTyped && !args.canShrinkWithoutContext(given)) continue;
+      this.reused.set(`${step}.${place}`, from);
+      return given;
+    }
+    return plain;
+  }
+
+  #argument(value: unknown): unknown {
+    if (!isObject(value)) return value;
+    return deepCopy(value, (item) => (item instanceof CallbackValue ? this.#callback() : item));
+  }
+
+  /** Returns the step whose result is used as an argument. */
+  #previousResult({ back, otherwise }: PreviousResult): number | undefined {
+    const kind = kindFor(otherwise);
+    let first: number | undefined;
+    let left = back;
+    for (let at = this.outcomes.length - 1; at >= 0; at -= 1) {
+      const { status, raw } = this.outcomes[at] as StepOutcome;
+      if ((status !== "returned" && status !== "resolved") || raw === this.#target || kindFor(raw) !== kind)
+        continue;
+      if (left === 0) return at;
+      left -= 1;
+      first ??= at;
+    }
+    return first;
+  }
+
+  #callback(): (...args: unknown[]) => unknown {
+    const calls: (readonly unknown[])[] = [];
+    this.callbacks.push(calls);
+    return (...args) => {
+      if (calls.length < 1000)
+        calls.push(args.map((argument) => (argument === this.#target ? SELF : deepCopy(argument))));
+      return args[0];
+    };
+  }
+}
+
+/** A loop, because it runs for every call. */
+function hasObject(values: readonly unknown[]): boolean {
+  for (let at = 0; at < values.length; at += 1) if (isObject(values[at])) return true;
+  return false;
+}
+
+function isCallable(target: object, key: PropertyKey): boolean {
+  return typeof Reflect.get(target, key) === "function";
+}
+
+function isOfLanguage(value: object): boolean {
+  return (
+    value instanceof Map || value instanceof Set || ArrayBuffer.isView(value) || typeof value === "function"
+  );
+}
+
+function kindFor(value: unknown): string {
+  if (isObject(value)) return Object.prototype.toString.call(value);
+  return value === null ? "null" : typeof value;
+}
+
+function iteratedNow(iterable: Iterable<unknown>): Iterated {
+  const values: unknown[] = [];
+  try {
+    for (const item of iterable) {
+      values.push(item);
+      if (values.length === READ) break;
+    }
+  } catch (error) {
+    return new Iterated(values, error);
+  }
+  return new Iterated(values, undefined);
+}
+
+async function iteratedLater(iterable: AsyncIterable<unknown>): Promise<Iterated> {
+  const values: unknown[] = [];
+  try {
+    for await (const item of iterable) {
+      values.push(item);
+      if (values.length === READ) break;
+    }
+  } catch (error) {
+    return new Iterated(values, error);
+  }
+  return new Iterated(values, undefined);
+}
+
+/** Waits until microtasks have run, and one macrotask, by the fastest means of the host. */
+export function macrotask(): Promise<void> {
+  return new Promise((resolve) => {
+    if (host.setImmediate) host.setImmediate(() => resolve());
+    else if (host.setTimeout) host.setTimeout(() => resolve(), 0);
+    else resolve();
+  });
+}

@@ -1,0 +1,69 @@
+import { stringify } from "fast-check";
+import { describe } from "../../forward/subject.ts";
+import { Iterated, SELF, type StepOutcome } from "../sequences/sequence-run.ts";
+import { CallbackValue } from "./arbitraries.ts";
+import { isPlain } from "./equality.ts";
+import { isObject, tagOf } from "./schema.ts";
+
+const MAX_LENGTH = 200;
+
+/** Formats a value as one line of JavaScript-like text. */
+export function formatValue(value: unknown): string {
+  const text = valueCode(value);
+  return text.length > MAX_LENGTH ? `${text.slice(0, MAX_LENGTH)} …` : text;
+}
+
+/** Returns code that creates a value; instances of unknown classes are only named. */
+export function valueCode(value: unknown): string {
+  if (typeof value === "number") return Object.is(value, -0) ? "-0" : String(value);
+  if (!isObject(value)) return typeof value === "symbol" ? String(value) : stringify(value);
+  if (value instanceof Error) return errorText(value);
+  if (value instanceof CallbackValue) return stringify(value);
+  if (value instanceof Date)
+    return Number.isNaN(value.getTime()) ? "new Date(NaN)" : `new Date("${value.toISOString()}")`;
+  if (typeof value === "function") return value.name ? `the function ${value.name}` : "a function";
+  if (isPlain(value) || /^(Map|Set|RegExp|Uint8Array)$/.test(tagOf(value))) {
+    try {
+      return stringify(value);
+    } catch {
+      return describe(value);
+    }
+  }
+  const tag = tagOf(value);
+  return tag !== "Object" && describe(value) === "an object" ? `a ${tag}` : describe(value);
+}
+
+/** Formats an error. */
+export function errorText(error: unknown): string {
+  if (!(error instanceof Error)) return `the non-error ${formatValue(error)}`;
+  const name = error.name === "Error" && error.constructor ? error.constructor.name : error.name;
+  return error.message ? `${name}: ${error.message}` : name;
+}
+
+/** Describes how a step ended. */
+export function outcomeText({ status, value }: StepOutcome): string {
+  switch (status) {
+    case "returned":
+      return `the result ${valueText(value)}`;
+    case "resolved":
+      return `a promise of ${valueText(value)}`;
+    case "threw":
+      return errorText(value);
+    case "rejected":
+      return `a promise rejected with ${errorText(value)}`;
+    case "unsettled":
+      return "no end within the timeout";
+  }
+}
+
+function valueText(value: unknown): string {
+  if (value === SELF) return "the object itself";
+  if (!(value instanceof Iterated)) return formatValue(value);
+  const read = `an iterator of ${formatValue(value.values)}`;
+  return value.error === undefined ? read : `${read} and then ${errorText(value.error)}`;
+}
+
+/** Returns the message of an assertion error, without its class name. */
+export function reasonOf(error: unknown): string {
+  return error instanceof Error ? error.message : formatValue(error);
+}

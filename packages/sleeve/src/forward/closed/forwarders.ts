@@ -1,0 +1,120 @@
+import type { Member } from "../../surface/member.ts";
+import type { Next } from "../call.ts";
+import { Forwarding } from "./forwarding.generated.ts";
+
+/** A function that forwards one use of one member. It expects the wrapper as `this`. */
+export type RawForwarder = (this: object, ...args: unknown[]) => unknown;
+
+/** The `name` and `length` of a function. */
+export interface Signature {
+  readonly name: string;
+  readonly length: number;
+}
+
+/** Translates one use of a target's member for the adaptee. */
+export type Translation = (adaptee: object, ...args: unknown[]) => unknown;
+
+/** Returns the function that a wrapper exposes in place of an own function of its subject. */
+export type OwnMethod = (wrapper: object) => unknown;
+
+/**
+ * A place in the source that creates forwarding functions.
+ *
+ * Engines collect type feedback per source location, not per function. If all members were forwarded from one
+ * location, that location would see every class and key of the program and be optimised for none. So
+ * `forwarding.generated.ts` contains many copies of the same function, and each member takes its own while
+ * any are left. After that members share one, which is equally correct and slower.
+ */
+type CallSiteTemplate<Args extends readonly unknown[], Made = RawForwarder> = (...args: Args) => Made;
+
+/** Hands out the templates of one kind, in order. */
+class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
+  readonly #places: readonly CallSiteTemplate<Args, Made>[];
+  readonly #takenFor = new Map<unknown, number>();
+  #taken = 0;
+
+  constructor(places: readonly CallSiteTemplate<Args, Made>[]) {
+    this.#places = places;
+  }
+
+  /**
+   * Returns a template for a member with this key. Once all are taken, members with the same key share one.
+   */
+  take(key: unknown, isKept: boolean): CallSiteTemplate<Args, Made> {
+    const last = this.#places.length - 1;
+    const isFree = isKept && this.#taken < last;
+    const index = isFree ? this.#taken++ : (this.#takenFor.get(key) ?? last);
+    if (isFree) this.#takenFor.set(key, index);
+    return this.#places[index] as CallSiteTemplate<Args, Made>;
+  }
+}
+
+// A wrapper is a `Forwarding` by construction; clients, and this file, see an object like its subject.
+const calls = new CallSitePool(Forwarding.calls as readonly CallSiteTemplate<[PropertyKey]>[]);
+const passes = new CallSitePool<[PropertyKey], Next>(Forwarding.passes);
+const reads = new CallSitePool(
+  Forwarding.reads as readonly CallSiteTemplate<[PropertyKey, OwnMethod | undefined]>[],
+);
+const writes = new CallSitePool(Forwarding.writes as readonly CallSiteTemplate<[PropertyKey]>[]);
+const translations = new CallSitePool(Forwarding.translations as readonly CallSiteTemplate<[Translation]>[]);
+
+/**
+ * The forwarders of one use of one member: one for clients, with the right `name` and `length`, and one for
+ * layers. Defining `name` makes calls through `call` and `apply` slow, so layers use the raw one.
+ */
+export interface Forwarder {
+  readonly named: RawForwarder;
+  readonly raw: RawForwarder;
+}
+
+/** Creates a forwarder of calls. A result that is the subject itself is returned as the wrapper. */
+export function createCallForwarder({ key, label, signature }: Member, isKept: boolean): Forwarder {
+  return forwarderAt(calls.take(key, isKept), [key], signature ?? { name: label, length: 0 });
+}
+
+/** Creates the innermost call of the layers on a member. */
+export function callNext({ key }: Member, isKept: boolean): Next {
+  return passes.take(key, isKept)(key);
+}
+
+/** Creates a forwarder of reads. If the member holds a function, the client gets the result of `method`. */
+export function createReadForwarder(
+  { key, label }: Member,
+  isKept: boolean,
+): (method?: OwnMethod) => Forwarder {
+  const place = reads.take(key, isKept);
+  return (method) => forwarderAt(place, [key, method], { name: `get ${label}`, length: 0 });
+}
+
+/** Creates a forwarder of writes. */
+export function createWriteForwarder({ key, label }: Member, isKept: boolean): Forwarder {
+  return forwarderAt(writes.take(key, isKept), [key], { name: `set ${label}`, length: 1 });
+}
+
+/** Creates a forwarder that calls a translation with the adaptee, then the client's arguments. */
+export function createTranslationForwarder(translation: Translation, signature: Signature): Forwarder {
+  return forwarderAt(translations.take(signature.name, true), [translation], signature);
+}
+
+function forwarderAt<Args extends readonly unknown[]>(
+  place: CallSiteTemplate<Args>,
+  args: Args,
+  signature: Signature,
+): Forwarder {
+  return { named: withSignature(place(...args), signature), raw: place(...args) };
+}
+
+/** Creates a forwarder without a template of its own, for members that are too many or too rare. */
+export function forwarderOf(forward: RawForwarder, signature: Signature): Forwarder {
+  const inner: RawForwarder = function (...args) {
+    return forward.apply(this, args);
+  };
+  return { named: withSignature(forward, signature), raw: inner };
+}
+
+/** Gives a function the `name` and `length` of another. */
+export function withSignature<Fn extends (...args: never[]) => unknown>(site: Fn, signature: Signature): Fn {
+  Object.defineProperty(site, "name", { value: signature.name, configurable: true });
+  Object.defineProperty(site, "length", { value: signature.length, configurable: true });
+  return site;
+}

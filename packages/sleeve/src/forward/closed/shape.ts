@@ -1,0 +1,144 @@
+import type { Member } from "../../surface/member.ts";
+import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
+import type { Next } from "../call.ts";
+import { isForEach, replaceCallbackSubject, tagOf } from "../open/builtins.ts";
+import {
+  callNext,
+  createCallForwarder,
+  createReadForwarder,
+  createWriteForwarder,
+  type Forwarder,
+  forwarderOf,
+  type OwnMethod,
+} from "./forwarders.ts";
+import { Forwarding } from "./forwarding.generated.ts";
+
+/**
+ * What subjects of one class with the same own keys have in common: their members with the forwarders to
+ * them. All stacks over subjects of one shape share these functions.
+ */
+export interface Shape {
+  readonly prototype: object | null;
+  readonly members: ReadonlyMap<PropertyKey, BareMember>;
+  /** The built-in tag of such a subject, as `Object.prototype.toString` reports it: `Date`, `Error`. */
+  readonly tag: string | undefined;
+}
+
+/** A member with its raw forwarders, which expect the wrapper as `this`. */
+export interface BareMember {
+  readonly member: Member;
+  readonly call: Forwarder | undefined;
+  /** The innermost call of layers; created when layers are first applied. */
+  readonly pass: (() => Next) | undefined;
+  readonly read: ((method?: OwnMethod) => Forwarder) | undefined;
+  readonly write: Forwarder | undefined;
+}
+
+/** Creates a member with functions that forward to the subject of the wrapper they are called on. */
+export function bareMember(member: Member, isKept: boolean): BareMember {
+  const isMethod = member.kind === "method";
+  const isProperty = !isMethod || member.own;
+  let pass: Next | undefined;
+  return {
+    member,
+    pass: isMethod
+      ? () => {
+          pass ??= callNext(member, isKept);
+          return pass;
+        }
+      : undefined,
+    call: isMethod ? createCallForwarder(member, isKept) : undefined,
+    read: member.readable && isProperty ? createReadForwarder(member, isKept) : undefined,
+    write: member.writable && isProperty ? createWriteForwarder(member, isKept) : undefined,
+  };
+}
+
+/**
+ * Returns the shape of an object. Costs a walk over its own keys; prototypes are walked once per class.
+ *
+ * The number of cached shapes is bounded, so that dictionaries with changing keys cannot fill the memory.
+ * Beyond the bound, shapes are created again each time from shared forwarders.
+ */
+export function shapeOf(subject: object): Shape {
+  const prototype = Object.getPrototypeOf(subject) as object | null;
+  const family = familyOf(prototype);
+  const keys = Reflect.ownKeys(subject);
+  if (keys.length === 0 && family.keyless) return family.keyless;
+  const own = ownMembers(subject);
+  const branch = keys.length > 0 ? branchOf(family, own) : undefined;
+  if (branch?.shape) return branch.shape;
+  const isKept = family.size < MAX_SHAPES;
+  const shape = createShape(subject, own, isKept);
+  if (!isKept) return shape;
+  family.size += 1;
+  if (branch) branch.shape = shape;
+  else family.keyless = shape;
+  return shape;
+}
+
+const MAX_SHAPES = 64;
+
+/** The shapes of one class, as a tree over own keys. */
+interface Family extends Branch {
+  size: number;
+  keyless: Shape | undefined;
+}
+
+interface Branch {
+  readonly next: Map<PropertyKey, Branch[]>;
+  readonly step: string;
+  shape: Shape | undefined;
+}
+
+const families = new WeakMap<object, Family>();
+const orphans = createFamily();
+
+function createFamily(): Family {
+  return { next: new Map(), step: "", shape: undefined, size: 0, keyless: undefined };
+}
+
+function familyOf(prototype: object | null): Family {
+  if (prototype === null) return orphans;
+  let family = families.get(prototype);
+  if (!family) {
+    family = createFamily();
+    families.set(prototype, family);
+  }
+  return family;
+}
+
+function branchOf(family: Family, own: readonly Member[]): Branch | undefined {
+  let branch: Branch = family;
+  for (const member of own) {
+    const { kind, readable, writable, enumerable, configurable } = member;
+    const step = `${kind} ${readable} ${writable} ${enumerable} ${configurable}`;
+    const branches: Branch[] = branch.next.get(member.key) ?? [];
+    let found = branches.find((branch) => branch.step === step);
+    if (!found) {
+      if (family.size >= MAX_SHAPES) return undefined;
+      found = { next: new Map(), step, shape: undefined };
+      branch.next.set(member.key, [...branches, found]);
+    }
+    branch = found;
+  }
+  return branch;
+}
+
+function createShape(subject: object, own: readonly Member[], isKept: boolean): Shape {
+  const prototype = Object.getPrototypeOf(subject) as object | null;
+  const members = new Map<PropertyKey, BareMember>();
+  const hidden = new Set(own.map((member) => member.key));
+  for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
+    const bare = bareMember(member, isKept);
+    const isEach = member.key === "forEach" && isForEach(Reflect.get(subject, "forEach"));
+    members.set(member.key, isEach ? { ...bare, call: forEachForwarder(member), pass: undefined } : bare);
+  }
+  return { prototype, members, tag: tagOf(subject) };
+}
+
+function forEachForwarder({ signature }: Member): Forwarder {
+  return forwarderOf(function (...args) {
+    const subject = Forwarding.subjectOf(this) as Map<unknown, unknown>;
+    return Reflect.apply(subject.forEach, subject, replaceCallbackSubject(this, args));
+  }, signature ?? { name: "forEach", length: 1 });
+}

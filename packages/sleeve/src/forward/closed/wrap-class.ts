@@ -1,0 +1,205 @@
+import { type Member, memberOfFunction } from "../../surface/member.ts";
+import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
+import type { Layer, Next, Use } from "../call.ts";
+import { boundMethod } from "./bound-methods.ts";
+import { type RawForwarder, type Signature, withSignature } from "./forwarders.ts";
+import { methodThrough, throughLayers } from "./wrapper-factory.ts";
+
+/** Any class. */
+export type Class = new (...args: never[]) => object;
+
+/**
+ * Wraps a class in a subclass whose members pass through the layers: instance and static methods and
+ * accessors, construction, and fields that a layer applies to.
+ *
+ * The original class constructs the instances, so private fields, subclasses and `super` work. Calls that an
+ * instance makes on itself pass through the layers too.
+ */
+export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Class {
+  const member = memberOfFunction(Subject as never, "class");
+  const layerFields = fieldLayering(layers);
+  const construct = throughLayers(
+    ({ wrapper: target, args }) =>
+      layerFields(Reflect.construct(Subject, args as never[], target as Class) as object),
+    member,
+    "construct",
+    layers,
+  );
+  class Wrapper {
+    constructor(...args: unknown[]) {
+      // biome-ignore lint/correctness/noConstructorReturn: the innermost layer makes the object, by the class itself
+      return construct({ member, args, wrapper: new.target }) as object;
+    }
+  }
+  Object.setPrototypeOf(Wrapper, Subject);
+  Object.setPrototypeOf(Wrapper.prototype, Subject.prototype);
+  withSignature(Wrapper as never, Subject);
+  layerMembers(Wrapper.prototype, Subject.prototype, inheritedMembers(Subject.prototype, new Set()), layers);
+  const statics = ownMembers(Subject).filter(({ key }) => !RESERVED_KEYS.has(key));
+  layerMembers(Wrapper, Subject, statics, layers, { isOwn: true });
+  forwardStaticFields(Wrapper, Subject, statics, layers);
+  return Wrapper as unknown as Class;
+}
+
+const RESERVED_KEYS: ReadonlySet<PropertyKey> = new Set(["name", "length", "prototype"]);
+
+/**
+ * Defines a layered method or accessor on `holder` for each one inherited from `subject`. For static members,
+ * also for those without layers.
+ */
+function layerMembers(
+  holder: object,
+  subject: object,
+  members: readonly Member[],
+  layers: readonly Layer<never>[],
+  { isOwn = false }: { readonly isOwn?: boolean } = {},
+): void {
+  const through = isOwn ? forwarderThrough : layeredForwarder;
+  for (const member of members) {
+    const { key, label, enumerable } = member;
+    const attributes = { enumerable, configurable: true };
+    if (member.kind === "method") {
+      const invoke: Next = ({ wrapper, args }) => {
+        const method = Reflect.get(subject, key, wrapper) as RawForwarder;
+        return args.length < 2
+          ? callWithFewArguments(method, wrapper, args)
+          : Reflect.apply(method, wrapper, args);
+      };
+      const value = through(invoke, member, "call", layers, member.signature ?? { name: label, length: 0 });
+      if (value) Object.defineProperty(holder, key, { ...attributes, value, writable: true });
+    } else if (member.kind === "accessor") {
+      const read: Next = ({ wrapper }) => Reflect.get(subject, key, wrapper);
+      const write: Next = ({ wrapper, args }) => Reflect.set(subject, key, args[0], wrapper);
+      const get =
+        member.readable && through(read, member, "read", layers, { name: `get ${label}`, length: 0 });
+      const set =
+        member.writable && through(write, member, "write", layers, { name: `set ${label}`, length: 1 });
+      if (!get && !set) continue;
+      const found = findDescriptor(subject, key);
+      Object.defineProperty(holder, key, {
+        ...found,
+        ...attributes,
+        ...(get && { get }),
+        ...(set && { set }),
+      });
+    }
+  }
+}
+
+function callWithFewArguments(method: RawForwarder, wrapper: object, args: readonly unknown[]): unknown {
+  return args.length === 0 ? method.call(wrapper) : method.call(wrapper, args[0]);
+}
+
+type ThroughLayers = [
+  innermost: Next,
+  member: Member,
+  use: Use,
+  layers: readonly Layer<never>[],
+  signature: Signature,
+];
+
+/**
+ * Returns a function that passes through the layers on one use of a member, or `undefined` if no layer
+ * applies.
+ */
+function layeredForwarder(
+  ...[innermost, member, use, layers, signature]: ThroughLayers
+): RawForwarder | undefined {
+  const outermost = throughLayers(innermost, member, use, layers);
+  return outermost === innermost ? undefined : methodThrough(outermost, member, signature);
+}
+
+/** Returns the layered function, or a plain forwarder if no layer applies. */
+function forwarderThrough(...[innermost, member, use, layers, signature]: ThroughLayers): RawForwarder {
+  return methodThrough(throughLayers(innermost, member, use, layers), member, signature);
+}
+
+function findDescriptor(subject: object, key: PropertyKey): PropertyDescriptor | undefined {
+  for (let holder: object | null = subject; holder; holder = Object.getPrototypeOf(holder)) {
+    const descriptor = Object.getOwnPropertyDescriptor(holder, key);
+    if (descriptor) return descriptor;
+  }
+  return undefined;
+}
+
+/** A static field stays on the original class, whose own code may change it. */
+function forwardStaticFields(
+  holder: object,
+  subject: object,
+  statics: readonly Member[],
+  layers: readonly Layer<never>[],
+): void {
+  for (const member of statics) {
+    if (member.kind !== "property") continue;
+    const { key, label, enumerable } = member;
+    const read: Next = () => Reflect.get(subject, key);
+    const write: Next = ({ args }) => {
+      if (!Reflect.set(subject, key, args[0])) throw new TypeError(`The static field ${label} is read-only.`);
+    };
+    const getSignature = { name: `get ${label}`, length: 0 };
+    Object.defineProperty(holder, key, {
+      enumerable,
+      configurable: true,
+      get: layeredForwarder(read, member, "read", layers, getSignature) ?? (read as () => unknown),
+      set:
+        layeredForwarder(write, member, "write", layers, { name: `set ${label}`, length: 1 }) ??
+        ((value: unknown) => void write({ member, args: [value], wrapper: holder })),
+    });
+  }
+}
+
+/**
+ * Returns a function that layers the fields of new instances. Fields without layers stay as they are. Which
+ * fields are layered is decided when a field first appears.
+ */
+function fieldLayering(layers: readonly Layer<never>[]): (made: object) => object {
+  const values = new WeakMap<object, Map<PropertyKey, unknown>>();
+  const met = new Map<string, Map<PropertyKey, PropertyDescriptor | undefined>>();
+  const valuesOf = (made: object) => {
+    const found = values.get(made) ?? new Map<PropertyKey, unknown>();
+    values.set(made, found);
+    return found;
+  };
+  const descriptorOf = (member: Member): PropertyDescriptor | undefined => {
+    const { key, label, kind, signature, enumerable } = member;
+    const none = { name: `get ${label}`, length: 0 };
+    const get = layeredForwarder(({ wrapper }) => valuesOf(wrapper).get(key), member, "read", layers, none);
+    const set = layeredForwarder(
+      ({ wrapper, args }) => void valuesOf(wrapper).set(key, args[0]),
+      member,
+      "write",
+      layers,
+      { name: `set ${label}`, length: 1 },
+    );
+    const invoke: Next = ({ wrapper, args }) =>
+      Reflect.apply(valuesOf(wrapper).get(key) as RawForwarder, wrapper, args);
+    const call =
+      kind === "method" ? layeredForwarder(invoke, member, "call", layers, signature ?? none) : undefined;
+    if (!get && !set && !call) return undefined;
+    const read = function (this: object): unknown {
+      const value = get ? get.call(this) : valuesOf(this).get(key);
+      return call && typeof value === "function" ? boundMethod(this, key, call, signature ?? none) : value;
+    };
+    const write =
+      set ??
+      function (this: object, value: unknown) {
+        valuesOf(this).set(key, value);
+      };
+    return { get: read, set: write, enumerable, configurable: true };
+  };
+  return (made) => {
+    if (layers.length === 0) return made;
+    for (const member of ownMembers(made)) {
+      if (!member.configurable || (member.kind !== "property" && member.kind !== "method")) continue;
+      const ofKind = met.get(member.kind) ?? new Map<PropertyKey, PropertyDescriptor | undefined>();
+      met.set(member.kind, ofKind);
+      if (!ofKind.has(member.key)) ofKind.set(member.key, descriptorOf(member));
+      const descriptor = ofKind.get(member.key);
+      if (!descriptor) continue;
+      const value: unknown = Reflect.get(made, member.key);
+      valuesOf(made).set(member.key, value);
+      Object.defineProperty(made, member.key, descriptor);
+    }
+    return made;
+  };
+}

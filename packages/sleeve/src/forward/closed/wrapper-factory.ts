@@ -1,0 +1,206 @@
+import { SleeveError } from "../../shared/errors.ts";
+import type { Member } from "../../surface/member.ts";
+import type { Call, Layer, Next, Use } from "../call.ts";
+import { BoundMethods, boundMethod } from "./bound-methods.ts";
+import {
+  type Forwarder,
+  type OwnMethod,
+  type RawForwarder,
+  type Signature,
+  withSignature,
+} from "./forwarders.ts";
+import { Forwarding } from "./forwarding.generated.ts";
+import { lateMemberPrototype, wrapSetter } from "./late-member-prototype.ts";
+import { type BareMember, bareMember, type Shape } from "./shape.ts";
+
+/** Creates a wrapper of a subject of one shape. */
+export type WrapperFactory = (subject: object) => object;
+
+/** A class of wrappers, constructed with the subject. */
+export type WrapperClass = new (subject: object) => object;
+
+/** The layers of wrapper factories, by the prototype of their wrappers. */
+export const factories = new WeakMap<
+  object,
+  { readonly layers: readonly Layer<never>[]; readonly shape: Shape }
+>();
+
+/**
+ * Plans forwarding to subjects of one shape through a stack: decides which layers apply to which member, and
+ * builds the class of the wrappers. Creating a wrapper is then cheap.
+ */
+export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>[]): WrapperFactory {
+  requireLayeredMembers(shape.members, layers);
+  // Without a prototype, a member named `__proto__` is an ordinary one.
+  const own: PropertyDescriptorMap = Object.create(null);
+  const inherited: PropertyDescriptorMap = Object.create(null);
+  const late = lateMembers(layers);
+  let ownMethods = 0;
+  for (const bare of shape.members.values()) {
+    const { key, own: isOwn, kind } = bare.member;
+    const binding: Binding | undefined =
+      isOwn && kind === "method" ? (call) => BoundMethods.at(ownMethods++, call.raw, call.named) : undefined;
+    const descriptor = forwardingDescriptor(bare, layers, binding);
+    if (!isOwn && kind === "property" && descriptor.set) {
+      descriptor.set = wrapSetter(descriptor.set as RawForwarder, key, late);
+    }
+    // The descriptor maps have string and symbol keys, which their type does not express.
+    (isOwn ? own : inherited)[key as string] = descriptor;
+  }
+  if (shape.tag)
+    inherited[Symbol.toStringTag as unknown as string] = { value: shape.tag, configurable: true };
+  const hasOwn = Reflect.ownKeys(own).length > 0;
+  const base = ownMethods > 0 ? BoundMethods : Forwarding;
+  const Wrapper = wrapperClass(shape.prototype, inherited, lateMemberPrototype(shape.prototype, late), base);
+  factories.set(Wrapper.prototype, { layers, shape });
+  return (subject) => {
+    const wrapper = new Wrapper(subject);
+    if (hasOwn) Object.defineProperties(wrapper, own);
+    if (!Object.isExtensible(subject)) Object.preventExtensions(wrapper);
+    return wrapper;
+  };
+}
+
+/**
+ * Creates a class whose instances hold a subject privately and inherit from `parent`, so that `instanceof`
+ * gives the same answer as for the subject. `Forwarding` itself is not on their prototype chain.
+ */
+export function wrapperClass(
+  prototype: object | null,
+  members: PropertyDescriptorMap,
+  parent: object | null = prototype,
+  base: typeof Forwarding = Forwarding,
+): WrapperClass {
+  class Wrapper extends base {}
+  const subjectClass = prototype?.constructor;
+  if (subjectClass) {
+    Object.defineProperty(Wrapper.prototype, "constructor", { value: subjectClass, writable: true });
+  } else {
+    Reflect.deleteProperty(Wrapper.prototype, "constructor");
+  }
+  Object.setPrototypeOf(Wrapper.prototype, parent);
+  Object.defineProperties(Wrapper.prototype, members);
+  return Wrapper;
+}
+
+/** How a wrapper gets the function that it exposes in place of an own function of its subject. */
+type Binding = (call: Forwarder) => OwnMethod;
+
+/** Returns the property descriptor of a wrapper that forwards to one member through its layers. */
+function forwardingDescriptor(
+  bare: BareMember,
+  layers: readonly Layer<never>[],
+  binding?: Binding,
+): PropertyDescriptor {
+  const { member } = bare;
+  const { enumerable, configurable, writable } = member;
+  const call = bare.call && layeredSite(bare.call, member, "call", layers, bare.pass);
+  const method = call && binding?.(call);
+  const read = bare.read && layeredSite(bare.read(method), member, "read", layers).named;
+  const write = bare.write && layeredSite(bare.write, member, "write", layers).named;
+  if (!read && !write && call) return { value: call.named, enumerable, configurable, writable };
+  return accessor(read, write, { enumerable, configurable });
+}
+
+/**
+ * Returns a function that describes members added after planning. They may be many, so the cache is bounded.
+ */
+function lateMembers(layers: readonly Layer<never>[]): (member: Member) => PropertyDescriptor {
+  const kept = new Map<PropertyKey, { readonly member: Member; readonly descriptor: PropertyDescriptor }>();
+  return (member) => {
+    const found = kept.get(member.key);
+    if (found?.member.kind === member.kind && found.member.own === member.own) return found.descriptor;
+    const binding: Binding = (call) => (wrapper) => boundMethod(wrapper, member.key, call.raw, call.named);
+    const descriptor = forwardingDescriptor(
+      bareMember(member, false),
+      layers,
+      member.own ? binding : undefined,
+    );
+    if (kept.size < MAX_LATE_MEMBERS) kept.set(member.key, { member, descriptor });
+    return descriptor;
+  };
+}
+
+const MAX_LATE_MEMBERS = 64;
+
+/**
+ * Applies the layers that want it to one use of a member. Without any, the raw forwarder is returned
+ * unchanged.
+ *
+ * @param pass creates the innermost call of a layer, if there is a faster way than the raw forwarder
+ */
+export function layeredSite(
+  bare: Forwarder,
+  member: Member,
+  use: Use,
+  layers: readonly Layer<never>[],
+  pass: () => Next = () => toBare(bare.raw),
+): Forwarder {
+  if (layers.length === 0) return bare;
+  const innermost = pass();
+  const outermost = throughLayers(innermost, member, use, layers);
+  if (outermost === innermost) return bare;
+  return {
+    named: withSignature(useThrough(outermost, member), bare.named),
+    raw: useThrough(outermost, member),
+  };
+}
+
+/** Composes the layers from the innermost outwards. */
+export function throughLayers(
+  innermost: Next,
+  member: Member,
+  use: Use,
+  layers: readonly Layer<never>[],
+): Next {
+  return layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
+}
+
+/** Calls a raw forwarder. Engines inline plain calls, but not `apply`. */
+function toBare(bare: RawForwarder): Next {
+  return ({ wrapper, args }: Call) =>
+    args.length < 2 ? bare.call(wrapper, args[0]) : bare.apply(wrapper, args as unknown[]);
+}
+
+function useThrough(outermost: Next, member: Member): RawForwarder {
+  return function (...args) {
+    return outermost({ member, args, wrapper: this });
+  };
+}
+
+/** Returns a layered function as a method, which cannot be constructed. */
+export function methodThrough(outermost: Next, member: Member, signature: Signature): RawForwarder {
+  const { method } = {
+    method(this: object, ...args: unknown[]) {
+      return outermost({ member, args, wrapper: this });
+    },
+  };
+  return withSignature(method, signature);
+}
+
+/** Returns the descriptor of a property that one or two functions forward to. */
+export function accessor(
+  read: RawForwarder | undefined,
+  write: RawForwarder | undefined,
+  attributes: { readonly enumerable: boolean; readonly configurable: boolean },
+): PropertyDescriptor {
+  return { ...attributes, ...(read && { get: read }), ...(write && { set: write }) };
+}
+
+/** A subject may lack an optional member of a layer. A subject that lacks all of them is a mistake. */
+export function requireLayeredMembers(
+  members: ReadonlyMap<PropertyKey, { readonly member: Member }>,
+  layers: readonly Layer<never>[],
+  { areSecret = false }: { readonly areSecret?: boolean } = {},
+): void {
+  for (const { name, only } of layers) {
+    if (!only || only.some((key) => members.has(key))) continue;
+    const labels = [...members.values()].map(({ member }) => member.label).join(", ");
+    const known = areSecret ? "" : ` Its members: ${labels || "none"}.`;
+    throw new SleeveError(
+      "NO_SUCH_MEMBER",
+      `The layer "${name}" is restricted to ${only.map((key) => `"${String(key)}"`).join(", ")}, which the ` +
+        `subject does not have.${known} Correct the layer's \`only\`.`,
+    );
+  }
+}

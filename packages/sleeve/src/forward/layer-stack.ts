@@ -1,0 +1,143 @@
+import { badOption } from "../shared/errors.ts";
+import type { Layer } from "./call.ts";
+import type { Shape } from "./closed/shape.ts";
+import type { WrapperFactory } from "./closed/wrapper-factory.ts";
+import { PrivateFieldHost } from "./private-field-host.ts";
+
+/**
+ * The cached state of one stack: the wrapper factories by shape, and one wrapper per subject. Most stacks
+ * have one shape and one subject, so the maps for more are created on demand.
+ */
+export class LayerStack {
+  readonly layers: readonly Layer<never>[];
+  /** The stack in normal form, for subjects without layers. */
+  readonly normalized: NormalizedStack;
+  /** The layer with the strongest requirement for a forwarding mode, if any has one. */
+  readonly demanding: Layer<never> | undefined;
+  #shape: Shape | undefined;
+  #factory: WrapperFactory | undefined;
+  #factories: WeakMap<Shape, WrapperFactory> | undefined;
+  #wrappers: WeakMap<object, object> | undefined;
+  #next: WeakMap<object, LayerStack> | undefined;
+
+  constructor(layers: readonly Layer<never>[]) {
+    this.layers = layers;
+    this.normalized = normalize(flatten(layers));
+    this.demanding = layers
+      .filter((layer) => layer.forwarding)
+      .sort((left, right) => strengthOf(right) - strengthOf(left))[0];
+  }
+
+  factoryOf(shape: Shape): WrapperFactory | undefined {
+    return this.#shape === shape ? this.#factory : this.#factories?.get(shape);
+  }
+
+  storeFactory(shape: Shape, plan: WrapperFactory): void {
+    if (this.#shape) {
+      this.#factories ??= new WeakMap();
+      this.#factories.set(shape, plan);
+    } else {
+      this.#shape = shape;
+      this.#factory = plan;
+    }
+  }
+
+  /** Returns the wrapper of a subject that was first wrapped in another stack. */
+  findLaterWrapper(subject: object): object | undefined {
+    return this.#wrappers?.get(subject);
+  }
+
+  storeLaterWrapper(subject: object, wrapper: object): void {
+    this.#wrappers ??= new WeakMap();
+    this.#wrappers.set(subject, wrapper);
+  }
+
+  /** Returns the stack with one more layer inside. */
+  with(layer: Layer<never>): LayerStack {
+    const found = this.#next?.get(layer);
+    if (found) return found;
+    const next = new LayerStack([...this.layers, layer]);
+    this.#next ??= new WeakMap();
+    this.#next.set(layer, next);
+    return next;
+  }
+}
+
+/** The stack of one layer, stored on that layer, because layers may be many and short-lived. */
+class OutermostLayer extends PrivateFieldHost {
+  readonly #node: LayerStack;
+
+  constructor(layer: Layer<never>) {
+    super(layer);
+    this.#node = new LayerStack([layer]);
+  }
+
+  static nodeOf(layer: Layer<never>): LayerStack {
+    requireLayer(layer);
+    // The private field exists at run time, which the type of a layer does not express.
+    const known = #node in layer ? (layer as unknown as OutermostLayer) : new OutermostLayer(layer);
+    return known.#node;
+  }
+}
+
+/** Returns the one `LayerStack` for layers of this identity and order. */
+export function internStack(layers: readonly Layer<never>[]): LayerStack {
+  if (layers.length === 0) return root;
+  let node = OutermostLayer.nodeOf(layers[0] as Layer<never>);
+  for (let index = 1; index < layers.length; index++) node = node.with(layers[index] as Layer<never>);
+  return node;
+}
+
+function requireLayer(layer: unknown): void {
+  if (typeof layer === "object" && layer !== null && "around" in layer) return;
+  const what = typeof layer === "function" ? `the function ${layer.name}` : String(layer);
+  throw badOption(
+    `Expected a layer, received ${what}. Pass the result of a layer function, such as logging().`,
+  );
+}
+
+const STRENGTH = ["open", "deep", "sealed"];
+
+function strengthOf({ forwarding }: Layer<never>): number {
+  return forwarding ? STRENGTH.indexOf(forwarding) : -1;
+}
+
+/**
+ * Returns the layers of a list, with stacks replaced by their layers.
+ *
+ * @throws {SleeveError} `BAD_OPTION` if an entry is not a layer
+ */
+export function flatten(layers: readonly Layer<never>[]): readonly Layer<never>[] {
+  layers.forEach(requireLayer);
+  return layers.some((layer) => layer.layers)
+    ? layers.flatMap((layer) => (layer.layers ? flatten(layer.layers) : [layer]))
+    : layers;
+}
+
+/** A stack in normal form, with the layers that were dropped. */
+export interface NormalizedStack {
+  readonly layers: readonly Layer<never>[];
+  readonly merged: readonly Layer<never>[];
+  readonly cancelled: readonly Layer<never>[];
+  /** Whether layers were given and all of them cancelled out. */
+  readonly isUndone: boolean;
+}
+
+/** Drops the second of two adjacent equal layers that are idempotent, and both if they are self-inverse. */
+export function normalize(layers: readonly Layer<never>[]): NormalizedStack {
+  const kept: Layer<never>[] = [];
+  const merged: Layer<never>[] = [];
+  const cancelled: Layer<never>[] = [];
+  for (const layer of layers) {
+    const isRepeated = kept.at(-1) === layer;
+    if (isRepeated && layer.idempotent) merged.push(layer);
+    else if (isRepeated && layer.selfInverse) {
+      kept.pop();
+      cancelled.push(layer);
+    } else kept.push(layer);
+  }
+  return { layers: kept, merged, cancelled, isUndone: kept.length === 0 && layers.length > 0 };
+}
+
+// At the end, because the classes above must exist first.
+const root = new LayerStack([]);

@@ -1,0 +1,73 @@
+import type { ForwardingMode, Layer } from "./call.ts";
+import { Forwarding } from "./closed/forwarding.generated.ts";
+import { factories } from "./closed/wrapper-factory.ts";
+import type { NormalizedStack } from "./layer-stack.ts";
+
+/** The library's record of a wrapper. It is never exposed, because it holds the subject. */
+export interface WrapperRecord {
+  readonly subject: object;
+  readonly layers: readonly Layer<never>[];
+  readonly forwarding: ForwardingMode;
+  /** The reason for the forwarding mode. */
+  readonly why: string;
+  /** Called on each access, by any wrapper. Throws if access has been revoked. */
+  readonly gate?: (() => void) | undefined;
+}
+
+/** Records of wrappers that cannot be found by class: functions, classes, and open wrappers. */
+const known = new WeakMap<object, WrapperRecord>();
+
+export function remember(wrapper: object, wrapped: WrapperRecord): void {
+  known.set(wrapper, wrapped);
+}
+
+/** Returns the record of a wrapper, or `undefined` for an object that layers cannot be re-applied to. */
+export function recordOf(wrapper: object): WrapperRecord | undefined {
+  const found = known.get(wrapper);
+  if (found || typeof wrapper === "function") return found;
+  const prototype: object | null = Object.getPrototypeOf(wrapper);
+  const plan = prototype ? factories.get(prototype) : undefined;
+  const subject = plan && Forwarding.subjectOf(wrapper);
+  if (!plan || !subject) return undefined;
+  const why = "the members of its subject were known when it was created";
+  return { subject, layers: plan.layers, forwarding: "closed", why };
+}
+
+/** Whether an object represents a subject that is created on first use, with members unknown until then. */
+export function isCreatedLate(known: WrapperRecord, port: object): boolean {
+  return known.subject === port && known.forwarding === "open";
+}
+
+const omittedLayers = new WeakMap<object, NormalizedStack>();
+
+/** Records the layers that were dropped when a wrapper was created. */
+export function recordOmittedLayers(wrapper: object, simplified: NormalizedStack): void {
+  if (simplified.merged.length + simplified.cancelled.length > 0) omittedLayers.set(wrapper, simplified);
+}
+
+export function omittedLayersOf(wrapper: object): NormalizedStack | undefined {
+  return omittedLayers.get(wrapper);
+}
+
+const subjects = new WeakMap<object, WeakSet<object>>();
+
+/** Records that a subject is reached through a port: wrappers of the port are wrappers of the subject. */
+export function registerAlias(subject: object, port: object): void {
+  const known = subjects.get(port) ?? new WeakSet();
+  subjects.set(port, known.add(subject));
+  // If the subject is itself a wrapper, code behind it may expose what it wraps.
+  const inner = recordOf(subject)?.subject;
+  if (inner) known.add(inner);
+}
+
+/** Records that an object derived from a port reaches the same subjects, and the port itself. */
+export function shareAliases(port: object, made: object): void {
+  const known = subjects.get(port) ?? new WeakSet();
+  subjects.set(port, known.add(port));
+  subjects.set(made, known);
+}
+
+/** Whether a subject is, or has been, reached through a port. It may be reached through others too. */
+export function isAliasOf(subject: object, port: object): boolean {
+  return subjects.get(port)?.has(subject) ?? false;
+}

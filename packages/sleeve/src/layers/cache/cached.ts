@@ -1,0 +1,159 @@
+import type { Call, Layer, Next } from "../../forward/call.ts";
+import { argumentsKey } from "../../shared/arguments-key.ts";
+import { type Clock, hostClock } from "../../shared/clock.ts";
+import { type Duration, millisecondsOf, requireFunction, wholeNumber } from "../../shared/options.ts";
+import { reportOnce } from "../../shared/report-once.ts";
+import type { Member } from "../../surface/member.ts";
+import type { AsyncMembers } from "../async-members.ts";
+import { layer, memberMatcher, type Only } from "../layer.ts";
+import { LocalResults } from "./local-results.ts";
+import { SharedResults, type Store } from "./shared-results.ts";
+
+export interface CachedOptions<Target> {
+  /** Members whose results are cached: their names, or a predicate. Default: all members. */
+  readonly only?: Only<Target>;
+  /** Lifetime of an entry, in milliseconds or as `"10m"`. Default: unlimited. */
+  readonly ttl?: Duration;
+  /** Maximum number of entries per wrapper; the least recently used one is evicted. Default: 1,000. */
+  readonly size?: number;
+  /**
+   * Computes the cache key of a call. Calls with equal keys share a result. Default: the arguments, by value.
+   */
+  readonly key?: (args: readonly unknown[], member: string) => string;
+  /** Whether errors are cached too. Default: `false`. */
+  readonly errors?: boolean;
+  /**
+   * Members that change the results of others: calling or writing one of them clears the cache. Default:
+   * none.
+   */
+  readonly clearedBy?: readonly (keyof Target)[];
+  readonly clock?: Clock;
+}
+
+export interface SharedOptions<Key extends PropertyKey> {
+  /** Members whose results are cached. They must return promises. */
+  readonly only: readonly Key[] | ((member: Member) => boolean);
+  /** The store that processes share. */
+  readonly store: Store;
+  /**
+   * Prefix of the keys in the store. One name stands for one subject in all processes. If the layer wraps
+   * several subjects, pass a function that returns a name for each wrapper.
+   */
+  readonly name: string | ((wrapper: never) => string);
+  /** Lifetime of an entry, in milliseconds or as `"10m"`. */
+  readonly ttl: Duration;
+  readonly key?: (args: readonly unknown[], member: string) => string;
+  readonly clearedBy?: readonly PropertyKey[];
+  /**
+   * Timeout of a store request, in milliseconds or as `"500ms"`. After it, the call bypasses the store.
+   * Default: 500 ms.
+   */
+  readonly storeTimeout?: Duration;
+  /**
+   * How long other processes wait for the one that computes a result, before one of them takes over. Default:
+   * 10 s.
+   */
+  readonly leaseTime?: Duration;
+  readonly clock?: Clock;
+}
+
+/**
+ * Caches results, and answers calls with equal arguments from the cache. Calls made while the first one is in
+ * flight share its promise.
+ *
+ * Arguments are compared by value if they are primitives, dates, or plain objects and arrays of them; other
+ * objects are compared by identity. Each wrapper has its own results, which are returned by identity.
+ * Generators are not cached.
+ *
+ * With a `store`, processes share results, for example in Redis: one process computes, the others wait for
+ * its result. Members must return promises, and results must survive JSON. `clearedBy` deletes the entries
+ * that this process has read or written. If the store fails or times out, calls bypass it; the first failure
+ * is reported.
+ *
+ * Layers inside this one do not see the calls that the cache answers. Put logging and access checks outside
+ * it.
+ *
+ * @example
+ * import { cached, decorate } from "sleeve";
+ *
+ * const sums = { heightAt: (hour: number) => Math.sin(hour / 2), correct: (metres: number) => metres };
+ * const kept = decorate(sums, cached({ only: ["heightAt"], ttl: "10m", clearedBy: ["correct"] }));
+ * kept.heightAt(4);
+ */
+export function cached<Target>(options?: CachedOptions<Target>): Layer<Target>;
+export function cached<const Key extends PropertyKey>(
+  options: SharedOptions<Key>,
+): Layer<AsyncMembers<NoInfer<Key>>>;
+export function cached(
+  options: CachedOptions<Record<PropertyKey, unknown>> | SharedOptions<PropertyKey> = {},
+): Layer<never> {
+  const { only, clearedBy = [], clock = hostClock, key = argumentsKey } = options;
+  const milliseconds =
+    options.ttl === undefined ? Number.POSITIVE_INFINITY : millisecondsOf(options.ttl, "cached: ttl");
+  const isKept = memberMatcher<never>(only);
+  const clearing: ReadonlySet<unknown> = new Set(clearedBy);
+  const report = reportOnce("cached");
+  if ("store" in options) {
+    for (const method of ["get", "add", "delete"] as const)
+      requireFunction(options.store[method], `cached: store.${method}`);
+  }
+  const results =
+    "store" in options
+      ? new SharedResults({
+          store: options.store,
+          name: options.name as string | ((wrapper: object) => string),
+          milliseconds,
+          storeTimeout: millisecondsOf(options.storeTimeout ?? 500, "cached: storeTimeout"),
+          leaseTime: millisecondsOf(options.leaseTime ?? "10s", "cached: leaseTime"),
+          clock,
+          report,
+        })
+      : new LocalResults({
+          size: wholeNumber(options.size ?? 1000, 1, "cached: size"),
+          milliseconds,
+          keepsErrors: options.errors ?? false,
+          clock,
+        });
+
+  const answering =
+    (next: Next, member: Member): Next =>
+    (call) => {
+      const owner = ownerOf(call, member);
+      let name: string;
+      try {
+        name = `${member.label}(${key(call.args, member.label)})`;
+      } catch (error) {
+        report(error);
+        return next(call);
+      }
+      return results.get(owner, name, () => next(call));
+    };
+  const dropping =
+    (next: Next, member: Member): Next =>
+    (call) => {
+      const owner = ownerOf(call, member);
+      // A result computed before the change may arrive after it, so clear both before and after.
+      results.clear(owner);
+      const result = next(call);
+      if (result instanceof Promise) {
+        const clear = () => results.clear(owner);
+        result.then(clear, clear);
+      } else results.clear(owner);
+      return result;
+    };
+  const hook = (next: Next, member: Member): Next =>
+    clearing.has(member.key) ? dropping(next, member) : isKept(member) ? answering(next, member) : next;
+  return layer<never>(
+    "cached",
+    {
+      call: hook,
+      write: (next, member) => (clearing.has(member.key) ? dropping(next, member) : next),
+    },
+    { mayShortCircuit: true, ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }) },
+  );
+}
+
+/** Returns the owner of cached results: the wrapper or, for a decorated function, the function's member. */
+function ownerOf(call: Call, member: Member): object {
+  return member.kind === "function" ? member : call.wrapper;
+}

@@ -1,0 +1,42 @@
+import { host } from "./host.ts";
+
+/** Source of the time and of timers. Tests can pass their own. */
+export interface Clock {
+  /** Returns the time in milliseconds since an arbitrary start. */
+  now(): number;
+  /** Calls `run` after a delay in milliseconds. Returns a function that cancels it. */
+  after(milliseconds: number, run: () => void): () => void;
+}
+
+/** The clock of the host. */
+export const hostClock: Clock = {
+  now: () => (host.performance ?? Date).now(),
+  after(milliseconds, run) {
+    const timer = host.setTimeout?.(run, milliseconds);
+    return () => host.clearTimeout?.(timer);
+  },
+};
+
+/** The part of `AbortSignal` that layers use. */
+export interface Signal {
+  readonly aborted: boolean;
+  readonly reason: unknown;
+  addEventListener(type: "abort", listener: () => void): void;
+  removeEventListener(type: "abort", listener: () => void): void;
+}
+
+/** Waits for a number of milliseconds. Rejects with the signal's reason as soon as it is aborted. */
+export function pause(clock: Clock, milliseconds: number, signal?: Signal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    if (signal?.aborted) return reject(signal.reason);
+    const abort = () => {
+      cancel();
+      reject(signal?.reason);
+    };
+    const cancel = clock.after(milliseconds, () => {
+      signal?.removeEventListener("abort", abort);
+      resolve();
+    });
+    signal?.addEventListener("abort", abort);
+  });
+}

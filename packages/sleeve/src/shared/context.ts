@@ -1,0 +1,36 @@
+import { host } from "./host.ts";
+
+/** A value that is current while a function runs. */
+export interface Context<Value> {
+  current(): Value | undefined;
+  run<Result>(value: Value, within: () => Result): Result;
+}
+
+interface AsyncLocalStorage<Value> {
+  getStore(): Value | undefined;
+  run<Result>(value: Value, within: () => Result): Result;
+}
+
+type AsyncHooks = { readonly AsyncLocalStorage: new <Value>() => AsyncLocalStorage<Value> };
+
+/** Creates a context. In Node.js the value is kept across awaits; in browsers, until the function returns. */
+export function createContext<Value>(): Context<Value> {
+  const hooks = host.process?.getBuiltinModule?.("node:async_hooks") as AsyncHooks | undefined;
+  if (hooks) {
+    const storage = new hooks.AsyncLocalStorage<Value>();
+    return { current: () => storage.getStore(), run: (value, within) => storage.run(value, within) };
+  }
+  let current: Value | undefined;
+  return {
+    current: () => current,
+    run(value, within) {
+      const before = current;
+      current = value;
+      try {
+        return within();
+      } finally {
+        current = before;
+      }
+    },
+  };
+}

@@ -1,0 +1,21 @@
+import { SleeveError } from "./errors.ts";
+import { host } from "./host.ts";
+
+export type Report = (error: unknown) => void;
+
+/**
+ * Creates a function that reports the first failure of a layer or listener: as a process warning in Node.js,
+ * as a reported error in browsers.
+ */
+export function reportOnce(name: string, kind: "layer" | "listener" = "layer"): Report {
+  let isReported = false;
+  return (cause) => {
+    if (isReported) return;
+    isReported = true;
+    const reason = cause instanceof Error ? cause.message : String(cause);
+    const message = `The ${kind} "${name}" failed: ${reason}. Calls continue without it; further failures of it are not reported.`;
+    const failure = new SleeveError("LAYER_FAILED", message, { cause });
+    if (host.process?.emitWarning) host.process.emitWarning(failure);
+    else host.reportError?.(failure);
+  };
+}

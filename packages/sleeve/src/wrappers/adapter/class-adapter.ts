@@ -1,0 +1,258 @@
+import {
+  type Forwarder,
+  forwarderOf,
+  type RawForwarder,
+  withSignature,
+} from "../../forward/closed/forwarders.ts";
+import { SleeveError } from "../../shared/errors.ts";
+import { type AdapterOptions, adapter, nameOf } from "./adapter.ts";
+import type { Mapping } from "./mapping.ts";
+import { type Source, sourcesOf } from "./member-source.ts";
+import { translatingErrors } from "./translating-errors.ts";
+
+type AnyClass = abstract new (...args: never[]) => object;
+type Concrete = new (...args: never[]) => object;
+type Statics<Class> = Pick<Class, Exclude<keyof Class, "prototype">>;
+
+/** How a target class is implemented over an outside class. */
+export interface ClassMapping<Target extends AnyClass, Adaptee extends AnyClass> {
+  /** Creates an outside object from the arguments of the target's constructor. */
+  readonly new: (Outside: Adaptee, ...args: ConstructorParameters<Target>) => InstanceType<Adaptee>;
+  /** Mapping of instance members. */
+  readonly members: Mapping<InstanceType<Target>, InstanceType<Adaptee>>;
+  /** Mapping of static members to those of the outside class. */
+  readonly statics?: Mapping<Statics<Target>, Adaptee>;
+}
+
+/** How a target class is implemented by inheriting from an outside class. */
+export interface InheritingMapping<Target extends AnyClass, Adaptee extends AnyClass> {
+  /** Converts the arguments of the target's constructor to those of the outside one. */
+  readonly new: (...args: ConstructorParameters<Target>) => ConstructorParameters<Adaptee>;
+  /**
+   * Mapping of instance members. Each function receives a view of the object with the outside class's own
+   * members.
+   */
+  readonly members: Mapping<InstanceType<Target>, InstanceType<Adaptee>>;
+  readonly statics?: Mapping<Statics<Target>, Adaptee>;
+}
+
+/**
+ * Adapts an outside class to a class that the client needs: its `new`, instances and static members.
+ * Instances are composed: they have the target's members and nothing of the outside ones.
+ *
+ * @throws {SleeveError} as {@link adapter} does
+ * @example
+ * import { classAdapter } from "sleeve";
+ *
+ * declare class Gauge { constructor(options: { id: string }); feet(): number; static list(): string[] }
+ * interface Depths { metres(): number }
+ * interface DepthsClass { new (station: string): Depths; stations(): string[] }
+ *
+ * export const PierDepths = classAdapter<DepthsClass, typeof Gauge>(Gauge, {
+ *   new: (Outside, station) => new Outside({ id: station }),
+ *   members: { metres: (gauge) => gauge.feet() * 0.3048 },
+ *   statics: { stations: "list" },
+ * });
+ * const depths: Depths = new PierDepths("PE-1");
+ */
+export function classAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
+  Outside: Adaptee,
+  mapping: ClassMapping<Target, Adaptee>,
+  options: AdapterOptions = {},
+): Target {
+  const name = options.name ?? Outside.name;
+  const adapt = adapter<object, object>(mapping.members as never, { ...options, name });
+  const create = translatingErrors(
+    forwarderOf((...args) => mapping.new(Outside, ...(args as ConstructorParameters<Target>)), SIGNATURE),
+    options,
+    "new",
+  );
+  const made = new WeakSet<object>();
+  class Adapted {
+    constructor(...args: unknown[]) {
+      const wrapper = adapt(create.apply(Outside, args) as object);
+      made.add(wrapper);
+      // biome-ignore lint/correctness/noConstructorReturn: the wrapper stands for an object that the outside class made
+      return wrapper;
+    }
+    static [Symbol.hasInstance](value: object): boolean {
+      return made.has(value);
+    }
+  }
+  return withStatics(Adapted, Outside, mapping.statics, { ...options, name }) as unknown as Target;
+}
+
+/**
+ * Adapts an outside class by inheritance, for classes whose internal calls must reach our members. The result
+ * is a subclass of the outside class with the target's members on top. Inherited members stay visible.
+ *
+ * @throws {SleeveError} as {@link adapter} does
+ * @example
+ * import { inheritingAdapter } from "sleeve";
+ *
+ * declare class Printer { constructor(width: number); line(text: string): string; print(lines: string[]): string }
+ * interface Log { line(text: string): string }
+ *
+ * export const StampedLog = inheritingAdapter<new () => Log, typeof Printer>(Printer, {
+ *   new: () => [80],
+ *   members: { line: (printer, text) => `Port Ellery: ${printer.line(text)}` },
+ * });
+ * new StampedLog().print(["Marigold at berth 4"]); // each line is stamped
+ */
+export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
+  Outside: Adaptee,
+  mapping: InheritingMapping<Target, Adaptee>,
+  options: Omit<AdapterOptions, "owns"> = {},
+): (new (
+  ...args: ConstructorParameters<Target>
+) => InstanceType<Target> & InstanceType<Adaptee>) &
+  Omit<Adaptee, "prototype"> &
+  Statics<Target> {
+  const name = options.name ?? Outside.name;
+  const messages = nameOf({ name }, []);
+  class Adapted extends (Outside as unknown as Concrete) {
+    constructor(...args: unknown[]) {
+      super(...(mapping.new(...(args as ConstructorParameters<Target>)) as never[]));
+    }
+  }
+  const views = new WeakMap<object, object>();
+  const viewOf = (object: object): object => {
+    const view = views.get(object) ?? outsideView(object, Outside.prototype as object);
+    views.set(object, view);
+    return view;
+  };
+  for (const [key, source] of sourcesOf(mapping.members, messages)) {
+    Object.defineProperty(Adapted.prototype, key, inherited(key, source));
+  }
+  return withStatics(Adapted, Outside, mapping.statics, { ...options, name }) as never;
+
+  function inherited(key: PropertyKey, source: Source): PropertyDescriptor {
+    const attributes = { configurable: true, enumerable: false };
+    const around = (forward: RawForwarder, signature: { name: string; length: number }) =>
+      translatingErrors(forwarderOf(forward, signature), options, String(key));
+    const entry: unknown = Reflect.get(mapping.members, key);
+    if (source.from === "method") {
+      const { translation } = source;
+      const value = around(function (...args) {
+        return translation(viewOf(this), ...args);
+      }, source.call.named);
+      return { ...attributes, value, writable: true };
+    }
+    if (source.from === "property") {
+      const { get, set } = entry as {
+        get: (view: object) => unknown;
+        set?: (view: object, value: unknown) => void;
+      };
+      return {
+        ...attributes,
+        get: around(function () {
+          return get(viewOf(this));
+        }, source.get.named),
+        ...(set && {
+          set: around(
+            function (value) {
+              set(viewOf(this), value);
+            },
+            { name: `set ${String(key)}`, length: 1 },
+          ),
+        }),
+      };
+    }
+    const method: unknown = findValue(Outside.prototype as object, source.name);
+    if (typeof method === "function") {
+      const value = around(
+        function (...args) {
+          return Reflect.apply(Reflect.get(viewOf(this), source.name) as RawForwarder, this, args);
+        },
+        withSignature((() => {}) as RawForwarder, { name: String(key), length: method.length }),
+      );
+      return { ...attributes, value, writable: true };
+    }
+    return {
+      ...attributes,
+      get(this: object) {
+        return Reflect.get(viewOf(this), source.name);
+      },
+      set(this: object, value: unknown) {
+        Reflect.set(viewOf(this), source.name, value);
+      },
+    };
+  }
+}
+
+const SIGNATURE = { name: "new", length: 0 };
+
+/**
+ * Returns a view of an object with the outside class's own members. Without it, a translation that calls the
+ * member it replaces would call itself.
+ */
+function outsideView(object: object, prototype: object): object {
+  const bound = new Map<unknown, unknown>();
+  return new Proxy(object, {
+    get(_, key) {
+      const value: unknown = Object.hasOwn(object, key)
+        ? Reflect.get(object, key)
+        : Reflect.get(prototype, key, object);
+      if (typeof value !== "function") return value;
+      const found = bound.get(value) ?? value.bind(object);
+      bound.set(value, found);
+      return found;
+    },
+    set(_, key, value) {
+      return Object.hasOwn(object, key)
+        ? Reflect.set(object, key, value)
+        : Reflect.set(prototype, key, value, object);
+    },
+  });
+}
+
+function findValue(prototype: object, key: PropertyKey): unknown {
+  for (let item: object | null = prototype; item; item = Object.getPrototypeOf(item)) {
+    const descriptor = Object.getOwnPropertyDescriptor(item, key);
+    if (descriptor) return descriptor.value;
+  }
+  return undefined;
+}
+
+/** Names the class after the outside one and adds the target's static members. */
+function withStatics(
+  Adapted: Concrete,
+  Outside: AnyClass,
+  statics: object | undefined,
+  options: AdapterOptions,
+): Concrete {
+  Object.defineProperty(Adapted, "name", { value: options.name, configurable: true });
+  if (!statics) return Adapted;
+  const { owns: _, ...translating } = options;
+  const offered = adapter<object, object>(statics as never, translating)(Outside);
+  for (const key of Reflect.ownKeys(statics)) {
+    if (Object.hasOwn(Function.prototype, key) || key === "prototype")
+      throw reservedStatic(key, options.name);
+    const value: unknown = Object.getOwnPropertyDescriptor(Object.getPrototypeOf(offered), key)?.value;
+    const site: Forwarder | undefined =
+      typeof value === "function" ? forwarderOf(value as RawForwarder, value as never) : undefined;
+    Object.defineProperty(
+      Adapted,
+      key,
+      site
+        ? {
+            configurable: true,
+            writable: true,
+            value: (...args: unknown[]) => site.raw.apply(offered, args),
+          }
+        : {
+            configurable: true,
+            get: () => Reflect.get(offered, key),
+            set: (written: unknown) => void Reflect.set(offered, key, written),
+          },
+    );
+  }
+  return Adapted;
+}
+
+function reservedStatic(key: PropertyKey, name: string | undefined): SleeveError {
+  return new SleeveError(
+    "BAD_MAPPING",
+    `The adapter "${name}" maps the static member ${String(key)}, which every class has. Rename it in the target.`,
+  );
+}

@@ -1,0 +1,54 @@
+import { type RawForwarder, withSignature } from "../../forward/closed/forwarders.ts";
+import { SleeveError } from "../../shared/errors.ts";
+
+/** Members that release a wrapper. The symbols exist only where the language has them. */
+const RELEASING: ReadonlySet<unknown> = new Set(
+  ["close", "dispose", Symbol.dispose, Symbol.asyncDispose].filter((key) => key !== undefined),
+);
+
+/** Tracks whether wrappers release their adaptees, which have been released, and with what result. */
+export class Ownership {
+  readonly #owns: boolean;
+  readonly #name: string;
+  readonly #released = new WeakMap<object, unknown>();
+
+  constructor(owns: boolean, sources: readonly (readonly [PropertyKey, unknown])[], name: string) {
+    if (!sources.some(([key]) => RELEASING.has(key))) {
+      throw new SleeveError(
+        "BAD_OPTION",
+        `${name} sets \`owns\`, but maps no member that releases its adaptee. Map close, dispose, ` +
+          "Symbol.dispose or Symbol.asyncDispose, or remove `owns`.",
+      );
+    }
+    this.#owns = owns;
+    this.#name = name;
+  }
+
+  isReleased(wrapper: object): boolean {
+    return this.#released.has(wrapper);
+  }
+
+  /** Wraps a forwarder so that it releases once, or throws after a release. */
+  around(site: RawForwarder, key: PropertyKey): RawForwarder {
+    const released = this.#released;
+    const owns = this.#owns;
+    const refusal = () =>
+      new SleeveError(
+        "RELEASED",
+        `${String(key)} of ${this.#name} was used after the release. Release the wrapper last.`,
+      );
+    return RELEASING.has(key)
+      ? withSignature(function (...args) {
+          if (released.has(this)) return released.get(this);
+          // A release that fails half-way has begun and must not begin again.
+          released.set(this, undefined);
+          const result = owns ? site.apply(this, args) : undefined;
+          released.set(this, result);
+          return result;
+        }, site)
+      : withSignature(function (...args) {
+          if (released.has(this)) throw refusal();
+          return site.apply(this, args);
+        }, site);
+  }
+}

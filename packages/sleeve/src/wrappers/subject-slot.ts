@@ -1,0 +1,162 @@
+import type { SleeveError } from "../shared/errors.ts";
+import { onSettled } from "../shared/outcome.ts";
+
+/** How a slot creates and releases its subject. */
+export interface SubjectSlotOptions<Subject extends object> {
+  /** Creates a subject when the slot is used while empty. */
+  readonly make: () => Subject | Promise<Subject>;
+  /** Releases a subject that was replaced or cleared and is idle. */
+  readonly release?: ((subject: Subject) => unknown) | undefined;
+  /** Whether results of calls made before a revocation are withheld after it. */
+  readonly isRevocable?: boolean;
+}
+
+/** A subject with the number of its calls in flight. */
+interface SlotEntry<Subject> {
+  readonly subject: Subject;
+  inFlight: number;
+  idle: (() => void) | undefined;
+}
+
+/**
+ * Holds the subject of a wrapper, which is looked up on each use, so that it can be created late, replaced
+ * and revoked.
+ *
+ * Calls in flight stay with the subject they started in. A call is over when it returns or its promise
+ * settles. Iterators are not waited for, because they may never be read to the end.
+ */
+export class SubjectSlot<Subject extends object> {
+  readonly #options: SubjectSlotOptions<Subject>;
+  #current: SlotEntry<Subject> | undefined;
+  #making: Promise<SlotEntry<Subject>> | undefined;
+  #ended: SleeveError | undefined;
+
+  constructor(options: SubjectSlotOptions<Subject>) {
+    this.#options = options;
+  }
+
+  get hasSubject(): boolean {
+    return this.#current !== undefined;
+  }
+
+  /** Creates a subject if there is none. Returns whether it exists now, rather than later. */
+  prepare(): boolean {
+    this.requireOpen();
+    const occupant = this.#current ?? this.#make();
+    if (!(occupant instanceof Promise)) return true;
+    // Ignore the rejection here; the next `use` reports it.
+    occupant.catch(() => {});
+    return false;
+  }
+
+  /** Throws if the slot may no longer be used. */
+  readonly requireOpen = (): void => {
+    if (this.#ended) throw this.#ended;
+  };
+
+  /** Runs a function with the subject. Returns a promise while the subject is being created. */
+  use(run: (subject: Subject) => unknown): unknown {
+    this.requireOpen();
+    const occupant = this.#current ?? this.#make();
+    return occupant instanceof Promise
+      ? occupant.then((made) => this.#run(made, run))
+      : this.#run(occupant, run);
+  }
+
+  /** Replaces the subject at once. Resolves when the old one is idle and, if configured, released. */
+  async replace(subject: Subject): Promise<void> {
+    this.requireOpen();
+    await this.#dismiss({ subject, inFlight: 0, idle: undefined });
+  }
+
+  /** Empties the slot, so that the next use creates a new subject. Resolves as `replace` does. */
+  async clear(): Promise<void> {
+    await this.#dismiss(undefined);
+  }
+
+  /** Ends all use. Resolves as `replace` does. */
+  async end(error: SleeveError): Promise<void> {
+    this.#ended ??= error;
+    await this.#dismiss(undefined);
+  }
+
+  async #dismiss(next: SlotEntry<Subject> | undefined): Promise<void> {
+    const before = this.#current;
+    this.#current = next;
+    const making = this.#making;
+    this.#making = undefined;
+    const made = before ?? (await making?.catch(() => undefined));
+    if (!made || made.subject === next?.subject) return;
+    if (made.inFlight > 0) {
+      await new Promise<void>((resolve) => {
+        made.idle = resolve;
+      });
+    }
+    await this.#options.release?.(made.subject);
+  }
+
+  /** One creation at a time. A failed one is forgotten, so that the next use tries again. */
+  #make(): SlotEntry<Subject> | Promise<SlotEntry<Subject>> {
+    if (this.#making) return this.#making;
+    const subject = this.#options.make();
+    if (!(subject instanceof Promise)) return this.#install(subject);
+    const making: Promise<SlotEntry<Subject>> = subject.then(
+      (made) => {
+        if (this.#making !== making) return entryOf(made);
+        this.#making = undefined;
+        return this.#install(made);
+      },
+      (error: unknown) => {
+        if (this.#making === making) this.#making = undefined;
+        throw error;
+      },
+    );
+    this.#making = making;
+    return making;
+  }
+
+  #install(subject: Subject): SlotEntry<Subject> {
+    this.#current = entryOf(subject);
+    return this.#current;
+  }
+
+  #run(occupant: SlotEntry<Subject>, run: (subject: Subject) => unknown): unknown {
+    this.requireOpen();
+    occupant.inFlight += 1;
+    let result: unknown;
+    try {
+      result = run(occupant.subject);
+    } catch (error) {
+      leave(occupant);
+      throw this.#ended ?? error;
+    }
+    if (!(result instanceof Promise)) {
+      leave(occupant);
+      this.requireOpen();
+      return result;
+    }
+    onSettled(result, () => leave(occupant));
+    return this.#options.isRevocable ? this.#requireStillOpen(result) : result;
+  }
+
+  #requireStillOpen(result: Promise<unknown>): Promise<unknown> {
+    return result.then(
+      (value) => {
+        this.requireOpen();
+        return value;
+      },
+      (error: unknown) => {
+        throw this.#ended ?? error;
+      },
+    );
+  }
+}
+
+function entryOf<Subject>(subject: Subject): SlotEntry<Subject> {
+  return { subject, inFlight: 0, idle: undefined };
+}
+
+function leave(occupant: SlotEntry<unknown>): void {
+  occupant.inFlight -= 1;
+  if (occupant.inFlight === 0) occupant.idle?.();
+}

@@ -1,0 +1,140 @@
+/**
+ * Checks the structure of the sources: no import cycles at run time, no type-only cycle of more than two files, no
+ * folder with more than 15 files, imports in one direction, and one file that imports the compiler.
+ */
+import { readdirSync, readFileSync } from "node:fs";
+import { dirname, join, relative, resolve } from "node:path";
+import { parseSync } from "oxc-parser";
+
+const root = join(import.meta.dirname, "..");
+const MOST_FILES = 15;
+const MOST_FILES_IN_TYPE_CYCLE = 2;
+
+/** Folders of each package, lowest first: a file imports only from its own folder and from lower ones. */
+const LAYERS = {
+  "packages/sleeve/src": ["shared", "surface", "forward", "layers translate", "wrappers", "conform"],
+  "packages/sleeve-cli/src": [
+    "compiler parser",
+    "uses",
+    "types",
+    "project",
+    "conformance",
+    "isolation",
+    "check draft drift move results surface survey",
+    "report",
+  ],
+};
+
+const problems = [];
+for (const [folder, layers] of Object.entries(LAYERS)) {
+  const files = sourcesIn(join(root, folder));
+  const imports = new Map(files.map((file) => [file, importsOf(file)]));
+  const atRunTime = new Map([...imports].map(([file, list]) => [file, list.filter(({ isType }) => !isType)]));
+  for (const cycle of cyclesIn(atRunTime)) problems.push(`Import cycle at run time: ${listText(cycle)}`);
+  for (const cycle of cyclesIn(imports)) {
+    if (cycle.length > MOST_FILES_IN_TYPE_CYCLE) problems.push(`Type-only import cycle: ${listText(cycle)}`);
+  }
+  problems.push(...upwardImports(join(root, folder), layers, imports));
+}
+for (const folder of ["packages", "examples", "bench", "docs", "scripts", "tests"])
+  crowdedFolders(join(root, folder));
+compilerImporters();
+
+if (problems.length > 0) {
+  console.error(problems.join("\n"));
+  process.exit(1);
+}
+
+function sourcesIn(folder) {
+  return readdirSync(folder, { withFileTypes: true, recursive: true })
+    .filter((entry) => entry.isFile() && entry.name.endsWith(".ts"))
+    .map((entry) => join(entry.parentPath, entry.name));
+}
+
+function importsOf(file) {
+  const { module } = parseSync(file, readFileSync(file, "utf8"));
+  const isTypeEntry = ({ isType }) => isType;
+  const statements = [
+    ...module.staticImports.map(({ moduleRequest, entries }) => ({
+      specifier: moduleRequest.value,
+      isType: entries.length > 0 && entries.every(isTypeEntry),
+    })),
+    ...module.staticExports.flatMap(({ entries }) =>
+      entries
+        .filter(({ moduleRequest }) => moduleRequest)
+        .map(({ moduleRequest, isType }) => ({ specifier: moduleRequest.value, isType })),
+    ),
+  ];
+  return statements
+    .filter(({ specifier }) => specifier.startsWith("."))
+    .map(({ specifier, isType }) => ({ file: resolve(dirname(file), specifier), isType }));
+}
+
+/** Strongly connected components of more than one file (Tarjan, 1972). */
+function cyclesIn(imports) {
+  const indices = new Map();
+  const low = new Map();
+  const stack = [];
+  const cycles = [];
+  const visit = (file) => {
+    indices.set(file, indices.size);
+    low.set(file, indices.get(file));
+    stack.push(file);
+    for (const { file: imported } of imports.get(file) ?? []) {
+      if (!indices.has(imported)) {
+        visit(imported);
+        low.set(file, Math.min(low.get(file), low.get(imported)));
+      } else if (stack.includes(imported)) low.set(file, Math.min(low.get(file), indices.get(imported)));
+    }
+    if (low.get(file) !== indices.get(file)) return;
+    const cycle = stack.splice(stack.indexOf(file));
+    if (cycle.length > 1) cycles.push(cycle);
+  };
+  for (const file of imports.keys()) if (!indices.has(file)) visit(file);
+  return cycles;
+}
+
+function upwardImports(folder, layers, imports) {
+  const levelOf = (file) => {
+    const [first, ...rest] = relative(folder, file).split("/");
+    return rest.length === 0 ? undefined : layers.findIndex((layer) => layer.split(" ").includes(first));
+  };
+  const found = [];
+  for (const [file, list] of imports) {
+    const level = levelOf(file);
+    if (level === -1)
+      found.push(`${relative(root, file)} is in a folder without a level. Add it to scripts/structure.mjs.`);
+    for (const { file: imported } of list) {
+      const importedLevel = levelOf(imported);
+      if (level === undefined || importedLevel === undefined || importedLevel < level) continue;
+      const isSameFolder = relative(folder, file).split("/")[0] === relative(folder, imported).split("/")[0];
+      if (!isSameFolder)
+        found.push(`${relative(root, file)} imports ${relative(root, imported)}, which is not below it.`);
+    }
+  }
+  return found;
+}
+
+function crowdedFolders(folder) {
+  const entries = readdirSync(folder, { withFileTypes: true });
+  const files = entries.filter((entry) => entry.isFile());
+  if (files.length > MOST_FILES)
+    problems.push(`${relative(root, folder)} has ${files.length} files; divide it by topic.`);
+  for (const entry of entries) {
+    if (entry.isDirectory() && !/^(node_modules|dist|coverage)$/.test(entry.name))
+      crowdedFolders(join(folder, entry.name));
+  }
+}
+
+function compilerImporters() {
+  for (const file of sourcesIn(join(root, "packages/sleeve-cli/src"))) {
+    const isImporter = /from "typescript(\/|")/.test(readFileSync(file, "utf8"));
+    const isAllowed = file.endsWith(join("compiler", "typescript.ts"));
+    if (isImporter && !isAllowed)
+      problems.push(`${relative(root, file)} imports the compiler; import compiler/typescript.ts.`);
+  }
+}
+
+function listText(files) {
+  return files.map((file) => relative(root, file)).join(", ");
+}
