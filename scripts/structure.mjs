@@ -14,6 +14,7 @@ const MOST_FILES_IN_TYPE_CYCLE = 2;
 const LAYERS = {
   "packages/sleeve/src": ["shared", "surface", "forward", "layers translate", "wrappers", "conform"],
   "packages/sleeve-cli/src": [
+    "documents command-line",
     "compiler parser",
     "uses",
     "types",

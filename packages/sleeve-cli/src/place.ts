@@ -1,10 +1,4 @@
-/** A position in a file. Lines and columns count from 1, columns in UTF-16 code units. */
-export interface Place {
-  /** Relative to the project's folder, with forward slashes. */
-  readonly file: string;
-  readonly line: number;
-  readonly column: number;
-}
+import type { Place } from "./documents/place.ts";
 
 /** Finds lines and columns in one text. */
 export class Lines {

@@ -25,7 +25,7 @@ test("a draft holds what is used and no more, in the project's names and format"
   expect(stdout).toContain("Written.");
   expect(read(root, "src/ledger/berth-ledger.ts")).toBe(
     [
-      "/** The parts of berth-ledger. */",
+      "/** The parts of berth-ledger that this project uses. */",
       "export interface BerthLedger {",
       "\t/** Answers with numbers. */",
       "\tcreateLedger(name: string): Ledger",

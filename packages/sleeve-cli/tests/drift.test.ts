@@ -11,23 +11,25 @@ interface DriftJson {
     readonly module: string;
     readonly recorded: string | null;
     readonly now: string | null;
-    readonly breaks: boolean;
+    readonly isBreaking: boolean;
     readonly differences: readonly {
       readonly kind: string;
       readonly subject: string;
       readonly likelyName?: string;
-      readonly breaks: boolean;
+      readonly isBreaking: boolean;
       readonly errors: readonly { readonly place: { readonly file: string; readonly line: number } }[];
     }[];
   }[];
 }
 
-/** `breaks kind subject`, or `serves …`. */
+/** `breaking kind subject`, or `compatible …`. */
 function differences({ stdout }: Run): readonly string[] {
   const { drifts } = JSON.parse(stdout) as DriftJson;
   return drifts.flatMap((drift) =>
-    drift.differences.map(({ breaks, kind, subject, likelyName }) =>
-      [breaks ? "breaks" : "serves", kind, subject, ...(likelyName ? ["to", likelyName] : [])].join(" "),
+    drift.differences.map(({ isBreaking, kind, subject, likelyName }) =>
+      [isBreaking ? "breaking" : "compatible", kind, subject, ...(likelyName ? ["to", likelyName] : [])].join(
+        " ",
+      ),
     ),
   );
 }
@@ -56,68 +58,73 @@ new Winch().pull();
 test.each([
   ["nothing", "", "", []],
   ["what is not used", "unused(): void", "", []],
-  ["a member that is removed", "weigh(): number; ", "", ["breaks removed Crane.weigh"]],
+  ["a member that is removed", "weigh(): number; ", "", ["breaking removed Crane.weigh"]],
   [
     "a member with another name",
     "weigh(): number",
     "weighLoad(): number",
-    ["breaks renamed Crane.weigh to weighLoad"],
+    ["breaking renamed Crane.weigh to weighLoad"],
   ],
   [
     "an export with another name",
     "function rate(days",
     "function dailyRate(days",
-    ["breaks renamed rate to dailyRate"],
+    ["breaking renamed rate to dailyRate"],
   ],
   [
     "a parameter more that may be left out",
     "rate(days: number)",
     "rate(days: number, year?: number)",
-    ["serves parameter added rate"],
+    ["compatible parameter added rate"],
   ],
   [
     "a parameter more that may not",
     "rate(days: number)",
     "rate(days: number, year: number)",
-    ["breaks parameter added rate"],
+    ["breaking parameter added rate"],
   ],
   [
     "a parameter that takes less, of what we send",
     "close(name: string | number)",
     "close(name: string)",
-    ["breaks parameter changed close"],
+    ["breaking parameter changed close"],
   ],
   [
     "a parameter that takes less, of what we do not send",
     "close(name: string | number)",
     "close(name: number)",
-    ["serves parameter changed close"],
+    ["compatible parameter changed close"],
   ],
-  ["a result that may be absent", "level(): number", "level(): number | undefined", ["breaks result level"]],
+  [
+    "a result that may be absent",
+    "level(): number",
+    "level(): number | undefined",
+    ["breaking result level"],
+  ],
   [
     "a result that promises more",
     "open(name: string, depth?: number): string",
     'open(name: string, depth?: number): "open"',
-    ["serves result open"],
+    ["compatible result open"],
   ],
-  ["what was sync and is no more", "level(): number", "level(): Promise<number>", ["breaks async level"]],
+  ["what was sync and is no more", "level(): number", "level(): Promise<number>", ["breaking async level"]],
   [
     "a class that is a function now",
     "declare class Winch { pull(): void }",
     "declare function Winch(): { pull(): void }",
-    ["breaks kind Winch"],
+    ["breaking kind Winch"],
   ],
   [
     "what is deprecated now",
     "lift(tons",
     "\n/** @deprecated Hoist it. */ lift(tons",
-    ["serves deprecated Crane.lift"],
+    ["compatible deprecated Crane.lift"],
   ],
   [
     "a property that is read only, and only read",
     "stow(load: string): void",
     "stow(load: string): boolean",
-    ["serves result Crane.stow"],
+    ["compatible result Crane.stow"],
   ],
 ] as const)("drift tells %s, and whether that breaks what the project does", (_, old, now, expected) => {
   const root = project({ ...installed("crane", BEFORE, "1.0.0"), "src/a.ts": USE });
@@ -127,7 +134,7 @@ test.each([
   const run = sleeve(root, "drift", "--json");
   expect(run.stderr).toBe("");
   expect(differences(run)).toEqual(expected);
-  expect(run.code).toBe(expected.some((item) => item.startsWith("breaks")) ? 1 : 0);
+  expect(run.code).toBe(expected.some((item) => item.startsWith("breaking")) ? 1 : 0);
 });
 
 /** A project that has a real package installed under its own name. */
@@ -148,9 +155,9 @@ test("a real package whose part has moved, given as a folder and as a tarball", 
   const folder = sleeve(root, "drift", "--json", "--against", join(MODULES, "nanoid-5"));
   expect(folder.stderr).toBe("");
   expect(differences(folder)).toEqual([
-    "serves result customAlphabet",
-    "serves result nanoid",
-    "breaks entry point nanoid/async",
+    "compatible result customAlphabet",
+    "compatible result nanoid",
+    "breaking entry point nanoid/async",
   ]);
   create({ file: join(root, "nanoid.tgz"), gzip: true, cwd: MODULES, sync: true }, ["nanoid-5"]);
   const tarball = sleeve(root, "drift", "--json", "--against", join(root, "nanoid.tgz"));
@@ -175,10 +182,10 @@ test("a real package seven major versions on", () => {
   sleeve(root, "drift", "--record");
   const run = sleeve(root, "drift", "--json", "--against", join(MODULES, "commander"));
   expect(run.stderr).toBe("");
-  expect(differences(run).filter((difference) => difference.startsWith("breaks"))).toEqual([
-    "breaks removed CommanderStatic",
+  expect(differences(run).filter((difference) => difference.startsWith("breaking"))).toEqual([
+    "breaking removed CommanderStatic",
   ]);
-  expect(differences(run)).toContain("serves kind Command");
+  expect(differences(run)).toContain("compatible kind Command");
 });
 
 test.each([

@@ -23,8 +23,8 @@ interface Finding {
   readonly name: string;
   readonly member: string | null;
   readonly place: { readonly file: string; readonly line: number; readonly column: number };
-  readonly level: string;
-  readonly accepted: string | null;
+  readonly severity: string;
+  readonly suppressed: string | null;
 }
 
 function findingsOf({ wrappers, borders }: Told): readonly Finding[] {
@@ -109,7 +109,11 @@ describe("the config makes of a finding", () => {
     });
     const { code, stdout, stderr } = sleeve(root, "check", "--json");
     const found = findingsOf(JSON.parse(stdout) as Told);
-    return { code, stderr, found: found.map(({ name, level, accepted }) => [name, level, accepted]) };
+    return {
+      code,
+      stderr,
+      found: found.map(({ name, severity, suppressed }) => [name, severity, suppressed]),
+    };
   };
 
   test.each([
@@ -124,17 +128,17 @@ describe("the config makes of a finding", () => {
     ],
     [
       "a warning",
-      'levels: { readonly: "warning", async: "warning" }',
+      'severities: { readonly: "warning", async: "warning" }',
       0,
       [
         ["readonly", "warning", null],
         ["async", "warning", null],
       ],
     ],
-    ["nothing", 'levels: { readonly: "off", async: "off" }', 0, []],
+    ["nothing", 'severities: { readonly: "off", async: "off" }', 0, []],
     [
       "what the nearest path says",
-      'levels: { readonly: { "*": "off", "src/": "warning", "src/a.ts": "error" }, async: { "lib/": "off" } }',
+      'severities: { readonly: { "*": "off", "src/": "warning", "src/a.ts": "error" }, async: { "lib/": "off" } }',
       1,
       [
         ["readonly", "error", null],
@@ -143,7 +147,7 @@ describe("the config makes of a finding", () => {
     ],
     [
       "one that is accepted",
-      'levels: { async: "off" }, accepted: [{ finding: "readonly", in: "src/", member: "a", reason: "nobody writes it" }]',
+      'severities: { async: "off" }, suppressions: [{ finding: "readonly", in: "src/", member: "a", reason: "nobody writes it" }]',
       0,
       [["readonly", "error", "nobody writes it"]],
     ],
@@ -153,11 +157,11 @@ describe("the config makes of a finding", () => {
 
   test("one that is accepted and not there any more is told", () => {
     const { code, stderr } = check(
-      'levels: { async: "off", readonly: "off" }, accepted: [{ finding: "enum", in: "src/a.ts", reason: "old" }]',
+      'severities: { async: "off", readonly: "off" }, suppressions: [{ finding: "enum", in: "src/a.ts", reason: "old" }]',
     );
     expect([code, stderr]).toEqual([
       2,
-      expect.stringMatching(/accepts enum in src\/a\.ts, where there is none any more.*\[NOT_FOUND\]/),
+      expect.stringMatching(/suppresses enum in src\/a\.ts, but there is no such finding.*\[NOT_FOUND\]/),
     ]);
   });
 });
@@ -197,7 +201,7 @@ test("--watch checks again after each save, and tells what it can while a file i
     child.kill("SIGKILL");
   });
   const [told, complained] = [listening(child.stdout), listening(child.stderr)];
-  await told(/all well[\s\S]*Watching/);
+  await told(/no findings\.[\s\S]*Watching/);
   writeFileSync(join(root, "src/a.ts"), fine.replace("a = 1", "a = 'x'"));
   await told(/src\/a\.ts saved[\s\S]*result {2}a[\s\S]*1 finding\.[\s\S]*Watching/);
   writeFileSync(join(root, "src/b.ts"), "export const = 1;\n");
@@ -205,10 +209,10 @@ test("--watch checks again after each save, and tells what it can while a file i
   await told(/src\/b\.ts saved[\s\S]*Watching/);
   rmSync(join(root, "src/b.ts"));
   writeFileSync(join(root, "src/a.ts"), fine);
-  await told(/saved[\s\S]*all well\.[\s\S]*Watching/);
+  await told(/saved[\s\S]*no findings\.[\s\S]*Watching/);
   appendFileSync(join(root, "sleeve.config.ts"), "\nthrow new Error('half');\n");
   await complained(/cannot be loaded: half/);
-  await told(/all well\.[\s\S]*Watching/);
+  await told(/no findings\.[\s\S]*Watching/);
   const ended = new Promise((resolve) => child.once("exit", resolve));
   child.kill("SIGINT");
   expect(await ended).toBe(0);

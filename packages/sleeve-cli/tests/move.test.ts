@@ -51,7 +51,7 @@ test("names change where they are used, and every other byte stays: marks, line 
   });
   const shown = sleeve(root, "move", "crane");
   expect(shown.stderr).toBe("");
-  expect(shown.stdout).toContain("Nothing is written yet");
+  expect(shown.stdout).toContain("Dry run: pass --write");
   expect(read(root, "src/yard.ts")).toBe(before);
   expect(sleeve(root, "move", "crane", "--write").code).toBe(0);
   expect(read(root, "src/yard.ts")).toBe(

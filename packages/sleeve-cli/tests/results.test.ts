@@ -64,9 +64,9 @@ describe("sleeve report", () => {
     const missed = results["faults.json"].faults.filter(({ isNoticed }) => !isNoticed);
     expect(code).toBe(1);
     expect(missed.length).toBeGreaterThan(0);
-    for (const { member, fault } of missed) expect(stdout).toContain(`missed  ${member}, in which ${fault}`);
+    for (const { member, fault } of missed) expect(stdout).toContain(`missed  ${member}: ${fault}`);
     expect(stdout).toContain(
-      `${results["faults.json"].noticed} of ${results["faults.json"].faults.length} faults noticed`,
+      `${results["faults.json"].noticed} of ${results["faults.json"].faults.length} faults detected`,
     );
   });
 
@@ -106,8 +106,8 @@ describe("sleeve report", () => {
 
   test.each([
     ["gone.json", "", "UNREADABLE", "there is no such file"],
-    ["cut.json", '{"contract":', "BROKEN_RESULT", "no JSON"],
-    ["other.json", '{"contract":"Tank"}', "BROKEN_RESULT", "neither"],
+    ["cut.json", '{"contract":', "BROKEN_RESULT", "not JSON"],
+    ["other.json", '{"contract":"Tank"}', "BROKEN_RESULT", "not a result of checkContract: seed"],
   ])("says of %s what is wrong with it", (file, text, code, reason) => {
     const root = project(text ? { [file]: text } : {});
     const run = sleeve(root, "report", file);

@@ -5,8 +5,8 @@ import { installed, project, sleeve } from "./harness.ts";
 interface SurveyJson {
   readonly packages: readonly {
     readonly name: string;
-    readonly standing: unknown;
-    readonly reach: unknown;
+    readonly dependency: unknown;
+    readonly affectedFiles: unknown;
     readonly imports: readonly { readonly place: Place; readonly forms: readonly string[] }[];
     readonly members: readonly { readonly member: string; readonly places: readonly Place[] }[];
   }[];
@@ -93,7 +93,12 @@ test("a survey of imports alone finds the same imports, and what follows from th
     ) as SurveyJson & { readonly level: string; readonly problems: readonly unknown[] };
     const known = packages
       .filter(({ name }) => !name.startsWith("global "))
-      .map(({ name, imports: found, standing, reach }) => ({ name, found, standing, reach }))
+      .map(({ name, imports: found, dependency, affectedFiles }) => ({
+        name,
+        found,
+        dependency,
+        affectedFiles,
+      }))
       .sort((left, right) => (left.name < right.name ? -1 : 1));
     return { ...rest, packages: known };
   });

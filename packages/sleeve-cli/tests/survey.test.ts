@@ -19,7 +19,7 @@ interface SurveyJson {
       readonly uses: number;
       readonly kinds: Readonly<Record<string, number>>;
     }[];
-    readonly leaks: readonly { readonly export: string; readonly shows: string; readonly how: string }[];
+    readonly leaks: readonly { readonly export: string; readonly exposes: string; readonly how: string }[];
     readonly verdict: { readonly spread: number; readonly effort: number; readonly score: number };
   }[];
 }
@@ -48,7 +48,7 @@ function surveyOf(files: Readonly<Record<string, string>>) {
     survey,
     crane,
     kinds,
-    leaks: crane?.leaks.map(({ export: name, shows, how }) => `${name} ${shows} ${how}`),
+    leaks: crane?.leaks.map(({ export: name, exposes, how }) => `${name} ${exposes} ${how}`),
   };
 }
 
@@ -323,12 +323,12 @@ test.each([
     "src/a.ts": 'import "crane";\n',
   });
   const { packages } = JSON.parse(sleeve(root, "survey", "--json").stdout) as {
-    packages: { standing: { declared: string; installed: string[]; deprecated: string | null } }[];
+    packages: { dependency: { declared: string; installed: string[]; deprecated: string | null } }[];
   };
   const isRead = !text.startsWith("\0");
-  expect(packages[0]?.standing).toEqual({
+  expect(packages[0]?.dependency).toEqual({
     declared: isRead ? "transitive" : "undeclared",
-    asked: [],
+    requested: [],
     installed: isRead ? ["0.9.0", "1.0.0"] : ["1.0.0"],
     deprecated,
   });

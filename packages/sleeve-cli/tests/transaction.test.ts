@@ -83,6 +83,6 @@ test("a file that was changed after an interruption is not written over, and the
   writeFileSync(join(root, waiting), "mine");
   const { stderr, status } = run(RECOVER, root);
   expect(status).not.toBe(0);
-  expect(stderr).toContain(`${waiting} has been changed since`);
+  expect(stderr).toContain(`${waiting} has changed since`);
   expect(readFileSync(join(root, waiting), "utf8")).toBe("mine");
 });

@@ -442,7 +442,10 @@ describe("an access check", () => {
     );
     expect([ledger.rows, ledger.book(4)]).toEqual([3, 4]);
     expect(() => ledger.book(9)).toThrow(
-      expect.objectContaining({ code: "DENIED", message: expect.stringContaining("may not call book") }),
+      expect.objectContaining({
+        code: "DENIED",
+        message: expect.stringContaining("Access denied: call book."),
+      }),
     );
     expect(() => {
       ledger.rows = 4;

@@ -116,16 +116,14 @@ describe("an adapter that cannot be made says which one and why", () => {
     expect(() => oldWinch(nothing as never)).toThrow(
       expect.objectContaining({
         code: "NO_SUBJECT",
-        message: expect.stringMatching(
-          `The adapter "oldWinch" was given ${nothing} where its adaptee should be`,
-        ),
+        message: expect.stringMatching(`The adapter "oldWinch": the adaptee is ${nothing}`),
       }),
     );
   });
 
   test("around an adaptee that lacks a member", () => {
     expect(() => oldWinch({ brand: "x" } as never)).toThrow(
-      /The adapter "oldWinch" has load from "tons", but an object has no such member/,
+      /The adapter "oldWinch" maps load to "tons", but an object has no such member/,
     );
   });
 
@@ -274,7 +272,7 @@ describe("releasing", () => {
         expect(() => feed.level()).toThrow(
           expect.objectContaining({
             code: "RELEASED",
-            message: 'The adapter "pipe" was asked for level after it had been released. Release it last.',
+            message: 'The adapter "pipe": level was used after the release. Release the wrapper last.',
           }),
         );
       }),
@@ -468,7 +466,7 @@ describe("outside manners", () => {
     const one = read({}, 1);
     const controller = new AbortController();
     const aborted = read({ signal: controller.signal });
-    const few = read({ most: 2 });
+    const few = read({ maxBuffered: 2 });
     for (const value of [1, 2, 3]) feed.emit("level", value);
     controller.abort(new Error("enough"));
     feed.emit("end");

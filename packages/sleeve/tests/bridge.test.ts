@@ -133,7 +133,7 @@ describe("a bridge that cannot change stays as it is, and says why", () => {
     const channel = make();
     await expect(channel.use("drum")).rejects.toMatchObject({
       code: "NO_SUCH_IMPLEMENTATION",
-      message: expect.stringContaining("It has: vhf, lights, broken"),
+      message: expect.stringContaining("Use one of: vhf, lights, broken"),
     });
     expect(channel.current).toBe("vhf");
     expect(() => bridge<Channel>({}, { start: "vhf" })).toThrow(

@@ -127,7 +127,7 @@ describe("a comparison", () => {
       ...(first.path !== undefined && { path: first.path }),
     });
     expect(again.finding?.code).toBe(first.finding?.code);
-    expect(comparisonText(first)).toContain(`Seed 7 with path "${first.path}"`);
+    expect(comparisonText(first)).toContain(`Reproduce with seed 7 and path "${first.path}"`);
   });
 
   test("allows numbers to be apart by a tolerance, and errors to be of one class only", async () => {
@@ -218,7 +218,7 @@ describe("a comparison", () => {
     const make = () => ({ call: () => {} });
     await expect(compare(desk, { reference: make, candidate: make })).rejects.toMatchObject({
       code: "BAD_CONTRACT",
-      message: expect.stringContaining("No Tug can be made up"),
+      message: expect.stringContaining("Cannot generate Tug"),
     });
   });
 });

@@ -67,7 +67,7 @@ describe("a contract finds", () => {
     }
     const [finding] = (await findingsOf(() => new Leaky())).filter(({ name }) => name === "law");
     expect(finding?.found).toBe("broken by 3: it returned false");
-    expect(finding?.remedy).toMatch(/Seed 1 brings the value back/);
+    expect(finding?.remedy).toMatch(/Reproduce with seed 1/);
   });
 
   test("an error that is not listed, and tells it in place of what it broke", async () => {
@@ -81,7 +81,7 @@ describe("a contract finds", () => {
     expect(findings[0]).toMatchObject({
       place: "fill",
       found: "threw TypeError: inner pump",
-      expected: "no error but Full",
+      expected: "no error except Full",
     });
   });
 
@@ -95,7 +95,7 @@ describe("a contract finds", () => {
       expect.objectContaining({
         name: "refusal",
         expected: "the call to fail with Full",
-        found: "the answer -1",
+        found: "the result -1",
       }),
     ]);
   });

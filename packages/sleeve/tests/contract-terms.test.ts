@@ -257,7 +257,7 @@ describe("injected faults", () => {
     });
     const missed = before.faults.filter(({ isNoticed }) => !isNoticed);
     expect(missed.length).toBeGreaterThan(0);
-    expect(faultsText(before)).toContain(`missed: ${missed[0]?.member}, in which ${missed[0]?.fault}`);
+    expect(faultsText(before)).toContain(`missed: ${missed[0]?.member}: ${missed[0]?.fault}`);
     const examples = Object.fromEntries(
       missed.map(({ example }, index) => [
         `example ${index}`,

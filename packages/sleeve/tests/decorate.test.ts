@@ -155,9 +155,9 @@ test("a layer may change the arguments and the answer of a call, and reads and w
 describe("a wrapper that cannot be made says which one and why", () => {
   const named = layer("named", {});
   test.each([
-    [null, "NO_SUBJECT", /decorate\(…, named\) was given null where its subject should be/],
-    [undefined, "NO_SUBJECT", /given undefined where its subject/],
-    [7, "NOT_AN_OBJECT", /given a number where its subject/],
+    [null, "NO_SUBJECT", /decorate\(…, named\): the subject is null/],
+    [undefined, "NO_SUBJECT", /: the subject is undefined/],
+    [7, "NOT_AN_OBJECT", /: the subject is a number/],
   ])("around %s", (subject, code, message) => {
     expect(() => decorate(subject as never, named)).toThrow(
       expect.objectContaining({ code, message: expect.stringMatching(message) }),
@@ -169,7 +169,7 @@ describe("a wrapper that cannot be made says which one and why", () => {
     const make = () => decorate({ heightAt: () => 4 }, misled);
     expect(make).toThrow(SleeveError);
     expect(make).toThrow(
-      /"timing" is told to keep to "hieghtAt", which the subject does not have. It has: heightAt/,
+      /"timing" is restricted to "hieghtAt", which the subject does not have\. Its members: heightAt/,
     );
   });
 });

@@ -53,9 +53,9 @@ test("explain tells the layers on each member and use", () => {
 });
 
 test.each([
-  [[], "closed", "its members were known when it was made"],
-  [[deep()], "deep", 'the layer "deep" needs it'],
-  [[access(() => true)], "sealed", 'the layer "access" needs it'],
+  [[], "closed", "the members of its subject were known when it was created"],
+  [[deep()], "deep", 'the layer "deep" requires it'],
+  [[access(() => true)], "sealed", 'the layer "access" requires it'],
 ] as const)("it says how members reach the subject, and why: %#", (layers, forwarding, why) => {
   expect(explain(decorate(new Helm(), ...layers))).toMatchObject({ forwarding, why });
   expect(explain(decorate([1]))).toMatchObject({ forwarding: "open" });
@@ -166,7 +166,7 @@ describe("override", () => {
     expect(() => override(new Helm(), () => ({ trun: () => "" }) as never)).toThrow(
       expect.objectContaining({
         code: "NO_SUCH_MEMBER",
-        message: expect.stringMatching(/trun, but a Helm has no such member/),
+        message: expect.stringMatching(/a Helm has no member trun/),
       }),
     );
   });

@@ -76,8 +76,8 @@ test("a failure undoes in reverse order, and tells what could not be undone", as
     undone: ["berth"],
     notUndone: [{ step: "tugs", error: { message: "send back TUGS broke" } }],
     message:
-      "The operation admit failed in its step notice: notice of BERTH broke. Undone: berth. " +
-      "Could not be undone, and has to be put right by hand: tugs.",
+      "The operation admit failed in step notice: notice of BERTH broke. Undone: berth. " +
+      "Not undone, to be corrected manually: tugs.",
   });
   expect(on.notes.slice(-2)).toEqual(["free berth", "send back TUGS"]);
 });

@@ -119,10 +119,10 @@ describe("a stand-in under a contract", () => {
 });
 
 test.each([
-  ["{", "no JSON"],
+  ["{", "not JSON"],
   ["{}", "no `calls`"],
-  ['{"format":"sleeve-recording","version":2,"calls":[]}', "version 2"],
-  ['{"format":"sleeve-recording","version":1,"calls":[{"member":"level"}]}', "call 1 lacks"],
+  ['{"format":"sleeve-recording","version":2,"calls":[]}', "version is 2"],
+  ['{"format":"sleeve-recording","version":1,"calls":[{"member":"level"}]}', "Call 1 lacks"],
 ])("what is no recording is refused: %s", (text, reason) => {
   expect(() => readRecording(text)).toThrow(
     expect.objectContaining({ code: "BAD_RECORDING", message: expect.stringContaining(reason) }),

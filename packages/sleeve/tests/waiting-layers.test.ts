@@ -312,9 +312,9 @@ describe("waiting", () => {
     expect(await answer).toMatchObject({
       code: "NEVER_SATISFIED",
       lastSeen: 5,
-      message: expect.stringContaining("Last seen: 5."),
+      message: expect.stringContaining("Last result: 5."),
     });
-    expect(await silent).toMatchObject({ message: expect.stringContaining("Last seen: nothing.") });
+    expect(await silent).toMatchObject({ message: expect.stringContaining("Last result: nothing.") });
     expect(clock.waiting).toBe(0);
   });
 
@@ -377,7 +377,7 @@ describe("limited", () => {
     await clock.pass(2000);
     expect(await first).toMatchObject({
       code: "TOO_LATE",
-      message: expect.stringContaining("longer than its 2000 ms"),
+      message: expect.stringContaining("timed out after 2000 ms"),
     });
     await clock.pass(2000);
     expect(await second).toMatchObject({ code: "TOO_LATE" });
@@ -395,7 +395,7 @@ test.each([
   expect(make).toThrow(
     expect.objectContaining({
       code: "BAD_OPTION",
-      message: expect.stringMatching(/Give (milliseconds|a whole number)/),
+      message: expect.stringMatching(/Pass (milliseconds|a whole number)/),
     }),
   );
 });

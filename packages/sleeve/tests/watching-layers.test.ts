@@ -353,10 +353,13 @@ describe("recorded", () => {
     );
     expect(gauge.level("Ellery")).toBe(6);
     expect(() => gauge.level("Holm")).toThrow(
-      'asked for level("Holm"), which its recording does not hold. It holds: level("Ellery").',
+      'level("Holm") is not in the recording. Recorded: level("Ellery").',
     );
     expect(() => gauge.close()).toThrow(
-      expect.objectContaining({ code: "NOT_RECORDED", message: expect.stringContaining("asked for close") }),
+      expect.objectContaining({
+        code: "NOT_RECORDED",
+        message: expect.stringContaining("close is not in the recording"),
+      }),
     );
     expect(await Promise.resolve(gauge)).toBe(gauge);
   });
@@ -528,7 +531,7 @@ console.log(JSON.stringify([winch.haul(1), winch.load, Winch.name, winch instanc
 
   test("on a field it says where it belongs", () => {
     expect(() => decorated()(() => {}, { kind: "field", name: "load" })).toThrow(
-      "put on the field load. Put it on a method",
+      "cannot be applied to the field load. Apply it to a method",
     );
   });
 });

@@ -1,9 +1,16 @@
+import type {
+  BorderResult,
+  CheckResult,
+  Finding,
+  RatedFinding,
+  RecordedFinding,
+  WrapperResult,
+} from "../documents/check-document.ts";
 import type { Severity } from "../findings.ts";
 import type { Settings, Severities, Suppression } from "../project/config.ts";
 import { pathMatches } from "../project/path-match.ts";
-import type { BorderResult, CheckResult, WrapperResult } from "./check.ts";
-import { type Finding, isFailing, type RatedFinding } from "./finding.ts";
-import type { RecordedFinding } from "./recorded-findings.ts";
+
+import { isFailing } from "./finding.ts";
 
 /** Inputs besides the config that decide how findings count. */
 export interface RunContext {

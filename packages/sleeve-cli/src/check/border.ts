@@ -1,3 +1,4 @@
+import type { BorderResult, Finding } from "../documents/check-document.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { filesReachedFrom, ownTargetOf } from "../project/affected-files.ts";
@@ -6,8 +7,6 @@ import { pathMatches } from "../project/path-match.ts";
 import type { SourceText } from "../project/project-sources.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { Ownership } from "../uses/origins.ts";
-import type { BorderResult } from "./check.ts";
-import type { Finding } from "./finding.ts";
 
 /**
  * Checks that an outside package stays behind its border: only the allowed files import it, they do not

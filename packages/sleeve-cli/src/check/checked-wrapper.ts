@@ -2,10 +2,11 @@ import { type Checker, type Node, nameOfDeclaration, type Type } from "../compil
 import type { TargetMember } from "../conformance/candidates.ts";
 import type { AdapterMapping, Exported } from "../conformance/exported.ts";
 import type { WrapperCode } from "../conformance/wrapper-code.ts";
+import type { Finding } from "../documents/check-document.ts";
+import type { Place } from "../documents/place.ts";
 import type { FindingName } from "../findings.ts";
-import type { Place } from "../place.ts";
+
 import type { OpenProject } from "../project/open-project.ts";
-import type { Finding } from "./finding.ts";
 
 /** A wrapper being checked, with its target: the input of every rule. */
 export interface CheckedWrapper {

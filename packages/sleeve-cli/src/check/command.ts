@@ -1,5 +1,6 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
+import type { CheckResult, Finding, WrapperResult } from "../documents/check-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import { changedFilesIn } from "../project/git.ts";
@@ -10,8 +11,7 @@ import { findProject } from "../project/project.ts";
 import { interruptionIn, Transaction } from "../project/transaction.ts";
 import { allFindings, applyConfig, type RunContext } from "./apply-config.ts";
 import { checkBorder, outsideInTarget } from "./border.ts";
-import type { CheckResult, WrapperResult } from "./check.ts";
-import type { Finding } from "./finding.ts";
+
 import { RECORDED_FINDINGS_FILE, recordedFindingsIn, recordOf } from "./recorded-findings.ts";
 import { checkWrapper } from "./wrapper.ts";
 

@@ -5,9 +5,9 @@ import type {
   SignatureComparison,
 } from "../conformance/member-comparison.ts";
 import type { Mismatch } from "../conformance/strict-assignability.ts";
+import type { Finding } from "../documents/check-document.ts";
+import type { Place } from "../documents/place.ts";
 import type { FindingName } from "../findings.ts";
-import type { Place } from "../place.ts";
-import type { Finding } from "./finding.ts";
 
 type MakeFinding = (name: FindingName, expected: string, found: string, remedy: string) => Finding;
 

@@ -1,8 +1,9 @@
 import type { Node } from "../compiler/syntax.ts";
 import { type Exported, exportedFrom } from "../conformance/exported.ts";
+import type { Place } from "../documents/place.ts";
 import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
-import type { Place } from "../place.ts";
+
 import type { OpenProject } from "../project/open-project.ts";
 import type { SourceText } from "../project/project-sources.ts";
 import { placeOfNode } from "./checked-wrapper.ts";

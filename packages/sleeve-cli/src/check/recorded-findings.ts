@@ -1,35 +1,26 @@
-import { existsSync, readFileSync } from "node:fs";
+import { existsSync } from "node:fs";
 import { join } from "node:path";
+import type { RatedFinding, RecordedFinding } from "../documents/check-document.ts";
+import { recordedFindingsSchema } from "../documents/check-document.ts";
+import { parsedFile } from "../documents/parsed-file.ts";
 import { CliError } from "../errors.ts";
-import type { FindingName } from "../findings.ts";
 import { compareText } from "../place.ts";
-import { isFailing, type RatedFinding } from "./finding.ts";
+import { isFailing } from "./finding.ts";
 
 /** The file with the recorded findings of a project. */
 export const RECORDED_FINDINGS_FILE = "sleeve.findings.json";
-
-/** Recorded findings. As many of each kind, file and member do not fail. */
-export interface RecordedFinding {
-  readonly finding: FindingName;
-  readonly in: string;
-  readonly member: string | null;
-  readonly count: number;
-}
 
 /** @throws {CliError} `BROKEN_CONFIG` */
 export function recordedFindingsIn(root: string): readonly RecordedFinding[] {
   const path = join(root, RECORDED_FINDINGS_FILE);
   if (!existsSync(path)) return [];
-  try {
-    const { findings } = JSON.parse(readFileSync(path, "utf8")) as { findings?: unknown };
-    if (Array.isArray(findings)) return findings as RecordedFinding[];
-  } catch {
-    // Reported below.
-  }
-  throw new CliError(
-    "BROKEN_CONFIG",
-    `${RECORDED_FINDINGS_FILE} contains no findings. Delete it, or recreate it with \`sleeve check --record\`.`,
-  );
+  return parsedFile(recordedFindingsSchema, path, (reason) => {
+    const remedy = "Delete it, or recreate it with `sleeve check --record`.";
+    return new CliError(
+      "BROKEN_CONFIG",
+      `${RECORDED_FINDINGS_FILE} is not a record of findings: ${reason}. ${remedy}`,
+    );
+  }).findings;
 }
 
 /** Returns a record of the current failing findings. */

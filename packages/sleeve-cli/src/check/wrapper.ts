@@ -19,18 +19,19 @@ import {
   targetTypeOf,
   wrapperTypeOf,
 } from "../conformance/exported.ts";
-
 import { MemberComparer } from "../conformance/member-comparison.ts";
 import { isStaticMember, madeByFacade, wrapperCodeOf } from "../conformance/wrapper-code.ts";
+import type { Finding, MemberResult, WrapperResult } from "../documents/check-document.ts";
+import type { Place } from "../documents/place.ts";
 import { CliError } from "../errors.ts";
 import { isSlip, nearestName } from "../nearest-name.ts";
-import type { Place } from "../place.ts";
+
 import type { OpenProject } from "../project/open-project.ts";
-import type { MemberResult, WrapperResult } from "./check.ts";
+
 import { type CheckedWrapper, placeOfNode, type Rule, ruleFinding } from "./checked-wrapper.ts";
 import { compareMember } from "./compare-member.ts";
 import { findExport, placeOfExport } from "./find-export.ts";
-import type { Finding } from "./finding.ts";
+
 import { assertions } from "./rules/assertions.ts";
 import { inherited, leaks } from "./rules/exposed-members.ts";
 import { facadeLogic } from "./rules/facade-logic.ts";

@@ -1,4 +1,5 @@
 import { isClassSymbol, isValueSymbol } from "../compiler/syntax.ts";
+import type { Place } from "../documents/place.ts";
 import type { Language } from "../isolation/file-language.ts";
 import {
   exportKey,
@@ -11,7 +12,7 @@ import {
 } from "../isolation/naming.ts";
 import type { OutsideUses, UsedExport } from "../isolation/outside-uses.ts";
 import { exportedAsIn, originIn } from "../isolation/type-origin.ts";
-import type { Place } from "../place.ts";
+
 import type { OpenProject } from "../project/open-project.ts";
 import { type CopiedType, CopiedTypes, type TypeImport } from "../types/copied-types.ts";
 import { Uncopiable, type WrittenExport, writeExport } from "../types/export-declaration.ts";

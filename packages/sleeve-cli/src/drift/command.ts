@@ -1,10 +1,15 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
+import type { AssessedDifference, Difference, Drift } from "../documents/drift-document.ts";
+import type { RecordedModule, SurfaceRecord } from "../documents/outside-surface-document.ts";
+import { surfaceRecordSchema } from "../documents/outside-surface-document.ts";
+import { parsedFile } from "../documents/parsed-file.ts";
+import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { type CompileError, errorsIn, newErrors } from "../isolation/compile-errors.ts";
 import { usedMembersIn } from "../isolation/outside-members.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
-import { comparePlaces, compareText, type Place } from "../place.ts";
+import { comparePlaces, compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
@@ -15,7 +20,6 @@ import { type Recovery, Transaction } from "../project/transaction.ts";
 import { outsideSurfaceOf, type SurfaceQuery } from "../types/outside-surface.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import { compareModule } from "./compare.ts";
-import type { AssessedDifference, Difference, Drift, RecordedModule, SurfaceRecord } from "./drift.ts";
 
 export interface DriftOptions {
   readonly folder: string;
@@ -103,20 +107,15 @@ function record(folder: ProjectFolder, config: Config): Drifted {
 /** @throws {CliError} `NOT_RECORDED` */
 function recordIn(root: string): SurfaceRecord {
   const path = join(root, RECORD_FILE);
-  const refuse = (what: string): never => {
-    throw new CliError(
+  const refusal = (what: string): CliError =>
+    new CliError(
       "NOT_RECORDED",
       `${what} Run \`sleeve drift --record\` while the versions in use are installed.`,
     );
-  };
-  if (!existsSync(path)) return refuse(`There is no ${RECORD_FILE} to compare with.`);
-  try {
-    const read = JSON.parse(readFileSync(path, "utf8")) as Partial<SurfaceRecord>;
-    if (typeof read.modules === "object" && read.modules !== null) return read as SurfaceRecord;
-  } catch {
-    // Reported below.
-  }
-  return refuse(`${RECORD_FILE} contains no record of surfaces.`);
+  if (!existsSync(path)) throw refusal(`There is no ${RECORD_FILE} to compare with.`);
+  return parsedFile(surfaceRecordSchema, path, (reason) =>
+    refusal(`${RECORD_FILE} is not a record of surfaces: ${reason}.`),
+  );
 }
 
 /** Returns the surface of each imported part of a module. */

@@ -1,11 +1,12 @@
-import { nearestName } from "../nearest-name.ts";
+import type { Difference, DifferenceKind } from "../documents/drift-document.ts";
 import type {
   OutsideExport,
   OutsideMember,
   OutsideSignature,
   OutsideSurface,
-} from "../types/outside-surface.ts";
-import type { Difference, DifferenceKind, RecordedModule } from "./drift.ts";
+  RecordedModule,
+} from "../documents/outside-surface-document.ts";
+import { nearestName } from "../nearest-name.ts";
 
 /** Returns the differences between the recorded and the current module, in a stable order. */
 export function compareModule(

@@ -1,7 +1,8 @@
 import { relative, sep } from "node:path";
 import type { CompilerSymbol } from "../compiler/syntax.ts";
+import type { Place } from "../documents/place.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import { comparePlaces, compareText, type Place } from "../place.ts";
+import { comparePlaces, compareText } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { PackageImport } from "../project/packages/outside-imports.ts";
 import { builtInOf, packageNameOf } from "../project/packages/packages.ts";

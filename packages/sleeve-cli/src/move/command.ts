@@ -1,5 +1,6 @@
 import { join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
+import type { Move } from "../documents/move-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import type { CompileError } from "../isolation/compile-errors.ts";
 import { type MovedFile, moveFile } from "../isolation/move-file.ts";
@@ -16,7 +17,6 @@ import { pathMatches } from "../project/path-match.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
 import { destinationIn } from "./destination.ts";
-import type { Move } from "./move.ts";
 
 export interface MoveOptions {
   /** A package, a built-in module, or the path of a legacy module. */

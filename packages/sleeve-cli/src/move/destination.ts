@@ -55,7 +55,7 @@ export function destinationIn(
       const handed = reexportName(outside, specifier, name);
       // A re-exported type has no replacement, even if the target has a type of that name.
       const isHandedOn = imported.some(
-        (item) => item.specifier === specifier && item.handsOn.some((own) => own.name === name),
+        (item) => item.specifier === specifier && item.reexports.some((own) => own.name === name),
       );
       const found = {
         member: members.has(member)
@@ -65,7 +65,7 @@ export function destinationIn(
             : undefined,
         factory: members.has(factory) ? factory : undefined,
         type: types.has(ownType) && !isHandedOn ? ownType : undefined,
-        handed: exports.has(handed) ? handed : undefined,
+        reexportedAs: exports.has(handed) ? handed : undefined,
       };
       return Object.values(found).some((item) => item !== undefined) ? found : undefined;
     },
@@ -87,13 +87,13 @@ function importedBy(
 ): readonly {
   readonly specifier: string;
   readonly isWhole: boolean;
-  readonly handsOn: ImportSite["reexports"];
+  readonly reexports: ImportSite["reexports"];
 }[] {
   return project.imports
     .filter(({ package: name, source }) => name === outside && source.path === path)
     .map(({ source, site }) => ({
       specifier: specifierOf(project, source, site),
-      handsOn: site.reexports,
+      reexports: site.reexports,
       isWhole:
         site.reexports.some((reexport) => reexport.name === "*" && reexport.as === "*") ||
         // The CommonJS form.

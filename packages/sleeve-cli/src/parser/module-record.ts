@@ -1,20 +1,5 @@
 import { type Node, type ParseResult, parseSync, Visitor } from "oxc-parser";
-
-/** The forms of imports. One statement may use several. */
-export type ImportForm =
-  | "named"
-  | "default"
-  | "namespace"
-  | "type"
-  | "side effect"
-  | "require"
-  | "dynamic"
-  | "re-export"
-  | "import type"
-  /** `/// <reference types="…" />`. */
-  | "reference"
-  /** What the compiler imports by itself for the elements of a file. */
-  | "jsx";
+import type { ImportForm } from "../documents/survey-document.ts";
 
 /** One place that imports a module. */
 export interface ImportSite {

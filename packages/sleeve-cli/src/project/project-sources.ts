@@ -1,7 +1,8 @@
 import { relative, sep } from "node:path";
+import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import { compareText, Lines, type Place, placeText } from "../place.ts";
+import { compareText, Lines, placeText } from "../place.ts";
 import { type FileRecord, FileRecords } from "./file-records.ts";
 import {
   legacyOf,

@@ -1,4 +1,5 @@
-import type { Place } from "../place.ts";
+import type { Place } from "../documents/place.ts";
+
 import type { Colours } from "./terminal.ts";
 
 const WIDEST = 110;

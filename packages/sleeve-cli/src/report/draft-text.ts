@@ -1,4 +1,5 @@
-import type { Draft, ManualStep } from "../draft/draft.ts";
+import type { Draft, ManualStep } from "../documents/draft-document.ts";
+
 import { placeText } from "../place.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 

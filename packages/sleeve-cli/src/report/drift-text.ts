@@ -1,5 +1,6 @@
+import type { AssessedDifference, Drift } from "../documents/drift-document.ts";
 import type { Drifted } from "../drift/command.ts";
-import type { AssessedDifference, Drift } from "../drift/drift.ts";
+
 import { placeText } from "../place.ts";
 import { type Colours, counted } from "./terminal.ts";
 

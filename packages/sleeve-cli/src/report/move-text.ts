@@ -1,4 +1,5 @@
-import type { Move } from "../move/move.ts";
+import type { Move } from "../documents/move-document.ts";
+
 import { placeText } from "../place.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 

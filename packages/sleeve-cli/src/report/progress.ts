@@ -2,7 +2,7 @@
 export function progressOn(stream: NodeJS.WriteStream) {
   let shown = 0;
   return {
-    tell: (done: number, all: number) => {
+    show: (done: number, all: number) => {
       const now = Date.now();
       if (!stream.isTTY || now - shown < 100) return;
       shown = now;

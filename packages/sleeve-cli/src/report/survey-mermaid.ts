@@ -1,4 +1,4 @@
-import type { Survey } from "../survey/survey.ts";
+import type { Survey } from "../documents/survey-document.ts";
 
 /** Above this number of files, their folders are drawn instead. */
 const MOST_FILES = 30;

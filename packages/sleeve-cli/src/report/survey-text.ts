@@ -1,5 +1,6 @@
+import type { MemberUse, PackageSurvey, Survey } from "../documents/survey-document.ts";
 import { placeText } from "../place.ts";
-import type { MemberUse, PackageSurvey, Survey } from "../survey/survey.ts";
+
 import { type Colours, columns, counted } from "./terminal.ts";
 
 const PACKAGES_SHOWN = 14;
@@ -86,7 +87,7 @@ function firstLines(survey: PackageSurvey, whole: Survey, { bold, dim, yellow }:
       ? [dim(`  and ${counted(members.length - MEMBERS_SHOWN, `more ${word}`)}`)]
       : []),
     ...(leak
-      ? [`  ${yellow("leak")} ${leak.export} exposes ${leak.shows} (${leak.how})  ${placeText(leak.place)}`]
+      ? [`  ${yellow("leak")} ${leak.export} exposes ${leak.exposes} (${leak.how})  ${placeText(leak.place)}`]
       : []),
     ...(leaks.length > 1 ? [dim(`  and ${counted(leaks.length - 1, "more leak")}`)] : []),
     dim(`  --package ${name} shows all details`),
@@ -147,7 +148,7 @@ function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): s
     ...members.flatMap((member) => memberLines(member, colours)),
     ...(leaks.length > 0 ? ["", `  ${yellow("leaks")}`] : []),
     ...columns(
-      leaks.map(({ export: exported, shows, how, place }) => [
+      leaks.map(({ export: exported, exposes: shows, how, place }) => [
         exported,
         `exposes ${shows}`,
         how,

@@ -1,4 +1,6 @@
 import pico from "picocolors";
+import stringWidth from "string-width";
+import wrapAnsi from "wrap-ansi";
 
 /** Functions that colour text. Without colour, each returns its text unchanged. */
 export type Colours = ReturnType<typeof pico.createColors>;
@@ -15,13 +17,14 @@ export function columns(rows: readonly (readonly (string | number)[])[], indent 
   const widths: number[] = [];
   for (const row of rows) {
     row.forEach((cell, index) => {
-      widths[index] = Math.max(widths[index] ?? 0, String(cell).length);
+      widths[index] = Math.max(widths[index] ?? 0, stringWidth(String(cell)));
     });
   }
   return rows.map((row) => {
     const cells = row.map((cell, index) => {
       const width = widths[index] ?? 0;
-      return typeof cell === "number" ? String(cell).padStart(width) : cell.padEnd(width);
+      const fill = " ".repeat(width - stringWidth(String(cell)));
+      return typeof cell === "number" ? `${fill}${cell}` : `${cell}${fill}`;
     });
     return `${indent}${cells.join("  ")}`.trimEnd();
   });
@@ -30,4 +33,20 @@ export function columns(rows: readonly (readonly (string | number)[])[], indent 
 /** `1 file`, `2 files`. */
 export function counted(count: number, singular: string, plural = `${singular}s`): string {
   return `${count} ${count === 1 ? singular : plural}`;
+}
+
+/** Width of output that is not a terminal, in columns. */
+const DEFAULT_WIDTH = 100;
+const INDENT = 6;
+const LABEL_WIDTH = 10;
+
+/** Formats a label and a text that wraps to the width of the terminal: `expected  (hour: number) => ...`. */
+export function labelled(label: string, text: string): string[] {
+  const width = Math.max(40, process.stdout.columns ?? DEFAULT_WIDTH);
+  const indent = INDENT + LABEL_WIDTH;
+  const [first = "", ...rest] = wrapAnsi(text, width - indent, { hard: true }).split("\n");
+  return [
+    `${" ".repeat(INDENT)}${label.padEnd(LABEL_WIDTH)}${first}`,
+    ...rest.map((line) => `${" ".repeat(indent)}${line}`),
+  ];
 }

@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
+import type { ResultDocument } from "../documents/contract-document.ts";
 import { CliError } from "../errors.ts";
-import { type ResultDocument, readResults } from "./results-document.ts";
+import { readResults } from "./results-document.ts";
 
 /**
  * Reads contract results from files.

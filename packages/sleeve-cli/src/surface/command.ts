@@ -1,9 +1,10 @@
 import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
+import type { SurfaceDocument } from "../documents/surface-document.ts";
 import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
-import { type SurfaceDocument, surfaceOf } from "../types/surface-document.ts";
+import { surfaceOf } from "../types/surface-document.ts";
 
 export interface SurfaceOptions {
   /** The export to read, as `file#export`, relative to the project's folder. */

@@ -1,4 +1,5 @@
 import type { ExportedDeclaration } from "../compiler/syntax.ts";
+import type { Leak } from "../documents/survey-document.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { packageNameOf } from "../project/packages/packages.ts";
@@ -9,7 +10,7 @@ import { isInternal, type Origin } from "../uses/origins.ts";
 import { usesIn } from "../uses/uses.ts";
 import { type Prefilter, prefilterOf } from "./prefilter.ts";
 import { projectFacts } from "./project-facts.ts";
-import type { Leak, SurveyFacts } from "./survey.ts";
+import type { SurveyFacts } from "./survey.ts";
 
 export interface CollectOptions {
   /** Receives the number of processed files. */
@@ -38,13 +39,13 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     const owner = packageOfOrigin(project, origin);
     if (owner === undefined) return;
     const place = project.placeOf(source, offset);
-    leaks.push({ package: owner, export: name, place, shows: memberName(origin), how });
+    leaks.push({ package: owner, export: name, place, exposes: memberName(origin), how });
   };
   project.sources.forEach((source, index) => {
     onProgress(index, project.sources.length);
     if (only?.has(source.path) === false) return;
     if (globals && mayUseGlobals(source.text)) uses.push(...globalUses(project, source));
-    if (!prefilter.mayReach(source.path)) return;
+    if (!prefilter.mayUse(source.path)) return;
     const offsets = prefilter.mentionsIn(source);
     const query = { ownership: prefilter, offsets, withSignatures: signatures };
     for (const use of offsets.length > 0 ? usesIn(project.program, source.path, query) : []) {
@@ -79,8 +80,9 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
           kind: "global" as const,
           version: undefined,
           isInstalled: true,
-          standing: null,
-          reached: new Set(uses.filter((use) => use.package === name).map(({ place }) => place.file)).size,
+          dependency: null,
+          affectedCount: new Set(uses.filter((use) => use.package === name).map(({ place }) => place.file))
+            .size,
         })),
     ],
     uses,
@@ -127,7 +129,7 @@ type PackageLeak = SurveyFacts["leaks"][number];
 function distinctLeaks(leaks: readonly PackageLeak[]): PackageLeak[] {
   const byKey = new Map<string, PackageLeak>();
   for (const leak of leaks) {
-    const key = [leak.package, leak.place.file, leak.export, leak.shows].join("\0");
+    const key = [leak.package, leak.place.file, leak.export, leak.exposes].join("\0");
     if (!byKey.has(key)) byKey.set(key, leak);
   }
   return [...byKey.values()];

@@ -1,4 +1,5 @@
 import { dirname, join, relative, sep } from "node:path";
+import type { Survey } from "../documents/survey-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import { loadConfig } from "../project/config.ts";
@@ -10,7 +11,7 @@ import { VERSION } from "../version.ts";
 import type { CollectOptions } from "./collect.ts";
 import { focusedSurvey, type SurveyFocus } from "./focus.ts";
 import type { KeptSurvey } from "./resurvey.ts";
-import type { Survey, SurveyFacts } from "./survey.ts";
+import type { SurveyFacts } from "./survey.ts";
 
 export interface SurveyOptions {
   readonly folder: string;

@@ -1,4 +1,5 @@
-import { type Survey, type SurveyFacts, surveyOf } from "./survey.ts";
+import type { Survey } from "../documents/survey-document.ts";
+import { type SurveyFacts, surveyOf } from "./survey.ts";
 
 /** The requested part of a survey. */
 export interface SurveyFocus {
@@ -28,7 +29,7 @@ export function focusedSurvey(facts: SurveyFacts, { package: name, file, member 
     ...whole,
     packages: whole.packages.flatMap(({ name: each, affectedFiles, verdict }) => {
       const found = byName.get(each);
-      return found && found.files.length > 0 ? [{ ...found, reach: affectedFiles, verdict }] : [];
+      return found && found.files.length > 0 ? [{ ...found, affectedFiles, verdict }] : [];
     }),
   };
 }

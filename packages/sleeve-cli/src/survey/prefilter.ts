@@ -12,7 +12,7 @@ import type { ImportedName, Ownership } from "../uses/origins.ts";
  */
 export interface Prefilter extends Ownership {
   /** Whether a file may use something outside. May return `true` too often. */
-  readonly mayReach: (path: string) => boolean;
+  readonly mayUse: (path: string) => boolean;
   /** Returns offsets of names that something outside has, in order. May return too many. */
   readonly mentionsIn: (source: Pick<SourceText, "path" | "text">) => readonly number[];
   readonly words: PrefilterWords;
@@ -25,7 +25,7 @@ export interface PrefilterWords {
   /** Whether some are global, and used without an import. */
   readonly hasGlobals: boolean;
   /** Paths of files that outside packages affect, through imports. */
-  readonly reached: readonly string[];
+  readonly affected: readonly string[];
   /** By path, the local names that may be something outside under another name. */
   readonly reexported: Readonly<Record<string, readonly string[]>>;
 }
@@ -46,8 +46,8 @@ function wordsOf(project: OpenProject): PrefilterWords {
   const packages = new Set(project.packages.map(({ name }) => name));
   const names = new Set<string>();
   const withHeritage: string[] = [];
-  const reached = filesReachedFromOutside(project);
-  let hasGlobals = project.sources.some((source) => reached.has(source.path) && isGlobal(source));
+  const affected = filesReachedFromOutside(project);
+  let hasGlobals = project.sources.some((source) => affected.has(source.path) && isGlobal(source));
   for (const path of project.program.allFiles()) {
     if (!packages.has(project.packageOf(path) ?? "")) continue;
     const declared = declaredNamesOf(path, readFileSync(path, "utf8"));
@@ -59,7 +59,7 @@ function wordsOf(project: OpenProject): PrefilterWords {
   return {
     names: [...names],
     hasGlobals,
-    reached: [...reached],
+    affected: [...affected],
     reexported: Object.fromEntries([...reexportedLocals(project)].map(([path, own]) => [path, [...own]])),
   };
 }
@@ -75,9 +75,9 @@ export function declaresGlobals(text: string): boolean {
 }
 
 /** Returns the prefilter for these names. */
-export function mentionsOf(words: PrefilterWords): Pick<Prefilter, "mayReach" | "mentionsIn"> {
+export function mentionsOf(words: PrefilterWords): Pick<Prefilter, "mayUse" | "mentionsIn"> {
   const names = new Set(words.names);
-  const reached = new Set(words.reached);
+  const affected = new Set(words.affected);
   const handedOn = new Map(Object.entries(words.reexported).map(([path, own]) => [path, new Set(own)]));
   // An empty name, which a literal type can have, is never mentioned.
   const unusual = words.names.filter(
@@ -85,7 +85,7 @@ export function mentionsOf(words: PrefilterWords): Pick<Prefilter, "mayReach" | 
   );
   return {
     // Globals are used without an import.
-    mayReach: (path) => words.hasGlobals || reached.has(path),
+    mayUse: (path) => words.hasGlobals || affected.has(path),
     mentionsIn: ({ path, text }) => {
       const locals = handedOn.get(path);
       return mentions(text, (name) => names.has(name) || locals?.has(name) === true, unusual);

@@ -7,7 +7,7 @@ import type { SurveyFacts } from "./survey.ts";
 export function projectFacts(
   project: ProjectSources,
 ): Pick<SurveyFacts, "fileCount" | "unresolved" | "packages" | "imports" | "leaks"> {
-  const standings = dependencyStatusesIn(project);
+  const dependencies = dependencyStatusesIn(project);
   return {
     fileCount: project.sources.length,
     unresolved: project.sources.flatMap((source) =>
@@ -15,8 +15,8 @@ export function projectFacts(
     ),
     packages: project.packages.map((pkg) => ({
       ...pkg,
-      standing: standings.get(pkg.name) ?? null,
-      reached: affectedFilesOf(project, pkg.name),
+      dependency: dependencies.get(pkg.name) ?? null,
+      affectedCount: affectedFilesOf(project, pkg.name),
     })),
     imports: project.imports.map(({ package: name, place, site }) => ({
       package: name,
@@ -59,11 +59,11 @@ function affectedFilesOf(project: ProjectSources, name: string): number {
 /** `export … from "package"` re-exports the package's own declarations. */
 function reExports(project: ProjectSources): SurveyFacts["leaks"] {
   return project.imports.flatMap(({ package: name, site, place }) =>
-    site.reexports.map(({ name: shows, as }) => ({
+    site.reexports.map(({ name: exposes, as }) => ({
       package: name,
       export: as,
       place,
-      shows,
+      exposes,
       how: "re-exported" as const,
     })),
   );

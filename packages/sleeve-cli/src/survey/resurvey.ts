@@ -1,7 +1,8 @@
+import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
 import { type MaskedSource, maskSource, offsetIn, rewrittenIn } from "../parser/masked-source.ts";
 import { type ModuleRecord, moduleRecordOf } from "../parser/module-record.ts";
-import { compareText, Lines, type Place } from "../place.ts";
+import { compareText, Lines } from "../place.ts";
 import type { ChangedFile } from "../project/survey-cache.ts";
 import { declaresGlobals, mayReexport, mentionsOf, type PrefilterWords } from "./prefilter.ts";
 import type { SurveyFacts } from "./survey.ts";
@@ -37,10 +38,9 @@ export async function resurveyed(
   const files = changed.map((changedFile) => new Revised(changedFile, fileOf(changedFile.path)));
   const tellsOf = (file: string) => problems.some(({ message }) => message.includes(file));
   if (files.some((file) => !file.isInside || tellsOf(file.file))) return undefined;
-  const { mayReach, mentionsIn } = mentionsOf(words);
+  const { mayUse, mentionsIn } = mentionsOf(words);
   const asked = files.filter(
-    ({ path, rewritten }) =>
-      mayReach(path) && rewritten.some((text) => mentionsIn({ path, text }).length > 0),
+    ({ path, rewritten }) => mayUse(path) && rewritten.some((text) => mentionsIn({ path, text }).length > 0),
   );
   if (asked.length > 0 && !kept.isOfOneConfig) return undefined;
   const found = asked.length > 0 ? await askAgain(asked.map(({ path }) => path)) : { uses: [], leaks: [] };

@@ -1,8 +1,19 @@
-import type { ImportForm } from "../parser/module-record.ts";
-import { comparePlaces, compareText, type Place } from "../place.ts";
-import type { DependencyStatus } from "../project/packages/dependency-status.ts";
+import type { Place } from "../documents/place.ts";
+import type {
+  DependencyStatus,
+  ImportForm,
+  Leak,
+  MemberUse,
+  MemberUseKind,
+  PackageSurvey,
+  Survey,
+  Verdict,
+} from "../documents/survey-document.ts";
+
+import { comparePlaces, compareText } from "../place.ts";
+
 import type { OutsidePackage } from "../project/packages/outside-imports.ts";
-import type { UsedSignature, UseKind } from "../uses/uses.ts";
+import type { UsedSignature } from "../uses/uses.ts";
 
 /** What was found in a project, before counting. */
 export interface SurveyFacts {
@@ -11,8 +22,8 @@ export interface SurveyFacts {
   readonly unresolved: readonly Place[];
   readonly packages: readonly (Omit<OutsidePackage, "kind"> & {
     readonly kind: PackageSurvey["kind"];
-    readonly standing: DependencyStatus | null;
-    readonly reached: number;
+    readonly dependency: DependencyStatus | null;
+    readonly affectedCount: number;
   })[];
   readonly imports: readonly {
     readonly package: string;
@@ -29,81 +40,6 @@ export interface SurveyFacts {
   readonly leaks: readonly (Leak & { readonly package: string })[];
 }
 
-/** An exported declaration that exposes an outside type. */
-export interface Leak {
-  readonly export: string;
-  readonly place: Place;
-  /** Name of the exposed type, or `*` for everything that a package exports. */
-  readonly shows: string;
-  readonly how: "declared" | "inferred" | "re-exported";
-}
-
-/** A survey of outside code in a project. Lists have a stable order. */
-export interface Survey {
-  /** Whether it covers used members, or imported names only. */
-  readonly level: "members" | "imports";
-  readonly files: number;
-  /** Places that import a computed specifier. */
-  readonly unresolved: readonly Place[];
-  /** Packages, the most worthwhile to isolate first. */
-  readonly packages: readonly PackageSurvey[];
-}
-
-export interface PackageSurvey {
-  readonly name: string;
-  readonly kind: OutsidePackage["kind"] | "global";
-  readonly version: string | null;
-  readonly isInstalled: boolean;
-  /** Its status in the manifests and the lockfile; `null` if it is not a package. */
-  readonly dependency: DependencyStatus | null;
-  /** Files that import it, or use its declarations without importing it. */
-  readonly files: readonly string[];
-  readonly imports: readonly { readonly place: Place; readonly forms: readonly ImportForm[] }[];
-  readonly members: readonly MemberUse[];
-  readonly leaks: readonly Leak[];
-  readonly affectedFiles: AffectedFiles;
-  readonly verdict: Verdict;
-}
-
-/**
- * Number of files affected when the package's types change: now, the importers, their importers, and so on;
- * when isolated, only the adapter.
- */
-export interface AffectedFiles {
-  readonly now: number;
-  readonly whenIsolated: number;
-}
-
-/** How a member is used; for a survey of imports, that it is imported. */
-export type MemberUseKind = UseKind | "import";
-
-/** A used member of a package. */
-export interface MemberUse {
-  readonly member: string;
-  readonly uses: number;
-  readonly kinds: Readonly<Partial<Record<MemberUseKind, number>>>;
-  /** For its calls, if requested: each distinct signature, and each distinct list of argument types. */
-  readonly signatures: readonly {
-    readonly signature: string;
-    readonly sends: string;
-    readonly uses: number;
-  }[];
-  readonly places: readonly Place[];
-}
-
-/**
- * The benefit and cost of isolating a package.
- *
- * `spread` is the number of files that import or use the package, plus two for each leak, because every
- * caller of a leaking export depends on the package too. `effort` is the square root of the number of members
- * that an adapter needs, because members come in families. `score` is `spread` divided by `effort`.
- */
-export interface Verdict {
-  readonly spread: number;
-  readonly effort: number;
-  readonly score: number;
-}
-
 /** Counts the facts, package by package. */
 export function surveyOf({
   level,
@@ -116,28 +52,30 @@ export function surveyOf({
 }: SurveyFacts): Survey {
   const importsOf = grouped(imports);
   const usesOf = grouped(uses);
-  const surveyed = packages.map(({ name, kind, version, isInstalled, standing, reached }): PackageSurvey => {
-    const own = importsOf.get(name) ?? [];
-    const used = usesOf.get(name) ?? [];
-    const files = [...new Set([...own, ...used].map(({ place }) => place.file))].sort(compareText);
-    const members = membersOf(used);
-    const shown = leaks.filter((leak) => leak.package === name).map(({ package: _, ...leak }) => leak);
-    return {
-      name,
-      kind,
-      version: version ?? null,
-      isInstalled,
-      dependency: standing,
-      files,
-      imports: own
-        .map(({ place, forms }) => ({ place, forms }))
-        .sort((a, b) => comparePlaces(a.place, b.place)),
-      members,
-      leaks: shown.sort((a, b) => comparePlaces(a.place, b.place) || compareText(a.shows, b.shows)),
-      affectedFiles: { now: reached, whenIsolated: 1 },
-      verdict: verdictOf(files.length, shown.length, members.length),
-    };
-  });
+  const surveyed = packages.map(
+    ({ name, kind, version, isInstalled, dependency, affectedCount }): PackageSurvey => {
+      const own = importsOf.get(name) ?? [];
+      const used = usesOf.get(name) ?? [];
+      const files = [...new Set([...own, ...used].map(({ place }) => place.file))].sort(compareText);
+      const members = membersOf(used);
+      const shown = leaks.filter((leak) => leak.package === name).map(({ package: _, ...leak }) => leak);
+      return {
+        name,
+        kind,
+        version: version ?? null,
+        isInstalled,
+        dependency,
+        files,
+        imports: own
+          .map(({ place, forms }) => ({ place, forms }))
+          .sort((a, b) => comparePlaces(a.place, b.place)),
+        members,
+        leaks: shown.sort((a, b) => comparePlaces(a.place, b.place) || compareText(a.exposes, b.exposes)),
+        affectedFiles: { now: affectedCount, whenIsolated: 1 },
+        verdict: verdictOf(files.length, shown.length, members.length),
+      };
+    },
+  );
   return {
     level,
     files: fileCount,

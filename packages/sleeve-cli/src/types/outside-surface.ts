@@ -9,52 +9,14 @@ import {
   SymbolFlags,
   type Type,
 } from "../compiler/typescript.ts";
+import type {
+  OutsideExport,
+  OutsideMember,
+  OutsideSignature,
+  OutsideSurface,
+} from "../documents/outside-surface-document.ts";
 
 import { isReadonly } from "./type-text.ts";
-
-/** The requested exports of an outside module, or of a part of a package. */
-export interface OutsideSurface {
-  /** Names of all exports, used or not. */
-  readonly names: readonly string[];
-  readonly exports: Readonly<Record<string, OutsideExport>>;
-}
-
-export interface OutsideExport extends OutsideMember {
-  /** The used members, of instances and of the value itself. */
-  readonly members: Readonly<Record<string, OutsideMember>>;
-  /** Names of all members, used or not. */
-  readonly names: readonly string[];
-}
-
-export interface OutsideMember {
-  readonly kind:
-    | "function"
-    | "class"
-    | "interface"
-    | "alias"
-    | "enumeration"
-    | "value"
-    | "method"
-    | "property";
-  /** Overloads of a callable or constructible member; otherwise empty. */
-  readonly signatures: readonly OutsideSignature[];
-  /** Type of a member that is not callable. */
-  readonly type: string | null;
-  readonly optional?: true;
-  readonly readonly?: true;
-  /** The deprecation message of its declaration; empty if it has none. */
-  readonly deprecated?: string;
-}
-
-export interface OutsideSignature {
-  readonly parameters: readonly {
-    readonly name: string;
-    readonly type: string;
-    readonly optional?: true;
-    readonly rest?: true;
-  }[];
-  readonly result: string;
-}
 
 /** The exports and members to include. */
 export interface SurfaceQuery {

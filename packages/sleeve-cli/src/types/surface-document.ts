@@ -8,36 +8,14 @@ import {
   SymbolFlags,
   type Type,
 } from "../compiler/typescript.ts";
+import type {
+  MemberDocument,
+  ParameterDocument,
+  SignatureDocument,
+  SurfaceDocument,
+} from "../documents/surface-document.ts";
 import { isReadonly } from "./type-text.ts";
-import { type ValueSchema, valueSchemaOf } from "./value-schema.ts";
-
-/** A surface with its signatures, as a JSON document with a published schema. */
-export interface SurfaceDocument {
-  readonly name: string;
-  readonly members: Readonly<Record<string, MemberDocument>>;
-}
-
-export interface MemberDocument {
-  readonly kind: "method" | "property";
-  readonly optional?: true;
-  readonly readonly?: true;
-  /** First line of its documentation. */
-  readonly doc?: string;
-  readonly signatures?: readonly SignatureDocument[];
-  readonly value?: ValueSchema;
-}
-
-export interface SignatureDocument {
-  readonly parameters: readonly ParameterDocument[];
-  readonly result: ValueSchema | { readonly self: true };
-}
-
-export interface ParameterDocument {
-  readonly name: string;
-  readonly schema: ValueSchema;
-  readonly optional?: true;
-  readonly rest?: true;
-}
+import { valueSchemaOf } from "./value-schema.ts";
 
 /**
  * Returns the surface of a type: its public members, in order. Members with symbol keys cannot be represented

@@ -1,27 +1,5 @@
 import { type Checker, SignatureKind, SymbolFlags, type Type, TypeFlags } from "../compiler/typescript.ts";
-
-/**
- * The allowed values of a type: JSON Schema 2020-12 with keywords for values that are not JSON. Recursive
- * types, and those deeper than some levels, are left open.
- */
-export interface ValueSchema {
-  readonly type?: string;
-  readonly const?: string | number | boolean;
-  readonly anyOf?: readonly ValueSchema[];
-  readonly items?: ValueSchema | false;
-  readonly prefixItems?: readonly ValueSchema[];
-  readonly properties?: Readonly<Record<string, ValueSchema>>;
-  readonly required?: readonly string[];
-  readonly additionalProperties?: ValueSchema;
-  /** An instance of a built-in class, such as `Date`. */
-  readonly instanceOf?: string;
-  readonly promise?: ValueSchema;
-  readonly function?: true;
-  readonly iterable?: ValueSchema;
-  readonly asyncIterable?: ValueSchema;
-  /** An object of the named type, without further description. */
-  readonly opaque?: string;
-}
+import type { ValueSchema } from "../documents/surface-document.ts";
 
 const DEEPEST = 6;
 const OF_LANGUAGE =

@@ -6,7 +6,8 @@ import {
   type Node,
   SyntaxKind,
 } from "../compiler/typescript.ts";
-import { kindOf, type UseKind } from "./uses.ts";
+import type { UseKind } from "../documents/survey-document.ts";
+import { kindOf } from "./uses.ts";
 
 /** One use of a runtime global. */
 export interface GlobalUse {

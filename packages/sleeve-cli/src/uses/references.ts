@@ -27,8 +27,9 @@ import {
   type Type,
   TypeFlags,
 } from "../compiler/typescript.ts";
+import type { UseKind } from "../documents/survey-document.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import { kindOf, type UseKind } from "./uses.ts";
+import { kindOf } from "./uses.ts";
 
 /**
  * What a reference does. Beyond uses, it may name a type by its value, re-export a name, or be a shorthand

@@ -15,10 +15,8 @@ import {
   type SourceFile,
   SyntaxKind,
 } from "../compiler/typescript.ts";
+import type { UseKind } from "../documents/survey-document.ts";
 import { type Origin, Origins, type Ownership } from "./origins.ts";
-
-/** How a member is used. */
-export type UseKind = "call" | "new" | "extend" | "type" | "read" | "write" | "instanceof";
 
 /** One use of something that a package of interest declares. */
 export interface Use extends Origin {

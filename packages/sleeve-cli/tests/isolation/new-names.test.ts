@@ -6,8 +6,10 @@ test.each(STYLES)("callers get the target's names, and the project does what it 
   const root = projectOf(style);
   const { drafted, moved } = isolate(root, style.module);
   expect(drafted.stderr + moved.stderr).toBe("");
-  const { byHand } = JSON.parse(drafted.stdout) as { readonly byHand: readonly { readonly what: string }[] };
-  expect(byHand.map(({ what }) => what).sort()).toEqual([...(style.byHand ?? [])].sort());
+  const { manualSteps } = JSON.parse(drafted.stdout) as {
+    readonly manualSteps: readonly { readonly what: string }[];
+  };
+  expect(manualSteps.map(({ what }) => what).sort()).toEqual([...(style.manualSteps ?? [])].sort());
   expect(importsLeft(root, style.module)).toEqual([]);
   expect(printed(root)).toBe(style.prints);
 });

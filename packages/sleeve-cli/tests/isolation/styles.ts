@@ -5,7 +5,7 @@ export interface Style {
   readonly files: Readonly<Record<string, string>>;
   readonly prints: string;
   /** What cannot be drafted, by the names that the draft lists. */
-  readonly byHand?: readonly string[];
+  readonly manualSteps?: readonly string[];
 }
 
 function pack(name: string, declaration: string, code: string, more: object = {}): Record<string, string> {
@@ -216,7 +216,7 @@ export const STYLES: readonly Style[] = [
         'import table from "old-tables";\nconst one: table.Table = table("north");\nconsole.log(one.rows, table.version);\n',
     },
     prints: "3 0.9",
-    byHand: ["default"],
+    manualSteps: ["default"],
   },
   {
     style: "types in a package of their own",
@@ -336,7 +336,7 @@ export const STYLES: readonly Style[] = [
         'import { count, Flag, hoist } from "flags";\nconsole.log(hoist(Flag.Green), count());\n',
     },
     prints: "flag 2 2",
-    byHand: ["Flag", "hoist"],
+    manualSteps: ["Flag", "hoist"],
   },
   {
     style: "a class that is extended",
@@ -358,7 +358,7 @@ export const STYLES: readonly Style[] = [
       ),
     },
     prints: "18",
-    byHand: ["Crane"],
+    manualSteps: ["Crane"],
   },
   {
     style: "names handed on by a barrel, and imported later",
@@ -393,7 +393,7 @@ export const STYLES: readonly Style[] = [
         'import { "odd name" as odd, delete as remove, Side } from "odd-names";\nconsole.log(odd, remove(), Side.Port);\n',
     },
     prints: "1 two 0",
-    byHand: ["Side"],
+    manualSteps: ["Side"],
   },
   {
     style: "a legacy module of the project's own",

@@ -15,12 +15,12 @@ export function requireObject(
   if (value === undefined || value === null) {
     throw new SleeveError(
       "NO_SUBJECT",
-      `The ${role} of ${name} is ${value}. Create the ${role} before you wrap it.`,
+      `${name}: the ${role} is ${value}. Create the ${role} before you wrap it.`,
     );
   }
   throw new SleeveError(
     "NOT_AN_OBJECT",
-    `The ${role} of ${name} is a ${typeof value}; only objects, functions and classes can be wrapped. ` +
+    `${name}: the ${role} is a ${typeof value}; only objects, functions and classes can be wrapped. ` +
       "Pass an object that holds the value.",
   );
 }

@@ -1,6 +1,6 @@
 import { assertionsIn, suppressionsIn, untypedReturn } from "../../conformance/assertions.ts";
+import type { Finding } from "../../documents/check-document.ts";
 import { type Rule, ruleFinding } from "../checked-wrapper.ts";
-import type { Finding } from "../finding.ts";
 
 /** Finds type assertions that the compiler cannot confirm, and comments that suppress its errors. */
 export const assertions: Rule = (subject) => {

@@ -1,24 +1,10 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
+import type { DependencyStatus } from "../../documents/survey-document.ts";
 import { compareText } from "../../place.ts";
 import type { ProjectSources } from "../project-sources.ts";
 import { lockfileOver } from "./lockfile.ts";
 import { Packages } from "./packages.ts";
-
-/** How a project depends on a package: who requested it, and what is installed. */
-export interface DependencyStatus {
-  /**
-   * As declared in the manifest nearest to the importing files; `transitive` if only another package requests
-   * it.
-   */
-  readonly declared: "dependency" | "development" | "peer" | "optional" | "transitive" | "undeclared";
-  /** Distinct version ranges in the manifests. */
-  readonly requested: readonly string[];
-  /** Distinct versions that importing files resolve to. */
-  readonly installed: readonly string[];
-  /** The deprecation message in the lockfile. */
-  readonly deprecated: string | null;
-}
 
 const FIELDS = {
   dependencies: "dependency",
@@ -44,7 +30,7 @@ export function dependencyStatusesIn(project: ProjectSources): ReadonlyMap<strin
     const locked = lockfile.get(name) ?? [];
     standings.set(name, {
       declared: first?.declared ?? (locked.length > 0 ? "transitive" : "undeclared"),
-      requested: [...new Set(found.map(({ asked }) => asked))].sort(compareText),
+      requested: [...new Set(found.map(({ requested }) => requested))].sort(compareText),
       installed: [...new Set([...installed, ...locked.flatMap(({ version }) => version ?? [])])].sort(
         compareText,
       ),
@@ -61,16 +47,16 @@ class Manifests {
   declaring(
     name: string,
     path: string,
-  ): { readonly declared: DependencyStatus["declared"]; readonly asked: string } | undefined {
+  ): { readonly declared: DependencyStatus["declared"]; readonly requested: string } | undefined {
     for (let folder = dirname(path); ; folder = dirname(folder)) {
       const manifest = this.#in(folder);
       for (const [field, declared] of Object.entries(FIELDS)) {
         const entries = manifest?.[field];
-        const asked =
+        const requested =
           typeof entries === "object" && entries !== null
             ? (entries as Record<string, unknown>)[name]
             : undefined;
-        if (typeof asked === "string") return { declared, asked };
+        if (typeof requested === "string") return { declared, requested };
       }
       if (dirname(folder) === folder) return undefined;
     }

@@ -1,6 +1,7 @@
 import { dirname, join } from "node:path";
+import type { Place } from "../../documents/place.ts";
 import type { ImportSite } from "../../parser/module-record.ts";
-import { compareText, type Place } from "../../place.ts";
+import { compareText } from "../../place.ts";
 import type { Modules, SourceText } from "../project-sources.ts";
 import { builtInOf, Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
 

@@ -1,5 +1,5 @@
-import type { CheckResult } from "../../check/check.ts";
-import { isFailing, type RatedFinding } from "../../check/finding.ts";
+import { isFailing } from "../../check/finding.ts";
+import type { CheckResult, RatedFinding } from "../../documents/check-document.ts";
 import { placeText } from "../../place.ts";
 import { type JunitCase, type JunitSuite, junitXml } from "../junit.ts";
 

@@ -1,7 +1,8 @@
 import { allFindings } from "../../check/apply-config.ts";
-import type { CheckResult, WrapperResult } from "../../check/check.ts";
-import { isFailing, type RatedFinding } from "../../check/finding.ts";
-import { type Place, placeText } from "../../place.ts";
+import { isFailing } from "../../check/finding.ts";
+import type { CheckResult, RatedFinding, WrapperResult } from "../../documents/check-document.ts";
+import type { Place } from "../../documents/place.ts";
+import { placeText } from "../../place.ts";
 import { type Html, html, page } from "../page.ts";
 
 type Texts = ReadonlyMap<string, string>;

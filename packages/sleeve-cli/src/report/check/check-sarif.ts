@@ -1,7 +1,7 @@
 import type { Log, Result } from "sarif";
 import { allFindings } from "../../check/apply-config.ts";
-import type { CheckResult } from "../../check/check.ts";
-import type { RatedFinding } from "../../check/finding.ts";
+import type { CheckResult, RatedFinding } from "../../documents/check-document.ts";
+
 import { FINDINGS } from "../../findings.ts";
 
 /**

@@ -1,79 +1,139 @@
 import { allFindings } from "../../check/apply-config.ts";
-import type { CheckResult } from "../../check/check.ts";
-import { isFailing, type RatedFinding } from "../../check/finding.ts";
+import { isFailing } from "../../check/finding.ts";
+import type { CheckResult, RatedFinding } from "../../documents/check-document.ts";
 import { placeText } from "../../place.ts";
 import { codeFrame } from "../code-frame.ts";
-import { type Colours, counted } from "../terminal.ts";
+import { type Colours, counted, labelled } from "../terminal.ts";
 
 /** The text of each file that findings are in. */
 type Texts = ReadonlyMap<string, string>;
 
-/** A check for the terminal: each wrapper with its members, each border, and a line that sums it up. */
-export function checkText(result: CheckResult, texts: Texts, isComplete: boolean, colours: Colours): string {
-  const { wrappers, borders } = result;
-  const { bold, dim, green, red } = colours;
-  const lines: string[] = [];
-  for (const { target, wrapper, place, members, findings, conforms: isGood } of wrappers) {
-    const verdict = isGood ? green("conforms") : red("does not conform");
-    lines.push(`${bold(nameIn(wrapper))} to ${bold(nameIn(target))}: ${verdict}  ${dim(placeText(place))}`);
-    const width = Math.max(...members.map(({ member }) => member.length));
-    for (const { member, place: at, findings: own } of members) {
-      if (own.length === 0) lines.push(`  ${green("ok")}  ${member.padEnd(width)}  ${dim(placeText(at))}`);
-      for (const ratedFinding of own) lines.push(...findingLines(ratedFinding, member, texts, colours));
-    }
-    for (const finding of findings)
-      lines.push(...findingLines(finding, finding.member ?? nameIn(wrapper), texts, colours));
-    lines.push("");
-  }
-  for (const { package: name, files, findings, holds } of borders) {
-    const verdict = holds ? green("holds") : red("is broken");
-    lines.push(
-      `border of ${bold(name)}: ${verdict}  ${dim(`imported by ${files.join(", ") || "no file"} only`)}`,
-    );
-    for (const finding of findings) lines.push(...findingLines(finding, name, texts, colours));
-  }
-  if (borders.length > 0) lines.push("");
-  lines.push(summary(result, isComplete, colours), "");
-  return lines.join("\n");
+export interface CheckTextOptions {
+  readonly colours: Colours;
+  /** Whether everything could be checked. */
+  readonly isComplete: boolean;
+  /**
+   * Whether members, wrappers and borders without findings, and suppressed findings, are listed. Default: `false`.
+   */
+  readonly isVerbose?: boolean | undefined;
 }
 
-function summary(result: CheckResult, isComplete: boolean, { green, red }: Colours): string {
+/**
+ * Formats a check for the terminal: the wrappers and borders with findings, equal findings once, and one line of
+ * totals.
+ */
+export function checkText(result: CheckResult, texts: Texts, options: CheckTextOptions): string {
+  const { isComplete, colours } = options;
+  const sections = [...wrapperSections(result, texts, options), ...borderSections(result, texts, options)];
+  return [
+    ...sections.map((lines) => `${lines.join("\n")}\n`),
+    `${totals(result, isComplete, colours)}\n`,
+  ].join("\n");
+}
+
+function wrapperSections({ wrappers }: CheckResult, texts: Texts, { colours, isVerbose }: CheckTextOptions) {
+  const { bold, dim, green, red } = colours;
+  return wrappers.flatMap(({ target, wrapper, place, members, findings, conforms }): string[][] => {
+    const found = shown([...members.flatMap((member) => member.findings), ...findings], isVerbose);
+    if (found.length === 0 && !isVerbose) return [];
+    const verdict = conforms ? green("conforms") : red("does not conform");
+    const width = Math.max(...members.map(({ member }) => member.length));
+    const passing = isVerbose ? members.filter((member) => member.findings.length === 0) : [];
+    return [
+      [
+        `${bold(nameIn(wrapper))} to ${bold(nameIn(target))}: ${verdict}  ${dim(placeText(place))}`,
+        ...passing.map(
+          (member) => `  ${green("ok")}  ${member.member.padEnd(width)}  ${dim(placeText(member.place))}`,
+        ),
+        ...groupedFindings(found, nameIn(wrapper), texts, colours),
+      ],
+    ];
+  });
+}
+
+function borderSections({ borders }: CheckResult, texts: Texts, { colours, isVerbose }: CheckTextOptions) {
+  const { bold, dim, green, red } = colours;
+  return borders.flatMap(({ package: name, files, findings, holds }): string[][] => {
+    const found = shown(findings, isVerbose);
+    if (found.length === 0 && !isVerbose) return [];
+    const verdict = holds ? green("holds") : red("is broken");
+    const allowed = dim(`imported by ${files.join(", ") || "no file"} only`);
+    return [
+      [`border of ${bold(name)}: ${verdict}  ${allowed}`, ...groupedFindings(found, name, texts, colours)],
+    ];
+  });
+}
+
+/** Suppressed findings are counted, and listed on request only. */
+function shown(findings: readonly RatedFinding[], isVerbose: boolean | undefined): readonly RatedFinding[] {
+  return isVerbose ? findings : findings.filter(({ suppressed }) => suppressed === null);
+}
+
+/** Formats findings; those that differ only in their places and in what was found there are formatted as one. */
+function groupedFindings(
+  findings: readonly RatedFinding[],
+  subject: string,
+  texts: Texts,
+  colours: Colours,
+): string[] {
+  const groups = new Map<string, RatedFinding[]>();
+  for (const finding of findings) {
+    const { name, severity, suppressed, expected, remedy } = finding;
+    const key = JSON.stringify([name, severity, suppressed, expected, remedy]);
+    const group = groups.get(key);
+    if (group) group.push(finding);
+    else groups.set(key, [finding]);
+  }
+  return [...groups.values()].flatMap((group) => findingLines(group, subject, texts, colours));
+}
+
+function findingLines(
+  group: readonly RatedFinding[],
+  subject: string,
+  texts: Texts,
+  colours: Colours,
+): string[] {
+  const [first] = group;
+  if (!first) return [];
+  const { name, severity, suppressed, expected, remedy } = first;
+  const { red, yellow, dim } = colours;
+  if (suppressed !== null) {
+    return group.map(
+      ({ member, place }) =>
+        `  ${dim(name)}  ${member ?? subject}  ${dim(`${placeText(place)}  suppressed: ${suppressed}`)}`,
+    );
+  }
+  const title = severity === "warning" ? yellow(`${name} (warning)`) : red(name);
+  const head = ({ member, place }: RatedFinding) => [
+    `  ${title}  ${member ?? subject}  ${dim(placeText(place))}`,
+    ...codeFrame(texts.get(place.file), place, "      ", colours),
+  ];
+  const found = (finding: RatedFinding) => labelled("found", finding.found);
+  const shared = [labelled("expected", expected), labelled("remedy", remedy)] as const;
+  return group.length === 1
+    ? [...head(first), ...shared[0], ...found(first), ...shared[1]]
+    : [...group.flatMap((finding) => [...head(finding), ...found(finding)]), ...shared.flat()];
+}
+
+function totals(result: CheckResult, isComplete: boolean, { green, red }: Colours): string {
   const { wrappers, borders } = result;
   const parts = [
     ...(wrappers.length > 0 ? [counted(wrappers.length, "wrapper")] : []),
     ...(borders.length > 0 ? [counted(borders.length, "border")] : []),
   ];
-  const checked = parts.length > 0 ? `${parts.join(" and ")} checked` : "Nothing checked";
+  if (parts.length === 0) return "Nothing checked: the config has no targets and no borders.";
   const found = allFindings(result);
   const failing = found.filter(isFailing).length;
-  const accepted = found.filter(({ suppressed: reason }) => reason !== null).length;
-  const warnings = found.length - failing - accepted;
-  const rest = [
+  const suppressed = found.filter((finding) => finding.suppressed !== null).length;
+  const warnings = found.length - failing - suppressed;
+  const counts = [
+    failing > 0 ? counted(failing, "finding") : "no findings",
     ...(warnings > 0 ? [counted(warnings, "warning")] : []),
-    ...(accepted > 0 ? [`${accepted} accepted`] : []),
+    ...(suppressed > 0 ? [`${suppressed} suppressed`] : []),
   ];
-  const more = rest.length > 0 ? ` (${rest.join(", ")})` : "";
-  if (failing > 0) return red(`${checked}: ${counted(failing, "finding")}${more}.`);
-  if (!isComplete) return `${checked}: no findings${more}, but not all could be checked.`;
-  return parts.length > 0
-    ? green(`${checked}: all well${more}.`)
-    : "Nothing checked: the config names no targets and no borders.";
-}
-
-function findingLines(finding: RatedFinding, subject: string, texts: Texts, colours: Colours): string[] {
-  const { name, place, expected, found, remedy, severity, suppressed } = finding;
-  const { red, yellow, dim } = colours;
-  if (suppressed !== null) {
-    return [`  ${dim(name)}  ${subject}  ${dim(placeText(place))}`, `      accepted  ${suppressed}`];
-  }
-  const isWarning = severity === "warning";
-  return [
-    `  ${isWarning ? yellow(name) : red(name)}  ${subject}  ${dim(placeText(place))}${isWarning ? yellow("  warning") : ""}`,
-    ...codeFrame(texts.get(place.file), place, "      ", colours),
-    `      expected  ${expected}`,
-    `      found     ${found}`,
-    `      remedy    ${remedy}`,
-  ];
+  const line = `${parts.join(" and ")} checked: ${counts.join(", ")}`;
+  if (failing > 0) return red(`${line}.`);
+  return isComplete ? green(`${line}.`) : `${line}, but not everything could be checked.`;
 }
 
 /** `gaugeTides` of `src/tides/gauge-tides.ts#gaugeTides`. */

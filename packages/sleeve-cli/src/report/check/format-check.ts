@@ -12,12 +12,20 @@ export type CheckFormat = "text" | "json" | "sarif" | "junit" | "page";
 /** Formats a check. */
 export function formatCheck(
   { result, problems, texts }: Checked,
-  face: CheckFormat,
-  { colours, version }: { readonly colours: Colours; readonly version: string },
+  format: CheckFormat,
+  {
+    colours,
+    version,
+    isVerbose,
+  }: {
+    readonly colours: Colours;
+    readonly version: string;
+    readonly isVerbose?: boolean | undefined;
+  },
 ): string {
-  switch (face) {
+  switch (format) {
     case "text":
-      return checkText(result, texts, problems.length === 0, colours);
+      return checkText(result, texts, { colours, isComplete: problems.length === 0, isVerbose });
     case "json":
       return jsonText({ ...result, problems });
     case "sarif":

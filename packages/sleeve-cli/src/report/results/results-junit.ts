@@ -1,4 +1,5 @@
-import { type FindingDocument, isFaults, type ResultDocument } from "../../results/results-document.ts";
+import type { FindingDocument, ResultDocument } from "../../documents/contract-document.ts";
+import { isFaults } from "../../results/results-document.ts";
 import { type JunitSuite, junitXml } from "../junit.ts";
 
 /**

@@ -1,12 +1,11 @@
-import {
-  type CheckDocument,
-  type ConformanceDocument,
-  type FaultsDocument,
-  type FindingDocument,
-  hasNoFindings,
-  isFaults,
-  type ResultDocument,
-} from "../../results/results-document.ts";
+import type {
+  CheckDocument,
+  ConformanceDocument,
+  FaultsDocument,
+  FindingDocument,
+  ResultDocument,
+} from "../../documents/contract-document.ts";
+import { hasNoFindings, isFaults } from "../../results/results-document.ts";
 import { type Figure, type Html, html, page } from "../page.ts";
 import { coverageLines, faultRows, findingsOf, missedGroups, noticedBy } from "./results-text.ts";
 

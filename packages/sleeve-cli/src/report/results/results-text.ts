@@ -5,7 +5,8 @@ import type {
   FaultsDocument,
   FindingDocument,
   ResultDocument,
-} from "../../results/results-document.ts";
+} from "../../documents/contract-document.ts";
+
 import { isFaults } from "../../results/results-document.ts";
 import { type Colours, columns, counted } from "../terminal.ts";
 

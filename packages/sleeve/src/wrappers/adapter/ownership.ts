@@ -35,7 +35,7 @@ export class Ownership {
     const refusal = () =>
       new SleeveError(
         "RELEASED",
-        `${String(key)} of ${this.#name} was used after the release. Release the wrapper last.`,
+        `${this.#name}: ${String(key)} was used after the release. Release the wrapper last.`,
       );
     return RELEASING.has(key)
       ? withSignature(function (...args) {

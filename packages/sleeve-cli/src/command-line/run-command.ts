@@ -1,0 +1,52 @@
+import { CliError, type Problem } from "../errors.ts";
+
+/** Exit codes: no findings, findings, error. */
+export const EXIT = { ok: 0, findings: 1, error: 2 } as const;
+
+/** What decides the exit code of a command. */
+export interface CommandResult {
+  readonly problems: readonly Problem[];
+  readonly hasFindings: boolean;
+}
+
+/** Runs a command, prints its problems or its error, and sets the exit code. */
+export async function runCommand(
+  { trace }: { readonly trace?: true | undefined },
+  action: () => Promise<CommandResult>,
+): Promise<void> {
+  try {
+    const { problems, hasFindings } = await action();
+    for (const problem of problems) printProblem(problem);
+    process.exitCode = problems.length > 0 ? EXIT.error : hasFindings ? EXIT.findings : EXIT.ok;
+  } catch (error) {
+    printProblem(error instanceof CliError ? error : unexpected(error));
+    if (trace && error instanceof Error) process.stderr.write(`${error.stack}\n`);
+    process.exitCode = EXIT.error;
+  }
+}
+
+export function printProblem({ code, message }: Problem): void {
+  process.stderr.write(`sleeve: ${message} [${code}]\n`);
+}
+
+/** Prints what happened to an interrupted earlier run, if there was one. */
+export function printRecovery(
+  recovery: { readonly project: "after" | "before"; readonly files: readonly string[] } | undefined,
+): void {
+  if (!recovery) return;
+  const { project, files } = recovery;
+  const what =
+    project === "after"
+      ? `had started to write${files.length > 0 ? ` ${files.length} files` : ""}, and is now complete`
+      : "had written nothing, and the project is unchanged";
+  process.stderr.write(`sleeve: An earlier run was interrupted; it ${what}.\n`);
+}
+
+/** An unexpected error is a bug in Sleeve, and reported as one. */
+function unexpected(error: unknown): Problem {
+  const reason = (error instanceof Error ? error.message : String(error)).replace(/\.?\s*$/, "");
+  return {
+    code: "UNEXPECTED",
+    message: `${reason}. This is a bug in sleeve; run with --trace to see where.`,
+  };
+}

@@ -1,0 +1,61 @@
+import { z } from "zod";
+import type { DocumentOf } from "./document.ts";
+import { exportSchema, placeSchema, problemSchema } from "./place.ts";
+
+const draftFileSchema = z.strictObject({
+  file: z.string(),
+  role: z.enum(["target", "adapter", "surface", "contract", "config"]),
+  state: z
+    .enum(["new", "added to", "the same", "kept"])
+    .describe("`kept`: the file exists and differs, so it is left alone."),
+  text: z.string(),
+});
+
+const manualStepSchema = z.strictObject({
+  what: z.string(),
+  why: z.string(),
+  remedy: z.string(),
+  places: z.array(placeSchema),
+});
+
+/** What `sleeve draft --json` prints. */
+export const draftSchema = z
+  .strictObject({
+    outside: z.string(),
+    target: exportSchema,
+    adapter: exportSchema,
+    names: z.union([z.literal("same"), z.record(z.string(), z.string())]),
+    members: z.array(
+      z.strictObject({
+        member: z.string(),
+        replaces: z.string().describe("The outside export, as the config names it."),
+        form: z.string(),
+      }),
+    ),
+    groups: z
+      .array(z.strictObject({ interface: z.string(), usedIn: z.string(), members: z.array(z.string()) }))
+      .describe("Interfaces that the target extends, if its uses form separate groups."),
+    types: z.array(z.strictObject({ type: z.string(), replaces: z.string() })),
+    manualSteps: z.array(manualStepSchema).describe("What cannot be drafted: where, why, and what to do."),
+    since: z
+      .strictObject({ added: z.array(z.string()), gone: z.array(z.string()) })
+      .nullable()
+      .describe("For an existing target: uses that it lacks, and members that are no longer used."),
+    callers: z
+      .strictObject({ files: z.int().min(0), references: z.int().min(0) })
+      .describe("Number of files and references that would be moved."),
+    files: z.array(draftFileSchema),
+    configEntries: z.string().nullable().describe("Config entries that could not be added."),
+    isWritten: z.boolean().describe("Whether the files were written."),
+    problems: z.array(problemSchema),
+  })
+  .meta({ title: "Output of `sleeve draft --json`" });
+
+/** The result of a draft, with the steps left to do manually. */
+export type Draft = Omit<DocumentOf<typeof draftSchema>, "problems" | "isWritten">;
+
+/** One file of a draft. */
+export type DraftFile = DocumentOf<typeof draftFileSchema>;
+
+/** What cannot be drafted: where, why, and what to do. */
+export type ManualStep = DocumentOf<typeof manualStepSchema>;

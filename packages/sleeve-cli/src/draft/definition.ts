@@ -1,0 +1,36 @@
+import { Command } from "@commander-js/extra-typings";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import { printRecovery, runCommand } from "../command-line/run-command.ts";
+
+export const draftCommand = new Command("draft")
+  .description(
+    "Draft a target for an outside module from its uses, with adapter, surface and contract (dry run unless --write)",
+  )
+  .argument("<module>", "a package, a built-in module, or the path of a legacy module")
+  .argument(...FOLDER)
+  .addOption(jsonOption())
+  .option("--into <folder>", "folder for the new files, relative to the project")
+  .option("--same-names", "keep the outside names, so that only imports of callers change")
+  .option("--write", "write the files; existing files are never overwritten")
+  .addOption(tsconfigOption())
+  .addOption(traceOption())
+  .action((module, folder, options) =>
+    runCommand(options, async () => {
+      const { json, tsconfig, into, sameNames, write } = options;
+      const [{ runDraft }, { jsonText }, { draftText }, { coloursFor }] = await Promise.all([
+        import("./command.ts"),
+        import("../report/json.ts"),
+        import("../report/draft-text.ts"),
+        import("../report/terminal.ts"),
+      ]);
+      const drafted = await runDraft({ module, folder, tsconfig, into, sameNames, write });
+      const { draft, isWritten, recovery, problems } = drafted;
+      printRecovery(recovery);
+      process.stdout.write(
+        json
+          ? jsonText({ ...draft, isWritten, problems })
+          : draftText(draft, isWritten, coloursFor(process.stdout)),
+      );
+      return { problems, hasFindings: false };
+    }),
+  );

@@ -1,2 +1,0 @@
-/** The text of packages/sleeve/src/forward/forwarding.generated.ts. */
-export function forwardingSource(): string;
