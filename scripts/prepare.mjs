@@ -37,7 +37,7 @@ function installDependencies() {
 function build() {
   if (!existsSync(join(root, "packages/sleeve-cli/dist/cli.js")))
     say("Building the packages and the examples ...");
-  run("npx", ["--no-install", "tsc", "-b"]);
+  run(process.execPath, [join(root, "scripts/build.mjs")]);
 }
 
 /** Installs a program with the system's package manager, unless it is there. */

@@ -2,7 +2,10 @@ import { execFileSync } from "node:child_process";
 import { summary } from "../paired.mjs";
 import { Berth, HandWritten } from "./berth.mjs";
 
-/** What a million wrappers add to the heap, against hand-written ones: each in a process of its own. */
+/**
+ * What a million wrappers add to the heap, against hand-written ones that keep the same identity with a `WeakMap`: each in a
+ * process of its own.
+ */
 export function memoryOfAMillion({ quick }) {
   const without = heapOf("none");
   const pairs = Array.from({ length: quick ? 1 : 3 }, () => [
@@ -26,9 +29,18 @@ function heapOf(contender) {
 /** Run in a process of its own: prints the bytes of a heap with a million objects and their wrappers. */
 async function measure(contender) {
   const { decorate } = await import("sleeve");
+  const known = new WeakMap();
+  const handWritten = (berth) => {
+    let wrapper = known.get(berth);
+    if (!wrapper) {
+      wrapper = new HandWritten(berth);
+      known.set(berth, wrapper);
+    }
+    return wrapper;
+  };
   const wrap = {
     sleeve: (berth) => decorate(berth),
-    "hand-written": (berth) => new HandWritten(berth),
+    "hand-written": handWritten,
     none: (berth) => berth,
   }[contender];
   const berths = Array.from({ length: COUNT }, (_, depth) => new Berth(depth));

@@ -23,6 +23,7 @@ function populationSource(classes, members) {
 export const subjects = [${indexes.map((index) => `Subject${index}`)}];
 export const handWritten = [${indexes.map((index) => `Forward${index}`)}];
 export const clients = [${indexes.map((index) => `client${index}`)}];
+export const rows = [${indexes.map((index) => `row${index}`)}];
 `;
 }
 
@@ -53,5 +54,14 @@ export const client${index} = [
   }`,
     )
     .join(",\n  ")}
+];
+export const row${index} = [
+  function (subject, times) {
+    let total = 0;
+    for (let time = 0; time < times; time++) {
+      ${list.map(({ name, parameters }) => `total = (total + subject.${name}(${parameters.map((_, at) => `time + ${at}`)})) | 0;`).join("\n      ")}
+    }
+    return total;
+  },
 ];`;
 }

@@ -1,9 +1,11 @@
 import { decorate, layer } from "sleeve";
 import { paired } from "../paired.mjs";
 import { bundled } from "./bundle.mjs";
+import { byHand, byProxy, contender } from "./contender.mjs";
 import { creation } from "./creation.mjs";
 import { memoryOfAMillion } from "./memory.mjs";
-import { loadPopulation } from "./population.mjs";
+import { rowsInARow } from "./rows.mjs";
+import { start } from "./start.mjs";
 import { threeLayers } from "./three-layers.mjs";
 
 /** @returns {Promise<{ name: string, against: string, ratio: number, low: number, high: number }[]>} */
@@ -28,6 +30,8 @@ export async function run({ quick }) {
     );
   }
 
+  rows.push(...rowsInARow({ quick }));
+
   row("stack.three", "the same code fused by hand", ...threeLayers());
 
   const size = { classes: 1, members: 12 };
@@ -40,7 +44,12 @@ export async function run({ quick }) {
   );
   row("stack.offpath", "a bare forwarded call", offPath, bare);
   row("create", "new HandWritten(subject)", ...creation());
-  rows.push({ name: "memory.million", against: "hand-written", ...memoryOfAMillion({ quick }) });
+  rows.push({
+    name: "memory.million",
+    against: "hand-written, identity kept in a WeakMap",
+    ...memoryOfAMillion({ quick }),
+  });
+  rows.push({ name: "start", against: "an empty module", ...start({ quick }) });
   for (const [name, exported, budget] of [
     ["bundle.decorate", "{ decorate }", 1500],
     ["bundle.all", "*", 8000],
@@ -58,30 +67,6 @@ export async function run({ quick }) {
   }
   return rows;
 }
-
-/** Wraps one subject of each class, and gives back a run that has every client call every member. */
-async function contender(size, name, wrap, times) {
-  const population = await loadPopulation(size, name);
-  const wrappers = population.subjects.map((Subject, index) => wrap(new Subject(), population, index));
-  return () => {
-    let total = 0;
-    for (let index = 0; index < wrappers.length; index++) {
-      for (const client of population.clients[index]) total += client(wrappers[index], times);
-    }
-    return total;
-  };
-}
-
-const byHand = (subject, population, index) => new population.handWritten[index](subject);
-
-/** As people write it: methods called on the subject, so that private fields work. */
-const byProxy = (subject) =>
-  new Proxy(subject, {
-    get(target, key) {
-      const value = target[key];
-      return typeof value === "function" ? (...args) => value.apply(target, args) : value;
-    },
-  });
 
 /** Five layers, all on the one property that the clients do not use. */
 function fiveElsewhere() {

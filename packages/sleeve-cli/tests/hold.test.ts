@@ -111,7 +111,9 @@ test("an exception holds until its last day, and no longer", () => {
   expect(found(root)).toEqual(["border src/a.ts:1 accepted"]);
   writeFileSync(join(root, "sleeve.config.ts"), accepted("2001-01-31"));
   expect(found(root)).toEqual(["border src/a.ts:1"]);
-  expect(sleeve(root, "check").stdout.replace(/\s+/g, " ")).toContain("Its suppression expired on 2001-01-31.");
+  expect(sleeve(root, "check").stdout.replace(/\s+/g, " ")).toContain(
+    "Its suppression expired on 2001-01-31.",
+  );
 });
 
 test("recorded findings fail nothing, and one more of the same kind does", () => {

@@ -140,4 +140,4 @@ export function normalize(layers: readonly Layer<never>[]): NormalizedStack {
 }
 
 // At the end, because the classes above must exist first.
-const root = new LayerStack([]);
+const root = /* @__PURE__ */ new LayerStack([]);

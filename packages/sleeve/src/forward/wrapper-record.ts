@@ -1,5 +1,5 @@
 import type { ForwardingMode, Layer } from "./call.ts";
-import { Forwarding } from "./closed/forwarding.generated.ts";
+import { Forwarding } from "./closed/templates.ts";
 import { factories } from "./closed/wrapper-factory.ts";
 import type { NormalizedStack } from "./layer-stack.ts";
 

@@ -49,8 +49,9 @@ export function onSettled(result: Promise<unknown> | Generator, callback: (outco
 
 let isSubscribing = false;
 const inherits = Object.prototype.isPrototypeOf;
-const GENERATOR: object = Object.getPrototypeOf(function* () {}).prototype;
-const ASYNC_GENERATOR: object = Object.getPrototypeOf(async function* () {}).prototype;
+const GENERATOR: object = /* @__PURE__ */ (() => Object.getPrototypeOf(function* () {}).prototype)();
+const ASYNC_GENERATOR: object = /* @__PURE__ */ (() =>
+  Object.getPrototypeOf(async function* () {}).prototype)();
 
 /** Loops read the methods of a generator from the object, so own methods see each step. */
 function onGeneratorEnd(generator: Generator, callback: (outcome: Outcome) => void): void {

@@ -1,5 +1,5 @@
 import { type OwnMethod, type RawForwarder, type Signature, withSignature } from "./forwarders.ts";
-import { Forwarding } from "./forwarding.generated.ts";
+import { Forwarding } from "./templates.ts";
 
 /**
  * The wrapper of a subject that has own function properties. Such functions are usually closures that callers

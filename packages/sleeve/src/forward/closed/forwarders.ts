@@ -1,6 +1,6 @@
 import type { Member } from "../../surface/member.ts";
 import type { Next } from "../call.ts";
-import { Forwarding } from "./forwarding.generated.ts";
+import { Forwarding } from "./templates.ts";
 
 /** A function that forwards one use of one member. It expects the wrapper as `this`. */
 export type RawForwarder = (this: object, ...args: unknown[]) => unknown;
@@ -18,45 +18,67 @@ export type Translation = (adaptee: object, ...args: unknown[]) => unknown;
 export type OwnMethod = (wrapper: object) => unknown;
 
 /**
- * A place in the source that creates forwarding functions.
+ * Creates a forwarding function at a source location of its own.
  *
  * Engines collect type feedback per source location, not per function. If all members were forwarded from one
- * location, that location would see every class and key of the program and be optimised for none. So
- * `forwarding.generated.ts` contains many copies of the same function, and each member takes its own while
- * any are left. After that members share one, which is equally correct and slower.
+ * location, that location would see every class and key of the program and be optimised for none. So the build writes
+ * out many copies of the same function, and each member takes its own while any are left. After that, members share
+ * one, which is equally correct and slower.
  */
 type CallSiteTemplate<Args extends readonly unknown[], Made = RawForwarder> = (...args: Args) => Made;
 
-/** Hands out the templates of one kind, in order. */
+type TemplateList<
+  Args extends readonly unknown[],
+  Made = RawForwarder,
+> = readonly (() => readonly CallSiteTemplate<Args, Made>[])[];
+
+/** Hands out the templates of one kind, in order. All blocks have the same size. */
 class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
-  readonly #places: readonly CallSiteTemplate<Args, Made>[];
-  readonly #takenFor = new Map<unknown, number>();
+  readonly #list: () => TemplateList<Args, Made>;
+  readonly #created: (readonly CallSiteTemplate<Args, Made>[])[] = [];
+  readonly #indexOfKey = new Map<unknown, number>();
   #taken = 0;
 
-  constructor(places: readonly CallSiteTemplate<Args, Made>[]) {
-    this.#places = places;
+  /** @param list returns the blocks; a function, so that bundlers can leave out an unused pool with its templates */
+  constructor(list: () => TemplateList<Args, Made>) {
+    this.#list = list;
   }
 
   /**
-   * Returns a template for a member with this key. Once all are taken, members with the same key share one.
+   * Returns a template for a member with this key. Once all are taken, members with the same key share one, and all
+   * other members share the last.
+   *
+   * @param isKept whether the forwarder is kept, so that it is worth a template of its own
    */
   take(key: unknown, isKept: boolean): CallSiteTemplate<Args, Made> {
-    const last = this.#places.length - 1;
+    const size = this.#block(0).length;
+    const last = this.#list().length * size - 1;
     const isFree = isKept && this.#taken < last;
-    const index = isFree ? this.#taken++ : (this.#takenFor.get(key) ?? last);
-    if (isFree) this.#takenFor.set(key, index);
-    return this.#places[index] as CallSiteTemplate<Args, Made>;
+    const index = isFree ? this.#taken++ : (this.#indexOfKey.get(key) ?? last);
+    if (isFree) this.#indexOfKey.set(key, index);
+    return this.#block(Math.floor(index / size))[index % size] as CallSiteTemplate<Args, Made>;
+  }
+
+  #block(index: number): readonly CallSiteTemplate<Args, Made>[] {
+    this.#created[index] ??= this.#list()[index]?.() ?? [];
+    return this.#created[index];
   }
 }
 
 // A wrapper is a `Forwarding` by construction; clients, and this file, see an object like its subject.
-const calls = new CallSitePool(Forwarding.calls as readonly CallSiteTemplate<[PropertyKey]>[]);
-const passes = new CallSitePool<[PropertyKey], Next>(Forwarding.passes);
-const reads = new CallSitePool(
-  Forwarding.reads as readonly CallSiteTemplate<[PropertyKey, OwnMethod | undefined]>[],
+const calls = /* @__PURE__ */ new CallSitePool<[PropertyKey]>(
+  () => Forwarding.calls as TemplateList<[PropertyKey]>,
 );
-const writes = new CallSitePool(Forwarding.writes as readonly CallSiteTemplate<[PropertyKey]>[]);
-const translations = new CallSitePool(Forwarding.translations as readonly CallSiteTemplate<[Translation]>[]);
+const passes = /* @__PURE__ */ new CallSitePool<[PropertyKey], Next>(() => Forwarding.passes);
+const reads = /* @__PURE__ */ new CallSitePool<[PropertyKey, OwnMethod | undefined]>(
+  () => Forwarding.reads as TemplateList<[PropertyKey, OwnMethod | undefined]>,
+);
+const writes = /* @__PURE__ */ new CallSitePool<[PropertyKey]>(
+  () => Forwarding.writes as TemplateList<[PropertyKey]>,
+);
+const translations = /* @__PURE__ */ new CallSitePool<[Translation]>(
+  () => Forwarding.translations as TemplateList<[Translation]>,
+);
 
 /**
  * The forwarders of one use of one member: one for clients, with the right `name` and `length`, and one for

@@ -1,7 +1,7 @@
 import { type Member, memberOf } from "../../surface/member.ts";
 import { isRoot } from "../../surface/reflect.ts";
 import { type RawForwarder, withSignature } from "./forwarders.ts";
-import { Forwarding } from "./forwarding.generated.ts";
+import { Forwarding } from "./templates.ts";
 
 /**
  * Creates the end of the prototype chain of closed wrappers, where lookups of members that the wrapper's

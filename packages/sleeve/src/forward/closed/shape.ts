@@ -11,7 +11,7 @@ import {
   forwarderOf,
   type OwnMethod,
 } from "./forwarders.ts";
-import { Forwarding } from "./forwarding.generated.ts";
+import { Forwarding } from "./templates.ts";
 
 /**
  * What subjects of one class with the same own keys have in common: their members with the forwarders to

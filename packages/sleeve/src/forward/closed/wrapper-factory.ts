@@ -9,9 +9,9 @@ import {
   type Signature,
   withSignature,
 } from "./forwarders.ts";
-import { Forwarding } from "./forwarding.generated.ts";
 import { lateMemberPrototype, wrapSetter } from "./late-member-prototype.ts";
 import { type BareMember, bareMember, type Shape } from "./shape.ts";
+import { Forwarding } from "./templates.ts";
 
 /** Creates a wrapper of a subject of one shape. */
 export type WrapperFactory = (subject: object) => object;

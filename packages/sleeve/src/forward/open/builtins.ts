@@ -2,19 +2,37 @@
 
 type Constructor = abstract new (...args: never[]) => unknown;
 
-const constructors: readonly Constructor[] = [
-  Object, Function, Array, Boolean, Symbol as never, Number, BigInt as never, String, RegExp, Date, Promise, Map, Set,
-  WeakMap, WeakSet, WeakRef, ArrayBuffer, DataView, Error, AggregateError, EvalError, RangeError, ReferenceError,
-  SyntaxError, TypeError, URIError, Int8Array, Uint8Array, Uint8ClampedArray, Int16Array, Uint16Array, Int32Array,
-  Uint32Array, Float32Array, Float64Array, BigInt64Array, BigUint64Array,
-]; // biome-ignore format: a list
-
-const prototypes = new Set<unknown>(constructors.map((builtin) => builtin.prototype));
-const everything = new Set<unknown>([...constructors, ...prototypes]);
+/** The built-in objects, in sets. One pure call, so that bundlers leave it out where it is not used. */
+const BUILTINS = /* @__PURE__ */ (() => {
+  const constructors: readonly Constructor[] = [
+    Object, Function, Array, Boolean, Symbol as never, Number, BigInt as never, String, RegExp, Date, Promise, Map, Set,
+    WeakMap, WeakSet, WeakRef, ArrayBuffer, DataView, Error, AggregateError, EvalError, RangeError, ReferenceError,
+    SyntaxError, TypeError, URIError, Int8Array, Uint8Array, Uint8ClampedArray, Int16Array, Uint16Array, Int32Array,
+    Uint32Array, Float32Array, Float64Array, BigInt64Array, BigUint64Array,
+  ]; // biome-ignore format: a list
+  const prototypesOf = (chosen: readonly Constructor[]) =>
+    new Set<unknown>(chosen.map((builtin) => builtin.prototype));
+  const prototypes = prototypesOf(constructors);
+  const holdNoObject = constructors.filter(
+    (builtin) =>
+      builtin !== Array &&
+      (ArrayBuffer.isView(builtin.prototype) ||
+        /Array$|Buffer|DataView|Date|RegExp|Boolean|Number|String|BigInt|Symbol/.test(builtin.name)),
+  );
+  return {
+    prototypes,
+    all: new Set<unknown>([...constructors, ...prototypes]),
+    errors: prototypesOf(
+      constructors.filter((builtin) => builtin === Error || Object.getPrototypeOf(builtin) === Error),
+    ),
+    inert: prototypesOf(holdNoObject),
+    forEachMethods: new Set<unknown>([Map.prototype.forEach, Set.prototype.forEach]),
+  };
+})();
 
 /** Whether a value is a built-in constructor or its prototype. */
 export function isBuiltin(value: object): boolean {
-  return everything.has(value);
+  return BUILTINS.all.has(value);
 }
 
 /**
@@ -23,14 +41,14 @@ export function isBuiltin(value: object): boolean {
  */
 export function inertPrototypeOf(value: object): object | null {
   let prototype: object | null = Object.getPrototypeOf(value);
-  while (prototype && !prototypes.has(prototype) && !isErrorPrototype(prototype)) {
+  while (prototype && !BUILTINS.prototypes.has(prototype) && !isErrorPrototype(prototype)) {
     prototype = Object.getPrototypeOf(prototype);
   }
   return prototype;
 }
 
 function isErrorPrototype(prototype: object): boolean {
-  if (errors.has(prototype)) return true;
+  if (BUILTINS.errors.has(prototype)) return true;
   const above: unknown = Object.getPrototypeOf(prototype);
   if (typeof above !== "object" || above === null || !isErrorPrototype(above)) return false;
   return Reflect.ownKeys(prototype).every((key) =>
@@ -43,22 +61,6 @@ function isBareClass(value: unknown): boolean {
   return typeof value === "function" && Reflect.ownKeys(value).every((key) => usual.includes(key));
 }
 
-const errors = new Set<unknown>(
-  constructors
-    .filter((builtin) => builtin === Error || Object.getPrototypeOf(builtin) === Error)
-    .map((builtin) => builtin.prototype),
-);
-const inert = new Set<unknown>(
-  constructors
-    .filter(
-      (builtin) =>
-        ArrayBuffer.isView(builtin.prototype) ||
-        /Array$|Buffer|DataView|Date|RegExp|Boolean|Number|String|BigInt|Symbol/.test(builtin.name),
-    )
-    .filter((builtin) => builtin !== Array)
-    .map((builtin) => builtin.prototype),
-);
-
 /**
  * Whether an object is a plain built-in value: a date, regular expression, binary data, boxed primitive, or
  * an error whose classes add only a name. Objects with properties that hold other objects do not count.
@@ -66,7 +68,7 @@ const inert = new Set<unknown>(
 export function isBuiltinValue(value: object): boolean {
   if (isBuiltin(value)) return true;
   const prototype = Object.getPrototypeOf(value) as object | null;
-  if (!prototype || (!inert.has(prototype) && !isErrorPrototype(prototype))) return false;
+  if (!prototype || (!BUILTINS.inert.has(prototype) && !isErrorPrototype(prototype))) return false;
   return ArrayBuffer.isView(value) || Reflect.ownKeys(value).every((key) => holdsNoObject(value, key));
 }
 
@@ -95,13 +97,11 @@ export function tagOf(value: object): string | undefined {
   return tag === "Object" ? undefined : tag;
 }
 
-const visitors = new Set<unknown>([Map.prototype.forEach, Set.prototype.forEach]);
-
 /**
  * Whether a function is a `forEach` of a built-in collection, which passes the collection to its callback.
  */
 export function isForEach(fn: unknown): boolean {
-  return visitors.has(fn);
+  return BUILTINS.forEachMethods.has(fn);
 }
 
 /**

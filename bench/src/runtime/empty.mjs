@@ -1,0 +1,1 @@
+// Nothing: what a process takes to start and to load one module.

@@ -1,0 +1,178 @@
+/**
+ * Builds both packages, then the examples.
+ *
+ * The compiler checks types and writes declarations to `build/`. The bundler writes one module for each entry point, with
+ * shared chunks, to `dist/`, next to the declarations that the entry points need.
+ */
+import { execFileSync } from "node:child_process";
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
+import { dirname, join, relative, resolve } from "node:path";
+import { parseSync } from "oxc-parser";
+import { rolldown } from "rolldown";
+import { repeatTemplates, TEMPLATES } from "./repeat-templates.mjs";
+
+const root = join(import.meta.dirname, "..");
+const tsc = join(root, "node_modules/typescript/bin/tsc");
+
+const OPTIONS = {
+  external: (id) => !id.startsWith(".") && !id.startsWith("/"),
+  platform: "neutral",
+  treeshake: { moduleSideEffects: false },
+  onLog(level, log) {
+    if (level !== "warn") return;
+    process.stderr.write(`${log.message}\n`);
+    process.exitCode = 1;
+  },
+};
+
+const OUTPUT = {
+  format: "esm",
+  entryFileNames: "[name].js",
+  chunkFileNames: "chunks/[name].js",
+  // Few files load faster than many; bundlers leave out what is not used all the same.
+  codeSplitting: { groups: [{ name: "core", test: /sleeve\/src\/(shared|surface|forward|layers)\// }] },
+  minifyInternalExports: false,
+  comments: { legal: true, annotation: true, jsdoc: false },
+  // Names and statements stay as they are, for readable stack traces.
+  minify: { compress: false, mangle: false, codegen: { removeWhitespace: false } },
+};
+
+const ENTRIES = {
+  sleeve: ["index", "conform/index", "traced", "vitest"],
+  "sleeve-cli": ["index", "cli", "project/file-reader"],
+};
+
+/** The call-site templates, which the exports of `sleeve` resolve to fewer ones for browsers. */
+const TEMPLATES_MODULE = "sleeve/internal/templates";
+
+compile("packages/sleeve");
+await bundle("sleeve", { external: TEMPLATES_MODULE });
+await writeTemplates("templates", TEMPLATES.node);
+await writeTemplates("templates-browser", TEMPLATES.browser);
+copyDeclarations("sleeve");
+compile("packages/sleeve-cli");
+await bundle("sleeve-cli");
+copyDeclarations("sleeve-cli");
+compile("examples/harbour/before");
+compile("examples/harbour/after");
+
+function compile(folder) {
+  try {
+    execFileSync(process.execPath, [tsc, "-b", join(root, folder)], { encoding: "utf8", stdio: "pipe" });
+  } catch (error) {
+    process.stderr.write(`${error.stdout}${error.stderr}`);
+    process.exit(1);
+  }
+}
+
+/** Writes the entry points of a package. Comments are left to the declarations. */
+async function bundle(name, { external } = {}) {
+  const source = join(root, "packages", name, "src");
+  const output = join(root, "packages", name, "dist");
+  rmSync(join(output, "chunks"), { recursive: true, force: true });
+  const build = await rolldown({
+    ...OPTIONS,
+    input: Object.fromEntries(ENTRIES[name].map((entry) => [entry, join(source, `${entry}.ts`)])),
+    plugins: external
+      ? [
+          {
+            name: "external-templates",
+            resolveId: (id) => (id.endsWith("/templates.ts") ? { id: external, external: true } : undefined),
+          },
+        ]
+      : [],
+  });
+  const { output: files } = await build.write({ ...OUTPUT, dir: output, sourcemap: true });
+  await build.close();
+  for (const file of files)
+    if (file.type === "chunk" && file.map) finishMap(join(output, file.fileName), file.moduleIds);
+}
+
+async function writeTemplates(name, counts) {
+  const folder = join(root, "packages/sleeve/src/forward/closed");
+  const build = await rolldown({
+    ...OPTIONS,
+    input: { [name]: join(folder, "templates.ts") },
+    plugins: [repeatTemplates(counts)],
+  });
+  await build.write({
+    ...OUTPUT,
+    dir: join(root, "packages/sleeve/dist/chunks"),
+    minify: { compress: true, mangle: { toplevel: false }, codegen: { removeWhitespace: true } },
+  });
+  await build.close();
+}
+
+/**
+ * Makes source maps lighter: contracts, which run in tests, have none, and the sources in the others have no comments,
+ * which the declarations have too. Code keeps its lines and columns.
+ */
+function finishMap(file, moduleIds) {
+  if (moduleIds.some((id) => id.includes("/src/conform/"))) {
+    writeFileSync(file, readFileSync(file, "utf8").replace(/\n\/\/# sourceMappingURL=.*\n?$/, "\n"));
+    return rmSync(`${file}.map`);
+  }
+  const map = JSON.parse(readFileSync(`${file}.map`, "utf8"));
+  map.sourcesContent = map.sourcesContent.map(withoutComments);
+  return writeFileSync(`${file}.map`, JSON.stringify(map));
+}
+
+function withoutComments(text) {
+  const { comments } = parseSync("source.ts", text);
+  let result = "";
+  let end = 0;
+  for (const comment of comments) {
+    result += text.slice(end, comment.start);
+    const after = text.slice(comment.end, comment.end + 1);
+    const emptied = text
+      .slice(comment.start, comment.end)
+      .replace(/[^\n]/g, after === "\n" || after === "" ? "" : " ");
+    result += emptied;
+    end = comment.end;
+  }
+  return (result + text.slice(end)).replace(/[ \t]+$/gm, "");
+}
+
+/** Removes earlier output; files that disappear while a test runs would break it, so each is replaced in place. */
+function clean(folder) {
+  rmSync(join(folder, "chunks"), { recursive: true, force: true });
+}
+
+/** Copies the declarations of the entry points, and those that they import. */
+function copyDeclarations(name) {
+  const build = join(root, "packages", name, "build");
+  const output = join(root, "packages", name, "dist");
+  const waiting = ENTRIES[name].filter((entry) =>
+    existsSync(join(root, "packages", name, "src", `${entry}.ts`)),
+  );
+  const queue = waiting.filter((entry) => isPublic(name, entry)).map((entry) => join(build, `${entry}.d.ts`));
+  const copied = new Set();
+  for (const file of queue) {
+    if (copied.has(file)) continue;
+    copied.add(file);
+    const target = join(output, relative(build, file));
+    mkdirSync(dirname(target), { recursive: true });
+    copyFileSync(file, target);
+    const text = readFileSync(file, "utf8");
+    for (const [, specifier] of text.matchAll(/(?:from|import\()\s*["'](\.[^"']+)["']/g)) {
+      queue.push(resolve(dirname(file), specifier.replace(/\.(ts|js)$/, ".d.ts")));
+    }
+  }
+  for (const file of readdirSync(output, { recursive: true }).map((path) => join(output, path))) {
+    if (file.endsWith(".d.ts") && !copied.has(join(build, relative(output, file)))) rmSync(file);
+  }
+}
+
+/** Whether an entry is one that users import, and not one that the package itself loads. */
+function isPublic(name, entry) {
+  const { exports } = JSON.parse(readFileSync(join(root, "packages", name, "package.json"), "utf8"));
+  return JSON.stringify(exports).includes(`./dist/${entry}.d.ts`);
+}

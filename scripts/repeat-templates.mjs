@@ -1,0 +1,41 @@
+import MagicString from "magic-string";
+import { parseSync } from "oxc-parser";
+
+/** Number of templates of each kind, and how many of them are created at a time. `docs/maintainers/engine.md` has the cost. */
+export const TEMPLATES = {
+  node: { blockSize: 64, calls: 768, passes: 128, reads: 128, writes: 64, translations: 128 },
+  browser: { blockSize: 64, calls: 128, passes: 64, reads: 64, writes: 64, translations: 64 },
+};
+
+/** A plugin of the bundler that writes out the call-site templates of `forward/closed/templates.ts`. */
+export function repeatTemplates({ blockSize, ...counts }) {
+  return {
+    name: "repeat-templates",
+    transform: {
+      order: "pre",
+      handler(code, id) {
+        if (!id.endsWith("forward/closed/templates.ts")) return undefined;
+        const text = new MagicString(code);
+        for (const [kind, count] of Object.entries(counts)) {
+          const { blocks, template } = listIn(code, kind);
+          const copies = `${code.slice(template.start, template.end)},\n`.repeat(blockSize);
+          text.overwrite(blocks.start, blocks.end, `[${`() => [\n${copies}],\n`.repeat(count / blockSize)}]`);
+        }
+        return { code: text.toString(), map: text.generateMap({ source: id, includeContent: true }) };
+      },
+    },
+  };
+}
+
+/** The list of blocks of one kind, and its only template. */
+function listIn(code, kind) {
+  const { program } = parseSync("templates.ts", code);
+  const declaration = program.body
+    .map((node) => node.declaration ?? node)
+    .find(({ type }) => type === "ClassDeclaration");
+  const property = declaration.body.body.find(({ key, static: isStatic }) => isStatic && key?.name === kind);
+  const blocks = property?.value;
+  const template = blocks?.elements[0]?.body?.elements?.[0];
+  if (!template) throw new Error(`templates.ts has no list of ${kind}.`);
+  return { blocks, template };
+}
