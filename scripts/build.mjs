@@ -23,8 +23,10 @@ const root = join(import.meta.dirname, "..");
 const tsc = join(root, "node_modules/typescript/bin/tsc");
 
 const OPTIONS = {
-  external: (id) => !id.startsWith(".") && !id.startsWith("/"),
+  external: (id) => !/^(\.|\/|\0|@oxc-project\/runtime)/.test(id),
   platform: "neutral",
+  // The oldest runtime that is supported; browsers of the same age have the same syntax.
+  transform: { target: "node20.19" },
   treeshake: { moduleSideEffects: false },
   onLog(level, log) {
     if (level !== "warn") return;
@@ -53,6 +55,9 @@ const ENTRIES = {
 /** The call-site templates, which the exports of `sleeve` resolve to fewer ones for browsers. */
 const TEMPLATES_MODULE = "sleeve/internal/templates";
 
+/** The worker lies next to the chunk that starts it. */
+const OUTPUT_NAMES = { "project/file-reader": "chunks/file-reader" };
+
 compile("packages/sleeve");
 await bundle("sleeve", { external: TEMPLATES_MODULE });
 await writeTemplates("templates", TEMPLATES.node);
@@ -80,7 +85,9 @@ async function bundle(name, { external } = {}) {
   rmSync(join(output, "chunks"), { recursive: true, force: true });
   const build = await rolldown({
     ...OPTIONS,
-    input: Object.fromEntries(ENTRIES[name].map((entry) => [entry, join(source, `${entry}.ts`)])),
+    input: Object.fromEntries(
+      ENTRIES[name].map((entry) => [OUTPUT_NAMES[entry] ?? entry, join(source, `${entry}.ts`)]),
+    ),
     plugins: external
       ? [
           {

@@ -1,25 +1,59 @@
 /**
- * Packs both packages, installs them in an empty folder outside the repository, and uses them there as a stranger
- * would: imports, types, and the command.
+ * Packs both packages, installs them in empty folders outside the repository, and uses them there as their users do:
+ * imports, `require`, declarations under several compilers and settings, Vitest 3.2 and 4.1, and the command.
  */
 import { execFileSync, spawnSync } from "node:child_process";
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 
 const root = join(import.meta.dirname, "..");
 const empty = mkdtempSync(join(tmpdir(), "sleeve-packaging-"));
+const MAX_UNPACKED_BYTES = 1_000_000;
+
+/** Compilers of consumers. Older ones cannot compile `require` of an ES module, so they use `import()` there. */
+const COMPILERS = { 5.4: "5.4.5", 5.9: "5.9.3", 6: "6.0.3", 7: "7.0.2" };
+
+const USES = `import { adapter, bridge, cached, decorate, facade, logging, proxy } from "sleeve";
+import { contract, decoratorOf } from "sleeve/conform";
+import { traced } from "sleeve/traced";
+import type { Config } from "sleeve-cli";
+interface Target { double(value: number): number }
+const make = adapter<Target, { twice(value: number): number }>({ double: "twice" });
+export const target: Target = decorate(make({ twice: (value) => value * 2 }), logging({ only: ["double"] }), traced());
+export const late: Target = decorate(proxy(() => target), cached({ only: ["double"], ttl: "10m" }));
+export const port: Target = bridge<Target>({ late }, { start: "late" }).port;
+export const office = facade({ port }, (operation) => ({ go: operation<number>().steps({ twice: ({ port }, { input }) => port.double(input) }) }));
+export const answer = office.go(2) as Promise<{ readonly twice: number }>;
+export const doubling = contract<Target>("Target", { surface: { double: "method" } });
+export const wrapped = decoratorOf<Target>({ subject: () => target, wrap: (subject) => decorate(subject) });
+export const config: Config = { targets: {} };
+`;
+
+const SETTINGS = {
+  nodenext: { module: "nodenext", moduleResolution: "nodenext" },
+  bundler: { module: "esnext", moduleResolution: "bundler" },
+};
 
 try {
-  const tarballs = ["packages/sleeve", "packages/sleeve-cli"].map(pack);
-  writeFileSync(join(empty, "package.json"), '{ "name": "stranger", "private": true, "type": "module" }');
-  npm(["install", "--no-audit", "--no-fund", "--loglevel=error", ...tarballs], empty);
-  useLibrary();
-  useTypes();
-  useCommand();
-  console.log("Both packages install in an empty folder, and run there.");
+  const [library, cli] = ["packages/sleeve", "packages/sleeve-cli"].map(pack);
+  checkSize(library);
+  const project = folderOf("consumer", { type: "module" });
+  npm(["install", library, cli, "fast-check@4", "@opentelemetry/api@1"], project);
+  useLibrary(project);
+  useCommand(project);
+  for (const [name, version] of Object.entries(COMPILERS)) useTypes(project, name, version);
+  for (const version of ["3.2", "4.1"]) useVitest(library, version);
+  console.log("Both packages install in empty folders, and work there.");
 } finally {
   rmSync(empty, { recursive: true, force: true });
+}
+
+function folderOf(name, manifest = {}) {
+  const folder = join(empty, name);
+  mkdirSync(folder, { recursive: true });
+  writeFileSync(join(folder, "package.json"), JSON.stringify({ name, private: true, ...manifest }));
+  return folder;
 }
 
 function pack(folder) {
@@ -27,70 +61,119 @@ function pack(folder) {
     npm(["pack", "--json", "--pack-destination", empty], join(root, folder)),
   );
   const { exports } = JSON.parse(readFileSync(join(root, folder, "package.json"), "utf8"));
-  const packed = new Set(files.map(({ path }) => `./${path}`));
+  const packed = files.map(({ path }) => `./${path}`);
   const wanted = Object.values(exports).flatMap((entry) =>
     typeof entry === "string" ? [entry] : Object.values(entry),
   );
   for (const path of [...wanted, "./LICENSE", "./README.md"]) {
-    if (![...packed].some((item) => matches(item, path)))
-      throw new Error(`${folder} is packed without ${path}.`);
+    if (!packed.some((file) => matches(file, path))) throw new Error(`${folder} is packed without ${path}.`);
   }
-  const unwanted = files.find(({ path }) => /(^|\/)tests\/|\.tsbuildinfo$/.test(path));
+  const unwanted = files.find(({ path }) => /(^|\/)(tests|build)\/|\.tsbuildinfo$/.test(path));
   if (unwanted) throw new Error(`${folder} packs tests or build state: ${unwanted.path}.`);
   return join(empty, filename);
 }
 
-/** Whether a path is the one that is named, or of the pattern, in which a star stands for a name. */
+/** Whether a path equals another, in which a star matches any name. */
 function matches(path, wanted) {
   const [before, after] = wanted.split("*");
   return after === undefined ? path === wanted : path.startsWith(before) && path.endsWith(after);
 }
 
-function useLibrary() {
-  writeFileSync(
-    join(empty, "use.mjs"),
-    `import { adapter, decorate, timing } from "sleeve";
+function checkSize(tarball) {
+  const unpacked = join(empty, "unpacked");
+  mkdirSync(unpacked);
+  execFileSync("tar", ["-xzf", tarball, "-C", unpacked]);
+  const bytes = readdirSync(unpacked, { recursive: true })
+    .map((file) => statSync(join(unpacked, file)))
+    .reduce((sum, stat) => sum + (stat.isFile() ? stat.size : 0), 0);
+  if (bytes > MAX_UNPACKED_BYTES)
+    throw new Error(`sleeve unpacks to ${bytes} bytes; ${MAX_UNPACKED_BYTES} are allowed.`);
+  console.log(`sleeve unpacks to ${(bytes / 1000).toFixed(0)} kB.`);
+}
+
+function useLibrary(folder) {
+  const use = `
 const samples = [];
-const make = adapter({ double: (given, value) => given.times * value }, { name: "doubler" });
+const make = adapter({ double: (subject, value) => subject.times * value }, { name: "doubler" });
 const doubler = decorate(make({ times: 2 }), timing({ onSample: (sample) => samples.push(sample.member) }));
-if (doubler.double(21) !== 42 || samples.join() !== "double") throw new Error("the library does not work");`,
-  );
-  node(["use.mjs"]);
-}
-
-function useTypes() {
+if (doubler.double(21) !== 42 || samples.join() !== "double") throw new Error("the library does not work");
+`;
+  writeFileSync(join(folder, "use.mjs"), `import { adapter, decorate, timing } from "sleeve";${use}`);
+  writeFileSync(join(folder, "use.cjs"), `const { adapter, decorate, timing } = require("sleeve");${use}`);
+  node(["use.mjs"], folder);
+  node(["use.cjs"], folder);
   writeFileSync(
-    join(empty, "use.ts"),
-    `import { adapter, bridge, cached, decorate, facade, logging, proxy } from "sleeve";
-import type { Config } from "sleeve-cli";
-interface Target { double(value: number): number }
-const make = adapter<Target, { twice(value: number): number }>({ double: "twice" });
-export const target: Target = decorate(make({ twice: (value) => value * 2 }), logging({ only: ["double"] }));
-export const late: Target = decorate(proxy(() => target), cached({ only: ["double"], ttl: "10m" }));
-export const port: Target = bridge<Target>({ late }, { start: "late" }).port;
-export const office = facade({ port }, (operation) => ({ go: operation<number>().steps({ twice: ({ port }, { input }) => port.double(input) }) }));
-export const answer: Promise<{ readonly twice: number }> = office.go(2);
-export const config: Config = { targets: {} };`,
+    join(folder, "browser.mjs"),
+    `import { Forwarding } from "sleeve/internal/templates";
+import { Forwarding as Same } from "sleeve/internal/templates";
+if (Forwarding !== Same || Forwarding.calls.length > 4) throw new Error("browsers get the templates of Node.js");`,
   );
-  const options = [
-    "--noEmit",
-    "--strict",
-    "--module",
-    "nodenext",
-    "--target",
-    "es2023",
-    "--types",
-    "",
-    "use.ts",
-  ];
-  node([join(empty, "node_modules/typescript/bin/tsc"), ...options]);
+  node(["--conditions=browser", "browser.mjs"], folder);
+  console.log(`Runs on Node.js ${process.versions.node}: import, require and the browser condition.`);
 }
 
-function useCommand() {
-  const project = join(empty, "project");
+function useTypes(folder, name, version) {
+  npm(["install", "--no-save", `typescript-${name}@npm:typescript@${version}`], folder);
+  const compiler = join(folder, "node_modules", `typescript-${name}`, "bin/tsc");
+  const check = (settings, file, text) => {
+    const types = join(folder, `types-${name}-${settings}`);
+    mkdirSync(types, { recursive: true });
+    writeFileSync(join(types, file), text);
+    const options = { strict: true, skipLibCheck: false, noEmit: true, target: "es2022", types: [] };
+    const compilerOptions = {
+      ...options,
+      lib: ["es2023", "esnext.disposable", "dom"],
+      ...(SETTINGS[settings] ?? SETTINGS.nodenext),
+    };
+    writeFileSync(join(types, "tsconfig.json"), JSON.stringify({ compilerOptions, include: [file] }));
+    const { status, stdout } = spawnSync(process.execPath, [compiler, "-p", types], { encoding: "utf8" });
+    if (status !== 0) throw new Error(`TypeScript ${version}, ${settings}:\n${stdout}`);
+  };
+  check("nodenext", "use.mts", USES);
+  check("bundler", "use.ts", USES);
+  const canRequire = Number(version.split(".")[0]) > 5 || version.startsWith("5.9");
+  check(
+    "commonjs",
+    "use.cts",
+    canRequire
+      ? 'import sleeve = require("sleeve");\nexport const seconds: number = sleeve.decorate({ tick: () => 1 }).tick();\n'
+      : 'export const seconds: Promise<number> = import("sleeve").then((sleeve) => sleeve.decorate({ tick: () => 1 }).tick());\n',
+  );
+  console.log(
+    `Declarations compile with TypeScript ${version}: nodenext, bundler, CommonJS${canRequire ? "" : " by import()"}.`,
+  );
+}
+
+/** A plain install beside Vitest, and a contract that runs in it. */
+function useVitest(library, version) {
+  const folder = folderOf(`vitest-${version}`, { type: "module" });
+  npm(["install", library, `vitest@~${version}`, "fast-check@4"], folder);
+  writeFileSync(
+    join(folder, "bell.test.js"),
+    `import { contract } from "sleeve/conform";
+import { conforms } from "sleeve/vitest";
+conforms(contract("Bell", { surface: { ring: "method" } }), { brass: () => ({ ring: () => "ding" }) });
+`,
+  );
+  const { status, stdout, stderr } = spawnSync(
+    process.execPath,
+    [join(folder, "node_modules/vitest/vitest.mjs"), "run"],
+    {
+      cwd: folder,
+      encoding: "utf8",
+      env: { ...process.env, NO_COLOR: "1" },
+    },
+  );
+  if (status !== 0 || !/Tests\s+\d+ passed/.test(stdout))
+    throw new Error(`Vitest ${version}: ${stdout}${stderr}`);
+  console.log(`A contract runs under Vitest ${version}.`);
+}
+
+function useCommand(folder) {
+  const project = join(folder, "project");
   mkdirSync(project);
   writeFileSync(join(project, "a.js"), 'import { createColors } from "picocolors";\ncreateColors();\n');
-  const bin = join(empty, "node_modules/.bin/sleeve");
+  const bin = join(folder, "node_modules/.bin/sleeve");
   const { status, stdout, stderr } = spawnSync(bin, ["survey", project], {
     encoding: "utf8",
     shell: process.platform === "win32",
@@ -99,12 +182,12 @@ function useCommand() {
     throw new Error(`The command ended with ${status}: ${stdout}${stderr}`);
 }
 
-function node(args) {
-  execFileSync(process.execPath, args, { cwd: empty, stdio: ["ignore", "inherit", "inherit"] });
+function node(args, cwd) {
+  execFileSync(process.execPath, args, { cwd, stdio: ["ignore", "inherit", "inherit"] });
 }
 
 function npm(args, cwd) {
-  return execFileSync("npm", args, {
+  return execFileSync("npm", [...args, "--no-audit", "--no-fund", "--loglevel=error"], {
     cwd,
     encoding: "utf8",
     stdio: ["ignore", "pipe", "inherit"],
