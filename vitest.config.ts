@@ -1,14 +1,28 @@
+import { availableParallelism } from "node:os";
 import { defineConfig } from "vitest/config";
 
+const options = { testTimeout: 60_000, hookTimeout: 120_000 };
+
+/**
+ * Named projects, so that the tests of one part can run alone: `npx vitest run --project cli`. `fast` starts no processes
+ * and no browser.
+ */
 export default defineConfig({
   test: {
-    include: [
-      "packages/*/tests/**/*.test.ts",
-      "examples/harbour/**/tests/**/*.test.ts",
-      "bench/tests/**/*.test.ts",
-      "tests/**/*.test.ts",
+    maxWorkers: availableParallelism(),
+    projects: [
+      {
+        test: {
+          ...options,
+          name: "fast",
+          include: ["packages/sleeve/tests/**/*.test.ts"],
+          exclude: ["packages/sleeve/tests/processes/**"],
+        },
+      },
+      { test: { ...options, name: "library", include: ["packages/sleeve/tests/processes/**/*.test.ts"] } },
+      { test: { ...options, name: "cli", include: ["packages/sleeve-cli/tests/**/*.test.ts"] } },
+      { test: { ...options, name: "examples", include: ["examples/harbour/**/tests/**/*.test.ts"] } },
+      { test: { ...options, name: "docs", include: ["tests/**/*.test.ts"] } },
     ],
-    testTimeout: 60_000,
-    hookTimeout: 120_000,
   },
 });

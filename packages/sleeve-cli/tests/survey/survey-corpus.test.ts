@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
-import { PACKAGES, TRAPS, type Trap } from "./corpus/survey.ts";
-import { installed, project, sleeve } from "./harness.ts";
+import { installed, project, sleeve } from "../harness.ts";
+import { PACKAGES, TRAPS, type Trap } from "./corpus.ts";
 
 interface SurveyJson {
   readonly packages: readonly {

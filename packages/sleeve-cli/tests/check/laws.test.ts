@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
-import { installed, project, sleeve } from "./harness.ts";
+import { installed, project, sleeve } from "../harness.ts";
 
 const CRANE = `
 export interface Load { tons: number; sling?: string }

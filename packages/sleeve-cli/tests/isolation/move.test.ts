@@ -2,7 +2,7 @@ import { spawnSync } from "node:child_process";
 import { chmodSync, existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { expect, test } from "vitest";
-import { installed, project, sleeve } from "./harness.ts";
+import { installed, project, sleeve } from "../harness.ts";
 
 const CRANE = installed(
   "crane",

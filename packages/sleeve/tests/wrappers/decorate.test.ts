@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { decorate, type Layer, layer, logging, SleeveError, timing } from "sleeve";
 import { describe, expect, test } from "vitest";
-import { type SubjectCase, subjects } from "./subjects.ts";
+import { type SubjectCase, subjects } from "../forwarding/subjects.ts";
 
 const silent = { info: () => {}, error: () => {} };
 const stacks: Readonly<Record<string, () => Layer[]>> = {

@@ -1,9 +1,9 @@
 import { mkdirSync, symlinkSync } from "node:fs";
 import { join } from "node:path";
 import { expect, test } from "vitest";
-import { installed, project, sleeve } from "./harness.ts";
+import { installed, project, sleeve } from "../harness.ts";
 
-const FIXTURES = join(import.meta.dirname, "fixtures");
+const FIXTURES = join(import.meta.dirname, "../fixtures");
 
 interface FindingJson {
   readonly name: string;
@@ -211,7 +211,7 @@ test("an adapter is judged by its mapping, or by the compiler where the mapping 
     "sleeve.config.ts": `export default { targets: { "src/a.ts#Bell": ["given", "spread", "wrong"].map((name) => "src/a.ts#" + name) } };`,
   });
   mkdirSync(join(root, "node_modules"));
-  symlinkSync(join(import.meta.dirname, "../../sleeve"), join(root, "node_modules/sleeve"));
+  symlinkSync(join(import.meta.dirname, "../../../sleeve"), join(root, "node_modules/sleeve"));
   const { stdout, stderr } = sleeve(root, "check", "--json");
   expect(stderr).toBe("");
   expect(findingsOf(JSON.parse(stdout) as CheckJson)).toEqual({

@@ -1,7 +1,7 @@
 import { existsSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { expect, test } from "vitest";
-import { installed, project, sleeve } from "./harness.ts";
+import { installed, project, sleeve } from "../harness.ts";
 
 const LEDGER = installed(
   "berth-ledger",
@@ -206,7 +206,7 @@ test.each([
     [file]: 'import { lamp } from "quay";\nconsole.log(lamp(true));\n',
   });
   if (file.endsWith(".js")) rmSync(join(root, "tsconfig.json"));
-  symlinkSync(join(import.meta.dirname, "../../sleeve"), join(root, "node_modules/sleeve"));
+  symlinkSync(join(import.meta.dirname, "../../../sleeve"), join(root, "node_modules/sleeve"));
   expect(sleeve(root, "draft", "quay", "--write").stderr).toBe("");
   expect(existsSync(join(root, contract)) && read(root, contract)).toMatch(/quay\.lamp\(true\)/);
 });

@@ -27,7 +27,7 @@ import {
   type ImplementationInput,
   proxyOf,
 } from "sleeve/conform";
-import { BerthLedger, type Ledger, ledgerContract, PassingLedger } from "./ledger.ts";
+import { BerthLedger, type Ledger, ledgerContract, PassingLedger } from "../../corpus/ledger.ts";
 import {
   admitTerms,
   type Channels,

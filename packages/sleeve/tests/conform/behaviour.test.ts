@@ -1,6 +1,6 @@
 import { type Contract, checkContract, type Finding, type ImplementationInput } from "sleeve/conform";
 import { expect, test } from "vitest";
-import { ledgerContract } from "./corpus/ledger.ts";
+import { ledgerContract } from "../corpus/ledger.ts";
 import { rightWrappers } from "./corpus/right.ts";
 import { wrongDecorators } from "./corpus/wrong-decorators.ts";
 import { wrongOthers } from "./corpus/wrong-others.ts";

@@ -2,7 +2,7 @@ import { appendFileSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { expect, test } from "vitest";
-import { installed, project, sleeve, sleeveWith } from "./harness.ts";
+import { installed, project, sleeve, sleeveWith } from "../harness.ts";
 
 const FILES = {
   "package.json": '{ "dependencies": { "crane": "^1.0.0" } }',
@@ -85,7 +85,7 @@ function edited(file: string, from: string, to: string): (root: string) => void 
   };
 }
 
-const WITHOUT_COMPILER = pathToFileURL(join(import.meta.dirname, "fixtures/without-compiler.mjs"));
+const WITHOUT_COMPILER = pathToFileURL(join(import.meta.dirname, "../fixtures/without-compiler.mjs"));
 
 test.each(CHANGES)(
   "a second survey tells what a first one would, and asks the compiler only where it must: after %s",

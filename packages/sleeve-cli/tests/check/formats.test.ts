@@ -5,10 +5,10 @@ import { Ajv2020 } from "ajv/dist/2020.js";
 import { XMLParser } from "fast-xml-parser";
 import type { Log } from "sarif";
 import { describe, expect, onTestFinished, test } from "vitest";
-import { CLI, project, sleeve } from "./harness.ts";
+import { CLI, project, sleeve } from "../harness.ts";
 
-const FIXTURE = join(import.meta.dirname, "fixtures/wrong-wrappers");
-const SCHEMA = join(import.meta.dirname, "../schemas/check.schema.json");
+const FIXTURE = join(import.meta.dirname, "../fixtures/wrong-wrappers");
+const SCHEMA = join(import.meta.dirname, "../../schemas/check.schema.json");
 
 interface Told {
   readonly conforms: boolean;

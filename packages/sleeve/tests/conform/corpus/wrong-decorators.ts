@@ -1,5 +1,5 @@
 import { decoratorOf, type FindingName, type ImplementationInput } from "sleeve/conform";
-import { BerthLedger, type Ledger, PassingLedger } from "./ledger.ts";
+import { BerthLedger, type Ledger, PassingLedger } from "../../corpus/ledger.ts";
 
 export interface WrongWrapper {
   /** What it does, in which nobody should. */

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
+import { findingsByFile, installed, project, sleeve } from "../harness.ts";
 import { right } from "./corpus/right.ts";
 import { wrong } from "./corpus/wrong.ts";
-import { findingsByFile, installed, project, sleeve } from "./harness.ts";
 
 const PACKAGES = {
   ...installed(

@@ -16,7 +16,7 @@ import {
   within,
 } from "sleeve/conform";
 import { describe, expect, test } from "vitest";
-import { BerthLedger, type Ledger } from "./corpus/ledger.ts";
+import { BerthLedger, type Ledger } from "../corpus/ledger.ts";
 
 async function findingsOf<Target extends object>(
   of: Contract<Target>,

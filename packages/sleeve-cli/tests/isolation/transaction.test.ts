@@ -1,11 +1,12 @@
 import { spawnSync } from "node:child_process";
-import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { expect, test } from "vitest";
-import { project, sleeve } from "./harness.ts";
+import { rolldown } from "rolldown";
+import { beforeAll, expect, test } from "vitest";
+import { project, sleeve } from "../harness.ts";
 
-const DIE_AT = join(import.meta.dirname, "fixtures/die-at.mjs");
-const TRANSACTION = join(import.meta.dirname, "../dist/project/transaction.js");
+const DIE_AT = join(import.meta.dirname, "../fixtures/die-at.mjs");
+const TRANSACTION = join(import.meta.dirname, ".transaction/transaction.js");
 const FILES = ["src/a.ts", "src/b.ts", "src/deep/c.ts"];
 
 const WRITE = `
@@ -27,6 +28,17 @@ const transaction = Transaction.begin(process.argv[1]);
 console.log(JSON.stringify(transaction.recover() ?? null));
 transaction[Symbol.dispose]();
 `;
+
+beforeAll(async () => {
+  const build = await rolldown({
+    input: join(import.meta.dirname, "../../src/project/transaction.ts"),
+    external: /^node:/,
+    transform: { target: "node20.19" },
+  });
+  await build.write({ file: TRANSACTION });
+  await build.close();
+  return () => rmSync(join(TRANSACTION, ".."), { recursive: true, force: true });
+});
 
 function run(code: string, root: string, dieAt?: number) {
   const preload = dieAt === undefined ? [] : ["--import", DIE_AT];
