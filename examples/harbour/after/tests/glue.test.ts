@@ -33,12 +33,12 @@ test("under Vitest, each faulty table fails the tests that it should, and the me
     [
       "missing: tidesOn",
       "  expected a method tidesOn",
-      "  found    none; an object has port, heightAt, close",
-      "  remedy   Add tidesOn.",
+      "  found    no member tidesOn; an object has port, heightAt, close",
+      "  remedy   Add tidesOn to the wrapper.",
     ].join("\n"),
   );
   expect(messageOf("one that swallows errors > refuses an invalid date")).toContain(
-    "expected the call to fail with TidesUnavailable\n  found    the answer NaN",
+    "expected the call to fail with TidesUnavailable\n  found    the result NaN",
   );
   expect(messageOf("one that answers in feet > has 4.53 m at the morning's high water")).toContain(
     "that is 4.53 metres in feet, so a conversion is missing",

@@ -18,7 +18,7 @@ describe("a wrapper that is wrong fails the contract", () => {
 
   test("which names the member that it drops", async () => {
     expect(await findingsOf("one that drops a member")).toContainEqual(
-      expect.objectContaining({ name: "missing", place: "tidesOn", remedy: "Add tidesOn." }),
+      expect.objectContaining({ name: "missing", place: "tidesOn", remedy: "Add tidesOn to the wrapper." }),
     );
   });
 
@@ -27,7 +27,7 @@ describe("a wrapper that is wrong fails the contract", () => {
       expect.objectContaining({
         name: "refusal",
         place: "a time before there were tables",
-        found: "the answer NaN",
+        found: "the result NaN",
         expected: "the call to fail with TidesUnavailable",
       }),
     );

@@ -190,7 +190,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     expect((await rowsOf("#berths")).filter(([, , who]) => who !== "free")).toHaveLength(1);
     await page.check("#visit input[value=visitor]");
     expect(await admit({ ...shallow, vessel: "Three", length: "20", tons: "1" })).toContain(
-      "This client may not call book.",
+      "Access denied: call book.",
     );
   });
 });

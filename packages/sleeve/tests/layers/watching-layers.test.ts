@@ -1,5 +1,4 @@
-
-import { mkdtempSync, rmSync, } from "node:fs";
+import { mkdtempSync, rmSync } from "node:fs";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";

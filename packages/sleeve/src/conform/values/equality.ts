@@ -1,4 +1,4 @@
-import { isObject, tagOf } from "./schema.ts";
+import { isObject, safeGet, tagOf } from "./schema.ts";
 
 /** Decides whether two results are equal. */
 export type EqualityFunction = (left: unknown, right: unknown) => boolean;
@@ -16,9 +16,14 @@ export function within(tolerance: number): EqualityFunction {
 /**
  * Whether two values are deeply equal.
  *
- * Compares primitives, built-in objects, plain objects, arrays, and instances of one class by their fields.
- * Errors are equal by class name, message and code. Instances of two different classes are compared by their
- * JSON form, if they have one. Any two functions are equal.
+ * Compares primitives (`NaN` equals itself, `0` differs from `-0`), plain objects and arrays by their own properties,
+ * built-in objects by their content, and instances of one class by their fields. Errors are equal by class name,
+ * message, code and cause. Instances of two different classes are compared by their JSON form, if they have one. Any two
+ * functions, promises, generators and weak collections are equal, because their content cannot be read. Of a `Blob`, only
+ * size and type can be read synchronously.
+ *
+ * No package is used: this library has no dependencies, and the equality packages that were examined do not combine
+ * tolerances, sparse arrays, shared buffers, headers and blobs.
  */
 export function equalValues(left: unknown, right: unknown, numbers: NumberEquality = Object.is): boolean {
   return new ValueComparison(numbers).equal(left, right);
@@ -37,8 +42,7 @@ class ValueComparison {
 
   equal(left: unknown, right: unknown): boolean {
     if (Object.is(left, right)) return true;
-    if (typeof left === "number" && typeof right === "number")
-      return this.#numbers(left, right) || (left === 0 && right === 0);
+    if (typeof left === "number" && typeof right === "number") return this.#numbers(left, right);
     if (!isObject(left) || !isObject(right) || typeof left !== typeof right) return false;
     if (typeof left === "function") return true;
     const tag = tagOf(left);
@@ -49,39 +53,24 @@ class ValueComparison {
   }
 
   #equalObjects(tag: string, left: object, right: object): boolean {
-    if (Array.isArray(left) && Array.isArray(right))
-      return (
-        left.length === right.length && left.every((leftItem, index) => this.equal(leftItem, right[index]))
-      );
+    if (isPlain(left)) return this.#equalFields(left, right);
     if (left instanceof Error && right instanceof Error)
-      return (
-        classOf(left) === classOf(right) && left.message === right.message && this.#equalCodes(left, right)
-      );
-    if (left instanceof Map && right instanceof Map) return this.equal([...left], [...right]);
-    if (left instanceof Set && right instanceof Set) return this.equal([...left], [...right]);
-    if (ArrayBuffer.isView(left) && ArrayBuffer.isView(right))
-      return this.equal([...(left as Uint8Array)], [...(right as Uint8Array)]);
-    if (/^(Date|Number|String|Boolean|BigInt|Symbol)$/.test(tag))
-      return Object.is(left.valueOf(), right.valueOf());
-    if (/^(Promise|WeakMap|WeakSet|WeakRef|Generator|AsyncGenerator)$/.test(tag)) return true;
-    if (/^(RegExp|URL|URLSearchParams)$/.test(tag)) return String(left) === String(right);
-    return isPlain(left) || left.constructor === right.constructor
-      ? this.#equalFields(left, right)
-      : this.#equalForms(left, right);
+      return classOf(left) === classOf(right) && this.equal(partsOfError(left), partsOfError(right));
+    const read = Object.hasOwn(CONTENT, tag) ? CONTENT[tag] : undefined;
+    const contents = read && [left, right].map((item) => readContent(item, read));
+    if (contents?.every((content) => content !== undefined)) return this.equal(contents[0], contents[1]);
+    if (left.constructor !== right.constructor) return this.#equalForms(left, right);
+    return this.#equalFields(left, right) && this.#equalForms(left, right);
   }
 
-  /** Instances of different classes are equal if they have equal JSON forms. */
+  /** Whether two objects have equal JSON forms, or have none. */
   #equalForms(left: object, right: object): boolean {
-    const [one, other] = [left, right].map((item) => Reflect.get(item, "toJSON") as unknown);
+    const [one, other] = [left, right].map((item) => safeGet(item, "toJSON"));
     return (
       typeof one !== "function" ||
       typeof other !== "function" ||
       this.equal(one.call(left), other.call(right))
     );
-  }
-
-  #equalCodes(left: object, right: object): boolean {
-    return this.equal(Reflect.get(left, "code"), Reflect.get(right, "code"));
   }
 
   #equalFields(left: object, right: object): boolean {
@@ -97,6 +86,72 @@ class ValueComparison {
 
 function classOf(error: Error): string {
   return error.constructor?.name ?? error.name;
+}
+
+function partsOfError(error: Error): readonly unknown[] {
+  const { message, cause } = error;
+  return [message, Reflect.get(error, "code"), "cause" in error, cause, Reflect.get(error, "errors")];
+}
+
+type ReadContent = (value: never) => unknown;
+
+const bytesIn = (buffer: ArrayBufferLike, start = 0, length = buffer.byteLength): string =>
+  new Uint8Array(buffer, start, length).join();
+const items = (value: Iterable<unknown>) => [...value];
+const primitive = (value: object) => [value.valueOf()];
+const nothing = () => [];
+
+/** Reads the content of built-in objects, by tag. Bytes are compared exactly, whatever the tolerance of numbers. */
+const CONTENT: Readonly<Record<string, ReadContent>> = {
+  ArrayBuffer: (buffer: ArrayBuffer) => [buffer.byteLength, bytesIn(buffer)],
+  SharedArrayBuffer: (buffer: SharedArrayBuffer) => [buffer.byteLength, bytesIn(buffer)],
+  DataView: (view: DataView) => [bytesIn(view.buffer, view.byteOffset, view.byteLength)],
+  Int8Array: items,
+  Uint8Array: items,
+  Uint8ClampedArray: items,
+  Int16Array: items,
+  Uint16Array: items,
+  Int32Array: items,
+  Uint32Array: items,
+  Float16Array: items,
+  Float32Array: items,
+  Float64Array: items,
+  BigInt64Array: items,
+  BigUint64Array: items,
+  Date: (date: Date) => [date.getTime()],
+  Number: primitive,
+  String: primitive,
+  Boolean: primitive,
+  BigInt: primitive,
+  Symbol: primitive,
+  RegExp: ({ source, flags, lastIndex }: RegExp) => [source, flags, lastIndex],
+  Map: (map: ReadonlyMap<unknown, unknown>) => [...map],
+  Set: items,
+  URL: (url: { readonly href: string }) => [url.href],
+  URLSearchParams: items,
+  Headers: items,
+  FormData: items,
+  Blob: ({ size, type }: { readonly size: number; readonly type: string }) => [size, type],
+  File: ({ name, size, type }: { readonly name: string; readonly size: number; readonly type: string }) => [
+    name,
+    size,
+    type,
+  ],
+  Promise: nothing,
+  WeakMap: nothing,
+  WeakSet: nothing,
+  WeakRef: nothing,
+  Generator: nothing,
+  AsyncGenerator: nothing,
+};
+
+/** Returns the content of an object, or `undefined` if it only claims to be of a built-in kind. */
+function readContent(value: object, read: ReadContent): unknown {
+  try {
+    return read(value as never);
+  } catch {
+    return undefined;
+  }
 }
 
 export function isPlain(value: object): boolean {
@@ -126,14 +181,19 @@ function copyObject(value: object, other: (value: object) => unknown, known: Map
   };
   const copy = (item: unknown): unknown => deepCopy(item, other, known);
   if (Array.isArray(value)) {
-    const list: unknown[] = note([]);
-    for (const item of value) list.push(copy(item));
+    const list: unknown[] = note(new Array(value.length));
+    // Holes stay holes.
+    for (const key of Object.keys(value)) Reflect.set(list, key, copy(Reflect.get(value, key)));
     return list;
   }
   if (value instanceof Date) return new Date(value.getTime());
   if (value instanceof Map) return new Map([...value].map(([key, each]) => [copy(key), copy(each)]));
   if (value instanceof Set) return new Set([...value].map(copy));
-  if (value instanceof Uint8Array) return value.slice();
+  if (value instanceof ArrayBuffer) return value.slice();
+  if (value instanceof DataView)
+    return new DataView(copy(value.buffer) as ArrayBuffer, value.byteOffset, value.byteLength);
+  // A typed array, whichever: all have `slice`.
+  if (ArrayBuffer.isView(value)) return (value as Uint8Array).slice();
   if (typeof value === "function" || !isPlain(value)) return note(other(value));
   const record: object = note(Object.create(Object.getPrototypeOf(value)));
   for (const key of Reflect.ownKeys(value)) Reflect.set(record, key, copy(Reflect.get(value, key)));
