@@ -23,7 +23,8 @@ const root = join(import.meta.dirname, "..");
 const tsc = join(root, "node_modules/typescript/bin/tsc");
 
 const OPTIONS = {
-  external: (id) => !/^(\.|\/|\0|@oxc-project\/runtime)/.test(id),
+  // The command takes what it shares with the library into its own files, so it does not depend on the library.
+  external: (id) => !/^(\.|\/|\0|@oxc-project\/runtime|sleeve$)/.test(id),
   platform: "neutral",
   // The oldest runtime that is supported; browsers of the same age have the same syntax.
   transform: { target: "node20.19" },

@@ -34,6 +34,7 @@ export type { Clock, Signal } from "./shared/clock.ts";
 export { SleeveError, type SleeveErrorCode } from "./shared/errors.ts";
 export type { Duration } from "./shared/options.ts";
 export type { Outcome } from "./shared/outcome.ts";
+export { RELEASE_NAMES } from "./shared/release-names.ts";
 export type { Member } from "./surface/member.ts";
 export type { Surface } from "./surface/surface.ts";
 export { type Callback, fromCallback } from "./translate/from-callback.ts";

@@ -1,3 +1,4 @@
+import { RELEASE_NAMES } from "sleeve";
 import { labelOf } from "../compiler/symbols.ts";
 import {
   type Checker,
@@ -26,14 +27,10 @@ export interface OwnedResource {
   readonly closing: string;
 }
 
-/** The usual names of members that close a resource. */
-const CLOSING =
-  /^(close|shutdown|shutDown|dispose|destroy|disconnect|terminate|quit|end|release|\[Symbol\.(asyncD|d)ispose\])$/;
-
 const OPENING = /^(open|connect|create|start|listen)/;
 
 export function isClosing(name: string): boolean {
-  return CLOSING.test(name);
+  return RELEASE_NAMES.includes(name) || /^\[Symbol\.(asyncD|d)ispose\]$/.test(name);
 }
 
 /**

@@ -1,4 +1,5 @@
 import { type Member, memberOf } from "./member.ts";
+import { findOnChain } from "./prototype-chain.ts";
 
 /**
  * Returns the members of a live object: its own, then those of its prototypes up to the root.
@@ -21,13 +22,15 @@ export function inheritedMembers(
 ): readonly Member[] {
   const seen = new Set<PropertyKey>([...hidden, "constructor"]);
   const members: Member[] = [];
-  for (let item = prototype; item && !isRoot(item); item = Object.getPrototypeOf(item)) {
-    for (const key of Reflect.ownKeys(item)) {
+  findOnChain(prototype, (holder) => {
+    if (isRoot(holder)) return true;
+    for (const key of Reflect.ownKeys(holder)) {
       if (seen.has(key)) continue;
       seen.add(key);
-      members.push(memberOf(key, descriptorOf(item, key), false));
+      members.push(memberOf(key, descriptorOf(holder, key), false));
     }
-  }
+    return undefined;
+  });
   return members;
 }
 

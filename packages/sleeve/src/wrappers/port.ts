@@ -2,6 +2,7 @@ import { withSignature } from "../forward/closed/forwarders.ts";
 import { isBuiltin } from "../forward/open/builtins.ts";
 import { remember } from "../forward/wrapper-record.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";
+import { findOnChain } from "../surface/prototype-chain.ts";
 import type { SubjectSlot } from "./subject-slot.ts";
 
 /**
@@ -128,13 +129,9 @@ function inheritsFrom(port: object, value: unknown): value is object {
 /** Returns the method under a key of a prototype, without calling getters. */
 function findMethod(prototype: object, key: PropertyKey): Callable | undefined {
   if (key === "constructor") return undefined;
-  for (
-    let item: object | null = prototype;
-    item && item !== Object.prototype;
-    item = Object.getPrototypeOf(item)
-  ) {
-    const value: unknown = Object.getOwnPropertyDescriptor(item, key)?.value;
-    if (typeof value === "function") return value as Callable;
-  }
-  return undefined;
+  return findOnChain(prototype, (holder) => {
+    const value: unknown =
+      holder === Object.prototype ? undefined : Object.getOwnPropertyDescriptor(holder, key)?.value;
+    return typeof value === "function" ? (value as Callable) : undefined;
+  });
 }

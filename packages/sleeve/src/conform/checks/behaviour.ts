@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import type { StandardSchema } from "../../layers/guard.ts";
 import { SleeveError } from "../../shared/errors.ts";
+import { isThenable } from "../../shared/thenable.ts";
 import type { Finding } from "../finding.ts";
 import { withImplementation } from "../implementation.ts";
 import type { Operation } from "../sequences/operations.ts";
@@ -10,7 +11,7 @@ import { type Step, sequencesOf } from "../sequences/steps.ts";
 import { stepsCode } from "../sequences/steps-code.ts";
 import type { Context, Implementation, ResultCheck } from "../types.ts";
 import { errorText, formatValue, outcomeText } from "../values/format.ts";
-import { isThenable, schemaViolation } from "../values/schema.ts";
+import { schemaViolation } from "../values/schema.ts";
 import { escapedFinding, isAllowed } from "./examples.ts";
 import { InterfaceSnapshot } from "./interface-snapshot.ts";
 

@@ -1,12 +1,12 @@
 import { layer } from "../../layers/layer.ts";
 import { succeeded } from "../../shared/outcome.ts";
+import { isThenable } from "../../shared/thenable.ts";
 import { decorate } from "../../wrappers/decorate.ts";
 import { withTimeout } from "../execution/timeout.ts";
 import { runWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import type { Finding } from "../finding.ts";
 import type { ErrorClass, ExpectedRefusal } from "../types.ts";
 import { errorText, formatValue, reasonOf } from "../values/format.ts";
-import { isThenable } from "../values/schema.ts";
 
 /** Checks that an example holds. */
 export async function exampleFindings<Target>(

@@ -1,5 +1,6 @@
+import { isThenable } from "../../shared/thenable.ts";
 import { deepCopy, isPlain } from "../values/equality.ts";
-import { isObject, isThenable } from "../values/schema.ts";
+import { isObject } from "../values/schema.ts";
 import type { Fault, KnownCalls, Method } from "./fault.ts";
 
 export const answers = (test: (answer: unknown) => boolean) => (known: KnownCalls) =>

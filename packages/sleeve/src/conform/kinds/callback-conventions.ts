@@ -1,4 +1,4 @@
-import { isThenable } from "../values/schema.ts";
+import { isThenable } from "../../shared/thenable.ts";
 import type { Script, SpiedCall } from "./spy.ts";
 
 /**

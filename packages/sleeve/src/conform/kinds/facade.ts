@@ -1,4 +1,5 @@
 import fc from "fast-check";
+import { isThenable } from "../../shared/thenable.ts";
 import { reflect } from "../../surface/reflect.ts";
 import { check } from "../checks/contract-checks.ts";
 import { ExecutionContext } from "../execution/execution-context.ts";
@@ -9,7 +10,6 @@ import { macrotask, type StepOutcome } from "../sequences/sequence-run.ts";
 import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wrapper } from "../types.ts";
 import { equalValues } from "../values/equality.ts";
 import { outcomeText } from "../values/format.ts";
-import { isThenable } from "../values/schema.ts";
 import { CallbackConventions } from "./callback-conventions.ts";
 import { callOf } from "./probe.ts";
 import { type Spied, spyOn } from "./spy.ts";

@@ -1,5 +1,6 @@
+import { isThenable } from "../../shared/thenable.ts";
 import { isPlain } from "../values/equality.ts";
-import { isObject, isThenable, tagOf } from "../values/schema.ts";
+import { isObject, tagOf } from "../values/schema.ts";
 import type { CallbackConventions } from "./callback-conventions.ts";
 import type { Script } from "./spy.ts";
 

@@ -1,4 +1,5 @@
 import fc from "fast-check";
+import { isThenable } from "../../shared/thenable.ts";
 import { withTimeout } from "../execution/timeout.ts";
 import { runWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import { withImplementation } from "../implementation.ts";
@@ -16,7 +17,7 @@ import {
 import type { Context, Implementation } from "../types.ts";
 import { CallbackValue } from "../values/arbitraries.ts";
 import { deepCopy, equalValues, isPlain } from "../values/equality.ts";
-import { isIterator, isObject, isThenable } from "../values/schema.ts";
+import { isIterator, isObject } from "../values/schema.ts";
 import { type Spied, spyOn } from "./spy.ts";
 
 /** A subject and its wrapper. */

@@ -1,3 +1,4 @@
+import { isReleaseKey } from "../../shared/release-names.ts";
 import { reflect } from "../../surface/reflect.ts";
 import type { Finding } from "../finding.ts";
 import type { PlayTerms } from "../sequences/sequence-run.ts";
@@ -11,9 +12,6 @@ export interface ReleaseTerms {
   readonly target: PropertyKey | undefined;
   readonly adaptee: PropertyKey | undefined;
 }
-
-const RELEASE_NAMES =
-  /^(close|dispose|shutdown|shutDown|disconnect|destroy|release|terminate|end|stop|quit|hangUp)$/;
 
 /** Checks that an adapter releases its adaptee exactly once if it owns it, and never otherwise. */
 export async function releaseFindings(
@@ -72,15 +70,8 @@ export async function releaseFindings(
 
 function waysToRelease(object: object): readonly PropertyKey[] {
   return reflect(object)
-    .filter(
-      ({ key, kind }) =>
-        kind === "method" && (typeof key === "symbol" ? isDispose(key) : RELEASE_NAMES.test(key)),
-    )
+    .filter(({ key, kind }) => kind === "method" && isReleaseKey(key))
     .map(({ key }) => key);
-}
-
-function isDispose(key: symbol): boolean {
-  return key.description === "Symbol.dispose" || key.description === "Symbol.asyncDispose";
 }
 
 /** The adaptee's release members may call each other; those calls do not come from outside. */

@@ -5,8 +5,8 @@ import { type Redaction, redacting } from "../../layers/redact.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { host } from "../../shared/host.ts";
 import { type Outcome, succeeded } from "../../shared/outcome.ts";
+import { isThenable } from "../../shared/thenable.ts";
 import { decorate } from "../../wrappers/decorate.ts";
-import { isThenable } from "../values/schema.ts";
 import { decoded, encoded, SUBJECT } from "./encode.ts";
 
 /** A recording as stored in a file: a JSON document with a published schema. */

@@ -1,9 +1,10 @@
 import { host } from "../../shared/host.ts";
+import { isThenable } from "../../shared/thenable.ts";
 import { afterMilliseconds } from "../execution/timeout.ts";
 import { runCallsWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import { CallbackValue } from "../values/arbitraries.ts";
 import { deepCopy, equalValues, isPlain } from "../values/equality.ts";
-import { isObject, isThenable } from "../values/schema.ts";
+import { isObject } from "../values/schema.ts";
 import type { Operation } from "./operations.ts";
 import { asGenerated, PreviousResult, type Step } from "./steps.ts";
 

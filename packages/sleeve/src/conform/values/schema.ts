@@ -1,3 +1,4 @@
+import { isThenable } from "../../shared/thenable.ts";
 /**
  * The allowed values, as a subset of JSON Schema 2020-12 with some keywords for values that are not JSON. The
  * empty schema allows any value.
@@ -118,10 +119,6 @@ function isOfType(value: unknown, type: string): boolean {
 
 export function isObject(value: unknown): value is object {
   return (typeof value === "object" && value !== null) || typeof value === "function";
-}
-
-export function isThenable(value: unknown): value is PromiseLike<unknown> {
-  return isObject(value) && typeof (value as { then?: unknown }).then === "function";
 }
 
 /** A native promise, as a factory may return. Another thenable may be what it creates. */

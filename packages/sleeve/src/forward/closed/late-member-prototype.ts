@@ -1,4 +1,5 @@
 import { type Member, memberOf } from "../../surface/member.ts";
+import { findProperty } from "../../surface/prototype-chain.ts";
 import { isRoot } from "../../surface/reflect.ts";
 import { type RawForwarder, withSignature } from "./forwarders.ts";
 import { Forwarding } from "./templates.ts";
@@ -78,13 +79,7 @@ function subjectOf(wrapper: unknown): object | undefined {
 /** Returns the subject's member for a key, unless it belongs to `Object.prototype`. */
 function lateMember(subject: object, key: PropertyKey): Member | undefined {
   if (key === "constructor" || typeof key === "number") return undefined;
-  for (
-    let holder: object | null = subject;
-    holder && !isRoot(holder);
-    holder = Object.getPrototypeOf(holder)
-  ) {
-    const descriptor = Object.getOwnPropertyDescriptor(holder, key);
-    if (descriptor) return memberOf(key, descriptor, holder === subject);
-  }
-  return undefined;
+  const found = findProperty(subject, key);
+  if (!found || isRoot(found.holder)) return undefined;
+  return memberOf(key, found.descriptor, found.holder === subject);
 }

@@ -1,4 +1,5 @@
 import { type Member, memberOfFunction } from "../../surface/member.ts";
+import { findProperty } from "../../surface/prototype-chain.ts";
 import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
 import type { Layer, Next, Use } from "../call.ts";
 import { boundMethod } from "./bound-methods.ts";
@@ -75,7 +76,7 @@ function layerMembers(
       const set =
         member.writable && through(write, member, "write", layers, { name: `set ${label}`, length: 1 });
       if (!get && !set) continue;
-      const found = findDescriptor(subject, key);
+      const found = findProperty(subject, key)?.descriptor;
       Object.defineProperty(holder, key, {
         ...found,
         ...attributes,
@@ -112,14 +113,6 @@ function layeredForwarder(
 /** Returns the layered function, or a plain forwarder if no layer applies. */
 function forwarderThrough(...[innermost, member, use, layers, signature]: ThroughLayers): RawForwarder {
   return methodThrough(throughLayers(innermost, member, use, layers), member, signature);
-}
-
-function findDescriptor(subject: object, key: PropertyKey): PropertyDescriptor | undefined {
-  for (let holder: object | null = subject; holder; holder = Object.getPrototypeOf(holder)) {
-    const descriptor = Object.getOwnPropertyDescriptor(holder, key);
-    if (descriptor) return descriptor;
-  }
-  return undefined;
 }
 
 /** A static field stays on the original class, whose own code may change it. */

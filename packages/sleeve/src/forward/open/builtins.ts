@@ -1,5 +1,7 @@
 /** Facts about the built-in objects of the language. */
 
+import { findOnChain } from "../../surface/prototype-chain.ts";
+
 type Constructor = abstract new (...args: never[]) => unknown;
 
 /** The built-in objects, in sets. One pure call, so that bundlers leave it out where it is not used. */
@@ -40,11 +42,10 @@ export function isBuiltin(value: object): boolean {
  * error class without methods and static members.
  */
 export function inertPrototypeOf(value: object): object | null {
-  let prototype: object | null = Object.getPrototypeOf(value);
-  while (prototype && !BUILTINS.prototypes.has(prototype) && !isErrorPrototype(prototype)) {
-    prototype = Object.getPrototypeOf(prototype);
-  }
-  return prototype;
+  const isInert = (holder: object) => BUILTINS.prototypes.has(holder) || isErrorPrototype(holder);
+  return (
+    findOnChain(Object.getPrototypeOf(value), (holder) => (isInert(holder) ? holder : undefined)) ?? null
+  );
 }
 
 function isErrorPrototype(prototype: object): boolean {

@@ -1,3 +1,4 @@
+import { findOnChain } from "../../surface/prototype-chain.ts";
 import type { ForwardingMode, Layer } from "../call.ts";
 import { isAliasOf, recordOf } from "../wrapper-record.ts";
 import { isBuiltinValue } from "./builtins.ts";
@@ -123,11 +124,12 @@ export class Membrane {
    */
   #isOfSubject(real: object): boolean {
     const { createdPrototype } = this;
-    for (let item: object | null = real; item; item = Object.getPrototypeOf(item)) {
-      if (item === this.root || item === createdPrototype || this.#created.has(item)) return true;
-      if (isAliasOf(item, this.root)) return true;
-    }
-    return false;
+    const isOne = (holder: object) =>
+      holder === this.root ||
+      holder === createdPrototype ||
+      this.#created.has(holder) ||
+      isAliasOf(holder, this.root);
+    return findOnChain(real, (holder) => isOne(holder) || undefined) === true;
   }
 
   /**

@@ -1,5 +1,6 @@
 import { SleeveError } from "../../shared/errors.ts";
 import { isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
+import { findOnChain, findProperty } from "../../surface/prototype-chain.ts";
 import type { Layer, Next, Use } from "../call.ts";
 import { withSignature } from "../closed/forwarders.ts";
 import { throughLayers } from "../closed/wrapper-factory.ts";
@@ -309,23 +310,9 @@ const ADDED_PROPERTY = { writable: true, enumerable: true, configurable: true };
 
 /** Returns the key under which a function is a method of an object. */
 function findMethodKey(root: object, fn: Fn): PropertyKey | undefined {
-  for (let holder: object | null = root; holder; holder = Object.getPrototypeOf(holder)) {
-    for (const key of Reflect.ownKeys(holder)) {
-      if (Object.getOwnPropertyDescriptor(holder, key)?.value === fn) return key;
-    }
-  }
-  return undefined;
-}
-
-function findProperty(
-  real: object,
-  key: string | symbol,
-): { readonly holder: object; readonly descriptor: PropertyDescriptor } | undefined {
-  for (let holder: object | null = real; holder; holder = Object.getPrototypeOf(holder)) {
-    const descriptor = Reflect.getOwnPropertyDescriptor(holder, key);
-    if (descriptor) return { holder, descriptor };
-  }
-  return undefined;
+  return findOnChain(root, (holder) =>
+    Reflect.ownKeys(holder).find((key) => Object.getOwnPropertyDescriptor(holder, key)?.value === fn),
+  );
 }
 
 /** Members added by a subclass would act on the subject's own objects, behind the layers. */

@@ -13,7 +13,7 @@ export interface AdapterOptions extends ErrorTranslation {
   /**
    * Whether the wrapper owns its adaptee. Default: members are forwarded as mapped.
    *
-   * `close`, `dispose`, `Symbol.dispose` and `Symbol.asyncDispose` release. If the wrapper owns the adaptee,
+   * Members named in {@link RELEASE_NAMES}, such as `close`, and those under `Symbol.dispose` and `Symbol.asyncDispose` release. If the wrapper owns the adaptee,
    * the first release reaches the adaptee and later ones do not; if it borrows the adaptee, none do. After a
    * release, any other use throws `RELEASED`.
    */

@@ -5,6 +5,7 @@ import {
   withSignature,
 } from "../../forward/closed/forwarders.ts";
 import { SleeveError } from "../../shared/errors.ts";
+import { findProperty } from "../../surface/prototype-chain.ts";
 import { type AdapterOptions, adapter, nameOf } from "./adapter.ts";
 import type { Mapping } from "./mapping.ts";
 import { type Source, sourcesOf } from "./member-source.ts";
@@ -158,7 +159,7 @@ export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyCl
         }),
       };
     }
-    const method: unknown = findValue(Outside.prototype as object, source.name);
+    const method: unknown = findProperty(Outside.prototype as object, source.name)?.descriptor.value;
     if (typeof method === "function") {
       const value = around(
         function (...args) {
@@ -204,14 +205,6 @@ function outsideView(object: object, prototype: object): object {
         : Reflect.set(prototype, key, value, object);
     },
   });
-}
-
-function findValue(prototype: object, key: PropertyKey): unknown {
-  for (let item: object | null = prototype; item; item = Object.getPrototypeOf(item)) {
-    const descriptor = Object.getOwnPropertyDescriptor(item, key);
-    if (descriptor) return descriptor.value;
-  }
-  return undefined;
 }
 
 /** Names the class after the outside one and adds the target's static members. */

@@ -1,10 +1,6 @@
 import { type RawForwarder, withSignature } from "../../forward/closed/forwarders.ts";
 import { SleeveError } from "../../shared/errors.ts";
-
-/** Members that release a wrapper. The symbols exist only where the language has them. */
-const RELEASING: ReadonlySet<unknown> = new Set(
-  ["close", "dispose", Symbol.dispose, Symbol.asyncDispose].filter((key) => key !== undefined),
-);
+import { isReleaseKey, RELEASE_NAMES } from "../../shared/release-names.ts";
 
 /** Tracks whether wrappers release their adaptees, which have been released, and with what result. */
 export class Ownership {
@@ -13,10 +9,10 @@ export class Ownership {
   readonly #released = new WeakMap<object, unknown>();
 
   constructor(owns: boolean, sources: readonly (readonly [PropertyKey, unknown])[], name: string) {
-    if (!sources.some(([key]) => RELEASING.has(key))) {
+    if (!sources.some(([key]) => isReleaseKey(key))) {
       throw new SleeveError(
         "BAD_OPTION",
-        `${name} sets \`owns\`, but maps no member that releases its adaptee. Map close, dispose, ` +
+        `${name} sets \`owns\`, but maps no member that releases its adaptee. Map one of ${RELEASE_NAMES.join(", ")}, ` +
           "Symbol.dispose or Symbol.asyncDispose, or remove `owns`.",
       );
     }
@@ -37,7 +33,7 @@ export class Ownership {
         "RELEASED",
         `${this.#name}: ${String(key)} was used after the release. Release the wrapper last.`,
       );
-    return RELEASING.has(key)
+    return isReleaseKey(key)
       ? withSignature(function (...args) {
           if (released.has(this)) return released.get(this);
           // A release that fails half-way has begun and must not begin again.

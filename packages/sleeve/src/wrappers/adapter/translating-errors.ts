@@ -1,6 +1,7 @@
 import { type Forwarder, type RawForwarder, withSignature } from "../../forward/closed/forwarders.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { isPending } from "../../shared/outcome.ts";
+import { isThenable } from "../../shared/thenable.ts";
 
 export interface ErrorTranslation {
   /**
@@ -41,10 +42,6 @@ export function translatingErrors(
     if (isPending(result) && !(result instanceof Promise)) return translatingSteps(result, refuse);
     return isThenable(result) ? Promise.resolve(result).then(undefined, refuse) : result;
   }, named);
-}
-
-function isThenable(result: object): result is PromiseLike<unknown> {
-  return "then" in result && typeof result.then === "function";
 }
 
 /** Translates the errors of a generator's steps. The same generator object is returned. */
