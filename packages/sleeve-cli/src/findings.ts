@@ -1,6 +1,8 @@
-/** The findings of `sleeve check`, each with its meaning. */
+/**
+ * The findings of `sleeve check`, each with its meaning. A name that contracts report too has the same meaning there.
+ */
 export const FINDINGS = {
-  missing: "The wrapper lacks a member of the target.",
+  missing: "A member of the target is missing.",
   extra: "A member that the target lacks: an entry of a mapping, or a misspelt optional name.",
   kind: "A method where the target has a property or constructor, or vice versa.",
   parameter: "A parameter accepts less than the target sends.",
@@ -11,18 +13,18 @@ export const FINDINGS = {
   overload: "No signature of the wrapper implements an overload of the target.",
   signature: "A generic signature that is not assignable as a whole.",
   enum: "A number where an enumeration is expected; the compiler accepts any number.",
-  weak: "A misspelt optional name; the compiler treats it as a different name.",
+  misspelt: "A misspelt optional name; the compiler treats it as a different name.",
   unproven: "`any` on either side; the compiler accepts it, and it proves nothing.",
   assertion: "An assertion or comment that hides a type error.",
-  ignored: "An argument that the target sends and the wrapper never uses.",
+  unused: "An argument that the target sends and the wrapper never uses.",
   inherited: "Members of an extended adaptee that clients of the wrapper can access.",
-  leak: "A type of an outside package in a public member or an exported declaration.",
+  leak: "Something of the outside, a type or an object, that clients of the target can reach.",
   unclosed: "A resource that the wrapper creates and offers no way to close.",
   unbound: "A member that uses `this`, although clients call it without a receiver.",
-  work: "A facade with logic of its own besides delegating.",
+  logic: "A facade with logic of its own besides delegating.",
   compile: "The compiler reports an error in the wrapper, or does not accept it as the target.",
   border: "A file outside the border imports the package, directly or through another file.",
-  target: "The file of a target imports an outside module.",
+  import: "The file of a target imports an outside module.",
   subsystem: "A subsystem of a facade imports the facade.",
 } as const;
 

@@ -171,7 +171,7 @@ export function outsideInTarget(project: OpenProject, target: string): readonly 
   return project.imports
     .filter(({ place }) => place.file === file)
     .map(({ package: name, place }) => ({
-      name: "target",
+      name: "import",
       member: null,
       place,
       expected: "a target that imports nothing from outside",

@@ -163,9 +163,9 @@ function mismatchFinding(
         finding("enum", expected, `${found}: ${what}`, "Check the number against the enumeration first."),
       ];
     }
-    case "weak": {
+    case "misspelt": {
       const what = `${misfit.found}, which the compiler accepts as a different name`;
-      return [finding("weak", misfit.expected, what, `Did you mean ${misfit.expected.split(" ")[0]}?`)];
+      return [finding("misspelt", misfit.expected, what, `Did you mean ${misfit.expected.split(" ")[0]}?`)];
     }
   }
 }

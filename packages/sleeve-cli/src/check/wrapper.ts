@@ -148,7 +148,7 @@ function memberFindings(
     findings: [
       ...findings,
       ...(dropped ?? []).map((name) =>
-        ruleFinding(subject, "ignored", member.name, located.node, {
+        ruleFinding(subject, "unused", member.name, located.node, {
           expected: `a use of ${name}, which the target sends`,
           found: "none: the adaptee's member does not accept it",
           remedy: `Map ${member.name} to a function that uses ${name}.`,

@@ -17,7 +17,7 @@ export interface Mismatch {
    * compares bivariantly; a number for an enumeration; or a misspelt optional name, which is unrelated to the
    * compiler.
    */
-  readonly kind: "type" | "parameter" | "enum" | "weak";
+  readonly kind: "type" | "parameter" | "enum" | "misspelt";
   /** Path from the compared types, such as `.speed` or `(then)`; empty for the types themselves. */
   readonly path: string;
   readonly expected: string;
@@ -158,7 +158,7 @@ export class StrictAssignability {
       const slip = [...given.keys()].find((key) => !names.includes(key) && isSlip(key, name));
       if (slip === undefined) continue;
       const expected = `${name} of ${this.#checker.typeToString(target)}`;
-      return { kind: "weak", path: `${path}.${slip}`, expected, found: slip };
+      return { kind: "misspelt", path: `${path}.${slip}`, expected, found: slip };
     }
     return undefined;
   }

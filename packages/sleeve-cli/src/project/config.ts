@@ -57,7 +57,7 @@ export interface Isolation {
  *   borders: {
  *     "@port-ellery/gauge-feed": ["src/tides/gauge-tides.ts"],
  *   },
- *   severities: { ignored: "warning", leak: { "src/legacy/": "off" } },
+ *   severities: { unused: "warning", leak: { "src/legacy/": "off" } },
  *   suppressions: [
  *     { finding: "assertion", in: "src/tides/gauge-tides.ts", reason: "the feed has no types for its readings" },
  *   ],

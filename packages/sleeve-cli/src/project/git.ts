@@ -27,8 +27,14 @@ export function uncommittedFilesIn(folder: string): readonly string[] | undefine
     },
   );
   if (status !== 0) return undefined;
-  return stdout
-    .split("\0")
-    .filter((line) => line !== "")
-    .map((line) => line.slice(3));
+  const files: string[] = [];
+  const entries = stdout.split("\0");
+  for (let index = 0; index < entries.length; index++) {
+    const entry = entries[index] as string;
+    if (entry === "") continue;
+    files.push(entry.slice(3));
+    // The entry after a renamed or copied file is its former name.
+    if (/^[RC]|^.[RC]/.test(entry)) index += 1;
+  }
+  return files;
 }

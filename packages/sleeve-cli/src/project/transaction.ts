@@ -7,8 +7,10 @@ import {
   copyFileSync,
   existsSync,
   fsyncSync,
+  linkSync,
   mkdirSync,
   openSync,
+  readdirSync,
   readFileSync,
   realpathSync,
   renameSync,
@@ -143,6 +145,11 @@ export class Transaction {
 
   [Symbol.dispose](): void {
     rmSync(join(this.#state, "lock"), { force: true });
+    for (const name of readdirSync(this.#state)) {
+      // Left by a process that was killed while it took the lock.
+      const [, owner] = /^lock\.(\d+)$/.exec(name) ?? [];
+      if (owner !== undefined && !isRunning(Number(owner))) rmSync(join(this.#state, name), { force: true });
+    }
     try {
       rmdirSync(this.#state);
     } catch {
@@ -205,7 +212,7 @@ function manifestIn(folder: string): Manifest["files"] {
 function claim(lock: string): void {
   for (let attempt = 1; ; attempt++) {
     try {
-      writeFileSync(lock, String(process.pid), { flag: "wx" });
+      createWithContent(lock, String(process.pid));
       return;
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code !== "EEXIST") throw error;
@@ -218,6 +225,27 @@ function claim(lock: string): void {
       );
     }
     rmSync(lock, { force: true });
+  }
+}
+
+/**
+ * Creates a file together with its content, so that no other process sees it empty. Throws `EEXIST` if it exists.
+ *
+ * Kept instead of a locking package: those take a lock for abandoned after a time without a heartbeat, while this one
+ * names the process that holds it.
+ */
+function createWithContent(file: string, content: string): void {
+  const draft = `${file}.${process.pid}`;
+  writeFileSync(draft, content);
+  try {
+    linkSync(draft, file);
+  } catch (error) {
+    const { code = "" } = error as NodeJS.ErrnoException;
+    // A file system without hard links.
+    if (!/^(EPERM|ENOTSUP|ENOSYS|EOPNOTSUPP)$/.test(code)) throw error;
+    writeFileSync(file, content, { flag: "wx" });
+  } finally {
+    rmSync(draft, { force: true });
   }
 }
 

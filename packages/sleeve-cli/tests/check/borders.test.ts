@@ -96,7 +96,7 @@ test("a target that imports the outside is told, and a subsystem that imports it
     "sleeve.config.ts":
       'export default { targets: { "src/target.ts#Office": ["src/office.ts#OfficeFacade"] } };',
   });
-  expect(found(root)).toEqual(["subsystem src/deeper.ts:1", "target src/target.ts:1"]);
+  expect(found(root)).toEqual(["subsystem src/deeper.ts:1", "import src/target.ts:1"]);
 });
 
 test("an exception holds until its last day, and no longer", () => {

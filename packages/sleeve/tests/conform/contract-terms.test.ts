@@ -174,7 +174,7 @@ describe("what is wrong whatever it is for is told, within the deadline, and the
       never: "unsettled",
       throws: "nonerror",
       spoils: "mutated",
-      extra: "shape",
+      extra: "unstable",
       late: "result",
     });
   });

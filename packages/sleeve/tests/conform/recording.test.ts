@@ -113,7 +113,7 @@ describe("a stand-in under a contract", () => {
       { timeout: 200 },
     );
     expect(report.implementations[0]?.checks.flatMap(({ findings }) => findings)).toEqual([
-      expect.objectContaining({ name: "untrue", place: "later" }),
+      expect.objectContaining({ name: "outdated", place: "later" }),
     ]);
   });
 });

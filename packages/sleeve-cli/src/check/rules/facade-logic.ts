@@ -7,7 +7,7 @@ export const facadeLogic: Rule = (subject) => {
   if (!isFacade || !code) return [];
   return [...code.members.values()].flatMap((member) =>
     facadeLogicIn(checker, member).map(({ node, what }) =>
-      ruleFinding(subject, "work", member.name, node, {
+      ruleFinding(subject, "logic", member.name, node, {
         expected: "a facade that only delegates",
         found: what,
         remedy: "Move it to a subsystem, and call it from the facade.",

@@ -8,7 +8,7 @@ export const unusedArguments: Rule = (subject) => {
     const member = code?.members.get(target.name);
     if (!member) return [];
     return ignoredArguments(checker, target, member).map((name) =>
-      ruleFinding(subject, "ignored", target.name, member.node, {
+      ruleFinding(subject, "unused", target.name, member.node, {
         expected: `a use of ${name}, which the target sends`,
         found: "nothing",
         remedy: `Use ${name}, or rename it to _${name} if it is ignored on purpose.`,

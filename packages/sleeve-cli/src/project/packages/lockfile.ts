@@ -1,5 +1,6 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
+import { parseSyml } from "@yarnpkg/parsers";
 import { parse } from "yaml";
 
 /** One package in a lockfile. */
@@ -78,13 +79,12 @@ function readPnpm(text: string): readonly LockedPackage[] {
   });
 }
 
-/**
- * `"@deck/kit@^1.0.0", "@deck/kit@^1.2.0":`, followed by the version, in the formats of all Yarn versions.
- */
+/** `"@deck/kit@^1.0.0", "@deck/kit@^1.2.0":`, followed by the version, in the formats of all Yarn versions. */
 function readYarn(text: string): readonly LockedPackage[] {
-  return text.split(/\n(?=\S)/).flatMap((block) => {
-    const [, name] = /^"?((?:@[^/\s]+\/)?[^@\s"]+)@/.exec(block) ?? [];
-    const [, version] = /^ {2}version:? "?([^"\s]+)"?\s*$/m.exec(block) ?? [];
+  const entries = parseSyml(text) as Readonly<Record<string, { readonly version?: unknown }>>;
+  return Object.entries(entries).flatMap(([descriptors, entry]) => {
+    const [, name] = /^((?:@[^/\s]+\/)?[^@\s]+)@/.exec(descriptors) ?? [];
+    const version = textOf(entry.version);
     return name === undefined || version === undefined ? [] : [{ name, version, deprecated: undefined }];
   });
 }

@@ -3,6 +3,7 @@ import { isFailing } from "../../check/finding.ts";
 import type { CheckResult, RatedFinding, WrapperResult } from "../../documents/check-document.ts";
 import type { Place } from "../../documents/place.ts";
 import { placeText } from "../../place.ts";
+import { codeLine } from "../code-frame.ts";
 import { type Html, html, page } from "../page.ts";
 
 type Texts = ReadonlyMap<string, string>;
@@ -15,7 +16,10 @@ export function checkPage(result: CheckResult, texts: Texts): string {
   const { wrappers, borders, conforms } = result;
   const found = allFindings(result);
   const failing = found.filter(isFailing).length;
-  const verdict = { text: conforms ? "all well" : `${failing} to mend`, isGood: conforms };
+  const verdict = {
+    text: conforms ? "no findings" : `${failing} ${failing === 1 ? "finding" : "findings"}`,
+    isGood: conforms,
+  };
   const figures = [
     { name: "wrappers", value: wrappers.length },
     { name: "members", value: wrappers.flatMap(({ members }) => members).length },
@@ -25,7 +29,7 @@ export function checkPage(result: CheckResult, texts: Texts): string {
       name: "warnings",
       value: found.filter((match) => match.severity === "warning" && !match.suppressed).length,
     },
-    { name: "accepted", value: found.filter(({ suppressed }) => suppressed !== null).length },
+    { name: "suppressed", value: found.filter(({ suppressed }) => suppressed !== null).length },
   ];
   const borderList = borders.map(
     ({ package: name, files, findings, holds }) => html`<article>
@@ -74,18 +78,11 @@ function findingHtml(finding: RatedFinding, texts: Texts): Html {
 <b class="${state}">${name}</b> <span class="soft">${placeText(place)}${severity === "warning" ? ", a warning" : ""}</span>
 ${frame(texts.get(place.file), place)}
 <dl><dt>expected</dt><dd>${expected}</dd><dt>found</dt><dd>${found}</dd><dt>remedy</dt><dd>${remedy}</dd>
-${suppressed === null ? undefined : html`<dt>accepted</dt><dd>${suppressed}</dd>`}</dl>
+${suppressed === null ? undefined : html`<dt>suppressed</dt><dd>${suppressed}</dd>`}</dl>
 </div>`;
 }
 
-function frame(text: string | undefined, { line, column }: Place): Html | undefined {
-  const shown = text?.split("\n")[line - 1];
-  if (shown === undefined) return undefined;
-  const length = /^[\w$.]+/.exec(shown.slice(column - 1))?.[0].length ?? 1;
-  const [before, marked, after] = [
-    shown.slice(0, column - 1),
-    shown.slice(column - 1, column - 1 + length),
-    shown.slice(column - 1 + length),
-  ];
-  return html`<pre>${line} | ${before}<mark>${marked}</mark>${after}</pre>`;
+function frame(text: string | undefined, place: Place): Html | undefined {
+  const code = codeLine(text, place);
+  return code && html`<pre>${place.line} | ${code.before}<mark>${code.marked}</mark>${code.after}</pre>`;
 }

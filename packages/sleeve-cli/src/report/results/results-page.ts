@@ -15,7 +15,7 @@ export function resultsPage(documents: readonly ResultDocument[]): string {
   const findings = documents.flatMap((document) => (isFaults(document) ? [] : findingsOf(document))).length;
   const missed = documents.reduce((sum, document) => sum + (isFaults(document) ? document.missed : 0), 0);
   const text = well
-    ? "all well"
+    ? "no findings"
     : [findings > 0 && `${findings} findings`, missed > 0 && `${missed} faults missed`]
         .filter(Boolean)
         .join(", ");

@@ -32,7 +32,7 @@ function conformanceText(document: ConformanceDocument, colours: Colours): strin
   const found = findingsOf(document).length;
   const checked = `${counted(implementations.length, "implementation")} checked`;
   lines.push(
-    found > 0 ? red(`${checked}: ${counted(found, "finding")}.`) : green(`${checked}: all well.`),
+    found > 0 ? red(`${checked}: ${counted(found, "finding")}.`) : green(`${checked}: no findings.`),
     "",
   );
   return lines.join("\n");

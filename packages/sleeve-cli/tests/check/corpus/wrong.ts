@@ -234,7 +234,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
     "enum Side { Port, Starboard } interface T { moor(side: number): string } class w { moor(side: Side) { return Side[side] ?? ''; } }",
   ],
   [
-    "weak",
+    "misspelt",
     "an option misspelt",
     "interface Options { timeout?: number; retries?: number } interface T { options(): Options } class w { options() { return { retries: 1, timeuot: 5 }; } }",
   ],
@@ -301,17 +301,17 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
     "interface T { level(): number } class w {\n  level(): number {\n    // @ts-expect-error the feed says so\n    return 'x';\n  }\n}",
   ],
   [
-    "ignored",
+    "unused",
     "a parameter left out",
     "declare const feed: { read(x: string): number }; interface T { level(at: string, unit: string): number } class w { level(at: string) { return feed.read(at); } }",
   ],
   [
-    "ignored",
+    "unused",
     "a parameter unused",
     "declare const feed: { read(x: string): number }; interface T { level(at: string, unit: string): number } class w { level(at: string, unit: string) { return feed.read(at); } }",
   ],
   [
-    "ignored",
+    "unused",
     "options unused",
     "declare const feed: { read(): Promise<number> }; interface T { level(options: { signal: AbortSignal }): Promise<number> } const w = { level: async (options: { signal: AbortSignal }) => feed.read() };",
   ],
@@ -376,17 +376,17 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
     "interface T { ring(this: void): number } class w { n = 1; ring() { return this.n; } }",
   ],
   [
-    "work",
+    "logic",
     "arithmetic in a facade",
     "declare class Depths { at(x: number): number } interface T { clearance(x: number, draught: number): number } class OfficeFacade { constructor(private depths: Depths) {} clearance(x: number, draught: number) { return this.depths.at(x) - draught; } } export { OfficeFacade as w };",
   ],
   [
-    "work",
+    "logic",
     "a loop in a facade",
     "declare class Tugs { free(x: number): boolean } interface T { first(): number } class OfficeFacade { constructor(private tugs: Tugs) {} first() { let n = 0; while (!this.tugs.free(n)) n += 1; return n; } } export { OfficeFacade as w };",
   ],
   [
-    "work",
+    "logic",
     "the world reached around the subsystems",
     "declare class Log { note(x: string): void } interface T { tell(x: string): Promise<void> } class OfficeFacade { constructor(private log: Log) {} async tell(x: string) { this.log.note(x); await fetch('https://quay.invalid/' + x); } } declare function fetch(x: string): Promise<void>; export { OfficeFacade as w };",
   ],

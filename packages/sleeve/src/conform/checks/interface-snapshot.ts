@@ -57,5 +57,5 @@ function kindAt(made: object, key: PropertyKey): "method" | "property" {
 
 function finding(key: PropertyKey, expected: string, found: string): Finding {
   const remedy = "Keep the members of an object unchanged; clients may hold a method they read earlier.";
-  return { name: "shape", place: String(key), expected, found, remedy };
+  return { name: "unstable", place: String(key), expected, found, remedy };
 }

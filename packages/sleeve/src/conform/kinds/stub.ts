@@ -74,7 +74,7 @@ function shapeFindings(recording: string, { contract: { surface } }: Context<obj
       const remedy = "Record it again, through the target.";
       return [
         {
-          name: "untrue",
+          name: "outdated",
           place: member,
           expected: "a member of the target",
           found: "no member of this name",
@@ -88,7 +88,7 @@ function shapeFindings(recording: string, { contract: { surface } }: Context<obj
     const remedy = "Record it again.";
     return [
       {
-        name: "untrue",
+        name: "outdated",
         place: member,
         expected: "a result that matches the surface",
         found: String(reasons[0]),
@@ -135,7 +135,7 @@ async function staleFindings(
     if (other && serialize(call) === serialize(other)) return [];
     return [
       {
-        name: "untrue",
+        name: "outdated",
         place: call.member,
         expected: other ? serializedText(other) : "an end",
         found: `recorded: ${serializedText(call)}`,

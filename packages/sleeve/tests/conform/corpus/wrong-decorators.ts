@@ -284,7 +284,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       return answer;
     },
   }),
-  but("changes its own members", "shape", {
+  but("changes its own members", "unstable", {
     free(berth: number) {
       Object.defineProperty(this, "remarks", { value: undefined });
       this.inner.free(berth);
