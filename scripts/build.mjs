@@ -149,11 +149,6 @@ function withoutComments(text) {
   return (result + text.slice(end)).replace(/[ \t]+$/gm, "");
 }
 
-/** Removes earlier output; files that disappear while a test runs would break it, so each is replaced in place. */
-function clean(folder) {
-  rmSync(join(folder, "chunks"), { recursive: true, force: true });
-}
-
 /** Copies the declarations of the entry points, and those that they import. */
 function copyDeclarations(name) {
   const build = join(root, "packages", name, "build");

@@ -66,7 +66,7 @@ export async function run({ quick }) {
     {
       name: "contract.run",
       against: "the same generator and the bare calls, by hand",
-      ...(await pairedInTime(contractRun, byHand, turns)),
+      ...(await pairedInTime(contractRun, handWritten, turns)),
     },
   ];
 }
@@ -82,7 +82,7 @@ async function contractRun() {
 }
 
 /** What a careful developer writes: sequences of calls by the same package, made on a new subject each. */
-async function byHand() {
+async function handWritten() {
   const calls = Object.entries(args).map(([member, list]) =>
     fc.tuple(...list).map((given) => (subject) => subject[member](...given)),
   );

@@ -13,7 +13,7 @@ export async function contender(size, name, wrap, times, kind = "clients") {
   };
 }
 
-export const byHand = (subject, population, index) => new population.handWritten[index](subject);
+export const wrapByHand = (subject, population, index) => new population.handWritten[index](subject);
 
 /** As people write it: methods called on the subject, so that private fields work. */
 export const byProxy = (subject) =>

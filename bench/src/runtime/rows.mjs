@@ -1,7 +1,7 @@
 import { execFileSync } from "node:child_process";
 import { decorate } from "sleeve";
 import { paired } from "../paired.mjs";
-import { byHand, contender } from "./contender.mjs";
+import { contender, wrapByHand } from "./contender.mjs";
 
 const ROWS = {
   "forward.row.single": [{ classes: 1, members: 12 }, 50_000],
@@ -20,7 +20,7 @@ export function rowsInARow({ quick }) {
 async function measure(name, isQuick) {
   const [size, times] = ROWS[name];
   const sleeve = await contender(size, "sleeve", (subject) => decorate(subject), times, "rows");
-  const handWritten = await contender(size, "hand-written", byHand, times, "rows");
+  const handWritten = await contender(size, "hand-written", wrapByHand, times, "rows");
   const turns = isQuick ? { pairs: 15, warmups: 8 } : { pairs: 41, warmups: 12 };
   console.log(JSON.stringify(paired(sleeve, handWritten, turns)));
 }

@@ -1,7 +1,7 @@
 import { decorate, layer } from "sleeve";
 import { paired } from "../paired.mjs";
 import { bundled } from "./bundle.mjs";
-import { byHand, byProxy, contender } from "./contender.mjs";
+import { byProxy, contender, wrapByHand } from "./contender.mjs";
 import { creation } from "./creation.mjs";
 import { memoryOfAMillion } from "./memory.mjs";
 import { rowsInARow } from "./rows.mjs";
@@ -21,7 +21,7 @@ export async function run({ quick }) {
     ["forward.runtime.population", { classes: 40, members: 12 }, 4_000],
   ]) {
     const sleeve = await contender(size, "sleeve", (subject) => decorate(subject), times);
-    row(name, "hand-written", sleeve, await contender(size, "hand-written", byHand, times));
+    row(name, "hand-written", sleeve, await contender(size, "hand-written", wrapByHand, times));
     row(
       "forward.es-proxy",
       `an ES Proxy, ${size.classes === 1 ? "one class" : "40 classes"}`,

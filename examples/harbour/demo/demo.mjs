@@ -1,8 +1,7 @@
-/** npm run demo: the whole job on the harbour office, as the commands really print it. */
-import { spawnSync } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+/** npm run demo: the whole job on the harbour office. Each chapter shows a command or a call, its key lines, and a file to read. */
+import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
-import { join, relative } from "node:path";
+import { join } from "node:path";
 import { BerthLedger } from "@port-ellery/berth-ledger";
 import quayPost from "@port-ellery/quay-post";
 import { tape } from "@port-ellery/vhf-desk";
@@ -20,253 +19,199 @@ import { loadSumsTides } from "../after/dist/tides/sums-tides.js";
 import { tugsOfToday } from "../after/dist/tugs/roster-tugs.js";
 import { mayEnter as mayEnterBefore } from "../before/dist/office.js";
 import { copyOfBefore } from "./copy.mjs";
+import { chapter, failureLine, firstLines, lastLines, matching, print, read, sleeve } from "./printer.mjs";
 import { writeResults } from "./results.mjs";
 
-const harbour = join(import.meta.dirname, "..");
-const root = join(harbour, "../..");
 const now = new Date("2026-11-24T06:00Z");
 const gauges = [];
 
-chapter("1. See the trouble: outside code in before/");
-sleeve("survey", "examples/harbour/before");
+chapter("See the trouble: outside packages in the old office");
+sleeve("survey", "examples/harbour/before", {
+  show: (lines) => [...lines.slice(2, 7), ...matching(/^Isolate|^ {2}It is used/)(lines)],
+});
+read("before/src/office.ts", "docs/survey.md");
 
-chapter("2. Name the target: a draft of what the office uses of the tide sums, in a copy of before/");
 const copy = copyOfBefore();
 try {
-  sleeve("draft", "@port-ellery/tide-sums", { folder: copy, options: ["--write"] });
-  console.log(
-    readFileSync(join(copy, "src/tide-sums/tide-sums-adapter.ts"), "utf8").replace(/^(?=.)/gm, "  "),
-  );
+  chapter("Name the target and wrap: drafted from the members in use");
+  sleeve("draft", "@port-ellery/tide-sums", { folder: copy, options: ["--write"], show: firstLines(8) });
+  read("after/src/tides/tide-table.ts", "docs/draft.md");
 
-  chapter("3. Move the callers over to it: shown first, then written, and checked by the compiler each time");
-  sleeve("move", "@port-ellery/tide-sums", { folder: copy });
-  sleeve("move", "@port-ellery/tide-sums", { folder: copy, options: ["--write", "--uncommitted"], tail: 1 });
+  chapter("Move the callers: a dry run, then the same with --write");
+  sleeve("move", "@port-ellery/tide-sums", {
+    folder: copy,
+    show: (lines) => [...lines.slice(0, 6), "...", ...lastLines(8)(lines)],
+  });
+  sleeve("move", "@port-ellery/tide-sums", {
+    folder: copy,
+    options: ["--write", "--uncommitted"],
+    show: lastLines(1),
+  });
+  read("docs/move.md");
 } finally {
   rmSync(copy, { recursive: true });
 }
 
-chapter("4. After naming a target, wrapping and moving the callers: is after/ as it should be?");
-sleeve("check", "examples/harbour/after");
+chapter("Check the finished office: wrappers and borders");
+sleeve("check", "examples/harbour/after", { show: lastLines(1) });
+read("after/sleeve.config.ts", "docs/check.md");
 
-chapter("5. One question, asked of both: may the Marigold, 4.6 m deep, enter on 24 November 2026 at 06:00?");
-const before = await mayEnterBefore("Marigold", 4.6, now);
-const gauge = connectGaugeTides("PE-1");
-const after = await mayEnterAfter(gauge, "Marigold", 4.6, now);
-const reckoned = await mayEnterAfter(loadSumsTides("PE-1"), "Marigold", 4.6, now);
-tellAnswer("before, straight to the gauge and the sums", before);
-tellAnswer("after, a tide table over the gauge", after);
-tellAnswer("after, a tide table over the sums", reckoned);
+chapter("Compare before with after: may the Marigold, 4.6 m deep, enter at 06:00?");
+printAnswer("before, directly over the gauge", await mayEnterBefore("Marigold", 4.6, now));
+const gauge = openGauge();
+printAnswer("after, over the gauge", await mayEnterAfter(gauge, "Marigold", 4.6, now));
+printAnswer("after, over the sums", await mayEnterAfter(loadSumsTides("PE-1"), "Marigold", 4.6, now));
+read("after/src/tides/gauge-tides.ts", "docs/wrappers.md");
 
-chapter("6. Layers around the tide table, with neither side touched: every call logged and timed");
+chapter("Add layers: log and time each call");
 const samples = [];
 const watched = decorate(
   gauge,
-  logging({ logger: { info: tellEntry, error: tellEntry } }),
+  logging({ logger: { info: printEntry, error: printEntry } }),
   timing({ onSample: (sample) => samples.push(sample) }),
 );
 await watched.heightAt(now);
-await watched.tidesOn(now);
 await watched.heightAt(new Date("1890-01-01T00:00Z")).catch(() => {});
-watched.close();
-console.log("");
-for (const { member, status, milliseconds } of samples) {
-  console.log(`  ${member.padEnd(8)}  ${status.padEnd(8)}  ${milliseconds.toFixed(2).padStart(7)} ms`);
+print(
+  samples
+    .map(({ member, status, milliseconds }) => `${member} ${status} in ${milliseconds.toFixed(1)} ms`)
+    .join("; "),
+);
+for (const { layer, behind, better } of explain(decorate(gauge, cached(), logging())).hidden) {
+  print(`explain: "${layer}" misses calls that "${behind}" answers. Better: ${better.join(", then ")}.`);
 }
+read("docs/layers.md");
 
-chapter("7. Sums that are kept, and a late gauge that is waited for");
-const addedUp = [];
-const quick = quickTides((sample) => addedUp.push(sample));
+chapter("Cache slow sums, and wait for a slow gauge");
+const computed = [];
+const quick = quickTides((sample) => computed.push(sample));
 const day = Array.from({ length: 48 }, (_, index) => new Date(now.getTime() + index * 1_800_000));
 for (let round = 0; round < 20; round++) await Promise.all(day.map((time) => quick.heightAt(time)));
-console.log(`  ${20 * day.length} heights asked for, ${addedUp.length} added up: the others were kept.`);
+print(`${20 * day.length} heights requested, ${computed.length} computed.`);
 const late = awaitedReading("2026-11-24 07:00", 60, ({ milliseconds, attempts }) =>
-  console.log(
-    `  The gauge was ${milliseconds.toFixed(0)} ms late, asked ${attempts} times. A fixed pause would have been a guess.`,
-  ),
+  print(`The reading came after ${milliseconds.toFixed(0)} ms and ${attempts} attempts.`),
 );
-console.log(`  It reads ${(await late.latest()).toFixed(2)} m.`);
+await late.latest();
 late.close();
-for (const { layer, behind, better } of explain(decorate(gauge, cached(), logging())).hidden) {
-  console.log(`  In the wrong order, explain says so: "${layer}" misses what "${behind}" answers.`);
-  console.log(`    Better: ${better.join(", then ")}.`);
-}
+read("after/src/tides/quick-tides.ts");
 
-chapter("8. A ledger that speaks XML and error numbers, opened when it is needed, by those who may");
-const openings = () => `${BerthLedger.openings} opened so far`;
-const forVisitor = guardedBerths(visitor);
-tellError("a visitor books", () => forVisitor.book("Marigold", 60));
-console.log(`    ${openings()}`);
-const forMaster = guardedBerths(master);
-tellError("the harbour master books 900 m", () => forMaster.book("Marigold", 900));
-console.log(`    ${openings()}`);
-tellError("the harbour master books 300 m", () => forMaster.book("Marigold", 300));
-const { berth, reference } = forMaster.book("Marigold", 60);
-console.log(`  the harbour master books 60 m: berth ${berth}, booking ${reference}`);
-console.log(`    ${openings()}`);
+chapter("Guard a ledger: access by user, valid arguments, opened on first use");
+print(failureLine("a visitor books", () => guardedBerths(visitor).book("Marigold", 60)));
+const berths = guardedBerths(master);
+print(failureLine("the harbour master books 900 m", () => berths.book("Marigold", 900)));
+print(`ledgers opened so far: ${BerthLedger.openings}`);
+const { berth, reference } = berths.book("Marigold", 60);
+print(
+  `the harbour master books 60 m: berth ${berth}, booking ${reference}; ledgers opened: ${BerthLedger.openings}`,
+);
+read("after/src/guarded-berths.ts");
 
-chapter("9. Three notice channels behind one port, changed while the office works");
+chapter("Bridge: one port over several channels, switched at run time");
 const channel = openNotices("vhf");
 const notices = refined(channel);
-await notices.tell({ vessel: "Marigold", berth });
+await notices.announce({ vessel: "Marigold", berth });
 await channel.use("post");
 await notices.shiftBerth("Marigold", berth, 5);
-console.log(`  spoken on the radio  ${tape.join("; ")}`);
-console.log(`  pinned up            ${quayPost.board.map(({ Body }) => Body).join("; ")}`);
+print(`by radio: ${tape.join("; ")}`);
+print(`by post:  ${quayPost.board.map(({ Body }) => Body).join("; ")}`);
+read("after/src/notices/notices.ts");
 
-chapter("10. Four subsystems, one question: may these vessels come in?");
-const office = openOffice(
-  { tides: gaugeAgain(), berths: openBerths(), tugs: tugsOfToday(), notices: channel.port },
-  { progress: tellProgress },
-);
-await tellVisit({ vessel: "Marigold", draught: 4.6, length: 60, tons: 900, at: now });
-await tellVisit({ vessel: "Petrel", draught: 5.9, length: 60, tons: 900, at: new Date("2026-11-24T14:30Z") });
-await tellVisit({ vessel: "Albatross", draught: 4.2, length: 75, tons: 60_000, at: now });
-await tellVisit({ vessel: "Tern", draught: 3.1, length: 20, tons: 200, at: now });
-await channel.use("lights");
-await tellVisit({ vessel: "Kittiwake", draught: 3.1, length: 20, tons: 5000, at: now });
-const silent = openOffice(
-  { tides: gaugeAgain(), berths: openBerths(), tugs: tugsOfToday(), notices: deadRadio(channel.port) },
-  { progress: tellProgress },
-);
-await tellVisit({ vessel: "Curlew", draught: 3.1, length: 30, tons: 900, at: now }, silent);
+chapter("Facade: four subsystems behind one operation, undone on failure");
+const subsystems = { tides: openGauge(), berths: openBerths(), tugs: tugsOfToday(), notices: channel.port };
+const office = openOffice(subsystems);
+await printVisit(office, { vessel: "Marigold", draught: 4.6, length: 60, tons: 900, at: now });
+await printVisit(office, {
+  vessel: "Petrel",
+  draught: 5.9,
+  length: 60,
+  tons: 900,
+  at: new Date("2026-11-24T14:30Z"),
+});
+const silent = openOffice({ ...subsystems, notices: failingChannel(channel.port) });
+await printVisit(silent, { vessel: "Curlew", draught: 3.1, length: 30, tons: 900, at: now });
+await printVisit(office, { vessel: "Albatross", draught: 4.2, length: 75, tons: 60_000, at: now });
+await printVisit(office, { vessel: "Kittiwake", draught: 3.1, length: 20, tons: 5000, at: now });
+read("after/src/admit.ts");
 
-chapter("11. One contract for every tide table");
 const results = await writeResults(mkdtempSync(join(tmpdir(), "port-ellery-")));
-tellReport(results.conformance);
-console.log("\n  and for wrappers that are wrong on purpose:\n");
-tellReport(results.wrong);
+chapter("Test every implementation with one contract");
+printReport(results.conformance);
+printReport(results.wrong);
+read("after/src/conformance/tide-table.contract.ts", "docs/contracts.md");
 
-chapter("12. What would that contract notice? Faults put into the stand-in, one at a time");
-sleeve("report", "faults.json", { cwd: results.folder, expected: 1 });
+chapter("Measure the tests: faults injected into the stub, one at a time");
+sleeve("report", "faults.json", {
+  cwd: results.folder,
+  exitCode: 1,
+  show: (lines) => [...matching(/^missed/)(lines), ...lastLines(1)(lines)],
+});
+read("docs/results.md");
 
-chapter("13. The tugs of today, and a roster that forgets whom it recalled");
-console.log(comparisonText(results.tugs).trimEnd());
+chapter("Compare two implementations: the smallest difference, as code");
+for (const line of comparisonText(results.tugs).trimEnd().split("
+").slice(1)) print(line);
+read("demo/results.mjs");
 rmSync(results.folder, { recursive: true });
 
-chapter("14. The next version of the tug roster, before it is installed: what would it break?");
+chapter("Watch for drift: the next version of the tug roster, before installing it");
 sleeve("drift", "examples/harbour/after", {
   options: ["--against", "examples/harbour/vendor-next/tug-roster"],
-  expected: 1,
+  exitCode: 1,
+  show: (lines) => [...lines.slice(0, 5), ...lastLines(1)(lines)],
 });
+read("docs/drift.md");
 
-chapter("15. The same in the browser");
-console.log("  The page draws today's tide, with the layers switched on and off, and lets vessels in:\n");
-console.log("    npm run page\n\n  which serves it at http://localhost:4173.\n");
-for (const gauge of gauges) gauge.close();
+chapter("In the browser: the tide of today, with layers and admissions");
+print("$ npm run page      serves it at http://localhost:4173");
+read("page/src/main.ts");
+for (const opened of gauges) opened.close();
 
-function gaugeAgain() {
+function openGauge() {
   const tides = connectGaugeTides("PE-1");
   gauges.push(tides);
   return tides;
 }
 
-/** A channel that tells nobody, made of one that works. */
-function deadRadio(working) {
+/** A channel whose announcements fail. */
+function failingChannel(working) {
   return override(working, () => ({
-    tell: async () => {
+    announce: async () => {
       throw new Error("the radio is dead");
     },
   }));
 }
 
-async function tellVisit(visit, at = office) {
-  console.log(`  ${visit.vessel}, ${visit.draught} m deep, ${visit.length} m long, ${visit.tons} tons`);
-  try {
-    const answer = await at.admit(visit);
-    if (answer instanceof Refusal) {
-      console.log(`    -> refused in the step ${answer.step}: ${answer.reason}${undoneText(answer)}`);
-    } else {
-      const tugs = answer.tugs.length > 0 ? `tugs ${answer.tugs.join(" and ")}` : "no tugs";
-      console.log(`    -> berth ${answer.berth}, ${tugs}, told by ${channel.current}`);
-    }
-  } catch (error) {
-    console.log(`    -> ${error.message}`);
-  }
+async function printVisit(at, visit) {
+  const answer = await at.admit(visit).catch((error) => error);
+  print(`${visit.vessel.padEnd(9)} ${visitText(answer)}`);
 }
 
-function undoneText({ undone }) {
-  return undone.length > 0 ? `; undone: ${undone.join(", ")}` : "";
+function visitText(answer) {
+  if (answer instanceof Error) return answer.message;
+  if (!(answer instanceof Refusal))
+    return `berth ${answer.berth}, tugs: ${answer.tugs.join(" and ") || "none"}`;
+  const undone = answer.undone.length > 0 ? `; undone: ${answer.undone.join(", ")}` : "";
+  return `refused in step ${answer.step}: ${answer.reason}${undone}`;
 }
 
-function tellProgress({ step, status, milliseconds }) {
-  if (status !== "started")
-    console.log(`    ${step.padEnd(8)} ${status.padEnd(8)} ${milliseconds.toFixed(1).padStart(6)} ms`);
+function printAnswer(source, { mayEnterNow, height, highWater }) {
+  const time = highWater ? highWater.toISOString().slice(11, 16) : "unknown";
+  print(`${source.padEnd(31)}  ${mayEnterNow ? "yes" : "no"}, ${height.toFixed(2)} m, high water at ${time}`);
 }
 
-function tellError(what, act) {
-  try {
-    act();
-    throw new Error(`${what}: that should not have been allowed`);
-  } catch (error) {
-    console.log(`  ${what}: ${error.code ?? error.name}`);
-    console.log(`    ${error.message}`);
-  }
-}
-
-function chapter(title) {
-  console.log(`\n${title}\n${"-".repeat(title.length)}\n`);
-}
-
-/** Runs the command itself, on the folder as the user would name it, and shows what it prints. */
-/** Runs a command as its user would, and shows what it prints, or only its last lines. */
-function sleeve(
-  command,
-  named,
-  { folder = "", options = [], cwd = root, expected = 0, tail = Number.POSITIVE_INFINITY } = {},
-) {
-  const shown = folder === "" ? [] : [relative(root, folder)];
-  const args = [command, named, ...shown, ...options];
-  console.log(`$ npx sleeve ${args.join(" ")}\n`);
-  const cli = join(root, "packages/sleeve-cli/dist/cli.js");
-  const colour = process.stdout.isTTY ? { FORCE_COLOR: "1" } : {};
-  const { status, stdout, stderr } = spawnSync(process.execPath, [cli, ...args], {
-    cwd,
-    encoding: "utf8",
-    env: { ...process.env, ...colour },
-  });
-  console.log(`${stdout.trimEnd().split("\n").slice(-tail).join("\n")}\n${stderr}`);
-  if (status !== expected) throw new Error(`sleeve ${command} ended with ${status}`);
-}
-
-function tellAnswer(source, { mayEnterNow, height, windows, highWater }) {
-  const hours = windows.map(({ from, to }) => `${clock(from)} to ${clock(to)}`).join(", ");
-  console.log(`  ${source}`);
-  console.log(
-    `    ${mayEnterNow ? "yes" : "no"}, at ${height.toFixed(2)} m; open ${hours}; high water ${clock(highWater)}`,
+function printEntry({ call, member, event, value, error }) {
+  if (event === "called") return;
+  print(
+    `#${call} ${member} ${event}: ${error ? `${error.name}: ${error.message}` : value.toFixed(2)}`,
   );
 }
 
-function clock(time) {
-  return time ? time.toISOString().slice(11, 16) : "unknown";
-}
-
-function tellEntry(entry) {
-  const { call, member, event } = entry;
-  const detail =
-    event === "called"
-      ? shown(entry.args)
-      : "error" in entry
-        ? `${entry.error.name}: ${entry.error.message}`
-        : shown(entry.value);
-  console.log(`  #${call} ${member.padEnd(8)} ${event.padEnd(8)} ${detail}`);
-}
-
-function shown(value) {
-  const text = JSON.stringify(value) ?? "";
-  return text.length > 90 ? `${text.slice(0, 87)}...` : text;
-}
-
-function tellReport({ implementations: reports }) {
-  const width = Math.max(...reports.map(({ name }) => name.length));
-  for (const { name, checks, conforms } of reports) {
-    const passed = checks.filter(({ findings }) => findings.length === 0).length;
-    console.log(
-      `  ${name.padEnd(width)}  ${conforms ? "conforms" : "does not conform"}: ${passed} of ${checks.length} checks pass`,
+function printReport({ implementations }) {
+  for (const { name, checks, conforms } of implementations) {
+    const failed = checks.filter(({ findings }) => findings.length > 0);
+    const [first] = failed.flatMap(({ findings }) => findings);
+    print(
+      `${name.padEnd(26)}  ${conforms ? "conforms" : `${failed.length} checks fail`}${first ? `: ${first.name}, ${first.place}` : ""}`,
     );
-    const [first] = checks.flatMap(({ findings }) => findings);
-    if (first)
-      console.log(
-        `    ${first.name}: ${first.place}\n      expected ${first.expected}\n      found    ${first.found}`,
-      );
   }
 }

@@ -126,7 +126,7 @@ test.each([
     "stow(load: string): boolean",
     ["compatible result Crane.stow"],
   ],
-] as const)("drift tells %s, and whether that breaks what the project does", (_, old, now, expected) => {
+] as const)("drift reports %s, and whether that breaks the project", (_, old, now, expected) => {
   const root = project({ ...installed("crane", BEFORE, "1.0.0"), "src/a.ts": USE });
   expect(sleeve(root, "drift", "--record").code).toBe(0);
   for (const [file, text] of Object.entries(installed("crane", BEFORE.replace(old, now), "2.0.0")))

@@ -18,7 +18,7 @@ function expectProblem({ code, stderr }: Run, problem: string, message: RegExp):
   expect(stderr).not.toMatch(/^\s+at /m);
 }
 
-describe.each(["survey", "check"])("%s tells in one sentence", (command) => {
+describe.each(["survey", "check"])("%s reports in one sentence", (command) => {
   test("that there is no such folder", () => {
     expectProblem(sleeve(tmpdir(), command, "nowhere-at-all"), "NO_SUCH_FOLDER", /no folder nowhere-at-all/);
   });
@@ -36,7 +36,7 @@ describe.each(["survey", "check"])("%s tells in one sentence", (command) => {
 
 const CONFIG = { "sleeve.config.ts": "export default {};" };
 
-describe.each(["survey", "check"])("%s does the rest and tells in one sentence", (command) => {
+describe.each(["survey", "check"])("%s does the rest and reports in one sentence", (command) => {
   const run = (files: Record<string, string>) => sleeve(project({ ...CONFIG, ...files }), command);
 
   test("that a file does not parse", () => {
@@ -64,7 +64,7 @@ describe.each(["survey", "check"])("%s does the rest and tells in one sentence",
   });
 });
 
-describe("check tells in one sentence what is wrong with its config", () => {
+describe("check reports an error in its config in one sentence", () => {
   const check = (config: string | undefined, files: Record<string, string> = {}) => {
     const base = {
       "src/a.ts": "export interface Bell { ring(): void }\nexport class Brass { ring(): void {} }\n",
@@ -112,7 +112,7 @@ describe("check tells in one sentence what is wrong with its config", () => {
   });
 });
 
-test("what was not asked rightly ends with 2 and says how to ask; help and version end with 0", () => {
+test("wrong usage ends with 2 and shows the usage; help and version end with 0", () => {
   expect(sleeve(tmpdir(), "isolate")).toMatchObject({
     code: 2,
     stderr: expect.stringContaining("unknown command 'isolate'"),
@@ -167,7 +167,7 @@ test("and so is one that plain JavaScript requires", () => {
   expect(sleeve(root, "survey").stdout).toMatch(/lift +1 {2}call 1 +lib\/a\.js:2:24/);
 });
 
-test("a file that may not be read is told, and the rest is surveyed", () => {
+test("an unreadable file is reported, and the rest is surveyed", () => {
   const root = project({
     ...installed("crane", "export declare const LIMIT: number;"),
     "src/a.ts": 'import "crane";',

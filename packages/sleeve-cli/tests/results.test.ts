@@ -45,7 +45,9 @@ const results = {
 };
 
 const folder = () =>
-  project(Object.fromEntries(Object.entries(results).map(([file, each]) => [file, JSON.stringify(each)])));
+  project(
+    Object.fromEntries(Object.entries(results).map(([file, result]) => [file, JSON.stringify(result)])),
+  );
 
 describe("sleeve report", () => {
   test("prints what a contract found, and exits by it", () => {
@@ -136,11 +138,11 @@ export interface Turn { readonly kind: "high" | "low"; readonly at: Date; height
 export interface Tides {
   readonly port: string;
   mark: number | null;
-  /** The height at a time. More of it. */
+  /** The height at a time. In metres. */
   heightAt(time: Date, datum?: "chart" | "land"): Promise<Metres>;
   turns(from: Date, ...more: readonly string[]): readonly Turn[];
   turns(day: number): Turn[];
-  each(tell: (turn: Turn) => void): this;
+  each(send: (turn: Turn) => void): this;
   all(): Iterable<Turn>;
   readonly later?: () => Promise<[number, string]>;
 }
@@ -153,7 +155,7 @@ export class Gauge { #feet = 0; private secret = 1; protected inner = 2; get fee
     return JSON.parse(run.stdout) as SurfaceDocument;
   };
 
-  test("tells the members of an interface, with what goes in and what comes out", () => {
+  test("prints the members of an interface, with parameters and results", () => {
     const document = surfaceOf("Tides");
     const validate = schema("surface");
     expect([validate(document), validate.errors]).toEqual([true, null]);
@@ -162,7 +164,7 @@ export class Gauge { #feet = 0; private secret = 1; protected inner = 2; get fee
     expect(mark?.value?.anyOf).toHaveLength(2);
     expect(heightAt).toMatchObject({
       kind: "method",
-      doc: "The height at a time. More of it.",
+      doc: "The height at a time. In metres.",
       signatures: [
         {
           parameters: [
@@ -191,7 +193,7 @@ export class Gauge { #feet = 0; private secret = 1; protected inner = 2; get fee
     });
   });
 
-  test("tells of a class what is public", () => {
+  test("prints the public members of a class", () => {
     const { members } = surfaceOf("Gauge");
     expect(Object.keys(members).sort()).toEqual(["feet", "read"]);
     expect(members["feet"]?.readonly).toBeUndefined();

@@ -37,7 +37,7 @@ export function conforms<Target extends object>(
             const { findings, suppressed, notes } = await check.run();
             for (const note of notes) await annotate(note, "note");
             for (const { finding, reason } of suppressed)
-              await annotate(`suppressed ${finding.name} at ${finding.place}: ${reason}`, "waived");
+              await annotate(`suppressed ${finding.name} at ${finding.place}: ${reason}`, "suppressed");
             if (findings.length > 0) expect.fail(findings.map(findingText).join("\n"));
           });
         }

@@ -111,7 +111,7 @@ void bivariant;
 // @ts-expect-error
 adapter<Tides, Gauge>({ ...full, kindOf: "readNarrow" });
 
-// `any` proves nothing, and a readonly property cannot stand for one that may be written.
+// `any` proves nothing, and a readonly property cannot replace a writable one.
 // @ts-expect-error
 adapter<Tides, Gauge>({ ...full, port: "loose" });
 // @ts-expect-error

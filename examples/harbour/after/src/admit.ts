@@ -51,7 +51,8 @@ export function openOffice(parts: Parts, options?: FacadeOptions) {
           ),
         })
         .steps({
-          notice: ({ notices }, { input: { vessel }, booking: { berth } }) => notices.tell({ vessel, berth }),
+          notice: ({ notices }, { input: { vessel }, booking: { berth } }) =>
+            notices.announce({ vessel, berth }),
         })
         .returns(({ booking: { berth }, tugs }) => ({ berth, tugs })),
       berths: ({ berths }) => berths.all(),

@@ -2,7 +2,7 @@ import { type AccessRequest, access, between, guard, proxy } from "sleeve";
 import type { Berths } from "./berths/berths.ts";
 import { openBerths } from "./berths/ledger-berths.ts";
 
-/** Whoever is at the desk, and what that one may do. */
+/** A user of the desk, and the permissions of that user. */
 export interface Session {
   readonly name: string;
   readonly may: (request: AccessRequest) => boolean;

@@ -1,7 +1,7 @@
 import { entryWindows } from "./entry-windows.ts";
 import { type Metres, metres, type TideTable } from "./tides/tide-table.ts";
 
-/** What the office tells a vessel that asks to enter. */
+/** The answer to a vessel that wants to enter. */
 export interface Answer {
   readonly vessel: string;
   readonly mayEnterNow: boolean;

@@ -10,7 +10,7 @@ import { openBerths } from "../src/berths/ledger-berths.ts";
 import { openFixedTides } from "../src/conformance/implementations.ts";
 import { guardedBerths, master, visitor } from "../src/guarded-berths.ts";
 import { openLights } from "../src/notices/lights-channel.ts";
-import { type NoticeChannel, NotTold } from "../src/notices/notice-channel.ts";
+import { NotAnnounced, type NoticeChannel } from "../src/notices/notice-channel.ts";
 import { type ChannelName, openNotices, refined } from "../src/notices/notices.ts";
 import { openPost } from "../src/notices/post-channel.ts";
 import { openVhf } from "../src/notices/vhf-channel.ts";
@@ -46,7 +46,7 @@ const visits = fc.array(
   { minLength: 1, maxLength: 7 },
 );
 
-test("the office gives the same answers before and after, whoever comes, on whatever channel", async () => {
+test("the office gives the same answers before and after, for random vessels and channels", async () => {
   await fc.assert(
     fc.asyncProperty(visits, fc.constantFrom("vhf", "lights", "post"), async (coming, channel) => {
       // What the office was before keeps its ledger and its roster in its modules.
@@ -57,11 +57,11 @@ test("the office gives the same answers before and after, whoever comes, on what
         const vessel = `Vessel ${index}`;
         const before = await admitBefore({ vessel, ...each }, channel);
         const after = await office.admit({ vessel, ...each });
-        const told =
+        const reported =
           after instanceof Refusal
             ? `refused: ${after.reason}`
-            : `berth ${after.berth}, ${after.tugs.length > 0 ? `tugs ${after.tugs.join(" and ")}` : "no tugs"}, told by ${channel}`;
-        expect(told.toLowerCase().replace(/\.$/, "")).toBe(before.toLowerCase());
+            : `berth ${after.berth}, ${after.tugs.length > 0 ? `tugs ${after.tugs.join(" and ")}` : "no tugs"}, announced by ${channel}`;
+        expect(reported.toLowerCase().replace(/\.$/, "")).toBe(before.toLowerCase());
       }
     }),
     { numRuns: 25 },
@@ -69,11 +69,11 @@ test("the office gives the same answers before and after, whoever comes, on what
 });
 
 describe("admitting a vessel", () => {
-  test("undoes the booking and the tugs where nobody can be told", async () => {
+  test("undoes the booking and the tugs when the notice fails", async () => {
     const on = parts();
     const notices: NoticeChannel = override(on.notices, () => ({
-      tell: async () => {
-        throw new NotTold("the radio is dead");
+      announce: async () => {
+        throw new NotAnnounced("the radio is dead");
       },
     }));
     const failure = await openOffice({ ...on, notices })
@@ -84,7 +84,7 @@ describe("admitting a vessel", () => {
       step: "notice",
       undone: ["tugs", "booking"],
       notUndone: [],
-      cause: { name: "NotTold" },
+      cause: { name: "NotAnnounced" },
     });
     expect(on.berths.all().every(({ vessel }) => vessel === undefined)).toBe(true);
     expect(on.tugs.send("Tern", 9000)).toEqual(["Plover", "Dunlin"]);
@@ -119,7 +119,7 @@ describe("the berths", () => {
       length: expect.closeTo(60.05),
       vessel: "Marigold",
     });
-    Object.assign(berths.all()[0] ?? {}, { vessel: "Nobody" });
+    Object.assign(berths.all()[0] ?? {}, { vessel: "Ghost" });
     expect(berths.all()[0]?.vessel).toBeUndefined();
     berths.cancel(reference);
     expect(() => berths.cancel(reference)).toThrow(NoBerth);
@@ -146,15 +146,17 @@ describe("the berths", () => {
 });
 
 const noticeContract = contract<NoticeChannel>("NoticeChannel", {
-  surface: { tell: "method" },
+  surface: { announce: "method" },
   arguments: {
-    tell: [fc.record({ vessel: fc.constantFrom("Tern", "Marigold"), berth: fc.integer({ min: 1, max: 5 }) })],
+    announce: [
+      fc.record({ vessel: fc.constantFrom("Tern", "Marigold"), berth: fc.integer({ min: 1, max: 5 }) }),
+    ],
   },
   examples: {
-    "tells of a vessel and its berth": async (channel) =>
-      (await channel.tell({ vessel: "Tern", berth: 2 })) === undefined,
+    "announces a vessel and its berth": async (channel) =>
+      (await channel.announce({ vessel: "Tern", berth: 2 })) === undefined,
   },
-  errors: [NotTold],
+  errors: [NotAnnounced],
 });
 
 conforms(noticeContract, {
@@ -181,7 +183,7 @@ conforms(
       wrap: (all) => openOffice(all),
       operations: {
         admit: {
-          steps: ["tides.heightAt", "berths.book", "tugs.send", "notices.tell"],
+          steps: ["tides.heightAt", "berths.book", "tugs.send", "notices.announce"],
           undo: { "berths.book": "berths.cancel", "tugs.send": "tugs.recall" },
         },
       },
@@ -193,19 +195,19 @@ conforms(
 test("a shift of berths goes over the channel that is in use", async () => {
   const channel = openNotices("lights");
   const notices = refined(channel);
-  await expect(notices.shiftBerth("Tern", 2, 0)).rejects.toThrow(NotTold);
+  await expect(notices.shiftBerth("Tern", 2, 0)).rejects.toThrow(NotAnnounced);
   await channel.use("post");
   await notices.shiftBerth("Tern", 2, 0);
   expect(channel.current).toBe("post");
 });
 
-test("sums that are asked for again are not added up again", async () => {
-  const reckoned: Sample[] = [];
-  const tides = quickTides((sample) => reckoned.push(sample));
+test("cached sums are not computed again", async () => {
+  const computed: Sample[] = [];
+  const tides = quickTides((sample) => computed.push(sample));
   const at = new Date("2026-11-24T08:00Z");
   const heights = await Promise.all([tides.heightAt(at), tides.heightAt(new Date(at)), tides.heightAt(at)]);
   expect(new Set(heights).size).toBe(1);
-  expect(reckoned).toHaveLength(1);
+  expect(computed).toHaveLength(1);
 });
 
 test("a late gauge is waited for, as long as it takes; a silent one is given up on", async () => {

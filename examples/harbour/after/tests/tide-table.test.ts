@@ -56,7 +56,7 @@ describe("a recording of the gauge", async () => {
     expect(tides.port).toBe(port);
     expect(await tides.heightAt(noon)).toBe(height);
     expect(await tides.tidesOn(noon)).toEqual(turns);
-    await expect(tides.heightAt(new Date("1890-01-01T00:00Z"))).rejects.toThrow("The gauge cannot tell.");
+    await expect(tides.heightAt(new Date("1890-01-01T00:00Z"))).rejects.toThrow("The gauge has no reading.");
   });
 
   conforms(contract<GaugeFeed>("GaugeFeed"), {

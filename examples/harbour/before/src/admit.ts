@@ -49,5 +49,5 @@ export async function admit(visit: Visit, channel: "vhf" | "lights" | "post"): P
     ledger.strike(booking.ref);
     throw error;
   }
-  return `berth ${booking.berth}, ${tugs.length > 0 ? `tugs ${tugs.join(" and ")}` : "no tugs"}, told by ${channel}`;
+  return `berth ${booking.berth}, ${tugs.length > 0 ? `tugs ${tugs.join(" and ")}` : "no tugs"}, announced by ${channel}`;
 }

@@ -4,7 +4,7 @@ import { heightNow } from "./height-now.ts";
 import { nextHighWater } from "./next-high-water.ts";
 import { openFeed } from "./open-feed.ts";
 
-/** What the office tells a vessel that asks to enter. Heights in metres above chart datum. */
+/** The answer to a vessel that wants to enter. Heights in metres above chart datum. */
 export interface Answer {
   readonly vessel: string;
   readonly mayEnterNow: boolean;

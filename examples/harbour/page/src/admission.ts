@@ -54,7 +54,7 @@ export function offerAdmission(tides: () => TideTable): void {
       const given = await office.admit(visit);
       if (given instanceof Refusal) return `${visit.vessel} is refused: ${given.reason.replace(/\.$/, "")}.`;
       const sent = given.tugs.length > 0 ? `with ${given.tugs.join(" and ")}` : "without tugs";
-      return `${visit.vessel} comes to berth ${given.berth} ${sent}, and is told by ${notices.current}.`;
+      return `${visit.vessel} comes to berth ${given.berth} ${sent}, announced by ${notices.current}.`;
     } catch (error) {
       return error instanceof Error ? error.message : String(error);
     }

@@ -7,7 +7,7 @@ export class CallLog {
   readonly #body: HTMLTableSectionElement;
   readonly #rows = new Map<number, HTMLTableRowElement>();
   #sample: Sample | undefined;
-  #untold = 0;
+  #unlogged = 0;
 
   constructor(body: HTMLTableSectionElement) {
     this.#body = body;
@@ -19,7 +19,7 @@ export class CallLog {
     this.#body.replaceChildren();
   }
 
-  /** A call begins or ends. Its timing, if that is on, was told just before it ended. */
+  /** A call begins or ends. Its sample, if timing is on, comes just before the end. */
   entry(entry: LogEntry): void {
     if (entry.event === "called") {
       this.#rows.set(
@@ -37,15 +37,15 @@ export class CallLog {
     this.#sample = undefined;
   }
 
-  /** A call was timed. Where nobody logs, that is all there is to show of it. */
+  /** A call was timed. Without logging, the sample is all there is to show. */
   sample(sample: Sample, isLogged: boolean): void {
     if (isLogged) {
       this.#sample = sample;
       return;
     }
-    this.#untold += 1;
+    this.#unlogged += 1;
     this.#add([
-      `${this.#untold}`,
+      `${this.#unlogged}`,
       sample.member,
       "not logged",
       sample.status,

@@ -20,12 +20,12 @@ controls.addEventListener("change", () => {
   tides = chosenTable();
   void draw();
 });
-element("ask", HTMLButtonElement).addEventListener("click", () => void tellNow());
+element("read", HTMLButtonElement).addEventListener("click", () => void readNow());
 element("wait", HTMLButtonElement).addEventListener("click", () => void waitForGauge());
 void draw();
 offerAdmission(() => tides);
 
-/** The table and the layers that the controls ask for. */
+/** The table and the layers selected in the controls. */
 function chosenTable(): TideTable {
   const chosen = new FormData(controls);
   const isLogged = chosen.has("logging");
@@ -41,9 +41,9 @@ function chosenTable(): TideTable {
   });
 }
 
-/** Asks the table for the whole day and draws it, unless another was chosen in the meantime. */
+/** Draws the heights of the whole day, unless another table was chosen in the meantime. */
 async function draw(): Promise<void> {
-  const asked = tides;
+  const requested = tides;
   const now = new Date();
   const start = Math.floor(now.getTime() / DAY) * DAY;
   const times = Array.from(
@@ -51,38 +51,39 @@ async function draw(): Promise<void> {
     (_, index) => new Date(start + index * HALF_HOUR),
   );
   const [heights, turns, height] = await Promise.all([
-    Promise.all(times.map((time) => asked.heightAt(time))),
-    asked.tidesOn(now),
-    asked.heightAt(now),
+    Promise.all(times.map((time) => requested.heightAt(time))),
+    requested.tidesOn(now),
+    requested.heightAt(now),
   ]);
-  if (asked !== tides) return;
+  if (requested !== tides) return;
   const curve = times.map((at, index) => ({ at, height: heights[index] as number }));
   element("chart", HTMLElement).replaceChildren(tideChart(curve, turns, { at: now, height }));
   const source =
-    new FormData(controls).get("table") === "gauge" ? "read from the gauge" : "reckoned from harmonic sums";
-  element("caption", HTMLElement).textContent = `${asked.port}, ${now.toISOString().slice(0, 10)}, ${source}`;
-  tell(height);
+    new FormData(controls).get("table") === "gauge" ? "read from the gauge" : "computed from harmonic sums";
+  element("caption", HTMLElement).textContent =
+    `${requested.port}, ${now.toISOString().slice(0, 10)}, ${source}`;
+  announce(height);
 }
 
-async function tellNow(): Promise<void> {
-  tell(await tides.heightAt(new Date()));
+async function readNow(): Promise<void> {
+  announce(await tides.heightAt(new Date()));
 }
 
-/** Asks a gauge that answers when it pleases, and says how long that took. */
+/** Waits for a slow gauge, and shows the duration. */
 async function waitForGauge(): Promise<void> {
   const summary = element("summary", HTMLElement);
   summary.textContent = "Waiting for the gauge …";
   const local = new Date(Date.now() + AHEAD).toISOString().slice(0, 16).replace("T", " ");
   let waited = "";
   const reading = awaitedReading(local, 50 + Math.random() * 500, ({ milliseconds, attempts }) => {
-    waited = `It was ${milliseconds.toFixed(0)} ms late, asked ${attempts} times.`;
+    waited = `It was ${milliseconds.toFixed(0)} ms late, read ${attempts} times.`;
   });
   const height = await reading.latest();
   reading.close();
   summary.textContent = `The gauge reads ${height?.toFixed(2)} metres. ${waited}`;
 }
 
-function tell(height: number): void {
+function announce(height: number): void {
   element("summary", HTMLElement).textContent =
     `The tide stands at ${height.toFixed(2)} metres above chart datum.`;
 }

@@ -3,7 +3,7 @@ import { connectGaugeTides } from "../../after/src/tides/gauge-tides.ts";
 import { loadSumsTides } from "../../after/src/tides/sums-tides.ts";
 import type { TideTable } from "../../after/src/tides/tide-table.ts";
 
-/** The two tide tables of the office. They are alike to whoever holds one. */
+/** The two tide tables of the office. A client cannot distinguish them. */
 export const tables = {
   gauge: connectGaugeTides("PE-1"),
   sums: loadSumsTides("PE-1"),
@@ -16,14 +16,14 @@ const kept = cached<TideTable>({
   key: ([time]) => minuteOf(time),
 });
 
-/** The gauge tells the tide to the minute, so all times of one have the same. */
+/** The gauge has one reading a minute, so all times of a minute have the same height. */
 function minuteOf(time: unknown): string {
   return (time as Date).toISOString().slice(0, 16);
 }
 
 export type TableName = keyof typeof tables;
 
-/** Which layers are on, and who is told. */
+/** Which layers are on, and the receivers of their output. */
 export interface Watch {
   readonly logging: boolean;
   readonly timing: boolean;

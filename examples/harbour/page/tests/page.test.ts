@@ -90,7 +90,7 @@ describe("the page, in a browser and under a strict content security policy", ()
 
   test("watches the calls with just the layers that are switched on", async () => {
     await page.uncheck("input[name=timing]");
-    await page.click("#ask");
+    await page.click("#read");
     await settled();
     const untimed = await calls();
     expect(untimed.every(([, , , outcome, milliseconds]) => outcome !== "" && milliseconds === "")).toBe(
@@ -98,7 +98,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     );
 
     await page.uncheck("input[name=logging]");
-    await page.click("#ask");
+    await page.click("#read");
     expect(await calls()).toEqual([]);
     expect(await page.isVisible("#quiet")).toBe(true);
 
@@ -109,7 +109,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     expect(Number(unlogged?.[4])).toBeGreaterThan(0);
   });
 
-  test("answers from what it keeps where that is asked for, and tells of those calls too", async () => {
+  test("answers from the cache when selected, and logs those calls too", async () => {
     await page.check("input[name=cached]");
     // Time stands still, so that both calls are of the same minute.
     await page.evaluate(() => {
@@ -121,12 +121,12 @@ describe("the page, in a browser and under a strict content security policy", ()
       }
       Object.assign(window, { Date: Standing });
     });
-    await page.click("#ask");
+    await page.click("#read");
     await settled();
     // From here on the gauge, which takes its time, has none to answer in.
     await page.evaluate(() => Object.assign(window, { setTimeout: () => 0 }));
     const before = (await calls()).length;
-    await page.click("#ask");
+    await page.click("#read");
     await page.waitForFunction((count) => document.querySelectorAll("#calls tr").length > count, before);
     await settled();
     const [again, first] = await calls();
@@ -159,7 +159,7 @@ describe("the page, in a browser and under a strict content security policy", ()
   test("admits a vessel through the facade, step by step, and shows where it lies", async () => {
     const shallow = { draught: "0.5", length: "60" };
     expect(await admit({ ...shallow, vessel: "Marigold", tons: "900" })).toBe(
-      "Marigold comes to berth 3 with Heron, and is told by vhf.",
+      "Marigold comes to berth 3 with Heron, announced by vhf.",
     );
     expect((await rowsOf("#steps")).map(([, step, status]) => `${step} ${status}`)).toEqual([
       "water done",
@@ -170,7 +170,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     expect(await rowsOf("#berths")).toContainEqual(["3", "60", "Marigold"]);
     await page.check("#visit input[value=lights]");
     expect(await admit({ ...shallow, vessel: "Tern", tons: "200" })).toContain(
-      "Tern comes to berth 4 without tugs, and is told by lights.",
+      "Tern comes to berth 4 without tugs, announced by lights.",
     );
   });
 

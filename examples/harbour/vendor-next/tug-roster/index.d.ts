@@ -1,4 +1,4 @@
-/** Tugs that a vessel asked for and cannot have. */
+/** Tugs that a vessel needs and cannot have. */
 export declare class TooFewTugs extends Error {
     readonly free: number;
 }

@@ -1,4 +1,4 @@
-/** One berth as the ledger has it. The records are its own: whoever changes one changes the ledger. */
+/** One berth as the ledger has it. The records are its own: changing one changes the ledger. */
 export interface BerthRecord {
     no: number;
     length_ft: number;

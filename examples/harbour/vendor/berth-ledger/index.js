@@ -34,7 +34,7 @@ export class BerthLedger {
     strike(ref) {
         if (!this.#isOpen)
             return -9;
-        const record = this.records.find((each) => each.ref === ref);
+        const record = this.records.find((record) => record.ref === ref);
         if (!record)
             return -4;
         record.vessel = null;

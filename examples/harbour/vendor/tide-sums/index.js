@@ -21,7 +21,7 @@ function loadStation(code) {
     const station = STATIONS[code];
     if (!station)
         throw new RangeError(`no station ${code}`);
-    return { ...station, constituents: station.constituents.map((each) => ({ ...each })) };
+    return { ...station, constituents: station.constituents.map((constituent) => ({ ...constituent })) };
 }
 function toMinute(time) {
     return Math.round((time.getTime() - EPOCH) / 60000);

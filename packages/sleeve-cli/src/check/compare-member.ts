@@ -143,35 +143,37 @@ function compareResult(result: ResultComparison, finding: MakeFinding): readonly
 
 function mismatchFinding(
   name: "parameter" | "result",
-  misfit: Mismatch | undefined,
+  mismatch: Mismatch | undefined,
   expected: string,
   found: string,
   remedy: string,
   finding: MakeFinding,
 ): readonly Finding[] {
-  if (!misfit) return [];
-  switch (misfit.kind) {
+  if (!mismatch) return [];
+  switch (mismatch.kind) {
     case "type":
-      return [finding(name, expected, withPath(found, misfit), `${remedy}.`)];
+      return [finding(name, expected, withPath(found, mismatch), `${remedy}.`)];
     case "parameter": {
-      const what = `${misfit.path} accepts ${misfit.expected}, but receives ${misfit.found}`;
-      return [finding("parameter", expected, misfit.path ? `${found}: ${what}` : found, `${remedy}.`)];
+      const what = `${mismatch.path} accepts ${mismatch.expected}, but receives ${mismatch.found}`;
+      return [finding("parameter", expected, mismatch.path ? `${found}: ${what}` : found, `${remedy}.`)];
     }
     case "enum": {
-      const what = `${misfit.found} for the enumeration ${misfit.expected}`;
+      const what = `${mismatch.found} for the enumeration ${mismatch.expected}`;
       return [
         finding("enum", expected, `${found}: ${what}`, "Check the number against the enumeration first."),
       ];
     }
     case "misspelt": {
-      const what = `${misfit.found}, which the compiler accepts as a different name`;
-      return [finding("misspelt", misfit.expected, what, `Did you mean ${misfit.expected.split(" ")[0]}?`)];
+      const what = `${mismatch.found}, which the compiler accepts as a different name`;
+      return [
+        finding("misspelt", mismatch.expected, what, `Did you mean ${mismatch.expected.split(" ")[0]}?`),
+      ];
     }
   }
 }
 
 /** Returns what was found, with the path to the mismatch if it is not the whole type. */
-function withPath(found: string, misfit: Mismatch | undefined): string {
-  if (!misfit || misfit.path === "") return found;
-  return `${found}: ${misfit.path} is ${misfit.found} where ${misfit.expected} is expected`;
+function withPath(found: string, mismatch: Mismatch | undefined): string {
+  if (!mismatch || mismatch.path === "") return found;
+  return `${found}: ${mismatch.path} is ${mismatch.found} where ${mismatch.expected} is expected`;
 }

@@ -207,10 +207,10 @@ function missing(
     expected: checker.typeToString(member.type),
   } as const;
   if (located?.named) {
-    const { name: asked, known } = located.named;
-    const meant = nearestName(asked, known);
+    const { name: requested, known } = located.named;
+    const meant = nearestName(requested, known);
     const remedy = meant ? `Did you mean "${meant}"?` : `The adaptee has: ${known.join(", ")}.`;
-    return [{ ...base, found: `"${asked}", which the adaptee does not have`, remedy }];
+    return [{ ...base, found: `"${requested}", which the adaptee does not have`, remedy }];
   }
   const holder = mapping ? "mapping" : "wrapper";
   const found = `no member; the ${holder} has no ${name}`;

@@ -40,23 +40,23 @@ export function failuresOf(api: API): readonly string[] {
  */
 function surviveFailures(api: API): void {
   const { client } = api as unknown as ClientHost;
-  const ask = client?.apiRequest?.bind(client);
-  if (!client || !ask) return;
-  const told: string[] = [];
-  failures.set(api, told);
+  const request = client?.apiRequest?.bind(client);
+  if (!client || !request) return;
+  const panics: string[] = [];
+  failures.set(api, panics);
   client.apiRequest = (method, params) => {
     try {
-      return ask(method, params);
+      return request(method, params);
     } catch (error) {
       const [first = ""] = error instanceof Error ? error.message.split("\n") : [];
       if (!first.startsWith("panic: ")) throw error;
-      const [key, all] = Object.entries(params ?? {}).find(([, each]) => Array.isArray(each)) ?? [];
+      const [key, all] = Object.entries(params ?? {}).find(([, value]) => Array.isArray(value)) ?? [];
       if (key !== undefined && (all as readonly unknown[]).length > 1) {
         const single = (item: unknown) =>
           client.apiRequest?.(method, { ...(params as object), [key]: [item] }) as readonly unknown[];
         return (all as readonly unknown[]).flatMap(single);
       }
-      if (!EMPTY_TUPLE.test(first)) told.push(first.slice("panic: ".length));
+      if (!EMPTY_TUPLE.test(first)) panics.push(first.slice("panic: ".length));
       if (key !== undefined) return [null];
       return LIST_REQUESTS.test(method) ? [] : undefined;
     }

@@ -40,7 +40,7 @@ export class FileShadow {
     this.#texts.delete(path);
     const texts = [...this.#texts];
     this.#folders.clear();
-    for (const [each, text] of texts) this.set(each, text);
+    for (const [path, text] of texts) this.set(path, text);
   }
 
   #entriesOf(folder: string): { files: string[]; directories: string[] } | undefined {

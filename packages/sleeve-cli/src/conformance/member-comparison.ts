@@ -166,10 +166,10 @@ export class MemberComparer {
     const checker = this.#checker;
     const isGeneric = [target, found].some(({ typeParameters = [] }) => typeParameters.length > 0);
     const taken = found.getParameters().slice(leading);
-    const misfit =
+    const mismatch =
       isGeneric && leading === 0 ? this.#assignability.signatureMismatch(found, target, "", 0) : undefined;
     const parameters = isGeneric ? [] : this.#parameters(target, found, leading);
-    const result = this.#result(target, found, isGeneric ? misfit : undefined, isGeneric && isWhole);
+    const result = this.#result(target, found, isGeneric ? mismatch : undefined, isGeneric && isWhole);
     const needs =
       taken.filter((takenName) => !isOptionalParameter(takenName)).length - (found.hasRestParameter ? 1 : 0);
     const names = target.getParameters().map(({ name }) => name);
@@ -219,8 +219,8 @@ export class MemberComparer {
     const sent = wanted ?? this.#wrapper;
     if (checker.isTypeAssignableTo(sent, given)) return [];
     const [expected, text] = [sent, given].map((type) => checker.typeToString(type)) as [string, string];
-    const misfit: Mismatch = { kind: "parameter", path: "", expected, found: text };
-    return [{ name: "this", mismatch: misfit, any: undefined, expected, found: text }];
+    const mismatch: Mismatch = { kind: "parameter", path: "", expected, found: text };
+    return [{ name: "this", mismatch, any: undefined, expected, found: text }];
   }
 
   #result(
@@ -235,7 +235,7 @@ export class MemberComparer {
     const promised = awaited(checker, expected);
     const delivered = awaited(checker, actual);
     const isVoidExpected = (expected.flags & TypeFlags.Void) !== 0;
-    const misfit = isVoidExpected
+    const mismatch = isVoidExpected
       ? undefined
       : declaresThis(target.declaration?.resolve())
         ? this.#selfMismatch(actual)
@@ -247,7 +247,7 @@ export class MemberComparer {
       string,
     ];
     return {
-      mismatch: generic ?? misfit,
+      mismatch: generic ?? mismatch,
       any: isVoidExpected
         ? undefined
         : (anyWithin(checker, this.#isOwn, delivered ?? actual) ??

@@ -109,9 +109,9 @@ export class StrictAssignability {
     if (names[0] === `Readonly${names[1]}`) return this.#createMismatch("type", source, target, path);
     const [given, wanted] = [this.#argumentsOf(source), this.#argumentsOf(target)];
     if (given && wanted && source.getSymbol()?.id === target.getSymbol()?.id && !this.#isDetailed(target)) {
-      for (const [index, each] of given.entries()) {
+      for (const [index, argument] of given.entries()) {
         const expected = wanted[index];
-        const wrong = expected && this.mismatch(each, expected, `${path}<>`, depth);
+        const wrong = expected && this.mismatch(argument, expected, `${path}<>`, depth);
         if (wrong) return wrong;
       }
       return undefined;

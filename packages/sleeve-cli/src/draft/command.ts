@@ -299,7 +299,7 @@ function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["s
     : offered;
   return {
     added: wanted.filter((name) => !has.has(name)),
-    // Moved callers use the target, not what it stands for.
+    // Moved callers use the target, not the outside module.
     gone: isInUse ? [] : [...has].filter((name) => !wanted.includes(name)),
   };
 }

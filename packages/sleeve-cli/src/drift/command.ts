@@ -232,7 +232,7 @@ function assess(
     const source = project.sourceAt(path);
     return source && project.placeOf(source, offset);
   };
-  const told = new Set<CompileError>();
+  const reported = new Set<CompileError>();
   // An error about an unresolved import belongs to that import, whatever else its line names.
   const nowhere = differences
     .filter(({ kind }) => kind === "entry point")
@@ -250,7 +250,7 @@ function assess(
       difference.kind === "deprecated"
         ? []
         : errors.filter((error) => isEntry === isOfEntry(error) && isAbout(error, difference));
-    for (const compileError of own) told.add(compileError);
+    for (const compileError of own) reported.add(compileError);
     return {
       ...difference,
       isBreaking: own.length > 0,
@@ -261,7 +261,7 @@ function assess(
       places: placesOf(project, uses, used, difference.subject, placeAt),
     };
   });
-  const rest = reportsAll ? errors.filter((error) => !told.has(error)) : [];
+  const rest = reportsAll ? errors.filter((error) => !reported.has(error)) : [];
   const others = rest.flatMap(({ path, offset, text }): AssessedDifference[] => {
     const place = placeAt(path, offset);
     if (!place) return [];

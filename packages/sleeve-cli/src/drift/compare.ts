@@ -53,9 +53,9 @@ function gone(
   fresh: readonly string[],
   known: Readonly<Record<string, OutsideMember>>,
 ): Difference {
-  const alike = fresh.filter((name) => known[name] !== undefined && isSimilar(old, known[name]));
+  const similar = fresh.filter((name) => known[name] !== undefined && isSimilar(old, known[name]));
   const near = nearestName(name, fresh) ?? wordsInCommon(name, fresh);
-  const likelyName = near ?? (alike.length === 1 ? alike[0] : undefined);
+  const likelyName = near ?? (similar.length === 1 ? similar[0] : undefined);
   const before = memberText(old);
   if (likelyName === undefined) return { kind: "removed", subject, before, now: "does not exist" };
   const found = known[likelyName];

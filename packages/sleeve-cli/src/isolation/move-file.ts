@@ -25,7 +25,7 @@ export interface Destination {
   readonly object: string;
   /** Returns the replacement of an export; `undefined` if there is none and the caller must stay. */
   readonly of: (specifier: string, name: string) => Replacement | undefined;
-  /** Whether the adapter's module re-exports the outside one, or a part of it, completely. */
+  /** Whether the adapter's module re-exports the outside one or one of its namespaces completely. */
   readonly reexportsAll: (specifier: string) => boolean;
   /** Whether the adapter's module imports it, so that its side effects run. */
   readonly touches: (specifier: string) => boolean;

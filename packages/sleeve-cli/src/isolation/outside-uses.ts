@@ -36,7 +36,7 @@ export interface UsedExport {
   readonly isImportedByName: boolean;
 }
 
-/** A place that uses a module, or a part of it, as a whole. */
+/** A place that uses a module or one of its namespaces as a whole. */
 export interface TakenWhole {
   readonly specifier: string;
   readonly place: Place;

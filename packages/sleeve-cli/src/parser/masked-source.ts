@@ -61,7 +61,7 @@ function withSpaces(text: string, stretches: readonly Stretch[]): string {
   return plain + text.slice(from);
 }
 
-/** Removes insignificant white space; in templates, all of it is significant. */
+/** Removes insignificant white space; in templates, all white space is significant. */
 function squeezed(text: string): string {
   return text.includes("`") ? text : text.replace(/\s+/g, " ").trim();
 }

@@ -156,11 +156,11 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
   },
   isolated: (value, refuse) => {
     if (!isRecord(value)) return refuse("must set `isolated` to an object of modules");
-    for (const [outside, each] of Object.entries(value)) {
-      if (!isRecord(each)) return refuse(`must set ${outside} under \`isolated\` to an object`);
+    for (const [outside, isolation] of Object.entries(value)) {
+      if (!isRecord(isolation)) return refuse(`must set ${outside} under \`isolated\` to an object`);
       for (const key of ["target", "adapter"])
-        requireExport(String(each[key]), `isolated, as the ${key} of ${outside},`, refuse);
-      const { names } = each;
+        requireExport(String(isolation[key]), `isolated, as the ${key} of ${outside},`, refuse);
+      const { names } = isolation;
       if (
         names !== "same" &&
         !(isRecord(names) && Object.values(names).every((name) => typeof name === "string"))

@@ -74,10 +74,10 @@ export class SurveyCache<Value> {
   readonly #base: string;
 
   /** Returns the cache of a project for one set of options; `undefined` if there is no folder for it. */
-  static over<Value>(folder: ProjectFolder, asked: string): SurveyCache<Value> | undefined {
+  static over<Value>(folder: ProjectFolder, request: string): SurveyCache<Value> | undefined {
     const packages = packagesOver(folder.root);
     if (packages === undefined) return undefined;
-    const name = hash("sha1", `${folder.root}\0${folder.tsconfig}\0${asked}`);
+    const name = hash("sha1", `${folder.root}\0${folder.tsconfig}\0${request}`);
     return new SurveyCache(folder, join(packages, ".cache", "sleeve", name.slice(0, 20)));
   }
 

@@ -44,7 +44,7 @@ export function draftText(draft: Draft, isWritten: boolean, colours: Colours): s
               .map((line) => `  ${line}`),
             "",
           ])),
-    ...byHandLines(manualSteps, colours),
+    ...manualStepLines(manualSteps, colours),
     ...(configEntries === null
       ? []
       : [bold("Add to the config manually:"), ...configEntries.split("\n").map((line) => `  ${line}`), ""]),
@@ -83,11 +83,11 @@ function sinceLines(since: Draft["since"], { yellow, dim }: Colours): string[] {
 }
 
 /** Each remedy is printed once, after everything it applies to. */
-function byHandLines(byHand: readonly ManualStep[], { bold, yellow, dim }: Colours): string[] {
-  const remedies = [...new Set(byHand.map(({ remedy }) => remedy))];
+function manualStepLines(manualSteps: readonly ManualStep[], { bold, yellow, dim }: Colours): string[] {
+  const remedies = [...new Set(manualSteps.map(({ remedy }) => remedy))];
   return remedies.flatMap((remedy) => [
     bold("Manual steps:"),
-    ...byHand
+    ...manualSteps
       .filter((manualStep) => manualStep.remedy === remedy)
       .flatMap(({ what, why, places }) => [
         `  ${yellow(what)}: ${why}`,

@@ -6,15 +6,15 @@ const MOST_FILES = 30;
 /** Formats a survey as a Mermaid flowchart: files, or their folders, and the outside packages they use. */
 export function surveyMermaid({ packages }: Survey): string {
   const files = new Set(packages.flatMap((pkg) => pkg.files));
-  const nodeOf = (file: string) => (files.size > MOST_FILES ? folderOf(file) : file);
-  const nodes = [...new Set([...files].map(nodeOf))].sort();
+  const nodeName = (file: string) => (files.size > MOST_FILES ? folderOf(file) : file);
+  const nodes = [...new Set([...files].map(nodeName))].sort();
   const ids = new Map([
     ...nodes.map((node, index) => [node, `f${index}`] as const),
     ...packages.map(({ name }, index) => [`package ${name}`, `p${index}`] as const),
   ]);
   const edges = packages.flatMap(({ name, files: reached }) => {
     const counts = new Map<string, number>();
-    for (const file of reached) counts.set(nodeOf(file), (counts.get(nodeOf(file)) ?? 0) + 1);
+    for (const file of reached) counts.set(nodeName(file), (counts.get(nodeName(file)) ?? 0) + 1);
     return [...counts].sort().map(([node, count]) => {
       const label = count > 1 ? `|${count} files|` : "";
       return `  ${ids.get(`package ${name}`)} -->${label} ${ids.get(node)}`;

@@ -27,8 +27,8 @@ export function focusedSurvey(facts: SurveyFacts, { package: name, file, member 
   const byName = new Map(part.packages.map((pkg) => [pkg.name, pkg]));
   return {
     ...whole,
-    packages: whole.packages.flatMap(({ name: each, affectedFiles, verdict }) => {
-      const found = byName.get(each);
+    packages: whole.packages.flatMap(({ name, affectedFiles, verdict }) => {
+      const found = byName.get(name);
       return found && found.files.length > 0 ? [{ ...found, affectedFiles, verdict }] : [];
     }),
   };

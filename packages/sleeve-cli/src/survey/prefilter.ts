@@ -78,7 +78,7 @@ export function declaresGlobals(text: string): boolean {
 export function mentionsOf(words: PrefilterWords): Pick<Prefilter, "mayUse" | "mentionsIn"> {
   const names = new Set(words.names);
   const affected = new Set(words.affected);
-  const handedOn = new Map(Object.entries(words.reexported).map(([path, own]) => [path, new Set(own)]));
+  const reexported = new Map(Object.entries(words.reexported).map(([path, own]) => [path, new Set(own)]));
   // An empty name, which a literal type can have, is never mentioned.
   const unusual = words.names.filter(
     (name) => name !== "" && !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name),
@@ -87,7 +87,7 @@ export function mentionsOf(words: PrefilterWords): Pick<Prefilter, "mayUse" | "m
     // Globals are used without an import.
     mayUse: (path) => words.hasGlobals || affected.has(path),
     mentionsIn: ({ path, text }) => {
-      const locals = handedOn.get(path);
+      const locals = reexported.get(path);
       return mentions(text, (name) => names.has(name) || locals?.has(name) === true, unusual);
     },
   };

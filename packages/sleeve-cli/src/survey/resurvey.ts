@@ -32,21 +32,22 @@ export async function resurveyed(
   kept: KeptSurvey,
   changed: readonly ChangedFile[],
   fileOf: (path: string) => string,
-  askAgain: QueryFiles,
+  queryAgain: QueryFiles,
 ): Promise<KeptSurvey | undefined> {
   const { facts, problems, words } = kept;
   const files = changed.map((changedFile) => new Revised(changedFile, fileOf(changedFile.path)));
-  const tellsOf = (file: string) => problems.some(({ message }) => message.includes(file));
-  if (files.some((file) => !file.isInside || tellsOf(file.file))) return undefined;
+  const isInProblem = (file: string) => problems.some(({ message }) => message.includes(file));
+  if (files.some((file) => !file.isInside || isInProblem(file.file))) return undefined;
   const { mayUse, mentionsIn } = mentionsOf(words);
-  const asked = files.filter(
+  const toQuery = files.filter(
     ({ path, rewritten }) => mayUse(path) && rewritten.some((text) => mentionsIn({ path, text }).length > 0),
   );
-  if (asked.length > 0 && !kept.isOfOneConfig) return undefined;
-  const found = asked.length > 0 ? await askAgain(asked.map(({ path }) => path)) : { uses: [], leaks: [] };
+  if (toQuery.length > 0 && !kept.isOfOneConfig) return undefined;
+  const found =
+    toQuery.length > 0 ? await queryAgain(toQuery.map(({ path }) => path)) : { uses: [], leaks: [] };
   const byFile = new Map(files.map((file) => [file.file, file]));
-  const askedFiles = new Set(asked.map(({ file }) => file));
-  const isKept = ({ place }: { readonly place: Place }) => !askedFiles.has(place.file);
+  const changedFiles = new Set(toQuery.map(({ file }) => file));
+  const isKept = ({ place }: { readonly place: Place }) => !changedFiles.has(place.file);
   const isHandedOn = ({ how }: SurveyFacts["leaks"][number]) => how === "re-exported";
   const moved = <Fact extends { readonly place: Place }>(all: readonly Fact[]): readonly Fact[] =>
     all.map((item) => ({ ...item, place: byFile.get(item.place.file)?.placeNow(item.place) ?? item.place }));

@@ -102,13 +102,14 @@ export function writeExport(
       }
       const signatures =
         kinds.has("new") || kinds.has("read") || kinds.has("export") || kinds.has("shorthand") ? called : [];
-      const asked = signatures.length === 0 ? [`abstract new (...args: never) => ${own.own(symbol)}`] : [];
+      const constructors =
+        signatures.length === 0 ? [`abstract new (...args: never) => ${own.own(symbol)}`] : [];
       const arrow = signatures.length + statics.length === 1 ? " => " : ": ";
       const made = signatures.map((signature) => `new ${writer.signature(signature, "out", arrow, most)}`);
       const parts = [...made, ...statics.map(({ text }) => text)];
-      if (asked.length > 0 && parts.length > 0)
+      if (constructors.length > 0 && parts.length > 0)
         throw new Uncopiable("it is used with instanceof, and has static members");
-      const text = asked[0] ?? (arrow === " => " ? parts.join("") : `{ ${parts.join("; ")} }`);
+      const text = constructors[0] ?? (arrow === " => " ? parts.join("") : `{ ${parts.join("; ")} }`);
       // The type describes its instances.
       return {
         ...none,

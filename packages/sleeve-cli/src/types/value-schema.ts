@@ -75,14 +75,14 @@ function objectOf(checker: Checker, type: Type, open: ReadonlySet<number>): Valu
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
   const fields = properties.map((property, at) => [property, types[at]] as const);
   const hasMethods = fields.some(
-    ([, each]) => each && checker.getSignaturesOfType(each, SignatureKind.Call).length > 0,
+    ([, type]) => type && checker.getSignaturesOfType(type, SignatureKind.Call).length > 0,
   );
   const isClass = ((type.getSymbol()?.flags ?? 0) & SymbolFlags.Class) !== 0;
   if (hasMethods || isClass) return { opaque: name.startsWith("__") ? "object" : name };
   const isOptional = (flags: SymbolFlags) => (flags & SymbolFlags.Optional) !== 0;
   return {
     type: "object",
-    properties: Object.fromEntries(fields.map(([property, each]) => [property.name, of(each)])),
+    properties: Object.fromEntries(fields.map(([property, type]) => [property.name, of(type)])),
     required: fields.filter(([{ flags }]) => !isOptional(flags)).map(([property]) => property.name),
   };
 }

@@ -37,7 +37,7 @@ const BORDER = 'borders: { crane: ["src/adapter.ts"] }';
 
 test.each([
   [
-    "a barrel that is not named, and whoever takes from it",
+    "a barrel that is not named, and the files that import from it",
     {
       "src/barrel.ts": 'export { Crane } from "crane";\n',
       "src/a.ts": 'import { Crane } from "./barrel.ts";\nnew Crane();\n',
@@ -73,7 +73,7 @@ test.each([
     },
     [],
   ],
-] as const)("a border tells %s", (_, files, expected) => {
+] as const)("a border reports %s", (_, files, expected) => {
   const root = project({
     ...CRANE,
     "src/adapter.ts": 'import "crane";\n',
@@ -83,7 +83,7 @@ test.each([
   expect([...found(root)].sort()).toEqual([...expected].sort());
 });
 
-test("a target that imports the outside is told, and a subsystem that imports its facade, however far within", () => {
+test("a target that imports the outside is reported, and so is a subsystem that imports its facade through other files", () => {
   const root = project({
     ...CRANE,
     "src/target.ts":

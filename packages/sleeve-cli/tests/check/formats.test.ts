@@ -10,7 +10,7 @@ import { CLI, project, sleeve } from "../harness.ts";
 const FIXTURE = join(import.meta.dirname, "../fixtures/wrong-wrappers");
 const SCHEMA = join(import.meta.dirname, "../../schemas/check.schema.json");
 
-interface Told {
+interface CheckOutput {
   readonly conforms: boolean;
   readonly wrappers: readonly {
     readonly members: readonly { readonly findings: readonly Finding[] }[];
@@ -27,7 +27,7 @@ interface Finding {
   readonly suppressed: string | null;
 }
 
-function findingsOf({ wrappers, borders }: Told): readonly Finding[] {
+function findingsOf({ wrappers, borders }: CheckOutput): readonly Finding[] {
   return [
     ...wrappers.flatMap(({ members, findings }) => [
       ...members.flatMap((member) => member.findings),
@@ -37,17 +37,17 @@ function findingsOf({ wrappers, borders }: Told): readonly Finding[] {
   ];
 }
 
-const told = JSON.parse(sleeve(FIXTURE, "check", "--json").stdout) as Told;
+const reported = JSON.parse(sleeve(FIXTURE, "check", "--json").stdout) as CheckOutput;
 
 test("what --json prints is as the published schema says", () => {
   const validate = new Ajv2020().compile(JSON.parse(readFileSync(SCHEMA, "utf8")) as object);
-  expect([validate(told), validate.errors]).toEqual([true, null]);
-  const broken = structuredClone(told) as { conforms: unknown };
+  expect([validate(reported), validate.errors]).toEqual([true, null]);
+  const broken = structuredClone(reported) as { conforms: unknown };
   broken.conforms = "yes";
   expect(validate(broken)).toBe(false);
 });
 
-test("--sarif tells the same findings, each by a rule that is declared", () => {
+test("--sarif prints the same findings, each by a rule that is declared", () => {
   const { code, stdout } = sleeve(FIXTURE, "check", "--sarif");
   const log = JSON.parse(stdout) as Log;
   const [{ tool, results = [] } = { tool: { driver: { name: "" } }, results: [] }] = log.runs;
@@ -62,10 +62,10 @@ test("--sarif tells the same findings, each by a rule that is declared", () => {
         region?.startColumn,
       ];
     }),
-  ).toEqual(findingsOf(told).map(({ name, place }) => [name, place.file, place.line, place.column]));
+  ).toEqual(findingsOf(reported).map(({ name, place }) => [name, place.file, place.line, place.column]));
 });
 
-test("--junit tells the same findings as failures, and counts them", () => {
+test("--junit prints the same findings as failures, and counts them", () => {
   const { stdout } = sleeve(FIXTURE, "check", "--junit");
   const parsed = new XMLParser({
     ignoreAttributes: false,
@@ -79,7 +79,7 @@ test("--junit tells the same findings as failures, and counts them", () => {
   };
   const cases = parsed.testsuites.testsuite.flatMap(({ testcase }) => testcase);
   const failures = cases.flatMap(({ failure = [] }) => failure.map((item) => item["@_type"]));
-  expect(failures).toEqual(findingsOf(told).map(({ name }) => name));
+  expect(failures).toEqual(findingsOf(reported).map(({ name }) => name));
   const failing = cases.filter(({ failure }) => failure).length;
   expect([parsed.testsuites["@_tests"], parsed.testsuites["@_failures"]]).toEqual([
     String(cases.length),
@@ -108,7 +108,7 @@ describe("the config makes of a finding", () => {
       "sleeve.config.ts": `export default { targets: { "src/a.ts#T": ["src/a.ts#w"] }, ${settings} };`,
     });
     const { code, stdout, stderr } = sleeve(root, "check", "--json");
-    const found = findingsOf(JSON.parse(stdout) as Told);
+    const found = findingsOf(JSON.parse(stdout) as CheckOutput);
     return {
       code,
       stderr,
@@ -118,7 +118,7 @@ describe("the config makes of a finding", () => {
 
   test.each([
     [
-      "an error, unless told",
+      "an error by default",
       "",
       1,
       [
@@ -147,15 +147,15 @@ describe("the config makes of a finding", () => {
     ],
     [
       "one that is accepted",
-      'severities: { async: "off" }, suppressions: [{ finding: "readonly", in: "src/", member: "a", reason: "nobody writes it" }]',
+      'severities: { async: "off" }, suppressions: [{ finding: "readonly", in: "src/", member: "a", reason: "never written" }]',
       0,
-      [["readonly", "error", "nobody writes it"]],
+      [["readonly", "error", "never written"]],
     ],
   ])("%s", (_what, settings, code, found) => {
     expect(check(settings)).toEqual({ code, stderr: "", found });
   });
 
-  test("one that is accepted and not there any more is told", () => {
+  test("a suppression without a finding is reported", () => {
     const { code, stderr } = check(
       'severities: { async: "off", readonly: "off" }, suppressions: [{ finding: "enum", in: "src/a.ts", reason: "old" }]',
     );
@@ -187,7 +187,7 @@ function listening(stream: NodeJS.ReadableStream) {
     });
 }
 
-test("--watch checks again after each save, and tells what it can while a file is broken", async () => {
+test("--watch checks again after each save, and reports what it can while a file is broken", async () => {
   const fine = "export interface T { a: number }\nexport class w { a = 1; }\n";
   const root = project({
     "src/a.ts": fine,
@@ -200,19 +200,19 @@ test("--watch checks again after each save, and tells what it can while a file i
   onTestFinished(() => {
     child.kill("SIGKILL");
   });
-  const [told, complained] = [listening(child.stdout), listening(child.stderr)];
-  await told(/no findings\.[\s\S]*Watching/);
+  const [reported, complained] = [listening(child.stdout), listening(child.stderr)];
+  await reported(/no findings\.[\s\S]*Watching/);
   writeFileSync(join(root, "src/a.ts"), fine.replace("a = 1", "a = 'x'"));
-  await told(/src\/a\.ts saved[\s\S]*result {2}a[\s\S]*1 finding\.[\s\S]*Watching/);
+  await reported(/src\/a\.ts saved[\s\S]*result {2}a[\s\S]*1 finding\.[\s\S]*Watching/);
   writeFileSync(join(root, "src/b.ts"), "export const = 1;\n");
   await complained(/src\/b\.ts:1:14 does not parse/);
-  await told(/src\/b\.ts saved[\s\S]*Watching/);
+  await reported(/src\/b\.ts saved[\s\S]*Watching/);
   rmSync(join(root, "src/b.ts"));
   writeFileSync(join(root, "src/a.ts"), fine);
-  await told(/saved[\s\S]*no findings\.[\s\S]*Watching/);
+  await reported(/saved[\s\S]*no findings\.[\s\S]*Watching/);
   appendFileSync(join(root, "sleeve.config.ts"), "\nthrow new Error('half');\n");
   await complained(/cannot be loaded: half/);
-  await told(/no findings\.[\s\S]*Watching/);
+  await reported(/no findings\.[\s\S]*Watching/);
   const ended = new Promise((resolve) => child.once("exit", resolve));
   child.kill("SIGINT");
   expect(await ended).toBe(0);

@@ -61,7 +61,7 @@ test("a draft holds what is used and no more, in the project's names and format"
   expect(sleeve(root, "check").stdout).toContain("1 wrapper and 1 border checked");
 });
 
-test("names come from the config, and a second draft writes over nothing and tells what is new", () => {
+test("names come from the config, and a second draft overwrites nothing and reports what is new", () => {
   const root = project({
     ...LEDGER,
     "src/berths.ts": USE,
@@ -85,7 +85,7 @@ test("names come from the config, and a second draft writes over nothing and tel
   expect(read(root, "src/port.ts")).toBe(mine);
 });
 
-test("two drafts give the same bytes, and neither writes unless told", () => {
+test("two drafts give the same bytes, and neither writes without --write", () => {
   const root = project({ ...LEDGER, "src/berths.ts": USE });
   const first = sleeve(root, "draft", "berth-ledger", "--json");
   expect(sleeve(root, "draft", "berth-ledger", "--json").stdout).toBe(first.stdout);
@@ -134,7 +134,7 @@ export declare function each(all: string[], then: (one: string) => void): void;
   expect(target).toContain("closeAsync(): Promise<void>;");
 });
 
-test("once callers have been moved, a draft tells only what is new, and takes nothing back", () => {
+test("once callers have been moved, a draft reports only new members, and removes nothing", () => {
   const crane =
     "export declare function lift(tons: number): number;\nexport declare function drop(tons: number): void;\n";
   const root = project({

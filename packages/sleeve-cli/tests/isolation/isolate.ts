@@ -59,7 +59,7 @@ export function importsLeft(root: string, module: string): readonly string[] {
     .filter((file) => file.endsWith(".ts") && isCaller(file))
     .filter((file) => {
       const text = readFileSync(join(root, "src", file), "utf8");
-      // Whoever adds to a module has to name it.
+      // A module augmentation has to name the module.
       return specifier.test(text.replace(/\bdeclare module .*/g, ""));
     });
 }

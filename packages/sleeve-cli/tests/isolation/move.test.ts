@@ -80,7 +80,7 @@ test("with the same names only the module's name in the import changes", () => {
   expect(read(root, "src/yard.ts")).toBe(text.replace('"crane"', '"./cranes/adapter.ts"'));
 });
 
-test("what cannot be moved stays, is told with its place, and the rest is moved", () => {
+test("an import that cannot be moved stays and is reported with its place; the rest is moved", () => {
   const root = craneProject({
     "src/blind.ts": 'export const all = import("crane");\n',
     "src/yard.ts": 'import { lift } from "crane";\nexport const raised = lift(1);\n',
@@ -99,7 +99,7 @@ test("what cannot be moved stays, is told with its place, and the rest is moved"
   expect(mentions.map(({ file }) => file)).toEqual(["src/mock.ts"]);
 });
 
-test("where the compiler would find a new error nothing is written, and the error is told", () => {
+test("with a new compile error nothing is written, and the error is reported", () => {
   const root = craneProject({
     "src/cranes/crane.ts": "export interface Crane {\n  hoist(tons: number): string;\n}\n",
     "src/cranes/adapter.ts":
@@ -116,7 +116,7 @@ test("where the compiler would find a new error nothing is written, and the erro
   expect(existsSync(join(root, ".sleeve"))).toBe(false);
 });
 
-test("it does not write over what is not committed unless told, and says what that is", () => {
+test("it does not overwrite uncommitted files without --uncommitted, and names them", () => {
   const root = craneProject({
     "src/yard.ts": 'import { lift } from "crane";\nexport const raised = lift(1);\n',
   });

@@ -27,13 +27,13 @@ const COMMON_CRANE = {
     "export interface Load { tons: number; label?: string }",
     "export declare class Crane { constructor(name: string); lift(tons: number): string; }",
     "export declare function weigh(load: Load): number;",
-    "export declare function ask(name: string, then: (error: Error | null, tons?: number) => void): void;",
+    "export declare function request(name: string, then: (error: Error | null, tons?: number) => void): void;",
   ),
   "node_modules/crane/index.js": lines(
     "class Crane { constructor(name) { this.name = name; } lift(tons) { return this.name + ' lifts ' + tons; } }",
     "exports.Crane = Crane;",
     "exports.weigh = (load) => load.tons * 2;",
-    "exports.ask = (name, then) => setTimeout(() => then(null, name.length), 1);",
+    "exports.request = (name, then) => setTimeout(() => then(null, name.length), 1);",
   ),
 };
 
@@ -87,7 +87,7 @@ const SCRIPTS: readonly Scripts[] = [
     drafts: /export const Crane = cranes?\.Crane/,
   },
   {
-    style: "modules that are told by their endings, beside scripts of CommonJS",
+    style: "modules recognised by their extensions, beside scripts of CommonJS",
     main: "src/main.mjs",
     files: {
       ...COMMON_CRANE,
@@ -102,7 +102,7 @@ const SCRIPTS: readonly Scripts[] = [
     drafts: /exports\.weigh = /,
   },
   {
-    style: "a function that is all that CommonJS exports, called and asked for a part",
+    style: "a function that is all that CommonJS exports, called and read from",
     files: {
       "node_modules/sum/package.json": '{ "name": "sum", "version": "1.0.0", "main": "index.js" }',
       "node_modules/sum/index.d.ts":
@@ -120,8 +120,8 @@ const SCRIPTS: readonly Scripts[] = [
     files: {
       ...COMMON_CRANE,
       "src/main.js": lines(
-        'import { ask } from "crane";',
-        "ask('abc', (error, tons) => {",
+        'import { request } from "crane";',
+        "request('abc', (error, tons) => {",
         "  console.log(error, tons);",
         "});",
       ),
@@ -130,7 +130,7 @@ const SCRIPTS: readonly Scripts[] = [
     drafts: /askAsync: \(name\) =>\n\s+new Promise/,
   },
   {
-    style: "a function that is called, and data beside it that nothing can stand for",
+    style: "a function that is called, and data beside it that cannot be replaced",
     files: {
       "node_modules/sum/package.json": '{ "name": "sum", "version": "1.0.0", "main": "index.js" }',
       "node_modules/sum/index.js": "module.exports = (...values) => values.length;\n",

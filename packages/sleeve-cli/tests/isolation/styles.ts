@@ -266,7 +266,7 @@ export const STYLES: readonly Style[] = [
     prints: "b .json",
   },
   {
-    style: "errors that callers tell apart",
+    style: "errors that callers distinguish",
     module: "radio-desk",
     files: {
       ...pack(
@@ -361,7 +361,7 @@ export const STYLES: readonly Style[] = [
     manualSteps: ["Crane"],
   },
   {
-    style: "names handed on by a barrel, and imported later",
+    style: "names re-exported by a barrel, and imported later",
     module: "pilots",
     files: {
       ...pack(

@@ -57,7 +57,7 @@ function state(root: string): string {
 const BEFORE = "before,before,before,before";
 const AFTER = "after,after,after,after";
 
-test("whoever is killed at any change of the disk leaves the files as before or as after, once the next run has begun", {
+test("a process killed at any change of the disk leaves the files as before or as after, once the next run has begun", {
   timeout: 240_000,
 }, () => {
   let reached = 0;

@@ -163,11 +163,11 @@ export const TRAPS: readonly Trap[] = [
   trap("an import in a text", "export const a = 'import { weigh } from \"crane\"';", []),
   trap("an import in a comment", '// import { weigh } from "crane";\n/* import "crane" */\nexport {};', []),
   trap("an import in a regular expression", 'export const a = /import "crane"/;', []),
-  trap("everything handed on", 'export * from "crane";', ["crane re-export"]),
-  trap("everything handed on under a name", 'export * as c from "crane";', ["crane re-export"]),
-  trap("a name handed on", 'export { weigh as heft } from "crane";', ["crane re-export"]),
-  trap("a type handed on", 'export type { Load } from "crane";', ["crane re-export"]),
-  trap("imported, then handed on", 'import { weigh } from "crane";\nexport { weigh };', ["crane named"]),
+  trap("everything re-exported", 'export * from "crane";', ["crane re-export"]),
+  trap("everything re-exported under a name", 'export * as c from "crane";', ["crane re-export"]),
+  trap("a name re-exported", 'export { weigh as heft } from "crane";', ["crane re-export"]),
+  trap("a type re-exported", 'export type { Load } from "crane";', ["crane re-export"]),
+  trap("imported, then re-exported", 'import { weigh } from "crane";\nexport { weigh };', ["crane named"]),
   trap(
     "through a barrel",
     {
@@ -290,7 +290,7 @@ export const TRAPS: readonly Trap[] = [
     "pair 1",
   ),
   trap(
-    "an instance that a guard tells",
+    "an instance narrowed by a guard",
     'import { isCrane } from "crane";\nexport const f = (x: unknown): number => (isCrane(x) ? x.top : 0);',
     ["crane named"],
     "Crane.top 1",

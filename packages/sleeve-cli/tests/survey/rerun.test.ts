@@ -14,7 +14,7 @@ const FILES = {
     'import { weigh, type Load } from "crane";',
     "// The heaviest.",
     "export function heaviest(loads: readonly Load[]): number {",
-    "  const all = loads.map((each) => weigh(each));",
+    "  const all = loads.map((load) => weigh(load));",
     "  return Math.max(...all);",
     "}",
     "export function idle(): number {",
@@ -54,10 +54,10 @@ const CHANGES: readonly (readonly [string, boolean, (root: string) => void])[] =
     false,
     edited("src/loads.ts", "return Math", "weigh({ tons: all.length });\n  return Math"),
   ],
-  ["a body with a use less", false, edited("src/loads.ts", "loads.map((each) => weigh(each))", "[1]")],
+  ["a body with a use less", false, edited("src/loads.ts", "loads.map((load) => weigh(load))", "[1]")],
   ["an inferred type that others use", false, edited("src/loads.ts", "=> loads[0]", "=> loads.length")],
   ["an import more", false, edited("src/office.ts", "export", 'import { weigh } from "crane";\nexport')],
-  ["an export that hands on", false, edited("src/office.ts", "export", 'export * from "crane";\nexport')],
+  ["an added re-export", false, edited("src/office.ts", "export", 'export * from "crane";\nexport')],
   [
     "a new file",
     false,
@@ -67,7 +67,7 @@ const CHANGES: readonly (readonly [string, boolean, (root: string) => void])[] =
   ["a file that does not parse", false, edited("src/office.ts", "String(", "String((")],
   ["the package's types", false, edited("node_modules/crane/index.d.ts", "lower(): Load", "lower(): never")],
   ["the package's version", false, edited("node_modules/crane/package.json", "1.0.0", "1.0.1")],
-  ["what the manifest asks for", false, edited("package.json", "^1.0.0", "1.0.0")],
+  ["a range in the manifest", false, edited("package.json", "^1.0.0", "1.0.0")],
   ["the compiler's config", false, edited("tsconfig.json", '"strict":true', '"strict":false')],
   [
     "what is kept, broken",
@@ -88,7 +88,7 @@ function edited(file: string, from: string, to: string): (root: string) => void 
 const WITHOUT_COMPILER = pathToFileURL(join(import.meta.dirname, "../fixtures/without-compiler.mjs"));
 
 test.each(CHANGES)(
-  "a second survey tells what a first one would, and asks the compiler only where it must: after %s",
+  "a second survey equals a first one, and queries the compiler only when necessary: after %s",
   (_, needsNoCompiler, make) => {
     const root = project(FILES);
     // Twice, as what was written while the first one ran is not taken at its word.

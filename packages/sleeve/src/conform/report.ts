@@ -70,7 +70,7 @@ export function conformanceText({
 }
 
 function checkText({ name, findings, suppressed, notes }: CheckReport): string {
-  const told = [
+  const details = [
     ...findings.map(findingText),
     ...suppressed.map(
       ({ finding, reason }) =>
@@ -78,6 +78,6 @@ function checkText({ name, findings, suppressed, notes }: CheckReport): string {
     ),
     ...notes.map((note) => `note: ${note}`),
   ];
-  const lines = told.flatMap((text) => text.split("\n")).map((line) => `      ${line}`);
+  const lines = details.flatMap((text) => text.split("\n")).map((line) => `      ${line}`);
   return [`  ${findings.length === 0 ? "ok  " : "FAIL"} ${name}`, ...lines].join("\n");
 }

@@ -72,7 +72,7 @@ class OutermostLayer extends PrivateFieldHost {
     this.#node = new LayerStack([layer]);
   }
 
-  static nodeOf(layer: Layer<never>): LayerStack {
+  static stackOf(layer: Layer<never>): LayerStack {
     requireLayer(layer);
     // The private field exists at run time, which the type of a layer does not express.
     const known = #node in layer ? (layer as unknown as OutermostLayer) : new OutermostLayer(layer);
@@ -83,9 +83,9 @@ class OutermostLayer extends PrivateFieldHost {
 /** Returns the one `LayerStack` for layers of this identity and order. */
 export function internStack(layers: readonly Layer<never>[]): LayerStack {
   if (layers.length === 0) return root;
-  let node = OutermostLayer.nodeOf(layers[0] as Layer<never>);
-  for (let index = 1; index < layers.length; index++) node = node.with(layers[index] as Layer<never>);
-  return node;
+  let stack = OutermostLayer.stackOf(layers[0] as Layer<never>);
+  for (let index = 1; index < layers.length; index++) stack = stack.with(layers[index] as Layer<never>);
+  return stack;
 }
 
 function requireLayer(layer: unknown): void {

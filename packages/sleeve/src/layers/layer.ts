@@ -100,22 +100,22 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
     try {
       value = typeof watch === "function" ? next(call) : watch.around(() => next(call));
     } catch (error) {
-      tell(watch, { status: "threw", error }, report);
+      notify(watch, { status: "threw", error }, report);
       throw error;
     }
     if (typeof value === "object" && value !== null) watchObject(value, watch, report);
-    else tell(watch, { status: "returned", value }, report);
+    else notify(watch, { status: "returned", value }, report);
     return value;
   };
 }
 
 function watchObject(value: object, watch: Watch, report: Report): void {
-  if (isPending(value)) onSettled(value, (outcome) => tell(watch, outcome, report));
-  else tell(watch, { status: "returned", value }, report);
+  if (isPending(value)) onSettled(value, (outcome) => notify(watch, outcome, report));
+  else notify(watch, { status: "returned", value }, report);
 }
 
 // A `const`, so that engines can treat it as a constant.
-const tell = (watch: Watch, outcome: Outcome, report: Report): void => {
+const notify = (watch: Watch, outcome: Outcome, report: Report): void => {
   try {
     if (typeof watch === "function") watch(outcome);
     else watch.ended(outcome);

@@ -116,10 +116,10 @@ function replay(outcome: Outcome): unknown {
   }
 }
 
-function notRecorded(asked: string, there: readonly string[]): SleeveError {
+function notRecorded(request: string, there: readonly string[]): SleeveError {
   const known = there.length > 0 ? `Recorded: ${there.join(", ")}.` : "No call of that member is recorded.";
   return new SleeveError(
     "NOT_RECORDED",
-    `${asked} is not in the recording. ${known} Record that call, or remove it from the test.`,
+    `${request} is not in the recording. ${known} Record that call, or remove it from the test.`,
   );
 }

@@ -105,7 +105,7 @@ export function waiting<Key extends PropertyKey = never>(
   );
 }
 
-/** Stands for an answer that did not arrive in time. */
+/** Represents an answer that did not arrive in time. */
 const NO_ANSWER = Symbol("no answer");
 
 /** Waits for an answer for at most a number of milliseconds. */

@@ -38,7 +38,7 @@ function keyOfObject(value: object, depth: number): string {
   const prototype: unknown = Object.getPrototypeOf(value);
   if (prototype !== Object.prototype && prototype !== null) return identityOf(value, objects);
   const fields = Object.entries(value).sort(([left], [right]) => (left < right ? -1 : 1));
-  return `{${fields.map(([key, each]) => `${JSON.stringify(key)}:${keyOf(each, depth + 1)}`).join(",")}}`;
+  return `{${fields.map(([key, item]) => `${JSON.stringify(key)}:${keyOf(item, depth + 1)}`).join(",")}}`;
 }
 
 const objects = new WeakMap<object, number>();

@@ -185,7 +185,7 @@ describe("a comparison", () => {
     expect(finding?.code).toContain("const call1 = subject.add();");
   });
 
-  test("leaves out, and tells, what the reference answers differently each time", async () => {
+  test("leaves out, and reports, members whose reference result varies", async () => {
     const dice = contract<{ throw(): number; name: string }>("Dice");
     const make = () => ({ throw: () => Math.random(), name: "dice" });
     const { agrees, notes } = await compare(dice, { reference: make, candidate: make });
@@ -204,7 +204,7 @@ describe("a comparison", () => {
     expect(seen.every(({ berth, vessel }) => berth >= 1 && berth <= 24 && vessel.length > 0)).toBe(true);
   });
 
-  test("tells what cannot be made up", async () => {
+  test("reports arguments that cannot be generated", async () => {
     const surface = {
       name: "Desk",
       members: {

@@ -24,7 +24,7 @@ const tankContract = contract<Tank>("Tank", {
   surface: { litres: "property", fill: "method" },
   examples: {
     "starts empty": (tank) => tank.litres === 0,
-    "tells how much is in it": (tank) => closeTo(tank.fill(4), 4, { within: 0, unit: "metres" }),
+    "returns the contents": (tank) => closeTo(tank.fill(4), 4, { within: 0, unit: "metres" }),
   },
   laws: {
     "holds what was filled in": law(fc.integer({ min: 0, max: 5 }), (tank, litres) => {
@@ -70,7 +70,7 @@ describe("a contract finds", () => {
     expect(finding?.remedy).toMatch(/Reproduce with seed 1/);
   });
 
-  test("an error that is not listed, and tells it in place of what it broke", async () => {
+  test("an error that is not listed, and reports it instead of its consequence", async () => {
     class Rude extends SteelTank {
       override fill(): number {
         throw new TypeError("inner pump");
@@ -85,7 +85,7 @@ describe("a contract finds", () => {
     });
   });
 
-  test("an error of another class than was asked for, and an answer in its place", async () => {
+  test("an error of another class than declared, and a result instead of an error", async () => {
     class Mild extends SteelTank {
       override fill(litres: number): number {
         return litres > 100 ? -1 : super.fill(litres);

@@ -62,12 +62,12 @@ const args = { push: [fc.nat(9)] };
 
 describe("laws with state", () => {
   test("hold after every sequence of calls, or are broken by the shortest", async () => {
-    const atMost = contract<Stack>("Stack", {
+    const bounded = contract<Stack>("Stack", {
       arguments: args,
       laws: { "holds at most four": always((stack) => stack.size <= 4) },
     });
-    expect(await findingsOf(atMost, () => new Bounded())).toEqual([]);
-    const [finding] = await findingsOf(atMost, () => new Items());
+    expect(await findingsOf(bounded, () => new Bounded())).toEqual([]);
+    const [finding] = await findingsOf(bounded, () => new Items());
     expect(finding).toMatchObject({
       name: "law",
       place: "holds at most four",
@@ -133,7 +133,7 @@ describe("a contract that extends others", () => {
   });
 });
 
-describe("what is wrong whatever it is for is told, within the deadline, and the run goes on", () => {
+describe("a fault of any kind is reported within the timeout, and the run continues", () => {
   interface Desk {
     hangs(): void;
     never(): Promise<void>;
@@ -168,8 +168,8 @@ describe("what is wrong whatever it is for is told, within the deadline, and the
       results: { late: (text) => typeof text === "string" },
     });
     const findings = await findingsOf(desk, make);
-    const told = new Map(findings.map(({ place, name }) => [place, name]));
-    expect(Object.fromEntries(told)).toEqual({
+    const reported = new Map(findings.map(({ place, name }) => [place, name]));
+    expect(Object.fromEntries(reported)).toEqual({
       hangs: "unsettled",
       never: "unsettled",
       throws: "nonerror",
@@ -221,7 +221,7 @@ describe("what is wrong whatever it is for is told, within the deadline, and the
     expect(await findingsOf(gauge, () => right)).toEqual([]);
   });
 
-  test("a finding that is meant is waived with a reason, and told", async () => {
+  test("a suppressed finding is reported with its reason", async () => {
     const spoils = contract<{ sort(list: number[]): number[] }>("Sorter", {
       arguments: { sort: [fc.array(fc.nat(9))] },
     });
@@ -246,7 +246,7 @@ describe("injected faults", () => {
     expect(report.noticed / report.faults.length).toBeGreaterThanOrEqual(0.9);
   });
 
-  test("that a suite lets through are told, with an example that it then has", async () => {
+  test("that a suite does not detect are reported, with an example that detects them", async () => {
     const terms = {
       arguments: args,
       examples: { "pushes and pops": (stack: Stack) => stack.push(3) === 1 && stack.pop() === 3 },
@@ -299,7 +299,7 @@ describe("coverage of the target", () => {
     refusals: { "a vessel too many": { call: (desk) => desk.find(99), error: Full } },
   });
 
-  test("tells the members, overloads, errors and refusals that a run never met", () => {
+  test("reports the members, overloads, errors and refusals that a run never reached", () => {
     const covered = coverageOf(desk);
     covered.of<Desk>({ find: () => 1, close: () => {}, name: "PE" }).find(3);
     const text = coverageText(covered.report());

@@ -6,7 +6,7 @@ interface Gauge {
   readonly station: string;
   level(hour: number): number;
   later(hour: number): Promise<{ at: Date; metres: number }>;
-  ask(hour: number, done: (error: Error | null, metres?: number) => void): void;
+  request(hour: number, done: (error: Error | null, metres?: number) => void): void;
   login(password: string): Promise<{ token: string; name: string }>;
 }
 
@@ -17,14 +17,14 @@ const real = (): Gauge => ({
     return hour / 2;
   },
   later: async (hour) => ({ at: new Date(Date.UTC(2026, 10, 24, hour)), metres: hour / 2 }),
-  ask: (hour, done) =>
+  request: (hour, done) =>
     queueMicrotask(() => (hour > 23 ? done(new RangeError("no such hour")) : done(null, hour / 2))),
   login: async () => ({ token: "s3cret-token", name: "harbour master" }),
 });
 
-const asked = (gauge: Gauge, hour: number) =>
+const requested = (gauge: Gauge, hour: number) =>
   new Promise((resolve, reject) =>
-    gauge.ask(hour, (error, metres) => (error ? reject(error) : resolve(metres))),
+    gauge.request(hour, (error, metres) => (error ? reject(error) : resolve(metres))),
   );
 
 async function recorded(gauge = real()): Promise<string> {
@@ -34,8 +34,8 @@ async function recorded(gauge = real()): Promise<string> {
   taped.level(4);
   expect(() => taped.level(30)).toThrow("no such hour");
   await taped.later(4);
-  await asked(taped, 6);
-  await expect(asked(taped, 30)).rejects.toThrow("no such hour");
+  await requested(taped, 6);
+  await expect(requested(taped, 30)).rejects.toThrow("no such hour");
   await taped.login("open sesame");
   return recording.toText();
 }
@@ -47,12 +47,12 @@ describe("a stand-in from a recording", () => {
     expect(gauge.level(4)).toBe(2);
     expect(() => gauge.level(30)).toThrow("no such hour");
     expect(await gauge.later(4)).toEqual({ at: new Date("2026-11-24T04:00:00.000Z"), metres: 2 });
-    expect(await asked(gauge, 6)).toBe(3);
-    await expect(asked(gauge, 30)).rejects.toThrow("no such hour");
+    expect(await requested(gauge, 6)).toBe(3);
+    await expect(requested(gauge, 30)).rejects.toThrow("no such hour");
     expect(await gauge.login("open sesame")).toEqual({ token: "[redacted]", name: "harbour master" });
   });
 
-  test("says what it was not told", async () => {
+  test("names a call that is not in the recording", async () => {
     const gauge = stubFrom<Gauge>(await recorded());
     expect(() => gauge.level(5)).toThrow(expect.objectContaining({ code: "NOT_RECORDED" }));
   });

@@ -10,7 +10,7 @@ export interface Ledger {
   free(berth: number): void;
   remarks(berth: number): string[];
   vessels(): Iterable<string>;
-  each(tell: (vessel: string, berth: number) => void): void;
+  each(send: (vessel: string, berth: number) => void): void;
   settle(vessel: string): Promise<{ readonly vessel: string; readonly due: number }>;
 }
 
@@ -56,8 +56,8 @@ export class BerthLedger implements Ledger {
     yield* this.#berths.values();
   }
 
-  each(tell: (vessel: string, berth: number) => void): void {
-    for (const [berth, vessel] of this.#berths) tell(vessel, berth);
+  each(send: (vessel: string, berth: number) => void): void {
+    for (const [berth, vessel] of this.#berths) send(vessel, berth);
   }
 
   async settle(vessel: string): Promise<{ readonly vessel: string; readonly due: number }> {
@@ -111,8 +111,8 @@ export class PassingLedger implements Ledger {
     return this.inner.vessels();
   }
 
-  each(tell: (vessel: string, berth: number) => void): void {
-    this.inner.each(tell);
+  each(send: (vessel: string, berth: number) => void): void {
+    this.inner.each(send);
   }
 
   settle(vessel: string): Promise<{ readonly vessel: string; readonly due: number }> {

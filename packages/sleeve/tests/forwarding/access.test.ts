@@ -64,7 +64,7 @@ class Vault extends EventEmitter {
   seen(): Vault {
     return decorate(this as Vault, logging({ logger: { info() {}, error() {} } }));
   }
-  heir(): Vault {
+  inheriting(): Vault {
     return Object.create(this);
   }
   inner(): Drawer {
@@ -120,7 +120,7 @@ class Vault extends EventEmitter {
 }
 
 const ALLOWED: ReadonlySet<string> = new Set([
-  "greet", "fluent", "seen", "heir", "later", "inner", "list", "map", "record", "call", "callBound", "failing", "failingLater",
+  "greet", "fluent", "seen", "inheriting", "later", "inner", "list", "map", "record", "call", "callBound", "failing", "failingLater",
   "pair", "opener", "equals", "put", "emitSelf", "on", "once", "drawer", "visits", "Symbol(Symbol.iterator)", "Symbol(Symbol.asyncIterator)",
 ]); // biome-ignore format: a list
 
@@ -183,8 +183,8 @@ const attempts: Readonly<Record<string, Attempt>> = {
   "number conversion": (vault) => +(vault as never),
   "a returned this": (vault) => vault.fluent().reveal(),
   "a wrapper of its own making": (vault) => vault.seen().reveal(),
-  "a field of an heir of its own making": (vault) => vault.heir().secretField,
-  "an heir's way to its prototype": (vault) => Object.getPrototypeOf(vault.heir()).secretField,
+  "a field of an inheriting object that it created": (vault) => vault.inheriting().secretField,
+  "the prototype of an inheriting object": (vault) => Object.getPrototypeOf(vault.inheriting()).secretField,
   "a promised this": async (vault) => (await vault.later()).reveal(),
   "a promise's own then": (vault) =>
     Promise.prototype.then.call(vault.later(), (item: unknown) => (item as Vault).reveal()),
@@ -288,8 +288,8 @@ const attempts: Readonly<Record<string, Attempt>> = {
     });
     return (vault as never as { steal(): string }).steal();
   },
-  "an heir": (vault) => (Object.create(vault) as Vault).reveal(),
-  "an heir's getter": (vault) => (Object.create(vault) as Vault).secretNow,
+  "an inheriting object": (vault) => (Object.create(vault) as Vault).reveal(),
+  "a getter of an inheriting object": (vault) => (Object.create(vault) as Vault).secretNow,
   "a subclass with its prototype": (vault) => {
     function Thief() {}
     Thief.prototype = vault;
@@ -303,8 +303,8 @@ const attempts: Readonly<Record<string, Attempt>> = {
     ),
   "itself handed back to it": (vault) => (vault.equals(vault) ? vault.fluent().reveal() : "not itself"),
   "a getter handed in": (vault) => {
-    vault.put("tell", (vault: Vault) => vault.secretField);
-    return vault.call((vault) => Reflect.get(vault, "tell")(vault));
+    vault.put("send", (vault: Vault) => vault.secretField);
+    return vault.call((vault) => Reflect.get(vault, "send")(vault));
   },
   "a method of its own that is handed in": (vault) => vault.call(Vault.prototype.reveal as never),
   "a method of its own as a callback with this": (vault) => vault.callBound(Vault.prototype.reveal as never),
@@ -358,7 +358,7 @@ function holdsSecret(value: unknown, real: object, depth = 0, seen = new Set<unk
 }
 
 const checks = {
-  refusing: (real: Vault) => decorate(real, access(may)),
+  throwing: (real: Vault) => decorate(real, access(may)),
   absent: (real: Vault) => decorate(real, access(may, { onDenied: "hide" })),
   deep: (real: Vault) => decorate(real, deep(), access(may)),
   "logged outside": (real: Vault) =>
@@ -432,11 +432,11 @@ describe.each(Object.entries(checks))("around an access check, %s, there is no w
 
 describe("an access check", () => {
   test("lets through what it allows, by the request: its use, member and arguments", () => {
-    const asked: string[] = [];
+    const requested: string[] = [];
     const ledger = decorate(
       { rows: 3, book: (berth: number) => berth },
       access(({ use, member, args }) => {
-        asked.push(`${use} ${member} ${args.join()}`);
+        requested.push(`${use} ${member} ${args.join()}`);
         return use !== "write" && args[0] !== 9;
       }),
     );
@@ -450,7 +450,7 @@ describe("an access check", () => {
     expect(() => {
       ledger.rows = 4;
     }).toThrow(expect.objectContaining({ code: "DENIED" }));
-    expect(asked).toContain("write rows 4");
+    expect(requested).toContain("write rows 4");
   });
 
   test("denies unless it answers true, and when it throws", () => {
@@ -473,7 +473,7 @@ describe("an access check", () => {
     );
   });
 
-  test("hides what may not be listed, where it is told to", () => {
+  test("hides members that may not be listed, with onDenied: hide", () => {
     const shown = decorate(
       { open: 1, shut: 2 },
       access(({ member }) => member === "open", { onDenied: "hide" }),
@@ -518,7 +518,7 @@ describe("an access check", () => {
     ).toThrow(expect.objectContaining({ code: "DENIED" }));
   });
 
-  test("lets errors of bare classes through as they are, for clients to tell apart", () => {
+  test("lets errors of bare classes through unchanged, so that clients can distinguish them", () => {
     class Full extends Error {
       override readonly name = "Full";
     }
@@ -548,7 +548,7 @@ describe("an access check", () => {
     ]);
   });
 
-  test("on a class lets nobody by through its prototype, its statics or a subclass", () => {
+  test("on a class permits no bypass through its prototype, its statics or a subclass", () => {
     const Guarded = decorate(
       Vault,
       access(({ use, member }) => use !== "write" && member !== "reveal" && !member.startsWith("secret")),

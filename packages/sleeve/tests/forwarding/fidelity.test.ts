@@ -125,7 +125,7 @@ const subjects: Readonly<Record<string, () => object>> = {
 
 type Look = (subject: never) => unknown;
 
-/** What a client can do to anything, to tell a wrapper from its subject. */
+/** Operations by which a client could distinguish a wrapper from its subject. */
 const looks: Readonly<Record<string, Look>> = {
   typeof: (it: object) => typeof it,
   "Array.isArray": (it) => Array.isArray(it),
@@ -219,8 +219,8 @@ function methodsOf(it: object): readonly string[] {
   return [...found.values()].sort();
 }
 
-/** What closed wrappers are told by, as docs/fidelity.md says: each look with the subjects that it tells. */
-const CLOSED_TOLD: Readonly<Record<string, (subject: string) => boolean>> = {
+/** Operations that distinguish closed wrappers, as in docs/fidelity.md, each with its subjects. */
+const CLOSED_DIFFERENT: Readonly<Record<string, (subject: string) => boolean>> = {
   // Freezing a wrapper freezes the wrapper.
   freezing: () => true,
   // A property that is forwarded has a getter, and one that cannot be configured counts as frozen.
@@ -229,14 +229,14 @@ const CLOSED_TOLD: Readonly<Record<string, (subject: string) => boolean>> = {
   string: (subject) => /function$|^a callable/.test(subject),
 };
 
-/** What all wrappers are told by: objects that a wrapped function constructs name the function itself. */
-const ALWAYS_TOLD: Readonly<Record<string, (subject: string) => boolean>> = {
+/** Operations that distinguish all wrappers: objects that a wrapped function constructs name the function itself. */
+const ALWAYS_DIFFERENT: Readonly<Record<string, (subject: string) => boolean>> = {
   constructing: (subject) => subject === "a function" || subject === "a class",
 };
 
 function isTold(stack: string, what: string, subject: string): boolean {
-  const told = stack.startsWith("open") ? ALWAYS_TOLD : { ...CLOSED_TOLD, ...ALWAYS_TOLD };
-  return told[what]?.(subject) ?? false;
+  const reported = stack.startsWith("open") ? ALWAYS_DIFFERENT : { ...CLOSED_DIFFERENT, ...ALWAYS_DIFFERENT };
+  return reported[what]?.(subject) ?? false;
 }
 
 async function seen(look: Look, subject: object): Promise<unknown> {
@@ -247,7 +247,7 @@ async function seen(look: Look, subject: object): Promise<unknown> {
   }
 }
 
-describe.each(Object.entries(stacks))("with %s, a wrapper is not to be told from", (stack, layers) => {
+describe.each(Object.entries(stacks))("with %s, a wrapper cannot be distinguished from", (stack, layers) => {
   test.each(Object.entries(subjects))("%s", async (name, create) => {
     for (const [what, look] of Object.entries(looks)) {
       if (isTold(stack, what, name)) continue;
@@ -318,7 +318,7 @@ function take({ do: what, key, value }: Step, it: Record<string, unknown>): unkn
       return Object.keys({ ...it }).sort();
     case "entries":
       return Object.entries(it)
-        .map(([name, each]) => [name, shown(each)])
+        .map(([name, value]) => [name, shown(value)])
         .sort();
     case "has":
       return key in it;
@@ -367,7 +367,7 @@ describe.each(Object.entries(stacks))(
               if (step.do === "set" && typeof subject[step.key] === "function") continue;
               take(step, subject);
               for (const key of ["a", "b", "c", "d"]) {
-                // A closed wrapper learns of a member that came later by being asked for it.
+                // A closed wrapper adds a later member when it is first read.
                 expect([typeof wrapper[key], key in wrapper]).toEqual([typeof subject[key], key in subject]);
                 if (typeof subject[key] !== "function") expect(wrapper[key]).toBe(subject[key]);
               }
@@ -567,7 +567,7 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
     expect(Object.hasOwn(subject, "light")).toBe(true);
   });
 
-  test("a closed wrapper tells of a member that came later once it was asked for it", () => {
+  test("a closed wrapper lists a later member after its first read", () => {
     const subject: Record<string, unknown> = { a: 1 };
     const shown = decorate(subject);
     subject["b"] = 2;

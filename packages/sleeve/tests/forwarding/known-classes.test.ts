@@ -19,18 +19,18 @@ type Wrap = <Subject extends object>(subject: Subject) => Subject;
 /** Other people's classes at their work. What each gives is to be the same when its objects, or the class, are wrapped. */
 const works: Readonly<Record<string, (objects: Wrap, classes: Wrap) => unknown>> = {
   "a command line": async (objects, classes) => {
-    const told: unknown[] = [];
+    const reported: unknown[] = [];
     const program = objects(new (classes(Command))())
       .name("office")
       .exitOverride()
-      .configureOutput({ writeOut: (text) => told.push(text), writeErr: (text) => told.push(text) })
+      .configureOutput({ writeOut: (text) => reported.push(text), writeErr: (text) => reported.push(text) })
       .option("-a, --all", "all of them")
       .argument("<vessel>");
-    program.action((vessel, options) => void told.push([vessel, options.all]));
+    program.action((vessel, options) => void reported.push([vessel, options.all]));
     const sub = program.command("berths").description("all berths");
     await program.parseAsync(["node", "office", "--all", "Marigold"]);
     const code = await program.parseAsync(["node", "office", "--help"]).catch((error) => error.code);
-    return [told, code, program.args, program.opts(), sub.name(), program.commands.length];
+    return [reported, code, program.args, program.opts(), sub.name(), program.commands.length];
   },
   "an event emitter": (objects, classes) => {
     const bell = objects(new (classes(EventEmitter))());

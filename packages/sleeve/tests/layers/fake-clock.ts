@@ -1,6 +1,6 @@
 import type { Clock } from "sleeve";
 
-/** A clock that stands still until it is told to go on. */
+/** A clock that advances only on request. */
 export class FakeClock implements Clock {
   #now = 0;
   #timers: { at: number; run: () => void }[] = [];

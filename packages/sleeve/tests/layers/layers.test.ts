@@ -20,7 +20,7 @@ const office = () => ({
 });
 
 describe("logging", () => {
-  test("tells each call and how it ended, under one number", async () => {
+  test("logs each call and its outcome under one number", async () => {
     const entries: LogEntry[] = [];
     const wrapper = decorate(office(), logInto(entries));
     wrapper.admit("Marigold");
@@ -52,7 +52,7 @@ describe("logging", () => {
     expect(entries[0]).toMatchObject({ args: [{ name: "Ada", password: "[redacted]" }] });
   });
 
-  test("goes to the console when told nothing else", () => {
+  test("logs to the console by default", () => {
     const info = vi.spyOn(console, "info").mockImplementation(() => {});
     decorate(office(), logging()).admit("Marigold");
     expect(info.mock.calls.map(([, message]) => message)).toEqual(["admit called", "admit returned"]);
@@ -90,7 +90,7 @@ describe("timing", () => {
     ]);
   });
 
-  test("keeps to the members it is told", () => {
+  test("applies only to the selected members", () => {
     const samples: Sample[] = [];
     const wrapper = decorate(
       office(),
@@ -101,7 +101,7 @@ describe("timing", () => {
     expect(samples.map(({ member }) => member)).toEqual(["setPassword"]);
   });
 
-  test("does not start what a lazy thenable would start when asked", () => {
+  test("does not start a lazy thenable", () => {
     let started = 0;
     const lazy = { then: () => void (started += 1) };
     const wrapper = decorate({ query: () => lazy }, timing({ onSample: () => {} }));

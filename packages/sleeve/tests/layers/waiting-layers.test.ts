@@ -31,9 +31,9 @@ class Sums {
 }
 
 describe("cached", () => {
-  test("never answers what the subject would not have, whatever is asked, corrected and waited for", async () => {
+  test("never returns a result that the subject would not have returned, for random calls, writes and delays", async () => {
     const step = fc.oneof(
-      fc.record({ ask: fc.integer({ min: -2, max: 3 }) }),
+      fc.record({ request: fc.integer({ min: -2, max: 3 }) }),
       fc.record({ correct: fc.integer({ min: 0, max: 9 }) }),
       fc.record({ wait: fc.integer({ min: 0, max: 700 }) }),
     );
@@ -52,10 +52,10 @@ describe("cached", () => {
             if ("wait" in step) await clock.pass(step.wait);
             else if ("correct" in step) kept.correct(step.correct);
             else {
-              expect(kept.heightAt(step.ask)).toEqual({ metres: subject.mean + step.ask });
-              const later = await kept.later(step.ask).catch((error: unknown) => error);
-              if (step.ask < 0) expect(later).toBeInstanceOf(RangeError);
-              else expect(later).toBe(subject.mean + step.ask);
+              expect(kept.heightAt(step.request)).toEqual({ metres: subject.mean + step.request });
+              const later = await kept.later(step.request).catch((error: unknown) => error);
+              if (step.request < 0) expect(later).toBeInstanceOf(RangeError);
+              else expect(later).toBe(subject.mean + step.request);
             }
           }
         },
@@ -63,7 +63,7 @@ describe("cached", () => {
     );
   });
 
-  test("asks once for simultaneous misses, gives the same object, and forgets it in time", async () => {
+  test("computes simultaneous misses once, returns the same object, and expires it", async () => {
     const clock = new FakeClock();
     const subject = new Sums();
     const kept = decorate(subject, cached({ ttl: "10m", clock }));
@@ -77,7 +77,7 @@ describe("cached", () => {
     expect(subject.calls).toBe(3);
   });
 
-  test("keeps errors only when asked to", async () => {
+  test("caches errors only when configured to", async () => {
     for (const errors of [false, true]) {
       const subject = new Sums();
       const kept = decorate(subject, cached({ errors }));
@@ -86,7 +86,7 @@ describe("cached", () => {
     }
   });
 
-  test("keeps as many results as it is told to, and drops the one that was not asked for longest", () => {
+  test("caches up to size results, and evicts the least recently used", () => {
     const subject = new Sums();
     const kept = decorate(subject, cached({ size: 2 }));
     for (const hour of [1, 2, 1, 3, 1]) kept.heightAt(hour);
@@ -95,7 +95,7 @@ describe("cached", () => {
     expect(subject.calls).toBe(4);
   });
 
-  test("tells arguments apart by value, and objects of classes by identity", () => {
+  test("distinguishes arguments by value, and objects of classes by identity", () => {
     fc.assert(
       fc.property(
         fc.array(fc.anything(), { maxLength: 3 }),
@@ -143,7 +143,7 @@ describe("cached", () => {
     }
   }
 
-  test("shares results through a store: one of two computes, also when both ask at once", async () => {
+  test("shares results through a store: one of two computes, also when both call at once", async () => {
     const store = new MemoryStore();
     const subjects = [new Sums(), new Sums()];
     const clients = subjects.map((subject) =>
@@ -155,7 +155,7 @@ describe("cached", () => {
     expect([...store.kept.values()]).toEqual(['{"value":7}']);
   });
 
-  test("subjects that share a store are told apart by the name, or by what a function makes of the wrapper", async () => {
+  test("subjects that share a store are distinguished by the name, or by a function of the wrapper", async () => {
     const store = new MemoryStore();
     const station = (name: string) => ({ name, level: async (hour: number) => `${name} ${hour}` });
     const kept = cached({
@@ -213,7 +213,7 @@ describe("retrying", () => {
     return subject;
   };
 
-  test("tries as often as it is told, with pauses that double up to the longest", async () => {
+  test("retries up to the limit, with delays that double up to maxDelay", async () => {
     await fc.assert(
       fc.asyncProperty(fc.nat(6), fc.integer({ min: 1, max: 6 }), async (failures, attempts) => {
         const clock = new FakeClock();
@@ -233,7 +233,7 @@ describe("retrying", () => {
     );
   });
 
-  test("tries again only what it is told is worth it, and leaves what is synchronous alone", async () => {
+  test("retries only selected errors, and never a synchronous call", async () => {
     const subject = failing(9);
     const read = decorate(subject, retrying({ when: (error) => !(error instanceof RangeError) }));
     await expect(read.read()).rejects.toThrow("attempt 1");
@@ -273,7 +273,7 @@ describe("waiting", () => {
     return subject;
   };
 
-  test("asks until the condition holds, and tells how long that took", async () => {
+  test("polls until the condition holds, and reports the duration", async () => {
     const clock = new FakeClock();
     const waited: WaitReport[] = [];
     const gauge = decorate(
@@ -362,7 +362,7 @@ describe("limited", () => {
     );
   });
 
-  test("a call that takes longer than its deadline is told so, and one too many is refused at once", async () => {
+  test("a call that exceeds its timeout fails, and a call over the limit is rejected at once", async () => {
     const clock = new FakeClock();
     const desk = decorate(
       { serve: () => new Promise<number>(() => {}) },

@@ -175,7 +175,7 @@ describe("logging", () => {
 });
 
 describe("timing", () => {
-  test("a tally counts, sums and tells quantiles, to two in a hundred", () => {
+  test("a tally counts, sums and estimates quantiles, within 2 %", () => {
     fc.assert(
       fc.property(
         fc.array(fc.double({ min: 0.001, max: 1e6, noNaN: true }), { minLength: 1 }),
@@ -309,7 +309,7 @@ describe("guard", () => {
 });
 
 describe("recorded", () => {
-  test("a stand-in answers as the recorded subject did, and says clearly what it was never asked", async () => {
+  test("a stub returns the recorded results, and names a call that was not recorded", async () => {
     await fc.assert(
       fc.asyncProperty(
         fc.array(fc.tuple(fc.constantFrom("add", "later", "fail"), fc.integer()), { minLength: 1 }),
@@ -326,9 +326,9 @@ describe("recorded", () => {
           };
           const use = async (it: typeof subject) => {
             const seen: unknown[] = [it.unit];
-            for (const [member, each] of calls) {
+            for (const [member, value] of calls) {
               try {
-                seen.push(await it[member as "add"](each));
+                seen.push(await it[member as "add"](value));
               } catch (error) {
                 seen.push(error);
               }
@@ -370,7 +370,7 @@ describe("traced", () => {
   context.setGlobalContextManager(new AsyncLocalStorageContextManager().enable());
   propagation.setGlobalPropagator(new W3CTraceContextPropagator());
 
-  test("calls within calls are spans within spans, across awaits, with errors told", async () => {
+  test("calls within calls are spans within spans, across awaits, with errors recorded", async () => {
     spans.reset();
     const ledger = decorate(
       {

@@ -1,4 +1,4 @@
-// Run by load.test.ts in a process of its own: it counts what is left on the heap, and what nobody handled.
+// Run by load.test.ts in a process of its own: it counts the objects left on the heap and the unhandled rejections.
 import { access, decorate, guard, limited, logging, retrying, tally, timing } from "sleeve";
 
 const unhandled = [];

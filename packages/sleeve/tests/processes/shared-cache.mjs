@@ -1,4 +1,4 @@
-// Run twice at a time by shared-cache.test.ts: asks for a slow sum through a cache that both processes share on Redis.
+// Run twice at a time by shared-cache.test.ts: computes a slow sum through a cache that both processes share on Redis.
 import { createClient } from "redis";
 import { cached, decorate } from "sleeve";
 

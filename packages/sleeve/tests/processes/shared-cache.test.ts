@@ -53,8 +53,8 @@ afterEach(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-/** Has each of the processes ask for the heights at these hours. */
-function ask(
+/** Requests the heights at these hours in each process. */
+function request(
   hours: readonly number[],
 ): Promise<{ readonly heights: number[]; readonly computed: number[] }[]> {
   return Promise.all(
@@ -66,23 +66,23 @@ function ask(
   );
 }
 
-test("two processes that ask at the same time have one computation of each result, on a real Redis", async () => {
+test("two processes that call at the same time compute each result once, on a real Redis", async () => {
   const hours = [1, 2, 3, 4];
-  const answers = await ask(hours);
+  const answers = await request(hours);
   expect(answers.map(({ heights }) => heights)).toEqual([
     hours.map((hour) => hour / 2),
     hours.map((hour) => hour / 2),
   ]);
   expect(answers.flatMap(({ computed }) => computed).sort()).toEqual(hours);
-  const again = await ask(hours);
+  const again = await request(hours);
   expect(again.flatMap(({ computed }) => computed).sort()).toEqual(hours);
 });
 
-test("a Redis that is killed in the middle is passed by", async () => {
+test("a Redis that is killed in the middle is bypassed", async () => {
   const hours = Array.from({ length: 8 }, (_, hour) => hour);
-  const asked = ask(hours);
+  const requested = request(hours);
   setTimeout(() => redis.kill("SIGKILL"), 250);
-  const answers = await asked;
+  const answers = await requested;
   expect(answers.map(({ heights }) => heights)).toEqual([
     hours.map((hour) => hour / 2),
     hours.map((hour) => hour / 2),

@@ -219,7 +219,7 @@ describe("errors", () => {
     );
   });
 
-  test("one that is given back as it came is told of, where classes are allowed", async () => {
+  test("an outside object returned unchanged is reported, with classes allowed", async () => {
     const lazy = adapter<Outside, Outside>(names, { errors: (error) => error, allowed: [Allowed] });
     const error = new RangeError("inner pump");
     expect(await use(lazy({ ...outside }), "later", error)).toMatchObject({

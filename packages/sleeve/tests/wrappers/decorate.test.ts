@@ -16,7 +16,7 @@ const stacks: Readonly<Record<string, () => Layer[]>> = {
   ],
 };
 
-/** What came of a use: a value, or an error, told apart. */
+/** The outcome of a use: a value or an error. */
 async function outcomeOf(use: (subject: never) => unknown, subject: object): Promise<unknown> {
   try {
     return { value: await use(subject as never) };
@@ -103,7 +103,7 @@ test("a wrapper shows no way to its subject", () => {
   expect(() => Vault.prototype.count.call(wrapper)).toThrow(TypeError);
 });
 
-test("layers are met in the order in which they are listed, and only on the members they are told", () => {
+test("layers run in the listed order, and only on the selected members", () => {
   const met: string[] = [];
   const note = (name: string) =>
     layer<{ sound(): string; mute(): void }>(
@@ -164,7 +164,7 @@ describe("a wrapper that cannot be made says which one and why", () => {
     );
   });
 
-  test("with a layer told to keep to a member that there is not", () => {
+  test("with a layer limited to an unknown member", () => {
     const misled = timing<object>({ onSample: () => {}, only: ["hieghtAt" as never] });
     const make = () => decorate({ heightAt: () => 4 }, misled);
     expect(make).toThrow(SleeveError);

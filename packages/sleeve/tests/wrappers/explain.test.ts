@@ -40,7 +40,7 @@ const trimmed = layer(
   { idempotent: true },
 );
 
-test("explain tells the layers on each member and use", () => {
+test("explain lists the layers on each member and use", () => {
   const helm = decorate(new Helm(), logging({ ...quiet, only: ["turn"] }), timing({ onSample: () => {} }));
   const { members, forwarding } = explain(helm);
   expect(forwarding).toBe("closed");

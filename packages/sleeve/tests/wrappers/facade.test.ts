@@ -63,7 +63,7 @@ test("a refusal stops, undoes what was done, and is the caller's result with its
   expect(on.notes).toEqual(["tide", "tugs", "send back TUGS"]);
 });
 
-test("a failure undoes in reverse order, and tells what could not be undone", async () => {
+test("a failure undoes in reverse order, and reports what could not be undone", async () => {
   const on = parts(new Set(["notice of BERTH", "send back TUGS"]));
   const failure = await office(on)
     .admit({ draught: 3 })
@@ -88,15 +88,15 @@ test("a step that runs beside one that fails is waited for, and undone", async (
   expect(on.notes).toEqual(["tide", "tugs", "send back TUGS"]);
 });
 
-test("progress tells of each step and its time, and a listener that throws breaks nothing", async () => {
-  const told: Progress[] = [];
+test("progress reports each step and its duration, and a listener that throws breaks nothing", async () => {
+  const reported: Progress[] = [];
   const seen: Progress[] = [];
   const on = parts();
-  await office(on, (progress) => told.push(progress)).admit(
+  await office(on, (progress) => reported.push(progress)).admit(
     { draught: 10 },
     { progress: (progress) => seen.push(progress) },
   );
-  expect(told.map(({ step, status }) => `${step} ${status}`)).toEqual([
+  expect(reported.map(({ step, status }) => `${step} ${status}`)).toEqual([
     "tide started",
     "tugs started",
     "tide done",
@@ -105,8 +105,10 @@ test("progress tells of each step and its time, and a listener that throws break
     "berth refused",
     "tugs undone",
   ]);
-  expect(told.every(({ milliseconds, operation }) => milliseconds >= 0 && operation === "admit")).toBe(true);
-  expect(seen).toEqual(told);
+  expect(reported.every(({ milliseconds, operation }) => milliseconds >= 0 && operation === "admit")).toBe(
+    true,
+  );
+  expect(seen).toEqual(reported);
   const broken = office(parts(), () => {
     throw new Error("a broken listener");
   });
@@ -164,8 +166,8 @@ test("wherever an operation breaks, it undoes just what was done, the last first
       }
       expect(undone).toEqual([...done].reverse());
       expect(answer).toBeInstanceOf(refuses ? Refusal : OperationFailed);
-      const { undone: told, notUndone } = answer as OperationFailed;
-      expect([...told, ...notUndone.map((notUndone) => notUndone.step)].sort()).toEqual([...done].sort());
+      const { undone: reported, notUndone } = answer as OperationFailed;
+      expect([...reported, ...notUndone.map((notUndone) => notUndone.step)].sort()).toEqual([...done].sort());
       expect(notUndone.map((notUndone) => notUndone.step)).toEqual(
         undone.filter((name) => (stuck as string[]).includes(name)),
       );

@@ -43,7 +43,7 @@ const mistakes: Readonly<Record<string, readonly [string, RegExp, () => unknown]
   "nothing to explain": ["NO_SUBJECT", /^explain: the subject is null/, () => explain(wrong(null))],
 }; // biome-ignore format: rows
 
-describe("a mistake is told in one sentence, with its place and what to do next", () => {
+describe("a mistake is reported in one sentence, with its place and the next step", () => {
   test.each(Object.entries(mistakes))("%s", (_, [code, message, make]) => {
     let thrown: unknown;
     try {
@@ -57,7 +57,7 @@ describe("a mistake is told in one sentence, with its place and what to do next"
   });
 });
 
-test("a bridge that is told to use nothing goes on with what it has", async () => {
+test("a bridge that switches to nothing keeps its implementation", async () => {
   const channel = bridge<typeof bell>({ brass: bell, none: () => wrong(undefined) }, { start: "brass" });
   await expect(channel.use("none")).rejects.toMatchObject({ code: "NO_SUBJECT" });
   expect([channel.current, channel.port.ring()]).toEqual(["brass", "ding"]);

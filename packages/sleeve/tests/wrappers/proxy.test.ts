@@ -126,7 +126,7 @@ describe.each(Object.entries(ways))("a proxy with %s", (_, known) => {
   });
 });
 
-test("a proxy that knows its members shows them before there is a subject, and is asked whether it is a promise", async () => {
+test("a proxy that knows its members shows them before there is a subject, and can be tested for a promise", async () => {
   let made = 0;
   const create = () => (made++, new Ledger());
   const bySurface = proxy(create, { surface });

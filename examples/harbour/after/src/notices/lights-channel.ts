@@ -1,12 +1,12 @@
 import { MastLights as Lights, type MastLights } from "@port-ellery/mast-lights";
 import { adapter } from "sleeve";
-import { type NoticeChannel, NotTold } from "./notice-channel.ts";
+import { NotAnnounced, type NoticeChannel } from "./notice-channel.ts";
 
 /** Notices that are shown on the mast: as many green lights as the number of the berth, three at most. */
 export const lightsChannel = adapter<NoticeChannel, MastLights>(
   {
-    tell: async (mast, { berth }) => {
-      if (!mast.hoist("G".repeat(Math.min(3, berth)))) throw new NotTold("The mast has no such lights.");
+    announce: async (mast, { berth }) => {
+      if (!mast.hoist("G".repeat(Math.min(3, berth)))) throw new NotAnnounced("The mast has no such lights.");
     },
   },
   { name: "lightsChannel" },

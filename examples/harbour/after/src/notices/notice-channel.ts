@@ -6,10 +6,10 @@ export interface Notice {
 
 /** A way to give notice. */
 export interface NoticeChannel {
-  /** @throws {NotTold} rejects with it where nobody was told */
-  tell(notice: Notice): Promise<void>;
+  /** @throws {NotAnnounced} (rejects) when the channel fails */
+  announce(notice: Notice): Promise<void>;
 }
 
-export class NotTold extends Error {
-  override readonly name = "NotTold";
+export class NotAnnounced extends Error {
+  override readonly name = "NotAnnounced";
 }

@@ -14,19 +14,19 @@ export function openNotices(
   start: ChannelName,
   channels: Channels = { vhf: openVhf, lights: openLights, post: openPost },
 ): Bridge<NoticeChannel, ChannelName> {
-  return bridge<NoticeChannel, ChannelName>(channels, { start, surface: { tell: "method" } });
+  return bridge<NoticeChannel, ChannelName>(channels, { start, surface: { announce: "method" } });
 }
 
 /** What the office gives notice of, made of a channel's members, whichever is in use. */
 export interface Notices extends NoticeChannel {
-  /** Tells that a vessel moves from one berth to another. */
+  /** Announces that a vessel moves from one berth to another. */
   shiftBerth(vessel: string, from: number, to: number): Promise<void>;
 }
 
 export function refined(channel: Bridge<NoticeChannel, ChannelName>): Notices {
   return channel.refine((port) => ({
     async shiftBerth(vessel: string, from: number, to: number): Promise<void> {
-      await port.tell({ vessel: `${vessel}, from berth ${from},`, berth: to });
+      await port.announce({ vessel: `${vessel}, from berth ${from},`, berth: to });
     },
   }));
 }

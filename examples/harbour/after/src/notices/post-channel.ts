@@ -1,15 +1,15 @@
 import quayPost from "@port-ellery/quay-post";
 import { adapter } from "sleeve";
-import { type NoticeChannel, NotTold } from "./notice-channel.ts";
+import { NotAnnounced, type NoticeChannel } from "./notice-channel.ts";
 
 /** Notices that are pinned up on the quay. */
 export const postChannel = adapter<NoticeChannel, typeof quayPost>(
   {
-    tell: async (post, { vessel, berth }) => {
+    announce: async (post, { vessel, berth }) => {
       await post.pinUp({ Heading: "Arrivals", Body: `${vessel} to berth ${berth}` });
     },
   },
-  { name: "postChannel", errors: (cause) => new NotTold("Nothing was pinned up.", { cause }) },
+  { name: "postChannel", errors: (cause) => new NotAnnounced("Nothing was pinned up.", { cause }) },
 );
 
 export function openPost(): NoticeChannel {

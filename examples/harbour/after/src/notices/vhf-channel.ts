@@ -1,18 +1,18 @@
 import * as vhfDesk from "@port-ellery/vhf-desk";
 import { adapter, fromCallback } from "sleeve";
-import { type NoticeChannel, NotTold } from "./notice-channel.ts";
+import { NotAnnounced, type NoticeChannel } from "./notice-channel.ts";
 
 const CHANNEL = 12;
 
 /** Notices that are spoken on the radio. */
 export const vhfChannel = adapter<NoticeChannel, typeof vhfDesk>(
   {
-    tell: async (desk, { vessel, berth }) => {
+    announce: async (desk, { vessel, berth }) => {
       const words = `${vessel} to berth ${berth}`.split(" ");
       await fromCallback<number>((spoken) => desk.speak(CHANNEL, words, spoken));
     },
   },
-  { name: "vhfChannel", errors: (cause) => new NotTold("Nothing was spoken.", { cause }) },
+  { name: "vhfChannel", errors: (cause) => new NotAnnounced("Nothing was spoken.", { cause }) },
 );
 
 export function openVhf(): NoticeChannel {

@@ -33,7 +33,7 @@ export const gaugeTides = adapter<TideTable, GaugeFeed>(
     errors: (error) =>
       error instanceof TidesUnavailable
         ? error
-        : new TidesUnavailable("The gauge cannot tell.", { cause: error }),
+        : new TidesUnavailable("The gauge has no reading.", { cause: error }),
   },
 );
 

@@ -30,7 +30,7 @@ const latestReading = adapter<LatestReading, Sent>(
 );
 
 /**
- * Asks the gauge for its height at a local time, and waits for the reading as long as that takes and no longer.
+ * Requests the height at a local time, and waits until the reading is there.
  *
  * @param latency how late the gauge is, in milliseconds
  */

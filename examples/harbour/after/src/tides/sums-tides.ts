@@ -2,7 +2,7 @@ import sumAt, { loadStation, type Station, toMinute, turnsBetween } from "@port-
 import { adapter } from "sleeve";
 import { metres, type Tide, TidesUnavailable, type TideTable } from "./tide-table.ts";
 
-/** The tide as it is reckoned from harmonic constituents, with no gauge at all. */
+/** The tide computed from harmonic constituents, without a gauge. */
 export const sumsTides = adapter<TideTable, Station>(
   {
     port: "name",
@@ -21,7 +21,7 @@ export const sumsTides = adapter<TideTable, Station>(
   },
   {
     name: "sumsTides",
-    errors: (error) => new TidesUnavailable("No tide can be reckoned for that time.", { cause: error }),
+    errors: (error) => new TidesUnavailable("No tide can be computed for that time.", { cause: error }),
   },
 );
 

@@ -19,7 +19,7 @@ export interface TideTable {
   heightAt(time: Date): Promise<Metres>;
   /** The turns of the tide on the UTC day that the time falls on, in order. */
   tidesOn(day: Date): Promise<readonly Tide[]>;
-  /** Lets go of whatever the tides come from. Twice does no harm. */
+  /** Releases the source of the tides. Idempotent. */
   close(): void;
 }
 

@@ -66,7 +66,7 @@ ${rest.length > 0 ? html`<ul>${rest.map((line) => html`<li>${line.trim()}</li>`)
 
 function checkHtml({ name, findings, suppressed, notes }: CheckDocument): Html {
   const state = findings.length > 0 ? "bad" : suppressed.length > 0 ? "warn" : "good";
-  const told = [
+  const detailRows = [
     ...findings.map(findingHtml),
     ...suppressed.map(
       ({ finding, reason }) =>
@@ -74,7 +74,7 @@ function checkHtml({ name, findings, suppressed, notes }: CheckDocument): Html {
     ),
     ...notes.map((note) => html`<p class="soft">${note}</p>`),
   ];
-  return html`<tr><td class="state ${state}">${findings.length > 0 ? "failed" : suppressed.length > 0 ? "suppressed" : "ok"}</td><td>${name}${told}</td></tr>`;
+  return html`<tr><td class="state ${state}">${findings.length > 0 ? "failed" : suppressed.length > 0 ? "suppressed" : "ok"}</td><td>${name}${detailRows}</td></tr>`;
 }
 
 function findingHtml({ name, place, expected, found, remedy, code }: FindingDocument): Html {

@@ -1,16 +1,16 @@
 /** Right wrappers that look suspicious: no finding may be raised. */
 export const right: readonly (readonly [what: string, code: string])[] = [
-  ["fewer parameters, and nothing done", "interface T { tell(x: string): void } class w { tell() {} }"],
+  ["fewer parameters, and nothing done", "interface T { send(x: string): void } class w { send() {} }"],
   [
     "fewer parameters, and a refusal",
-    "interface T { tell(x: string): void } class w { tell(): never { throw new Error('closed'); } }",
+    "interface T { send(x: string): void } class w { send(): never { throw new Error('closed'); } }",
   ],
   [
     "a parameter that is ignored on purpose",
     "declare const feed: { read(): number }; interface T { level(at: string): number } class w { level(_at: string) { return feed.read(); } }",
   ],
   [
-    "arguments handed on as a whole",
+    "arguments passed on as a whole",
     "declare const feed: { read(...xs: unknown[]): number }; interface T { level(at: string, unit: string): number } class w { level(...all: [string, string]) { return feed.read(...all); } }",
   ],
   [
@@ -26,9 +26,9 @@ export const right: readonly (readonly [what: string, code: string])[] = [
     "a richer result",
     "interface T { berth(): { name: string } } class w { berth() { return { name: 'a', depth: 3 }; } }",
   ],
-  ["a result where none is promised", "interface T { tell(): void } class w { tell() { return 3; } }"],
+  ["a result where none is promised", "interface T { send(): void } class w { send() { return 3; } }"],
   [
-    "more members than asked for",
+    "more members than required",
     "interface T { ring(): void } class w { ring() {} stop() {} readonly name = 'a'; }",
   ],
   ["an optional member left out", "interface T { ring(): void; stop?(): void } class w { ring() {} }"],
@@ -70,7 +70,7 @@ export const right: readonly (readonly [what: string, code: string])[] = [
     "declare const feed: { read(): number }; interface T { level(): number } class w { level() { try { return feed.read(); } catch (error) { throw new Error((error as Error).message); } } }",
   ],
   [
-    "an absence denied after asking",
+    "an absence denied after a check",
     "interface T { find(x: string): number } class w { #all = new Map<string, number>(); find(x: string) { if (!this.#all.has(x)) throw new Error(x); return this.#all.get(x)!; } }",
   ],
   ["satisfies", "interface T { level(): number } const w = { level: () => 1 } satisfies T;"],
@@ -78,7 +78,7 @@ export const right: readonly (readonly [what: string, code: string])[] = [
     "a parsed value that is checked",
     "interface T { level(x: string): number } const isNumber = (x: unknown): x is number => typeof x === 'number'; class w { level(x: string) { const read: unknown = JSON.parse(x); if (!isNumber(read)) throw new Error(x); return read; } }",
   ],
-  ["unknown taken in", "interface T { tell(x: string): void } class w { tell(x: unknown) { void x; } }"],
+  ["unknown taken in", "interface T { send(x: string): void } class w { send(x: unknown) { void x; } }"],
   [
     "an outside class in a private field",
     "import { Crane } from 'crane'; interface T { lift(x: number): number } class w { constructor(private readonly crane: Crane) {} lift(x: number) { return this.crane.hoist(x); } }",
@@ -153,7 +153,7 @@ export const right: readonly (readonly [what: string, code: string])[] = [
     "interface T { level(): Promise<number> } class w { level() { return Promise.resolve(1); } }",
   ],
   [
-    "a thenable wider than asked",
+    "a thenable wider than required",
     "interface T { level(): PromiseLike<number> } class w { async level() { return 1; } }",
   ],
   [
@@ -178,7 +178,7 @@ export const right: readonly (readonly [what: string, code: string])[] = [
   ],
   [
     "a facade that goes through a list",
-    "declare class Log { note(x: string): void } interface T { tell(xs: readonly string[]): void } class OfficeFacade { constructor(private log: Log) {} tell(xs: readonly string[]) { for (const each of xs) this.log.note(each); } } export { OfficeFacade as w };",
+    "declare class Log { note(x: string): void } interface T { send(xs: readonly string[]): void } class OfficeFacade { constructor(private log: Log) {} send(xs: readonly string[]) { for (const each of xs) this.log.note(each); } } export { OfficeFacade as w };",
   ],
   [
     "a callable object with members",

@@ -34,7 +34,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   ],
   [
     "missing",
-    "a member that a mapped type asks for",
+    "a member that a mapped type requires",
     "type T = Record<'port' | 'starboard', number>; const w = { port: 1 };",
   ],
   [
@@ -100,8 +100,8 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   ],
   [
     "parameter",
-    "a callback that is told something else",
-    "interface T { watch(tell: (x: string) => void): void } class w { watch(tell: (x: number) => void) { tell(1); } }",
+    "a callback that receives another type",
+    "interface T { watch(send: (x: string) => void): void } class w { watch(send: (x: number) => void) { send(1); } }",
   ],
   [
     "parameter",
@@ -110,7 +110,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   ],
   [
     "parameter",
-    "a subclass asked for",
+    "a subclass required",
     "class Ship { name = ''; } class Tug extends Ship { power = 1; } interface T { moor(ship: Ship): number } class w { moor(ship: Tug) { return ship.power; } }",
   ],
   [
@@ -130,7 +130,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   ],
   [
     "parameter",
-    "another receiver asked for",
+    "another receiver required",
     "interface T { ring(): number } class w { n = 1; ring(this: w & { more: string }) { return this.more.length; } }",
   ],
   [
@@ -182,8 +182,8 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   ],
   [
     "async",
-    "a promise that nobody waits for",
-    "interface T { tell(): void } class w { async tell() { await null; } }",
+    "a promise that is not awaited",
+    "interface T { send(): void } class w { async send() { await null; } }",
   ],
   [
     "async",
@@ -230,7 +230,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   ],
   [
     "enum",
-    "an enumeration asked of any number",
+    "an enumeration required, any number accepted",
     "enum Side { Port, Starboard } interface T { moor(side: number): string } class w { moor(side: Side) { return Side[side] ?? ''; } }",
   ],
   [
@@ -267,9 +267,9 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   [
     "unproven",
     "a callback of any",
-    "interface T { watch(tell: (x: string) => void): void } class w { watch(tell: (x: any) => void) { tell(1); } }",
+    "interface T { watch(send: (x: string) => void): void } class w { watch(send: (x: any) => void) { send(1); } }",
   ],
-  ["unproven", "all of it any", "interface T { level(): number } const w: any = {};"],
+  ["unproven", "any as a whole", "interface T { level(): number } const w: any = {};"],
   [
     "assertion",
     "the whole forced",
@@ -367,7 +367,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   ],
   [
     "unbound",
-    "a member handed on",
+    "a member passed on",
     "interface T { ring(): void } class w { n = 1; ring() { this.n += 1; } } export const later = (bell: T) => setTimeout(bell.ring, 10); declare function setTimeout(x: () => void, ms: number): void;",
   ],
   [
@@ -388,7 +388,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   [
     "logic",
     "the world reached around the subsystems",
-    "declare class Log { note(x: string): void } interface T { tell(x: string): Promise<void> } class OfficeFacade { constructor(private log: Log) {} async tell(x: string) { this.log.note(x); await fetch('https://quay.invalid/' + x); } } declare function fetch(x: string): Promise<void>; export { OfficeFacade as w };",
+    "declare class Log { note(x: string): void } interface T { send(x: string): Promise<void> } class OfficeFacade { constructor(private log: Log) {} async send(x: string) { this.log.note(x); await fetch('https://quay.invalid/' + x); } } declare function fetch(x: string): Promise<void>; export { OfficeFacade as w };",
   ],
   [
     "compile",
@@ -402,7 +402,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
   ],
   [
     "signature",
-    "a generic that asks for more",
+    "a generic with a narrower constraint",
     "interface T { same<X>(x: X): X } class w { same<X extends { id: string }>(x: X): X { return x.id ? x : x; } }",
   ],
 ];

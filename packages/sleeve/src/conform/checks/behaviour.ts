@@ -26,7 +26,7 @@ export async function behaviourFindings<Target extends object>(
 ): Promise<readonly Finding[]> {
   const shape = new InterfaceSnapshot(context.contract.surface);
   const findings: Finding[] = [];
-  const told = new Set<string>();
+  const reported = new Set<string>();
   let operations = await context.operations();
   await withImplementation(implementation, async (made) => {
     shape.take(made);
@@ -38,10 +38,10 @@ export async function behaviourFindings<Target extends object>(
     if (!met) return findings;
     const { finding } = met;
     findings.push({ ...finding, ...(await codeFor(met, implementation, context, shape)) });
-    told.add(finding.place);
+    reported.add(finding.place);
     shape.forget(finding.place);
     if (finding.name === "unsettled") context.endless.add(finding.place);
-    operations = operations.filter(({ label }) => !told.has(label));
+    operations = operations.filter(({ label }) => !reported.has(label));
   }
   return findings;
 }

@@ -49,10 +49,10 @@ export function check(name: string, run: () => Promise<Outcome>): ContractCheck 
     name,
     run: async () => {
       try {
-        const { result, strays } = await captureUncaught(run);
+        const { result, uncaught } = await captureUncaught(run);
         const { findings, notes } = "findings" in result ? result : { findings: result, notes: [] };
         return {
-          findings: [...findings, ...strays.slice(0, 1).map(uncaughtErrorFinding)],
+          findings: [...findings, ...uncaught.slice(0, 1).map(uncaughtErrorFinding)],
           suppressed: [],
           notes,
         };

@@ -7,7 +7,7 @@ import { membersOf } from "../sequences/operations.ts";
  */
 export class InterfaceSnapshot {
   readonly #surface: object | undefined;
-  readonly #told = new Set<PropertyKey>();
+  readonly #reported = new Set<PropertyKey>();
   #members: ReadonlyMap<PropertyKey, "method" | "property"> | undefined;
   #ownKeys: ReadonlySet<PropertyKey> | undefined;
 
@@ -29,18 +29,18 @@ export class InterfaceSnapshot {
   /** Excludes a member that was reported. */
   forget(label: string): void {
     for (const key of [...(this.#members?.keys() ?? []), label])
-      if (String(key) === label) this.#told.add(key);
+      if (String(key) === label) this.#reported.add(key);
   }
 
   findingIn(made: object): Finding | undefined {
     for (const [key, was] of this.#members ?? []) {
       const is = key in made ? kindAt(made, key) : undefined;
-      if (is !== was && !this.#told.has(key))
+      if (is !== was && !this.#reported.has(key))
         return finding(key, `a ${was}, as before the calls`, is ? `a ${is}` : "none");
     }
     const own = this.#ownKeys;
     if (!own || Reflect.ownKeys(made).length <= own.size) return undefined;
-    const added = Reflect.ownKeys(made).find((key) => !own.has(key) && !this.#told.has(String(key)));
+    const added = Reflect.ownKeys(made).find((key) => !own.has(key) && !this.#reported.has(String(key)));
     return added === undefined
       ? undefined
       : finding(added, "no such member, as before the calls", `a ${kindAt(made, added)}`);

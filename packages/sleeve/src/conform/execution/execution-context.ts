@@ -28,9 +28,9 @@ export class ExecutionContext {
     if (typeof given !== "function") return given;
     const known = this.#callbacks.get(given);
     if (known) return known;
-    const whereabouts = this;
+    const context = this;
     const callback = function (this: unknown, ...args: unknown[]): unknown {
-      return whereabouts.#at("wrapper", () => Reflect.apply(given, this, args) as unknown);
+      return context.#at("wrapper", () => Reflect.apply(given, this, args) as unknown);
     };
     this.#callbacks.set(given, callback);
     return callback;

@@ -17,9 +17,9 @@ let others: (readonly [string, readonly Listener[]])[] = [];
  */
 export async function captureUncaught<Result>(
   run: () => Promise<Result>,
-): Promise<{ readonly result: Result; readonly strays: readonly unknown[] }> {
-  const strays: unknown[] = [];
-  const take: Listener = (error) => strays.push(error);
+): Promise<{ readonly result: Result; readonly uncaught: readonly unknown[] }> {
+  const uncaught: unknown[] = [];
+  const take: Listener = (error) => uncaught.push(error);
   if (takers.push(take) === 1) listen();
   try {
     const result = await run();
@@ -27,7 +27,7 @@ export async function captureUncaught<Result>(
       if (host.setTimeout) host.setTimeout(resolve, AFTERWARDS);
       else resolve();
     });
-    return { result, strays };
+    return { result, uncaught };
   } finally {
     takers.splice(takers.indexOf(take), 1);
     if (takers.length === 0) leave();

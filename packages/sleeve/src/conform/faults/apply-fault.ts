@@ -20,28 +20,28 @@ export function applyFault(wrapper: object, key: PropertyKey | undefined, { chan
   const faultyObject: object = called
     ? withSignature((...args: unknown[]) => called(...args), self as Method)
     : (Object.create(new Wrapped()) as object);
-  for (const { key: each, kind, enumerable } of reflect(wrapper)) {
-    if (self && (each === "prototype" || each in Function.prototype)) continue;
-    const isFaulty = each === key;
-    const isMethod = kind === "method" || typeof safeGet(wrapper, each) === "function";
+  for (const { key: ownKey, kind, enumerable } of reflect(wrapper)) {
+    if (self && (ownKey === "prototype" || ownKey in Function.prototype)) continue;
+    const isFaulty = ownKey === key;
+    const isMethod = kind === "method" || typeof safeGet(wrapper, ownKey) === "function";
     if (isMethod) {
-      const method = Reflect.get(wrapper, each) as Method;
+      const method = Reflect.get(wrapper, ownKey) as Method;
       const value = isFaulty && !into ? faultyMethod(method) : pass(method);
       if (value)
-        Object.defineProperty(faultyObject, each, {
+        Object.defineProperty(faultyObject, ownKey, {
           value: withSignature(value, method),
           ...attributes(enumerable),
         });
       continue;
     }
-    const read = () => Reflect.get(wrapper, each) as unknown;
+    const read = () => Reflect.get(wrapper, ownKey) as unknown;
     const write = (value: unknown): void => {
-      if (!Reflect.set(wrapper, each, value)) throw new TypeError(`${String(each)} cannot be written`);
+      if (!Reflect.set(wrapper, ownKey, value)) throw new TypeError(`${String(ownKey)} cannot be written`);
     };
     const get = isFaulty && into === "reads" ? change(read, {}) : read;
     const set = isFaulty && into === "writes" ? change(write as Method, {}) : write;
     if (get)
-      Object.defineProperty(faultyObject, each, {
+      Object.defineProperty(faultyObject, ownKey, {
         get,
         set: set as (value: unknown) => void,
         ...configurable(enumerable),

@@ -23,5 +23,5 @@ export interface KnownCalls {
   readonly isLater: boolean;
 }
 
-/** Stands for the object itself in results. */
+/** Represents the object itself in results. */
 export const SELF_ANSWER = Symbol("the object itself");

@@ -31,9 +31,9 @@ function deferOneCall(next: Method): Method {
   let before: { readonly value: unknown } | undefined;
   return (...given) => {
     const result = next(...given);
-    const told = before ? before.value : result;
+    const returned = before ? before.value : result;
     before = { value: result };
-    return told;
+    return returned;
   };
 }
 

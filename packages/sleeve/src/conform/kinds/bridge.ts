@@ -73,8 +73,8 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
       },
       release: async (port: Target): Promise<void> => {
         await this.#options.release?.(port);
-        for (const [each, own] of Object.entries(made.get(port) ?? {}))
-          await implementationOf(this.#given(each)).release?.(own);
+        for (const [name, own] of Object.entries(made.get(port) ?? {}))
+          await implementationOf(this.#given(name)).release?.(own);
       },
     };
   }
@@ -107,7 +107,7 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
           await callOf(bridging.port, trial.operation, trial.args, context).outcome;
           return Object.entries(spies)
             .filter(([, { calls }]) => calls.length > 0)
-            .map(([each]) => each);
+            .map(([name]) => name);
         });
         const elsewhere = found.find((match) => match !== name);
         if (elsewhere === undefined && found.length > 0) continue;
@@ -192,7 +192,9 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     use: (bridging: BridgeHandle<Target>, spies: Readonly<Record<string, Spied<object>>>) => Promise<Result>,
   ): Promise<Result> {
     return withImplementation({ create: () => this.#made() }, async (own) => {
-      const spies = Object.fromEntries(Object.entries(own).map(([name, each]) => [name, spyOn(each)]));
+      const spies = Object.fromEntries(
+        Object.entries(own).map(([name, implementation]) => [name, spyOn(implementation)]),
+      );
       const subjects = Object.fromEntries(
         Object.entries(spies).map(([name, { subject }]) => [name, subject]),
       );
@@ -202,8 +204,8 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
       } finally {
         for (const spy of Object.values(spies)) spy.end();
         await this.#options.release?.(bridging.port);
-        for (const [name, each] of Object.entries(own))
-          await implementationOf(this.#given(name)).release?.(each);
+        for (const [name, implementation] of Object.entries(own))
+          await implementationOf(this.#given(name)).release?.(implementation);
       }
     });
   }

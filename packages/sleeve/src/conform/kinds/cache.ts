@@ -76,14 +76,14 @@ function confusionFinding(
     };
     for (const args of lists) {
       const { raw, status } = await callOf(wrapper, operation, args, terms).outcome;
-      const asked = answers.get(raw);
-      if (status === "threw" || status === "rejected" || !asked || equalValues([...asked], [...args]))
+      const requested = answers.get(raw);
+      if (status === "threw" || status === "rejected" || !requested || equalValues([...requested], [...args]))
         continue;
       return {
         name: "stale",
         place: operation.label,
         expected: `the subject's result for ${formatValue(args)}`,
-        found: `its result for ${formatValue(asked)}`,
+        found: `its result for ${formatValue(requested)}`,
         remedy: "Include all arguments and their types in the cache key.",
       };
     }
@@ -97,7 +97,7 @@ function confusionFinding(
  */
 function nearTo(
   args: readonly unknown[],
-  { args: told, isTyped }: Operation,
+  { args: argumentsOf, isTyped }: Operation,
 ): readonly (readonly unknown[])[] {
   const lists = args.flatMap((argument, place) =>
     variantsOf(argument).map((other) => args.with(place, other)),
@@ -110,7 +110,7 @@ function nearTo(
     ]);
   });
   const near = [...lists, ...texts, args.slice(0, -1), [...args].reverse()];
-  return isTyped ? near.filter((item) => told.canShrinkWithoutContext(item)) : near;
+  return isTyped ? near.filter((item) => argumentsOf.canShrinkWithoutContext(item)) : near;
 }
 
 /** Common separators of key parts. */

@@ -21,18 +21,18 @@ export class CallbackConventions {
   /** One callback passed twice must stay one function, because listeners are removed by identity. */
   readonly #watched = new WeakMap<Callback, Callback>();
 
-  /** Runs a call and learns its callback convention. `told` receives the arguments of callbacks. */
+  /** Runs a call and learns its callback convention. `onArguments` receives the arguments of callbacks. */
   watching(
     { key, args }: SpiedCall,
     real: Parameters<Script>[1],
-    told: (value: unknown) => void = () => {},
+    onArguments: (value: unknown) => void = () => {},
   ): unknown {
     const callbacks = args.filter((argument) => typeof argument === "function").length;
     return real(
       args.map((argument) =>
         typeof argument === "function"
           ? this.#watchedCallback(argument as Callback, (given) => {
-              given.forEach(told);
+              given.forEach(onArguments);
               this.#learn(key, callbacks, given);
             })
           : argument,
@@ -67,11 +67,11 @@ export class CallbackConventions {
     this.#ofMember.set(key, callbacks > 1 ? "one of two" : isError ? "error first" : "values");
   }
 
-  #watchedCallback(callback: Callback, told: (args: readonly unknown[]) => void): Callback {
+  #watchedCallback(callback: Callback, onArguments: (args: readonly unknown[]) => void): Callback {
     const known = this.#watched.get(callback);
     if (known) return known;
     const watched: Callback = function (this: unknown, ...args) {
-      told(args);
+      onArguments(args);
       return Reflect.apply(callback, this, args) as unknown;
     };
     this.#watched.set(callback, watched);

@@ -263,7 +263,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
       const calls: string[] = [];
       let failingAt = -1;
       let begun = 0;
-      const whereabouts = new ExecutionContext();
+      const context = new ExecutionContext();
       const own = this.#spied(
         subsystems,
         (label, spy) => {
@@ -283,14 +283,14 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
               : result;
           };
         },
-        whereabouts,
+        context,
       );
       const facade = await this.#options.wrap(own as Subsystems);
-      const called = watchCalls(facade, whereabouts);
+      const called = watchCalls(facade, context);
       calls.length = 0;
       const outcome = await callOf(facade, operation, args, this.#context).outcome;
       await macrotask();
-      whereabouts.end();
+      context.end();
       await this.#options.release?.(facade);
       return { outcome, calls: [...calls], failing: failingAt, begun, called };
     });
@@ -300,12 +300,12 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
   #spied(
     subsystems: object,
     use: (label: (key: PropertyKey | undefined) => string, spy: Spied<object>) => void,
-    whereabouts: ExecutionContext,
+    context: ExecutionContext,
   ): object {
     const spied = Object.entries(subsystems).map(([name, subsystem]) => {
       if ((typeof subsystem !== "object" && typeof subsystem !== "function") || subsystem === null)
         return [name, subsystem] as const;
-      const spy = spyOn(subsystem as object, whereabouts);
+      const spy = spyOn(subsystem as object, context);
       use((key) => (key === undefined ? name : `${name}.${String(key)}`), spy);
       return [name, spy.subject] as const;
     });
@@ -318,7 +318,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
 }
 
 /** Records which methods of a facade are called from within a subsystem. */
-function watchCalls(facade: object, whereabouts: ExecutionContext): readonly string[] {
+function watchCalls(facade: object, context: ExecutionContext): readonly string[] {
   const called: string[] = [];
   if (!Object.isExtensible(facade)) return called;
   for (const { key, label, kind, enumerable, own, configurable } of reflect(facade)) {
@@ -326,7 +326,7 @@ function watchCalls(facade: object, whereabouts: ExecutionContext): readonly str
     const method = Reflect.get(facade, key) as (...args: unknown[]) => unknown;
     Object.defineProperty(facade, key, {
       value: function (this: unknown, ...args: unknown[]): unknown {
-        if (whereabouts.isInSubject) called.push(label);
+        if (context.isInSubject) called.push(label);
         return method.apply(this, args);
       },
       enumerable,

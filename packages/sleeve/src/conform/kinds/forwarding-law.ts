@@ -179,8 +179,8 @@ function outcomeFindings(
   const failed = status === "threw" || status === "rejected";
   if (status === "unsettled") return finding("unsettled", "an end", "none", "Settle when the subject does.");
   if ("fails" in does) {
-    const told = `the subject's own ${does.fails instanceof Error ? "error" : "failure, which is not an error"}`;
-    if (!failed) return finding("error", told, outcomeText(outcome), "Let the subject's errors through.");
+    const expected = `the subject's own ${does.fails instanceof Error ? "error" : "failure, which is not an error"}`;
+    if (!failed) return finding("error", expected, outcomeText(outcome), "Let the subject's errors through.");
     if ((status === "rejected") !== does.isLater)
       return finding(
         "async",
@@ -192,7 +192,7 @@ function outcomeFindings(
       ? []
       : finding(
           "error",
-          told,
+          expected,
           `another: ${outcomeText(outcome)}`,
           "Let the error through unchanged; callers may compare it by identity.",
         );

@@ -49,7 +49,7 @@ export interface ProbeResult {
   readonly outcome: StepOutcome;
 }
 
-/** Stands for the `this` of a method. */
+/** Represents the `this` of a method. */
 export const THIS = Symbol("this");
 
 /** What the subject does in a probe. */

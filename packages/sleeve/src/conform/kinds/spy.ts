@@ -37,9 +37,9 @@ export interface Spied<Subject> {
 export function spyOn<Subject extends object>(
   original: Subject,
   /** Distinguishes the subject's own calls from those of its wrapper. */
-  whereabouts: ExecutionContext = new ExecutionContext(),
+  context: ExecutionContext = new ExecutionContext(),
 ): Spied<Subject> {
-  const spy = new Spy(original, whereabouts);
+  const spy = new Spy(original, context);
   const isFunction = typeof original === "function";
   const members = reflect(original).filter((member) => isMethod(original, member));
   const isOpen =
@@ -68,11 +68,11 @@ class Spy<Subject extends object> implements Spied<Subject> {
   script: Script | undefined;
   subject: Subject;
   readonly #original: Subject;
-  readonly #whereabouts: ExecutionContext;
+  readonly #context: ExecutionContext;
 
-  constructor(original: Subject, whereabouts: ExecutionContext) {
+  constructor(original: Subject, context: ExecutionContext) {
     this.#original = original;
-    this.#whereabouts = whereabouts;
+    this.#context = context;
     this.subject = original;
   }
 
@@ -84,7 +84,7 @@ class Spy<Subject extends object> implements Spied<Subject> {
       return spy.#call({ key, receiver: this, args }, (given = args) =>
         method.apply(
           isOpen && this !== undefined && this !== null ? this : original,
-          given.map(spy.#whereabouts.callback),
+          given.map(spy.#context.callback),
         ),
       );
     };
@@ -94,24 +94,24 @@ class Spy<Subject extends object> implements Spied<Subject> {
   functionDouble(): object {
     const spy = this;
     const original = this.#original as unknown as Method;
-    const heir = function (this: unknown, ...args: unknown[]) {
+    const inheriting = function (this: unknown, ...args: unknown[]) {
       return spy.#call({ key: undefined, receiver: this, args }, (given = args) =>
-        original.apply(this, given.map(spy.#whereabouts.callback)),
+        original.apply(this, given.map(spy.#context.callback)),
       );
     };
-    return Object.setPrototypeOf(withSignature(heir, original), original) as object;
+    return Object.setPrototypeOf(withSignature(inheriting, original), original) as object;
   }
 
   #call(call: SpiedCall, real: (args?: readonly unknown[]) => unknown): unknown {
-    if (this.#whereabouts.isInSubject) return real();
+    if (this.#context.isInSubject) return real();
     this.calls.push(call);
-    const inside: typeof real = (args) => this.#whereabouts.inSubject(() => real(args));
+    const inside: typeof real = (args) => this.#context.inSubject(() => real(args));
     return this.script ? this.script(call, inside) : inside();
   }
 
   end(): void {
     this.script = undefined;
-    this.#whereabouts.end();
+    this.#context.end();
   }
 }
 
@@ -123,10 +123,10 @@ function isMethod(subject: object, { key, kind }: Member): boolean {
 }
 
 /** Accessors that use private fields fail on an inheriting object, so they run on the original. */
-function forwardAccessors(original: object, heir: object): void {
+function forwardAccessors(original: object, inheriting: object): void {
   for (const { key, kind, enumerable } of reflect(original)) {
     if (kind !== "accessor") continue;
-    Object.defineProperty(heir, key, {
+    Object.defineProperty(inheriting, key, {
       get: () => Reflect.get(original, key) as unknown,
       set: (value) => {
         Reflect.set(original, key, value);

@@ -154,9 +154,9 @@ function serialize({ use, member, status, value, callbacks }: RecordedCall): str
 }
 
 function serializedText({ status, value, callbacks }: RecordedCall): string {
-  const told = callbacks.map(
+  const callbackTexts = callbacks.map(
     ({ args }) =>
       `, and a callback called with ${args.map((argument) => valueCode(decoded(argument))).join(", ")}`,
   );
-  return `${status} ${valueCode(decoded(value))}${told.join("")}`;
+  return `${status} ${valueCode(decoded(value))}${callbackTexts.join("")}`;
 }

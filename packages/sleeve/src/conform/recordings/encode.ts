@@ -39,26 +39,26 @@ function encodedObject(value: object, encode: (value: unknown) => unknown): unkn
   if (value instanceof Date)
     return { "~": "Date", is: Number.isNaN(value.getTime()) ? null : value.toISOString() };
   if (value instanceof Map)
-    return { "~": "Map", is: [...value].map(([key, each]) => [encode(key), encode(each)]) };
+    return { "~": "Map", is: [...value].map(([key, item]) => [encode(key), encode(item)]) };
   if (value instanceof Set) return { "~": "Set", is: [...value].map(encode) };
   if (value instanceof RegExp) return { "~": "RegExp", is: [value.source, value.flags] };
   if (value instanceof Uint8Array) return { "~": "bytes", is: [...value] };
   if (value instanceof Error) return encodedError(value, encode);
-  const fields = Object.entries(value).map(([key, each]) => [key, encode(each)] as const);
+  const fields = Object.entries(value).map(([key, item]) => [key, encode(item)] as const);
   if (isPlain(value) && !Object.hasOwn(value, "~")) return Object.fromEntries(fields);
   return { "~": isPlain(value) ? "Object" : tagOf(value), is: Object.fromEntries(fields) };
 }
 
 function encodedError(error: Error, encode: (value: unknown) => unknown): unknown {
-  const fields = Object.entries(error).map(([key, each]) => [key, encode(each)] as const);
+  const fields = Object.entries(error).map(([key, item]) => [key, encode(item)] as const);
   return { "~": "Error", is: { ...Object.fromEntries(fields), name: error.name, message: error.message } };
 }
 
-/** Stands for the subject itself as a result. */
+/** Represents the subject itself as a result. */
 export const SUBJECT = Symbol("the subject itself");
 
 /**
- * Decodes a value; {@link SUBJECT} stands for the subject itself. Class instances are decoded as their
+ * Decodes a value; {@link SUBJECT} represents the subject itself. Class instances are decoded as their
  * fields, and functions as functions that do nothing.
  */
 export function decoded(value: unknown): unknown {
@@ -82,7 +82,7 @@ export function decoded(value: unknown): unknown {
     case "Date":
       return new Date(is === null ? Number.NaN : String(is));
     case "Map":
-      return new Map((is as [unknown, unknown][]).map(([key, each]) => [decoded(key), decoded(each)]));
+      return new Map((is as [unknown, unknown][]).map(([key, item]) => [decoded(key), decoded(item)]));
     case "Set":
       return new Set((is as unknown[]).map(decoded));
     case "RegExp":
@@ -97,7 +97,7 @@ export function decoded(value: unknown): unknown {
 }
 
 function decodedFields(value: object): object {
-  return Object.fromEntries(Object.entries(value).map(([key, each]) => [key, decoded(each)]));
+  return Object.fromEntries(Object.entries(value).map(([key, item]) => [key, decoded(item)]));
 }
 
 function decodedError({ name, message, ...fields }: { name: string; message: string }): Error {

@@ -35,11 +35,11 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
   const document = surface && isSurfaceDocument(surface) ? surface : undefined;
   const members = membersOf(surface, sample).flatMap(({ key, kind }): Operation[] => {
     const label = String(key);
-    const told = document?.members[label];
+    const documented = document?.members[label];
     if (kind === "property") {
-      const results = told?.value ? [told.value] : [];
+      const results = documented?.value ? [documented.value] : [];
       const read = { use: "read", key, label, args: fc.constant([]), isTyped: true, results } as const;
-      const values = writtenValues(sample, key, told);
+      const values = writtenValues(sample, key, documented);
       return values ? [read, { ...read, use: "write", args: fc.tuple(values), results: [] }] : [read];
     }
     const given = Object.hasOwn(args, key) ? args[key] : undefined;
@@ -50,9 +50,9 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
         label,
         args: given
           ? givenArguments(given)
-          : (defaultArguments(told) ?? withoutSignature(Reflect.get(sample, key))),
-        isTyped: given !== undefined || told?.signatures !== undefined,
-        results: told?.signatures?.map(({ result }) => result) ?? [],
+          : (defaultArguments(documented) ?? withoutSignature(Reflect.get(sample, key))),
+        isTyped: given !== undefined || documented?.signatures !== undefined,
+        results: documented?.signatures?.map(({ result }) => result) ?? [],
       },
     ];
   });
@@ -78,9 +78,9 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
 function writtenValues(
   sample: object,
   key: PropertyKey,
-  told: MemberDocument | undefined,
+  documented: MemberDocument | undefined,
 ): Arbitrary<unknown> | undefined {
-  if (told) return told.readonly || !told.value ? undefined : valuesOf(told.value);
+  if (documented) return documented.readonly || !documented.value ? undefined : valuesOf(documented.value);
   const member = reflect(sample).find((member) => member.key === key);
   if (member?.kind !== "accessor" || !member.readable || !member.writable) return undefined;
   const type = typeof Reflect.get(sample, key);
@@ -158,9 +158,9 @@ function isArbitrary(given: object): given is Arbitrary<readonly unknown[]> {
   return given instanceof fc.Arbitrary || typeof Reflect.get(given, "generate") === "function";
 }
 
-function defaultArguments(told: MemberDocument | undefined): Arbitrary<readonly unknown[]> | undefined {
-  if (!told?.signatures) return undefined;
-  return fc.oneof(...told.signatures.map(({ parameters }) => listOf(parameters)));
+function defaultArguments(documented: MemberDocument | undefined): Arbitrary<readonly unknown[]> | undefined {
+  if (!documented?.signatures) return undefined;
+  return fc.oneof(...documented.signatures.map(({ parameters }) => listOf(parameters)));
 }
 
 function listOf(

@@ -17,7 +17,7 @@ export interface StepOutcome {
   readonly value: unknown;
 }
 
-/** Stands for the target itself as a result. */
+/** Represents the target itself as a result. */
 export const SELF = Symbol("the target itself");
 
 /** The items read from an iterator. */
@@ -251,7 +251,7 @@ export class SequenceRun implements SequenceResult {
 
   /** Reads the items of an iterator; returns any other value unchanged. */
   #iterated(value: unknown): unknown {
-    if (!isObject(value) || value === this.#target || isPlain(value) || isOfLanguage(value)) return value;
+    if (!isObject(value) || value === this.#target || isPlain(value) || isBuiltinValue(value)) return value;
     const iterate = Reflect.get(value, Symbol.iterator) as unknown;
     if (typeof iterate === "function") return iteratedNow(value as Iterable<unknown>);
     const iterateLater = Reflect.get(value, Symbol.asyncIterator) as unknown;
@@ -261,8 +261,8 @@ export class SequenceRun implements SequenceResult {
   /** Returns the arguments of a step: copies, recording callbacks, and results of earlier steps. */
   #arguments({ args, isTyped }: Operation, generated: readonly unknown[], step: number): readonly unknown[] {
     const plain = generated.map((item) => this.#argument(asGenerated(item)));
-    for (const [place, each] of generated.entries()) {
-      const from = each instanceof PreviousResult ? this.#previousResult(each) : undefined;
+    for (const [place, argument] of generated.entries()) {
+      const from = argument instanceof PreviousResult ? this.#previousResult(argument) : undefined;
       if (from === undefined) continue;
       const given = plain.with(place, this.outcomes[from]?.raw);
       // If the arguments are typed, a result must match the type.
@@ -315,7 +315,7 @@ function isCallable(target: object, key: PropertyKey): boolean {
   return typeof Reflect.get(target, key) === "function";
 }
 
-function isOfLanguage(value: object): boolean {
+function isBuiltinValue(value: object): boolean {
   return (
     value instanceof Map || value instanceof Set || ArrayBuffer.isView(value) || typeof value === "function"
   );

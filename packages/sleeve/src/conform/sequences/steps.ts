@@ -11,7 +11,7 @@ export interface Step {
 }
 
 /**
- * Stands for the result of an earlier step: counted back from the latest one of the same kind as `otherwise`.
+ * Represents the result of an earlier step: counted back from the latest one of the same kind as `otherwise`.
  */
 export class PreviousResult {
   readonly back: number;
@@ -24,7 +24,7 @@ export class PreviousResult {
   }
 }
 
-/** Returns an argument as generated, if it stands for a result. */
+/** Returns an argument as generated, if it represents a result. */
 export function asGenerated(argument: unknown): unknown {
   return argument instanceof PreviousResult ? argument.otherwise : argument;
 }

@@ -4,7 +4,7 @@ import { SleeveError } from "../../shared/errors.ts";
 import { host } from "../../shared/host.ts";
 import type { ValueSchema } from "./schema.ts";
 
-/** Stands for a callback in generated arguments; each run creates its own, which records its calls. */
+/** Represents a callback in generated arguments; each run creates its own, which records its calls. */
 export class CallbackValue {
   /** How it is printed in code. */
   [fc.toStringMethod](): string {

@@ -187,7 +187,7 @@ function copyObject(value: object, other: (value: object) => unknown, known: Map
     return list;
   }
   if (value instanceof Date) return new Date(value.getTime());
-  if (value instanceof Map) return new Map([...value].map(([key, each]) => [copy(key), copy(each)]));
+  if (value instanceof Map) return new Map([...value].map(([key, item]) => [copy(key), copy(item)]));
   if (value instanceof Set) return new Set([...value].map(copy));
   if (value instanceof ArrayBuffer) return value.slice();
   if (value instanceof DataView)

@@ -74,9 +74,9 @@ function itemViolation(
   { items, prefixItems = [] }: ValueSchema,
   path: string,
 ): string | undefined {
-  for (const [index, each] of value.entries()) {
+  for (const [index, item] of value.entries()) {
     const schema = prefixItems[index] ?? (typeof items === "object" ? items : {});
-    const reason = schemaViolation(each, schema, `${path}[${index}]`);
+    const reason = schemaViolation(item, schema, `${path}[${index}]`);
     if (reason) return reason;
   }
   return undefined;

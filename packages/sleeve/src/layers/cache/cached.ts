@@ -36,7 +36,7 @@ export interface SharedOptions<Key extends PropertyKey> {
   /** The store that processes share. */
   readonly store: Store;
   /**
-   * Prefix of the keys in the store. One name stands for one subject in all processes. If the layer wraps
+   * Prefix of the keys in the store. One name represents one subject in all processes. If the layer wraps
    * several subjects, pass a function that returns a name for each wrapper.
    */
   readonly name: string | ((wrapper: never) => string);

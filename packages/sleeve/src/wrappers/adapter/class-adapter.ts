@@ -73,7 +73,7 @@ export function classAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
     constructor(...args: unknown[]) {
       const wrapper = adapt(create.apply(Outside, args) as object);
       made.add(wrapper);
-      // biome-ignore lint/correctness/noConstructorReturn: the wrapper stands for an object that the outside class made
+      // biome-ignore lint/correctness/noConstructorReturn: the wrapper represents an object that the outside class made
       return wrapper;
     }
     static [Symbol.hasInstance](value: object): boolean {

@@ -64,7 +64,7 @@ export async function run(
   const soFar: Record<string, unknown> = { input };
   const done: Done[] = [];
 
-  const tell = (step: string, status: Progress["status"], start?: number) => {
+  const publish = (step: string, status: Progress["status"], start?: number) => {
     const milliseconds = start === undefined ? 0 : clock.now() - start;
     for (const listener of listeners) {
       try {
@@ -83,10 +83,10 @@ export async function run(
       try {
         await undo();
         undone.push(step);
-        tell(step, "undone", start);
+        publish(step, "undone", start);
       } catch (error) {
         notUndone.push({ step, error });
-        tell(step, "not undone", start);
+        publish(step, "not undone", start);
       }
     }
     return { undone, notUndone };
@@ -98,21 +98,21 @@ export async function run(
     seen: object,
   ): Promise<Refusal | StepEnd | undefined> => {
     const start = clock.now();
-    tell(step, "started");
+    publish(step, "started");
     const { run: work, undo } = typeof given === "function" ? { run: given, undo: undefined } : given;
     try {
       const value = await work(subsystems, seen, { signal });
       if (value instanceof Refusal) {
-        tell(step, "refused", start);
+        publish(step, "refused", start);
         return new Refusal(value.reason, step);
       }
       soFar[step] = value;
       // The step's type guarantees that its undo accepts its result.
       done.push({ step, undo: undo && (() => undo(subsystems, value as never, seen)) });
-      tell(step, "done", start);
+      publish(step, "done", start);
       return undefined;
     } catch (error) {
-      tell(step, "failed", start);
+      publish(step, "failed", start);
       return { step, error };
     }
   };

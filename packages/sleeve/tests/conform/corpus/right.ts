@@ -120,7 +120,7 @@ const transparent = (inner: Ledger): Ledger => {
   return wrapper;
 };
 
-const heir = (inner: Ledger): Ledger => {
+const inheriting = (inner: Ledger): Ledger => {
   const wrapper = Object.create(inner) as Ledger;
   const names = ["berthOf", "depthAt", "free", "remarks", "vessels", "each", "settle"] as const;
   for (const name of names) {
@@ -149,7 +149,7 @@ const decorators = [
   ledger("waits more often than it needs to", (inner) => new LateLedger(inner)),
   ledger("has members and state of its own", (inner) => new CountingLedger(inner)),
   ledger("hides its methods behind a transparent proxy", transparent),
-  ledger("is an heir of its subject", heir),
+  ledger("inherits from its subject", inheriting),
   ledger("is frozen", (inner) => Object.freeze(new PassingLedger(inner))),
   ledger("wraps a wrapper", (inner) => new PassingLedger(new PassingLedger(inner))),
   ledger("has three layers", (inner) =>
@@ -189,7 +189,7 @@ const decorators = [
     }),
   ),
   entry<Ledger>(
-    "says by a waiver that it makes calls wait",
+    "declares with a suppression that it delays calls",
     ledgerContract,
     decoratorOf<Ledger>({
       subject: () => new BerthLedger(),
@@ -209,13 +209,13 @@ const decorators = [
   ),
   entry<(a: number, b: number) => number>(
     "is a function around a function",
-    contract("reckon"),
+    contract("compute"),
     decoratorOf<(a: number, b: number) => number>({
       subject: () =>
-        function reckon(this: unknown, a: number, b: number) {
+        function compute(this: unknown, a: number, b: number) {
           return Number(a) - Number(b);
         },
-      wrap: (reckon) => (a, b) => reckon(a, b),
+      wrap: (compute) => (a, b) => compute(a, b),
     }),
   ),
   entry<{ now(): number }>(
@@ -232,8 +232,8 @@ const decorators = [
 ];
 
 class Buoy extends EventEmitter {
-  feet(tell: (feet: number) => void): void {
-    queueMicrotask(() => tell(12));
+  feet(send: (feet: number) => void): void {
+    queueMicrotask(() => send(12));
   }
   override once(name: string, listener: (feet: number) => void): this {
     setTimeout(() => this.emit(name, 10));
@@ -243,7 +243,7 @@ class Buoy extends EventEmitter {
 
 const others = [
   entry(
-    "caches, and is told of changes",
+    "caches, and is notified of changes",
     tidesContract,
     cacheOf({
       subject: () => new SlowTides(),
@@ -327,9 +327,9 @@ const others = [
           {
             heightAt: (from, hour) => from.feet(hour) * 0.3048,
             heightLater: async (from, hour) => (await from.request(hour)).feet * 0.3048,
-            asked: (from, hour) =>
+            requested: (from, hour) =>
               new Promise((resolve, reject) => {
-                from.ask(hour, (error, reading) =>
+                from.read(hour, (error, reading) =>
                   error ? reject(error) : resolve((reading?.feet ?? 0) * 0.3048),
                 );
               }),
@@ -378,7 +378,7 @@ const others = [
                 ({ tugs }, tug) => tugs.cancel(tug),
               ),
             })
-            .steps({ told: ({ radio }, { input }) => radio.tell(input) })
+            .steps({ reported: ({ radio }, { input }) => radio.send(input) })
             .returns(({ tug }) => tug),
         })),
       operations: { admit: admitTerms },

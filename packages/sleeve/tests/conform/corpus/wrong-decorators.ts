@@ -2,7 +2,7 @@ import { decoratorOf, type FindingName, type ImplementationInput } from "sleeve/
 import { BerthLedger, type Ledger, PassingLedger } from "../../corpus/ledger.ts";
 
 export interface WrongWrapper {
-  /** What it does, in which nobody should. */
+  /** The fault. */
   readonly wrong: string;
   readonly finding: FindingName;
   readonly given: ImplementationInput<Ledger>;
@@ -65,8 +65,8 @@ export const wrongDecorators: readonly WrongWrapper[] = [
     },
   }),
   but("passes another callback than it was given", "argument", {
-    each(tell: (vessel: string) => void) {
-      this.inner.each((vessel) => tell(vessel));
+    each(send: (vessel: string) => void) {
+      this.inner.each((vessel) => send(vessel));
     },
   }),
   but("passes a default for what was left out", "argument", {
@@ -140,7 +140,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
     settle(vessel: string) {
       return this.inner
         .settle(vessel)
-        .then((told) => (told as unknown as { skipper: { name: string } }).skipper.name);
+        .then((reported) => (reported as unknown as { skipper: { name: string } }).skipper.name);
     },
   }),
   but("makes a promise of a synchronous result", "async", {
@@ -290,7 +290,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       this.inner.free(berth);
     },
   }),
-  but("fails where nobody can catch it", "escaped", {
+  but("throws outside the call", "escaped", {
     free(berth: number) {
       setTimeout(() => {
         throw new Error("too late");

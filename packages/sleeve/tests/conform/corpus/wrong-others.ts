@@ -104,7 +104,7 @@ const cache = (wrong: string, finding: FindingName, changes: CacheWrap) =>
 const everyone = new Map<string, Promise<number>>();
 
 const caches = [
-  cache("is not told of a change", "stale", (tides, answers) => ({
+  cache("is not notified of a change", "stale", (tides, answers) => ({
     heightAt: (hour, mark) => memo(answers, `${hour} ${mark}`, () => tides.heightAt(hour, mark)),
   })),
   cache("takes the first argument for all of them", "stale", (tides, answers) => ({
@@ -242,7 +242,7 @@ const guards = [
       openLater: openLater(inner),
     }),
   ),
-  guard("lets through something else than was asked", "argument", (inner) => ({
+  guard("passes other arguments than it received", "argument", (inner) => ({
     keys: () => inner.keys(),
     open: (key) => {
       refuse(key);
@@ -272,7 +272,7 @@ export class Gauge {
   async request(hour: number): Promise<Reading> {
     return new Reading(this.feet(hour));
   }
-  ask(hour: number, done: (error: Error | null, reading?: Reading) => void): void {
+  read(hour: number, done: (error: Error | null, reading?: Reading) => void): void {
     queueMicrotask(() => {
       if (hour > 23) done(new GaugeFailure("no such hour"));
       else done(null, new Reading(hour * 2));
@@ -284,7 +284,7 @@ export class Gauge {
 interface Heights {
   heightAt(hour: number): number;
   heightLater(hour: number): Promise<number>;
-  asked(hour: number): Promise<number>;
+  requested(hour: number): Promise<number>;
   close(): void;
 }
 
@@ -293,8 +293,8 @@ export class NoHeight extends Error {}
 const hours = [fc.integer({ min: 0, max: 30 })];
 
 export const heightsContract = contract<Heights>("Heights", {
-  surface: { heightAt: "method", heightLater: "method", asked: "method", close: "method" },
-  arguments: { heightAt: hours, heightLater: hours, asked: hours },
+  surface: { heightAt: "method", heightLater: "method", requested: "method", close: "method" },
+  arguments: { heightAt: hours, heightLater: hours, requested: hours },
   errors: [NoHeight],
 });
 
@@ -318,9 +318,9 @@ export function rightHeights(gauge: Gauge): Heights {
         throw new NoHeight("no height", { cause });
       }
     },
-    asked: (hour) =>
+    requested: (hour) =>
       new Promise((resolve, reject) => {
-        gauge.ask(hour, (cause, reading) => {
+        gauge.read(hour, (cause, reading) => {
           if (cause || !reading) reject(new NoHeight("no height", { cause }));
           else resolve(reading.feet * 0.3048);
         });
@@ -355,9 +355,9 @@ const adapters = [
     heightLater: async (hour: number) => (await gauge.request(hour)).feet,
   })),
   adapter("lets out the error of a callback", "escaped", (gauge) => ({
-    asked: (hour: number) =>
+    requested: (hour: number) =>
       new Promise((resolve, reject) =>
-        gauge.ask(hour, (error, reading) => (error ? reject(error) : resolve(reading?.feet))),
+        gauge.read(hour, (error, reading) => (error ? reject(error) : resolve(reading?.feet))),
       ),
   })),
   adapter("lets an outside object out", "leak", (gauge) => ({
@@ -381,14 +381,14 @@ const adapters = [
     },
   })),
   adapter("does not look at the error of a callback", "error", (gauge) => ({
-    asked: (hour: number) =>
-      new Promise((resolve) => gauge.ask(hour, (_, reading) => resolve(reading?.feet ?? 0))),
+    requested: (hour: number) =>
+      new Promise((resolve) => gauge.read(hour, (_, reading) => resolve(reading?.feet ?? 0))),
   })),
   adapter("waits for ever where a callback fails", "unsettled", (gauge) => ({
-    asked: (hour: number) =>
-      new Promise((resolve) => gauge.ask(hour, (_, reading) => reading && resolve(reading.feet))),
+    requested: (hour: number) =>
+      new Promise((resolve) => gauge.read(hour, (_, reading) => reading && resolve(reading.feet))),
   })),
-  adapter("leaves out a member", "missing", () => ({ asked: undefined })),
+  adapter("leaves out a member", "missing", () => ({ requested: undefined })),
   adapter("does not release what it owns", "release", () => ({ close: () => {} })),
   adapter("releases what it owns twice", "release", (gauge) => ({ close: () => gauge.shutdown() })),
   adapter("releases what it has borrowed", "release", () => ({}), false),
@@ -400,7 +400,7 @@ export interface Subsystems {
   readonly tides: { height(vessel: string): Promise<number> };
   readonly ledger: { book(vessel: string): Promise<number>; free(berth: number): Promise<void> };
   readonly tugs: { order(berth: number): Promise<string>; cancel(tug: string): Promise<void> };
-  readonly radio: { tell(text: string): void; facade?: Office };
+  readonly radio: { send(text: string): void; facade?: Office };
 }
 
 export interface Office {
@@ -412,7 +412,7 @@ export const subsystems = (): Subsystems => ({
   ledger: { book: async () => 3, free: async () => {} },
   tugs: { order: async (berth) => `tug for ${berth}`, cancel: async () => {} },
   radio: {
-    tell(this: { facade?: Office; hasCalled?: boolean }) {
+    send(this: { facade?: Office; hasCalled?: boolean }) {
       if (!this.hasCalled) this.facade?.admit("another").catch(() => {});
       this.hasCalled = true;
     },
@@ -424,7 +424,7 @@ export const officeContract = contract<Office>("Office", {
 });
 
 export const admitTerms = {
-  steps: ["tides.height", "ledger.book", "tugs.order", "radio.tell"],
+  steps: ["tides.height", "ledger.book", "tugs.order", "radio.send"],
   undo: { "ledger.book": "ledger.free", "tugs.order": "tugs.cancel" },
 };
 
@@ -463,7 +463,7 @@ async function admitted(
     done.push(() => ledger.free(berth));
     const tug = await tugs.order(berth);
     done.push(() => tugs.cancel(tug));
-    radio.tell(`${vessel} to ${berth} with ${tug}`);
+    radio.send(`${vessel} to ${berth} with ${tug}`);
     return tug;
   } catch (error) {
     for (const item of undo(done)) await item();
@@ -498,12 +498,12 @@ const facades = [
       throw error;
     }
     const tug = await tugs.order(berth);
-    radio.tell(tug);
+    radio.send(tug);
     return tug;
   }),
   facade("leaves out a step", "step", async ({ ledger, tugs, radio }, vessel) => {
     const tug = await tugs.order(await ledger.book(vessel));
-    radio.tell(tug);
+    radio.send(tug);
     return tug;
   }),
   facade(
@@ -593,7 +593,7 @@ const bridges = [
       },
     };
   }),
-  bridge("tells every implementation", "swap", (made) => ({
+  bridge("calls every implementation", "swap", (made) => ({
     port: {
       send: async (text) => {
         await made.lights.send(text);
