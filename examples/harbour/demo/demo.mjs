@@ -148,8 +148,7 @@ sleeve("report", "faults.json", {
 read("docs/results.md");
 
 chapter("Compare two implementations: the smallest difference, as code");
-for (const line of comparisonText(results.tugs).trimEnd().split("
-").slice(1)) print(line);
+for (const line of comparisonText(results.tugs).trimEnd().split("\n").slice(1)) print(line);
 read("demo/results.mjs");
 rmSync(results.folder, { recursive: true });
 
@@ -201,9 +200,7 @@ function printAnswer(source, { mayEnterNow, height, highWater }) {
 
 function printEntry({ call, member, event, value, error }) {
   if (event === "called") return;
-  print(
-    `#${call} ${member} ${event}: ${error ? `${error.name}: ${error.message}` : value.toFixed(2)}`,
-  );
+  print(`#${call} ${member} ${event}: ${error ? `${error.name}: ${error.message}` : value.toFixed(2)}`);
 }
 
 function printReport({ implementations }) {
