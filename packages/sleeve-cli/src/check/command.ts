@@ -99,7 +99,7 @@ export async function configOf(folder: string, tsconfig: string | undefined): Pr
 export function checkProject(
   project: OpenProject,
   config: Config,
-  circumstances: RunContext,
+  context: RunContext,
   files?: ReadonlySet<string>,
 ): Checked {
   const { wrappers, problems } = checkWrappers(project, config, files);
@@ -108,7 +108,7 @@ export function checkProject(
     const findings = border.findings.filter(({ place }) => !files || files.has(place.file));
     return { ...border, findings, holds: findings.length === 0 };
   });
-  const { result, unused: notFound } = applyConfig(wrappers, borders, config, circumstances);
+  const { result, unused: notFound } = applyConfig(wrappers, borders, config, context);
   // A partial check does not see every suppressed finding.
   const unused = files ? [] : notFound;
   const strangers = Object.values(config.borders ?? {})

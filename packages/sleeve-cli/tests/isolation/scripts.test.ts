@@ -127,7 +127,7 @@ const SCRIPTS: readonly Scripts[] = [
       ),
     },
     prints: "null 3",
-    drafts: /askAsync: \(name\) =>\n\s+new Promise/,
+    drafts: /requestAsync: \(name\) =>\n\s+new Promise/,
   },
   {
     style: "a function that is called, and data beside it that cannot be replaced",

@@ -91,7 +91,8 @@ export interface Forwarder {
 
 /** Creates a forwarder of calls. A result that is the subject itself is returned as the wrapper. */
 export function createCallForwarder({ key, label, signature }: Member, isKept: boolean): Forwarder {
-  return forwarderAt(calls.take(key, isKept), [key], signature ?? { name: label, length: 0 });
+  const template = calls.take(key, isKept);
+  return createForwarder(() => template(key), signature ?? { name: label, length: 0 });
 }
 
 /** Creates the innermost call of the layers on a member. */
@@ -104,34 +105,29 @@ export function createReadForwarder(
   { key, label }: Member,
   isKept: boolean,
 ): (method?: OwnMethod) => Forwarder {
-  const place = reads.take(key, isKept);
-  return (method) => forwarderAt(place, [key, method], { name: `get ${label}`, length: 0 });
+  const template = reads.take(key, isKept);
+  return (method) => createForwarder(() => template(key, method), { name: `get ${label}`, length: 0 });
 }
 
 /** Creates a forwarder of writes. */
 export function createWriteForwarder({ key, label }: Member, isKept: boolean): Forwarder {
-  return forwarderAt(writes.take(key, isKept), [key], { name: `set ${label}`, length: 1 });
+  const template = writes.take(key, isKept);
+  return createForwarder(() => template(key), { name: `set ${label}`, length: 1 });
 }
 
 /** Creates a forwarder that calls a translation with the adaptee, then the client's arguments. */
 export function createTranslationForwarder(translation: Translation, signature: Signature): Forwarder {
-  return forwarderAt(translations.take(signature.name, true), [translation], signature);
+  const template = translations.take(signature.name, true);
+  return createForwarder(() => template(translation), signature);
 }
 
-function forwarderAt<Args extends readonly unknown[]>(
-  place: CallSiteTemplate<Args>,
-  args: Args,
-  signature: Signature,
-): Forwarder {
-  return { named: withSignature(place(...args), signature), raw: place(...args) };
-}
-
-/** Creates a forwarder without a template of its own, for members that are too many or too rare. */
-export function forwarderOf(forward: RawForwarder, signature: Signature): Forwarder {
-  const inner: RawForwarder = function (...args) {
-    return forward.apply(this, args);
-  };
-  return { named: withSignature(forward, signature), raw: inner };
+/**
+ * Creates the two functions of a forwarder.
+ *
+ * @param create creates the function, at a template or, for members that are too many or too rare, at a shared place
+ */
+export function createForwarder(create: () => RawForwarder, signature: Signature): Forwarder {
+  return { named: withSignature(create(), signature), raw: create() };
 }
 
 /** Gives a function the `name` and `length` of another. */

@@ -5,11 +5,12 @@ import { isForEach, replaceCallbackSubject, tagOf } from "../open/builtins.ts";
 import {
   callNext,
   createCallForwarder,
+  createForwarder,
   createReadForwarder,
   createWriteForwarder,
   type Forwarder,
-  forwarderOf,
   type OwnMethod,
+  type RawForwarder,
 } from "./forwarders.ts";
 import { Forwarding } from "./templates.ts";
 
@@ -137,8 +138,10 @@ function createShape(subject: object, own: readonly Member[], isKept: boolean): 
 }
 
 function forEachForwarder({ signature }: Member): Forwarder {
-  return forwarderOf(function (...args) {
-    const subject = Forwarding.subjectOf(this) as Map<unknown, unknown>;
-    return Reflect.apply(subject.forEach, subject, replaceCallbackSubject(this, args));
-  }, signature ?? { name: "forEach", length: 1 });
+  const create = (): RawForwarder =>
+    function (...args) {
+      const subject = Forwarding.subjectOf(this) as Map<unknown, unknown>;
+      return Reflect.apply(subject.forEach, subject, replaceCallbackSubject(this, args));
+    };
+  return createForwarder(create, signature ?? { name: "forEach", length: 1 });
 }

@@ -1,4 +1,4 @@
-import { forwarderOf } from "../../forward/closed/forwarders.ts";
+import { createForwarder } from "../../forward/closed/forwarders.ts";
 import { type Shape, shapeOf } from "../../forward/closed/shape.ts";
 import { type WrapperClass, wrapperClass } from "../../forward/closed/wrapper-factory.ts";
 import { requireObject } from "../../forward/subject.ts";
@@ -110,7 +110,12 @@ function functionAdapter(
     const label = options.name ?? translation.name;
     const signature = { name: label, length: Math.max(0, translation.length - 1) };
     return translatingErrors(
-      forwarderOf((...args) => translation(adaptee, ...args), signature),
+      createForwarder(
+        () =>
+          (...args) =>
+            translation(adaptee, ...args),
+        signature,
+      ),
       options,
       label,
     );

@@ -1,6 +1,6 @@
 import {
+  createForwarder,
   type Forwarder,
-  forwarderOf,
   type RawForwarder,
   withSignature,
 } from "../../forward/closed/forwarders.ts";
@@ -64,7 +64,12 @@ export function classAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
   const name = options.name ?? Outside.name;
   const adapt = adapter<object, object>(mapping.members as never, { ...options, name });
   const create = translatingErrors(
-    forwarderOf((...args) => mapping.new(Outside, ...(args as ConstructorParameters<Target>)), SIGNATURE),
+    createForwarder(
+      () =>
+        (...args) =>
+          mapping.new(Outside, ...(args as ConstructorParameters<Target>)),
+      SIGNATURE,
+    ),
     options,
     "new",
   );
@@ -130,7 +135,11 @@ export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyCl
   function inherited(key: PropertyKey, source: Source): PropertyDescriptor {
     const attributes = { configurable: true, enumerable: false };
     const around = (forward: RawForwarder, signature: { name: string; length: number }) =>
-      translatingErrors(forwarderOf(forward, signature), options, String(key));
+      translatingErrors(
+        createForwarder(() => copyOf(forward), signature),
+        options,
+        String(key),
+      );
     const entry: unknown = Reflect.get(mapping.members, key);
     if (source.from === "method") {
       const { translation } = source;
@@ -223,7 +232,9 @@ function withStatics(
       throw reservedStatic(key, options.name);
     const value: unknown = Object.getOwnPropertyDescriptor(Object.getPrototypeOf(offered), key)?.value;
     const site: Forwarder | undefined =
-      typeof value === "function" ? forwarderOf(value as RawForwarder, value as never) : undefined;
+      typeof value === "function"
+        ? createForwarder(() => copyOf(value as RawForwarder), value as never)
+        : undefined;
     Object.defineProperty(
       Adapted,
       key,
@@ -248,4 +259,11 @@ function reservedStatic(key: PropertyKey, name: string | undefined): SleeveError
     "BAD_MAPPING",
     `The adapter "${name}" maps the static member ${String(key)}, which every class has. Rename it in the target.`,
   );
+}
+
+/** Returns a new function with the same behaviour, whose name may be set. */
+function copyOf(forward: RawForwarder): RawForwarder {
+  return function (...args) {
+    return forward.apply(this, args);
+  };
 }
