@@ -4,6 +4,7 @@ import { join } from "node:path";
 import { Ajv2020 } from "ajv/dist/2020.js";
 import { XMLParser } from "fast-xml-parser";
 import type { Log } from "sarif";
+import { FINDINGS } from "sleeve/conform";
 import { describe, expect, onTestFinished, test } from "vitest";
 import { CLI, project, sleeve } from "../harness.ts";
 
@@ -63,6 +64,16 @@ test("--sarif prints the same findings, each by a rule that is declared", () => 
       ];
     }),
   ).toEqual(findingsOf(reported).map(({ name, place }) => [name, place.file, place.line, place.column]));
+});
+
+test("a finding that contracts report too has the same description there", () => {
+  const [run] = (JSON.parse(sleeve(FIXTURE, "check", "--sarif").stdout) as Log).runs;
+  const descriptions = new Map<string, string>(Object.entries(FINDINGS));
+  const shared = (run?.tool.driver.rules ?? []).flatMap(({ id, shortDescription }) =>
+    descriptions.has(id) ? [[id, shortDescription?.text]] : [],
+  );
+  expect(shared.map(([name]) => name)).toEqual(["missing", "kind", "result", "async", "leak"]);
+  expect(shared).toEqual(shared.map(([name]) => [name, descriptions.get(String(name))]));
 });
 
 test("--junit prints the same findings as failures, and counts them", () => {

@@ -1,8 +1,8 @@
 /**
- * Wrong wrappers, each wrong in one way that people are wrong: the finding that has to name the fault, and the code.
+ * Wrong wrappers, each wrong in one way that people are wrong: the exact findings, in order, and the code.
  * `T` is the target and `w` the wrapper; `crane` and `winch` are outside packages.
  */
-export const wrong: readonly (readonly [finding: string, what: string, code: string])[] = [
+export const wrong: readonly (readonly [findings: string, fault: string, code: string])[] = [
   ["missing", "a member left out", "interface T { ring(): void; stop(): void } class w { ring() {} }"],
   ["missing", "a member misspelt", "interface T { heightAt(): number } class w { heigthAt() { return 1; } }"],
   ["missing", "a member in the wrong case", "interface T { onRing(): void } class w { onring() {} }"],
@@ -89,7 +89,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
     "interface T { moor(at: string): number } class w { moor(at: string, side: number) { return at.length + side; } }",
   ],
   [
-    "parameter",
+    "parameter parameter",
     "parameters in another order",
     "interface T { moor(ship: string, berth: number): string } class w { moor(berth: number, ship: string) { return ship + berth; } }",
   ],
@@ -239,7 +239,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
     "interface Options { timeout?: number; retries?: number } interface T { options(): Options } class w { options() { return { retries: 1, timeuot: 5 }; } }",
   ],
   [
-    "unproven",
+    "unproven assertion",
     "a parameter of any",
     "interface T { moor(at: string): number } class w { moor(at: any): number { return at.length as number; } }",
   ],
@@ -311,7 +311,7 @@ export const wrong: readonly (readonly [finding: string, what: string, code: str
     "declare const feed: { read(x: string): number }; interface T { level(at: string, unit: string): number } class w { level(at: string, unit: string) { return feed.read(at); } }",
   ],
   [
-    "unused",
+    "unproven unused",
     "options unused",
     "declare const feed: { read(): Promise<number> }; interface T { level(options: { signal: AbortSignal }): Promise<number> } const w = { level: async (options: { signal: AbortSignal }) => feed.read() };",
   ],

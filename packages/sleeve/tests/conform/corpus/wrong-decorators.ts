@@ -4,28 +4,36 @@ import { BerthLedger, type Ledger, PassingLedger } from "../../corpus/ledger.ts"
 export interface WrongWrapper {
   /** The fault. */
   readonly wrong: string;
-  readonly finding: FindingName;
+  readonly findings: readonly FindingName[];
   readonly given: ImplementationInput<Ledger>;
 }
 
 type Changes = ThisType<PassingLedger & { readonly inner: Ledger }> & Record<string, unknown>;
 
 /** A decorator that passes everything on but for what is given. */
-function but(wrong: string, finding: FindingName, changes: Changes): WrongWrapper {
+function but(wrong: string, findings: FindingName | readonly FindingName[], changes: Changes): WrongWrapper {
   class Wrong extends PassingLedger {}
   Object.defineProperties(Wrong.prototype, Object.getOwnPropertyDescriptors(changes));
-  return of(wrong, finding, (inner) => new Wrong(inner));
+  return of(wrong, findings, (inner) => new Wrong(inner));
 }
 
-function of(wrong: string, finding: FindingName, wrap: (inner: Ledger) => Ledger): WrongWrapper {
-  return { wrong, finding, given: decoratorOf<Ledger>({ subject: () => new BerthLedger(), wrap }) };
+function of(
+  wrong: string,
+  findings: FindingName | readonly FindingName[],
+  wrap: (inner: Ledger) => Ledger,
+): WrongWrapper {
+  return {
+    wrong,
+    findings: [findings].flat(),
+    given: decoratorOf<Ledger>({ subject: () => new BerthLedger(), wrap }),
+  };
 }
 
 let lastLedger: Ledger | undefined;
 
-/** Decorators, each wrong in one way that people are wrong, with the finding that names it. */
+/** Decorators, each wrong in one way that people are wrong, with the exact names of its findings. */
 export const wrongDecorators: readonly WrongWrapper[] = [
-  of("has not all the members", "missing", (inner) => {
+  of("has not all the members", ["missing", "async"], (inner) => {
     const { book, berthOf, depthAt, free, remarks, vessels, each } = new PassingLedger(inner);
     return {
       inner,
@@ -40,16 +48,16 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       each,
     } as unknown as Ledger;
   }),
-  of("has a method where the subject has a property", "kind", (inner) => {
+  of("has a method where the subject has a property", ["kind", "result"], (inner) => {
     const passing = new PassingLedger(inner);
     return Object.defineProperty(passing, "size", { value: () => inner.size });
   }),
-  but("swaps two arguments", "argument", {
+  but("swaps two arguments", ["argument", "error"], {
     depthAt(berth: number, tide: number) {
       return this.inner.depthAt(tide, berth);
     },
   }),
-  but("drops an argument", "argument", {
+  but("drops an argument", ["argument", "result"], {
     depthAt(berth: number) {
       return (this.inner.depthAt as (berth: number) => Promise<number>)(berth);
     },
@@ -59,7 +67,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       this.inner.free(String(berth) as never);
     },
   }),
-  but("trims what it passes", "argument", {
+  but("trims what it passes", ["argument", "order", "result"], {
     settle(vessel: string) {
       return this.inner.settle(typeof vessel === "string" ? vessel.slice(1) : vessel);
     },
@@ -69,7 +77,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       this.inner.each((vessel) => send(vessel));
     },
   }),
-  but("passes a default for what was left out", "argument", {
+  but("passes a default for what was left out", ["argument", "result"], {
     depthAt(berth: number, tide: number) {
       return this.inner.depthAt(berth, tide || 1);
     },
@@ -127,7 +135,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       }
     },
   }),
-  but("rethrows no more than the message", "error", {
+  but("rethrows no more than the message", ["error", "nonerror"], {
     free(berth: number) {
       try {
         this.inner.free(berth);
@@ -153,18 +161,18 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       this.inner.free(berth);
     },
   }),
-  but("drops the promise", "async", {
+  but("drops the promise", ["async", "error"], {
     settle(vessel: string) {
       this.inner.settle(vessel).catch(() => {});
     },
   }),
-  but("settles before its subject does", "order", {
+  but("settles before its subject does", ["order", "error"], {
     async depthAt(berth: number, tide: number) {
       this.inner.depthAt(berth, tide).catch(() => {});
       return 4;
     },
   }),
-  but("puts off what it should do at once", "order", {
+  but("puts off what it should do at once", ["order", "error"], {
     free(berth: number) {
       queueMicrotask(() => {
         try {
@@ -173,7 +181,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       });
     },
   }),
-  but("gives the subject where it should give itself", "leak", {
+  but("gives the subject where it should give itself", ["leak", "fluent"], {
     book(vessel: string, berth: number) {
       return this.inner.book(vessel, berth);
     },
@@ -202,19 +210,19 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       return this.inner.settle(vessel).catch(() => this.inner.settle(vessel));
     },
   }),
-  but("forgets to call the subject", "calls", { free() {} }),
-  but("answers by itself", "calls", {
+  but("forgets to call the subject", ["calls", "error"], { free() {} }),
+  but("answers by itself", ["calls", "error"], {
     async settle(vessel: string) {
       return { vessel, due: 0 };
     },
   }),
-  but("takes the method off its subject", "receiver", {
+  but("takes the method off its subject", ["receiver", "error"], {
     free(berth: number) {
       const { free } = this.inner;
       free.call(undefined as never, berth);
     },
   }),
-  but("calls the method on itself", "receiver", {
+  but("calls the method on itself", ["receiver", "error"], {
     remarks(berth: number) {
       const { remarks } = this.inner;
       return remarks.call({ ...this.inner } as Ledger, berth);
@@ -272,7 +280,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       for (;;);
     },
   }),
-  but("throws what is no error", "nonerror", {
+  but("throws what is no error", ["nonerror", "error"], {
     free() {
       throw "busy";
     },
@@ -284,7 +292,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       return answer;
     },
   }),
-  but("changes its own members", "unstable", {
+  but("changes its own members", ["unstable", "error"], {
     free(berth: number) {
       Object.defineProperty(this, "remarks", { value: undefined });
       this.inner.free(berth);

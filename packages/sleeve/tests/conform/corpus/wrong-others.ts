@@ -13,7 +13,7 @@ import {
 
 export interface WrongWrapper {
   readonly wrong: string;
-  readonly finding: FindingName;
+  readonly findings: readonly FindingName[];
   readonly contract: Contract<object>;
   readonly given: ImplementationInput<object>;
 }
@@ -22,13 +22,13 @@ function entry<Target extends object>(
   given: (wrap: never) => ImplementationInput<Target>,
   of: Contract<Target>,
   wrong: string,
-  finding: FindingName,
+  findings: FindingName | readonly FindingName[],
   wrap: unknown,
 ): WrongWrapper {
-  // What the corpus holds is only run, so that its types may go.
+  // Entries are only run, so their types do not matter.
   return {
     wrong,
-    finding,
+    findings: [findings].flat(),
     contract: of as unknown as Contract<object>,
     given: given(wrap as never) as unknown as ImplementationInput<object>,
   };
@@ -92,12 +92,12 @@ function memo<Value>(answers: Map<string, Value>, key: string, make: () => Value
   return made;
 }
 
-const cache = (wrong: string, finding: FindingName, changes: CacheWrap) =>
+const cache = (wrong: string, findings: FindingName | readonly FindingName[], changes: CacheWrap) =>
   entry<Tides>(
     (wrap: (tides: Tides) => Tides) => cacheOf<Tides>({ subject: () => new SlowTides(), wrap }),
     tidesContract,
     wrong,
-    finding,
+    findings,
     cacheWith(changes),
   );
 
@@ -140,7 +140,7 @@ const caches = [
       tides.correct(metres);
     },
   })),
-  cache("has one store for all its subjects", "shared", (tides) => ({
+  cache("has one store for all its subjects", ["shared", "stale"], (tides) => ({
     heightAt: (hour, mark) => memo(everyone, `${hour} ${mark}`, () => tides.heightAt(hour, mark)),
     correct: (metres) => {
       tides.correct(metres);
@@ -183,12 +183,12 @@ export const refuses = {
   "a wrong key, later": (lock: Lock) => lock.openLater("bad"),
 };
 
-const guard = (wrong: string, finding: FindingName, wrap: (inner: Lock) => Lock) =>
+const guard = (wrong: string, findings: FindingName | readonly FindingName[], wrap: (inner: Lock) => Lock) =>
   entry<Lock>(
     (made: (inner: Lock) => Lock) => guardOf<Lock>({ subject: lock, wrap: made, refuses }),
     lockContract,
     wrong,
-    finding,
+    findings,
     wrap,
   );
 
@@ -198,7 +198,7 @@ const openLater = (inner: Lock) => async (key: string) => {
 };
 
 const guards = [
-  guard("calls first and checks then", "unguarded", (inner) => ({
+  guard("calls first and checks then", ["unguarded", "error"], (inner) => ({
     keys: () => inner.keys(),
     open: (key) => {
       const answer = inner.open(key);
@@ -207,7 +207,7 @@ const guards = [
     },
     openLater: openLater(inner),
   })),
-  guard("does not wait for its check", "unguarded", (inner) => ({
+  guard("does not wait for its check", ["unguarded", "escaped", "order"], (inner) => ({
     keys: () => inner.keys(),
     open: (key) => {
       refuse(key);
@@ -334,7 +334,7 @@ export function rightHeights(gauge: Gauge): Heights {
 
 const adapter = (
   wrong: string,
-  finding: FindingName,
+  findings: FindingName | readonly FindingName[],
   changes: (gauge: Gauge) => object,
   owns: boolean | undefined = true,
 ) =>
@@ -343,7 +343,7 @@ const adapter = (
       adapterOf<Heights, Gauge>({ adaptee: () => new Gauge(), wrap, ...(owns !== undefined && { owns }) }),
     heightsContract,
     wrong,
-    finding,
+    findings,
     (gauge: Gauge) => ({ ...rightHeights(gauge), ...changes(gauge) }),
   );
 
@@ -388,9 +388,11 @@ const adapters = [
     requested: (hour: number) =>
       new Promise((resolve) => gauge.read(hour, (_, reading) => reading && resolve(reading.feet))),
   })),
-  adapter("leaves out a member", "missing", () => ({ requested: undefined })),
+  adapter("leaves out a member", ["missing", "escaped"], () => ({ requested: undefined })),
   adapter("does not release what it owns", "release", () => ({ close: () => {} })),
-  adapter("releases what it owns twice", "release", (gauge) => ({ close: () => gauge.shutdown() })),
+  adapter("releases what it owns twice", ["release", "escaped"], (gauge) => ({
+    close: () => gauge.shutdown(),
+  })),
   adapter("releases what it has borrowed", "release", () => ({}), false),
 ];
 
@@ -430,7 +432,7 @@ export const admitTerms = {
 
 const facade = (
   wrong: string,
-  finding: FindingName,
+  findings: FindingName | readonly FindingName[],
   admit: (all: Subsystems, vessel: string) => Promise<string>,
   isDeclared = true,
 ) =>
@@ -443,7 +445,7 @@ const facade = (
       }),
     officeContract,
     wrong,
-    finding,
+    findings,
     (all: Subsystems) => {
       const office: Office = { admit: (vessel) => admit(all, vessel) };
       return office;
@@ -489,26 +491,30 @@ const facades = [
   facade("undoes twice", "undo", (all, vessel) =>
     admitted(all, vessel, (done) => [...done.reverse(), ...done]),
   ),
-  facade("makes its steps in another order", "step", async ({ tides, ledger, tugs, radio }, vessel) => {
-    const berth = await ledger.book(vessel);
-    try {
-      await tides.height(vessel);
-    } catch (error) {
-      await ledger.free(berth);
-      throw error;
-    }
-    const tug = await tugs.order(berth);
-    radio.send(tug);
-    return tug;
-  }),
-  facade("leaves out a step", "step", async ({ ledger, tugs, radio }, vessel) => {
+  facade(
+    "makes its steps in another order",
+    ["step", "undo"],
+    async ({ tides, ledger, tugs, radio }, vessel) => {
+      const berth = await ledger.book(vessel);
+      try {
+        await tides.height(vessel);
+      } catch (error) {
+        await ledger.free(berth);
+        throw error;
+      }
+      const tug = await tugs.order(berth);
+      radio.send(tug);
+      return tug;
+    },
+  ),
+  facade("leaves out a step", ["step", "undo"], async ({ ledger, tugs, radio }, vessel) => {
     const tug = await tugs.order(await ledger.book(vessel));
     radio.send(tug);
     return tug;
   }),
   facade(
     "goes on after a refusal",
-    "step",
+    ["step", "undo"],
     async (all, vessel) => {
       await all.tides.height(vessel).catch(() => 0);
       return admitted({ ...all, tides: { height: async () => 4 } }, vessel, (done) => done.reverse());
@@ -551,12 +557,16 @@ export const channelContract = contract<Channel>("Channel", {
   results: { send: (answer) => /^(said|shown) /.test(answer) },
 });
 
-const bridge = (wrong: string, finding: FindingName, wrap: (made: Channels) => Desk) =>
+const bridge = (
+  wrong: string,
+  findings: FindingName | readonly FindingName[],
+  wrap: (made: Channels) => Desk,
+) =>
   entry<Channel>(
     (made: (all: Channels) => Desk) => bridgeOf<Channel, Channels>({ implementations: channels, wrap: made }),
     channelContract,
     wrong,
-    finding,
+    findings,
     wrap,
   );
 
@@ -602,7 +612,7 @@ const bridges = [
     },
     use: () => {},
   })),
-  bridge("has an implementation that keeps no contract", "result", (made) => {
+  bridge("has an implementation that keeps no contract", ["result", "swap"], (made) => {
     let now: Channel = made.vhf;
     return {
       port: {
