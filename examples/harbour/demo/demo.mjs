@@ -139,7 +139,7 @@ printReport(results.conformance);
 printReport(results.wrong);
 read("after/src/conformance/tide-table.contract.ts", "docs/contracts.md");
 
-chapter("Measure the tests: faults injected into the stub, one at a time");
+chapter("Measure the tests: faults injected into a fixed table, one at a time");
 sleeve("report", "faults.json", {
   cwd: results.folder,
   exitCode: 1,

@@ -1,6 +1,7 @@
 /** How the demo prints its chapters, and runs commands as a user would. */
 import { spawnSync } from "node:child_process";
 import { join, relative } from "node:path";
+import { stripVTControlCharacters } from "node:util";
 
 const root = join(import.meta.dirname, "../../..");
 const cli = join(root, "packages/sleeve-cli/dist/cli.js");
@@ -44,7 +45,8 @@ export function sleeve(command, argument, { folder, options = [], cwd = root, ex
 
 export const firstLines = (count) => (lines) => lines.slice(0, count);
 export const lastLines = (count) => (lines) => lines.slice(-count);
-export const matching = (pattern) => (lines) => lines.filter((line) => pattern.test(line));
+export const matching = (pattern) => (lines) =>
+  lines.filter((line) => pattern.test(stripVTControlCharacters(line)));
 
 /** Returns the error of an action that must fail, on one line. */
 export function failureLine(title, action) {

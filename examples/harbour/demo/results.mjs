@@ -20,7 +20,7 @@ export async function writeResults(folder) {
   const results = {
     conformance: await checkContract(tideTableContract, implementations, terms),
     wrong: await checkContract(tideTableContract, faulty, terms),
-    faults: await injectFaults(tideTableContract, openFixedTides, { ...terms, name: "the stand-in" }),
+    faults: await injectFaults(tideTableContract, openFixedTides, { ...terms, name: "a fixed table" }),
     tugs: await compare(tugs, { reference: tugsOfToday, candidate: forgetfulTugs }),
   };
   const files = {};

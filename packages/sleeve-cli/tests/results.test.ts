@@ -63,12 +63,12 @@ describe("sleeve report", () => {
 
   test("prints what faults were missed, with an example for each", () => {
     const { code, stdout } = sleeve(folder(), "report", "faults.json");
-    const missed = results["faults.json"].faults.filter(({ isNoticed }) => !isNoticed);
+    const missed = results["faults.json"].faults.filter(({ isDetected }) => !isDetected);
     expect(code).toBe(1);
     expect(missed.length).toBeGreaterThan(0);
     for (const { member, fault } of missed) expect(stdout).toContain(`missed  ${member}: ${fault}`);
     expect(stdout).toContain(
-      `${results["faults.json"].noticed} of ${results["faults.json"].faults.length} faults detected`,
+      `${results["faults.json"].detected} of ${results["faults.json"].faults.length} faults detected`,
     );
   });
 

@@ -55,7 +55,7 @@ export const conformanceSchema = z
 const faultSchema = z.strictObject({
   fault: z.string(),
   member: z.string(),
-  isNoticed: z.boolean(),
+  isDetected: z.boolean(),
   by: z.string().optional().describe("The check that detected the fault."),
   finding: z.string().optional().describe("The finding that detected the fault."),
   example: z.string().describe("The shortest sequence of calls that shows the fault, as code for a test."),
@@ -68,7 +68,7 @@ export const faultsSchema = z
     implementation: z.string(),
     seed: z.int(),
     faults: z.array(faultSchema),
-    noticed: z.int().min(0),
+    detected: z.int().min(0),
     missed: z.int().min(0),
     unobservable: z.int().min(0).describe("Number of faults that changed nothing a client can observe."),
     failing: z.array(z.string()).describe("Checks that fail without any fault."),

@@ -38,7 +38,7 @@ function membersWord({ level }: Pick<Survey, "level">): "member" | "name" {
 function tableLines({ level, files, packages }: Survey, { bold, dim }: Colours): string[] {
   const shown = packages.slice(0, PACKAGES_SHOWN);
   const [head = "", ...rows] = columns([
-    ["package", "version", "files", "imports", `${membersWord({ level })}s`, "leaks", "reach", "score"],
+    ["package", "version", "files", "imports", `${membersWord({ level })}s`, "leaks", "affected", "score"],
     ...shown.map(
       ({ name, version, isInstalled, files: own, imports, members, leaks, affectedFiles, verdict }) => [
         name,

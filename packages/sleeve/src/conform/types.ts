@@ -150,7 +150,7 @@ export type Suppressions = { readonly [Name in FindingName]?: string };
 
 /** An implementation that is a wrapper, with the laws of its kind. Created by `decoratorOf` and its like. */
 export interface Wrapper<Target> extends Implementation<Target> {
-  readonly kind: "decorator" | "proxy" | "adapter" | "facade" | "bridge" | "cache" | "guard" | "stand-in";
+  readonly kind: "decorator" | "proxy" | "adapter" | "facade" | "bridge" | "cache" | "guard" | "stub";
   /** Further checks besides the contract. */
   checks(context: Context<object>): readonly ContractCheck[];
   /**

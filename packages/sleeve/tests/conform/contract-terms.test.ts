@@ -236,14 +236,14 @@ describe("a fault of any kind is reported within the timeout, and the run contin
 });
 
 describe("injected faults", () => {
-  test("are noticed, all but a few, by a contract of nothing but a name and a factory", async () => {
+  test("are detected, all but a few, by a contract of nothing but a name and a factory", async () => {
     const create = () => new BerthLedger();
     const report = await injectFaults(contract<Ledger>("Ledger", { reference: create }), create, {
       runs: 40,
       length: 12,
     });
     expect(new Set(report.faults.map(({ fault }) => fault)).size).toBeGreaterThan(30);
-    expect(report.noticed / report.faults.length).toBeGreaterThanOrEqual(0.9);
+    expect(report.detected / report.faults.length).toBeGreaterThanOrEqual(0.9);
   });
 
   test("that a suite does not detect are reported, with an example that detects them", async () => {
@@ -255,7 +255,7 @@ describe("injected faults", () => {
       runs: 40,
       length: 8,
     });
-    const missed = before.faults.filter(({ isNoticed }) => !isNoticed);
+    const missed = before.faults.filter(({ isDetected }) => !isDetected);
     expect(missed.length).toBeGreaterThan(0);
     expect(faultsText(before)).toContain(`missed: ${missed[0]?.member}: ${missed[0]?.fault}`);
     const examples = Object.fromEntries(
@@ -270,7 +270,7 @@ describe("injected faults", () => {
       { runs: 40, length: 8 },
     );
     expect(after.failing).toEqual([]);
-    expect(after.faults.filter(({ isNoticed }) => !isNoticed)).toEqual([]);
+    expect(after.faults.filter(({ isDetected }) => !isDetected)).toEqual([]);
   });
 });
 

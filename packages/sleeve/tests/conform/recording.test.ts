@@ -40,7 +40,7 @@ async function recorded(gauge = real()): Promise<string> {
   return recording.toText();
 }
 
-describe("a stand-in from a recording", () => {
+describe("a stub from a recording", () => {
   test("answers as the real one did: values, promises, callbacks and errors", async () => {
     const gauge = stubFrom<Gauge>(await recorded());
     expect(gauge.station).toBe("PE-1");
@@ -90,7 +90,7 @@ test("a recording holds no secret, by name, by path, and by value", async () => 
   expect(text).toContain("Ada Brook");
 });
 
-describe("a stand-in under a contract", () => {
+describe("a stub under a contract", () => {
   const gauge = contract<Gauge>("Gauge", {
     examples: { "has two metres at four": ({ level }) => level(4) === 2 },
   });

@@ -486,7 +486,7 @@ describe("as a standard decorator", () => {
   });
 });
 
-test("a stand-in's recording survives a file", () => {
+test("a stub's recording survives a file", () => {
   const folder = mkdtempSync(join(tmpdir(), "sleeve-"));
   const recording: Recorded[] = [];
   decorate(

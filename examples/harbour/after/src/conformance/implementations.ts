@@ -21,7 +21,7 @@ export const implementations: Implementations<TideTable> = {
     subject: { create: () => loadSumsTides("PE-1"), release },
     wrap: (tides) => decorate(tides, logging({ logger: quiet }), timing({ onSample: () => {} })),
   }),
-  "the stand-in": openFixedTides,
+  "a fixed table": openFixedTides,
 };
 
 /** Wrong on purpose, each in one way that people are wrong, to see that the contract notices. */

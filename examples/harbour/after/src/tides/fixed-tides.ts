@@ -3,7 +3,7 @@ import { type Metres, metres, type Tide, TidesUnavailable, type TideTable } from
 const DAY = 86_400_000;
 
 /**
- * A stand-in for tests that keeps its tides in memory. Between two turns the height follows half a cosine, as the
+ * An implementation for tests that keeps its tides in memory. Between two turns the height follows half a cosine, as the
  * twelfths rule of the pilot books has it.
  */
 export class FixedTides implements TideTable {

@@ -10,10 +10,10 @@ export function resultsJunit(documents: readonly ResultDocument[]): string {
     const { contract } = document;
     if (isFaults(document)) {
       const name = `${contract}: faults in ${document.implementation}`;
-      const cases = document.faults.map(({ member, fault, isNoticed, example }) => ({
+      const cases = document.faults.map(({ member, fault, isDetected, example }) => ({
         name: `${member}: ${fault}: is detected`,
         classname: name,
-        failures: isNoticed
+        failures: isDetected
           ? []
           : [
               {

@@ -7,7 +7,7 @@ import type {
 } from "../../documents/contract-document.ts";
 import { hasNoFindings, isFaults } from "../../results/results-document.ts";
 import { type Figure, type Html, html, page } from "../page.ts";
-import { coverageLines, faultRows, findingsOf, missedGroups, noticedBy } from "./results-text.ts";
+import { coverageLines, detectedBy, faultRows, findingsOf, missedGroups } from "./results-text.ts";
 
 /** Formats results as one HTML page. */
 export function resultsPage(documents: readonly ResultDocument[]): string {
@@ -30,9 +30,9 @@ export function resultsPage(documents: readonly ResultDocument[]): string {
 
 function figuresOf(document: ResultDocument): readonly Figure[] {
   if (isFaults(document)) {
-    const { noticed, missed } = document;
+    const { detected, missed } = document;
     return [
-      { name: "faults noticed", value: noticed },
+      { name: "faults detected", value: detected },
       { name: "faults missed", value: missed, isBad: missed > 0 },
     ];
   }
@@ -86,8 +86,8 @@ ${code === undefined ? undefined : html`<pre>${code}</pre>`}</div>`;
 function faultsHtml(document: FaultsDocument): Html {
   const { contract, implementation, unobservable, failing } = document;
   const rows = faultRows(document).map(
-    ({ fault, noticed, missed }) =>
-      html`<tr><td>${fault}</td><td>${noticed}</td><td class="${missed.length > 0 ? "bad" : "good"}">${missed.length}</td><td class="soft">${missed.join(", ")}</td></tr>`,
+    ({ fault, detected, missed }) =>
+      html`<tr><td>${fault}</td><td>${detected}</td><td class="${missed.length > 0 ? "bad" : "good"}">${missed.length}</td><td class="soft">${missed.join(", ")}</td></tr>`,
   );
   const groups = missedGroups(document).map(
     ({ example, faults }) =>
@@ -97,7 +97,7 @@ function faultsHtml(document: FaultsDocument): Html {
   return html`<article>
 <h2>${contract}: faults injected into ${implementation}, one at a time</h2>
 <table><tr><th>fault</th><th>detected</th><th>missed</th><th></th></tr>${rows}</table>
-<table><tr><th>detected by</th><th>faults</th></tr>${noticedBy(document).map(({ check, faults }) => html`<tr><td>${check}</td><td>${faults}</td></tr>`)}</table>
+<table><tr><th>detected by</th><th>faults</th></tr>${detectedBy(document).map(({ check, faults }) => html`<tr><td>${check}</td><td>${faults}</td></tr>`)}</table>
 <p class="soft">${unobservable} more are not observable by a client, and do not count.</p>
 ${failing.length > 0 ? html`<p class="warn">Checks that fail without a fault, and were not used: ${failing.join("; ")}</p>` : undefined}
 ${groups}

@@ -99,13 +99,13 @@ export function coverageLines({
 export function faultRows({ faults }: FaultsDocument) {
   return [...new Set(faults.map(({ fault }) => fault))].map((fault) => {
     const own = faults.filter((candidate) => candidate.fault === fault);
-    const missed = own.filter(({ isNoticed }) => !isNoticed).map(({ member }) => member);
-    return { fault, noticed: own.length - missed.length, missed };
+    const missed = own.filter(({ isDetected }) => !isDetected).map(({ member }) => member);
+    return { fault, detected: own.length - missed.length, missed };
   });
 }
 
 /** Returns the checks that detected faults, with counts, the highest first. */
-export function noticedBy({ faults }: FaultsDocument) {
+export function detectedBy({ faults }: FaultsDocument) {
   const checks = faults.flatMap(({ by }) => (by === undefined ? [] : [by]));
   return [...new Set(checks)]
     .map((check) => ({ check, faults: checks.filter((name) => name === check).length }))
@@ -114,7 +114,7 @@ export function noticedBy({ faults }: FaultsDocument) {
 
 /** Groups missed faults that one example would detect. */
 export function missedGroups({ faults }: FaultsDocument) {
-  const missed = faults.filter(({ isNoticed }) => !isNoticed);
+  const missed = faults.filter(({ isDetected }) => !isDetected);
   return [...new Set(missed.map(({ example }) => example))].map((example) => ({
     example,
     faults: missed.filter((fault) => fault.example === example),
@@ -122,15 +122,15 @@ export function missedGroups({ faults }: FaultsDocument) {
 }
 
 function faultsText(document: FaultsDocument, colours: Colours): string {
-  const { contract, implementation, noticed, missed, unobservable, failing, seed } = document;
+  const { contract, implementation, detected, missed, unobservable, failing, seed } = document;
   const { bold, dim, red, green, cyan } = colours;
   const rows = faultRows(document).map((row) => [
     row.fault,
-    row.noticed,
+    row.detected,
     row.missed.length,
     row.missed.join(", "),
   ]);
-  const table = columns([["fault", "noticed", "missed", ""], ...rows], "  ").map((line, index) =>
+  const table = columns([["fault", "detected", "missed", ""], ...rows], "  ").map((line, index) =>
     index > 0 && rows[index - 1]?.[2] !== 0 ? red(line) : index === 0 ? dim(line) : line,
   );
   const lines = [
@@ -138,11 +138,11 @@ function faultsText(document: FaultsDocument, colours: Colours): string {
     "",
     ...table,
   ];
-  const by = noticedBy(document).map(({ check, faults }) => [check, faults]);
+  const by = detectedBy(document).map(({ check, faults }) => [check, faults]);
   if (by.length > 0)
     lines.push(
       "",
-      ...columns([["noticed by", "faults"], ...by], "  ").map((line, index) =>
+      ...columns([["detected by", "faults"], ...by], "  ").map((line, index) =>
         index === 0 ? dim(line) : line,
       ),
     );
@@ -152,11 +152,11 @@ function faultsText(document: FaultsDocument, colours: Colours): string {
     lines.push("", ...faults.map(({ member, fault }) => `${red("missed")}  ${member}: ${fault}`));
     lines.push("  an example that detects it", ...example.split("\n").map((line) => `    ${cyan(line)}`));
   }
-  const total = noticed + missed;
+  const total = detected + missed;
   const share =
     total === 0
       ? "No fault could be observed"
-      : `${noticed} of ${counted(total, "fault")} detected (${Math.floor((100 * noticed) / total)} %)`;
+      : `${detected} of ${counted(total, "fault")} detected (${Math.floor((100 * detected) / total)} %)`;
   const rest = unobservable > 0 ? `; ${unobservable} more not observable by a client` : "";
   lines.push("", `${missed > 0 ? red(share) : green(share)}${rest}.`, "");
   return lines.join("\n");

@@ -68,7 +68,7 @@ export function contractChecks<Target extends object>(context: Context<Target>):
   const { contract, implementation, coverage } = context;
   const { examples, laws, refusals } = contract;
   // A stub answers only the calls that were recorded.
-  const isRecorded = isWrapper(implementation) && implementation.kind === "stand-in";
+  const isRecorded = isWrapper(implementation) && implementation.kind === "stub";
   return [
     check("has every member of its surface", () =>
       withImplementation(implementation, (made) => surfaceFindings(made, context)),

@@ -3,13 +3,13 @@ import type { FaultReport, InjectedFault } from "./inject.ts";
 
 /** Formats a fault report: the result for each fault, then the missed ones with an example each. */
 export function faultsText(report: FaultReport): string {
-  const { contract, implementation, faults, noticed, missed, unobservable, failing, seed } = report;
+  const { contract, implementation, faults, detected, missed, unobservable, failing, seed } = report;
   const head = `${contract}: faults injected into ${implementation}, one at a time, seed ${seed}`;
   const kinds = FAULTS.map(({ name }) => name).filter((name) => faults.some(({ fault }) => fault === name));
   const width = Math.max(...kinds.map(({ length }) => length), 5);
   const rows = kinds.map((kind) => {
     const own = faults.filter(({ fault }) => fault === kind);
-    const lost = own.filter(({ isNoticed }) => !isNoticed);
+    const lost = own.filter(({ isDetected }) => !isDetected);
     const members = lost.length > 0 ? `  ${lost.map(({ member }) => member).join(", ")}` : "";
     return `  ${kind.padEnd(width)}  ${String(own.length - lost.length).padStart(7)}  ${String(lost.length).padStart(6)}${members}`;
   });
@@ -23,12 +23,12 @@ export function faultsText(report: FaultReport): string {
     failing.length > 0
       ? ["", `Checks that fail without a fault, and were not used: ${failing.join("; ")}`]
       : [];
-  const examples = missedTexts(faults.filter(({ isNoticed }) => !isNoticed));
-  const total = noticed + missed;
+  const examples = missedTexts(faults.filter(({ isDetected }) => !isDetected));
+  const total = detected + missed;
   const share =
     total === 0
       ? "no fault could be observed"
-      : `${noticed} of ${total} detected (${Math.floor((100 * noticed) / total)} %)`;
+      : `${detected} of ${total} detected (${Math.floor((100 * detected) / total)} %)`;
   const rest = unobservable > 0 ? `, ${unobservable} more not observable by a client` : "";
   return [head, ...table, ...noticing, ...before, ...examples, "", `${share}${rest}`, ""].join("\n");
 }

@@ -21,7 +21,7 @@ export interface FaultReport {
   readonly implementation: string;
   readonly seed: number;
   readonly faults: readonly InjectedFault[];
-  readonly noticed: number;
+  readonly detected: number;
   readonly missed: number;
   /** Number of faults that changed nothing a client can observe. They do not count. */
   readonly unobservable: number;
@@ -32,7 +32,7 @@ export interface FaultReport {
 export interface InjectedFault {
   readonly fault: string;
   readonly member: string;
-  readonly isNoticed: boolean;
+  readonly isDetected: boolean;
   /** The check that detected the fault, and its finding. */
   readonly by: string | undefined;
   readonly finding: FindingName | undefined;
@@ -91,27 +91,27 @@ export async function injectFaults<Target extends object>(
         unobservable += 1;
         continue;
       }
-      const noticed = await noticedBy(contract, altered, failing, terms);
+      const detected = await detectedBy(contract, altered, failing, terms);
       const injected: InjectedFault = {
         fault: fault.name,
         member: operation.label,
-        isNoticed: noticed !== undefined,
-        by: noticed?.check,
-        finding: noticed?.finding,
+        isDetected: detected !== undefined,
+        by: detected?.check,
+        finding: detected?.finding,
         example: result.difference.code,
       };
       faults.push(injected);
       onFault?.(injected);
     }
   }
-  const noticed = faults.filter(({ isNoticed }) => isNoticed).length;
+  const detected = faults.filter(({ isDetected }) => isDetected).length;
   return {
     contract: contract.name,
     implementation: name,
     seed: context.seed,
     faults,
-    noticed,
-    missed: faults.length - noticed,
+    detected,
+    missed: faults.length - detected,
     unobservable,
     failing: [...failing],
   };
@@ -149,7 +149,7 @@ async function failingChecks<Target extends object>(
   return failing;
 }
 
-async function noticedBy<Target extends object>(
+async function detectedBy<Target extends object>(
   contract: Contract<Target>,
   altered: Implementation<Target>,
   failing: ReadonlySet<string>,

@@ -36,7 +36,7 @@ export interface StubOptions<Target> {
 export function stubOf<Target extends object>(options: StubOptions<Target>): Wrapper<Target> {
   const { recording, subject, suppressions } = options;
   return {
-    kind: "stand-in",
+    kind: "stub",
     ...(suppressions && { suppressions }),
     create: () => stubFrom<Target>(recording),
     checks: (context) => stubChecks(recording, subject && untyped(subject), context),
