@@ -55,6 +55,7 @@ export { decorate, type Layered } from "./wrappers/decorate.ts";
 export { type DecoratorContext, decorated } from "./wrappers/decorated.ts";
 export { type ExplainedMember, type Explanation, explain, type HiddenLayer } from "./wrappers/explain.ts";
 export { type Facade, type FacadeMember, type FacadeOptions, facade } from "./wrappers/facade/facade.ts";
+export type { Progress } from "./wrappers/facade/operation.ts";
 export {
   type CallOptions,
   type NotUndone,
@@ -65,7 +66,7 @@ export {
   type Undoable,
   undoable,
 } from "./wrappers/facade/operation.ts";
-export { OperationFailed, type Progress } from "./wrappers/facade/run-operation.ts";
+export { OperationFailed } from "./wrappers/facade/run-operation.ts";
 export { override } from "./wrappers/override.ts";
 export { type ClassOf, type Deferred, ProxyControl, type ProxyOptions, proxy } from "./wrappers/proxy.ts";
 export { stack } from "./wrappers/stack.ts";

@@ -43,7 +43,7 @@ export function applyConfig(
     if (count > 0) left.set(key, count - 1);
     return count > 0;
   };
-  const judge = (finding: Finding): readonly RatedFinding[] => {
+  const rate = (finding: Finding): readonly RatedFinding[] => {
     const level = severityOf(finding, severities);
     if (level === "off") return [];
     const known = suppressions.find((suppression) => isSuppressedBy(suppression, finding));
@@ -66,14 +66,14 @@ export function applyConfig(
   const judgedWrappers = wrappers.map((wrapper): WrapperResult => {
     const members = wrapper.members.map((member) => ({
       ...member,
-      findings: member.findings.flatMap(judge),
+      findings: member.findings.flatMap(rate),
     }));
-    const findings = wrapper.findings.flatMap(judge);
+    const findings = wrapper.findings.flatMap(rate);
     const all = [...members.flatMap((member) => member.findings), ...findings];
     return { ...wrapper, members, findings, conforms: !all.some(isFailing) };
   });
   const judgedBorders = borders.map((border): BorderResult => {
-    const findings = border.findings.flatMap(judge);
+    const findings = border.findings.flatMap(rate);
     return { ...border, findings, holds: !findings.some(isFailing) };
   });
   return {

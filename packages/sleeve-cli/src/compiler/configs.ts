@@ -22,10 +22,10 @@ export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()
 }
 
 /** Reads a config, real or made up, with a short-lived compiler. */
-export function configsOf(tsconfig: string, madeUp: string | undefined): readonly ReadConfig[] {
+export function configsOf(tsconfig: string, generatedConfig: string | undefined): readonly ReadConfig[] {
   const shadow = new FileShadow();
-  if (madeUp !== undefined) shadow.set(tsconfig, madeUp);
-  const api = startCompiler(dirname(tsconfig), madeUp === undefined ? undefined : shadow.fileSystem);
+  if (generatedConfig !== undefined) shadow.set(tsconfig, generatedConfig);
+  const api = startCompiler(dirname(tsconfig), generatedConfig === undefined ? undefined : shadow.fileSystem);
   try {
     return readConfigs(api, tsconfig);
   } finally {

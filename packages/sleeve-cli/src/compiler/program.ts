@@ -19,9 +19,9 @@ import {
 /** A project's config, with its text if it exists only in memory. */
 export interface ProgramConfig {
   readonly tsconfig: string;
-  readonly madeUp?: string | undefined;
+  readonly generatedConfig?: string | undefined;
   /** Whether the program must support overlay files, which makes it slower to open. */
-  readonly canPropose?: boolean | undefined;
+  readonly canOverlay?: boolean | undefined;
   /** Initial overlay files; `null` hides a file. */
   readonly files?: ReadonlyMap<string, string | null> | undefined;
   /** Called with the files of the config before the compiler reads them, which takes time. */
@@ -51,13 +51,13 @@ export class Program {
   readonly #shadow: FileShadow;
 
   static open(config: ProgramConfig): Program {
-    const { tsconfig, madeUp, canPropose = false, files, onFiles = () => {} } = config;
+    const { tsconfig, generatedConfig, canOverlay = false, files, onFiles = () => {} } = config;
     const shadow = new FileShadow();
     for (const [path, text] of files ?? []) shadow.set(path, text);
-    if (madeUp !== undefined) shadow.set(tsconfig, madeUp);
+    if (generatedConfig !== undefined) shadow.set(tsconfig, generatedConfig);
     const api = startCompiler(
       dirname(tsconfig),
-      madeUp !== undefined || canPropose || files ? shadow.fileSystem : undefined,
+      generatedConfig !== undefined || canOverlay || files ? shadow.fileSystem : undefined,
     );
     try {
       return new Program(api, readConfigs(api, tsconfig), shadow, onFiles);

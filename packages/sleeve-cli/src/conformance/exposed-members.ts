@@ -84,14 +84,14 @@ export function outsideTypesExposed(
   const origins = new OriginsInTypes(checker, ownership);
   const properties = checker.getPropertiesOfType(wrapper).filter(isPublic);
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
-  const promised = new Map(targetMembers.map(({ name, type }) => [name, type]));
+  const targetTypes = new Map(targetMembers.map(({ name, type }) => [name, type]));
   return properties.flatMap((symbol, index): ExposedType[] => {
     const type = types[index];
     const declaration = symbol.valueDeclaration ?? symbol.declarations[0];
     // Members of an outside base class are reported as inherited.
     if (!type || !declaration || !ownership.isOwn(declaration.path)) return [];
     const member = labelOf(symbol);
-    const wanted = promised.get(member);
+    const wanted = targetTypes.get(member);
     const known = new Set(wanted ? origins.in(wanted).map(({ name }) => name) : []);
     const shows = [...new Set(origins.in(type).map(({ name }) => name))].filter((name) => !known.has(name));
     return shows.length > 0 ? [{ member, node: declaration.resolve(), exposes: shows.sort() }] : [];

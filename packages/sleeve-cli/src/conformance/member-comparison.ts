@@ -232,7 +232,7 @@ export class MemberComparer {
     const checker = this.#checker;
     const expected = checker.getReturnTypeOfSignature(target) ?? checker.getUnknownType();
     const actual = checker.getReturnTypeOfSignature(found) ?? checker.getUnknownType();
-    const promised = awaited(checker, expected);
+    const awaitedType = awaited(checker, expected);
     const delivered = awaited(checker, actual);
     const isVoidExpected = (expected.flags & TypeFlags.Void) !== 0;
     const mismatch = isVoidExpected
@@ -251,9 +251,9 @@ export class MemberComparer {
       any: isVoidExpected
         ? undefined
         : (anyWithin(checker, this.#isOwn, delivered ?? actual) ??
-          anyWithin(checker, this.#isOwn, promised ?? expected)),
+          anyWithin(checker, this.#isOwn, awaitedType ?? expected)),
       isVoidExpected,
-      isPromiseExpected: promised !== undefined,
+      isPromiseExpected: awaitedType !== undefined,
       isPromiseFound: delivered !== undefined,
       expected: expectedText,
       found: foundText,

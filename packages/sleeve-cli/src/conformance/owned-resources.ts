@@ -49,8 +49,8 @@ export function unclosedResources(
     const look = (node: Node): void => {
       if (!isNewExpression(node) && !isCallExpression(node)) return;
       if (!isKept(node, code)) return;
-      const holding = resourceOf(checker, node);
-      if (holding && !isClosedSomewhere(code, holding.closing)) found.push({ ...holding, node });
+      const resource = resourceOf(checker, node);
+      if (resource && !isClosedSomewhere(code, resource.closing)) found.push({ ...resource, node });
     };
     look(root);
     visitOwn(root, look);

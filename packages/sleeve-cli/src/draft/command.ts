@@ -60,17 +60,17 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   const config = (await loadConfig(root)) ?? {};
   const { folder, project, outside, isolation } = openIsolation(options.module, options, config);
   using _open = project;
-  using proposals = OverlayProgram.open(folder, project);
+  using overlays = OverlayProgram.open(folder, project);
   const isAdapter = (file: string) =>
     isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
   const uses = outsideUsesOf(project, outside, isAdapter);
-  const hasConfig = folder.madeUp === undefined;
+  const hasConfig = folder.generatedConfig === undefined;
   const plan = planOf(project, uses, outside, isolation, { ...options, hasConfig });
   const style = styleOf(
     root,
     uses.files.map(({ source }) => source),
   );
-  const proven = verifyDraft(project, proposals, uses, {
+  const verified = verifyDraft(project, overlays, uses, {
     outside,
     keepsNames: plan.keepsNames,
     target: plan.target,
@@ -81,18 +81,18 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     language: plan.language,
     style,
   });
-  const [error] = proven.errors;
+  const [error] = verified.errors;
   if (error) {
-    const place = new Lines(textOf(project, error.path, proven, plan, root)).at(error.offset);
+    const place = new Lines(textOf(project, error.path, verified, plan, root)).at(error.offset);
     throw new CliError(
       "DOES_NOT_COMPILE",
       `No draft of ${outside} compiles: ${relative(root, error.path)}:${place.line}: ${error.text} Nothing was written.`,
     );
   }
-  const files = filesOf(project, proposals, proven, uses, plan, style);
+  const files = filesOf(project, overlays, verified, uses, plan, style);
   const draft = draftOf(
     project,
-    proven,
+    verified,
     plan,
     files,
     config,
@@ -129,7 +129,7 @@ function besideOf(file: string): string {
 
 function filesOf(
   project: OpenProject,
-  proposals: OverlayProgram,
+  overlays: OverlayProgram,
   { outline, target, adapter }: VerifiedDraft,
   uses: OutsideUses,
   plan: Plan,
@@ -160,7 +160,7 @@ function filesOf(
   ];
   const hasTarget = outline.members.some(({ form }) => form !== "type");
   const exported = hasTarget
-    ? exportedFrom(proposals.program, join(root, targetFile), outline.target)
+    ? exportedFrom(overlays.program, join(root, targetFile), outline.target)
     : undefined;
   const type = exported && targetTypeOf(exported);
   if (!exported || !type) return files;
@@ -186,7 +186,7 @@ function filesOf(
       }),
       style,
     );
-    const errors = proposals.errorsWith(new Map([...drafted, [join(root, contractFile), text]]));
+    const errors = overlays.errorsWith(new Map([...drafted, [join(root, contractFile), text]]));
     if (errors.every(({ path }) => path !== join(root, contractFile))) {
       files.push(file(contractFile, "contract", text));
       break;

@@ -1,10 +1,7 @@
 import { dirname } from "node:path";
 import { stemOf } from "../isolation/file-language.ts";
-import { asTypeName, camelCase, exportKey, isWord, mentionsName } from "../isolation/naming.ts";
-import type { OutsideUses } from "../isolation/outside-uses.ts";
+import { asTypeName, camelCase, isWord, mentionsName } from "../isolation/naming.ts";
 import { compareText } from "../place.ts";
-import type { CopiedType } from "../types/copied-types.ts";
-import type { OutlineMember } from "./outline.ts";
 
 /** Members of a target that are used together, as an interface that the target extends. */
 export interface MemberGroup {
@@ -13,6 +10,13 @@ export interface MemberGroup {
   readonly usedIn: string;
   /** The exports that they replace. */
   readonly keys: readonly string[];
+}
+
+/** A member to group: its key, its declaration as text, and the files that use it. */
+export interface GroupableMember {
+  readonly key: string;
+  readonly text: string;
+  readonly files: readonly string[];
 }
 
 /** Minimum number of members in a group. */
@@ -25,36 +29,29 @@ const LEAST = 2;
  */
 export function groupsOf(
   target: string,
-  outside: string,
-  members: readonly OutlineMember[],
-  types: readonly CopiedType[],
-  { exports }: OutsideUses,
+  members: readonly GroupableMember[],
+  typeNames: readonly string[],
 ): readonly MemberGroup[] {
-  const filesOf = new Map(
-    exports.map((exported) => [
-      exportKey(outside, exported.specifier, exported.name),
-      [...new Set(exported.places.map(({ file }) => file))],
-    ]),
-  );
-  const values = members.filter(({ form }) => form !== "type" && form !== "whole");
-  const bonds = values.map(({ key, text }) => [
-    ...(filesOf.get(key) ?? []).map((file) => `file ${file}`),
-    ...types.filter(({ name }) => mentionsName(text, name)).map(({ name }) => `type ${name}`),
+  const bonds = members.map(({ text, files }) => [
+    ...files.map((file) => `file ${file}`),
+    ...typeNames.filter((name) => mentionsName(text, name)).map((name) => `type ${name}`),
   ]);
   const groups = connected(bonds)
     .filter((indices) => indices.length >= LEAST)
-    .map((indices) => indices.map((index) => (values[index] as OutlineMember).key));
+    .map((indices) => indices.map((index) => members[index] as GroupableMember));
   if (groups.length < 2) return [];
-  const placeOf = (keys: readonly string[]) => commonPlace(keys.flatMap((key) => filesOf.get(key) ?? []));
-  const whole = placeOf(values.map(({ key }) => key));
+  const placeOf = (group: readonly GroupableMember[]) => commonPlace(group.flatMap(({ files }) => files));
+  const whole = placeOf(members);
   const places = groups.map(placeOf);
-  const taken = new Set([target, ...types.map(({ name }) => name)]);
-  return groups.flatMap((keys, index) => {
+  const taken = new Set([target, ...typeNames]);
+  return groups.flatMap((group, index) => {
     const usedIn = places[index] as string;
     const word = asTypeName(camelCase(lastPart(usedIn))).replace(new RegExp(`^${target}(?=[A-Z])`), "");
     // Members used everywhere belong to the target itself; two groups in one place cannot be named apart.
     const isApart = usedIn !== whole && places.filter((place) => place === usedIn).length === 1;
-    return isApart && isWord(word) ? [{ name: freeName(`${target}For${word}`, taken), usedIn, keys }] : [];
+    return isApart && isWord(word)
+      ? [{ name: freeName(`${target}For${word}`, taken), usedIn, keys: group.map(({ key }) => key) }]
+      : [];
   });
 }
 

@@ -20,7 +20,7 @@ import type { CallbackResult } from "../types/promisify.ts";
 import type { WrittenMember } from "../types/type-names.ts";
 import type { ReferenceKind } from "../uses/references.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
-import { groupsOf, type MemberGroup } from "./groups.ts";
+import { type GroupableMember, groupsOf, type MemberGroup } from "./groups.ts";
 
 /** A member that the target offers for an outside export. */
 export interface OutlineMember {
@@ -178,7 +178,11 @@ function outlineOnce(
   const outline: Outline = {
     ...emptyOutline(settings),
     members: offered,
-    groups: groupsOf(target, outside, offered, types, uses),
+    groups: groupsOf(
+      target,
+      groupable(offered, filesByKey(outside, uses)),
+      types.map(({ name }) => name),
+    ),
     whole,
     types,
     imports: own.imports(),
@@ -187,6 +191,25 @@ function outlineOnce(
     touched: uses.touched,
   };
   return { outline, goesIn: own.goesIn() };
+}
+
+/** Returns the files that use each export. */
+function filesByKey(outside: string, { exports }: OutsideUses): ReadonlyMap<string, readonly string[]> {
+  return new Map(
+    exports.map(({ specifier, name, places }) => [
+      exportKey(outside, specifier, name),
+      [...new Set(places.map(({ file }) => file))],
+    ]),
+  );
+}
+
+function groupable(
+  members: readonly OutlineMember[],
+  files: ReadonlyMap<string, readonly string[]>,
+): readonly GroupableMember[] {
+  return members
+    .filter(({ form }) => form !== "type" && form !== "whole")
+    .map(({ key, text }) => ({ key, text, files: files.get(key) ?? [] }));
 }
 
 function emptyOutline({ outside, target, object }: OutlineSettings): Outline {
@@ -254,7 +277,7 @@ const MANUAL_STEP =
 
 function memberOf(
   usedExport: UsedExport,
-  { form, text, doc, parameters, promised, type }: WrittenExport,
+  { form, text, doc, parameters, promisified, type }: WrittenExport,
   { outside, names, keepsNames, reexport }: OutlineSettings,
 ): OutlineMember {
   const { specifier, name, isImportedByName } = usedExport;
@@ -272,8 +295,8 @@ function memberOf(
     doc,
     parameters,
     callbackResult:
-      promised && !reexport.has(callbackResultKey(key))
-        ? { ...promised, member: `${member}Async` }
+      promisified && !reexport.has(callbackResultKey(key))
+        ? { ...promisified, member: `${member}Async` }
         : undefined,
     type,
     reexportedAs: keepsNames || isReexported(usedExport) ? reexportName(outside, specifier, name) : undefined,

@@ -41,7 +41,7 @@ const MAX_ROUNDS = 12;
  */
 export function verifyDraft(
   project: OpenProject,
-  proposals: OverlayProgram,
+  overlays: OverlayProgram,
   uses: OutsideUses,
   settings: VerifySettings,
 ): VerifiedDraft {
@@ -71,7 +71,7 @@ export function verifyDraft(
         ({ source }) => [source.path, applyEdits(source.text, moved.get(source.path)?.edits ?? [])] as const,
       ),
     ]);
-    const errors = proposals.errorsWith(files);
+    const errors = overlays.errorsWith(files);
     if (
       canReexportAll &&
       errors.some((error) => isAtReexportAll(error, settings.adapterPath, draft.adapter.text))

@@ -11,8 +11,8 @@ export class OverlayProgram {
   readonly #before = new Map<string, readonly CompileError[]>();
 
   static open(folder: ProjectFolder, project: OpenProject): OverlayProgram {
-    const { tsconfig, madeUp } = folder;
-    return new OverlayProgram(Program.open({ tsconfig, madeUp, canPropose: true }), project);
+    const { tsconfig, generatedConfig } = folder;
+    return new OverlayProgram(Program.open({ tsconfig, generatedConfig, canOverlay: true }), project);
   }
 
   private constructor(program: Program, project: OpenProject) {

@@ -161,8 +161,8 @@ function refuseErrors(
       applyEdits(source.text, moved.get(source.path)?.edits ?? []),
     ]),
   );
-  using proposals = OverlayProgram.open(folder, project);
-  const errors = proposals.errorsWith(files);
+  using overlays = OverlayProgram.open(folder, project);
+  const errors = overlays.errorsWith(files);
   if (errors.length === 0) return;
   const shown = errors.slice(0, ERRORS_SHOWN).map((error) => errorText(error, project, files));
   const rest = errors.length > ERRORS_SHOWN ? ` And ${errors.length - ERRORS_SHOWN} more.` : "";

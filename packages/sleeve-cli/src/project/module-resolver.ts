@@ -25,11 +25,11 @@ export class ModuleResolver implements Modules {
   /** Reads the config, and starts to read its files. */
   constructor(folder: ProjectFolder) {
     this.#folder = folder;
-    this.#configs = configsOf(folder.tsconfig, folder.madeUp);
+    this.#configs = configsOf(folder.tsconfig, folder.generatedConfig);
     const named = this.#configs.flatMap(({ files }) => files);
     this.records = FileRecords.start(named.filter(isSource));
     this.#resolver = new ResolverFactory({
-      ...(folder.madeUp === undefined && {
+      ...(folder.generatedConfig === undefined && {
         tsconfig: { configFile: folder.tsconfig, references: "auto" as const },
       }),
       conditionNames: ["types", "import", "require", "node"],
@@ -66,8 +66,8 @@ export class ModuleResolver implements Modules {
 
   /** Reports only syntax errors of a config; the meaning of its settings needs the compiler. */
   configDiagnostics(): readonly { readonly fileName: string; readonly text: string }[] {
-    const { tsconfig, madeUp } = this.#folder;
-    const text = madeUp === undefined ? syntaxErrorIn(tsconfig) : undefined;
+    const { tsconfig, generatedConfig } = this.#folder;
+    const text = generatedConfig === undefined ? syntaxErrorIn(tsconfig) : undefined;
     return text === undefined ? [] : [{ fileName: tsconfig, text }];
   }
 

@@ -8,7 +8,7 @@ import { isSource, ProjectSources, type ReadBefore } from "./project-sources.ts"
 /** What counts as outside, and how the project is opened. */
 export interface OpenOptions extends OutsideOptions {
   /** Whether overlay files will be used. */
-  readonly canPropose?: boolean | undefined;
+  readonly canOverlay?: boolean | undefined;
   /** Initial overlay files; `null` hides a file. */
   readonly files?: ReadonlyMap<string, string | null> | undefined;
 }
@@ -18,13 +18,13 @@ export class OpenProject extends ProjectSources {
   readonly program: Program;
   readonly #options: OpenOptions;
 
-  static open({ root, tsconfig, madeUp }: ProjectFolder, options: OpenOptions = {}): OpenProject {
-    const { canPropose, files } = options;
+  static open({ root, tsconfig, generatedConfig }: ProjectFolder, options: OpenOptions = {}): OpenProject {
+    const { canOverlay, files } = options;
     let records: FileRecords | undefined;
     const onFiles = (paths: readonly string[]) => {
       records = FileRecords.start(paths.filter(isSource));
     };
-    const program = Program.open({ tsconfig, madeUp, canPropose, files, onFiles });
+    const program = Program.open({ tsconfig, generatedConfig, canOverlay, files, onFiles });
     try {
       return new OpenProject(root, program, options, { records });
     } catch (error) {

@@ -5,14 +5,14 @@ import { CliError } from "../errors.ts";
 /** A project's folder and its compiler config. */
 export interface ProjectFolder {
   readonly root: string;
-  /** Its own config, or the path of one that is made up in memory. */
+  /** Its own config, or the path of one that is generated in memory. */
   readonly tsconfig: string;
-  /** Text of the made-up config. */
-  readonly madeUp: string | undefined;
+  /** Text of the generated config. */
+  readonly generatedConfig: string | undefined;
 }
 
 /** A JavaScript project without a config is read with the most permissive settings. */
-const MADE_UP_CONFIG = {
+const GENERATED_CONFIG = {
   compilerOptions: {
     allowJs: true,
     checkJs: false,
@@ -41,7 +41,7 @@ export function findProject(folder: string, tsconfig?: string): ProjectFolder {
     ? [resolve(root, tsconfig)]
     : ["tsconfig.json", "jsconfig.json"].map((name) => join(root, name));
   const found = named.find((path) => existsSync(path));
-  if (found) return { root, tsconfig: found, madeUp: undefined };
+  if (found) return { root, tsconfig: found, generatedConfig: undefined };
   if (tsconfig) {
     throw new CliError("NO_PROJECT", `There is no ${tsconfig} in ${folder}. Pass an existing tsconfig.json.`);
   }
@@ -52,7 +52,7 @@ export function findProject(folder: string, tsconfig?: string): ProjectFolder {
         "Pass the folder of a project.",
     );
   }
-  return { root, tsconfig: join(root, "tsconfig.json"), madeUp: JSON.stringify(MADE_UP_CONFIG) };
+  return { root, tsconfig: join(root, "tsconfig.json"), generatedConfig: JSON.stringify(GENERATED_CONFIG) };
 }
 
 function holdsSources(root: string): boolean {

@@ -194,8 +194,8 @@ export class SurveyCache<Value> {
 
   /** Configs, manifests, lockfiles, and files that show that packages were installed. */
   #environment(sources: RunInputs["sources"], files: readonly string[]): ReadonlySet<string> {
-    const { root, tsconfig, madeUp } = this.#folder;
-    const found = new Set<string>(madeUp === undefined ? configChain(tsconfig) : [tsconfig]);
+    const { root, tsconfig, generatedConfig } = this.#folder;
+    const found = new Set<string>(generatedConfig === undefined ? configChain(tsconfig) : [tsconfig]);
     const folders = new Set(sources.map(({ path }) => dirname(path)).concat(root));
     for (const folder of folders) if (dirname(folder) !== folder) folders.add(dirname(folder));
     for (const folder of folders) {

@@ -116,13 +116,15 @@ async function surveyMembers(
 }
 
 /** Opens a project reduced to some files and those they import. */
-function partOf({ root, tsconfig, madeUp }: ProjectFolder, files: readonly string[]): ProjectFolder {
+function partOf({ root, tsconfig, generatedConfig }: ProjectFolder, files: readonly string[]): ProjectFolder {
   const config =
-    madeUp === undefined ? { extends: tsconfig, references: [] } : (JSON.parse(madeUp) as object);
+    generatedConfig === undefined
+      ? { extends: tsconfig, references: [] }
+      : (JSON.parse(generatedConfig) as object);
   return {
     root,
     tsconfig: join(dirname(tsconfig), "tsconfig.part.json"),
-    madeUp: JSON.stringify({ ...config, include: [], files }),
+    generatedConfig: JSON.stringify({ ...config, include: [], files }),
   };
 }
 

@@ -31,7 +31,7 @@ export interface WrittenExport {
   /** Name of the copied type, if the export is used as a type. */
   readonly type: string | undefined;
   /** The promise form of a function with a callback. */
-  readonly promised?: CallbackResult | undefined;
+  readonly promisified?: CallbackResult | undefined;
   /**
    * Maximum number of a factory's parameters; `undefined` if it has a rest parameter or several signatures.
    */
@@ -129,8 +129,8 @@ export function writeExport(
       const called = used.called(symbol, signatures);
       const text = writer.overloads(symbol, called, name, "out");
       const [only] = called;
-      const promised = only && called.length === 1 ? promisify(checker, writer, only) : undefined;
-      return { ...none, form: "function", text, promised };
+      const promisified = only && called.length === 1 ? promisify(checker, writer, only) : undefined;
+      return { ...none, form: "function", text, promisified };
     }
     return { ...none, form: "value", text: `readonly ${name}: ${writer.write(value, "out")}` };
   });

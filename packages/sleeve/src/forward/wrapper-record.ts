@@ -41,8 +41,8 @@ export function isCreatedLate(known: WrapperRecord, port: object): boolean {
 const omittedLayers = new WeakMap<object, NormalizedStack>();
 
 /** Records the layers that were dropped when a wrapper was created. */
-export function recordOmittedLayers(wrapper: object, simplified: NormalizedStack): void {
-  if (simplified.merged.length + simplified.cancelled.length > 0) omittedLayers.set(wrapper, simplified);
+export function recordOmittedLayers(wrapper: object, normalized: NormalizedStack): void {
+  if (normalized.merged.length + normalized.cancelled.length > 0) omittedLayers.set(wrapper, normalized);
 }
 
 export function omittedLayersOf(wrapper: object): NormalizedStack | undefined {

@@ -174,13 +174,13 @@ function requireAllowed(check: ArgumentCheck, value: unknown, place: string): Pr
     if (!check.holds(value)) throw rejection(place, value, check.allowed);
     return undefined;
   }
-  const judge = ({ issues }: SchemaResult) => {
+  const verify = ({ issues }: SchemaResult) => {
     if (issues?.length)
       throw rejection(place, value, `allowed: ${issues.map(({ message }) => message).join("; ")}`);
   };
   const answer = check["~standard"].validate(value);
-  if (answer instanceof Promise) return answer.then(judge);
-  judge(answer);
+  if (answer instanceof Promise) return answer.then(verify);
+  verify(answer);
   return undefined;
 }
 

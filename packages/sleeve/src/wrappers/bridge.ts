@@ -77,11 +77,11 @@ export function bridge<Port extends object, Name extends string = string>(
     // Ports are objects, so a function is a factory.
     return typeof given === "function" ? given() : (given as Port);
   };
-  const seat = new SubjectSlot<Port>({
+  const slot = new SubjectSlot<Port>({
     make: () => {
       const name = current;
       const made = open(name);
-      return made instanceof Promise ? made.then((port) => standing(name, port)) : standing(name, made);
+      return made instanceof Promise ? made.then((port) => register(name, port)) : register(name, made);
     },
     release:
       release &&
@@ -95,26 +95,26 @@ export function bridge<Port extends object, Name extends string = string>(
   const given = Object.values<BridgeImplementation<Port>>(implementations);
   const members = surface ? membersOf(surface) : commonMembers(given);
   const port = members
-    ? closedPort(seat as unknown as SubjectSlot<object>, members, "its members are those of the port")
-    : openPort(seat as unknown as SubjectSlot<object>, {
+    ? closedPort(slot as unknown as SubjectSlot<object>, members, "its members are those of the port")
+    : openPort(slot as unknown as SubjectSlot<object>, {
         why: "its implementations are created on first use",
       });
 
   /** If code exposes an implementation, a wrapper of the port shows the port instead. */
-  const standing = (name: Name, implementation: Port): Port => {
+  const register = (name: Name, implementation: Port): Port => {
     registerAlias(requireObject(implementation, `The bridge's "${name}"`, "subject"), port);
     return implementation;
   };
-  const seatNow = (name: Name, implementation: Port): Promise<void> => {
-    const standingIn = standing(name, implementation);
+  const replaceNow = (name: Name, implementation: Port): Promise<void> => {
+    const registered = register(name, implementation);
     current = name;
-    return seat.replace(standingIn);
+    return slot.replace(registered);
   };
   /** Switches take effect in the order they were requested, however long each creation takes. */
   const useLater = (name: Name, made: Promise<Port>): Promise<void> => {
     let idle: Promise<void> | undefined;
     const switched = made.then((implementation) => {
-      idle = seatNow(name, implementation);
+      idle = replaceNow(name, implementation);
     });
     const settled = switched
       .catch(() => {})
@@ -135,10 +135,10 @@ export function bridge<Port extends object, Name extends string = string>(
           name,
           switching.then(() => open(name)),
         );
-      if (name === current && seat.hasSubject) return;
+      if (name === current && slot.hasSubject) return;
       const implementation = open(name);
       if (implementation instanceof Promise) return useLater(name, implementation);
-      return seatNow(name, implementation);
+      return replaceNow(name, implementation);
     },
     refine: (build) => {
       const refined: object = Object.create(port, Object.getOwnPropertyDescriptors(build(port as Port)));
@@ -146,7 +146,7 @@ export function bridge<Port extends object, Name extends string = string>(
       // Inherits the members of the port, and adds the refined ones.
       return refined as never;
     },
-    close: () => seat.end(new SleeveError("RELEASED", "The bridge was closed. Create a new one.")),
+    close: () => slot.end(new SleeveError("RELEASED", "The bridge was closed. Create a new one.")),
   };
 }
 

@@ -50,8 +50,8 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
     return found;
   };
   const read = (key: PropertyKey): unknown => {
-    const promised = known && findMethod(known, key);
-    if (promised) return method(key, promised);
+    const declared = known && findMethod(known, key);
+    if (declared) return method(key, declared);
     // Checking for a promise or printing the object must not create the subject.
     if (!slot.hasSubject && (key === "then" || key === INSPECT)) return undefined;
     // If the subject is created asynchronously, so is every answer, and only a method can return a promise.

@@ -70,25 +70,25 @@ export function proxy(
 ): unknown {
   const { surface, layers = [], control, release } = options as ProxyOptions<never>;
   requireFunction(create, "proxy: create");
-  const seat = new SubjectSlot<object>({
+  const slot = new SubjectSlot<object>({
     make: () => {
       const made = create();
-      if (made instanceof Promise) return made.then(standing);
-      return standing(made);
+      if (made instanceof Promise) return made.then(register);
+      return register(made);
     },
     release: release as ((subject: object) => unknown) | undefined,
     isRevocable: control !== undefined,
   });
-  if (control) attach(control, seat);
+  if (control) attach(control, slot);
   const isOpen = surface === undefined || isClass(surface);
   const port = isOpen
-    ? openPort(seat, {
+    ? openPort(slot, {
         of: surface as ClassOf<object> | undefined,
         why: "its subject is created on first use, and its members are unknown until then",
       })
-    : closedPort(seat, membersOf(surface), "its members are those of its surface");
+    : closedPort(slot, membersOf(surface), "its members are those of its surface");
   /** If code exposes the subject itself, a wrapper that hides it shows this proxy instead. */
-  function standing(made: unknown): object {
+  function register(made: unknown): object {
     const subject = requireObject(made, "proxy(create)", "subject");
     registerAlias(subject, port);
     return subject;
@@ -97,19 +97,19 @@ export function proxy(
 }
 
 /** Slots belong to proxies, so only this file can reach them. */
-let attach: (control: ProxyControl, seat: SubjectSlot<object>) => void;
+let attach: (control: ProxyControl, slot: SubjectSlot<object>) => void;
 
 /** Replaces or revokes the subject of proxies without changing the proxies that clients hold. */
 export class ProxyControl {
   readonly #slots: SubjectSlot<object>[] = [];
 
   static {
-    attach = (control, seat) => control.#slots.push(seat);
+    attach = (control, slot) => control.#slots.push(slot);
   }
 
   /** Whether the subject exists now. */
   get isCreated(): boolean {
-    return this.#slots.some((seat) => seat.hasSubject);
+    return this.#slots.some((slot) => slot.hasSubject);
   }
 
   /**
@@ -117,7 +117,7 @@ export class ProxyControl {
    * Resolves when they have finished and the old subject is released.
    */
   async replace(): Promise<void> {
-    await Promise.all(this.#slots.map((seat) => seat.clear()));
+    await Promise.all(this.#slots.map((slot) => slot.clear()));
   }
 
   /**
@@ -129,7 +129,7 @@ export class ProxyControl {
       "REVOKED",
       `The proxy can no longer be used: ${reason}. Request a new one from its owner.`,
     );
-    await Promise.all(this.#slots.map((seat) => seat.end(error)));
+    await Promise.all(this.#slots.map((slot) => slot.end(error)));
   }
 }
 

@@ -73,11 +73,11 @@ function adapterChecks<Target extends object, Adaptee extends object>(
   context: Context<object>,
   { owns, releasedBy }: AdapterOfOptions<Target, Adaptee>,
 ): readonly ContractCheck[] {
-  const trials = () => probesOf({ ...wrapping, subject: untyped(context.implementation) }, context);
+  const probes = () => probesOf({ ...wrapping, subject: untyped(context.implementation) }, context);
   return [
-    check("exposes no outside object", async () => outsideFindings(wrapping, await trials(), context)),
+    check("exposes no outside object", async () => outsideFindings(wrapping, await probes(), context)),
     check("exposes no outside error, and swallows none", async () =>
-      failureFindings(wrapping, await trials(), context),
+      failureFindings(wrapping, await probes(), context),
     ),
     check("releases what it owns exactly once", () =>
       releaseFindings(wrapping, context, {

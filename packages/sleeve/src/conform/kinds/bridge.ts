@@ -100,11 +100,11 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
   async #reachFindings(context: Context<object>): Promise<readonly Finding[]> {
     const findings: Finding[] = [];
     for (const name of this.#names) {
-      for (const trial of this.#distinct(await this.#trials(context, name))) {
+      for (const probe of this.#distinct(await this.#probes(context, name))) {
         const found = await this.#spied(async (bridging, spies) => {
           await bridging.use(name);
           for (const spied of Object.values(spies)) spied.calls.length = 0;
-          await callOf(bridging.port, trial.operation, trial.args, context).outcome;
+          await callOf(bridging.port, probe.operation, probe.args, context).outcome;
           return Object.entries(spies)
             .filter(([, { calls }]) => calls.length > 0)
             .map(([name]) => name);
@@ -113,7 +113,7 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
         if (elsewhere === undefined && found.length > 0) continue;
         findings.push({
           name: "swap",
-          place: trial.operation.label,
+          place: probe.operation.label,
           expected: `a call that reaches ${name}, the active implementation`,
           found: elsewhere === undefined ? "a call that reached none" : `a call that reached ${elsewhere}`,
           remedy: "Look up the active implementation at each call.",
@@ -126,9 +126,9 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
   async #swapFindings(context: Context<object>): Promise<readonly Finding[]> {
     const [first = "", second = first] = this.#names;
     const findings: Finding[] = [];
-    for (const trial of this.#distinct(await this.#trials(context, first))) {
-      if (trial.hint.status === "threw" || trial.hint.status === "unsettled") continue;
-      const finding = await this.#swapped(trial, [second, first], context);
+    for (const probe of this.#distinct(await this.#probes(context, first))) {
+      if (probe.hint.status === "threw" || probe.hint.status === "unsettled") continue;
+      const finding = await this.#swapped(probe, [second, first], context);
       if (finding) findings.push(finding);
     }
     return findings;
@@ -138,8 +138,8 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
    * Makes calls and switches without awaiting either, and checks that each call reached one implementation
    * and ended there.
    */
-  #swapped(trial: Probe, names: readonly string[], terms: PlayTerms): Promise<Finding | undefined> {
-    const { operation, args, hint } = trial;
+  #swapped(probe: Probe, names: readonly string[], terms: PlayTerms): Promise<Finding | undefined> {
+    const { operation, args, hint } = probe;
     return this.#spied(async (bridging, spies) => {
       const answers: { readonly answer: number }[] = [];
       const settles: (() => void)[] = [];
@@ -173,15 +173,15 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     });
   }
 
-  async #trials(context: Context<object>, name: string): Promise<readonly Probe[]> {
+  async #probes(context: Context<object>, name: string): Promise<readonly Probe[]> {
     return probesOf(
       { subject: untyped<Target>(this.using(name)), wrap: (item) => item, release: undefined },
       context,
     );
   }
 
-  #distinct(trials: readonly Probe[]): readonly Probe[] {
-    const good = trials.filter(({ hint }) => hint.status === "returned" || hint.status === "resolved");
+  #distinct(probes: readonly Probe[]): readonly Probe[] {
+    const good = probes.filter(({ hint }) => hint.status === "returned" || hint.status === "resolved");
     return good.filter(
       ({ operation }, index) =>
         good.findIndex((probe) => probe.operation === operation) === index && operation.key !== "use",

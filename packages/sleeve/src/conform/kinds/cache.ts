@@ -35,7 +35,7 @@ function cacheChecks(wrapping: Wrapping, context: Context<object>): readonly Con
 type Examine = (
   wrapping: Wrapping,
   operation: Operation,
-  trials: readonly Probe[],
+  probes: readonly Probe[],
   terms: PlayTerms,
 ) => Promise<Finding | undefined>;
 
@@ -44,12 +44,12 @@ async function eachOperation(
   context: Context<object>,
   examine: Examine,
 ): Promise<readonly Finding[]> {
-  const trials = (await probesOf(wrapping, context)).filter(
+  const probes = (await probesOf(wrapping, context)).filter(
     ({ hint }) => hint.status === "returned" || hint.status === "resolved",
   );
   const findings: Finding[] = [];
-  for (const operation of new Set(trials.map((trial) => trial.operation))) {
-    const own = trials.filter((trial) => trial.operation === operation);
+  for (const operation of new Set(probes.map((probe) => probe.operation))) {
+    const own = probes.filter((probe) => probe.operation === operation);
     const finding = await examine(wrapping, operation, own, context);
     if (finding) findings.push(finding);
   }
@@ -60,12 +60,12 @@ async function eachOperation(
 function confusionFinding(
   wrapping: Wrapping,
   operation: Operation,
-  trials: readonly Probe[],
+  probes: readonly Probe[],
   terms: PlayTerms,
 ): Promise<Finding | undefined> {
-  if (trials.every(({ hint }) => hint.raw === undefined)) return Promise.resolve(undefined);
-  const lists = trials.flatMap(({ args }) => [args, ...nearTo(args, operation)]);
-  const isLater = trials.some(({ hint }) => hint.status === "resolved");
+  if (probes.every(({ hint }) => hint.raw === undefined)) return Promise.resolve(undefined);
+  const lists = probes.flatMap(({ args }) => [args, ...nearTo(args, operation)]);
+  const isLater = probes.some(({ hint }) => hint.status === "resolved");
   return withSpied(wrapping, async (wrapper, spy) => {
     const answers = new Map<unknown, readonly unknown[]>();
     spy.script = ({ key, args }, real) => {
@@ -126,11 +126,11 @@ function variantsOf(value: unknown): readonly unknown[] {
 function keptFailureFinding(
   wrapping: Wrapping,
   operation: Operation,
-  [trial]: readonly Probe[],
+  [probe]: readonly Probe[],
   terms: PlayTerms,
 ): Promise<Finding | undefined> {
-  if (!trial) return Promise.resolve(undefined);
-  const { args, hint } = trial;
+  if (!probe) return Promise.resolve(undefined);
+  const { args, hint } = probe;
   return withSpied(wrapping, async (wrapper, spy) => {
     const isLater = hint.status === "resolved";
     let isFailing = true;

@@ -33,9 +33,9 @@ export async function forwardingFindings(
 ): Promise<ForwardingResult> {
   const findings: Finding[] = [];
   const notes: string[] = [];
-  const trials = await probesOf(wrapping, context);
-  for (const operation of new Set(trials.map((trial) => trial.operation))) {
-    const own = trials.filter((trial) => trial.operation === operation);
+  const probes = await probesOf(wrapping, context);
+  for (const operation of new Set(probes.map((probe) => probe.operation))) {
+    const own = probes.filter((probe) => probe.operation === operation);
     const judged = await evaluateProbes(wrapping, own, operation, context);
     const [first] = judged.findings;
     // A faulty member mostly fails every probe.
@@ -51,7 +51,7 @@ export async function forwardingFindings(
 
 async function evaluateProbes(
   wrapping: Wrapping,
-  trials: readonly Probe[],
+  probes: readonly Probe[],
   operation: Operation,
   terms: PlayTerms,
 ): Promise<{ findings: readonly Finding[]; hasReached: boolean }> {
@@ -59,11 +59,11 @@ async function evaluateProbes(
   const notReached: Finding[] = [];
   let hasReached = false;
   let passed = 0;
-  const known = trials.find(({ hint }) => hint.status === "returned" || hint.status === "resolved")?.hint;
-  for (const trial of trials) {
+  const known = probes.find(({ hint }) => hint.status === "returned" || hint.status === "resolved")?.hint;
+  for (const probe of probes) {
     let isPassed = false;
-    for (const script of scriptsFor(trial.hint, known, passed)) {
-      const result = await runProbe(wrapping, trial, script, terms);
+    for (const script of scriptsFor(probe.hint, known, passed)) {
+      const result = await runProbe(wrapping, probe, script, terms);
       const reached = result.reached.length;
       if (result.outcome.status === "unsettled" && reached === 0)
         return { findings: [endlessFinding(operation)], hasReached };
@@ -74,7 +74,7 @@ async function evaluateProbes(
       }
       hasReached = true;
       isPassed = true;
-      findings.push(...evaluate(trial, script, result));
+      findings.push(...evaluate(probe, script, result));
     }
     if (findings.length > 0) break;
     if (isPassed) passed += 1;

@@ -13,10 +13,10 @@ export async function orderFindings(
   wrapping: Wrapping,
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  const trials = (await probesOf(wrapping, context)).filter(({ hint }) => hint.status === "resolved");
+  const probes = (await probesOf(wrapping, context)).filter(({ hint }) => hint.status === "resolved");
   const findings: Finding[] = [];
-  for (const operation of new Set(trials.map((trial) => trial.operation))) {
-    const [one, second] = trials.filter((trial) => trial.operation === operation && trial.args.length > 0);
+  for (const operation of new Set(probes.map((probe) => probe.operation))) {
+    const [one, second] = probes.filter((probe) => probe.operation === operation && probe.args.length > 0);
     const other = second ?? (one && { ...one, args: one.args.with(0, variantOf(one.args[0])) });
     // Two equal calls may be merged, so they say nothing about order.
     if (!one || !other || one.args[0] === other.args[0]) continue;
@@ -77,14 +77,14 @@ export async function sharedFindings(
   { subject, wrap, release }: Wrapping,
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  const trials = await probesOf({ subject, wrap, release }, context);
+  const probes = await probesOf({ subject, wrap, release }, context);
   return withImplementation(subject, (one) =>
     withImplementation(subject, async (other): Promise<readonly Finding[]> => {
       if (one === other) return [];
       const [first, second] = [spyOn(one), spyOn(other)];
       const wrappers = [await wrap(first.subject), await wrap(second.subject)] as const;
       const findings: Finding[] = [];
-      const good = trials.filter(({ hint }) => hint.status === "returned" || hint.status === "resolved");
+      const good = probes.filter(({ hint }) => hint.status === "returned" || hint.status === "resolved");
       for (const operation of new Set(good.map((probe) => probe.operation))) {
         const args = good.find((probe) => probe.operation === operation)?.args ?? [];
         first.calls.length = 0;

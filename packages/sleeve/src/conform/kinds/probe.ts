@@ -5,6 +5,7 @@ import { runWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import { withImplementation } from "../implementation.ts";
 import type { Operation } from "../sequences/operations.ts";
 import { arityOf } from "../sequences/operations.ts";
+import { perform } from "../sequences/perform.ts";
 import {
   isTrusted,
   macrotask,
@@ -59,7 +60,7 @@ export type Scripted =
 
 /** Returns probes of each method, with arguments from the contract or, by default, of several kinds. */
 export async function probesOf({ subject }: Wrapping, context: Context<object>): Promise<readonly Probe[]> {
-  const trials: Probe[] = [];
+  const probes: Probe[] = [];
   for (const operation of await context.operations()) {
     if (operation.use !== "call") continue;
     for (const given of await argumentLists(operation, subject, context)) {
@@ -69,10 +70,10 @@ export async function probesOf({ subject }: Wrapping, context: Context<object>):
           ...context,
         }),
       );
-      trials.push({ operation, args, hint: hint.outcomes[0] as StepOutcome });
+      probes.push({ operation, args, hint: hint.outcomes[0] as StepOutcome });
     }
   }
-  return trials;
+  return probes;
 }
 
 async function argumentLists(
@@ -177,7 +178,7 @@ export interface Called {
 
 export function callOf(
   target: object,
-  { key, label }: Operation,
+  operation: Operation,
   args: readonly unknown[],
   terms: PlayTerms,
 ): Called {
@@ -187,13 +188,9 @@ export function callOf(
     return { status, raw, value: raw === target ? SELF : raw };
   };
   try {
-    const callable = target as unknown as Record<PropertyKey, (...given: readonly unknown[]) => unknown>;
-    const call = () =>
-      key === undefined ? (target as (typeof callable)[string])(...args) : callable[key]?.(...args);
-    const raw = isTrusted(label, terms) ? call() : runWithWatchdog(call, terms.timeout);
-    noteGuarded(label, terms);
-    if (key !== undefined && typeof callable[key] !== "function")
-      throw new TypeError("there is no such method");
+    const call = () => perform(target, operation, args);
+    const raw = isTrusted(operation.label, terms) ? call() : runWithWatchdog(call, terms.timeout);
+    noteGuarded(operation.label, terms);
     if (!isThenable(raw)) return { outcome: Promise.resolve(seen("returned", raw)), isSettled: () => true };
     const outcome = withTimeout(
       raw.then(

@@ -210,7 +210,7 @@ function badRecording(reason: string): SleeveError {
  */
 export function stubFrom<Target extends object>(text: string): Target {
   const { calls, redacted } = readRecording(text);
-  const standing = stub<Target>(calls.map(recordedCall));
+  const recordedStub = stub<Target>(calls.map(recordedCall));
   const redaction = redactionOf(redacted);
   const replaying = layer<Target>("replaying", {
     call:
@@ -221,12 +221,12 @@ export function stubFrom<Target extends object>(text: string): Target {
         const args = call.args.map((argument) => keyOf(redact(encoded(argument))));
         return afterwards(next({ ...call, args }), (answer) => {
           const given = answer.play(call.args);
-          return given === SUBJECT ? stand : given;
+          return given === SUBJECT ? wrapped : given;
         });
       },
   });
-  const stand: Target = decorate(standing, open(), replaying);
-  return stand;
+  const wrapped: Target = decorate(recordedStub, open(), replaying);
+  return wrapped;
 }
 
 function recordedCall({ use, member, args, status, value, callbacks = [] }: RecordedCall): Recorded {

@@ -6,6 +6,7 @@ import { CallbackValue } from "../values/arbitraries.ts";
 import { deepCopy, equalValues, isPlain } from "../values/equality.ts";
 import { isObject } from "../values/schema.ts";
 import type { Operation } from "./operations.ts";
+import { perform } from "./perform.ts";
 import { asGenerated, PreviousResult, type Step } from "./steps.ts";
 
 /** How one step ended, as its client sees it. */
@@ -156,19 +157,11 @@ export class SequenceRun implements SequenceResult {
   }
 
   #step(index: number, { operation, args, isAwaited }: Step): Promise<void> | undefined {
-    const { use, key } = operation;
-    const target = this.#target as (...args: unknown[]) => unknown;
     const given = hasObject(args) ? this.#arguments(operation, args, index) : args;
     const before = given !== args && hasObject(given) ? deepCopy(given) : undefined;
     let raw: unknown;
     try {
-      if (use === "read") raw = Reflect.get(target, key as PropertyKey);
-      else if (use === "write")
-        (target as unknown as Record<PropertyKey, unknown>)[key as PropertyKey] = given[0];
-      else if (key === undefined) raw = target(...given);
-      else raw = (target as unknown as Record<PropertyKey, typeof target>)[key]?.call(target, ...given);
-      if (raw === undefined && use === "call" && key !== undefined && !isCallable(target, key))
-        throw new TypeError(`there is no method ${String(key)}`);
+      raw = perform(this.#target, operation, given);
     } catch (error) {
       this.#note(index, "threw", error, given, before);
       return undefined;
@@ -309,10 +302,6 @@ export class SequenceRun implements SequenceResult {
 function hasObject(values: readonly unknown[]): boolean {
   for (let at = 0; at < values.length; at += 1) if (isObject(values[at])) return true;
   return false;
-}
-
-function isCallable(target: object, key: PropertyKey): boolean {
-  return typeof Reflect.get(target, key) === "function";
 }
 
 function isBuiltinValue(value: object): boolean {

@@ -1,9 +1,9 @@
 import { badOption } from "../../shared/errors.ts";
 import { host } from "../../shared/host.ts";
 import { reportOnce } from "../../shared/report-once.ts";
-import type { CallOptions, Operation, Refusal } from "./operation.ts";
+import type { CallOptions, Operation, Progress, Refusal } from "./operation.ts";
 import { OperationStart } from "./operation.ts";
-import { type Progress, run } from "./run-operation.ts";
+import { run } from "./run-operation.ts";
 
 export interface FacadeOptions {
   /** Receives the progress of each step. Default: none. */

@@ -1,5 +1,4 @@
 import type { Signal } from "../../shared/clock.ts";
-import type { Progress } from "./run-operation.ts";
 
 /** The result of an operation that was refused, with the step and the reason. */
 export class Refusal<Reason = unknown> {
@@ -33,6 +32,15 @@ export interface NotUndone {
 /** Creates the value that a step returns to refuse. */
 export function refuse<Reason>(reason: Reason): Refusal<Reason> {
   return new Refusal(reason);
+}
+
+/** The progress of a step: it starts, and is then done, refused or failed; later it may be undone. */
+export interface Progress {
+  readonly operation: string;
+  readonly step: string;
+  readonly status: "started" | "done" | "refused" | "failed" | "undone" | "not undone";
+  /** Duration in milliseconds; 0 at the start. */
+  readonly milliseconds: number;
 }
 
 /** Options of one call of an operation. */

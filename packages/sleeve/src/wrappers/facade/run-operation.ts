@@ -1,15 +1,13 @@
 import { SleeveError } from "../../shared/errors.ts";
 import type { Report } from "../../shared/report-once.ts";
-import { type AnyStep, type CallOptions, Refusal, type Stage, type Undoing } from "./operation.ts";
-
-/** The progress of a step: it starts, and is then done, refused or failed; later it may be undone. */
-export interface Progress {
-  readonly operation: string;
-  readonly step: string;
-  readonly status: "started" | "done" | "refused" | "failed" | "undone" | "not undone";
-  /** Duration in milliseconds; 0 at the start. */
-  readonly milliseconds: number;
-}
+import {
+  type AnyStep,
+  type CallOptions,
+  type Progress,
+  Refusal,
+  type Stage,
+  type Undoing,
+} from "./operation.ts";
 
 /** A step failed, or the signal was aborted. `cause` is the error of the step or the reason of the signal. */
 export class OperationFailed extends SleeveError {
