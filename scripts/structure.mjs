@@ -1,6 +1,7 @@
 /**
  * Checks the structure of the sources: no import cycles at run time, no type-only cycle of more than two files, no
- * folder with more than 15 files, imports in one direction, and one file that imports the compiler.
+ * folder with more than 15 files, imports in one direction, one file that imports the compiler, and one meaning for each
+ * public name.
  */
 import { readdirSync, readFileSync } from "node:fs";
 import { dirname, join, relative, resolve } from "node:path";
@@ -9,6 +10,15 @@ import { parseSync } from "oxc-parser";
 const root = join(import.meta.dirname, "..");
 const MOST_FILES = 15;
 const MOST_FILES_IN_TYPE_CYCLE = 2;
+
+/** Public entry points. No two of them export the same name. */
+const ENTRY_POINTS = [
+  "packages/sleeve/src/index.ts",
+  "packages/sleeve/src/conform/index.ts",
+  "packages/sleeve/src/traced.ts",
+  "packages/sleeve/src/vitest.ts",
+  "packages/sleeve-cli/src/index.ts",
+];
 
 /** Folders of each package, lowest first: a file imports only from its own folder and from lower ones. */
 const LAYERS = {
@@ -40,6 +50,7 @@ for (const [folder, layers] of Object.entries(LAYERS)) {
 for (const folder of ["packages", "examples", "bench", "docs", "scripts", "tests"])
   crowdedFolders(join(root, folder));
 compilerImporters();
+repeatedExports();
 
 if (problems.length > 0) {
   console.error(problems.join("\n"));
@@ -133,6 +144,21 @@ function compilerImporters() {
     const isAllowed = file.endsWith(join("compiler", "typescript.ts"));
     if (isImporter && !isAllowed)
       problems.push(`${relative(root, file)} imports the compiler; import compiler/typescript.ts.`);
+  }
+}
+
+function repeatedExports() {
+  const entryOf = new Map();
+  for (const entry of ENTRY_POINTS) {
+    const { module } = parseSync(entry, readFileSync(join(root, entry), "utf8"));
+    const names = module.staticExports.flatMap(({ entries }) =>
+      entries.map(({ exportName }) => exportName.name),
+    );
+    for (const name of names) {
+      const other = entryOf.get(name);
+      if (other) problems.push(`${name} is exported by ${other} and by ${entry}.`);
+      entryOf.set(name, entry);
+    }
   }
 }
 

@@ -65,6 +65,10 @@ const NAMES = [
     /\b(territory|worktree|workTree|lastRun|amend|ProblemError|Ending)\b/,
     "origin, git, survey-cache, CliError, CommandResult",
   ],
+  [
+    /\b(seat|madeUp|proven|circumstances|standing|standIn|canPropose|whereabouts|trials?)\b/i,
+    "slot, generatedConfig, verified, context, probe",
+  ],
   [/(\(|, )each(,|\)| =>)/, "a parameter named after its contents"],
 ];
 

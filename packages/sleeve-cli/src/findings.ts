@@ -28,13 +28,13 @@ export const FINDINGS = {
   subsystem: "A subsystem of a facade imports the facade.",
 } as const;
 
-export type FindingName = keyof typeof FINDINGS;
+export type CheckFindingName = keyof typeof FINDINGS;
 
 /** The severity of a finding: an error fails the check, a warning is only reported, and `off` disables it. */
 export type Severity = (typeof SEVERITIES)[number];
 
 export const SEVERITIES = ["error", "warning", "off"] as const;
 
-export function isFindingName(name: string): name is FindingName {
+export function isFindingName(name: string): name is CheckFindingName {
   return Object.hasOwn(FINDINGS, name);
 }

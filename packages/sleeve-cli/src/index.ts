@@ -1,2 +1,2 @@
-export type { FindingName, Severity } from "./findings.ts";
+export type { CheckFindingName, Severity } from "./findings.ts";
 export type { Config, Settings, Severities, Suppression } from "./project/config.ts";

@@ -114,12 +114,12 @@ describe("the page, in a browser and under a strict content security policy", ()
     // Time stands still, so that both calls are of the same minute.
     await page.evaluate(() => {
       const now = Date.now();
-      class Standing extends Date {
+      class FixedDate extends Date {
         constructor(...given: unknown[]) {
           super(...((given.length > 0 ? given : [now]) as [number]));
         }
       }
-      Object.assign(window, { Date: Standing });
+      Object.assign(window, { Date: FixedDate });
     });
     await page.click("#read");
     await settled();

@@ -4,7 +4,8 @@ import type { ImportSite } from "../parser/module-record.ts";
 import { filesReachedFrom, ownTargetOf } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { pathMatches } from "../project/path-match.ts";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
+
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { Ownership } from "../uses/origins.ts";
 

@@ -4,7 +4,7 @@ import type { AdapterMapping, Exported } from "../conformance/exported.ts";
 import type { WrapperCode } from "../conformance/wrapper-code.ts";
 import type { Finding } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";
-import type { FindingName } from "../findings.ts";
+import type { CheckFindingName } from "../findings.ts";
 
 import type { OpenProject } from "../project/open-project.ts";
 
@@ -30,7 +30,7 @@ export type Rule = (subject: CheckedWrapper) => readonly Finding[];
 /** Creates a finding at a node, or at the wrapper's place if the node is outside the project's own files. */
 export function ruleFinding(
   { project, place }: CheckedWrapper,
-  name: FindingName,
+  name: CheckFindingName,
   member: string | null,
   node: Node | undefined,
   { expected, found, remedy }: Pick<Finding, "expected" | "found" | "remedy">,

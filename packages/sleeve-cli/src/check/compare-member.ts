@@ -7,9 +7,9 @@ import type {
 import type { Mismatch } from "../conformance/strict-assignability.ts";
 import type { Finding } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";
-import type { FindingName } from "../findings.ts";
+import type { CheckFindingName } from "../findings.ts";
 
-type MakeFinding = (name: FindingName, expected: string, found: string, remedy: string) => Finding;
+type MakeFinding = (name: CheckFindingName, expected: string, found: string, remedy: string) => Finding;
 
 /** Returns the findings of one member, from the comparison of its types. None means that it conforms. */
 export function compareMember(

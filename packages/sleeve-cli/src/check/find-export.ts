@@ -3,9 +3,9 @@ import { type Exported, exportedFrom } from "../conformance/exported.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
-
 import type { OpenProject } from "../project/open-project.ts";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
+
 import { placeOfNode } from "./checked-wrapper.ts";
 
 /** An export named in the config, and its file. */

@@ -1,9 +1,9 @@
 import { z } from "zod";
-import { FINDINGS, type FindingName } from "../findings.ts";
+import { type CheckFindingName, FINDINGS } from "../findings.ts";
 import type { DocumentOf } from "./document.ts";
 import { exportSchema, placeSchema, problemSchema } from "./place.ts";
 
-const findingNameSchema = z.enum(Object.keys(FINDINGS) as [FindingName, ...FindingName[]]);
+const findingNameSchema = z.enum(Object.keys(FINDINGS) as [CheckFindingName, ...CheckFindingName[]]);
 
 const unratedFindingSchema = z.strictObject({
   name: findingNameSchema,

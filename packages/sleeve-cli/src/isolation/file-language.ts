@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, extname, join } from "node:path";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
 
 /** The language of a file: TypeScript, an ES module script, or a CommonJS script. */
 export type Language = "typescript" | "module" | "commonjs";

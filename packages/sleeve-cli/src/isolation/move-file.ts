@@ -1,5 +1,6 @@
 import type { ImportSite } from "../parser/module-record.ts";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
+
 import type { Binding, ImportedInFile, Reference } from "../uses/references.ts";
 import { ImportLines } from "./import-lines.ts";
 import { accessText } from "./naming.ts";

@@ -6,7 +6,8 @@ import { comparePlaces, compareText } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { PackageImport } from "../project/packages/outside-imports.ts";
 import { builtInOf, packageNameOf } from "../project/packages/packages.ts";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
+
 import {
   type Binding,
   type ImportedInFile,

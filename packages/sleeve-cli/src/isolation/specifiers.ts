@@ -1,5 +1,5 @@
 import { dirname, relative, sep } from "node:path";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
 
 /** How a project's files name each other in imports. */
 export type SpecifierEnding = "source" | "compiled" | "none";

@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { CliError } from "../errors.ts";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
+
 import type { FileWrite } from "../project/transaction.ts";
 import { applyEdits, type TextEdit } from "./text-edits.ts";
 

@@ -1,6 +1,7 @@
 import type { ImportSite } from "../parser/module-record.ts";
 import { guessedTarget } from "./packages/outside-imports.ts";
-import type { ProjectSources, SourceText } from "./project-sources.ts";
+import type { ProjectSources } from "./project-sources.ts";
+import type { SourceText } from "./source-text.ts";
 
 /**
  * Returns the paths of files affected by outside packages: those that import one, those that import these,

@@ -1,16 +1,18 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { CliError } from "../errors.ts";
-import { FINDINGS, type FindingName, isFindingName, SEVERITIES, type Severity } from "../findings.ts";
+import { type CheckFindingName, FINDINGS, isFindingName, SEVERITIES, type Severity } from "../findings.ts";
 import { nearestName } from "../nearest-name.ts";
 import { writtenConfig } from "../parser/literal-config.ts";
 
 /** The severity of each finding, everywhere or by folder and file. */
-export type Severities = { readonly [Name in FindingName]?: Severity | Readonly<Record<string, Severity>> };
+export type Severities = {
+  readonly [Name in CheckFindingName]?: Severity | Readonly<Record<string, Severity>>;
+};
 
 /** A known finding that does not fail the check. */
 export interface Suppression {
-  readonly finding: FindingName;
+  readonly finding: CheckFindingName;
   /** The file, or the folder with a trailing slash. */
   readonly in: string;
   /** The member it belongs to. Default: all members. */

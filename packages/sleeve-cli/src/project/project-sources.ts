@@ -12,20 +12,7 @@ import {
   resolveImports,
 } from "./packages/outside-imports.ts";
 import { builtInOfPath, packageNameOfPath } from "./packages/packages.ts";
-
-/** One of the project's own files. */
-export interface SourceText {
-  readonly path: string;
-  /** Relative to the project's folder, with forward slashes. */
-  readonly file: string;
-  readonly text: string;
-  readonly lines: Lines;
-  readonly sites: readonly ImportSite[];
-  /** Whether it is a module; declarations of other files are global. */
-  readonly isModule: boolean;
-  /** Places that import a computed specifier. */
-  readonly unresolved: readonly number[];
-}
+import type { SourceText } from "./source-text.ts";
 
 /** The files of a project and the resolution of imports, by the compiler or its replacement. */
 export interface Modules {

@@ -3,7 +3,8 @@ import type { Leak } from "../documents/survey-document.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { packageNameOf } from "../project/packages/packages.ts";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
+
 import { type GlobalGroup, globalUsesIn, mayUseGlobals } from "../uses/global-uses.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import { isInternal, type Origin } from "../uses/origins.ts";

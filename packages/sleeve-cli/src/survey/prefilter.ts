@@ -2,7 +2,8 @@ import { readFileSync } from "node:fs";
 import { declaredNamesOf } from "../parser/declared-names.ts";
 import { filesReachedFromOutside, ownTargetOf } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import type { SourceText } from "../project/project-sources.ts";
+import type { SourceText } from "../project/source-text.ts";
+
 import { inheritedNamesIn } from "../uses/inherited-names.ts";
 import type { ImportedName, Ownership } from "../uses/origins.ts";
 

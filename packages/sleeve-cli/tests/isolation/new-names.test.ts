@@ -13,3 +13,7 @@ test.each(STYLES)("callers get the target's names, and the project does what it 
   expect(importsLeft(root, style.module)).toEqual([]);
   expect(printed(root)).toBe(style.prints);
 });
+
+test("every case is listed", () => {
+  expect([STYLES.length]).toEqual([20]);
+});

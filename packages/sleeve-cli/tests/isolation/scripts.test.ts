@@ -194,3 +194,7 @@ test.each(SCRIPTS)("scripts stay scripts, and do what they did: $style", (script
   expect(importers.filter((file) => file !== adapter)).toEqual(stays);
   expect(readFileSync(join(root, "src", adapter), "utf8")).toMatch(drafts);
 });
+
+test("every case is listed", () => {
+  expect([SCRIPTS.length]).toEqual([9]);
+});

@@ -103,3 +103,7 @@ test.each(CHANGES)(
     expect(third).toEqual(anew);
   },
 );
+
+test("every case is listed", () => {
+  expect([CHANGES.length]).toEqual([18]);
+});

@@ -316,7 +316,7 @@ test.each([
     null,
   ],
   ["yarn.lock", "\0 no lockfile", null],
-])("standing is read from %s", (file, text, deprecated) => {
+])("the dependency status is read from %s", (file, text, deprecated) => {
   const root = project({
     ...installed("crane", "export declare function lift(): void;"),
     [file]: text,

@@ -652,3 +652,7 @@ describe("an access check", () => {
     expect(() => came.reveal()).toThrow(expect.objectContaining({ code: "DENIED" }));
   });
 });
+
+test("every case is listed", () => {
+  expect([Object.keys(checks).length, Object.keys(attempts).length]).toEqual([13, 90]);
+});

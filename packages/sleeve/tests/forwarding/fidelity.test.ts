@@ -628,3 +628,7 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
     expect(calls).toBe(5);
   });
 });
+
+test("every case is listed", () => {
+  expect([Object.keys(stacks).length, Object.keys(subjects).length]).toEqual([5, 37]);
+});

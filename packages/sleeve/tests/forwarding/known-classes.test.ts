@@ -85,3 +85,7 @@ describe.each(Object.entries(stacks))(
     });
   },
 );
+
+test("every case is listed", () => {
+  expect([Object.keys(stacks).length, Object.keys(works).length]).toEqual([4, 6]);
+});

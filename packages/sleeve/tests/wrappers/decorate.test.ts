@@ -228,3 +228,7 @@ test("more members than there are places to forward from are forwarded all the s
     ]);
   }
 });
+
+test("every case is listed", () => {
+  expect([Object.keys(stacks).length, subjects.length]).toEqual([3, 13]);
+});

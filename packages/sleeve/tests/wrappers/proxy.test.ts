@@ -192,3 +192,7 @@ test("whatever the order of uses and replacements, every call finds a whole subj
     ),
   );
 });
+
+test("every case is listed", () => {
+  expect([Object.keys(ways).length]).toEqual([3]);
+});

@@ -2,7 +2,8 @@ import { dirname, join } from "node:path";
 import type { Place } from "../../documents/place.ts";
 import type { ImportSite } from "../../parser/module-record.ts";
 import { compareText } from "../../place.ts";
-import type { Modules, SourceText } from "../project-sources.ts";
+import type { Modules } from "../project-sources.ts";
+import type { SourceText } from "../source-text.ts";
 import { builtInOf, Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
 
 /** A place where the project imports a package. */

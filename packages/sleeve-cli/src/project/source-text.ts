@@ -1,0 +1,16 @@
+import type { ImportSite } from "../parser/module-record.ts";
+import type { Lines } from "../place.ts";
+
+/** One of the project's own files. */
+export interface SourceText {
+  readonly path: string;
+  /** Relative to the project's folder, with forward slashes. */
+  readonly file: string;
+  readonly text: string;
+  readonly lines: Lines;
+  readonly sites: readonly ImportSite[];
+  /** Whether it is a module; declarations of other files are global. */
+  readonly isModule: boolean;
+  /** Places that import a computed specifier. */
+  readonly unresolved: readonly number[];
+}
