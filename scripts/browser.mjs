@@ -1,6 +1,6 @@
 import { existsSync } from "node:fs";
 
-/** The Chromium that is there, if any: the one that CHROMIUM_PATH names, or the system's. */
+/** Returns the path of Chromium, from CHROMIUM_PATH or the system, if there is one. */
 export function browserPath() {
   const paths = [
     process.env.CHROMIUM_PATH,

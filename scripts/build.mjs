@@ -23,7 +23,7 @@ const root = join(import.meta.dirname, "..");
 const tsc = join(root, "node_modules/typescript/bin/tsc");
 
 const OPTIONS = {
-  // The command takes what it shares with the library into its own files, so it does not depend on the library.
+  // The command bundles the code it shares with the library, so that it does not depend on it.
   external: (id) => !/^(\.|\/|\0|@oxc-project\/runtime|sleeve$)/.test(id),
   platform: "neutral",
   // The oldest runtime that is supported; browsers of the same age have the same syntax.
@@ -40,7 +40,7 @@ const OUTPUT = {
   format: "esm",
   entryFileNames: "[name].js",
   chunkFileNames: "chunks/[name].js",
-  // Few files load faster than many; bundlers leave out what is not used all the same.
+  // Few files load faster than many, and bundlers still remove unused code.
   codeSplitting: { groups: [{ name: "core", test: /sleeve\/src\/(shared|surface|forward|layers)\// }] },
   minifyInternalExports: false,
   comments: { legal: true, annotation: true, jsdoc: false },
@@ -53,10 +53,10 @@ const ENTRIES = {
   "sleeve-cli": ["index", "cli", "project/file-reader"],
 };
 
-/** The call-site templates, which the exports of `sleeve` resolve to fewer ones for browsers. */
+/** The call-site templates. The exports of `sleeve` resolve to fewer of them for browsers. */
 const TEMPLATES_MODULE = "sleeve/internal/templates";
 
-/** The worker lies next to the chunk that starts it. */
+/** The worker is next to the chunk that starts it. */
 const OUTPUT_NAMES = { "project/file-reader": "chunks/file-reader" };
 
 compile("packages/sleeve");
@@ -79,7 +79,7 @@ function compile(folder) {
   }
 }
 
-/** Writes the entry points of a package. Comments are left to the declarations. */
+/** Writes the entry points of a package, without comments, which are in the declarations. */
 async function bundle(name, { external } = {}) {
   const source = join(root, "packages", name, "src");
   const output = join(root, "packages", name, "dist");
@@ -120,7 +120,7 @@ async function writeTemplates(name, counts) {
 }
 
 /**
- * Makes source maps lighter: contracts, which run in tests, have none, and the sources in the others have no comments,
+ * Reduces source maps: contracts, which run in tests, have none, and the sources in the others have no comments,
  * which the declarations have too. Code keeps its lines and columns.
  */
 function finishMap(file, moduleIds) {

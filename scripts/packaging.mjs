@@ -1,5 +1,5 @@
 /**
- * Packs both packages, installs them in empty folders outside the repository, and uses them there as their users do:
+ * Packs both packages, installs them in empty folders outside the repository, and tests them there:
  * imports, `require`, declarations under several compilers and settings, Vitest 3.2 and 4.1, and the command.
  */
 import { execFileSync, spawnSync } from "node:child_process";
@@ -144,7 +144,7 @@ function useTypes(folder, name, version) {
   );
 }
 
-/** A plain install beside Vitest, and a contract that runs in it. */
+/** A plain install with Vitest, and a contract that runs in it. */
 function useVitest(library, version) {
   const folder = folderOf(`vitest-${version}`, { type: "module" });
   npm(["install", library, `vitest@~${version}`, "fast-check@4"], folder);

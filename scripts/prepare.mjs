@@ -1,6 +1,6 @@
 /**
- * Gets a fresh clone ready: dependencies from the lockfile when they are missing or stale, the build, with --browser a
- * Chromium, and with --tests that and a Redis. Says what it does, and does nothing that is done already.
+ * Prepares a fresh clone: dependencies from the lockfile if missing or stale, the build, with --browser
+ * Chromium, and with --tests Chromium and Redis. Prints each step, and skips completed ones.
  */
 import { spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
@@ -40,7 +40,7 @@ function build() {
   run(process.execPath, [join(root, "scripts/build.mjs")]);
 }
 
-/** Installs a program with the system's package manager, unless it is there. */
+/** Installs a program with the system's package manager, if it is missing. */
 function installProgram(name, what, isThere) {
   if (isThere()) return;
   say(`Installing ${what} with the system's package manager, for the tests ...`);

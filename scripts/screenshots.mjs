@@ -1,4 +1,4 @@
-/** Makes the pictures in docs/screenshots from what the commands print, and from the page, on the demo data. */
+/** Creates docs/screenshots from the output of the commands and from the page, on the demo data. */
 import { spawnSync } from "node:child_process";
 import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -67,7 +67,7 @@ await terminal("demo.png", "npm run demo", [join(harbour, "demo/demo.mjs")], roo
 await page("page.png", "page-admission.png");
 await browser.close();
 
-/** Runs a command and pictures what it prints, or for the long ones its last part, as a terminal would show it. */
+/** Runs a command and renders part of its output as a terminal shows it. */
 async function terminal(name, command, args, cwd, from = () => 0) {
   const { stdout, stderr } = spawnSync(process.execPath, args, {
     cwd,
@@ -85,7 +85,7 @@ async function terminal(name, command, args, cwd, from = () => 0) {
   await tab.screenshot({ path: join(folder, name) });
 }
 
-/** Pictures a page that a command prints. */
+/** Renders a page that a command prints. */
 async function printedPage(name, args, cwd) {
   const { stdout } = spawnSync(process.execPath, args, { cwd, encoding: "utf8", maxBuffer: 1 << 26 });
   await tab.setContent(stdout);
@@ -101,7 +101,7 @@ function terminalPage(prompt, lines) {
   </style><pre>${body}</pre>`;
 }
 
-/** A line with the colour codes that the commands use turned into markup. */
+/** Returns a line with its colour codes as markup. */
 function html(line) {
   return escaped(line).replaceAll(COLOUR, (_, code) => {
     if (CLASSES[code]) return `<span class="${CLASSES[code]}">`;
@@ -113,7 +113,7 @@ function escaped(text) {
   return text.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
 }
 
-/** Pictures the page as it comes, and the admission of three vessels. */
+/** Renders the page, and the admission of three vessels. */
 async function page(name, admissionName) {
   const project = { root: join(harbour, "page"), logLevel: "warn" };
   await build(project);

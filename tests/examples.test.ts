@@ -40,7 +40,7 @@ function lineOf(text: string, index: number): number {
   return text.slice(0, index).split("\n").length;
 }
 
-test("every example in the documentation compiles as it stands", () => {
+test("every example in the documentation compiles", () => {
   const folder = join(root, "tests/.examples");
   rmSync(folder, { recursive: true, force: true });
   mkdirSync(folder, { recursive: true });

@@ -20,7 +20,7 @@ export function paired(measured, baseline, { pairs, warmups }) {
   return summary(ratios);
 }
 
-/** The same for contenders that take their time; each is waited for. */
+/** Compares asynchronous contenders. */
 export async function pairedInTime(measured, baseline, { pairs, warmups }) {
   for (let turn = 0; turn < warmups; turn++) {
     await measured();

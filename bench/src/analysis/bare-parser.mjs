@@ -1,4 +1,4 @@
-// Reads and parses the files of a folder, and does nothing with its result.
+// Reads and parses the files of a folder, and discards the result.
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { parseSync } from "oxc-parser";

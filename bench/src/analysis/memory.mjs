@@ -1,7 +1,7 @@
 import { spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 
-/** The most memory that a command and the processes it starts have held, in kilobytes. Linux only. */
+/** Returns the peak memory of a command and its child processes, in kilobytes. Linux only. */
 export async function peakMemory(args, expected) {
   const child = spawn(process.execPath, args, { stdio: "ignore" });
   const peaks = new Map();
@@ -24,7 +24,7 @@ function highestOf(pid) {
   return Number(kilobytes);
 }
 
-/** A process may have ended meanwhile. */
+/** The process has ended in the meantime. */
 function read(path) {
   try {
     return readFileSync(path, "utf8");

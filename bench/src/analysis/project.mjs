@@ -12,7 +12,7 @@ export declare class Gauge {
 export declare function sum(values: number[], start?: number): number;
 `;
 
-/** Writes a project of so many files, one in ten of which uses an outside package, and gives back its folder. */
+/** Writes a project in which one file in ten uses an outside package. Returns its folder. */
 export function generateProject(fileCount) {
   const root = join(import.meta.dirname, `../../dist/project-${fileCount}`);
   rmSync(root, { recursive: true, force: true });

@@ -44,7 +44,7 @@ export async function run({ quick }) {
   ];
 }
 
-/** A first survey: what an earlier one has kept is taken away. */
+/** A first survey, with the cache removed. */
 function surveyAnew(folder) {
   rmSync(join(folder, "node_modules/.cache"), { recursive: true, force: true });
   command([sleeve, "survey", folder], [0]);
@@ -54,7 +54,7 @@ function counted(files) {
   return `${files.toLocaleString("en")} files`;
 }
 
-/** The survey of imports alone, against nothing but reading and parsing the same files. */
+/** A survey with --imports, against only reading and parsing the same files. */
 function imports(quick) {
   const files = quick ? 3000 : 10_000;
   const folder = generateProject(files);
@@ -67,7 +67,7 @@ function imports(quick) {
   };
 }
 
-/** A second survey, after the body of one function was changed, each time in another file. */
+/** A second survey after a change of one function body, in another file each time. */
 function rerun(quick) {
   const files = quick ? 3000 : 10_000;
   const folder = generateProject(files);
@@ -85,7 +85,7 @@ function rerun(quick) {
   };
 }
 
-/** The time that a file takes in a project ten times as large. */
+/** The time per file in a project ten times as large. */
 function growth(quick) {
   const [small, large] = (quick ? [100, 1000] : [1000, 10_000]).map((files) => ({
     files,

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { checksOf, contract } from "sleeve/conform";
 import { pairedInTime } from "../paired.mjs";
 
-/** An in-memory subject of ten members, as a contract's client meets it. */
+/** An in-memory subject with ten members. */
 class Ledger {
   #berths = new Map();
   #booked = 0;
@@ -81,7 +81,7 @@ async function contractRun() {
   if (findings.length > 0) throw new Error(findings[0].found);
 }
 
-/** What a careful developer writes: sequences of calls by the same package, made on a new subject each. */
+/** The hand-written equivalent: sequences of calls from the same package, each on a new subject. */
 async function handWritten() {
   const calls = Object.entries(args).map(([member, list]) =>
     fc.tuple(...list).map((given) => (subject) => subject[member](...given)),

@@ -1,4 +1,4 @@
-/** What wrappers are made around, where it is the making that is measured. */
+/** The subject of the benchmark of creation. */
 export class Berth {
   #depth;
   constructor(depth) {

@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { brotliCompressSync } from "node:zlib";
 import { build } from "vite";
 
-/** How large a bundle of these exports of the library is: minified, and compressed with Brotli. */
+/** Returns the size of a bundle of some exports: minified, and compressed with Brotli. */
 export async function bundled(exported) {
   const folder = join(import.meta.dirname, "../../.bundle");
   mkdirSync(folder, { recursive: true });

@@ -15,7 +15,7 @@ export async function contender(size, name, wrap, times, kind = "clients") {
 
 export const wrapByHand = (subject, population, index) => new population.handWritten[index](subject);
 
-/** As people write it: methods called on the subject, so that private fields work. */
+/** The usual proxy: methods are called on the subject, so that private fields work. */
 export const byProxy = (subject) =>
   new Proxy(subject, {
     get(target, key) {

@@ -3,7 +3,7 @@ import { Berth, HandWritten } from "./berth.mjs";
 
 const TIMES = 20_000;
 
-/** Wraps a new object of a class that is known already. Each subject is wrapped once. */
+/** Wraps new objects of a known class. Each subject is wrapped once. */
 export function creation() {
   const run = (wrap) => () => {
     let deep = 0;

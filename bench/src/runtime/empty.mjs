@@ -1,1 +1,1 @@
-// Nothing: what a process takes to start and to load one module.
+// An empty module, for the time a process takes to start.

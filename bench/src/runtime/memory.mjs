@@ -3,7 +3,7 @@ import { summary } from "../paired.mjs";
 import { Berth, HandWritten } from "./berth.mjs";
 
 /**
- * What a million wrappers add to the heap, against hand-written ones that keep the same identity with a `WeakMap`: each in a
+ * Measures the heap of a million wrappers against hand-written ones that keep the same identity with a `WeakMap`, each in a
  * process of its own.
  */
 export function memoryOfAMillion({ quick }) {

@@ -4,7 +4,7 @@ import { pathToFileURL } from "node:url";
 const folder = new URL("../../dist/", import.meta.url);
 
 /**
- * A program of some classes: subjects, wrappers of them written by hand, and for each member a client that calls
+ * A program of several classes: subjects, hand-written wrappers, and for each member a client that calls
  * it in a loop of its own. Loaded anew for each contender, so that none sees the others' types.
  *
  * @param {{ classes: number, members: number }} size

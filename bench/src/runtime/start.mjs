@@ -2,7 +2,7 @@ import { spawnSync } from "node:child_process";
 import { join } from "node:path";
 import { summary } from "../paired.mjs";
 
-/** How long a process takes that imports the library, against one that imports an empty module, in turns. */
+/** Compares processes that import the library with ones that import an empty module, interleaved. */
 export function start({ quick }) {
   const run = (name) => {
     const file = join(import.meta.dirname, `start-${name}.mjs`);

@@ -68,7 +68,7 @@ export async function run({ quick }) {
   return rows;
 }
 
-/** Five layers, all on the one property that the clients do not use. */
+/** Five layers, all on a property that the clients do not use. */
 function fiveElsewhere() {
   return Array.from({ length: 5 }, (_, index) =>
     layer(`elsewhere${index}`, { read: (next) => (call) => next(call) }, { only: ["total"] }),

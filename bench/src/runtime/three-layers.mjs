@@ -3,8 +3,8 @@ import { decorate, layer } from "sleeve";
 const TIMES = 200_000;
 
 /**
- * Its method only reads. Were it to write a field that the next call reads, the loops would measure how long the processor takes
- * from the one to the other, which depends on the width that the compiler happens to choose for each.
+ * Its method only reads. If it wrote a field that the next call reads, the loops would measure the store forwarding of the processor,
+ * which depends on the widths that the compiler chooses.
  */
 class Winch {
   gear = 7;
@@ -57,7 +57,7 @@ class FusedWinch {
   }
 }
 
-// The two clients are alike but apart, so that each is optimised for what it meets.
+// The two clients are equal but separate, so that each is optimised for its subject.
 function haulLayered(winch) {
   let total = 0;
   for (let time = 0; time < TIMES; time++) total = (total + winch.haul(time & 7)) | 0;

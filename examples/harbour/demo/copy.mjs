@@ -3,7 +3,7 @@ import { join } from "node:path";
 
 const harbour = join(import.meta.dirname, "..");
 
-/** A copy of the office as it was before, to be drafted in and moved; beside it, so that its packages are found. */
+/** Copies the old office, to draft and move in; next to it, so that its packages resolve. */
 export function copyOfBefore() {
   const copy = join(harbour, "moved");
   rmSync(copy, { recursive: true, force: true });

@@ -9,12 +9,12 @@ import { tugsOfToday } from "../after/dist/tugs/roster-tugs.js";
 
 const vessels = fc.constantFrom("Marigold", "Tern", "Osprey");
 
-/** What a contract of the tugs has to know: what the office sends, and that there are never enough. */
+/** The contract of the tugs, with arguments that exhaust them. */
 const tugs = contract("Tugs", {
   arguments: { send: [vessels, fc.integer({ min: 100, max: 9000 })], recall: [vessels] },
 });
 
-/** Runs the contracts of the office, and writes what they find to files, for `sleeve report`. */
+/** Runs the contracts of the office, and writes the results to files for `sleeve report`. */
 export async function writeResults(folder) {
   const terms = { runs: 25, length: 6 };
   const results = {

@@ -137,7 +137,7 @@ test.each([
   expect(run.code).toBe(expected.some((item) => item.startsWith("breaking")) ? 1 : 0);
 });
 
-/** A project that has a real package installed under its own name. */
+/** Creates a project with a real package installed. */
 function withReal(name: string, alias: string, text: string): string {
   const root = project({ "src/a.ts": text });
   mkdirSync(join(root, "node_modules"));
@@ -145,7 +145,7 @@ function withReal(name: string, alias: string, text: string): string {
   return root;
 }
 
-test("a real package whose part has moved, given as a folder and as a tarball", () => {
+test("a real package with a moved subpath, as a folder and as a tarball", () => {
   const root = withReal(
     "nanoid",
     "nanoid-3",

@@ -6,19 +6,19 @@ import { onTestFinished } from "vitest";
 
 export const CLI = join(import.meta.dirname, "../dist/cli.js");
 
-/** What a command came to. */
+/** The result of a command. */
 export interface Run {
   readonly code: number | null;
   readonly stdout: string;
   readonly stderr: string;
 }
 
-/** Runs the command as its user does: in a process of its own, in a folder. */
+/** Runs the command in a separate process, in a folder. */
 export function sleeve(cwd: string, ...args: readonly string[]): Run {
   return sleeveWith({}, cwd, ...args);
 }
 
-/** The same with more in its environment. */
+/** Runs the command with additional environment variables. */
 export function sleeveWith(
   more: Readonly<Record<string, string>>,
   cwd: string,
@@ -46,7 +46,7 @@ const TSCONFIG = {
   include: ["src"],
 };
 
-/** A project in a folder of its own, gone when the test is finished. Installs what is under `node_modules`. */
+/** Creates a project in a temporary folder that is removed after the test. */
 export function project(files: Readonly<Record<string, string>>): string {
   const root = mkdtempSync(join(tmpdir(), "sleeve-test-"));
   onTestFinished(() => rmSync(root, { recursive: true, force: true }));
@@ -57,7 +57,7 @@ export function project(files: Readonly<Record<string, string>>): string {
   return root;
 }
 
-/** The files of an installed package: a declaration, and the manifest that leads to it. */
+/** Returns the files of an installed package: a declaration and its manifest. */
 export function installed(name: string, declaration: string, version = "1.0.0"): Record<string, string> {
   const folder = `node_modules/${name}`;
   return {
@@ -67,7 +67,7 @@ export function installed(name: string, declaration: string, version = "1.0.0"):
   };
 }
 
-/** The names of what `check --json` found, by the file of the wrapper. */
+/** Returns the names of the findings of `check --json`, by the file of the wrapper. */
 export function findingsByFile(json: string): ReadonlyMap<string, readonly string[]> {
   const { wrappers } = JSON.parse(json) as {
     wrappers: readonly {

@@ -19,11 +19,11 @@ function expectProblem({ code, stderr }: Run, problem: string, message: RegExp):
 }
 
 describe.each(["survey", "check"])("%s reports in one sentence", (command) => {
-  test("that there is no such folder", () => {
+  test("a missing folder", () => {
     expectProblem(sleeve(tmpdir(), command, "nowhere-at-all"), "NO_SUCH_FOLDER", /no folder nowhere-at-all/);
   });
 
-  test("that a folder holds no project", () => {
+  test("a folder without a project", () => {
     const empty = mkdtempSync(join(tmpdir(), "sleeve-empty-"));
     expectProblem(
       sleeve(empty, command),
@@ -39,13 +39,13 @@ const CONFIG = { "sleeve.config.ts": "export default {};" };
 describe.each(["survey", "check"])("%s does the rest and reports in one sentence", (command) => {
   const run = (files: Record<string, string>) => sleeve(project({ ...CONFIG, ...files }), command);
 
-  test("that a file does not parse", () => {
+  test("a file that does not parse", () => {
     const result = run({ "src/a.ts": "export const fine = 1;", "src/b.ts": "export const = 2;\n" });
     expectProblem(result, "SYNTAX_ERROR", /src\/b\.ts:1:14 does not parse/);
     expect(result.stdout).not.toBe("");
   });
 
-  test("that a package is not installed", () => {
+  test("a package that is not installed", () => {
     const result = run({ "src/a.ts": 'import { lift } from "crane";\nlift();\n' });
     expectProblem(
       result,
@@ -55,7 +55,7 @@ describe.each(["survey", "check"])("%s does the rest and reports in one sentence
     expect(result.stdout).not.toBe("");
   });
 
-  test("that the compiler's config is broken", () => {
+  test("a broken compiler config", () => {
     expectProblem(
       run({ "tsconfig.json": '{ "include": ["src"], ', "src/a.ts": "" }),
       "BROKEN_TSCONFIG",
@@ -103,7 +103,7 @@ describe("check reports an error in its config in one sentence", () => {
     expectProblem(check(config), problem, message);
   });
 
-  test("and checks the wrappers that are named rightly", () => {
+  test("and checks the valid entries", () => {
     const run = check(
       "export default { targets: { 'src/a.ts#Bell': ['src/a.ts#Nickel', 'src/a.ts#Brass'] } };",
     );
@@ -155,7 +155,7 @@ test("a package without types is surveyed by its imports", () => {
   expect(stdout).toMatch(/lift +1 {2}call 1/);
 });
 
-test("and so is one that plain JavaScript requires", () => {
+test("a package required by plain JavaScript is surveyed, too", () => {
   const root = project({
     "node_modules/crane/package.json": '{ "name": "crane", "version": "3.0.0", "main": "index.js" }',
     "node_modules/crane/index.js": "exports.lift = () => {};",
@@ -173,7 +173,7 @@ test("an unreadable file is reported, and the rest is surveyed", () => {
     "src/a.ts": 'import "crane";',
     "src/b.ts": "",
   });
-  // Permissions do not keep root out, so the denial is put in where the command reads.
+  // Root ignores permissions, so the read itself is made to fail.
   writeFileSync(
     join(root, "deny.mjs"),
     `import fs from "node:fs";
@@ -194,7 +194,7 @@ test("an unreadable file is reported, and the rest is surveyed", () => {
   expect(run.stdout).toMatch(/crane/);
 });
 
-test("names and line endings of any kind are taken as they are", () => {
+test("file names and line endings of any kind are accepted", () => {
   const root = project({
     ...installed(
       "crane",

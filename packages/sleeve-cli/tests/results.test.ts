@@ -50,7 +50,7 @@ const folder = () =>
   );
 
 describe("sleeve report", () => {
-  test("prints what a contract found, and exits by it", () => {
+  test("prints the findings of a contract, and sets the exit code", () => {
     const root = folder();
     const good = sleeve(root, "report", "good.json");
     expect([good.code, good.stderr]).toEqual([0, ""]);
@@ -61,7 +61,7 @@ describe("sleeve report", () => {
     expect(bad.stdout).toContain("expect(subject.fill(");
   });
 
-  test("prints what faults were missed, with an example for each", () => {
+  test("prints the missed faults, each with an example", () => {
     const { code, stdout } = sleeve(folder(), "report", "faults.json");
     const missed = results["faults.json"].faults.filter(({ isDetected }) => !isDetected);
     expect(code).toBe(1);
@@ -98,7 +98,7 @@ describe("sleeve report", () => {
     expect(suites[0]?.testcase.map((item) => item["@_name"])).toContain("is <empty> & closed");
   });
 
-  test("--page is one page without scripts that holds every finding", () => {
+  test("--page prints one page without scripts, with every finding", () => {
     const { stdout } = sleeve(folder(), "report", "--page", "bad.json", "faults.json");
     expect(stdout).toMatch(/^<!doctype html>/);
     expect(stdout).not.toMatch(/<script|src=|href=/);
@@ -120,7 +120,7 @@ describe("sleeve report", () => {
   });
 });
 
-test("the documents of the library are as the published schemas say", () => {
+test("the documents of the library conform to the published schemas", () => {
   const validate = schema("result");
   for (const item of Object.values(results))
     expect([validate(JSON.parse(JSON.stringify(item))), validate.errors]).toEqual([true, null]);
@@ -199,7 +199,7 @@ export class Gauge { #feet = 0; private secret = 1; protected inner = 2; get fee
     expect(members["feet"]?.readonly).toBeUndefined();
   });
 
-  test("is what a contract makes arguments from, and holds results against", async () => {
+  test("a contract generates arguments from it, and checks results against it", async () => {
     const surface = surfaceOf("Tides");
     const tides = contract<object>("Tides", { surface: surface as never });
     const seen: unknown[] = [];

@@ -13,7 +13,7 @@ function valid(name: string, text: string): string {
   return isValid ? "valid" : ajv.errorsText();
 }
 
-test("what survey, draft, move and drift print and write is as their schemas say", () => {
+test("the output of survey, draft, move and drift conforms to the schemas", () => {
   const crane =
     "export declare class Crane { constructor(id: string); lift(tons: number, ...more: string[]): this; readonly top?: number }\n";
   const root = project({

@@ -5,7 +5,7 @@ import { expect, test } from "vitest";
 /** Code that only the forwarding engine contains: call-site templates, and open wrappers. */
 const ENGINE = [/static calls\s*=/, /new Proxy\(/];
 
-/** A minified bundle of some exports of the library, with every other import left out that may be. */
+/** Returns a minified, tree-shaken bundle of some exports of the library. */
 async function bundled(exported: string, platform: "node" | "browser" = "node"): Promise<string> {
   const bundle = await rolldown({
     input: "entry",

@@ -1,5 +1,5 @@
 /**
- * The public types, proved by the compiler: every line below an `@ts-expect-error` must be an error, and no other.
+ * Type tests: exactly the lines below an `@ts-expect-error` must be errors.
  * Checked by `npm run types` and by types.test.ts.
  */
 import {
@@ -70,7 +70,7 @@ const full = {
   close: "shutdown",
 } as const satisfies Mapping<Tides, Gauge>;
 
-// What is right.
+// Correct code.
 const made = adapter<Tides, Gauge>(full);
 isTrue<Same<typeof made, Adapter<Tides, Gauge>>>();
 adapter<Tides, Gauge>({ ...full, port: { get: (gauge) => gauge.stationName } });
@@ -81,12 +81,12 @@ adapter<Tides, Gauge>({
   height: { get: (gauge) => gauge.level_ft, set: (gauge, value) => void (gauge.level_ft = value) },
 });
 
-// A member that is missing.
+// A missing member.
 const { close: _, ...open } = full;
 // @ts-expect-error
 adapter<Tides, Gauge>(open);
 
-// A member, or the name of one, that is misspelt.
+// A misspelt member or name of a member.
 // @ts-expect-error
 adapter<Tides, Gauge>({ ...full, port: "stationNaem" });
 // @ts-expect-error
@@ -104,7 +104,7 @@ adapter<Tides, Gauge>({ ...full, at: "stationName" });
 // @ts-expect-error
 adapter<Tides, Gauge>({ ...full, at: "count" });
 
-// A method that takes less than the target sends, which plain assignability lets through.
+// A method that accepts less than the target sends, which plain assignability permits.
 const narrow: Pick<Gauge, "readNarrow"> = { readNarrow: (kind) => kind };
 const bivariant: { readNarrow(kind: "high" | "low"): string } = narrow;
 void bivariant;
@@ -127,11 +127,11 @@ adapter<Tides, Gauge>({ ...full, at: async (gauge, local: number) => gauge.level
 // @ts-expect-error
 adapter<Tides, Gauge>({ ...full, port: { get: (gauge) => gauge.level_ft } });
 
-// An adapter only translates: there is no place for layers in it.
+// An adapter only translates, and accepts no layers.
 // @ts-expect-error
 adapter<Tides, Gauge>(full, { layers: [logging()] });
 
-// Decorating keeps the type, and layers are typed by the members of what they are put around.
+// Decorating keeps the type, and layers are typed by the members of their subject.
 declare const tides: Tides;
 const decorated = decorate(tides, logging(), timing({ onSample: () => {}, only: ["at", "kindOf"] }));
 isTrue<Same<typeof decorated, Tides>>();
@@ -169,7 +169,7 @@ contract<Tides>("Tides", { surface: { ...terms.surface, at: "property" } });
 // @ts-expect-error
 contract<Tides>("Tides", { ...terms, examples: { "has a sound": (tides) => tides.sound() } });
 
-// A layer that has to wait fits members that give promises, and no others.
+// An asynchronous layer applies only to members that return promises.
 decorate(
   tides,
   retrying({ only: ["at"] }),
@@ -193,7 +193,7 @@ decorate(tides, cached({ only: ["sounding"] }));
 // @ts-expect-error
 cached({ ttl: "ten minutes" });
 
-// A guard names the parameters of the members it is on, and checks what they take.
+// A guard names the parameters of its members, and checks their values.
 decorate(tides, guard<Tides>({ kindOf: { kind: (name: string) => name !== "" }, height: between(0, 9) }));
 // @ts-expect-error
 guard<Tides>({ knidOf: {} });
@@ -221,7 +221,7 @@ isTrue<Same<typeof Watched, typeof Winch>>();
 // @ts-expect-error
 decorate(Winch, logging({ only: ["hual"] }));
 
-// Overriding takes members of the subject, each of its own type, and gives back the subject's type.
+// `override` accepts members of the subject with their types, and returns the subject's type.
 const replaced = override(new Winch(), (original) => ({ haul: (metres) => original.haul(metres * 2) }));
 isTrue<Same<typeof replaced, Winch>>();
 // @ts-expect-error
@@ -229,7 +229,7 @@ override(new Winch(), () => ({ haul: () => "far" }));
 // @ts-expect-error
 override(new Winch(), (original) => ({ haul: (metres) => original.haul(metres), hual: () => 1 }));
 
-// A proxy of something made later gives promises only, and has no values to read.
+// A proxy with asynchronous creation returns only promises, and has no values to read.
 const surface: Surface<Winch> = { load: "property", haul: "method" };
 const late = proxy(async () => new Winch(), { surface });
 isTrue<Same<typeof late, Deferred<Winch>>>();
@@ -241,7 +241,7 @@ isTrue<Same<ReturnType<typeof proxy<Winch>>, Winch>>();
 // @ts-expect-error
 proxy(() => new Winch(), { surface: { haul: "method" } });
 
-// A bridge's names are known where they are given.
+// The names of a bridge are typed.
 const channel: Bridge<Winch, "steam" | "hand"> = bridge<Winch, "steam" | "hand">(
   { steam: new Winch(), hand: () => new Winch() },
   { start: "hand" },
@@ -252,7 +252,7 @@ const refined = channel.refine((port) => ({ twice: (metres: number) => port.haul
 isTrue<Same<typeof refined.twice, (metres: number) => number>>();
 isTrue<Same<typeof refined.load, 4>>();
 
-// A facade types each step by the input and the results before it, and its refusals by their reasons.
+// A facade types each step by the input and earlier results, and its refusals by their reasons.
 const office = facade({ winch: new Winch() }, (operation) => ({
   lift: operation<{ readonly tons: number }>()
     .steps({

@@ -4,7 +4,7 @@ import type { NoticeChannel } from "./notices/notice-channel.ts";
 import { type Metres, metres, type TideTable } from "./tides/tide-table.ts";
 import { NoTugs, type Tugs } from "./tugs/tugs.ts";
 
-/** A vessel that wants to come in. */
+/** A vessel that wants to enter. */
 export interface Visit {
   readonly vessel: string;
   readonly draught: Metres;
@@ -13,7 +13,7 @@ export interface Visit {
   readonly at: Date;
 }
 
-/** What the office is made of. None of these knows of the office, or of another. */
+/** The subsystems of the office. None of them imports the office or another subsystem. */
 export interface Parts {
   readonly tides: TideTable;
   readonly berths: Berths;
@@ -24,7 +24,7 @@ export interface Parts {
 const BAR = 2.1;
 const CLEARANCE = 0.5;
 
-/** The office as its clients see it: what it does, and not with what. */
+/** Creates the office, with its operations. */
 export function openOffice(parts: Parts, options?: FacadeOptions) {
   return facade(
     parts,
@@ -63,7 +63,7 @@ export function openOffice(parts: Parts, options?: FacadeOptions) {
 
 export type Office = ReturnType<typeof openOffice>;
 
-/** What cannot be had is a refusal, with the reason as it was given; everything else is a failure. */
+/** A missing resource is a refusal with its reason; everything else is a failure. */
 function orRefuse<Result>(act: () => Result, lacking: new (message: string) => Error) {
   try {
     return act();

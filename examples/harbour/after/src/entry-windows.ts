@@ -2,7 +2,7 @@ import type { Metres, TideTable } from "./tides/tide-table.ts";
 
 const STEP = 600_000;
 
-/** When there is enough water over the bar, from one time to another, to ten minutes. */
+/** Returns the times with enough water over the bar, in steps of ten minutes. */
 export async function entryWindows(
   tides: TideTable,
   from: Date,

@@ -8,12 +8,12 @@ export interface Session {
   readonly may: (request: AccessRequest) => boolean;
 }
 
-/** A visitor may look; the harbour master may do everything. */
+/** A visitor may list the berths; the harbour master may do everything. */
 export const visitor: Session = { name: "a visitor", may: ({ member }) => member === "all" };
 export const master: Session = { name: "the harbour master", may: () => true };
 
 /**
- * The berths for one session. The ledger is opened at the first use that is allowed, and nothing that is refused
+ * Creates the berths of one session. The ledger is opened at the first allowed use, and a denied call never
  * reaches it.
  */
 export function guardedBerths({ may }: Session, open: () => Berths = openBerths): Berths {

@@ -7,7 +7,7 @@ interface Failure {
   readonly message: string;
 }
 
-/** Runs the contract over the faulty tables as Vitest tests, and gives back what failed. */
+/** Runs the contract on the faulty tables as Vitest tests, and returns the failures. */
 async function failures(): Promise<{ readonly failed: readonly Failure[]; readonly passed: number }> {
   const vitest = await startVitest("test", [], {
     root: join(import.meta.dirname, "fixtures"),
@@ -24,7 +24,7 @@ async function failures(): Promise<{ readonly failed: readonly Failure[]; readon
   return { failed, passed: tests.length - failed.length };
 }
 
-test("under Vitest, each faulty table fails the tests that it should, and the message says why", async () => {
+test("under Vitest, each faulty table fails exactly its tests, with the reason", async () => {
   const { failed, passed } = await failures();
   const messageOf = (name: string) =>
     failed.find((failure) => failure.name === `TideTable > ${name}`)?.message;

@@ -49,7 +49,7 @@ const visits = fc.array(
 test("the office gives the same answers before and after, for random vessels and channels", async () => {
   await fc.assert(
     fc.asyncProperty(visits, fc.constantFrom("vhf", "lights", "post"), async (coming, channel) => {
-      // What the office was before keeps its ledger and its roster in its modules.
+      // The old office keeps its ledger and its roster in module variables.
       vi.resetModules();
       const { admit: admitBefore } = await import("../../before/src/admit.ts");
       const office = openOffice({ ...parts(), notices: openNotices(channel).port });
@@ -111,7 +111,7 @@ describe("admitting a vessel", () => {
 });
 
 describe("the berths", () => {
-  test("are plain data with our own errors, and the ledger's own records do not get out", () => {
+  test("are plain data with our own errors, and expose no records of the ledger", () => {
     const berths = openBerths();
     const { berth, reference } = berths.book("Marigold", metres(60));
     expect(berths.all().find(({ number }) => number === berth)).toEqual({
@@ -128,7 +128,7 @@ describe("the berths", () => {
     expect(() => berths.all()).toThrow(expect.objectContaining({ code: "RELEASED" }));
   });
 
-  test("are opened at the first use that is allowed", () => {
+  test("are opened at the first allowed use", () => {
     const opened = BerthLedger.openings;
     const forVisitor = guardedBerths(visitor);
     expect(() => forVisitor.book("Marigold", metres(60))).toThrow(
@@ -192,7 +192,7 @@ conforms(
   { runs: 10, length: 4 },
 );
 
-test("a shift of berths goes over the channel that is in use", async () => {
+test("a shift of berths uses the active channel", async () => {
   const channel = openNotices("lights");
   const notices = refined(channel);
   await expect(notices.shiftBerth("Tern", 2, 0)).rejects.toThrow(NotAnnounced);
@@ -210,7 +210,7 @@ test("cached sums are not computed again", async () => {
   expect(computed).toHaveLength(1);
 });
 
-test("a late gauge is waited for, as long as it takes; a silent one is given up on", async () => {
+test("a late gauge is awaited until its timeout", async () => {
   const waited: WaitReport[] = [];
   const reading = awaitedReading("2026-11-24 09:00", 40, (waitReport) => waited.push(waitReport));
   expect(await reading.latest()).toBeCloseTo(4.5, 1);

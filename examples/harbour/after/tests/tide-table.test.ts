@@ -8,7 +8,7 @@ import { gaugeTides } from "../src/tides/gauge-tides.ts";
 
 conforms(tideTableContract, implementations, { runs: 30, length: 8 });
 
-describe("a wrapper that is wrong fails the contract", () => {
+describe("a wrong wrapper fails the contract", () => {
   const findingsOf = async (name: string): Promise<readonly Finding[]> => {
     const given = faulty[name];
     if (!given) throw new Error(`There is no ${name}.`);
@@ -16,13 +16,13 @@ describe("a wrapper that is wrong fails the contract", () => {
     return reports.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings));
   };
 
-  test("which names the member that it drops", async () => {
+  test("with the name of the missing member", async () => {
     expect(await findingsOf("one that drops a member")).toContainEqual(
       expect.objectContaining({ name: "missing", place: "tidesOn", remedy: "Add tidesOn to the wrapper." }),
     );
   });
 
-  test("which says that swallows an error, and what came in its place", async () => {
+  test("with the swallowed error and the result instead", async () => {
     expect(await findingsOf("one that swallows errors")).toContainEqual(
       expect.objectContaining({
         name: "refusal",
@@ -33,7 +33,7 @@ describe("a wrapper that is wrong fails the contract", () => {
     );
   });
 
-  test("which says that the answer is in feet", async () => {
+  test("with the unit of the result", async () => {
     const findings = await findingsOf("one that answers in feet");
     expect(findings.find(({ name }) => name === "example")?.found).toMatch(
       /14\.86\d+ where 4\.53 ± 0\.02 metres was expected: that is 4\.53 metres in feet, so a conversion is missing/,
@@ -51,7 +51,7 @@ describe("a recording of the gauge", async () => {
   await real.heightAt(new Date("1890-01-01T00:00Z")).catch(() => {});
   real.close();
 
-  test("stands in for it behind the adapter, callbacks and failures too", async () => {
+  test("replaces it behind the adapter, with callbacks and failures", async () => {
     const tides = gaugeTides(stubFrom<GaugeFeed>(recording.toText()));
     expect(tides.port).toBe(port);
     expect(await tides.heightAt(noon)).toBe(height);

@@ -17,7 +17,7 @@ export interface Visit {
 export const roster = new TugRoster();
 const mast = new MastLights();
 
-/** Admits a vessel: the tide, a berth, tugs, and notice on a channel, in this order, and all undone by hand. */
+/** Admits a vessel: tide, berth, tugs and notice, in this order, with hand-written undo. */
 export async function admit(visit: Visit, channel: "vhf" | "lights" | "post"): Promise<string> {
   const feed = new GaugeFeed("PE-1");
   ledger.open();

@@ -2,7 +2,7 @@ import { FeedError, formatLevel, type GaugeFeed, type LevelReading } from "./gau
 
 export const LOW_FEET = 5;
 
-/** Rings for each reading that is too low. */
+/** Sounds an alarm for each low reading. */
 export const ringWhenLow = (feed: GaugeFeed, ring: (text: string) => void) =>
   feed.on("reading", (reading: LevelReading) => {
     if (reading.level_ft < LOW_FEET) ring(formatLevel(reading));

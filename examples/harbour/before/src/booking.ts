@@ -5,7 +5,7 @@ const FORM = { ignoreAttributes: false, attributeNamePrefix: "", suppressEmptyNo
 
 export const ledger = new BerthLedger();
 
-/** Books a berth, lengths in metres; gives the ledger's own error number where it cannot. */
+/** Books a berth for a length in metres, or returns the ledger's error number. */
 export function book(vessel: string, metres: number): { ref: string; berth: number } | number {
   const xml: string = new XMLBuilder(FORM).build({ booking: { vessel, length_ft: String(metres / 0.3048) } });
   const answer = ledger.submit(xml);

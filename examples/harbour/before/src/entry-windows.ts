@@ -3,7 +3,7 @@ import { minuteOf, timeOf } from "./minutes.ts";
 
 const STEP = 10;
 
-/** When there is enough water over the bar, from one time to another. */
+/** Returns the times with enough water over the bar. */
 export function entryWindows(from: Date, to: Date, needed: number): { from: Date; to: Date }[] {
   const station = loadStation("PE-1");
   const windows: { from: Date; to: Date }[] = [];

@@ -1,7 +1,7 @@
 import { FEET_PER_METRE, type GaugeFeed } from "@port-ellery/gauge-feed";
 import { localTime } from "./local-time.ts";
 
-/** In metres, and no more than a second late. */
+/** Returns the height in metres, within a second. */
 export function heightNow(feed: GaugeFeed, time: Date): Promise<number> {
   return new Promise((resolve, reject) => {
     const deadline = setTimeout(() => reject(new Error("gauge is silent")), 1000);

@@ -11,7 +11,7 @@ import { element } from "./element.ts";
 
 const STEPS_KEPT = 12;
 
-/** Lets vessels in by the form of the page, with the tide table that is chosen at the time. */
+/** Admits vessels through the form of the page, with the selected tide table. */
 export function offerAdmission(tides: () => TideTable): void {
   const form = element("visit", HTMLFormElement);
   const steps = element("steps", HTMLTableSectionElement);

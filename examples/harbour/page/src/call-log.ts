@@ -2,7 +2,7 @@ import type { LogEntry, Sample } from "sleeve";
 
 const ROWS_KEPT = 200;
 
-/** Shows calls in a table as they happen, the newest first. */
+/** Shows calls in a table, newest first. */
 export class CallLog {
   readonly #body: HTMLTableSectionElement;
   readonly #rows = new Map<number, HTMLTableRowElement>();

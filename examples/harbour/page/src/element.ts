@@ -1,4 +1,4 @@
-/** An element of the page that has to be there. */
+/** Returns an element of the page, which must exist. */
 export function element<Kind extends HTMLElement>(id: string, kind: abstract new () => Kind): Kind {
   const found = document.getElementById(id);
   if (found instanceof kind) return found;

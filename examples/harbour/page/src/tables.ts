@@ -9,7 +9,7 @@ export const tables = {
   sums: loadSumsTides("PE-1"),
 } satisfies Record<string, TideTable>;
 
-/** Made once, so that what is kept stays while the other layers are switched on and off. */
+/** Created once, so that cached heights survive switching the other layers. */
 const kept = cached<TideTable>({
   only: ["heightAt", "tidesOn"],
   ttl: "10m",
@@ -33,8 +33,8 @@ export interface Watch {
 }
 
 /**
- * A tide table with the chosen layers around it. The log is outside, so it hears of a call after its timing; what is kept is inside,
- * so that both hear of every call.
+ * Creates a tide table with the chosen layers. Logging is outermost, so it logs a call after its timing; the cache is innermost,
+ * so that both observe every call.
  */
 export function watchedTable(name: TableName, watch: Watch): TideTable {
   const layers: Layer<TideTable>[] = [];

@@ -7,7 +7,7 @@ export interface Point {
   readonly height: number;
 }
 
-/** Draws the tide of a day: the curve, its turns, and where it stands now. */
+/** Draws the tide of a day: the curve, its turns, and the present height. */
 export function tideChart(curve: readonly Point[], tides: readonly Tide[], now: Point): Element {
   const text = ({ at, height }: Point) => `${at.toISOString().slice(11, 16)}  ${height.toFixed(2)} m`;
   const labels = { x: "at", y: "height", text, fill: "#16302f", stroke: "#fbfaf6", strokeWidth: 4 };

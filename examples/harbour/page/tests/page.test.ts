@@ -41,7 +41,7 @@ beforeEach(async () => {
   };
 });
 
-/** The calls on show, each as the texts of its cells. */
+/** Returns the rows of the table of calls, as texts. */
 const calls = () =>
   page.$$eval("#calls tr", (rows) =>
     rows.map((row) => [...row.querySelectorAll("td")].map((cell) => cell.textContent ?? "")),
@@ -79,7 +79,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     }
   });
 
-  test("has the same answer from either table, switched while it runs", async () => {
+  test("shows the same height with either table, switched at run time", async () => {
     const read = await heightTold();
     await page.check("input[value=sums]");
     await page.waitForFunction(() =>
@@ -88,7 +88,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     expect(Math.abs((await heightTold()) - read)).toBeLessThan(0.03);
   });
 
-  test("watches the calls with just the layers that are switched on", async () => {
+  test("shows exactly the calls of the active layers", async () => {
     await page.uncheck("input[name=timing]");
     await page.click("#read");
     await settled();
@@ -111,7 +111,7 @@ describe("the page, in a browser and under a strict content security policy", ()
 
   test("answers from the cache when selected, and logs those calls too", async () => {
     await page.check("input[name=cached]");
-    // Time stands still, so that both calls are of the same minute.
+    // The time is fixed, so that both calls are in the same minute.
     await page.evaluate(() => {
       const now = Date.now();
       class FixedDate extends Date {
@@ -123,7 +123,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     });
     await page.click("#read");
     await settled();
-    // From here on the gauge, which takes its time, has none to answer in.
+    // From here on the slow gauge never answers in time.
     await page.evaluate(() => Object.assign(window, { setTimeout: () => 0 }));
     const before = (await calls()).length;
     await page.click("#read");
@@ -133,7 +133,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     expect([again?.[1], again?.[3]]).toEqual(["heightAt", first?.[3]]);
   });
 
-  test("waits for a late gauge as long as that takes, and says how long it was", async () => {
+  test("waits for a late gauge, and shows the duration", async () => {
     await page.click("#wait");
     await page.waitForFunction(() =>
       document.querySelector("#summary")?.textContent?.startsWith("The gauge reads"),
@@ -156,7 +156,7 @@ describe("the page, in a browser and under a strict content security policy", ()
       rows.map((row) => [...row.querySelectorAll("td")].map((cell) => cell.textContent ?? "")),
     );
 
-  test("admits a vessel through the facade, step by step, and shows where it lies", async () => {
+  test("admits a vessel through the facade, step by step, and shows its berth", async () => {
     const shallow = { draught: "0.5", length: "60" };
     expect(await admit({ ...shallow, vessel: "Marigold", tons: "900" })).toBe(
       "Marigold comes to berth 3 with Heron, announced by vhf.",
@@ -174,7 +174,7 @@ describe("the page, in a browser and under a strict content security policy", ()
     );
   });
 
-  test("refuses with the reason, and undoes what was done", async () => {
+  test("refuses with the reason, and undoes the completed steps", async () => {
     const shallow = { draught: "0.5", tons: "9000" };
     expect(await admit({ ...shallow, vessel: "Long", length: "390" })).toBe(
       "Long is refused: No berth is long enough.",

@@ -116,7 +116,7 @@ test("an exception holds until its last day, and no longer", () => {
   );
 });
 
-test("recorded findings fail nothing, and one more of the same kind does", () => {
+test("recorded findings do not fail the check, and a new one of the same kind does", () => {
   const root = project({
     ...CRANE,
     "src/adapter.ts": 'import "crane";\n',
@@ -134,7 +134,7 @@ test("recorded findings fail nothing, and one more of the same kind does", () =>
   expect(sleeve(root, "check").code).toBe(1);
 });
 
-test("of what has changed since the last commit, only that is checked", () => {
+test("--changed checks only files changed since the last commit", () => {
   const root = project({
     ...CRANE,
     "src/adapter.ts": 'import "crane";\n',

@@ -36,7 +36,7 @@ function findingsOf({ wrappers }: CheckJson): Record<string, string[]> {
   );
 }
 
-test("check names each fault of a wrong wrapper, where it is, and what to do", () => {
+test("check reports each fault of a wrong wrapper with its place and remedy", () => {
   const { code, stdout, stderr } = sleeve(join(FIXTURES, "wrong-wrappers"), "check", "--json");
   const result = JSON.parse(stdout) as CheckJson;
   expect([code, stderr, result.conforms]).toEqual([1, "", false]);
@@ -53,7 +53,7 @@ test("check names each fault of a wrong wrapper, where it is, and what to do", (
   ]);
 });
 
-test("check says the same in words", () => {
+test("check prints the same findings as text", () => {
   const { code, stdout } = sleeve(FIXTURES, "check", "wrong-wrappers");
   expect(code).toBe(1);
   expect(stdout).toContain(
@@ -69,7 +69,7 @@ test("check says the same in words", () => {
   expect(stdout.trimEnd().split("\n").at(-1)).toBe("4 wrappers and 1 border checked: 12 findings.");
 });
 
-/** Targets with one wrapper each, and what the check finds of them, all in one run. */
+/** Checks targets with one wrapper each in one run. */
 function judge(cases: readonly (readonly [target: string, wrapper: string, ...rest: unknown[]])[]) {
   const files = cases.map(
     ([target, wrapper], index) => [`src/a${index}.ts`, `export ${target}\nexport ${wrapper}\n`] as const,
@@ -89,7 +89,7 @@ function judge(cases: readonly (readonly [target: string, wrapper: string, ...re
   ]);
 }
 
-test("check has no quarrel with what conforms, however it is written", () => {
+test("check accepts conforming wrappers in every form", () => {
   const cases: readonly [string, string][] = [
     ["interface T { a: number; b(x: string): void }", "class w { a = 1; b(_x: string): void {} }"],
     ["interface T { a?: number }", "const w: { a?: number } = {};"],
@@ -132,7 +132,7 @@ test("check has no quarrel with what conforms, however it is written", () => {
   expect(judge(cases)).toEqual(cases.map((testCase) => [...testCase, []]));
 });
 
-test("check finds what assignability lets through, and the rest", () => {
+test("check reports faults that assignability accepts", () => {
   const cases: readonly [string, string, string[]][] = [
     [
       "interface T { b(x: string | number): void }",
@@ -197,7 +197,7 @@ test("check finds what assignability lets through, and the rest", () => {
   expect(judge(cases)).toEqual(cases);
 });
 
-test("an adapter is judged by its mapping, or by the compiler where the mapping is put together from parts", () => {
+test("an adapter is checked by its mapping, or by the compiler if the mapping is composed", () => {
   const root = project({
     "src/a.ts": [
       'import { adapter } from "sleeve";',
@@ -221,7 +221,7 @@ test("an adapter is judged by its mapping, or by the compiler where the mapping 
   });
 });
 
-test("a border counts every kind of import, in every file but those that may", () => {
+test("a border reports every kind of import outside its files", () => {
   const root = project({
     ...installed("crane", "export declare const LIMIT: number;"),
     "src/crane-adapter.ts": 'import { LIMIT } from "crane";\nexport const limit: number = LIMIT;',

@@ -14,7 +14,7 @@ const PACKAGES = {
   ),
 };
 
-/** The findings on each wrapper of a corpus, all checked in one run. */
+/** Returns the findings on each wrapper of a corpus, checked in one run. */
 function check(codes: readonly string[]): readonly (readonly string[])[] {
   const files = codes.map((code, index) => [`src/w${index}.ts`, exported(code)] as const);
   const targets = files.map(([file]) => [`${file}#T`, [`${file}#w`]] as const);
@@ -29,7 +29,7 @@ function check(codes: readonly string[]): readonly (readonly string[])[] {
   return files.map(([file]) => found.get(file) ?? []);
 }
 
-/** The code as a module: `T` and `w` are exported, whatever they are. */
+/** Returns the code as a module that exports `T` and `w`. */
 function exported(code: string): string {
   return code.replace(
     /(?<![\w{] )\b((?:abstract )?class|interface|type|const|function|async function|enum)(?= (?:T|w)\b)/g,
@@ -44,7 +44,7 @@ test("every wrong wrapper has exactly the findings of its fault", () => {
   expect(found.map(named)).toEqual(wrong.map(([findings], index) => named([findings], index)));
 });
 
-test("no right wrapper has a finding, however suspicious it looks", () => {
+test("no conforming wrapper has a finding", () => {
   expect(right).toHaveLength(54);
   const found = check(right.map(([, code]) => code));
   const alarms = right.flatMap(([what], index) =>

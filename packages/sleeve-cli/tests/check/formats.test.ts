@@ -40,7 +40,7 @@ function findingsOf({ wrappers, borders }: CheckOutput): readonly Finding[] {
 
 const reported = JSON.parse(sleeve(FIXTURE, "check", "--json").stdout) as CheckOutput;
 
-test("what --json prints is as the published schema says", () => {
+test("the output of --json conforms to the published schema", () => {
   const validate = new Ajv2020().compile(JSON.parse(readFileSync(SCHEMA, "utf8")) as object);
   expect([validate(reported), validate.errors]).toEqual([true, null]);
   const broken = structuredClone(reported) as { conforms: unknown };
@@ -98,7 +98,7 @@ test("--junit prints the same findings as failures, and counts them", () => {
   ]);
 });
 
-test("--page is one page with every finding, and nothing that is not escaped", () => {
+test("--page prints one page with every finding, escaped", () => {
   const root = project({
     "src/a.ts":
       "export interface T { a(x: '<b>&'): number }\nexport class w { a(x: '<i>') { return x.length; } }\n",
@@ -110,7 +110,7 @@ test("--page is one page with every finding, and nothing that is not escaped", (
   expect(stdout).not.toMatch(/<(b>&|i>)/);
 });
 
-describe("the config makes of a finding", () => {
+describe("the config turns a finding into", () => {
   const source =
     "export interface T { a: number; b(): void }\nexport class w { get a() { return 1; } async b() {} }\n";
   const check = (settings: string) => {
@@ -177,7 +177,7 @@ describe("the config makes of a finding", () => {
   });
 });
 
-/** Waits for what a stream says, from where it was last heard; what two streams say comes in no order. */
+/** Waits until new output of a stream matches a pattern. The order between two streams is undefined. */
 function listening(stream: NodeJS.ReadableStream) {
   let said = "";
   let look = () => {};

@@ -8,7 +8,7 @@ export declare class Crane { constructor(id: string); lift(load: Load): this; lo
 export declare function weigh(load: Load): number;
 `;
 
-/** Statements, each with the uses that a survey has to find in it, and no others. */
+/** Statements, each with its exact uses. */
 const STATEMENTS: readonly (readonly [statement: string, ...uses: readonly string[]])[] = [
   ["crane.lift({ tons: 1 });", "Crane.lift call"],
   ['crane["lift"]({ tons: 1 });', "Crane.lift call"],
@@ -23,7 +23,7 @@ const STATEMENTS: readonly (readonly [statement: string, ...uses: readonly strin
   ["void [weigh];", "weigh read"],
   ["{ let other: Load = { tons: 3 }; void other; }", "Load type"],
   ["{ class Big extends Crane {} void new Big('b').lift; }", "Crane extend", "Crane.lift read"],
-  // What only looks like it.
+  // Code that only looks like a use.
   ["{ class Crane { lift() {} load = 1; } new Crane().lift(); }"],
   ["{ const weigh = (tons: number) => tons; weigh(1); }"],
   ["{ const own = { lift: 1, load: { tons: 2 } }; void own.load.tons; void own.lift; }"],
@@ -31,7 +31,7 @@ const STATEMENTS: readonly (readonly [statement: string, ...uses: readonly strin
   ['void "crane.lift, weigh";'],
 ];
 
-test("survey finds every use that a program was made of, and invents none", () => {
+test("survey finds exactly the uses in generated programs", () => {
   const programs = fc.array(fc.array(fc.constantFrom(...STATEMENTS), { maxLength: 12 }), {
     minLength: 1,
     maxLength: 6,
@@ -86,7 +86,7 @@ const types = fc.constantFrom(
   "() => void",
 );
 
-/** A member of a target and a wrapper's member that serves it. */
+/** A member of a target, and a conforming member of a wrapper. */
 const members: fc.Arbitrary<Omit<MemberPlan, "name">> = fc.oneof(
   types.map((type) => ({ target: `readonly NAME: ${type}`, wrapper: `declare readonly NAME: ${type}` })),
   types.map((type) => ({ target: `NAME: ${type}`, wrapper: `declare NAME: ${type}` })),
@@ -98,7 +98,7 @@ const members: fc.Arbitrary<Omit<MemberPlan, "name">> = fc.oneof(
   }),
 );
 
-/** Ways to spoil a wrapper's member, and the finding that has to name each. */
+/** Faults in a member of a wrapper, each with its finding. */
 const SPOILS: readonly {
   readonly finding: string;
   readonly spoil: (member: MemberPlan) => string | undefined;
@@ -132,7 +132,7 @@ function spoiled(wrapper: string, from: RegExp, to: string): string | undefined 
   return from.test(wrapper) ? wrapper.replace(from, to) : undefined;
 }
 
-test("check finds nothing in what conforms, and names the one fault of what does not", () => {
+test("check finds nothing in generated conforming wrappers, and the injected fault in others", () => {
   const plans = fc.array(members, { minLength: 1, maxLength: 5 });
   const cases = fc.sample(plans, { numRuns: 300, seed: 11 }).map((list, index) => {
     const named = list.map(({ target, wrapper }, at) => ({
@@ -141,7 +141,7 @@ test("check finds nothing in what conforms, and names the one fault of what does
       wrapper: wrapper.replace("NAME", `m${at}`),
     }));
     const victim = named[index % named.length] as MemberPlan;
-    // The first way that fits this member, starting from another for each case.
+    // The first fault that applies to this member, rotated for each case.
     const ways = SPOILS.map((_, at) => SPOILS[(index + at) % SPOILS.length] as (typeof SPOILS)[number]);
     const way = ways.find(({ spoil }) => spoil(victim) !== undefined);
     return { named, victim, finding: way?.finding ?? "", replacement: way?.spoil(victim) };
@@ -186,7 +186,7 @@ test("check finds nothing in what conforms, and names the one fault of what does
       expected,
     ]);
   });
-  // Every way was tried, and more than once.
+  // Every fault occurred more than once.
   for (const { finding } of SPOILS) {
     expect([finding, cases.filter((testCase) => testCase.finding === finding).length > 3]).toEqual([
       finding,

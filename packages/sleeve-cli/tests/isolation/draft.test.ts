@@ -17,7 +17,7 @@ const USE =
 
 const read = (root: string, file: string) => readFileSync(join(root, file), "utf8");
 
-test("a draft holds what is used and no more, in the project's names and format", () => {
+test("a draft contains exactly the used members, in the project's naming and format", () => {
   const root = project({ ...LEDGER, "src/berths.ts": USE });
   const { stdout, stderr, code } = sleeve(root, "draft", "berth-ledger", "--write", "--into", "src/ledger");
   expect(stderr).toBe("");
@@ -108,7 +108,7 @@ test.each([
   expect(stderr).toContain(hint);
 });
 
-test("a function that calls back is offered as a promise beside it, where it calls as is the custom", () => {
+test("a function with an error-first callback is also offered as a promise", () => {
   const gauge = `
 export declare function level(gauge: string, then: (error: Error | null, feet?: number) => void): void;
 export declare function close(then?: (error?: TypeError) => void): void;
@@ -154,14 +154,14 @@ test("once callers have been moved, a draft reports only new members, and remove
   expect(stdout).toContain("drop(tons: number): void;");
   expect(stdout).not.toContain("crane.new");
   expect(read(root, "src/crane/crane.ts")).toBe(target);
-  // What the adapter lacks stays as it is written.
+  // A member that the adapter lacks stays unchanged.
   expect(sleeve(root, "move", "crane", "--write").stdout).toContain(
     "src/b.ts:1:10  the adapter does not export drop",
   );
   expect(read(root, "src/b.ts")).toBe('import { drop } from "crane";\ndrop(1);\n');
 });
 
-test("uses that fall apart become interfaces of their own, which the target extends", () => {
+test("members used in separate places become interfaces that the target extends", () => {
   const root = project({
     ...installed(
       "quay",

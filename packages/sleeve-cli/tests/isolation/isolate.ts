@@ -19,7 +19,7 @@ const COMPILER_OPTIONS = {
   rootDir: "src",
 };
 
-/** The project of a style; of a built-in, with the runtime's own types. */
+/** Creates the project of a style; for a built-in module, with the types of the runtime. */
 export function projectOf({ files, module }: Style): string {
   const isOfNode = module.startsWith("node:");
   const compilerOptions = { ...COMPILER_OPTIONS, types: isOfNode ? ["node"] : [] };
@@ -34,7 +34,7 @@ export function projectOf({ files, module }: Style): string {
   return root;
 }
 
-/** What the project prints once it is compiled; the compiler's errors, if it has any. */
+/** Returns the output of the compiled project, or the compile errors. */
 export function printed(root: string): string {
   rmSync(join(root, "out"), { recursive: true, force: true });
   const compiled = spawnSync(process.execPath, [TSC, "-p", root], { encoding: "utf8" });
@@ -43,14 +43,14 @@ export function printed(root: string): string {
   return `${stdout}${stderr}`.trim();
 }
 
-/** Drafts, and moves the callers, both written. */
+/** Drafts, then moves the callers, with --write. */
 export function isolate(root: string, module: string, ...options: readonly string[]) {
   const drafted = sleeve(root, "draft", module, "--write", "--json", ...options);
   const moved = sleeve(root, "move", module, "--write", "--json");
   return { drafted, moved };
 }
 
-/** The files that still name the module in an import, but for its adapter and the module itself. */
+/** Returns the files that still import the module, except its adapter and the module itself. */
 export function importsLeft(root: string, module: string): readonly string[] {
   const name = module.replace(/^node:/, "").replace(/^src\//, "");
   const specifier = new RegExp(`["'](?:node:|\\./)?${name.replace(/[./]/g, "\\$&")}(?:/[\\w/.]*)?["']`);

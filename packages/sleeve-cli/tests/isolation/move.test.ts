@@ -33,7 +33,7 @@ const read = (root: string, file: string) => readFileSync(join(root, file), "utf
 
 const MARK = "\uFEFF";
 
-test("names change where they are used, and every other byte stays: marks, line ends, quotes, comments, order", () => {
+test("only the moved names change; marks, line ends, quotes, comments and order stay", () => {
   const before = [
     `${MARK}// The yard.\r`,
     "import './first.ts'\r",

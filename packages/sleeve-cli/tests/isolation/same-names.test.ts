@@ -2,7 +2,7 @@ import { expect, test } from "vitest";
 import { importsLeft, isolate, printed, projectOf } from "./isolate.ts";
 import { STYLES } from "./styles.ts";
 
-/** Those in which keeping names is not the same work as giving new ones. */
+/** Styles in which keeping the names requires other edits. */
 const TOLD_APART = /private fields|default object|CommonJS|parts|errors|barrel|legacy|no words/;
 
 test.each(STYLES.filter(({ style }) => TOLD_APART.test(style)))(

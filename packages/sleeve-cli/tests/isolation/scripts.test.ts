@@ -5,7 +5,7 @@ import { expect, test } from "vitest";
 import { project } from "../harness.ts";
 import { isolate } from "./isolate.ts";
 
-/** A project of scripts, which run as they are. */
+/** A project of scripts that run without compilation. */
 interface Scripts {
   readonly style: string;
   readonly files: Readonly<Record<string, string>>;
@@ -13,9 +13,9 @@ interface Scripts {
   readonly options?: readonly string[];
   readonly main?: string;
   readonly type?: "module";
-  /** What the drafted adapter has to hold. */
+  /** Expected text of the drafted adapter. */
   readonly drafts: RegExp;
-  /** Files that still import the package, beside the adapter. */
+  /** Files other than the adapter that still import the package. */
   readonly stays?: readonly string[];
 }
 
@@ -172,7 +172,7 @@ function printed(root: string, main: string): string {
   return `${stdout}${stderr}`.trim();
 }
 
-test.each(SCRIPTS)("scripts stay scripts, and do what they did: $style", (scripts) => {
+test.each(SCRIPTS)("scripts stay scripts, and behave as before: $style", (scripts) => {
   const { files, prints, options = [], main = "src/main.js", type, drafts, stays = [] } = scripts;
   const root = project({
     "package.json": JSON.stringify({ name: "office", ...(type && { type }) }),

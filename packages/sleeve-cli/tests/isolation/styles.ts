@@ -4,7 +4,7 @@ export interface Style {
   readonly module: string;
   readonly files: Readonly<Record<string, string>>;
   readonly prints: string;
-  /** What cannot be drafted, by the names that the draft lists. */
+  /** Names of the manual steps. */
   readonly manualSteps?: readonly string[];
 }
 

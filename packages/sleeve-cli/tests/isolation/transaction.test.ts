@@ -74,16 +74,16 @@ test("a process killed at any change of the disk leaves the files as before or a
     const recovery = JSON.parse(run(RECOVER, root).stdout) as { readonly project: string } | null;
     const now = state(root);
     expect([BEFORE, AFTER]).toContain(now);
-    // It says which; where there was nothing to finish, the files had not been touched, or all been written.
+    // The message states which; without recovery, no file or every file had been written.
     if (recovery) expect(now).toBe(recovery.project === "after" ? AFTER : BEFORE);
     else expect(now).toBe(begun);
     expect(readdirSync(root)).not.toContain(".sleeve");
   }
-  // Staging, the manifest, four renames and the cleaning up are each more than one change.
+  // Staging, the manifest, four renames and the clean-up take several changes each.
   expect(reached).toBeGreaterThan(15);
 });
 
-test("a file that was changed after an interruption is not written over, and the others wait", () => {
+test("a file that was changed after an interruption is not overwritten, and the others wait", () => {
   let root = "";
   for (let at = 0; root === "" || state(root) === BEFORE; at++) {
     root = project(Object.fromEntries(FILES.map((file) => [file, "before"])));

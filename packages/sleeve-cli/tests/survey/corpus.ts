@@ -1,15 +1,15 @@
-/** One trap for a survey: a few files, and what they bring in and use of outside packages. */
+/** A case for a survey: files, with their imports and uses of outside packages. */
 export interface Trap {
   readonly trap: string;
   /** By name; a text alone is `a.ts`. */
   readonly files: string | Readonly<Record<string, string>>;
-  /** `package form`, in the order of the files and in each as they stand. */
+  /** `package form`, by file, in source order. */
   readonly imports: readonly string[];
   /** `member uses`, in the order of their names. */
   readonly uses: readonly string[];
 }
 
-/** What the project has installed. */
+/** The installed packages. */
 export const PACKAGES: Readonly<Record<string, string>> = {
   crane: `
 import { Emitter } from "emits";

@@ -42,7 +42,7 @@ const FILES = {
   ].join("\n"),
 };
 
-/** What is done between two surveys, and whether the second can do without the compiler. */
+/** Changes between two surveys, and whether the second one needs no compiler. */
 const CHANGES: readonly (readonly [string, boolean, (root: string) => void])[] = [
   ["nothing", true, () => {}],
   ["a file written again as it was", true, (root) => appendFileSync(join(root, "src/quay.ts"), "")],
@@ -91,7 +91,7 @@ test.each(CHANGES)(
   "a second survey equals a first one, and queries the compiler only when necessary: after %s",
   (_, needsNoCompiler, make) => {
     const root = project(FILES);
-    // Twice, as what was written while the first one ran is not taken at its word.
+    // Twice, because files written during the first run are not trusted.
     for (const _ of [1, 2]) expect(sleeve(root, "survey", "--json").stderr).toBe("");
     make(root);
     const more = needsNoCompiler ? { NODE_OPTIONS: `--import ${WITHOUT_COMPILER}` } : {};

@@ -60,7 +60,7 @@ function corpus(): string {
   });
 }
 
-test(`a survey finds every import and every use in ${TRAPS.length} traps, and invents none`, () => {
+test(`a survey finds exactly the imports and uses in ${TRAPS.length} traps`, () => {
   expect(TRAPS).toHaveLength(86);
   const root = corpus();
   const { stdout, stderr } = sleeve(root, "survey", "--json");
@@ -85,7 +85,7 @@ test(`a survey finds every import and every use in ${TRAPS.length} traps, and in
   expect(found).toEqual(TRAPS.map(({ trap, imports, uses }) => ({ trap, imports, uses: [...uses].sort() })));
 });
 
-test("a survey of imports alone finds the same imports, and what follows from these", () => {
+test("a survey with --imports finds the same imports", () => {
   const root = corpus();
   const [all, imports] = [[], ["--imports"]].map((options) => {
     const { packages, ...rest } = JSON.parse(
@@ -105,7 +105,7 @@ test("a survey of imports alone finds the same imports, and what follows from th
   expect(imports).toEqual({ ...all, level: "imports" });
 });
 
-test("a project of more files than one thread reads is read as one of few is", () => {
+test("a project read by several threads is surveyed like a small one", () => {
   const uses = (index: number) => (index % 7 === 0 ? 'import { lift } from "crane";\nlift();\n' : "");
   const files = Array.from({ length: 900 }, (_, index): [string, string] => [
     `src/f${index}.ts`,

@@ -52,7 +52,7 @@ function surveyOf(files: Readonly<Record<string, string>>) {
   };
 }
 
-describe("survey finds every way in", () => {
+describe("survey finds every form of import", () => {
   test.each([
     ['import { weigh } from "crane"; weigh({ tons: 1 });', "named"],
     ['import weigh from "crane"; weigh({ tons: 1 });', "default"],
@@ -80,7 +80,7 @@ describe("survey finds every way in", () => {
     ]);
   });
 
-  test("any mixture of them, once for each and in the order in which they stand", () => {
+  test("any mixture of them, each once, in source order", () => {
     const statements = [
       ['import { weigh } from "crane";', "named"],
       ['import type { Load } from "crane";', "type"],
@@ -106,7 +106,7 @@ describe("survey finds every way in", () => {
   });
 });
 
-describe("survey follows what is used", () => {
+describe("survey follows uses", () => {
   test("through instances that are passed along, into files that import nothing", () => {
     const { kinds, crane } = surveyOf({
       "src/yard.ts": 'import { Crane } from "crane";\nexport const yard = { crane: new Crane("a") };',
@@ -177,7 +177,7 @@ describe("survey follows what is used", () => {
     expect(deck?.members.find(({ member }) => member === "Deck")?.kinds).toEqual({ call: 2 });
   });
 
-  test("and invents none: the same names of the project's own do not count", () => {
+  test("and ignores the same names in the project's own code", () => {
     const { kinds } = surveyOf({
       "src/a.ts": [
         'import { LIMIT } from "crane";',
@@ -212,7 +212,7 @@ test("survey finds the exported signatures that outside types leak into, and no 
   ]);
 });
 
-test("the verdict is the documented sum of its parts, and the first is the one that pays most", () => {
+test("the score is the documented formula, and the highest comes first", () => {
   const { survey, crane } = surveyOf({
     "src/a.ts":
       'import { Crane } from "crane";\nexport const make = (): Crane => new Crane("a").lift({ tons: 1 });',
@@ -235,7 +235,7 @@ test.each([
   expect(crane?.members.map(({ member }) => member)).toContain("Crane.lift");
 });
 
-test("the same project gives the same bytes", () => {
+test("the same project gives the same output", () => {
   const root = project({
     ...PACKAGES,
     "src/b.ts": 'import "crane";',

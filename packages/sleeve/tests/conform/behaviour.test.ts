@@ -32,6 +32,6 @@ test.each(wrongOthers)("one that $wrong: $findings", async ({ findings: expected
   expect(namesOf(findings)).toEqual([...expected].sort());
 });
 
-test.each(rightWrappers)("nothing is found in one that $right", async ({ contract, given }) => {
+test.each(rightWrappers)("no finding for one that $right", async ({ contract, given }) => {
   expect(await findingsOf(contract, given)).toEqual([]);
 });

@@ -31,7 +31,7 @@ class Tank {
 const tank = contract<Tank>("Tank", { arguments: { fill: [fc.integer({ min: 0, max: 100 })] } });
 const reference = () => new Tank();
 
-/** Tanks that are wrong, with the least number of calls that shows it. */
+/** Wrong tanks, each with the smallest number of calls that shows the fault. */
 const wrongTanks: readonly (readonly [string, number, (inner: Tank) => Partial<Tank>])[] = [
   [
     "is open from the start",
@@ -85,7 +85,7 @@ function wrongTank(change: (inner: Tank) => Partial<Tank>): Tank {
 }
 
 describe("a comparison", () => {
-  test("finds every difference, and shows it by sequences that are hardly longer than they need to be", async () => {
+  test("finds every difference, with sequences close to the shortest", async () => {
     const longer: number[] = [];
     for (const [, least, change] of wrongTanks) {
       const { agrees, calls } = await compare(tank, { reference, candidate: () => wrongTank(change) });
@@ -98,7 +98,7 @@ describe("a comparison", () => {
     expect(sorted.at(-1)).toBeLessThanOrEqual(2);
   });
 
-  test("agrees where there is none, also when calls overlap", async () => {
+  test("finds none between equal implementations, also when calls overlap", async () => {
     expect(await compare(tank, { reference, candidate: () => wrongTank(() => ({})) })).toMatchObject({
       agrees: true,
       finding: undefined,
@@ -117,7 +117,7 @@ describe("a comparison", () => {
     await expect(run(wrongTank(change), expect)).rejects.toThrow();
   });
 
-  test("is repeated by its seed, and brought back by its path", async () => {
+  test("is reproducible by its seed and path", async () => {
     const change = wrongTanks[7]?.[2] ?? (() => ({}));
     const pair = { reference, candidate: () => wrongTank(change) };
     const first = await compare(tank, pair, { seed: 7 });
@@ -130,7 +130,7 @@ describe("a comparison", () => {
     expect(comparisonText(first)).toContain(`Reproduce with seed 7 and path "${first.path}"`);
   });
 
-  test("allows numbers to be apart by a tolerance, and errors to be of one class only", async () => {
+  test("allows a tolerance for numbers, and compares errors by class only", async () => {
     const depths = contract<{ at(berth: number): number }>("Depths", { arguments: { at: [fc.nat(9)] } });
     const metres = {
       reference: () => ({ at: (berth: number) => berth / 3 }),
@@ -148,7 +148,7 @@ describe("a comparison", () => {
     expect((await compare(depths, errors, { errors: "class" })).agrees).toBe(true);
   });
 
-  test("sees by identity that one gives the same object twice and the other does not", async () => {
+  test("distinguishes the same object returned twice from two equal objects", async () => {
     const shared = { metres: 4 };
     const marks = contract<{ mark(): object }>("Marks");
     const pair = {
@@ -161,7 +161,7 @@ describe("a comparison", () => {
     });
   });
 
-  test("finds what goes wrong only where calls overlap", async () => {
+  test("finds differences that occur only when calls overlap", async () => {
     class Counter {
       count = 0;
       async add(): Promise<number> {
@@ -193,7 +193,7 @@ describe("a comparison", () => {
     expect(notes).toEqual([expect.stringContaining("throw was not compared")]);
   });
 
-  test("makes arguments from a Standard Schema", async () => {
+  test("generates arguments from a Standard Schema", async () => {
     const berths = contract<{ free(berth: { berth: number; vessel: string }): number }>("Berths", {
       arguments: { free: [z.object({ berth: z.number().int().min(1).max(24), vessel: z.string().min(1) })] },
     });

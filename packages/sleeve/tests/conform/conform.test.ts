@@ -47,7 +47,7 @@ async function findingsOf(given: Tank | (() => Tank)): Promise<readonly Finding[
 }
 
 describe("a contract finds", () => {
-  test("nothing wrong with what conforms", async () => {
+  test("no finding for a conforming implementation", async () => {
     expect(await findingsOf(() => new SteelTank())).toEqual([]);
   });
 
@@ -100,7 +100,7 @@ describe("a contract finds", () => {
     ]);
   });
 
-  test("an implementation that cannot be made, and goes on to the next", async () => {
+  test("an implementation that cannot be created, and continues with the next", async () => {
     const report = await checkContract(tankContract, {
       broken: () => {
         throw new Error("no steel");
@@ -114,7 +114,7 @@ describe("a contract finds", () => {
   });
 });
 
-test("each check has an implementation of its own, released whatever happens", async () => {
+test("each check has its own implementation, which is always released", async () => {
   let made = 0;
   let released = 0;
   const create = () => {
@@ -129,7 +129,7 @@ test("each check has an implementation of its own, released whatever happens", a
   expect(made).toBeGreaterThanOrEqual(implementations[0]?.checks.length ?? 0);
 });
 
-test("what a wrapper of a kind is made of is released too, by its own release", async () => {
+test("the subject of a wrapper is released by its own release", async () => {
   const open = new Set<object>();
   const subject = {
     create: () => {
@@ -147,8 +147,8 @@ test("what a wrapper of a kind is made of is released too, by its own release", 
   expect(open.size).toBe(0);
 });
 
-describe("near", () => {
-  test("lets through what is within the tolerance, and nothing else", () => {
+describe("closeTo", () => {
+  test("accepts exactly the numbers within the tolerance", () => {
     fc.assert(
       fc.property(
         fc.double({ min: -50, max: 50, noNaN: true }),
@@ -172,7 +172,7 @@ describe("near", () => {
     );
   });
 
-  test("takes no number that is none", () => {
+  test("rejects values that are not numbers", () => {
     expect(() => closeTo(Number.NaN, 4, { within: 1, unit: "metres" })).toThrow("NaN where 4");
   });
 });

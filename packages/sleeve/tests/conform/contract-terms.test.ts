@@ -61,7 +61,7 @@ class Queue extends Items {
 const args = { push: [fc.nat(9)] };
 
 describe("laws with state", () => {
-  test("hold after every sequence of calls, or are broken by the shortest", async () => {
+  test("are checked after every sequence of calls, and broken by the shortest", async () => {
     const bounded = contract<Stack>("Stack", {
       arguments: args,
       laws: { "holds at most four": always((stack) => stack.size <= 4) },
@@ -76,7 +76,7 @@ describe("laws with state", () => {
     expect(finding?.code?.split("\n")).toHaveLength(5);
   });
 
-  test("compare with a model, which may have some of the members only", async () => {
+  test("compare with a model, which may be partial", async () => {
     const model = () => {
       const items: number[] = [];
       return { push: (item: number) => items.push(item), pop: () => items.pop() };
@@ -95,7 +95,7 @@ describe("laws with state", () => {
   });
 });
 
-test("a reference may be answered by numbers that are near, and errors in other words", async () => {
+test("results may differ from the reference by a tolerance, and errors by message", async () => {
   interface Depths {
     at(berth: number): number;
   }
@@ -123,7 +123,7 @@ describe("a contract that extends others", () => {
     extends: [sized],
   });
 
-  test("has their surface, laws and errors too", async () => {
+  test("inherits their surface, laws and errors", async () => {
     const { implementations } = await checkContract(stack, { items: () => new Items() });
     expect(implementations[0]?.checks.map(({ name }) => name)).toContain("is never below nothing");
     const negative = Object.defineProperty(new Items(), "size", { value: -1 });
@@ -190,7 +190,7 @@ describe("a fault of any kind is reported within the timeout, and the run contin
     });
     const { implementations } = await checkContract(slow, { given }, { runs: 4, length: 8, timeout: 100 });
     expect(implementations.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings))).toEqual([]);
-    // Who is stopped in the middle of setting a timer leaves the process without timers of that length.
+    // Code that is interrupted while it sets a timer leaves the process without timers of that duration.
     await new Promise((resolve) => setTimeout(resolve, 40));
   });
 
@@ -236,7 +236,7 @@ describe("a fault of any kind is reported within the timeout, and the run contin
 });
 
 describe("injected faults", () => {
-  test("are detected, all but a few, by a contract of nothing but a name and a factory", async () => {
+  test("are mostly detected by a contract with only a name and a reference", async () => {
     const create = () => new BerthLedger();
     const report = await injectFaults(contract<Ledger>("Ledger", { reference: create }), create, {
       runs: 40,
@@ -313,7 +313,7 @@ describe("coverage of the target", () => {
     ]);
   });
 
-  test("is complete where a run met them all", async () => {
+  test("is complete if a run reached all of them", async () => {
     const make = (): Desk => ({
       find: (key) => {
         if (key === 99) throw new Full("full");

@@ -1,7 +1,7 @@
 import { compare, contract } from "sleeve/conform";
 import { describe, expect, test } from "vitest";
 
-/** Whether a contract takes what the second function returns for what the first returns. */
+/** Whether a contract accepts the result of the second function for that of the first. */
 async function isAccepted(expected: () => unknown, found: () => unknown): Promise<boolean> {
   const { agrees, finding } = await compare(
     contract<{ value(): unknown }>("Value", { surface: { value: "method" } }),

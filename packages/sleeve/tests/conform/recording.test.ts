@@ -41,7 +41,7 @@ async function recorded(gauge = real()): Promise<string> {
 }
 
 describe("a stub from a recording", () => {
-  test("answers as the real one did: values, promises, callbacks and errors", async () => {
+  test("answers as recorded: values, promises, callbacks and errors", async () => {
     const gauge = stubFrom<Gauge>(await recorded());
     expect(gauge.station).toBe("PE-1");
     expect(gauge.level(4)).toBe(2);
@@ -57,7 +57,7 @@ describe("a stub from a recording", () => {
     expect(() => gauge.level(5)).toThrow(expect.objectContaining({ code: "NOT_RECORDED" }));
   });
 
-  test("brings back every kind of value that can be written down", () => {
+  test("restores every kind of value that can be serialized", () => {
     fc.assert(
       fc.property(
         fc.anything({
@@ -77,7 +77,7 @@ describe("a stub from a recording", () => {
   });
 });
 
-test("a recording holds no secret, by name, by path, and by value", async () => {
+test("a recording contains no secret, by name, path or value", async () => {
   const recording = recordingOf("the gauge", { paths: ["skipper.phone"], values: [/\b\d{4}-\d{4}\b/] });
   const desk = recording.of({
     login: async (credentials: { password: string }) => ({ token: credentials.password }),
@@ -95,7 +95,7 @@ describe("a stub under a contract", () => {
     examples: { "has two metres at four": ({ level }) => level(4) === 2 },
   });
 
-  test("conforms while its subject answers as it was recorded", async () => {
+  test("conforms while its subject answers as recorded", async () => {
     const report = await checkContract(
       gauge,
       { recorded: stubOf({ recording: await recorded(), subject: real }) },
@@ -105,7 +105,7 @@ describe("a stub under a contract", () => {
     expect(report.implementations[0]?.checks.flatMap(({ notes }) => notes)).toEqual([]);
   });
 
-  test("is found out when its subject has come to answer otherwise", async () => {
+  test("does not conform when its subject answers differently", async () => {
     const changed = () => ({ ...real(), later: async (hour: number) => ({ at: new Date(0), metres: hour }) });
     const report = await checkContract(
       gauge,

@@ -1,6 +1,6 @@
 import { contract } from "sleeve/conform";
 
-/** The berths of Port Ellery, as the subject of wrappers that are right and wrong. */
+/** The berths of Port Ellery, as the subject of conforming and wrong wrappers. */
 export interface Ledger {
   readonly size: number;
   mark: string;
@@ -66,7 +66,7 @@ export class BerthLedger implements Ledger {
   }
 }
 
-/** A decorator written by hand, which does nothing but pass on; those that are wrong inherit it. */
+/** A hand-written decorator that forwards everything; the wrong ones extend it. */
 export class PassingLedger implements Ledger {
   protected readonly inner: Ledger;
 
@@ -120,5 +120,5 @@ export class PassingLedger implements Ledger {
   }
 }
 
-/** Nothing but a name: the members are the subject's, and the laws those of the wrapper's kind. */
+/** Only a name: the members come from the subject, and the laws from the kind of wrapper. */
 export const ledgerContract = contract<Ledger>("Ledger");

@@ -124,7 +124,7 @@ const ALLOWED: ReadonlySet<string> = new Set([
   "pair", "opener", "equals", "put", "emitSelf", "on", "once", "drawer", "visits", "Symbol(Symbol.iterator)", "Symbol(Symbol.asyncIterator)",
 ]); // biome-ignore format: a list
 
-/** Everything a client may do leads to the vault in the end, and none of it to what it may not have. */
+/** All allowed uses reach the vault, and none exposes a denied member. */
 const may = ({ member, use }: { member: string; use: string }) => ALLOWED.has(member) && use !== "write";
 
 type Attempt = (vault: Vault) => unknown;
@@ -336,7 +336,7 @@ const attempts: Readonly<Record<string, Attempt>> = {
   },
 };
 
-/** Whether what came out holds the secret anywhere, or is the vault itself. */
+/** Whether a result contains the secret, or is the vault itself. */
 function holdsSecret(value: unknown, real: object, depth = 0, seen = new Set<unknown>()): boolean {
   if (typeof value === "string") return value.includes(SECRET);
   if (value === real) return true;
@@ -393,7 +393,7 @@ const checks = {
     return checked;
   },
   "made by a checked class": (real: Vault) => {
-    // The class makes the very vault that the attempt is watched on.
+    // The class constructs the vault that the attempt is checked on.
     class Made extends Vault {
       constructor() {
         super();
@@ -410,11 +410,11 @@ const checks = {
   "behind a bridge": (real: Vault) => decorate(bridge<Vault>({ real }, { start: "real" }).port, access(may)),
 } as const;
 
-test("at least sixty ways around an access check are tried", () => {
+test("at least sixty attacks on an access check are tried", () => {
   expect(Object.keys(attempts).length).toBeGreaterThanOrEqual(60);
 });
 
-describe.each(Object.entries(checks))("around an access check, %s, there is no way by", (_, check) => {
+describe.each(Object.entries(checks))("no attack bypasses an access check, %s", (_, check) => {
   test.each(Object.entries(attempts))("%s", async (_, attempt) => {
     const real = new Vault();
     const wrapper = check(real);
@@ -431,7 +431,7 @@ describe.each(Object.entries(checks))("around an access check, %s, there is no w
 });
 
 describe("an access check", () => {
-  test("lets through what it allows, by the request: its use, member and arguments", () => {
+  test("decides by the use, member and arguments of a request", () => {
     const requested: string[] = [];
     const ledger = decorate(
       { rows: 3, book: (berth: number) => berth },
@@ -453,7 +453,7 @@ describe("an access check", () => {
     expect(requested).toContain("write rows 4");
   });
 
-  test("denies unless it answers true, and when it throws", () => {
+  test("denies unless the check returns true, and when it throws", () => {
     for (const answer of [1, "true", undefined, {}, [true]]) {
       expect(() =>
         decorate(
@@ -486,7 +486,7 @@ describe("an access check", () => {
     ]).toEqual([["open"], false, { open: 1 }, ["open"]]);
   });
 
-  test("answers later for members that give promises", async () => {
+  test("may be asynchronous for members that return promises", async () => {
     const ledger = decorate(
       { book: async (berth: number) => berth },
       access(async ({ args }) => args[0] === 4, { only: ["book"] }),
@@ -495,7 +495,7 @@ describe("an access check", () => {
     await expect(ledger.book(5)).rejects.toMatchObject({ code: "DENIED" });
   });
 
-  test("is on construction and statics of a class, and on the members of its objects", () => {
+  test("applies to construction, statics and instances of a class", () => {
     const Guarded = decorate(
       Vault,
       access(({ member, use }) => use === "construct" || member === "greet"),
@@ -576,7 +576,7 @@ describe("an access check", () => {
     }
   });
 
-  test("is on everything that comes out, with deep in the stack", () => {
+  test("applies to all returned objects in deep mode", () => {
     const calls: string[] = [];
     const checked = decorate(
       new Vault(),
@@ -587,7 +587,7 @@ describe("an access check", () => {
     expect(calls).toEqual(["inner", "up"]);
   });
 
-  test("on members that are not there says so, and not what there is", () => {
+  test("reports an unknown member without listing the others", () => {
     const layers = access(() => false, { only: ["rveeal"] as never });
     expect(() => decorate(new Vault(), layers)).toThrow(/^((?!secretField).)*rveeal((?!secretField).)*$/);
     expect(() =>
@@ -598,7 +598,7 @@ describe("an access check", () => {
     ).toThrow(expect.objectContaining({ code: "DENIED" }));
   });
 
-  test("a revocation cuts off all that came out before it, and what is still under way", async () => {
+  test("a revocation covers objects returned before it, and calls in flight", async () => {
     const control = new ProxyControl();
     const real = new Vault();
     const vault = proxy(() => real, { layers: [access(may)], control });
@@ -618,7 +618,7 @@ describe("an access check", () => {
     await expect(pending).rejects.toMatchObject({ code: "REVOKED" });
   });
 
-  test("a revocation cuts off what came out of further wrappers, too", async () => {
+  test("a revocation covers objects from nested wrappers", async () => {
     const control = new ProxyControl();
     const quiet = logging({ logger: { info() {}, error() {} } });
     const real = new Vault();
@@ -631,7 +631,7 @@ describe("an access check", () => {
       expect(() => drawer.vault).toThrow(expect.objectContaining({ code: "REVOKED" }));
   });
 
-  test("a swap in mid-call does not let the former subject out", async () => {
+  test("a replacement during a call does not expose the former subject", async () => {
     let go = () => {};
     class Slow extends Vault {
       override async later(): Promise<this> {

@@ -81,7 +81,7 @@ class Spar extends Buoy {
 const callable = () =>
   Object.assign((left: number, right = 1) => left + right, { unit: "m", twice: (of: number) => of * 2 });
 
-/** Subjects of every kind, each made anew for each look at it. */
+/** Subjects of every kind, created anew for each comparison. */
 const subjects: Readonly<Record<string, () => object>> = {
   "a plain object": () => ({ a: 1, get b(): unknown { return Reflect.get(this, "a"); }, c(): unknown { return this; }, [DEPTH]: 2 }),
   "a class with private fields, accessors and symbols": () => new Buoy(),
@@ -223,7 +223,7 @@ function methodsOf(it: object): readonly string[] {
 const CLOSED_DIFFERENT: Readonly<Record<string, (subject: string) => boolean>> = {
   // Freezing a wrapper freezes the wrapper.
   freezing: () => true,
-  // A property that is forwarded has a getter, and one that cannot be configured counts as frozen.
+  // A forwarded property has a getter, and one that is not configurable counts as frozen.
   "frozen, sealed, extensible": (subject) => subject === "a sealed object",
   // Source text is the wrapper's own.
   string: (subject) => /function$|^a callable/.test(subject),
@@ -268,7 +268,7 @@ const step = fc.oneof(
 );
 type Step = { readonly do: string; readonly key: string; readonly value?: unknown };
 
-/** Makes an object of members of generated kinds, some of its own and some of its prototype's. */
+/** Creates an object with generated members, own and inherited. */
 function createOf(kinds: readonly string[]): Record<string, unknown> {
   const prototype = {};
   const subject: Record<string, unknown> = Object.create(prototype);
@@ -334,7 +334,7 @@ function take({ do: what, key, value }: Step, it: Record<string, unknown>): unkn
 describe.each(Object.entries(stacks))(
   "with %s, whatever the members and the uses of them",
   (stack, layers) => {
-    test("a wrapper answers as its subject would", () => {
+    test("a wrapper behaves as its subject", () => {
       fc.assert(
         fc.property(
           fc.array(kind, { minLength: 4, maxLength: 4 }),
@@ -343,7 +343,7 @@ describe.each(Object.entries(stacks))(
             const plain = createOf(kinds);
             const wrapper = decorate(createOf(kinds), ...layers());
             for (const step of steps as readonly Step[]) {
-              // To define or delete a property of a closed wrapper is to do so to the wrapper.
+              // Defining or deleting a property of a closed wrapper changes only the wrapper.
               if (!stack.startsWith("open") && (step.do === "delete" || step.do === "define")) continue;
               expect(take(step, wrapper), JSON.stringify(step)).toEqual(take(step, plain));
             }
@@ -353,7 +353,7 @@ describe.each(Object.entries(stacks))(
       );
     });
 
-    test("what is done to the subject shows through the wrapper", () => {
+    test("changes of the subject are visible through the wrapper", () => {
       fc.assert(
         fc.property(
           fc.array(kind, { minLength: 4, maxLength: 4 }),
@@ -363,7 +363,7 @@ describe.each(Object.entries(stacks))(
             const wrapper = decorate(subject, ...layers());
             for (const step of steps as readonly Step[]) {
               if (!stack.startsWith("open") && (step.do === "delete" || step.do === "define")) continue;
-              // A method that is replaced by another function is seen to be; one that is no function any more is not.
+              // A method replaced by another function is visible; one replaced by another kind of value is not.
               if (step.do === "set" && typeof subject[step.key] === "function") continue;
               take(step, subject);
               for (const key of ["a", "b", "c", "d"]) {
@@ -390,7 +390,7 @@ describe.each(Object.entries(stacks))(
       expect(text).toBe("high water");
     });
 
-    test("listeners of a wrapped emitter are called, and are called off", () => {
+    test("listeners of a wrapped emitter are called, and can be removed", () => {
       const bell = decorate(new EventEmitter(), ...layers());
       const heard: unknown[] = [];
       const listener = (times: number) => void heard.push(times);
@@ -489,7 +489,7 @@ describe("deep wrapping", () => {
     return { calls, fleet: decorate(fleet(), deep(), logging({ logger: { info: note, error: note } })) };
   };
 
-  test("what comes out is wrapped, by whatever way, and is the same wrapper each time", async () => {
+  test("returned objects are wrapped on every path, with one wrapper each", async () => {
     const { calls, fleet: it } = watched();
     const boat = it.flag;
     expect([await it.later(), it.with((boat) => boat)]).toEqual([boat, boat]);
@@ -503,7 +503,7 @@ describe("deep wrapping", () => {
     expect(boat.home()).toBe(it);
   });
 
-  test("a class makes objects that are known for its own, and so do its subclasses", () => {
+  test("a wrapped class and its subclasses create instances of it", () => {
     const Deep = decorate(Buoy, deep());
     class Plain {
       light(): this {
@@ -520,7 +520,7 @@ describe("deep wrapping", () => {
     expect([new Deep("N").light().lit, new Sub().light() instanceof Sub]).toEqual([true, true]);
   });
 
-  test("what goes back in is unwrapped, and values of the language pass untouched", () => {
+  test("arguments are unwrapped, and built-in values pass unchanged", () => {
     const { fleet: it } = watched();
     expect(it.add(it.flag)).toBe(true);
     expect(it.at()).toEqual(new Date(0));
@@ -535,7 +535,7 @@ describe("deep wrapping", () => {
   });
 });
 
-describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
+describe("differences that docs/fidelity.md documents", () => {
   const wrapper = decorate(new Buoy());
 
   test("a method borrowed from its class finds no private fields in it, nor internal slots", () => {
@@ -580,26 +580,26 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
     expect("b" in decorate(subject, open())).toBe(true);
   });
 
-  test("an inherited method that was replaced by something else is still shown as one by a closed wrapper", () => {
+  test("a closed wrapper still shows an inherited method that was replaced by another kind", () => {
     const subject = Object.create({ ring: () => "ding" }) as { ring: unknown };
     const shown = decorate(subject);
     subject.ring = 4;
     expect([typeof shown.ring, typeof decorate(subject, open()).ring]).toEqual(["function", "number"]);
   });
 
-  test("what leads back to the subject leads to the subject itself, but under deep wrapping", () => {
+  test("references to the subject in other objects are not wrapped, except in deep mode", () => {
     const subject = new Buoy();
     expect(decorate(subject).child().parent).toBe(subject);
     const shown = decorate(subject, deep());
     expect(shown.child().parent).toBe(shown);
   });
 
-  test("a promise that is made of a decorated class of promises is not looked at without end", async () => {
+  test("a promise of a decorated promise class does not recurse", async () => {
     const Later = decorate(class Later<Value> extends Promise<Value> {}, logging({ logger: silent }));
     expect(await Later.resolve(4).then((value) => value + 1)).toBe(5);
   });
 
-  test("a static member that reaches a private one through `this` fails, as it does in any subclass", () => {
+  test("a static member that uses a private one through `this` fails, as in any subclass", () => {
     class Lamp {
       static #count = 0;
       static next(): number {
@@ -611,7 +611,7 @@ describe("what a wrapper cannot imitate, as docs/fidelity.md says", () => {
     expect(() => decorate(Lamp, logging({ logger: silent })).next()).toThrow(TypeError);
   });
 
-  test("calls that an object makes on itself do not pass the layers; those of a wrapped class's objects do", () => {
+  test("calls of an object on itself bypass the layers; those of instances of a wrapped class do not", () => {
     class Horn {
       twice(): string {
         return this.sound() + this.sound();

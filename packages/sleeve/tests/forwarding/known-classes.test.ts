@@ -16,7 +16,7 @@ const stacks: Readonly<Record<string, () => Layer[]>> = {
 
 type Wrap = <Subject extends object>(subject: Subject) => Subject;
 
-/** Other people's classes at their work. What each gives is to be the same when its objects, or the class, are wrapped. */
+/** Programs with classes of popular packages. The results must be equal when the objects or the class are wrapped. */
 const works: Readonly<Record<string, (objects: Wrap, classes: Wrap) => unknown>> = {
   "a command line": async (objects, classes) => {
     const reported: unknown[] = [];

@@ -1,4 +1,4 @@
-/** Subjects of many kinds, each with what a client can do to it. */
+/** Subjects of many kinds, each with the uses of a client. */
 
 const DEPTH = Symbol("depth");
 const PLAIN = Symbol("plain");
@@ -44,7 +44,7 @@ class Inheriting extends Secretive {
 export interface SubjectCase {
   readonly name: string;
   readonly create: () => object;
-  /** What a client does; given a subject and its wrapper in the same state, both have to answer alike. */
+  /** A use by a client; it must have the same outcome on a subject and on its wrapper. */
   readonly uses: readonly ((subject: never) => unknown)[];
 }
 

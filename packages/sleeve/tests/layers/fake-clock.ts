@@ -21,7 +21,7 @@ export class FakeClock implements Clock {
     return this.#timers.length;
   }
 
-  /** Lets time pass, and whatever was to happen in it happen, in its order. */
+  /** Advances the time, and runs the due timers in order. */
   async pass(milliseconds: number): Promise<void> {
     const end = this.#now + milliseconds;
     for (;;) {
@@ -36,7 +36,7 @@ export class FakeClock implements Clock {
   }
 }
 
-/** Waits until whatever can go on by itself has. */
+/** Waits until pending microtasks have run. */
 export async function settled(): Promise<void> {
   for (let turn = 0; turn < 20; turn++) await null;
 }

@@ -43,7 +43,7 @@ describe("logging", () => {
     expect(entries[5]).toMatchObject({ error: expect.objectContaining({ message: "full" }) });
   });
 
-  test("writes down nothing that is named like a secret, however it is passed", () => {
+  test("redacts values with secret names wherever they are passed", () => {
     const entries: LogEntry[] = [];
     const wrapper = decorate(office(), logInto(entries));
     wrapper.signIn({ name: "Ada", password: "hunter2" });
@@ -110,7 +110,7 @@ describe("timing", () => {
   });
 });
 
-test("a layer that fails in its own work breaks no call, and is reported once", async () => {
+test("a layer that throws breaks no call, and is reported once", async () => {
   const warn = vi.spyOn(process, "emitWarning").mockImplementation(() => {});
   const failing = layer("failing", {
     watch: () => () => {

@@ -116,7 +116,7 @@ describe("cached", () => {
     expect(at.say("1")).not.toBe(at.say(1));
   });
 
-  test("a result that was on its way when it was invalidated is not kept", async () => {
+  test("a result in flight during an invalidation is not cached", async () => {
     const subject = new Sums();
     const kept = decorate(subject, cached({ clearedBy: ["correct"] }));
     const early = kept.later(1);
@@ -173,7 +173,7 @@ describe("cached", () => {
     expect([...store.kept.keys()].sort()).toEqual(["Ellery:level(4)", "Holm:level(4)"]);
   });
 
-  test("passes by a store that fails or is silent, and takes over a claim that was left behind", async () => {
+  test("bypasses a store that fails or hangs, and takes over an abandoned lease", async () => {
     const clock = new FakeClock();
     const store = new MemoryStore();
     const kept = decorate(
@@ -241,7 +241,7 @@ describe("retrying", () => {
     expect(subject.calls).toBe(2);
   });
 
-  test("jitter shortens a pause, and an aborted signal ends it", async () => {
+  test("jitter shortens a delay, and an aborted signal ends it", async () => {
     const clock = new FakeClock();
     const controller = new AbortController();
     const subject = failing(9);
@@ -292,7 +292,7 @@ describe("waiting", () => {
     expect(waited).toEqual([{ member: "read", milliseconds: 400, attempts: 3, satisfied: true }]);
   });
 
-  test("gives up at the deadline, and says what was last seen; a silent subject does not outlast it", async () => {
+  test("fails at the timeout with the last value, also if the subject does not answer", async () => {
     const clock = new FakeClock();
     const layers = waiting({
       only: ["read"],
@@ -318,14 +318,14 @@ describe("waiting", () => {
     expect(clock.waiting).toBe(0);
   });
 
-  test("an error ends the waiting", async () => {
+  test("an error ends the polling", async () => {
     const broken = { read: async (): Promise<number> => Promise.reject(new RangeError("stuck")) };
     await expect(decorate(broken, waiting({ until: () => true })).read()).rejects.toThrow("stuck");
   });
 });
 
 describe("limited", () => {
-  test("no more calls are under way than it allows, all are served in their turn, and no result is mixed up", async () => {
+  test("limits the calls in flight, serves all in order, and confuses no results", async () => {
     await fc.assert(
       fc.asyncProperty(
         fc.integer({ min: 1, max: 5 }),
@@ -400,7 +400,7 @@ test.each([
   );
 });
 
-test("these layers, too, are on the members that a predicate says", async () => {
+test("these layers accept a predicate for members, too", async () => {
   const clock = new FakeClock();
   const only = ({ label }: { readonly label: string }) => label.startsWith("later");
   const subject = new Sums();

@@ -38,7 +38,7 @@ describe("logging", () => {
     };
   };
 
-  test("calls within a logged call carry its number, across awaits, however calls are mixed", async () => {
+  test("calls within a logged call carry its number, across awaits, for any interleaving", async () => {
     const entries: LogEntry[] = [];
     const log = logging({ logger: into(entries) });
     const ledger = decorate({ book: async (berth: number) => (await null, berth) }, log);
@@ -98,7 +98,7 @@ describe("logging", () => {
     });
   });
 
-  test("blots out secrets by member, path and value, cuts what is long, and changes nothing that is passed", () => {
+  test("redacts secrets by member, path and value, truncates long values, and changes no argument", () => {
     const entries: LogEntry[] = [];
     const given = {
       skipper: { phone: "555 0199", name: "Ada Quill" },
@@ -135,7 +135,7 @@ describe("logging", () => {
     });
   });
 
-  test("blots out secrets in objects of classes, maps, errors and what they hold, and is bounded", () => {
+  test("redacts secrets in class instances, maps, errors and nested values, within bounds", () => {
     class Login {
       readonly name = "Ada Quill";
       readonly password = "xyzzy";
@@ -262,7 +262,7 @@ describe("guard", () => {
       ),
     );
 
-  test("lets through just what is allowed, and calls nothing otherwise", () => {
+  test("passes exactly the allowed calls, and makes no other", () => {
     fc.assert(
       fc.property(fc.integer({ min: -5, max: 40 }), fc.string({ maxLength: 4 }), (berth, vessel) => {
         let calls = 0;
@@ -277,7 +277,7 @@ describe("guard", () => {
     );
   });
 
-  test("names the member, the parameter, what is allowed and what came", async () => {
+  test("reports the member, the parameter, the allowed range and the value", async () => {
     const wrapper = guarded(ledger());
     const message = (run: () => unknown) => {
       try {
@@ -445,7 +445,7 @@ describe("traced", () => {
 });
 
 describe("functions", () => {
-  test("one stack is put on many functions, which keep their names, lengths, properties and this", () => {
+  test("one stack applies to many functions, which keep their names, lengths, properties and this", () => {
     const met: string[] = [];
     const watched = stack(
       layer("met", {
@@ -479,7 +479,7 @@ describe("functions", () => {
 });
 
 describe("as a standard decorator", () => {
-  test("on a field it says where it belongs", () => {
+  test("on a field it throws an error that names the allowed places", () => {
     expect(() => decorated()(() => {}, { kind: "field", name: "load" })).toThrow(
       "cannot be applied to the field load. Apply it to a method",
     );

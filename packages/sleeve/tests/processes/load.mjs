@@ -10,7 +10,7 @@ const silent = { info() {}, error() {} };
 const results = { inFlight, heap, failing };
 process.stdout.write(JSON.stringify(await results[process.argv[2]](Number(process.argv[3]))));
 
-/** So many calls at once through five layers, one in a hundred of which fails; all are open before the first ends. */
+/** Makes concurrent calls through five layers, of which 1 % fail; all start before the first ends. */
 async function inFlight(count) {
   let open;
   const gate = new Promise((resolve) => {
@@ -43,7 +43,7 @@ async function inFlight(count) {
   return { answered: answers.length, mixed: mixed.length, unhandled: unhandled.length, timed, failures };
 }
 
-/** What the heap grows by over so many calls, after as many to warm up. */
+/** Returns the growth of the heap over a number of calls, after as many to warm up. */
 async function heap(count) {
   const times = tally();
   const winch = decorate(
@@ -68,7 +68,7 @@ async function heap(count) {
   return { grown, calls: times.members().get("haul").calls };
 }
 
-/** Layers that fail in their own work, in every call and in every way. */
+/** Layers that throw in each call, in every way. */
 async function failing(count) {
   const fail = () => {
     throw new Error("a broken layer");

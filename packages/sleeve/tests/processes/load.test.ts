@@ -33,7 +33,7 @@ test("ten million calls leave the heap where it was", () => {
   expect(grown).toBeLessThan(200_000);
 }, 300_000);
 
-test("a layer that fails in its own work breaks no call, and is reported once", () => {
+test("a layer that throws breaks no call, and is reported once", () => {
   const { right, warnings, unhandled } = run("failing", 500) as {
     readonly right: number;
     readonly warnings: readonly string[];

@@ -6,7 +6,7 @@ const client = createClient({ url: process.argv[2], disableOfflineQueue: true })
 client.on("error", () => {});
 await client.connect();
 
-/** How the usual client of Redis fits the cache. */
+/** Adapts the Redis client to the store of the cache. */
 const store = {
   get: (key) => client.get(key),
   add: async (key, text, milliseconds) =>

@@ -80,7 +80,7 @@ test("an adapter translates methods, properties, symbols and callbacks, each way
   expect(winch.speed).toBeCloseTo(5.144);
 });
 
-test("what goes through a pair of conversions comes back as it went in", async () => {
+test("a pair of conversions round-trips", async () => {
   await fc.assert(
     fc.asyncProperty(fc.double({ min: 0, max: 300, noNaN: true }), async (metres) => {
       expect(await oldWinch(new OldWinch()).haul(metres)).toBeCloseTo(metres, 8);
@@ -111,7 +111,7 @@ test("an adapted object takes layers like any other", () => {
   expect(entries).toEqual(["pay called", "pay returned"]);
 });
 
-describe("an adapter that cannot be made says which one and why", () => {
+describe("an invalid adapter is rejected with its name and the reason", () => {
   test.each([null, undefined])("around %s", (nothing) => {
     expect(() => oldWinch(nothing as never)).toThrow(
       expect.objectContaining({
@@ -127,7 +127,7 @@ describe("an adapter that cannot be made says which one and why", () => {
     );
   });
 
-  test("with a mapping that is none", () => {
+  test("with an invalid mapping", () => {
     expect(() => adapter<Winch, OldWinch>({ maker: 7 } as never)).toThrow(
       expect.objectContaining({
         code: "BAD_MAPPING",
@@ -198,7 +198,7 @@ describe("errors", () => {
     }
   };
 
-  test("none escapes untranslated, however it comes, unless it is allowed", async () => {
+  test("none escapes untranslated on any path, unless allowed", async () => {
     await fc.assert(
       fc.asyncProperty(
         fc.constantFrom(...(Object.keys(names) as (keyof Outside)[])),
@@ -261,7 +261,7 @@ describe("releasing", () => {
     (feed) => feed[Symbol.asyncDispose](),
   ];
 
-  test("an owner releases its adaptee once, whichever ways it is released by; a borrower never does", () => {
+  test("an owner releases its adaptee once, by any release member; a borrower never does", () => {
     fc.assert(
       fc.property(fc.array(fc.constantFrom(...ways), { minLength: 1 }), fc.boolean(), (releases, owns) => {
         const pipe = new Pipe();
@@ -279,7 +279,7 @@ describe("releasing", () => {
     );
   });
 
-  test("releasing again answers as the first time, and a new wrapper can be had after it", () => {
+  test("a second release returns the first result, and a new wrapper can be created", () => {
     const pipe = new Pipe();
     const make = adapter<Feed, Pipe>(mapping, { owns: true });
     const feed = make(pipe);
@@ -288,7 +288,7 @@ describe("releasing", () => {
     expect(make(pipe).level()).toBe(4);
   });
 
-  test("an owner without a member to release by is a mistake", () => {
+  test("an owner without a release member is rejected", () => {
     expect(() => adapter<Pick<Feed, "level">, Pipe>({ level: "level" }, { owns: true })).toThrow(
       expect.objectContaining({ code: "BAD_OPTION" }),
     );
@@ -357,7 +357,7 @@ describe("classes", () => {
     expect(() => new PierDepths("")).toThrow(BadStation);
   });
 
-  test("by inheritance, the outside object's calls on itself reach our members", () => {
+  test("with inheritance, calls of the outside object on itself reach our members", () => {
     const Stamped = inheritingAdapter<
       new (
         station: string,
@@ -377,7 +377,7 @@ describe("classes", () => {
   });
 });
 
-test("in both directions, what went through comes back as the object that it is", () => {
+test("in both directions, an object that passes twice is the same object", () => {
   interface Bell {
     ring(times: number): string;
   }
@@ -399,13 +399,13 @@ test("in both directions, what went through comes back as the object that it is"
   expect(bells.toOutside(bell)).toBe(bells.toOutside(bell));
 });
 
-describe("outside manners", () => {
+describe("outside conventions", () => {
   test("a callback becomes a promise", async () => {
     expect(await fromCallback<number>((callback) => queueMicrotask(() => callback(null, 4)))).toBe(4);
     await expect(fromCallback((callback) => callback(new RangeError("far")))).rejects.toThrow("far");
   });
 
-  test("an error number becomes an error, and every other answer passes", () => {
+  test("an error number becomes an error, and other results pass", () => {
     const errors = { [-3]: () => new RangeError("taken"), 0: () => new TypeError("nothing") };
     fc.assert(
       fc.property(fc.anything(), (answer) => {
@@ -452,7 +452,7 @@ describe("outside manners", () => {
     },
   );
 
-  test("events end by their last one, by leaving the loop, by a signal, and when too many wait", async () => {
+  test("events end with the last one, on leaving the loop, by a signal, and when the buffer is full", async () => {
     const feed = new EventEmitter();
     const read = async (options = {}, leaveAfter = 99) => {
       const seen: number[] = [];

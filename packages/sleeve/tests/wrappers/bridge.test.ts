@@ -28,7 +28,7 @@ class Desk implements Channel {
 
 const surface: Surface<Channel> = { name: "property", send: "method" };
 
-test("calls under way finish where they began, later ones go to the new implementation", async () => {
+test("calls in flight finish where they began, later ones reach the new implementation", async () => {
   const [vhf, lights] = [new Desk("vhf"), new Desk("lights")];
   const channel = bridge<Channel>({ vhf, lights }, { start: "vhf" });
   const early = channel.port.send("a");
@@ -47,7 +47,7 @@ test("calls under way finish where they began, later ones go to the new implemen
   expect(await early).toBe("vhf: a");
 });
 
-test("the port shows what all implementations have, and nothing more", () => {
+test("the port has exactly the members that all implementations have", () => {
   const channel = bridge<Channel>(
     { vhf: new Desk("vhf"), post: { name: "post", send: async () => "" } },
     { start: "vhf" },
@@ -56,7 +56,7 @@ test("the port shows what all implementations have, and nothing more", () => {
   expect("finish" in channel.port).toBe(false);
 });
 
-test("a refined abstraction goes with the implementation, and takes layers", async () => {
+test("a refined abstraction follows the implementation, and accepts layers", async () => {
   const entries: string[] = [];
   const keep = (_: unknown, message: string) => void entries.push(message);
   const say = (name: string): Channel => ({ name, send: async (text) => `${name}: ${text}` });
@@ -78,7 +78,7 @@ test("a refined abstraction goes with the implementation, and takes layers", asy
   expect(entries.filter((entry) => entry === "shiftBerth called")).toHaveLength(2);
 });
 
-test("a refined abstraction comes back where the implementation gives itself back", () => {
+test("a refined abstraction is returned where the implementation returns itself", () => {
   const flag = {
     hoisted: 0,
     hoist() {
@@ -98,7 +98,7 @@ test("a refined abstraction comes back where the implementation gives itself bac
   expect(flag.hoisted).toBe(12);
 });
 
-test("one that is made at first use is made once, and again after it was released", async () => {
+test("a lazy implementation is created once, and again after its release", async () => {
   let made = 0;
   const released: string[] = [];
   const channel = bridge<Channel>(
@@ -119,7 +119,7 @@ test("one that is made at first use is made once, and again after it was release
   expect(() => channel.port.send("x")).toThrow(expect.objectContaining({ code: "RELEASED" }));
 });
 
-describe("a bridge that cannot change stays as it is, and says why", () => {
+describe("a bridge that cannot switch keeps its implementation, and reports why", () => {
   const broken = async (): Promise<Channel> => {
     throw new RangeError("no post today");
   };
@@ -129,7 +129,7 @@ describe("a bridge that cannot change stays as it is, and says why", () => {
       { start: "vhf", release: () => {} },
     );
 
-  test("to a name it does not have", async () => {
+  test("to an unknown name", async () => {
     const channel = make();
     await expect(channel.use("drum")).rejects.toMatchObject({
       code: "NO_SUCH_IMPLEMENTATION",
@@ -141,13 +141,13 @@ describe("a bridge that cannot change stays as it is, and says why", () => {
     );
   });
 
-  test("to one that cannot be made", async () => {
+  test("to an implementation that cannot be created", async () => {
     const channel = make();
     await expect(channel.use("broken")).rejects.toThrow("no post today");
     expect([channel.current, channel.port.name]).toEqual(["vhf", "vhf"]);
   });
 
-  test("to an object that was released", async () => {
+  test("to a released object", async () => {
     const channel = make();
     expect(channel.port.name).toBe("vhf");
     await channel.use("lights");
@@ -156,7 +156,7 @@ describe("a bridge that cannot change stays as it is, and says why", () => {
   });
 });
 
-test("however calls and changes are mixed, no call is lost and none is served by what was released", async () => {
+test("no call is lost or served by a released implementation, for any interleaving", async () => {
   const step = fc.oneof(
     fc.record({ use: fc.constantFrom("a", "b", "c") }),
     fc.record({ send: fc.string() }),

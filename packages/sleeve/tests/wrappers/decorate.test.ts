@@ -26,13 +26,13 @@ async function outcomeOf(use: (subject: never) => unknown, subject: object): Pro
 }
 
 describe.each(Object.entries(stacks))("a wrapper with %s", (_, stack) => {
-  test.each(subjects)("answers as $name does", async ({ create, uses }: SubjectCase) => {
+  test.each(subjects)("behaves as $name", async ({ create, uses }: SubjectCase) => {
     for (const use of uses) {
       expect(await outcomeOf(use, decorate(create(), ...stack()))).toEqual(await outcomeOf(use, create()));
     }
   });
 
-  test("passes arguments, results, promises and errors by identity, whatever they are", () => {
+  test("passes arguments, results, promises and errors by identity", () => {
     fc.assert(
       fc.property(fc.array(fc.anything()), fc.anything(), (args, answer) => {
         const taken: unknown[][] = [];
@@ -66,7 +66,7 @@ describe.each(Object.entries(stacks))("a wrapper with %s", (_, stack) => {
     );
   });
 
-  test("gives itself back where the subject gives itself back", () => {
+  test("returns itself where the subject returns itself", () => {
     class Winch {
       readonly self = this;
       haul() {
@@ -82,7 +82,7 @@ describe.each(Object.entries(stacks))("a wrapper with %s", (_, stack) => {
     expect(wrapper.self).toBe(wrapper);
   });
 
-  test("sees what is put on the subject in place of a member later on", () => {
+  test("uses a member that was replaced on the subject later", () => {
     const subject = { sound: () => "ping" };
     const wrapper = decorate(subject, ...stack());
     subject.sound = () => "pong";
@@ -90,7 +90,7 @@ describe.each(Object.entries(stacks))("a wrapper with %s", (_, stack) => {
   });
 });
 
-test("a wrapper shows no way to its subject", () => {
+test("a wrapper does not expose its subject", () => {
   class Vault {
     readonly #gold = 7;
     count() {
@@ -122,7 +122,7 @@ test("layers run in the listed order, and only on the selected members", () => {
   expect(met).toEqual(["outer sound", "inner sound"]);
 });
 
-test("a stack of the same layers over the same class is planned once", () => {
+test("a stack of the same layers over the same class creates one wrapper class", () => {
   let planned = 0;
   const counted = layer("counted", {
     call: (next) => {
@@ -138,7 +138,7 @@ test("a stack of the same layers over the same class is planned once", () => {
   expect(planned).toBe(2);
 });
 
-test("a layer may change the arguments and the answer of a call, and reads and writes", () => {
+test("a layer may change arguments and results of calls, reads and writes", () => {
   const doubled = layer("doubled", {
     call: (next) => (call) =>
       Number(next({ ...call, args: call.args.map((argument) => Number(argument) * 2) })) + 1,
@@ -152,7 +152,7 @@ test("a layer may change the arguments and the answer of a call, and reads and w
   expect(wrapper.label).toBe("<b!>");
 });
 
-describe("a wrapper that cannot be made says which one and why", () => {
+describe("an invalid wrapper is rejected with its name and the reason", () => {
   const named = layer("named", {});
   test.each([
     [null, "NO_SUBJECT", /decorate\(…, named\): the subject is null/],
@@ -174,7 +174,7 @@ describe("a wrapper that cannot be made says which one and why", () => {
   });
 });
 
-test("a layer may keep to an optional member that this subject lacks", () => {
+test("a layer may be limited to an optional member that this subject lacks", () => {
   const samples: string[] = [];
   const timed = timing<{ sound(): string; stop?(): void }>({
     onSample: ({ member }) => samples.push(member),
@@ -184,7 +184,7 @@ test("a layer may keep to an optional member that this subject lacks", () => {
   expect(samples).toEqual(["sound"]);
 });
 
-test("a member called __proto__ is one like any other", () => {
+test("a member named __proto__ is forwarded like any other", () => {
   const subject: Record<string, unknown> = JSON.parse('{ "__proto__": 4, "a": 1 }');
   expect(Object.entries(decorate(subject))).toEqual([
     ["__proto__", 4],
@@ -192,7 +192,7 @@ test("a member called __proto__ is one like any other", () => {
   ]);
 });
 
-test("objects whose keys keep changing go on being wrapped rightly", () => {
+test("objects whose keys change are wrapped correctly", () => {
   fc.assert(
     fc.property(fc.dictionary(fc.string(), fc.integer(), { maxKeys: 6 }), (subject) => {
       expect({ ...decorate(subject) }).toEqual({ ...subject });
@@ -201,7 +201,7 @@ test("objects whose keys keep changing go on being wrapped rightly", () => {
   );
 });
 
-test("more members than there are places to forward from are forwarded all the same", () => {
+test("more members than call-site templates are forwarded correctly", () => {
   for (let index = 0; index < 300; index++) {
     class Fleet {
       readonly index = index;

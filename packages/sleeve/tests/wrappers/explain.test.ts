@@ -95,7 +95,7 @@ test("an order that hides a layer is reported with a better one, and only where 
   ).toEqual([]);
 });
 
-test("an idempotent layer put on twice costs once, and a self-inverse one twice is the subject itself", () => {
+test("a repeated idempotent layer runs once, and a repeated self-inverse layer is cancelled", () => {
   const helm = new Helm();
   const once = decorate(helm, trimmed);
   expect(decorate(once, trimmed)).toBe(once);
@@ -110,11 +110,11 @@ test("an idempotent layer put on twice costs once, and a self-inverse one twice 
 });
 
 describe("one subject and one stack have one wrapper", () => {
-  test("whether its layers are put on together, one by one, or as a stack", () => {
+  test("whether the layers are applied together, one by one, or as a stack", () => {
     const layers: Layer[] = [logging(quiet), timing({ onSample: () => {} }), trimmed, swapSides];
     fc.assert(
       fc.property(fc.array(fc.constantFrom(...layers), { maxLength: 6 }), fc.nat(6), (given, at) => {
-        // Without layers, the wrapper that has none is the subject of what comes next.
+        // Without layers, the plain wrapper is the subject of the next stack.
         fc.pre(at > 0 && at < given.length);
         const helm = new Helm();
         const together = decorate(helm, ...given);
@@ -125,7 +125,7 @@ describe("one subject and one stack have one wrapper", () => {
     );
   });
 
-  test("and what simplification leaves answers as the whole stack would", () => {
+  test("and a normalized stack behaves as the full stack", () => {
     fc.assert(
       fc.property(fc.array(fc.constantFrom(trimmed, swapSides), { maxLength: 8 }), (given) => {
         const swaps = given.filter((layer) => layer === swapSides).length;
@@ -154,7 +154,7 @@ describe("override", () => {
     expect(drunk).toBeInstanceOf(Helm);
   });
 
-  test("replaces functions that an object holds itself, and what may be written", () => {
+  test("replaces own functions and writable members", () => {
     const bell = { sound: () => "ding", times: 1 };
     const loud = override(bell, (original) => ({ sound: () => original.sound().toUpperCase(), times: 7 }));
     const { sound } = loud;
@@ -162,7 +162,7 @@ describe("override", () => {
     expect([sound(), loud.sound(), loud.times, bell.times]).toEqual(["DING", "DING", 9, 1]);
   });
 
-  test("says so where there is nothing to replace", () => {
+  test("reports an unknown member", () => {
     expect(() => override(new Helm(), () => ({ trun: () => "" }) as never)).toThrow(
       expect.objectContaining({
         code: "NO_SUCH_MEMBER",

@@ -46,7 +46,7 @@ const office = (on: Parts, progress?: (progress: Progress) => void) =>
     progress ? { progress } : {},
   );
 
-test("steps see the input and the results before them, and those listed together run together", async () => {
+test("steps receive the input and earlier results, and steps of one stage run concurrently", async () => {
   const on = parts();
   const answer = await office(on).admit({ draught: 3 });
   expect(answer).toBe("BERTH with TUGS");
@@ -54,7 +54,7 @@ test("steps see the input and the results before them, and those listed together
   expect(office(on).count(10)).toBe(14);
 });
 
-test("a refusal stops, undoes what was done, and is the caller's result with its reason", async () => {
+test("a refusal stops, undoes completed steps, and is returned with its reason", async () => {
   const on = parts();
   const answer = await office(on).admit({ draught: 10 });
   if (!(answer instanceof Refusal)) throw new Error("not refused");
@@ -82,7 +82,7 @@ test("a failure undoes in reverse order, and reports what could not be undone", 
   expect(on.notes.slice(-2)).toEqual(["free berth", "send back TUGS"]);
 });
 
-test("a step that runs beside one that fails is waited for, and undone", async () => {
+test("a step beside a failing one is awaited, and undone", async () => {
   const on = parts(new Set(["tide"]));
   await expect(office(on).admit({ draught: 3 })).rejects.toMatchObject({ step: "tide", undone: ["tugs"] });
   expect(on.notes).toEqual(["tide", "tugs", "send back TUGS"]);
@@ -131,7 +131,7 @@ test("an aborted signal ends the operation before its next steps, and undoes", a
   await expect(admitted).rejects.toThrow("was aborted: the vessel turned back");
 });
 
-test("wherever an operation breaks, it undoes just what was done, the last first", async () => {
+test("an operation undoes exactly the completed steps, in reverse order, wherever it fails", async () => {
   const names = ["a", "b", "c", "d", "e"] as const;
   await fc.assert(
     fc.asyncProperty(fc.nat(5), fc.boolean(), fc.subarray([...names]), async (breaking, refuses, stuck) => {

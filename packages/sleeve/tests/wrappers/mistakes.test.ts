@@ -18,7 +18,7 @@ import {
 import { describe, expect, test } from "vitest";
 
 const bell = { ring: () => "ding" };
-/** As JavaScript, which no compiler looks at, would let it pass. */
+/** As in JavaScript, without a compiler. */
 const wrong = (value: unknown) => value as never;
 
 const mistakes: Readonly<Record<string, readonly [string, RegExp, () => unknown]>> = {

@@ -35,7 +35,7 @@ const ways = {
 } as const;
 
 describe.each(Object.entries(ways))("a proxy with %s", (_, known) => {
-  test("makes its subject at first use, and once", () => {
+  test("creates its subject at first use, once", () => {
     let made = 0;
     const ledger = proxy(() => (made++, new Ledger()), known ? { surface: known } : {});
     expect(made).toBe(0);
@@ -43,12 +43,12 @@ describe.each(Object.entries(ways))("a proxy with %s", (_, known) => {
     expect([ledger.office, made]).toEqual(["Port Ellery", 1]);
   });
 
-  test("gives itself back where the subject gives itself back", () => {
+  test("returns itself where the subject returns itself", () => {
     const ledger = proxy(() => new Ledger(), known ? { surface: known } : {});
     expect(ledger.book("Marigold")).toBe(ledger);
   });
 
-  test("makes it once for calls that come together, when it is made asynchronously", async () => {
+  test("creates it once for concurrent calls, if creation is asynchronous", async () => {
     let made = 0;
     const ledger = proxy(
       async () => {
@@ -63,7 +63,7 @@ describe.each(Object.entries(ways))("a proxy with %s", (_, known) => {
     expect(made).toBe(1);
   });
 
-  test("tries a failed creation again at the next use", async () => {
+  test("retries a failed creation at the next use", async () => {
     let attempts = 0;
     const failing = () => {
       attempts += 1;
@@ -79,7 +79,7 @@ describe.each(Object.entries(ways))("a proxy with %s", (_, known) => {
     expect(attempts).toBe(4);
   });
 
-  test("is replaced without its clients noticing: calls finish where they began", async () => {
+  test("is replaced transparently: calls finish on the subject where they began", async () => {
     const released: number[] = [];
     let made = 0;
     const gates: (() => void)[] = [];
@@ -106,7 +106,7 @@ describe.each(Object.entries(ways))("a proxy with %s", (_, known) => {
     expect(released).toEqual([1]);
   });
 
-  test("says so when it is used after it was revoked, also of what was under way", async () => {
+  test("throws after it was revoked, also for calls in flight", async () => {
     const control = new ProxyControl();
     let settle = (_: string) => {};
     class Slow extends Ledger {
@@ -139,7 +139,7 @@ test("a proxy that knows its members shows them before there is a subject, and c
   expect(made).toBe(0);
 });
 
-test("what a layer refuses makes no subject, and the subject comes out as the proxy", () => {
+test("a call rejected by a layer creates no subject, and the subject is returned as the proxy", () => {
   let made = 0;
   const ledger = proxy(() => (made++, new Ledger()), {
     surface,
@@ -152,7 +152,7 @@ test("what a layer refuses makes no subject, and the subject comes out as the pr
   expect(() => inner.book("Tern")).toThrow(expect.objectContaining({ code: "DENIED" }));
 });
 
-test("a proxy of unknown members takes layers too, deep ones as well", () => {
+test("a proxy with unknown members accepts layers, also in deep mode", () => {
   const entries: string[] = [];
   const keep = (_: unknown, message: string) => void entries.push(message);
   const ledger = proxy(() => new Ledger(), {
@@ -162,7 +162,7 @@ test("a proxy of unknown members takes layers too, deep ones as well", () => {
   expect(entries).toEqual(["self called", "self returned", "book called", "book returned"]);
 });
 
-test("whatever the order of uses and replacements, every call finds a whole subject", async () => {
+test("every call reaches a complete subject, for any order of uses and replacements", async () => {
   await fc.assert(
     fc.asyncProperty(
       fc.array(fc.constantFrom("call", "replace", "fail"), { maxLength: 30 }),

@@ -4,7 +4,7 @@ import { adapter, fromErrorNumber } from "sleeve";
 import { type Metres, metres } from "../tides/tide-table.ts";
 import { type Berths, LedgerBroken, NoBerth } from "./berths.ts";
 
-/** The berths as the office's ledger has them: XML in and out, and numbers for errors. */
+/** Adapts the ledger of the office, which uses XML and error numbers. */
 export const ledgerBerths = adapter<Berths, BerthLedger>(
   {
     all: (ledger) => {
@@ -56,7 +56,7 @@ const parser = new XMLParser(FORM);
 const builder = new XMLBuilder(FORM);
 
 function read<Shape>(xml: string): Shape {
-  // What the ledger writes is between it and the types above; what it says in numbers has been sorted out.
+  // The XML of the ledger has the types above; error numbers were handled before.
   return parser.parse(xml) as Shape;
 }
 
@@ -68,7 +68,7 @@ function checked<Answer>(answer: Answer): Exclude<Answer, number> {
     [-4]: () => new NoBerth("There is no such booking."),
     [-9]: () => new LedgerBroken("The ledger is not open."),
   });
-  // All its error numbers are in the table, and 0 carries nothing.
+  // The table contains all error numbers, and 0 has no text.
   return passed as Exclude<Answer, number>;
 }
 

@@ -9,7 +9,7 @@ import { metres, type Tide, type TideTable } from "../tides/tide-table.ts";
 const quiet = { info: () => {}, error: () => {} };
 const release = (tides: TideTable) => tides.close();
 
-/** Everything in the office that calls itself a tide table. */
+/** All tide tables of the office. */
 export const implementations: Implementations<TideTable> = {
   "the gauge": adapterOf<TideTable, GaugeFeed>({
     adaptee: () => new GaugeFeed("PE-1"),
@@ -24,12 +24,12 @@ export const implementations: Implementations<TideTable> = {
   "a fixed table": openFixedTides,
 };
 
-/** Wrong on purpose, each in one way that people are wrong, to see that the contract notices. */
+/** Tide tables with one common mistake each, which the contract must detect. */
 export const faulty: Implementations<TideTable> = {
   "one that drops a member": () => {
     const { port, heightAt, close } = loadSumsTides("PE-1");
     const tides = loadSumsTides("PE-1");
-    // As JavaScript, which no compiler looks at, would let it pass.
+    // As in JavaScript, without a compiler.
     return { port, heightAt: heightAt.bind(tides), close: close.bind(tides) } as TideTable;
   },
   "one that swallows errors": () => decorate(loadSumsTides("PE-1"), swallowing),

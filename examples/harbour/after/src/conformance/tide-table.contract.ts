@@ -6,7 +6,7 @@ const DAY = new Date("2026-11-24T00:00Z");
 const times = fc.date({ min: DAY, max: new Date("2026-11-24T23:59Z"), noInvalidDate: true });
 const TO_TWO_CENTIMETRES = { within: 0.02, unit: "metres" } as const;
 
-/** What everything that calls itself a tide table of Port Ellery must do. */
+/** The contract of every tide table of Port Ellery. */
 export const tideTableContract = contract<TideTable>("TideTable", {
   surface: { port: "property", heightAt: "method", tidesOn: "method", close: "method" },
   arguments: { heightAt: [times], tidesOn: [times] },

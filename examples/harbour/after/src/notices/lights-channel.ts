@@ -2,7 +2,7 @@ import { MastLights as Lights, type MastLights } from "@port-ellery/mast-lights"
 import { adapter } from "sleeve";
 import { NotAnnounced, type NoticeChannel } from "./notice-channel.ts";
 
-/** Notices that are shown on the mast: as many green lights as the number of the berth, three at most. */
+/** Announces by lights on the mast: one green light for each berth number, at most three. */
 export const lightsChannel = adapter<NoticeChannel, MastLights>(
   {
     announce: async (mast, { berth }) => {

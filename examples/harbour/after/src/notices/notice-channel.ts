@@ -1,10 +1,10 @@
-/** Something that the office wants known: who goes where. */
+/** A notice: a vessel and its berth. */
 export interface Notice {
   readonly vessel: string;
   readonly berth: number;
 }
 
-/** A way to give notice. */
+/** A channel for notices. */
 export interface NoticeChannel {
   /** @throws {NotAnnounced} (rejects) when the channel fails */
   announce(notice: Notice): Promise<void>;

@@ -6,7 +6,7 @@ import { openVhf } from "./vhf-channel.ts";
 
 export type ChannelName = "vhf" | "lights" | "post";
 
-/** A channel, or what opens it when it is first used. */
+/** A channel, or a function that opens it at first use. */
 type Channels = Readonly<Record<ChannelName, NoticeChannel | (() => NoticeChannel)>>;
 
 /** The channels of the office behind one port. */
@@ -17,7 +17,7 @@ export function openNotices(
   return bridge<NoticeChannel, ChannelName>(channels, { start, surface: { announce: "method" } });
 }
 
-/** What the office gives notice of, made of a channel's members, whichever is in use. */
+/** Announcements of the office, built from the members of the active channel. */
 export interface Notices extends NoticeChannel {
   /** Announces that a vessel moves from one berth to another. */
   shiftBerth(vessel: string, from: number, to: number): Promise<void>;

@@ -2,7 +2,7 @@ import quayPost from "@port-ellery/quay-post";
 import { adapter } from "sleeve";
 import { NotAnnounced, type NoticeChannel } from "./notice-channel.ts";
 
-/** Notices that are pinned up on the quay. */
+/** Announces by a sheet on the quay. */
 export const postChannel = adapter<NoticeChannel, typeof quayPost>(
   {
     announce: async (post, { vessel, berth }) => {

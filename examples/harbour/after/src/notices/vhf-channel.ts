@@ -4,7 +4,7 @@ import { NotAnnounced, type NoticeChannel } from "./notice-channel.ts";
 
 const CHANNEL = 12;
 
-/** Notices that are spoken on the radio. */
+/** Announces by radio. */
 export const vhfChannel = adapter<NoticeChannel, typeof vhfDesk>(
   {
     announce: async (desk, { vessel, berth }) => {

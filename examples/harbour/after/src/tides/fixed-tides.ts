@@ -4,13 +4,13 @@ const DAY = 86_400_000;
 
 /**
  * An implementation for tests that keeps its tides in memory. Between two turns the height follows half a cosine, as the
- * twelfths rule of the pilot books has it.
+ * rule of twelfths in pilot books.
  */
 export class FixedTides implements TideTable {
   readonly port: string;
   readonly #tides: readonly Tide[];
 
-  /** @param tides in order of time, high and low by turns */
+  /** @param tides in order of time, alternately high and low */
   constructor(port: string, tides: readonly Tide[]) {
     this.port = port;
     this.#tides = tides;

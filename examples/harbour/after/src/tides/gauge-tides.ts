@@ -2,7 +2,7 @@ import { GaugeFeed as Feed, type FeedError, type GaugeFeed, type TurnReading } f
 import { adapter } from "sleeve";
 import { type Metres, metres, type Tide, TidesUnavailable, type TideTable } from "./tide-table.ts";
 
-/** The tide as the gauge on the pier head reads it. */
+/** Adapts the gauge on the pier head. */
 export const gaugeTides = adapter<TideTable, GaugeFeed>(
   {
     port: "stationName",

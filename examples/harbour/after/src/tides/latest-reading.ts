@@ -2,13 +2,13 @@ import { GaugeFeed as Feed, type GaugeFeed, type LevelReading } from "@port-elle
 import { adapter, decorate, type WaitReport, waiting } from "sleeve";
 import { type Metres, metres } from "./tide-table.ts";
 
-/** The last height that the gauge sent, which may not be there yet: it sends when it pleases. */
+/** The last height that the gauge sent, if any; it sends at irregular times. */
 export interface LatestReading {
   latest(): Promise<Metres | undefined>;
   close(): void;
 }
 
-/** A gauge, and what it sent last. */
+/** A gauge and its last reading. */
 class Sent {
   readonly feed: GaugeFeed;
   last: LevelReading | undefined;

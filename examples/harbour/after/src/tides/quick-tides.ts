@@ -3,7 +3,7 @@ import { loadSumsTides } from "./sums-tides.ts";
 import type { TideTable } from "./tide-table.ts";
 
 /**
- * The harmonic sums, each kept for ten minutes once it has been added up.
+ * Creates a tide table of harmonic sums, cached for ten minutes.
  *
  * @param onComputed receives a sample for each sum that was computed rather than cached
  */

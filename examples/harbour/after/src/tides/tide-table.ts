@@ -1,4 +1,4 @@
-/** A length in metres. Only {@link metres} makes one, so feet cannot pass for it. */
+/** A length in metres. Only {@link metres} creates one, so feet are not assignable. */
 export type Metres = number & { readonly unit: "metres" };
 
 export function metres(value: number): Metres {
@@ -12,18 +12,18 @@ export interface Tide {
   readonly height: Metres;
 }
 
-/** What the office needs to know of the tide. Heights are above chart datum. */
+/** The tide, as the office needs it. Heights are above chart datum. */
 export interface TideTable {
   readonly port: string;
-  /** @throws {TidesUnavailable} where no tide is known for that time */
+  /** @throws {TidesUnavailable} (rejects) if the time is not covered */
   heightAt(time: Date): Promise<Metres>;
-  /** The turns of the tide on the UTC day that the time falls on, in order. */
+  /** Returns the turns of the tide on the UTC day of a time, in order. */
   tidesOn(day: Date): Promise<readonly Tide[]>;
   /** Releases the source of the tides. Idempotent. */
   close(): void;
 }
 
-/** No tide is to be had: the time is not covered, or what the tides come from does not answer. */
+/** The time is not covered, or the source of the tides does not answer. */
 export class TidesUnavailable extends Error {
   override readonly name = "TidesUnavailable";
 }

@@ -1,9 +1,9 @@
-/** What the office needs of the tugs. */
+/** The tugs, as the office needs them. */
 export interface Tugs {
   /**
-   * Sends as many as a vessel of so many tons needs, and gives their names.
+   * Sends the tugs that a vessel needs for its tons, and returns their names.
    *
-   * @throws {NoTugs} where too few are free
+   * @throws {NoTugs} if too few are free
    */
   send(vessel: string, tons: number): readonly string[];
   recall(vessel: string): void;

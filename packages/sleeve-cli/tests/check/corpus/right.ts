@@ -1,4 +1,4 @@
-/** Right wrappers that look suspicious: no finding may be raised. */
+/** Conforming wrappers that look suspicious. */
 export const right: readonly (readonly [what: string, code: string])[] = [
   ["fewer parameters, and nothing done", "interface T { send(x: string): void } class w { send() {} }"],
   [

@@ -1,5 +1,5 @@
 /**
- * Wrong wrappers, each wrong in one way that people are wrong: the exact findings, in order, and the code.
+ * Wrong wrappers, each with one common mistake: the exact findings, in order, and the code.
  * `T` is the target and `w` the wrapper; `crane` and `winch` are outside packages.
  */
 export const wrong: readonly (readonly [findings: string, fault: string, code: string])[] = [

@@ -50,7 +50,7 @@ import {
 } from "./wrong-others.ts";
 
 export interface RightWrapper {
-  /** What makes it look wrong. */
+  /** Why it looks wrong. */
   readonly right: string;
   readonly contract: Contract<object>;
   readonly given: ImplementationInput<object>;
@@ -61,7 +61,7 @@ function entry<Target extends object>(
   of: Contract<Target>,
   given: ImplementationInput<Target>,
 ): RightWrapper {
-  // What the corpus holds is only run, so that its types may go.
+  // Entries are only run, so their types do not matter.
   return {
     right,
     contract: of as unknown as Contract<object>,

@@ -10,7 +10,7 @@ export interface WrongWrapper {
 
 type Changes = ThisType<PassingLedger & { readonly inner: Ledger }> & Record<string, unknown>;
 
-/** A decorator that passes everything on but for what is given. */
+/** Creates a decorator that forwards everything except the given changes. */
 function but(wrong: string, findings: FindingName | readonly FindingName[], changes: Changes): WrongWrapper {
   class Wrong extends PassingLedger {}
   Object.defineProperties(Wrong.prototype, Object.getOwnPropertyDescriptors(changes));
@@ -31,7 +31,7 @@ function of(
 
 let lastLedger: Ledger | undefined;
 
-/** Decorators, each wrong in one way that people are wrong, with the exact names of its findings. */
+/** Decorators, each with one common mistake and the exact names of its findings. */
 export const wrongDecorators: readonly WrongWrapper[] = [
   of("has not all the members", ["missing", "async"], (inner) => {
     const { book, berthOf, depthAt, free, remarks, vessels, each } = new PassingLedger(inner);

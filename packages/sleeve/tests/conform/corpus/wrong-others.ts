@@ -254,7 +254,7 @@ const guards = [
 
 // Adapters ----------------------------------------------------------------------------------------
 
-/** The outside: feet, callbacks, errors of its own, objects of its own, and something to shut down. */
+/** The outside class: feet, callbacks, its own errors and objects, and a release member. */
 export class GaugeFailure extends Error {}
 
 export class Reading {
@@ -306,7 +306,7 @@ export function translated<Value>(run: () => Value): Value {
   }
 }
 
-/** An adapter as it should be, for what is wrong in one place only. */
+/** A correct adapter, for variants with one fault. */
 export function rightHeights(gauge: Gauge): Heights {
   let isOpen = true;
   return {
@@ -452,7 +452,7 @@ const facade = (
     },
   );
 
-/** Books and orders, and undoes what was done in the order that is given. */
+/** Books and orders, and undoes completed steps in the given order. */
 async function admitted(
   { tides, ledger, tugs, radio }: Subsystems,
   vessel: string,
