@@ -35,7 +35,7 @@ export function failuresOf(api: API): readonly string[] {
 }
 
 /**
- * The compiler can fail at a request, such as any about the type of `[]`, and continue with the next. The
+ * The compiler can fail at a request, for example about the type of `[]`, and continue with the next. The
  * other requests of a failed batch are sent again, and the failed one has no answer.
  */
 function surviveFailures(api: API): void {

@@ -59,7 +59,7 @@ export interface ContractTerms<Target> {
   readonly laws?: Readonly<Record<string, Law<Target>>>;
   /** Calls that must fail, by name. */
   readonly refusals?: Readonly<Record<string, ExpectedRefusal<Target>>>;
-  /** Classes of the errors that may reach the client. Default: any. */
+  /** Classes of the errors that may reach the client. Default: every class. */
   readonly errors?: readonly ErrorClass[];
   /** Contracts of targets that this one extends. Their references are not used. */
   readonly extends?: readonly ExtendedContract<Target>[];

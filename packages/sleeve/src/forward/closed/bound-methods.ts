@@ -1,4 +1,4 @@
-import { type OwnMethod, type RawForwarder, type Signature, withSignature } from "./forwarders.ts";
+import { createMethod, type OwnMethod, type RawForwarder, type Signature } from "./forwarders.ts";
 import { Forwarding } from "./templates.ts";
 
 /**
@@ -40,12 +40,9 @@ export function boundMethod(
 
 const late = new WeakMap<object, Map<PropertyKey, RawForwarder>>();
 
-/** A method definition, because most of these functions cannot be constructed either. */
 function bind(wrapper: object, call: RawForwarder, signature: Signature): RawForwarder {
-  const { bound } = {
-    bound(...args: unknown[]) {
-      return args.length === 1 ? call.call(wrapper, args[0]) : call.apply(wrapper, args);
-    },
-  };
-  return withSignature(bound, signature);
+  return createMethod(
+    (_, args) => (args.length === 1 ? call.call(wrapper, args[0]) : call.apply(wrapper, args as unknown[])),
+    signature,
+  );
 }

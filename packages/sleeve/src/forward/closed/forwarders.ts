@@ -136,3 +136,16 @@ export function withSignature<Fn extends (...args: never[]) => unknown>(site: Fn
   Object.defineProperty(site, "length", { value: signature.length, configurable: true });
   return site;
 }
+
+/** Creates a method, which cannot be constructed, from a function of the wrapper and the arguments. */
+export function createMethod(
+  invoke: (wrapper: object, args: readonly unknown[]) => unknown,
+  signature: Signature,
+): RawForwarder {
+  const { method } = {
+    method(this: object, ...args: unknown[]) {
+      return invoke(this, args);
+    },
+  };
+  return withSignature(method, signature);
+}

@@ -3,6 +3,7 @@ import type { Member } from "../../surface/member.ts";
 import type { Call, Layer, Next, Use } from "../call.ts";
 import { BoundMethods, boundMethod } from "./bound-methods.ts";
 import {
+  createMethod,
   type Forwarder,
   type OwnMethod,
   type RawForwarder,
@@ -168,14 +169,9 @@ function useThrough(outermost: Next, member: Member): RawForwarder {
   };
 }
 
-/** Returns a layered function as a method, which cannot be constructed. */
+/** Returns a layered function as a method. */
 export function methodThrough(outermost: Next, member: Member, signature: Signature): RawForwarder {
-  const { method } = {
-    method(this: object, ...args: unknown[]) {
-      return outermost({ member, args, wrapper: this });
-    },
-  };
-  return withSignature(method, signature);
+  return createMethod((wrapper, args) => outermost({ member, args, wrapper }), signature);
 }
 
 /** Returns the descriptor of a property that one or two functions forward to. */
