@@ -58,7 +58,7 @@ const NAMES = [
     "ExecutionContext, captureUncaught, equality, watchdog",
   ],
   [
-    /\b(taleFindings|whenMade|lend|Circumstances|misfit|byHand|handedOn)\b/,
+    /\b(taleFindings|whenMade|lend|Circumstances|misfit|byHand|(is)?HandedOn|(layered|bare)Site)\b/i,
     "staleFindings, manualSteps, reexported",
   ],
   [

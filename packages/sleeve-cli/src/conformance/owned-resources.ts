@@ -29,7 +29,7 @@ export interface OwnedResource {
 
 const OPENING = /^(open|connect|create|start|listen)/;
 
-export function isClosing(name: string): boolean {
+function isClosing(name: string): boolean {
   return RELEASE_NAMES.includes(name) || /^\[Symbol\.(asyncD|d)ispose\]$/.test(name);
 }
 

@@ -130,7 +130,6 @@ export type CoverageDocument = DocumentOf<typeof coverageSchema>;
 export type FaultsDocument = DocumentOf<typeof faultsSchema>;
 
 /** The result for one fault. */
-export type FaultDocument = DocumentOf<typeof faultSchema>;
 
 /** One result. */
 export type ResultDocument = ConformanceDocument | FaultsDocument;

@@ -31,4 +31,3 @@ export const moveSchema = z
 export type Move = Omit<DocumentOf<typeof moveSchema>, "problems" | "isWritten">;
 
 /** One file whose imports would use the adapter. */
-export type MovedCaller = DocumentOf<typeof movedCallerSchema>;

@@ -40,7 +40,7 @@ export interface Drifted {
 }
 
 /** The file with the recorded outside surfaces of a project. */
-export const RECORD_FILE = "sleeve.surfaces.json";
+const RECORD_FILE = "sleeve.surfaces.json";
 
 /**
  * Compares the outside surfaces that a project uses with the recorded ones, and compiles the project to see

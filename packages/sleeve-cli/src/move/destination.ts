@@ -54,7 +54,7 @@ export function destinationIn(
       const ownType = given[name] ?? given[key] ?? name;
       const handed = reexportName(outside, specifier, name);
       // A re-exported type has no replacement, even if the target has a type of that name.
-      const isHandedOn = imported.some(
+      const isReexport = imported.some(
         (item) => item.specifier === specifier && item.reexports.some((own) => own.name === name),
       );
       const found = {
@@ -64,7 +64,7 @@ export function destinationIn(
             ? ""
             : undefined,
         factory: members.has(factory) ? factory : undefined,
-        type: types.has(ownType) && !isHandedOn ? ownType : undefined,
+        type: types.has(ownType) && !isReexport ? ownType : undefined,
         reexportedAs: exports.has(handed) ? handed : undefined,
       };
       return Object.values(found).some((item) => item !== undefined) ? found : undefined;

@@ -48,7 +48,7 @@ export async function resurveyed(
   const byFile = new Map(files.map((file) => [file.file, file]));
   const changedFiles = new Set(toQuery.map(({ file }) => file));
   const isKept = ({ place }: { readonly place: Place }) => !changedFiles.has(place.file);
-  const isHandedOn = ({ how }: SurveyFacts["leaks"][number]) => how === "re-exported";
+  const isReexport = ({ how }: SurveyFacts["leaks"][number]) => how === "re-exported";
   const moved = <Fact extends { readonly place: Place }>(all: readonly Fact[]): readonly Fact[] =>
     all.map((item) => ({ ...item, place: byFile.get(item.place.file)?.placeNow(item.place) ?? item.place }));
   return {
@@ -64,10 +64,10 @@ export async function resurveyed(
       uses: inOrder([...moved(facts.uses.filter(isKept)), ...found.uses]),
       leaks: [
         ...inOrder([
-          ...moved(facts.leaks.filter((leak) => isKept(leak) && !isHandedOn(leak))),
-          ...found.leaks.filter((leak) => !isHandedOn(leak)),
+          ...moved(facts.leaks.filter((leak) => isKept(leak) && !isReexport(leak))),
+          ...found.leaks.filter((leak) => !isReexport(leak)),
         ]),
-        ...moved(facts.leaks.filter(isHandedOn)),
+        ...moved(facts.leaks.filter(isReexport)),
       ],
     },
   };

@@ -132,7 +132,7 @@ export function symbolsOf(
   return symbols.map((symbol, index) => (members.has(index) ? members.get(index) : symbol));
 }
 
-export function isShorthandBinding({ parent }: Node): boolean {
+function isShorthandBinding({ parent }: Node): boolean {
   return parent.kind === SyntaxKind.BindingElement && !("propertyName" in parent && parent.propertyName);
 }
 

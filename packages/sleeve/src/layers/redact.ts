@@ -15,7 +15,7 @@ export interface Redaction {
 }
 
 /** Whether a member or field is named like a secret. */
-export function hasSecretName(name: string): boolean {
+function hasSecretName(name: string): boolean {
   return SECRET.test(name);
 }
 

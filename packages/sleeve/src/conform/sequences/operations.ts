@@ -146,7 +146,7 @@ function givenArguments(given: ArgumentsOf): Arbitrary<readonly unknown[]> {
   return isArbitrary(given) ? given : fc.tuple(...given.map(arbitraryOf));
 }
 
-export function arbitraryOf(given: Arbitrary<unknown> | StandardSchema): Arbitrary<unknown> {
+function arbitraryOf(given: Arbitrary<unknown> | StandardSchema): Arbitrary<unknown> {
   if (isArbitrary(given)) return given;
   if (isObject(given) && "~standard" in given) return valuesOfStandard(given);
   throw badContract(

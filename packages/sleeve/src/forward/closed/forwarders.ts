@@ -131,10 +131,10 @@ export function createForwarder(create: () => RawForwarder, signature: Signature
 }
 
 /** Gives a function the `name` and `length` of another. */
-export function withSignature<Fn extends (...args: never[]) => unknown>(site: Fn, signature: Signature): Fn {
-  Object.defineProperty(site, "name", { value: signature.name, configurable: true });
-  Object.defineProperty(site, "length", { value: signature.length, configurable: true });
-  return site;
+export function withSignature<Fn extends (...args: never[]) => unknown>(fn: Fn, signature: Signature): Fn {
+  Object.defineProperty(fn, "name", { value: signature.name, configurable: true });
+  Object.defineProperty(fn, "length", { value: signature.length, configurable: true });
+  return fn;
 }
 
 /** Creates a method, which cannot be constructed, from a function of the wrapper and the arguments. */

@@ -95,10 +95,10 @@ function forwardingDescriptor(
 ): PropertyDescriptor {
   const { member } = bare;
   const { enumerable, configurable, writable } = member;
-  const call = bare.call && layeredSite(bare.call, member, "call", layers, bare.pass);
+  const call = bare.call && layeredForwarder(bare.call, member, "call", layers, bare.pass);
   const method = call && binding?.(call);
-  const read = bare.read && layeredSite(bare.read(method), member, "read", layers).named;
-  const write = bare.write && layeredSite(bare.write, member, "write", layers).named;
+  const read = bare.read && layeredForwarder(bare.read(method), member, "read", layers).named;
+  const write = bare.write && layeredForwarder(bare.write, member, "write", layers).named;
   if (!read && !write && call) return { value: call.named, enumerable, configurable, writable };
   return accessor(read, write, { enumerable, configurable });
 }
@@ -130,7 +130,7 @@ const MAX_LATE_MEMBERS = 64;
  *
  * @param pass creates the innermost call of a layer, if there is a faster way than the raw forwarder
  */
-export function layeredSite(
+function layeredForwarder(
   bare: Forwarder,
   member: Member,
   use: Use,

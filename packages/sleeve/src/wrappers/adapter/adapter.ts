@@ -83,8 +83,8 @@ function objectAdapter(mapping: object, options: AdapterOptions): Adapter<object
           shape,
           adaptee,
           name,
-          around: (site) => {
-            const translated = translatingErrors(site, options, String(key));
+          around: (forwarder) => {
+            const translated = translatingErrors(forwarder, options, String(key));
             return ownership?.around(translated, key) ?? translated;
           },
         }),

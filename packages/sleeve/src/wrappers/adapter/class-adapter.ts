@@ -231,18 +231,18 @@ function withStatics(
     if (Object.hasOwn(Function.prototype, key) || key === "prototype")
       throw reservedStatic(key, options.name);
     const value: unknown = Object.getOwnPropertyDescriptor(Object.getPrototypeOf(offered), key)?.value;
-    const site: Forwarder | undefined =
+    const forwarder: Forwarder | undefined =
       typeof value === "function"
         ? createForwarder(() => copyOf(value as RawForwarder), value as never)
         : undefined;
     Object.defineProperty(
       Adapted,
       key,
-      site
+      forwarder
         ? {
             configurable: true,
             writable: true,
-            value: (...args: unknown[]) => site.raw.apply(offered, args),
+            value: (...args: unknown[]) => forwarder.raw.apply(offered, args),
           }
         : {
             configurable: true,

@@ -61,7 +61,7 @@ export interface Offer {
   /** Name of the adapter in messages. */
   readonly name: string;
   /** Applies the adapter's options to a forwarder. */
-  readonly around: (site: Forwarder) => RawForwarder;
+  readonly around: (forwarder: Forwarder) => RawForwarder;
 }
 
 /** Returns the property descriptor that implements a member of the target. */
@@ -85,12 +85,7 @@ export function descriptorOf(
   }
 }
 
-export function lackingMember(
-  member: string,
-  name: PropertyKey,
-  adaptee: object,
-  adapterName: string,
-): SleeveError {
+function lackingMember(member: string, name: PropertyKey, adaptee: object, adapterName: string): SleeveError {
   return new SleeveError(
     "NO_SUCH_MEMBER",
     `${adapterName} maps ${member} to "${String(name)}", but ${describe(adaptee)} has no such member. ` +

@@ -25,7 +25,7 @@ export class Ownership {
   }
 
   /** Wraps a forwarder so that it releases once, or throws after a release. */
-  around(site: RawForwarder, key: PropertyKey): RawForwarder {
+  around(forwarder: RawForwarder, key: PropertyKey): RawForwarder {
     const released = this.#released;
     const owns = this.#owns;
     const refusal = () =>
@@ -38,13 +38,13 @@ export class Ownership {
           if (released.has(this)) return released.get(this);
           // A release that fails half-way has begun and must not begin again.
           released.set(this, undefined);
-          const result = owns ? site.apply(this, args) : undefined;
+          const result = owns ? forwarder.apply(this, args) : undefined;
           released.set(this, result);
           return result;
-        }, site)
+        }, forwarder)
       : withSignature(function (...args) {
           if (released.has(this)) throw refusal();
-          return site.apply(this, args);
-        }, site);
+          return forwarder.apply(this, args);
+        }, forwarder);
   }
 }
