@@ -1,6 +1,6 @@
 import type { ForwardingMode, Layer } from "./call.ts";
+import { wrapperClasses } from "./closed/live-wrappers.ts";
 import { Forwarding } from "./closed/templates.ts";
-import { factories } from "./closed/wrapper-factory.ts";
 import type { NormalizedStack } from "./layer-stack.ts";
 
 /** The library's record of a wrapper. It is never exposed, because it holds the subject. */
@@ -26,11 +26,11 @@ export function recordOf(wrapper: object): WrapperRecord | undefined {
   const found = known.get(wrapper);
   if (found || typeof wrapper === "function") return found;
   const prototype: object | null = Object.getPrototypeOf(wrapper);
-  const plan = prototype ? factories.get(prototype) : undefined;
-  const subject = plan && Forwarding.subjectOf(wrapper);
-  if (!plan || !subject) return undefined;
+  const layers = prototype ? wrapperClasses.get(prototype)?.layers : undefined;
+  const subject = layers && Forwarding.subjectOf(wrapper);
+  if (!layers || !subject) return undefined;
   const why = "the members of its subject were known when it was created";
-  return { subject, layers: plan.layers, forwarding: "closed", why };
+  return { subject, layers, forwarding: "closed", why };
 }
 
 /** Whether an object represents a subject that is created on first use, with members unknown until then. */

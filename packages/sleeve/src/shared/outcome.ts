@@ -1,3 +1,5 @@
+import { promiseThen } from "./intrinsics.ts";
+
 /**
  * How a call ended: immediately (`returned`, `threw`), or when its promise settled (`resolved`, `rejected`).
  */
@@ -35,11 +37,14 @@ export function onSettled(result: Promise<unknown> | Generator, callback: (outco
     }
     isSubscribing = true;
     try {
-      Promise.prototype.then.call(
+      promiseThen(
         result,
         (value) => callback({ status: "resolved", value }),
         (error) => callback({ status: "rejected", error }),
       );
+    } catch {
+      // An object that only inherits from `Promise.prototype`, such as a wrapped promise, cannot be observed.
+      callback({ status: "returned", value: result });
     } finally {
       isSubscribing = false;
     }

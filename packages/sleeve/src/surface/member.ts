@@ -1,3 +1,5 @@
+import { endsWith, getOwnPropertyDescriptor, sourceText, startsWith } from "../shared/intrinsics.ts";
+
 /**
  * One member of an object, found on the object itself or on its prototypes.
  *
@@ -56,11 +58,14 @@ export function memberOfFunction(subject: Callable, kind: "function" | "class"):
 export type Callable = (...args: never[]) => unknown;
 
 /**
- * Whether a function can only be constructed. The `prototype` of a class is not writable, for built-in and
- * user classes alike.
+ * Whether a function is a class, of the language, the host or a user.
+ *
+ * The `prototype` of a class is not writable. Neither is that of a frozen function, which only its source text
+ * distinguishes from a class.
  */
 export function isClass(value: object): boolean {
-  return (
-    typeof value === "function" && Object.getOwnPropertyDescriptor(value, "prototype")?.writable === false
-  );
+  if (typeof value !== "function") return false;
+  if (getOwnPropertyDescriptor(value, "prototype")?.writable !== false) return false;
+  const text = sourceText(value);
+  return startsWith(text, "class") || endsWith(text, "{ [native code] }");
 }

@@ -1,3 +1,5 @@
+import { getOwnPropertyDescriptor, getPrototypeOf } from "../shared/intrinsics.ts";
+
 /**
  * Searches an object and its prototypes, nearest first. Returns the first result of `find` that is not `undefined`.
  *
@@ -8,7 +10,7 @@ export function findOnChain<Found>(
   start: object | null,
   find: (holder: object) => Found | undefined,
 ): Found | undefined {
-  for (let holder = start; holder; holder = Object.getPrototypeOf(holder) as object | null) {
+  for (let holder = start; holder; holder = getPrototypeOf(holder)) {
     const found = find(holder);
     if (found !== undefined) return found;
   }
@@ -24,7 +26,7 @@ export interface FoundProperty {
 /** Returns the nearest property under a key, without calling getters. */
 export function findProperty(object: object, key: PropertyKey): FoundProperty | undefined {
   return findOnChain(object, (holder) => {
-    const descriptor = Reflect.getOwnPropertyDescriptor(holder, key);
+    const descriptor = getOwnPropertyDescriptor(holder, key);
     return descriptor && { holder, descriptor };
   });
 }

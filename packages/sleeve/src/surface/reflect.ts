@@ -1,3 +1,4 @@
+import { getPrototypeOf, hasOwn } from "../shared/intrinsics.ts";
 import { type Member, memberOf } from "./member.ts";
 import { findOnChain } from "./prototype-chain.ts";
 
@@ -47,5 +48,5 @@ function descriptorOf(holder: object, key: PropertyKey): PropertyDescriptor {
  * surface.
  */
 export function isRoot(prototype: object): boolean {
-  return Object.getPrototypeOf(prototype) === null && Object.hasOwn(prototype, "hasOwnProperty");
+  return getPrototypeOf(prototype) === null && hasOwn(prototype, "hasOwnProperty");
 }

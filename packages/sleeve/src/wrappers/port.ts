@@ -1,4 +1,4 @@
-import { withSignature } from "../forward/closed/forwarders.ts";
+import { withSignature } from "../forward/mirror-function.ts";
 import { isBuiltin } from "../forward/open/builtins.ts";
 import { remember } from "../forward/wrapper-record.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";

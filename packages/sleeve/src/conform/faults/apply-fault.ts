@@ -1,4 +1,4 @@
-import { withSignature } from "../../forward/closed/forwarders.ts";
+import { withSignature } from "../../forward/mirror-function.ts";
 import { reflect } from "../../surface/reflect.ts";
 import { safeGet } from "../values/schema.ts";
 import type { Fault, Method } from "./fault.ts";

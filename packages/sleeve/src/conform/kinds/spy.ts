@@ -1,4 +1,4 @@
-import { withSignature } from "../../forward/closed/forwarders.ts";
+import { withSignature } from "../../forward/mirror-function.ts";
 import { isClass, type Member } from "../../surface/member.ts";
 import { reflect } from "../../surface/reflect.ts";
 import { ExecutionContext } from "../execution/execution-context.ts";

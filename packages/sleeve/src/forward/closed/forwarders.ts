@@ -1,21 +1,28 @@
-import type { Member } from "../../surface/member.ts";
+import type { Callable, Member } from "../../surface/member.ts";
 import type { Next } from "../call.ts";
+import {
+  functionKind,
+  mirrorFunction,
+  type Signature,
+  withKindOf,
+  withSignature,
+} from "../mirror-function.ts";
 import { Forwarding } from "./templates.ts";
 
 /** A function that forwards one use of one member. It expects the wrapper as `this`. */
 export type RawForwarder = (this: object, ...args: unknown[]) => unknown;
 
-/** The `name` and `length` of a function. */
-export interface Signature {
-  readonly name: string;
-  readonly length: number;
-}
-
 /** Translates one use of a target's member for the adaptee. */
 export type Translation = (adaptee: object, ...args: unknown[]) => unknown;
 
 /** Returns the function that a wrapper exposes in place of an own function of its subject. */
-export type OwnMethod = (wrapper: object) => unknown;
+export type OwnMethod = (wrapper: object, value: Callable) => unknown;
+
+/**
+ * Handles a use whose `this` is not a wrapper: a borrowed method, a detached one, or an object that inherits from a
+ * wrapper. `target` is the `new.target` of a construction.
+ */
+export type Borrow = (receiver: unknown, args: readonly unknown[], target?: unknown) => unknown;
 
 /**
  * Creates a forwarding function at a source location of its own.
@@ -66,22 +73,25 @@ class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
 }
 
 // A wrapper is a `Forwarding` by construction; clients, and this file, see an object like its subject.
-const calls = /* @__PURE__ */ new CallSitePool<[PropertyKey]>(
-  () => Forwarding.calls as TemplateList<[PropertyKey]>,
+const calls = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
+  () => Forwarding.calls as TemplateList<[PropertyKey, Borrow]>,
 );
-const passes = /* @__PURE__ */ new CallSitePool<[PropertyKey], Next>(() => Forwarding.passes);
-const reads = /* @__PURE__ */ new CallSitePool<[PropertyKey, OwnMethod | undefined]>(
-  () => Forwarding.reads as TemplateList<[PropertyKey, OwnMethod | undefined]>,
+const functions = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
+  () => Forwarding.functions as TemplateList<[PropertyKey, Borrow]>,
 );
-const writes = /* @__PURE__ */ new CallSitePool<[PropertyKey]>(
-  () => Forwarding.writes as TemplateList<[PropertyKey]>,
+const passes = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow], Next>(() => Forwarding.passes);
+const reads = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow, OwnMethod | undefined]>(
+  () => Forwarding.reads as unknown as TemplateList<[PropertyKey, Borrow, OwnMethod | undefined]>,
 );
-const translations = /* @__PURE__ */ new CallSitePool<[Translation]>(
-  () => Forwarding.translations as TemplateList<[Translation]>,
+const writes = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
+  () => Forwarding.writes as TemplateList<[PropertyKey, Borrow]>,
+);
+const translations = /* @__PURE__ */ new CallSitePool<[Translation, Borrow]>(
+  () => Forwarding.translations as TemplateList<[Translation, Borrow]>,
 );
 
 /**
- * The forwarders of one use of one member: one for clients, with the right `name` and `length`, and one for
+ * The forwarders of one use of one member: one for clients, which looks like the function of the subject, and one for
  * layers. Defining `name` makes calls through `call` and `apply` slow, so layers use the raw one.
  */
 export interface Forwarder {
@@ -89,36 +99,64 @@ export interface Forwarder {
   readonly raw: RawForwarder;
 }
 
-/** Creates a forwarder of calls. A result that is the subject itself is returned as the wrapper. */
-export function createCallForwarder({ key, label, signature }: Member, isKept: boolean): Forwarder {
-  const template = calls.take(key, isKept);
-  return createForwarder(() => template(key), signature ?? { name: label, length: 0 });
+/**
+ * Creates a forwarder of calls. A result that is the subject itself is returned as the wrapper.
+ *
+ * @param fn the function of the subject, if all subjects of the shape share it
+ */
+export function createCallForwarder(
+  { key, label, signature }: Member,
+  borrow: Borrow,
+  isKept: boolean,
+  fn: Callable | undefined,
+): Forwarder {
+  const kind = fn ? functionKind(fn) : "method";
+  if (!fn || kind === "method") {
+    const template = calls.take(key, isKept);
+    const create = () => template(key, borrow);
+    if (fn) return { named: withKindOf(fn, create()), raw: create() };
+    return createForwarder(create, signature ?? { name: label, length: 0 });
+  }
+  const template = functions.take(key, isKept);
+  const raw = template(key, borrow);
+  if (kind === "constructor") return { named: withKindOf(fn, template(key, borrow)), raw };
+  const uses = {
+    call: (receiver: object, args: unknown[]) => raw.apply(receiver, args),
+    construct: (args: unknown[], target: Callable) => borrow(undefined, args, target) as object,
+  };
+  return { named: mirrorFunction(fn, uses) as RawForwarder, raw };
 }
 
 /** Creates the innermost call of the layers on a member. */
-export function callNext({ key }: Member, isKept: boolean): Next {
-  return passes.take(key, isKept)(key);
+export function callNext({ key }: Member, borrow: Borrow, isKept: boolean): Next {
+  return passes.take(key, isKept)(key, borrow);
 }
 
 /** Creates a forwarder of reads. If the member holds a function, the client gets the result of `method`. */
 export function createReadForwarder(
   { key, label }: Member,
+  borrow: (method: OwnMethod | undefined) => Borrow,
   isKept: boolean,
 ): (method?: OwnMethod) => Forwarder {
   const template = reads.take(key, isKept);
-  return (method) => createForwarder(() => template(key, method), { name: `get ${label}`, length: 0 });
+  return (method) =>
+    createForwarder(() => template(key, borrow(method), method), { name: `get ${label}`, length: 0 });
 }
 
 /** Creates a forwarder of writes. */
-export function createWriteForwarder({ key, label }: Member, isKept: boolean): Forwarder {
+export function createWriteForwarder({ key, label }: Member, borrow: Borrow, isKept: boolean): Forwarder {
   const template = writes.take(key, isKept);
-  return createForwarder(() => template(key), { name: `set ${label}`, length: 1 });
+  return createForwarder(() => template(key, borrow), { name: `set ${label}`, length: 1 });
 }
 
 /** Creates a forwarder that calls a translation with the adaptee, then the client's arguments. */
-export function createTranslationForwarder(translation: Translation, signature: Signature): Forwarder {
+export function createTranslationForwarder(
+  translation: Translation,
+  borrow: Borrow,
+  signature: Signature,
+): Forwarder {
   const template = translations.take(signature.name, true);
-  return createForwarder(() => template(translation), signature);
+  return createForwarder(() => template(translation, borrow), signature);
 }
 
 /**
@@ -128,24 +166,4 @@ export function createTranslationForwarder(translation: Translation, signature: 
  */
 export function createForwarder(create: () => RawForwarder, signature: Signature): Forwarder {
   return { named: withSignature(create(), signature), raw: create() };
-}
-
-/** Gives a function the `name` and `length` of another. */
-export function withSignature<Fn extends (...args: never[]) => unknown>(fn: Fn, signature: Signature): Fn {
-  Object.defineProperty(fn, "name", { value: signature.name, configurable: true });
-  Object.defineProperty(fn, "length", { value: signature.length, configurable: true });
-  return fn;
-}
-
-/** Creates a method, which cannot be constructed, from a function of the wrapper and the arguments. */
-export function createMethod(
-  invoke: (wrapper: object, args: readonly unknown[]) => unknown,
-  signature: Signature,
-): RawForwarder {
-  const { method } = {
-    method(this: object, ...args: unknown[]) {
-      return invoke(this, args);
-    },
-  };
-  return withSignature(method, signature);
 }

@@ -1,7 +1,9 @@
 import { type Member, memberOf } from "../../surface/member.ts";
 import { findProperty } from "../../surface/prototype-chain.ts";
 import { isRoot } from "../../surface/reflect.ts";
-import { type RawForwarder, withSignature } from "./forwarders.ts";
+import { withSignature } from "../mirror-function.ts";
+import type { RawForwarder } from "./forwarders.ts";
+import type { LiveWrappers } from "./live-wrappers.ts";
 import { Forwarding } from "./templates.ts";
 
 /**
@@ -11,35 +13,64 @@ import { Forwarding } from "./templates.ts";
  * Members of the class are found first, so forwarded calls pay nothing for it. Its own prototype is the
  * subject's, so `instanceof` works.
  */
-export function lateMemberPrototype(
-  prototype: object | null,
-  late: (member: Member) => PropertyDescriptor,
-): object {
+export function lateMemberPrototype(prototype: object | null, { late, ownKeys, live }: LateMembers): object {
   const describe = (subject: object, key: PropertyKey): PropertyDescriptor | undefined => {
     const member = lateMember(subject, key);
     return member && late(member);
   };
   return new Proxy(Object.create(prototype), {
-    get(target, key, wrapper) {
-      const subject = subjectOf(wrapper);
-      if (!subject) return Reflect.get(target, key, wrapper);
+    get(target, key, receiver) {
+      const subject = subjectOf(receiver);
+      if (!subject) {
+        const found = live.find(receiver);
+        // Methods that the wrapper's class lacks act on the receiver, as those of the subject would.
+        return found ? Reflect.get(found.subject, key, receiver) : Reflect.get(target, key, receiver);
+      }
+      if (wasDeleted(receiver, key, ownKeys)) Reflect.deleteProperty(subject, key);
       const descriptor = describe(subject, key);
-      if (!descriptor) return Reflect.get(target, key, wrapper);
-      mirrorOwnProperty(wrapper, subject, key, descriptor);
-      return descriptor.get ? descriptor.get.call(wrapper) : descriptor.value;
+      if (!descriptor) return Reflect.get(target, key, receiver);
+      mirrorOwnProperty(receiver, subject, key, descriptor);
+      return descriptor.get ? descriptor.get.call(receiver) : descriptor.value;
     },
-    set(target, key, value, wrapper) {
-      const subject = subjectOf(wrapper);
-      if (!subject) return Reflect.set(target, key, value, wrapper);
+    set(target, key, value, receiver) {
+      const subject = subjectOf(receiver);
+      if (!subject) return Reflect.set(target, key, value, receiver);
+      if (isRootAccessor(subject, key)) return Reflect.set(target, key, value, receiver);
+      if (wasDeleted(receiver, key, ownKeys)) Reflect.deleteProperty(subject, key);
       const known = describe(subject, key);
       if (!known && !Object.isExtensible(subject)) return false;
       const descriptor = known ?? late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
       if (!descriptor.set) return Reflect.set(subject, key, value);
-      descriptor.set.call(wrapper, value);
-      mirrorOwnProperty(wrapper, subject, key, descriptor);
+      descriptor.set.call(receiver, value);
+      mirrorOwnProperty(receiver, subject, key, descriptor);
       return true;
     },
   });
+}
+
+/** What the end of the prototype chain needs to know of its wrappers. */
+export interface LateMembers {
+  readonly late: (member: Member) => PropertyDescriptor;
+  /** Keys of the properties that each wrapper is created with. */
+  readonly ownKeys: ReadonlySet<PropertyKey>;
+  readonly live: LiveWrappers;
+}
+
+/** The later members of each wrapper that it has as own properties. */
+const mirrored = new WeakMap<object, Set<PropertyKey>>();
+
+/**
+ * Whether an own property of a wrapper was deleted. The language does not report it, so the deletion reaches the subject
+ * when the property is next looked up.
+ */
+function wasDeleted(wrapper: object, key: PropertyKey, ownKeys: ReadonlySet<PropertyKey>): boolean {
+  return (ownKeys.has(key) || mirrored.get(wrapper)?.has(key) === true) && !Object.hasOwn(wrapper, key);
+}
+
+/** Whether a key belongs to an accessor of every object, such as `__proto__`. */
+function isRootAccessor(subject: object, key: PropertyKey): boolean {
+  const found = findProperty(subject, key);
+  return found?.descriptor.set !== undefined && isRoot(found.holder);
 }
 
 /** Defines the member on the wrapper, so that it is listed as an own property from now on. */
@@ -51,6 +82,8 @@ function mirrorOwnProperty(
 ): void {
   if (Object.hasOwn(subject, key) && !Object.hasOwn(wrapper, key) && Object.isExtensible(wrapper)) {
     Object.defineProperty(wrapper, key, descriptor);
+    const keys = mirrored.get(wrapper) ?? new Set();
+    mirrored.set(wrapper, keys.add(key));
   }
 }
 

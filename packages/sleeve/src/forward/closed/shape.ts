@@ -1,7 +1,9 @@
-import type { Member } from "../../surface/member.ts";
+import type { Callable, Member } from "../../surface/member.ts";
+import { findProperty } from "../../surface/prototype-chain.ts";
 import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
 import type { Next } from "../call.ts";
 import { isForEach, replaceCallbackSubject, tagOf } from "../open/builtins.ts";
+import { type Borrows, borrowsOf } from "./borrowed.ts";
 import {
   callNext,
   createCallForwarder,
@@ -12,6 +14,7 @@ import {
   type OwnMethod,
   type RawForwarder,
 } from "./forwarders.ts";
+import { LiveWrappers } from "./live-wrappers.ts";
 import { Forwarding } from "./templates.ts";
 
 /**
@@ -23,11 +26,14 @@ export interface Shape {
   readonly members: ReadonlyMap<PropertyKey, BareMember>;
   /** The built-in tag of such a subject, as `Object.prototype.toString` reports it: `Date`, `Error`. */
   readonly tag: string | undefined;
+  readonly live: LiveWrappers;
 }
 
 /** A member with its raw forwarders, which expect the wrapper as `this`. */
 export interface BareMember {
   readonly member: Member;
+  /** The function of the subject, if all subjects of the shape share it. */
+  readonly fn: Callable | undefined;
   readonly call: Forwarder | undefined;
   /** The innermost call of layers; created when layers are first applied. */
   readonly pass: (() => Next) | undefined;
@@ -36,21 +42,26 @@ export interface BareMember {
 }
 
 /** Creates a member with functions that forward to the subject of the wrapper they are called on. */
-export function bareMember(member: Member, isKept: boolean): BareMember {
+export function bareMember(
+  member: Member,
+  borrows: Borrows,
+  { isKept, fn }: { readonly isKept: boolean; readonly fn?: Callable | undefined },
+): BareMember {
   const isMethod = member.kind === "method";
   const isProperty = !isMethod || member.own;
   let pass: Next | undefined;
   return {
     member,
+    fn,
     pass: isMethod
       ? () => {
-          pass ??= callNext(member, isKept);
+          pass ??= callNext(member, borrows.call, isKept);
           return pass;
         }
       : undefined,
-    call: isMethod ? createCallForwarder(member, isKept) : undefined,
-    read: member.readable && isProperty ? createReadForwarder(member, isKept) : undefined,
-    write: member.writable && isProperty ? createWriteForwarder(member, isKept) : undefined,
+    call: isMethod ? createCallForwarder(member, borrows.call, isKept, fn) : undefined,
+    read: member.readable && isProperty ? createReadForwarder(member, borrows.read, isKept) : undefined,
+    write: member.writable && isProperty ? createWriteForwarder(member, borrows.write, isKept) : undefined,
   };
 }
 
@@ -127,14 +138,22 @@ function branchOf(family: Family, own: readonly Member[]): Branch | undefined {
 
 function createShape(subject: object, own: readonly Member[], isKept: boolean): Shape {
   const prototype = Object.getPrototypeOf(subject) as object | null;
+  const live = new LiveWrappers();
   const members = new Map<PropertyKey, BareMember>();
   const hidden = new Set(own.map((member) => member.key));
   for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
-    const bare = bareMember(member, isKept);
+    const fn = member.own ? undefined : methodOn(prototype, member);
+    const bare = bareMember(member, borrowsOf(member, prototype, live), { isKept, fn });
     const isEach = member.key === "forEach" && isForEach(Reflect.get(subject, "forEach"));
     members.set(member.key, isEach ? { ...bare, call: forEachForwarder(member), pass: undefined } : bare);
   }
-  return { prototype, members, tag: tagOf(subject) };
+  return { prototype, members, tag: tagOf(subject), live };
+}
+
+/** Returns the method that a prototype has under the key of a member. */
+function methodOn(prototype: object | null, { key, kind }: Member): Callable | undefined {
+  if (kind !== "method" || !prototype) return undefined;
+  return findProperty(prototype, key)?.descriptor.value as Callable | undefined;
 }
 
 function forEachForwarder({ signature }: Member): Forwarder {

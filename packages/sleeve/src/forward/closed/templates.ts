@@ -2,9 +2,12 @@ import type { Next } from "../call.ts";
 
 type Forwarder = (this: Forwarding, ...args: unknown[]) => unknown;
 type Method = (...args: readonly unknown[]) => unknown;
-type OwnMethod = (wrapper: object) => unknown;
+type OwnMethod = (wrapper: object, value: Method) => unknown;
 type Translation = (adaptee: object, ...args: unknown[]) => unknown;
 type Subject = Record<PropertyKey, unknown>;
+
+/** Handles a use whose `this` is not a wrapper: a borrowed method, or an object that inherits from a wrapper. */
+type Borrow = (receiver: unknown, args: readonly unknown[], target?: unknown) => unknown;
 
 /** Creates a block of templates on demand. */
 type Block<Template> = () => readonly Template[];
@@ -15,6 +18,9 @@ type Block<Template> = () => readonly Template[];
  * The static lists are the call-site templates; `forwarders.ts` explains why there are many. Here each list has one
  * block with one template. The build (`scripts/repeat-templates.mjs`) writes out the final number of copies, and each
  * block is created when its first template is taken.
+ *
+ * A template reads the private field in a `try` block, because testing for the field first takes longer. Few arguments
+ * are passed without a spread for the same reason. An argument that is the wrapper itself is passed as the subject.
  */
 export class Forwarding {
   readonly #s: Subject;
@@ -28,63 +34,143 @@ export class Forwarding {
     return #s in wrapper ? wrapper.#s : undefined;
   }
 
-  static readonly calls: readonly Block<(key: PropertyKey) => Forwarder>[] = [
+  /** Returns arguments with the subject in place of the wrapper. */
+  static withSubject(args: readonly unknown[], wrapper: unknown, subject: unknown): readonly unknown[] {
+    for (let index = 0; index < args.length; index++) {
+      if (args[index] === wrapper) return args.map((argument) => (argument === wrapper ? subject : argument));
+    }
+    return args;
+  }
+
+  /** Calls of methods that can only be called. */
+  static readonly calls: readonly Block<(key: PropertyKey, borrow: Borrow) => Forwarder>[] = [
     () => [
-      (key) =>
+      (key, borrow) =>
+        ({
+          method(this: Forwarding, ...args: unknown[]): unknown {
+            let subject: Subject;
+            try {
+              subject = this.#s;
+            } catch {
+              return borrow(this, args);
+            }
+            const result =
+              args.length === 1
+                ? (subject[key] as Method)(args[0] === this ? subject : args[0])
+                : args.length === 2
+                  ? (subject[key] as Method)(
+                      args[0] === this ? subject : args[0],
+                      args[1] === this ? subject : args[1],
+                    )
+                  : args.length === 0
+                    ? (subject[key] as Method)()
+                    : (subject[key] as Method)(...Forwarding.withSubject(args, this, subject));
+            return typeof result === "object" && result === subject ? this : result;
+          },
+        }).method,
+    ],
+  ];
+
+  /** Calls of functions that can be constructed too. `this` is then a new object, and not a wrapper. */
+  static readonly functions: readonly Block<(key: PropertyKey, borrow: Borrow) => Forwarder>[] = [
+    () => [
+      (key, borrow) =>
         function (...args) {
-          const subject = this.#s;
-          const result = (subject[key] as Method)(...args);
+          let subject: Subject;
+          try {
+            subject = this.#s;
+          } catch {
+            return borrow(this, args, new.target);
+          }
+          const result =
+            args.length === 1
+              ? (subject[key] as Method)(args[0] === this ? subject : args[0])
+              : args.length === 2
+                ? (subject[key] as Method)(
+                    args[0] === this ? subject : args[0],
+                    args[1] === this ? subject : args[1],
+                  )
+                : args.length === 0
+                  ? (subject[key] as Method)()
+                  : (subject[key] as Method)(...Forwarding.withSubject(args, this, subject));
           return typeof result === "object" && result === subject ? this : result;
         },
     ],
   ];
 
-  static readonly passes: readonly Block<(key: PropertyKey) => Next>[] = [
+  static readonly passes: readonly Block<(key: PropertyKey, borrow: Borrow) => Next>[] = [
     () => [
-      (key) => (call) => {
+      (key, borrow) => (call) => {
         const wrapper = call.wrapper as Forwarding;
         const args = call.args;
-        const subject = wrapper.#s;
-        // Few arguments are passed without a spread, which is faster.
+        let subject: Subject;
+        try {
+          subject = wrapper.#s;
+        } catch {
+          return borrow(wrapper, args);
+        }
         const result =
           args.length === 1
-            ? (subject[key] as Method)(args[0])
+            ? (subject[key] as Method)(args[0] === wrapper ? subject : args[0])
             : args.length === 2
-              ? (subject[key] as Method)(args[0], args[1])
+              ? (subject[key] as Method)(
+                  args[0] === wrapper ? subject : args[0],
+                  args[1] === wrapper ? subject : args[1],
+                )
               : args.length === 0
                 ? (subject[key] as Method)()
-                : (subject[key] as Method)(...args);
+                : (subject[key] as Method)(...Forwarding.withSubject(args, wrapper, subject));
         return typeof result === "object" && result === subject ? wrapper : result;
       },
     ],
   ];
 
-  static readonly reads: readonly Block<(key: PropertyKey, method: OwnMethod | undefined) => Forwarder>[] = [
+  static readonly reads: readonly Block<
+    (key: PropertyKey, borrow: Borrow, method: OwnMethod | undefined) => Forwarder
+  >[] = [
     () => [
-      (key, method) =>
+      (key, borrow, method) =>
         function () {
-          const subject = this.#s;
+          let subject: Subject;
+          try {
+            subject = this.#s;
+          } catch {
+            return borrow(this, []);
+          }
           const value = subject[key];
           if (typeof value === "object") return value === subject ? this : value;
-          return typeof value === "function" && method ? method(this) : value;
+          return typeof value === "function" && method ? method(this, value as Method) : value;
         },
     ],
   ];
 
-  static readonly writes: readonly Block<(key: PropertyKey) => Forwarder>[] = [
+  static readonly writes: readonly Block<(key: PropertyKey, borrow: Borrow) => Forwarder>[] = [
     () => [
-      (key) =>
+      (key, borrow) =>
         function (value) {
-          this.#s[key] = value;
+          let subject: Subject;
+          try {
+            subject = this.#s;
+          } catch {
+            return borrow(this, [value]);
+          }
+          subject[key] = value === this ? subject : value;
+          return undefined;
         },
     ],
   ];
 
-  static readonly translations: readonly Block<(translation: Translation) => Forwarder>[] = [
+  static readonly translations: readonly Block<(translation: Translation, borrow: Borrow) => Forwarder>[] = [
     () => [
-      (translation) =>
+      (translation, borrow) =>
         function (...args) {
-          return translation(this.#s, ...args);
+          let adaptee: Subject;
+          try {
+            adaptee = this.#s;
+          } catch {
+            return borrow(this, args);
+          }
+          return translation(adaptee, ...args);
         },
     ],
   ];

@@ -1,10 +1,12 @@
-import { type Member, memberOfFunction } from "../../surface/member.ts";
-import { findProperty } from "../../surface/prototype-chain.ts";
+import { endsWith, sourceText } from "../../shared/intrinsics.ts";
+import { type Callable, type Member, memberOfFunction } from "../../surface/member.ts";
+import { findOnChain, findProperty } from "../../surface/prototype-chain.ts";
 import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
 import type { Layer, Next, Use } from "../call.ts";
+import { mirrorFunction, type Signature, withSignature } from "../mirror-function.ts";
 import { boundMethod } from "./bound-methods.ts";
-import { type RawForwarder, type Signature, withSignature } from "./forwarders.ts";
-import { methodThrough, throughLayers } from "./wrapper-factory.ts";
+import type { RawForwarder } from "./forwarders.ts";
+import { constructThrough, ownMethodUses, throughLayers, useThrough } from "./wrapper-factory.ts";
 
 /** Any class. */
 export type Class = new (...args: never[]) => object;
@@ -19,9 +21,16 @@ export type Class = new (...args: never[]) => object;
 export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Class {
   const member = memberOfFunction(Subject as never, "class");
   const layerFields = fieldLayering(layers);
+  const testsTarget = dependsOnTarget(Subject);
+  const create = (target: object, args: readonly unknown[]): object => {
+    if (!testsTarget || target !== shown) return Reflect.construct(Subject, args as never[], target as Class);
+    // An abstract class must recognise that it is constructed itself.
+    const made = Reflect.construct(Subject, args as never[]) as object;
+    const isPlain = Object.getPrototypeOf(made) === Subject.prototype;
+    return isPlain ? Object.setPrototypeOf(made, Wrapper.prototype) : made;
+  };
   const construct = throughLayers(
-    ({ wrapper: target, args }) =>
-      layerFields(Reflect.construct(Subject, args as never[], target as Class) as object),
+    ({ wrapper: target, args }) => layerFields(create(target, args)),
     member,
     "construct",
     layers,
@@ -39,7 +48,38 @@ export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Clas
   const statics = ownMembers(Subject).filter(({ key }) => !RESERVED_KEYS.has(key));
   layerMembers(Wrapper, Subject, statics, layers, { isOwn: true });
   forwardStaticFields(Wrapper, Subject, statics, layers);
-  return Wrapper as unknown as Class;
+  const shown: Class = endsWith(sourceText(Subject), "{ [native code] }")
+    ? callableClass(Wrapper as unknown as Class, Subject, layers)
+    : (Wrapper as unknown as Class);
+  return shown;
+}
+
+/** Returns a class that can also be called, as `Date` and `BigInt` can. Other built-in classes refuse the call themselves. */
+function callableClass(Wrapper: Class, Subject: Class, layers: readonly Layer<never>[]): Class {
+  const member = memberOfFunction(Subject as never, "class");
+  const call = throughLayers(
+    ({ wrapper, args }) => Reflect.apply(Subject as never, wrapper, args as never[]),
+    member,
+    "call",
+    layers,
+  );
+  const shown: Class = new Proxy(Wrapper, {
+    apply: (_, receiver, args) => call({ member, args, wrapper: receiver }),
+    get: (target, key) => Reflect.get(target, key, target),
+  });
+  Object.defineProperty(Wrapper.prototype, "constructor", {
+    value: shown,
+    writable: true,
+    configurable: true,
+  });
+  return shown;
+}
+
+/** Whether a class, or one that it extends, tests which class is constructed, as abstract classes do. */
+function dependsOnTarget(Subject: Class): boolean {
+  const isTest = (Class: object) =>
+    typeof Class === "function" && /\bnew\.target\b|\bthis\.constructor\b/.test(sourceText(Class));
+  return findOnChain(Subject, (Class) => isTest(Class) || undefined) ?? false;
 }
 
 const RESERVED_KEYS: ReadonlySet<PropertyKey> = new Set(["name", "length", "prototype"]);
@@ -55,20 +95,14 @@ function layerMembers(
   layers: readonly Layer<never>[],
   { isOwn = false }: { readonly isOwn?: boolean } = {},
 ): void {
-  const through = isOwn ? forwarderThrough : layeredForwarder;
   for (const member of members) {
     const { key, label, enumerable } = member;
     const attributes = { enumerable, configurable: true };
     if (member.kind === "method") {
-      const invoke: Next = ({ wrapper, args }) => {
-        const method = Reflect.get(subject, key, wrapper) as RawForwarder;
-        return args.length < 2
-          ? callWithFewArguments(method, wrapper, args)
-          : Reflect.apply(method, wrapper, args);
-      };
-      const value = through(invoke, member, "call", layers, member.signature ?? { name: label, length: 0 });
+      const value = layeredMethod(subject, member, layers, isOwn);
       if (value) Object.defineProperty(holder, key, { ...attributes, value, writable: true });
     } else if (member.kind === "accessor") {
+      const through = isOwn ? forwarderThrough : layeredForwarder;
       const read: Next = ({ wrapper }) => Reflect.get(subject, key, wrapper);
       const write: Next = ({ wrapper, args }) => Reflect.set(subject, key, args[0], wrapper);
       const get =
@@ -85,6 +119,29 @@ function layerMembers(
       });
     }
   }
+}
+
+/** Returns the function of a class's method through the layers, or `undefined` if it needs none. */
+function layeredMethod(
+  subject: object,
+  member: Member,
+  layers: readonly Layer<never>[],
+  isOwn: boolean,
+): Callable | undefined {
+  const { key } = member;
+  const invoke: Next = ({ wrapper, args }) => {
+    const method = Reflect.get(subject, key, wrapper) as RawForwarder;
+    return args.length < 2
+      ? callWithFewArguments(method, wrapper, args)
+      : Reflect.apply(method, wrapper, args);
+  };
+  const outermost = throughLayers(invoke, member, "call", layers);
+  const fn = findProperty(subject, key)?.descriptor.value as Callable;
+  if (outermost === invoke && !isOwn) return undefined;
+  return mirrorFunction(fn, {
+    call: (wrapper, args) => outermost({ member, args, wrapper }),
+    construct: constructThrough(fn, member, layers),
+  });
 }
 
 function callWithFewArguments(method: RawForwarder, wrapper: object, args: readonly unknown[]): unknown {
@@ -107,12 +164,12 @@ function layeredForwarder(
   ...[innermost, member, use, layers, signature]: ThroughLayers
 ): RawForwarder | undefined {
   const outermost = throughLayers(innermost, member, use, layers);
-  return outermost === innermost ? undefined : methodThrough(outermost, member, signature);
+  return outermost === innermost ? undefined : withSignature(useThrough(outermost, member), signature);
 }
 
 /** Returns the layered function, or a plain forwarder if no layer applies. */
 function forwarderThrough(...[innermost, member, use, layers, signature]: ThroughLayers): RawForwarder {
-  return methodThrough(throughLayers(innermost, member, use, layers), member, signature);
+  return withSignature(useThrough(throughLayers(innermost, member, use, layers), member), signature);
 }
 
 /** A static field stays on the original class, whose own code may change it. */
@@ -169,9 +226,10 @@ function fieldLayering(layers: readonly Layer<never>[]): (made: object) => objec
     const call =
       kind === "method" ? layeredForwarder(invoke, member, "call", layers, signature ?? none) : undefined;
     if (!get && !set && !call) return undefined;
+    const uses = call && ownMethodUses(member, call, layers);
     const read = function (this: object): unknown {
       const value = get ? get.call(this) : valuesOf(this).get(key);
-      return call && typeof value === "function" ? boundMethod(this, key, call, signature ?? none) : value;
+      return uses && typeof value === "function" ? boundMethod(this, key, value as Callable, uses) : value;
     };
     const write =
       set ??

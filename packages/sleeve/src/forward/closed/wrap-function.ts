@@ -1,8 +1,8 @@
-import { type Callable, memberOfFunction } from "../../surface/member.ts";
+import { type Callable, isClass, memberOfFunction } from "../../surface/member.ts";
 import { ownMembers } from "../../surface/reflect.ts";
 import type { Layer, Next } from "../call.ts";
-import { boundMethod } from "./bound-methods.ts";
-import { type RawForwarder, withSignature } from "./forwarders.ts";
+import { isConstructor, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
+import type { RawForwarder } from "./forwarders.ts";
 import { accessor, requireLayeredMembers, throughLayers } from "./wrapper-factory.ts";
 
 /**
@@ -19,10 +19,7 @@ export function wrapFunction(subject: Callable, layers: readonly Layer<never>[])
   const wrapper = isConstructor(subject)
     ? constructible(subject, call, layers)
     : callable((receiver, args) => call({ member, args, wrapper: receiver }));
-  if (Object.getPrototypeOf(wrapper) !== Object.getPrototypeOf(subject)) {
-    Object.setPrototypeOf(wrapper, Object.getPrototypeOf(subject));
-  }
-  withSignature(wrapper, subject);
+  withKindOf(subject, wrapper);
   forwardProperties(wrapper, subject);
   return wrapper;
 }
@@ -55,16 +52,6 @@ function constructible(subject: Callable, call: Next, layers: readonly Layer<nev
   return wrapper;
 }
 
-/** Returns whether a function can be constructed, without running it. */
-export function isConstructor(value: unknown): boolean {
-  try {
-    Reflect.construct(Object, [], value as Callable);
-    return true;
-  } catch {
-    return false;
-  }
-}
-
 const RESERVED_KEYS: ReadonlySet<PropertyKey> = new Set([
   "name",
   "length",
@@ -76,11 +63,15 @@ const RESERVED_KEYS: ReadonlySet<PropertyKey> = new Set([
 function forwardProperties(wrapper: Callable, subject: Callable): void {
   for (const { key, enumerable, label, readable, writable } of ownMembers(subject)) {
     if (RESERVED_KEYS.has(key)) continue;
+    let method: { readonly value: Callable; readonly shown: Callable } | undefined;
     const read: RawForwarder = () => {
       const value: unknown = Reflect.get(subject, key);
-      if (typeof value !== "function" || isConstructor(value)) return value === subject ? wrapper : value;
-      const call: RawForwarder = (...args) => Reflect.apply(value, subject, args);
-      return boundMethod(wrapper, key, call, value as Callable);
+      if (value === subject) return wrapper;
+      if (typeof value !== "function" || isClass(value)) return value;
+      if (method?.value !== value) {
+        method = { value: value as Callable, shown: propertyFunction(value as Callable, subject, wrapper) };
+      }
+      return method.shown;
     };
     const write: RawForwarder = (value) => void Reflect.set(subject, key, value);
     const shown = accessor(
@@ -90,6 +81,15 @@ function forwardProperties(wrapper: Callable, subject: Callable): void {
     );
     Object.defineProperty(wrapper, key, shown);
   }
-  const prototype = Object.getOwnPropertyDescriptor(subject, "prototype");
-  if (prototype) Object.defineProperty(wrapper, "prototype", { ...prototype, configurable: false });
+}
+
+/** A function in a property of a function acts on the original if it is called on the wrapper or detached. */
+function propertyFunction(fn: Callable, subject: Callable, wrapper: Callable): Callable {
+  return mirrorFunction(fn, {
+    call: (receiver, args) => {
+      const isOurs = receiver === wrapper || receiver === undefined || receiver === null;
+      return Reflect.apply(fn, isOurs ? subject : receiver, args as never[]);
+    },
+    construct: (args, target) => Reflect.construct(fn, args, target),
+  });
 }

@@ -1,16 +1,12 @@
 import { SleeveError } from "../../shared/errors.ts";
-import type { Member } from "../../surface/member.ts";
+import type { Callable, Member } from "../../surface/member.ts";
 import type { Call, Layer, Next, Use } from "../call.ts";
-import { BoundMethods, boundMethod } from "./bound-methods.ts";
-import {
-  createMethod,
-  type Forwarder,
-  type OwnMethod,
-  type RawForwarder,
-  type Signature,
-  withSignature,
-} from "./forwarders.ts";
+import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
+import { borrowsOf } from "./borrowed.ts";
+import { BoundMethods, boundMethod, type OwnMethodUses } from "./bound-methods.ts";
+import type { Forwarder, OwnMethod, RawForwarder } from "./forwarders.ts";
 import { lateMemberPrototype, wrapSetter } from "./late-member-prototype.ts";
+import { wrapperClasses } from "./live-wrappers.ts";
 import { type BareMember, bareMember, type Shape } from "./shape.ts";
 import { Forwarding } from "./templates.ts";
 
@@ -19,12 +15,6 @@ export type WrapperFactory = (subject: object) => object;
 
 /** A class of wrappers, constructed with the subject. */
 export type WrapperClass = new (subject: object) => object;
-
-/** The layers of wrapper factories, by the prototype of their wrappers. */
-export const factories = new WeakMap<
-  object,
-  { readonly layers: readonly Layer<never>[]; readonly shape: Shape }
->();
 
 /**
  * Plans forwarding to subjects of one shape through a stack: decides which layers apply to which member, and
@@ -35,12 +25,12 @@ export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>
   // Without a prototype, a member named `__proto__` is an ordinary one.
   const own: PropertyDescriptorMap = Object.create(null);
   const inherited: PropertyDescriptorMap = Object.create(null);
-  const late = lateMembers(layers);
+  const late = lateMembers(shape, layers);
   let ownMethods = 0;
   for (const bare of shape.members.values()) {
     const { key, own: isOwn, kind } = bare.member;
     const binding: Binding | undefined =
-      isOwn && kind === "method" ? (call) => BoundMethods.at(ownMethods++, call.raw, call.named) : undefined;
+      isOwn && kind === "method" ? (uses) => BoundMethods.at(ownMethods++, uses) : undefined;
     const descriptor = forwardingDescriptor(bare, layers, binding);
     if (!isOwn && kind === "property" && descriptor.set) {
       descriptor.set = wrapSetter(descriptor.set as RawForwarder, key, late);
@@ -50,14 +40,18 @@ export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>
   }
   if (shape.tag)
     inherited[Symbol.toStringTag as unknown as string] = { value: shape.tag, configurable: true };
-  const hasOwn = Reflect.ownKeys(own).length > 0;
+  const ownKeys = Reflect.ownKeys(own);
+  const hasOwn = ownKeys.length > 0;
   const base = ownMethods > 0 ? BoundMethods : Forwarding;
-  const Wrapper = wrapperClass(shape.prototype, inherited, lateMemberPrototype(shape.prototype, late), base);
-  factories.set(Wrapper.prototype, { layers, shape });
+  const { live } = shape;
+  const parent = lateMemberPrototype(shape.prototype, { late, ownKeys: new Set(ownKeys), live });
+  const Wrapper = wrapperClass(shape.prototype, inherited, parent, base);
+  wrapperClasses.set(Wrapper.prototype, { layers, live });
   return (subject) => {
     const wrapper = new Wrapper(subject);
     if (hasOwn) Object.defineProperties(wrapper, own);
     if (!Object.isExtensible(subject)) Object.preventExtensions(wrapper);
+    live.add(wrapper);
     return wrapper;
   };
 }
@@ -85,7 +79,7 @@ export function wrapperClass(
 }
 
 /** How a wrapper gets the function that it exposes in place of an own function of its subject. */
-type Binding = (call: Forwarder) => OwnMethod;
+type Binding = (uses: OwnMethodUses) => OwnMethod;
 
 /** Returns the property descriptor of a wrapper that forwards to one member through its layers. */
 function forwardingDescriptor(
@@ -95,34 +89,83 @@ function forwardingDescriptor(
 ): PropertyDescriptor {
   const { member } = bare;
   const { enumerable, configurable, writable } = member;
-  const call = bare.call && layeredForwarder(bare.call, member, "call", layers, bare.pass);
-  const method = call && binding?.(call);
+  const call = bare.call && layeredCall(bare, bare.call, layers);
+  const method = call && binding?.(ownMethodUses(member, call.raw, layers));
   const read = bare.read && layeredForwarder(bare.read(method), member, "read", layers).named;
   const write = bare.write && layeredForwarder(bare.write, member, "write", layers).named;
   if (!read && !write && call) return { value: call.named, enumerable, configurable, writable };
   return accessor(read, write, { enumerable, configurable });
 }
 
+/** Returns how an own function of a subject is used, on the wrapper and elsewhere. */
+export function ownMethodUses(
+  member: Member,
+  call: RawForwarder,
+  layers: readonly Layer<never>[],
+): OwnMethodUses {
+  return {
+    call,
+    borrow: (fn) => {
+      const bare: Next = ({ wrapper, args }) => Reflect.apply(fn, wrapper, args as never[]);
+      const outermost = throughLayers(bare, member, "call", layers);
+      return (receiver, args) => outermost({ member, args, wrapper: receiver });
+    },
+    construct: (fn) => constructThrough(fn, member, layers),
+  };
+}
+
+/** Returns a function that constructs with a function of the subject, through the layers. */
+export function constructThrough(
+  fn: Callable,
+  member: Member,
+  layers: readonly Layer<never>[],
+): (args: readonly unknown[], target: Callable) => object {
+  const bare: Next = ({ wrapper: target, args }) => Reflect.construct(fn, args, target as Callable);
+  const outermost = throughLayers(bare, member, "construct", layers);
+  return (args, target) => outermost({ member, args, wrapper: target }) as object;
+}
+
 /**
  * Returns a function that describes members added after planning. They may be many, so the cache is bounded.
  */
-function lateMembers(layers: readonly Layer<never>[]): (member: Member) => PropertyDescriptor {
+function lateMembers(
+  { prototype, live }: Shape,
+  layers: readonly Layer<never>[],
+): (member: Member) => PropertyDescriptor {
   const kept = new Map<PropertyKey, { readonly member: Member; readonly descriptor: PropertyDescriptor }>();
   return (member) => {
     const found = kept.get(member.key);
     if (found?.member.kind === member.kind && found.member.own === member.own) return found.descriptor;
-    const binding: Binding = (call) => (wrapper) => boundMethod(wrapper, member.key, call.raw, call.named);
-    const descriptor = forwardingDescriptor(
-      bareMember(member, false),
-      layers,
-      member.own ? binding : undefined,
-    );
+    const binding: Binding = (uses) => (wrapper, value) => boundMethod(wrapper, member.key, value, uses);
+    const bare = bareMember(member, borrowsOf(member, prototype, live), { isKept: false });
+    const descriptor = forwardingDescriptor(bare, layers, member.own ? binding : undefined);
     if (kept.size < MAX_LATE_MEMBERS) kept.set(member.key, { member, descriptor });
     return descriptor;
   };
 }
 
 const MAX_LATE_MEMBERS = 64;
+
+/** Applies the layers that want it to calls of a member. Without any, the forwarder is returned unchanged. */
+function layeredCall(
+  { member, fn, pass }: BareMember,
+  bare: Forwarder,
+  layers: readonly Layer<never>[],
+): Forwarder {
+  const layered = layeredForwarder(bare, member, "call", layers, pass);
+  if (!fn || layered === bare) return layered;
+  const { raw } = layered;
+  const construct = constructThrough(fn, member, layers);
+  const kind = functionKind(fn);
+  if (kind === "method") return { named: withKindOf(fn, layered.named), raw };
+  return {
+    raw,
+    named: mirrorFunction(fn, {
+      call: (receiver, args) => raw.apply(receiver, args),
+      construct,
+    }) as RawForwarder,
+  };
+}
 
 /**
  * Applies the layers that want it to one use of a member. Without any, the raw forwarder is returned
@@ -163,15 +206,18 @@ function toBare(bare: RawForwarder): Next {
     args.length < 2 ? bare.call(wrapper, args[0]) : bare.apply(wrapper, args as unknown[]);
 }
 
-function useThrough(outermost: Next, member: Member): RawForwarder {
-  return function (...args) {
-    return outermost({ member, args, wrapper: this });
-  };
+/** Returns a method that passes its calls through the layers. */
+export function useThrough(outermost: Next, member: Member): RawForwarder {
+  return {
+    method(this: object, ...args: unknown[]): unknown {
+      return outermost({ member, args, wrapper: this });
+    },
+  }.method;
 }
 
-/** Returns a layered function as a method. */
-export function methodThrough(outermost: Next, member: Member, signature: Signature): RawForwarder {
-  return createMethod((wrapper, args) => outermost({ member, args, wrapper }), signature);
+/** Returns a layered function as a method that looks like another function. */
+export function methodThrough(outermost: Next, member: Member, original: Callable): RawForwarder {
+  return withKindOf(original, useThrough(outermost, member));
 }
 
 /** Returns the descriptor of a property that one or two functions forward to. */

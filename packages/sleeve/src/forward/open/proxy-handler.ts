@@ -2,8 +2,8 @@ import { SleeveError } from "../../shared/errors.ts";
 import { isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
 import { findOnChain, findProperty } from "../../surface/prototype-chain.ts";
 import type { Layer, Next, Use } from "../call.ts";
-import { withSignature } from "../closed/forwarders.ts";
 import { throughLayers } from "../closed/wrapper-factory.ts";
+import { withSignature } from "../mirror-function.ts";
 import {
   inertPrototypeOf,
   isBuiltin,

@@ -1,4 +1,4 @@
-import { isConstructor } from "../closed/wrap-function.ts";
+import { isConstructor } from "../mirror-function.ts";
 
 /**
  * Creates the target of an ES `Proxy`. The language checks proxy invariants against this object instead of

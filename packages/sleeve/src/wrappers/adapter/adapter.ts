@@ -1,4 +1,5 @@
 import { createForwarder } from "../../forward/closed/forwarders.ts";
+import { type LiveWrappers, wrapperClasses } from "../../forward/closed/live-wrappers.ts";
 import { type Shape, shapeOf } from "../../forward/closed/shape.ts";
 import { type WrapperClass, wrapperClass } from "../../forward/closed/wrapper-factory.ts";
 import { requireObject } from "../../forward/subject.ts";
@@ -69,10 +70,17 @@ function objectAdapter(mapping: object, options: AdapterOptions): Adapter<object
     options,
     typeof mapping === "object" && mapping ? Reflect.ownKeys(mapping) : ["nothing"],
   );
-  const sources = sourcesOf(mapping, name);
+  const lives = new Set<LiveWrappers>();
+  const sources = sourcesOf(mapping, name, (receiver) => {
+    for (const live of lives) {
+      const adaptee = live.findAdaptee(receiver);
+      if (adaptee) return adaptee;
+    }
+    return undefined;
+  });
   const ownership = options.owns === undefined ? undefined : new Ownership(options.owns, sources, name);
   const classes = new WeakMap<Shape, WrapperClass>();
-  const planFor = (adaptee: object): WrapperClass => {
+  const create = (adaptee: object): object => {
     const shape = shapeOf(adaptee);
     let Wrapper = classes.get(shape);
     if (!Wrapper) {
@@ -90,16 +98,19 @@ function objectAdapter(mapping: object, options: AdapterOptions): Adapter<object
         }),
       ]);
       Wrapper = wrapperClass(Object.prototype, Object.fromEntries(offered));
+      wrapperClasses.set(Wrapper.prototype, { layers: undefined, live: shape.live });
+      if (lives.size < MAX_SHAPES) lives.add(shape.live);
       classes.set(shape, Wrapper);
     }
-    return Wrapper;
+    const wrapper = new Wrapper(adaptee);
+    shape.live.add(wrapper);
+    return wrapper;
   };
-  return onePerAdaptee(
-    name,
-    (adaptee) => new (planFor(adaptee))(adaptee),
-    (wrapper) => ownership?.isReleased(wrapper) !== true,
-  );
+  return onePerAdaptee(name, create, (wrapper) => ownership?.isReleased(wrapper) !== true);
 }
+
+/** Wrappers of adaptees of further shapes are not found behind a client's own `Proxy`. */
+const MAX_SHAPES = 64;
 
 function functionAdapter(
   translation: (adaptee: object, ...args: unknown[]) => unknown,

@@ -1,9 +1,5 @@
-import {
-  createForwarder,
-  type Forwarder,
-  type RawForwarder,
-  withSignature,
-} from "../../forward/closed/forwarders.ts";
+import { createForwarder, type Forwarder, type RawForwarder } from "../../forward/closed/forwarders.ts";
+import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { findProperty } from "../../surface/prototype-chain.ts";
 import { type AdapterOptions, adapter, nameOf } from "./adapter.ts";

@@ -6,6 +6,7 @@ import {
 } from "../../forward/closed/forwarders.ts";
 import type { Shape } from "../../forward/closed/shape.ts";
 import { accessor } from "../../forward/closed/wrapper-factory.ts";
+import type { Signature } from "../../forward/mirror-function.ts";
 import { describe } from "../../forward/subject.ts";
 import { SleeveError } from "../../shared/errors.ts";
 
@@ -15,25 +16,44 @@ export type Source =
   | { readonly from: "method"; readonly call: Forwarder; readonly translation: Translation }
   | { readonly from: "property"; readonly get: Forwarder; readonly set: Forwarder | undefined };
 
+/** Finds the adaptee of the wrapper that an object inherits from or stands in front of. */
+export type FindAdaptee = (receiver: unknown) => object | undefined;
+
 /** Returns the sources of all mapped members. */
-export function sourcesOf(mapping: object, adapterName: string): readonly (readonly [PropertyKey, Source])[] {
+export function sourcesOf(
+  mapping: object,
+  adapterName: string,
+  findAdaptee: FindAdaptee = () => undefined,
+): readonly (readonly [PropertyKey, Source])[] {
   if (typeof mapping !== "object" || mapping === null) {
     throw new SleeveError(
       "BAD_MAPPING",
       `${adapterName} has the mapping ${mapping}. Map each member of the target.`,
     );
   }
-  return Reflect.ownKeys(mapping).map((key) => [key, sourceOf(key, mapping, adapterName)] as const);
+  return Reflect.ownKeys(mapping).map(
+    (key) => [key, sourceOf(key, mapping, adapterName, findAdaptee)] as const,
+  );
 }
 
-function sourceOf(key: PropertyKey, mapping: object, adapterName: string): Source {
+function sourceOf(key: PropertyKey, mapping: object, adapterName: string, findAdaptee: FindAdaptee): Source {
   const label = String(key);
   const entry: unknown = Reflect.get(mapping, key);
+  const translating = (translation: Translation, signature: Signature): Forwarder =>
+    createTranslationForwarder(
+      translation,
+      (receiver, args) => {
+        const adaptee = findAdaptee(receiver);
+        if (adaptee) return translation(adaptee, ...args);
+        throw new TypeError(`${adapterName}: ${label} was called on another object. Call it on the wrapper.`);
+      },
+      signature,
+    );
   if (typeof entry === "string" || typeof entry === "symbol") return { from: "name", name: entry };
   if (typeof entry === "function") {
     const signature = { name: label, length: Math.max(0, entry.length - 1) };
     const translation = entry as Translation;
-    return { from: "method", call: createTranslationForwarder(translation, signature), translation };
+    return { from: "method", call: translating(translation, signature), translation };
   }
   const { get, set } = (entry ?? {}) as { get?: unknown; set?: unknown };
   if (typeof get !== "function") {
@@ -45,10 +65,10 @@ function sourceOf(key: PropertyKey, mapping: object, adapterName: string): Sourc
   }
   return {
     from: "property",
-    get: createTranslationForwarder(get as Translation, { name: `get ${label}`, length: 0 }),
+    get: translating(get as Translation, { name: `get ${label}`, length: 0 }),
     set:
       typeof set === "function"
-        ? createTranslationForwarder(set as Translation, { name: `set ${label}`, length: 1 })
+        ? translating(set as Translation, { name: `set ${label}`, length: 1 })
         : undefined,
   };
 }

@@ -1,4 +1,5 @@
-import { type RawForwarder, withSignature } from "../../forward/closed/forwarders.ts";
+import type { RawForwarder } from "../../forward/closed/forwarders.ts";
+import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { isReleaseKey, RELEASE_NAMES } from "../../shared/release-names.ts";
 

@@ -1,4 +1,5 @@
-import { type Forwarder, type RawForwarder, withSignature } from "../../forward/closed/forwarders.ts";
+import type { Forwarder, RawForwarder } from "../../forward/closed/forwarders.ts";
+import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { isPending } from "../../shared/outcome.ts";
 import { isThenable } from "../../shared/thenable.ts";
