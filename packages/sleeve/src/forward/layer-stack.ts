@@ -1,4 +1,5 @@
 import { badOption } from "../shared/errors.ts";
+import { addTo, copyList, PrivateWeakMap } from "../shared/intrinsics.ts";
 import type { Layer } from "./call.ts";
 import type { Shape } from "./closed/shape.ts";
 import type { WrapperFactory } from "./closed/wrapper-factory.ts";
@@ -13,7 +14,7 @@ export class LayerStack {
   /** The stack in normal form, for subjects without layers. */
   readonly normalized: NormalizedStack;
   /** The layer with the strongest requirement for a forwarding mode, if any has one. */
-  readonly demanding: Layer<never> | undefined;
+  readonly demanding: Layer<never> | undefined = undefined;
   #shape: Shape | undefined;
   #factory: WrapperFactory | undefined;
   #factories: WeakMap<Shape, WrapperFactory> | undefined;
@@ -23,9 +24,10 @@ export class LayerStack {
   constructor(layers: readonly Layer<never>[]) {
     this.layers = layers;
     this.normalized = normalize(flatten(layers));
-    this.demanding = layers
-      .filter((layer) => layer.forwarding)
-      .sort((left, right) => strengthOf(right) - strengthOf(left))[0];
+    for (let index = 0; index < layers.length; index++) {
+      const layer = layers[index] as Layer<never>;
+      if (strengthOf(layer) > (this.demanding ? strengthOf(this.demanding) : -1)) this.demanding = layer;
+    }
   }
 
   factoryOf(shape: Shape): WrapperFactory | undefined {
@@ -34,7 +36,7 @@ export class LayerStack {
 
   storeFactory(shape: Shape, plan: WrapperFactory): void {
     if (this.#shape) {
-      this.#factories ??= new WeakMap();
+      this.#factories ??= new PrivateWeakMap();
       this.#factories.set(shape, plan);
     } else {
       this.#shape = shape;
@@ -48,7 +50,7 @@ export class LayerStack {
   }
 
   storeLaterWrapper(subject: object, wrapper: object): void {
-    this.#wrappers ??= new WeakMap();
+    this.#wrappers ??= new PrivateWeakMap();
     this.#wrappers.set(subject, wrapper);
   }
 
@@ -56,8 +58,8 @@ export class LayerStack {
   with(layer: Layer<never>): LayerStack {
     const found = this.#next?.get(layer);
     if (found) return found;
-    const next = new LayerStack([...this.layers, layer]);
-    this.#next ??= new WeakMap();
+    const next = new LayerStack(append(this.layers, layer));
+    this.#next ??= new PrivateWeakMap();
     this.#next.set(layer, next);
     return next;
   }
@@ -96,10 +98,18 @@ function requireLayer(layer: unknown): void {
   );
 }
 
-const STRENGTH = ["open", "deep", "sealed"];
+const STRENGTH = { open: 0, deep: 1, sealed: 2 } as const;
 
 function strengthOf({ forwarding }: Layer<never>): number {
-  return forwarding ? STRENGTH.indexOf(forwarding) : -1;
+  return forwarding ? STRENGTH[forwarding] : -1;
+}
+
+// Stacks are read with index loops, because a client could replace the methods of arrays by ones that drop layers.
+
+function append<Item>(list: readonly Item[], item: Item): Item[] {
+  const longer = copyList(list);
+  addTo(longer, item);
+  return longer;
 }
 
 /**
@@ -108,10 +118,14 @@ function strengthOf({ forwarding }: Layer<never>): number {
  * @throws {SleeveError} `BAD_OPTION` if an entry is not a layer
  */
 export function flatten(layers: readonly Layer<never>[]): readonly Layer<never>[] {
-  layers.forEach(requireLayer);
-  return layers.some((layer) => layer.layers)
-    ? layers.flatMap((layer) => (layer.layers ? flatten(layer.layers) : [layer]))
-    : layers;
+  const flat: Layer<never>[] = [];
+  for (let index = 0; index < layers.length; index++) {
+    const layer = layers[index] as Layer<never>;
+    requireLayer(layer);
+    const parts = layer.layers ? flatten(layer.layers) : [layer];
+    for (let part = 0; part < parts.length; part++) addTo(flat, parts[part] as Layer<never>);
+  }
+  return flat;
 }
 
 /** A stack in normal form, with the layers that were dropped. */
@@ -128,13 +142,14 @@ export function normalize(layers: readonly Layer<never>[]): NormalizedStack {
   const kept: Layer<never>[] = [];
   const merged: Layer<never>[] = [];
   const cancelled: Layer<never>[] = [];
-  for (const layer of layers) {
-    const isRepeated = kept.at(-1) === layer;
-    if (isRepeated && layer.idempotent) merged.push(layer);
+  for (let index = 0; index < layers.length; index++) {
+    const layer = layers[index] as Layer<never>;
+    const isRepeated = kept[kept.length - 1] === layer;
+    if (isRepeated && layer.idempotent) addTo(merged, layer);
     else if (isRepeated && layer.selfInverse) {
-      kept.pop();
-      cancelled.push(layer);
-    } else kept.push(layer);
+      kept.length -= 1;
+      addTo(cancelled, layer);
+    } else addTo(kept, layer);
   }
   return { layers: kept, merged, cancelled, isUndone: kept.length === 0 && layers.length > 0 };
 }

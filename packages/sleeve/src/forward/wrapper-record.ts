@@ -1,3 +1,4 @@
+import { getPrototypeOf, isObject, PrivateWeakMap, PrivateWeakSet } from "../shared/intrinsics.ts";
 import type { ForwardingMode, Layer } from "./call.ts";
 import { wrapperClasses } from "./closed/live-wrappers.ts";
 import { Forwarding } from "./closed/templates.ts";
@@ -15,7 +16,7 @@ export interface WrapperRecord {
 }
 
 /** Records of wrappers that cannot be found by class: functions, classes, and open wrappers. */
-const known = new WeakMap<object, WrapperRecord>();
+const known = new PrivateWeakMap<object, WrapperRecord>();
 
 export function remember(wrapper: object, wrapped: WrapperRecord): void {
   known.set(wrapper, wrapped);
@@ -25,7 +26,7 @@ export function remember(wrapper: object, wrapped: WrapperRecord): void {
 export function recordOf(wrapper: object): WrapperRecord | undefined {
   const found = known.get(wrapper);
   if (found || typeof wrapper === "function") return found;
-  const prototype: object | null = Object.getPrototypeOf(wrapper);
+  const prototype: object | null = getPrototypeOf(wrapper);
   const layers = prototype ? wrapperClasses.get(prototype)?.layers : undefined;
   const subject = layers && Forwarding.subjectOf(wrapper);
   if (!layers || !subject) return undefined;
@@ -38,7 +39,7 @@ export function isCreatedLate(known: WrapperRecord, port: object): boolean {
   return known.subject === port && known.forwarding === "open";
 }
 
-const omittedLayers = new WeakMap<object, NormalizedStack>();
+const omittedLayers = new PrivateWeakMap<object, NormalizedStack>();
 
 /** Records the layers that were dropped when a wrapper was created. */
 export function recordOmittedLayers(wrapper: object, normalized: NormalizedStack): void {
@@ -49,11 +50,11 @@ export function omittedLayersOf(wrapper: object): NormalizedStack | undefined {
   return omittedLayers.get(wrapper);
 }
 
-const subjects = new WeakMap<object, WeakSet<object>>();
+const subjects = new PrivateWeakMap<object, WeakSet<object>>();
 
 /** Records that a subject is reached through a port: wrappers of the port are wrappers of the subject. */
 export function registerAlias(subject: object, port: object): void {
-  const known = subjects.get(port) ?? new WeakSet();
+  const known = subjects.get(port) ?? new PrivateWeakSet<object>();
   subjects.set(port, known.add(subject));
   // If the subject is itself a wrapper, code behind it may expose what it wraps.
   const inner = recordOf(subject)?.subject;
@@ -62,7 +63,7 @@ export function registerAlias(subject: object, port: object): void {
 
 /** Records that an object derived from a port reaches the same subjects, and the port itself. */
 export function shareAliases(port: object, made: object): void {
-  const known = subjects.get(port) ?? new WeakSet();
+  const known = subjects.get(port) ?? new PrivateWeakSet<object>();
   subjects.set(port, known.add(port));
   subjects.set(made, known);
 }
@@ -70,4 +71,16 @@ export function shareAliases(port: object, made: object): void {
 /** Whether a subject is, or has been, reached through a port. It may be reached through others too. */
 export function isAliasOf(subject: object, port: object): boolean {
   return subjects.get(port)?.has(subject) ?? false;
+}
+
+const copies = new PrivateWeakMap<object, object>();
+
+/** Records that a built-in value crosses a sealed wrapper as a copy. */
+export function registerCopy(copy: object, original: object): void {
+  copies.set(copy, original);
+}
+
+/** Returns the value that a copy represents, or the value itself. */
+export function originalOf(value: unknown): unknown {
+  return isObject(value) ? (copies.get(value) ?? value) : value;
 }

@@ -1,5 +1,6 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
 import { SleeveError } from "../shared/errors.ts";
+import { copyList } from "../shared/intrinsics.ts";
 import { requireFunction } from "../shared/options.ts";
 import type { Member } from "../surface/member.ts";
 import type { AsyncMembers } from "./async-members.ts";
@@ -70,8 +71,10 @@ export function access(
   const checked =
     (use: Use) =>
     (next: Next, { label }: Member): Next =>
-    (call) => {
-      const answer = decide(call, label, use);
+    (given) => {
+      // A copy, so that the check and the subject see the same arguments, whatever list a layer outside passes.
+      const call = { ...given, args: copyList(given.args) };
+      const answer = decide({ ...call, args: copyList(call.args) }, label, use);
       if (answer instanceof Promise) return answer.then(pass, (cause) => pass(false, cause));
       return pass(answer);
       function pass(isAllowed: unknown, cause?: unknown): unknown {

@@ -1,4 +1,5 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
+import { PrivateSet } from "../shared/intrinsics.ts";
 import { isPending, type Outcome, onSettled } from "../shared/outcome.ts";
 import { type Report, reportOnce } from "../shared/report-once.ts";
 import type { Member } from "../surface/member.ts";
@@ -83,7 +84,8 @@ export function layer<Target = unknown>(
 export function memberMatcher<Target>(only: Only<Target> | undefined): (member: Member) => boolean {
   if (!only) return () => true;
   if (typeof only === "function") return only;
-  const chosen: ReadonlySet<unknown> = new Set(only);
+  const chosen = new PrivateSet<unknown>();
+  for (const key of only) chosen.add(key);
   return ({ key }) => chosen.has(key);
 }
 

@@ -3,6 +3,7 @@
  * may be missing.
  */
 interface Host {
+  readonly Buffer?: abstract new (...args: never[]) => object;
   readonly AbortController?: new () => { readonly signal: object };
   readonly Headers?: new (init?: unknown) => HostHeaders;
   readonly URL?: new (text: string) => object;

@@ -39,6 +39,30 @@ export function copyList<Item>(list: readonly Item[]): Item[] {
 
 const listOf = (...items: unknown[]) => items;
 
+/** `Array.prototype.every`, without a method that can be replaced. */
+export function every<Item>(list: readonly Item[], test: (item: Item) => boolean): boolean {
+  for (let index = 0; index < list.length; index++) if (!test(list[index] as Item)) return false;
+  return true;
+}
+
+/** Returns a list without the items that fail a test. */
+export function without<Item>(list: readonly Item[], isLeftOut: (item: Item) => boolean): Item[] {
+  const kept: Item[] = [];
+  for (let index = 0; index < list.length; index++) {
+    if (!isLeftOut(list[index] as Item)) addTo(kept, list[index] as Item);
+  }
+  return kept;
+}
+
+/** `Array.prototype.push`, without calling a setter that a client may have added to arrays. */
+export function addTo<Item>(list: Item[], item: Item): void {
+  defineProperty(list, list.length, { value: item, writable: true, enumerable: true, configurable: true });
+}
+
+export function isObject(value: unknown): value is object {
+  return (typeof value === "object" && value !== null) || typeof value === "function";
+}
+
 /** Returns a function that calls a method with its receiver as the first argument. */
 function uncurried<Method extends Callable>(
   method: Method,
@@ -48,7 +72,8 @@ function uncurried<Method extends Callable>(
 
 /** `Promise.prototype.then`, with the promise as the first argument. */
 export const promiseThen = uncurried(Promise.prototype.then);
-export const isPrototypeOf = uncurried(Object.prototype.isPrototypeOf) as (
+/** Whether a value inherits from a prototype. */
+export const isInheritedBy = uncurried(Object.prototype.isPrototypeOf) as (
   prototype: object,
   value: unknown,
 ) => boolean;

@@ -1,3 +1,4 @@
+import { originalOf } from "../../forward/wrapper-record.ts";
 import type { Finding } from "../finding.ts";
 import type { Operation } from "../sequences/operations.ts";
 import { type PlayTerms, SELF, type StepOutcome } from "../sequences/sequence-run.ts";
@@ -188,7 +189,8 @@ function outcomeFindings(
         outcomeText(outcome),
         "Fail as the subject does.",
       );
-    return raw === does.fails
+    // An access check passes a copy of an error, which is not another one.
+    return originalOf(raw) === does.fails
       ? []
       : finding(
           "error",

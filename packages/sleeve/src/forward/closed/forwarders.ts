@@ -1,3 +1,4 @@
+import { sourceText } from "../../shared/intrinsics.ts";
 import type { Callable, Member } from "../../surface/member.ts";
 import type { Next } from "../call.ts";
 import {
@@ -76,6 +77,9 @@ class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
 const calls = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
   () => Forwarding.calls as TemplateList<[PropertyKey, Borrow]>,
 );
+const comparisons = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
+  () => Forwarding.comparisons as TemplateList<[PropertyKey, Borrow]>,
+);
 const functions = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
   () => Forwarding.functions as TemplateList<[PropertyKey, Borrow]>,
 );
@@ -112,7 +116,7 @@ export function createCallForwarder(
 ): Forwarder {
   const kind = fn ? functionKind(fn) : "method";
   if (!fn || kind === "method") {
-    const template = calls.take(key, isKept);
+    const template = (fn && !mayCompare(fn) ? calls : comparisons).take(key, isKept);
     const create = () => template(key, borrow);
     if (fn) return { named: withKindOf(fn, create()), raw: create() };
     return createForwarder(create, signature ?? { name: label, length: 0 });
@@ -126,6 +130,16 @@ export function createCallForwarder(
   };
   return { named: mirrorFunction(fn, uses) as RawForwarder, raw };
 }
+
+/**
+ * Whether a method may compare an argument with its subject, or read private fields of an argument: its source does, or
+ * is not known.
+ */
+function mayCompare(fn: Callable): boolean {
+  return COMPARES.test(sourceText(fn));
+}
+
+const COMPARES = /[=!]==?[^>]|\bObject\.is\b|\.#|#\w+ in\b|\[native code\]/;
 
 /** Creates the innermost call of the layers on a member. */
 export function callNext({ key }: Member, borrow: Borrow, isKept: boolean): Next {

@@ -14,9 +14,16 @@ import { Forwarding } from "./templates.ts";
  * subject's, so `instanceof` works.
  */
 export function lateMemberPrototype(prototype: object | null, { late, ownKeys, live }: LateMembers): object {
-  const describe = (subject: object, key: PropertyKey): PropertyDescriptor | undefined => {
-    const member = lateMember(subject, key);
-    return member && late(member);
+  const describe = (subject: object, key: string | symbol): PropertyDescriptor | undefined => {
+    const found = findProperty(subject, key);
+    if (!found) {
+      // Only a subject with a `get` trap of its own has a value under a key that it does not list.
+      const value: unknown = Reflect.get(subject, key);
+      return value === undefined ? undefined : late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
+    }
+    // What every object has is not part of a surface.
+    if (key === "constructor" || isRoot(found.holder)) return undefined;
+    return late(memberOf(key, found.descriptor, found.holder === subject));
   };
   return new Proxy(Object.create(prototype), {
     get(target, key, receiver) {
@@ -107,12 +114,4 @@ const ADDED_PROPERTY = { writable: true, enumerable: true, configurable: true };
 
 function subjectOf(wrapper: unknown): object | undefined {
   return typeof wrapper === "object" && wrapper !== null ? Forwarding.subjectOf(wrapper) : undefined;
-}
-
-/** Returns the subject's member for a key, unless it belongs to `Object.prototype`. */
-function lateMember(subject: object, key: PropertyKey): Member | undefined {
-  if (key === "constructor" || typeof key === "number") return undefined;
-  const found = findProperty(subject, key);
-  if (!found || isRoot(found.holder)) return undefined;
-  return memberOf(key, found.descriptor, found.holder === subject);
 }

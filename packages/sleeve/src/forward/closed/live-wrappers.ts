@@ -1,3 +1,4 @@
+import { PrivateWeakMap } from "../../shared/intrinsics.ts";
 import type { Layer } from "../call.ts";
 import { Forwarding } from "./templates.ts";
 
@@ -9,7 +10,7 @@ export interface WrapperClassRecord {
 }
 
 /** The classes of closed wrappers, by the prototype of their wrappers. */
-export const wrapperClasses = new WeakMap<object, WrapperClassRecord>();
+export const wrapperClasses = new PrivateWeakMap<object, WrapperClassRecord>();
 
 /** The wrapper behind an object that is used in its place. */
 export interface FoundWrapper {

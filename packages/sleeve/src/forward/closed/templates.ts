@@ -19,8 +19,9 @@ type Block<Template> = () => readonly Template[];
  * block with one template. The build (`scripts/repeat-templates.mjs`) writes out the final number of copies, and each
  * block is created when its first template is taken.
  *
- * A template reads the private field in a `try` block, because testing for the field first takes longer. Few arguments
- * are passed without a spread for the same reason. An argument that is the wrapper itself is passed as the subject.
+ * A template is kept short, because engines inline a limited number of instructions into one caller. Only methods that may
+ * compare objects pay for exchanging an argument that is the wrapper itself. Engines fold `typeof` tests of arguments, so each
+ * comparison is behind such a test.
  */
 export class Forwarding {
   readonly #s: Subject;
@@ -34,12 +35,16 @@ export class Forwarding {
     return #s in wrapper ? wrapper.#s : undefined;
   }
 
-  /** Returns arguments with the subject in place of the wrapper. */
-  static withSubject(args: readonly unknown[], wrapper: unknown, subject: unknown): readonly unknown[] {
-    for (let index = 0; index < args.length; index++) {
-      if (args[index] === wrapper) return args.map((argument) => (argument === wrapper ? subject : argument));
-    }
-    return args;
+  /** Calls a method with the subject in place of the wrapper among its arguments. */
+  static callWithSubject(
+    wrapper: object,
+    subject: Subject,
+    key: PropertyKey,
+    args: readonly unknown[],
+  ): unknown {
+    const given = args.map((argument) => (argument === wrapper ? subject : argument));
+    const result = (subject[key] as Method)(...given);
+    return typeof result === "object" && result === subject ? wrapper : result;
   }
 
   /** Calls of methods that can only be called. */
@@ -54,17 +59,34 @@ export class Forwarding {
             } catch {
               return borrow(this, args);
             }
-            const result =
-              args.length === 1
-                ? (subject[key] as Method)(args[0] === this ? subject : args[0])
-                : args.length === 2
-                  ? (subject[key] as Method)(
-                      args[0] === this ? subject : args[0],
-                      args[1] === this ? subject : args[1],
-                    )
-                  : args.length === 0
-                    ? (subject[key] as Method)()
-                    : (subject[key] as Method)(...Forwarding.withSubject(args, this, subject));
+            const result = (subject[key] as Method)(...args);
+            return typeof result === "object" && result === subject ? this : result;
+          },
+        }).method,
+    ],
+  ];
+
+  /** Calls of methods that may compare an argument with their subject. */
+  static readonly comparisons: readonly Block<(key: PropertyKey, borrow: Borrow) => Forwarder>[] = [
+    () => [
+      (key, borrow) =>
+        ({
+          method(this: Forwarding, ...args: unknown[]): unknown {
+            let subject: Subject;
+            try {
+              subject = this.#s;
+            } catch {
+              return borrow(this, args);
+            }
+            if (
+              (typeof args[0] === "object" && args[0] === this) ||
+              (typeof args[1] === "object" && args[1] === this) ||
+              (typeof args[2] === "object" && args[2] === this) ||
+              args.length > 3
+            ) {
+              return Forwarding.callWithSubject(this, subject, key, args);
+            }
+            const result = (subject[key] as Method)(...args);
             return typeof result === "object" && result === subject ? this : result;
           },
         }).method,
@@ -82,17 +104,7 @@ export class Forwarding {
           } catch {
             return borrow(this, args, new.target);
           }
-          const result =
-            args.length === 1
-              ? (subject[key] as Method)(args[0] === this ? subject : args[0])
-              : args.length === 2
-                ? (subject[key] as Method)(
-                    args[0] === this ? subject : args[0],
-                    args[1] === this ? subject : args[1],
-                  )
-                : args.length === 0
-                  ? (subject[key] as Method)()
-                  : (subject[key] as Method)(...Forwarding.withSubject(args, this, subject));
+          const result = (subject[key] as Method)(...args);
           return typeof result === "object" && result === subject ? this : result;
         },
     ],
@@ -109,17 +121,21 @@ export class Forwarding {
         } catch {
           return borrow(wrapper, args);
         }
-        const result =
-          args.length === 1
-            ? (subject[key] as Method)(args[0] === wrapper ? subject : args[0])
-            : args.length === 2
-              ? (subject[key] as Method)(
-                  args[0] === wrapper ? subject : args[0],
-                  args[1] === wrapper ? subject : args[1],
-                )
-              : args.length === 0
-                ? (subject[key] as Method)()
-                : (subject[key] as Method)(...Forwarding.withSubject(args, wrapper, subject));
+        if (args.length > 2) return Forwarding.callWithSubject(wrapper, subject, key, args);
+        let result: unknown;
+        if (args.length === 0) result = (subject[key] as Method)();
+        else {
+          const first = args[0];
+          const given = typeof first === "object" && first === wrapper ? subject : first;
+          if (args.length === 1) result = (subject[key] as Method)(given);
+          else {
+            const second = args[1];
+            result = (subject[key] as Method)(
+              given,
+              typeof second === "object" && second === wrapper ? subject : second,
+            );
+          }
+        }
         return typeof result === "object" && result === subject ? wrapper : result;
       },
     ],
@@ -154,7 +170,7 @@ export class Forwarding {
           } catch {
             return borrow(this, [value]);
           }
-          subject[key] = value === this ? subject : value;
+          subject[key] = typeof value === "object" && value === this ? subject : value;
           return undefined;
         },
     ],

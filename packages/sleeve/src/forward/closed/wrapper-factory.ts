@@ -197,7 +197,12 @@ export function throughLayers(
   use: Use,
   layers: readonly Layer<never>[],
 ): Next {
-  return layers.reduceRight<Next>((next, layer) => layer.around(next, member, use), innermost);
+  let next = innermost;
+  // An index loop, because a client could replace the methods of arrays.
+  for (let index = layers.length - 1; index >= 0; index--) {
+    next = (layers[index] as Layer<never>).around(next, member, use);
+  }
+  return next;
 }
 
 /** Calls a raw forwarder. Engines inline plain calls, but not `apply`. */

@@ -1,6 +1,19 @@
 /** Facts about the built-in objects of the language. */
 
+import { host } from "../../shared/host.ts";
+import {
+  apply,
+  every,
+  getOwnPropertyDescriptor,
+  getProperty,
+  getPrototypeOf,
+  isArray,
+  ownKeys,
+  PrivateSet,
+  tagText,
+} from "../../shared/intrinsics.ts";
 import { findOnChain } from "../../surface/prototype-chain.ts";
+import { isRoot } from "../../surface/reflect.ts";
 
 type Constructor = abstract new (...args: never[]) => unknown;
 
@@ -11,24 +24,21 @@ const BUILTINS = /* @__PURE__ */ (() => {
     WeakMap, WeakSet, WeakRef, ArrayBuffer, DataView, Error, AggregateError, EvalError, RangeError, ReferenceError,
     SyntaxError, TypeError, URIError, Int8Array, Uint8Array, Uint8ClampedArray, Int16Array, Uint16Array, Int32Array,
     Uint32Array, Float32Array, Float64Array, BigInt64Array, BigUint64Array,
+    ...(typeof SharedArrayBuffer === "function" ? [SharedArrayBuffer] : []), ...(host.Buffer ? [host.Buffer] : []),
   ]; // biome-ignore format: a list
-  const prototypesOf = (chosen: readonly Constructor[]) =>
-    new Set<unknown>(chosen.map((builtin) => builtin.prototype));
-  const prototypes = prototypesOf(constructors);
-  const holdNoObject = constructors.filter(
-    (builtin) =>
-      builtin !== Array &&
-      (ArrayBuffer.isView(builtin.prototype) ||
-        /Array$|Buffer|DataView|Date|RegExp|Boolean|Number|String|BigInt|Symbol/.test(builtin.name)),
-  );
+  const setOf = (values: readonly unknown[]) => {
+    const set = new PrivateSet<unknown>();
+    for (const value of values) set.add(value);
+    return set;
+  };
+  const prototypesOf = (chosen: readonly Constructor[]) => setOf(chosen.map((builtin) => builtin.prototype));
   return {
-    prototypes,
-    all: new Set<unknown>([...constructors, ...prototypes]),
+    prototypes: prototypesOf(constructors),
+    all: setOf([...constructors, ...constructors.map((builtin) => builtin.prototype)]),
     errors: prototypesOf(
       constructors.filter((builtin) => builtin === Error || Object.getPrototypeOf(builtin) === Error),
     ),
-    inert: prototypesOf(holdNoObject),
-    forEachMethods: new Set<unknown>([Map.prototype.forEach, Set.prototype.forEach]),
+    forEachMethods: setOf([Map.prototype.forEach, Set.prototype.forEach]),
   };
 })();
 
@@ -43,38 +53,47 @@ export function isBuiltin(value: object): boolean {
  */
 export function inertPrototypeOf(value: object): object | null {
   const isInert = (holder: object) => BUILTINS.prototypes.has(holder) || isErrorPrototype(holder);
-  return (
-    findOnChain(Object.getPrototypeOf(value), (holder) => (isInert(holder) ? holder : undefined)) ?? null
+  return findOnChain(getPrototypeOf(value), (holder) => (isInert(holder) ? holder : undefined)) ?? null;
+}
+
+/** Whether a prototype belongs to a built-in error class or to one that adds only a name. */
+export function isErrorPrototype(prototype: object): boolean {
+  return isErrorClass(prototype, isErrorPrototype, (key) =>
+    key === "constructor" ? isBareClass(getProperty(prototype, key)) : holdsNoObject(prototype, key),
   );
 }
 
-function isErrorPrototype(prototype: object): boolean {
+/** Whether the instances of an error class have all their state in properties: the class adds at most a `toString`. */
+export function isErrorWithoutMethods(prototype: object): boolean {
+  const isPlain = (key: PropertyKey) =>
+    key === "constructor" || key === "toString" || holdsNoObject(prototype, key);
+  return isErrorClass(prototype, isErrorWithoutMethods, isPlain);
+}
+
+function isErrorClass(
+  prototype: object,
+  isAlso: (above: object) => boolean,
+  isPlain: (key: PropertyKey) => boolean,
+): boolean {
   if (BUILTINS.errors.has(prototype)) return true;
-  const above: unknown = Object.getPrototypeOf(prototype);
-  if (typeof above !== "object" || above === null || !isErrorPrototype(above)) return false;
-  return Reflect.ownKeys(prototype).every((key) =>
-    key === "constructor" ? isBareClass(Reflect.get(prototype, key)) : holdsNoObject(prototype, key),
-  );
+  const above = getPrototypeOf(prototype);
+  return above !== null && isAlso(above) && every(ownKeys(prototype), isPlain);
 }
 
 function isBareClass(value: unknown): boolean {
-  const usual: readonly PropertyKey[] = ["name", "length", "prototype"];
-  return typeof value === "function" && Reflect.ownKeys(value).every((key) => usual.includes(key));
+  return (
+    typeof value === "function" &&
+    every(ownKeys(value), (key) => key === "name" || key === "length" || key === "prototype")
+  );
 }
 
-/**
- * Whether an object is a plain built-in value: a date, regular expression, binary data, boxed primitive, or
- * an error whose classes add only a name. Objects with properties that hold other objects do not count.
- */
-export function isBuiltinValue(value: object): boolean {
-  if (isBuiltin(value)) return true;
-  const prototype = Object.getPrototypeOf(value) as object | null;
-  if (!prototype || (!BUILTINS.inert.has(prototype) && !isErrorPrototype(prototype))) return false;
-  return ArrayBuffer.isView(value) || Reflect.ownKeys(value).every((key) => holdsNoObject(value, key));
+/** Whether all own properties of an object hold primitive values. */
+export function holdsNoObjects(value: object): boolean {
+  return every(ownKeys(value), (key) => holdsNoObject(value, key));
 }
 
 function holdsNoObject(value: object, key: PropertyKey): boolean {
-  const descriptor = Object.getOwnPropertyDescriptor(value, key);
+  const descriptor = getOwnPropertyDescriptor(value, key);
   if (descriptor?.get) return key === "stack";
   const held: unknown = descriptor?.value;
   return (typeof held !== "object" || held === null) && typeof held !== "function";
@@ -85,17 +104,25 @@ function holdsNoObject(value: object, key: PropertyKey): boolean {
  * those of `Object` and `Function`. Their effects on a wrapper pass through its layers.
  */
 export function isGenericHolder(holder: object): boolean {
-  return holder === Object.prototype || holder === Function.prototype;
+  return holder === FUNCTION_PROTOTYPE || isRoot(holder);
 }
+
+const FUNCTION_PROTOTYPE = /* @__PURE__ */ (() => Function.prototype)();
 
 /**
  * Returns the built-in tag that only internal slots reveal: `Date`, `RegExp`, `Error`, a boxed primitive. A
  * wrapper must report it itself.
  */
 export function tagOf(value: object): string | undefined {
-  if (typeof value === "function" || Array.isArray(value) || Symbol.toStringTag in value) return undefined;
-  const tag = Object.prototype.toString.call(value).slice(8, -1);
-  return tag === "Object" ? undefined : tag;
+  if (typeof value === "function" || isArray(value) || Symbol.toStringTag in value) return undefined;
+  const text = tagText(value);
+  return text === "[object Object]" ? undefined : tagName(text);
+}
+
+function tagName(text: string): string {
+  let name = "";
+  for (let index = "[object ".length; index < text.length - 1; index++) name += text[index];
+  return name;
 }
 
 /**
@@ -108,7 +135,11 @@ export function isForEach(fn: unknown): boolean {
 /**
  * Returns arguments for such a `forEach` that pass the wrapper to the callback in place of the collection.
  */
-export function replaceCallbackSubject(wrapper: object, [callback, receiver]: readonly unknown[]): unknown[] {
+export function replaceCallbackSubject(wrapper: object, args: readonly unknown[]): unknown[] {
+  const callback = args[0];
+  const receiver = args[1];
   if (typeof callback !== "function") return [callback, receiver];
-  return [(value: unknown, key: unknown) => Reflect.apply(callback, receiver, [value, key, wrapper])];
+  return [
+    (value: unknown, key: unknown) => apply(callback as never, receiver, [value, key, wrapper] as never),
+  ];
 }

@@ -1,8 +1,21 @@
+import {
+  copyList,
+  getProperty,
+  getPrototypeOf,
+  isInheritedBy,
+  isObject,
+  NativePromise,
+  NativeProxy,
+  PrivateWeakMap,
+  PrivateWeakSet,
+  promiseThen,
+} from "../../shared/intrinsics.ts";
 import { findOnChain } from "../../surface/prototype-chain.ts";
 import type { ForwardingMode, Layer } from "../call.ts";
-import { isAliasOf, recordOf } from "../wrapper-record.ts";
-import { isBuiltinValue } from "./builtins.ts";
+import { isAliasOf, recordOf, registerCopy } from "../wrapper-record.ts";
+import { holdsNoObjects, isBuiltin, isErrorWithoutMethods, isGenericHolder } from "./builtins.ts";
 import { createProxyTarget } from "./proxy-target.ts";
+import { copyOfBuiltin, isBinary, isCopied, isPlainPromise, isSafeBuffer, syncCopy } from "./value-copies.ts";
 
 /** The side of a value: `outside` is the client's, `inside` the subject's. */
 export type Side = "outside" | "inside";
@@ -23,6 +36,10 @@ export interface MembraneOptions {
  * Under `deep` and `sealed` forwarding, each side sees objects of the other through proxies. One object
  * always has the same proxy, and a proxy that returns to its own side is unwrapped. Under `open` forwarding,
  * only the subject is exchanged for its wrapper.
+ *
+ * Built-in values are not seen through proxies, which built-in functions would refuse. Under `deep` forwarding they pass
+ * by identity. Under `sealed` forwarding each side has a copy of its own, because anything attached to a shared one would
+ * be found by the other side.
  */
 export class Membrane {
   readonly root: object;
@@ -32,10 +49,12 @@ export class Membrane {
   readonly #createHandler: HandlerFactory;
   /** Whether the layers apply to every object that comes out. */
   readonly #isDeep: boolean;
-  readonly #created = new WeakSet<object>();
+  readonly #created = new PrivateWeakSet<object>();
   /** For each side, the proxies shown there by original, and the originals by proxy. */
-  readonly #wrappers = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
-  readonly #originals = { outside: new WeakMap<object, object>(), inside: new WeakMap<object, object>() };
+  readonly #wrappers = { outside: createMap(), inside: createMap() };
+  readonly #originals = { outside: createMap(), inside: createMap() };
+  /** Values that are copied rather than seen through proxies, and their copies. */
+  readonly #copied = new PrivateWeakSet<object>();
 
   constructor(
     root: object,
@@ -47,21 +66,31 @@ export class Membrane {
     this.gate = gate;
     this.#layers = layers;
     this.#createHandler = createHandler;
-    this.#isDeep = layers.some((layer) => layer.forwarding === "deep");
+    let isDeep = false;
+    for (let index = 0; index < layers.length; index++) isDeep ||= layers[index]?.forwarding === "deep";
+    this.#isDeep = isDeep;
   }
 
   /** Returns the proxy that represents an object on a side. */
   toWrapper(real: object, on: Side): object {
     const found = this.#wrappers[on].get(real);
     if (found) return found;
-    const isInspected = on === "outside" && this.forwarding !== "sealed";
-    const shown = new Proxy(
-      createProxyTarget(real, isInspected ? real : undefined),
-      this.#createHandler(this, real, on),
-    );
+    const shown = this.createProxy(real, on, this.#createHandler(this, real, on));
     this.#wrappers[on].set(real, shown);
+    return shown;
+  }
+
+  /** Creates a further proxy of an object, for a function that is known under several keys. */
+  createProxy(real: object, on: Side, handler: ProxyHandler<object>): object {
+    const isInspected = on === "outside" && this.forwarding !== "sealed";
+    const shown = new NativeProxy(createProxyTarget(real, isInspected ? real : undefined), handler);
     this.registerPair(shown, real, on);
     return shown;
+  }
+
+  /** Creates a handler that can be changed, for such a proxy. */
+  createHandler(real: object, on: Side): ProxyHandler<object> {
+    return this.#createHandler(this, real, on);
   }
 
   /** Registers an object and its representation on the other side. */
@@ -71,15 +100,44 @@ export class Membrane {
 
   /** Converts a value from one side to the other. */
   toOtherSide(value: unknown, to: Side): unknown {
-    if ((typeof value !== "object" && typeof value !== "function") || value === null) return value;
+    if (!isObject(value)) return value;
     const known = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
-    if (known) return known;
+    if (known) {
+      if (this.#copied.has(value)) this.#sync(value, known, to);
+      return known;
+    }
     const subject = to === "outside" && this.#subjectBehind(value);
     if (subject) return this.toWrapper(subject, to);
     if (this.forwarding === "open")
       return value === this.root && to === "outside" ? this.toWrapper(value, to) : value;
-    if (value instanceof Promise) return this.#promiseToOtherSide(value, to);
-    return isBuiltinValue(value) ? value : this.toWrapper(value, to);
+    if (isBuiltin(value)) return value;
+    if (to === "outside" && this.#isOfSubject(value)) return this.toWrapper(value, to);
+    if (isPlainPromise(value)) return this.#promiseToOtherSide(value, to) ?? this.toWrapper(value, to);
+    return this.forwarding === "deep" ? this.#sharedValue(value, to) : this.#copiedValue(value, to);
+  }
+
+  /** Deep forwarding passes built-in values by identity. */
+  #sharedValue(value: object, to: Side): unknown {
+    const isShared = isBinary(value) || (isValueClass(value) && holdsNoObjects(value));
+    return isShared ? value : this.toWrapper(value, to);
+  }
+
+  /** Sealed forwarding copies built-in values. */
+  #copiedValue(value: object, to: Side): unknown {
+    if (isSafeBuffer(value)) return value;
+    const copy = copyOfBuiltin(value);
+    if (!copy) return this.toWrapper(value, to);
+    this.#wrappers[to].set(value, copy);
+    this.registerPair(copy, value, to);
+    registerCopy(copy, value);
+    this.#copied.add(copy);
+    this.#copied.add(value);
+    this.#sync(value, copy, to);
+    return copy;
+  }
+
+  #sync(from: object, copy: object, to: Side): void {
+    syncCopy(from, copy, (value) => this.toOtherSide(value, to));
   }
 
   /**
@@ -99,7 +157,12 @@ export class Membrane {
   }
 
   allToOtherSide(values: readonly unknown[], to: Side): unknown[] {
-    return values.map((value) => this.toOtherSide(value, to));
+    const converted = copyList(values);
+    // In place, because a new index would call a setter that a client may have added to arrays.
+    for (let index = 0; index < converted.length; index++) {
+      converted[index] = this.toOtherSide(converted[index], to);
+    }
+    return converted;
   }
 
   /** Runs a function on the other side. Its result or error is converted back to this side. */
@@ -115,12 +178,13 @@ export class Membrane {
 
   /** Returns the layers on an object as seen from a side. */
   layersOn(real: object, on: Side): readonly Layer<never>[] {
-    return on === "outside" && (this.#isDeep || this.#isOfSubject(real)) ? this.#layers : [];
+    return on === "outside" && (this.#isDeep || this.#isOfSubject(real)) ? this.#layers : NO_LAYERS;
   }
 
   /**
    * Whether an object is the subject, was constructed by it, is the prototype of its instances, or inherits
-   * from one of these.
+   * from one of these. Under sealed forwarding, the prototypes that the subject inherits from belong to it too, because
+   * changing them changes the subject.
    */
   #isOfSubject(real: object): boolean {
     const { createdPrototype } = this;
@@ -129,7 +193,12 @@ export class Membrane {
       holder === createdPrototype ||
       this.#created.has(holder) ||
       isAliasOf(holder, this.root);
-    return findOnChain(real, (holder) => isOne(holder) || undefined) === true;
+    if (findOnChain(real, (holder) => isOne(holder) || undefined) === true) return true;
+    if (this.forwarding !== "sealed" || isBuiltin(real) || isGenericHolder(real)) return false;
+    return (
+      isInheritedBy(real, this.root) ||
+      (createdPrototype !== undefined && isInheritedBy(real, createdPrototype))
+    );
   }
 
   /**
@@ -146,45 +215,64 @@ export class Membrane {
    */
   get createdPrototype(): object | undefined {
     if (typeof this.root !== "function") return undefined;
-    const { prototype } = this.root as { readonly prototype?: unknown };
+    const prototype: unknown = getProperty(this.root, "prototype");
     return typeof prototype === "object" && prototype !== null ? prototype : undefined;
   }
 
   isCreated(real: object): boolean {
     if (this.#created.has(real)) return true;
     const prototype = this.createdPrototype;
-    return prototype !== undefined && Object.prototype.isPrototypeOf.call(prototype, real);
+    return prototype !== undefined && isInheritedBy(prototype, real);
   }
 
   /** Returns the original of a sealed wrapper that layers apply to. */
   sealedSubject(value: unknown, on: Side): object | undefined {
-    if (this.forwarding !== "sealed" || on !== "outside") return undefined;
-    const real =
-      typeof value === "object" || typeof value === "function"
-        ? this.#originals.outside.get(value as object)
-        : undefined;
-    return real && this.#isOfSubject(real) ? real : undefined;
+    if (this.forwarding !== "sealed" || on !== "outside" || !isObject(value)) return undefined;
+    const real = this.#originals.outside.get(value);
+    return real && this.layersOn(real, on).length > 0 ? real : undefined;
   }
 
-  #promiseToOtherSide(promise: Promise<unknown>, to: Side): Promise<unknown> {
+  /** Returns `undefined` if the object is not a promise, but only looks like one. */
+  #promiseToOtherSide(promise: Promise<unknown>, to: Side): Promise<unknown> | undefined {
     const gate = to === "outside" ? this.gate : () => {};
-    const passed = Promise.prototype.then.call(
-      promise,
-      (value) => {
+    let resolve: (value: unknown) => void = () => {};
+    let reject: (error: unknown) => void = () => {};
+    const passed = new NativePromise<unknown>((onResolve, onReject) => {
+      resolve = onResolve;
+      reject = onReject;
+    });
+    const across = (settle: (value: unknown) => void) => (value: unknown) => {
+      try {
         gate();
-        return this.toOtherSide(value, to);
-      },
-      (error) => {
-        gate();
-        throw this.toOtherSide(error, to);
-      },
-    );
+        settle(this.toOtherSide(value, to));
+      } catch (error) {
+        reject(error);
+      }
+    };
+    try {
+      // What `then` returns may be of the other side's making, so it gets no value.
+      promiseThen(promise, across(resolve) as never, across(reject) as never);
+    } catch {
+      return undefined;
+    }
     // A promise passed to the subject may come back out and must then be the promise it represents.
-    if (to === "inside") passed.catch(() => {});
+    if (to === "inside") promiseThen(passed, undefined, () => {});
     this.#wrappers[to].set(promise, passed);
     this.registerPair(passed, promise, to);
     return passed;
   }
+}
+
+const NO_LAYERS: readonly Layer<never>[] = [];
+
+function createMap(): WeakMap<object, object> {
+  return new PrivateWeakMap<object, object>();
+}
+
+/** Whether an object is of a built-in class of values, or of an error class without methods. */
+function isValueClass(value: object): boolean {
+  const prototype = getPrototypeOf(value);
+  return prototype !== null && (isCopied(prototype) || isErrorWithoutMethods(prototype));
 }
 
 export function opposite(side: Side): Side {

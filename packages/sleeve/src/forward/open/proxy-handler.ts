@@ -1,9 +1,27 @@
 import { SleeveError } from "../../shared/errors.ts";
-import { isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
-import { findOnChain, findProperty } from "../../surface/prototype-chain.ts";
+import {
+  apply,
+  construct,
+  defineProperty,
+  deleteProperty,
+  getOwnPropertyDescriptor,
+  getProperty,
+  getPrototypeOf,
+  hasOwn,
+  hasProperty,
+  isExtensible,
+  ownKeys,
+  PrivateMap,
+  preventExtensions,
+  setProperty,
+  setPrototypeOf,
+  without,
+} from "../../shared/intrinsics.ts";
+import { type Callable, isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
+import { type FoundProperty, findOnChain, findProperty } from "../../surface/prototype-chain.ts";
 import type { Layer, Next, Use } from "../call.ts";
 import { throughLayers } from "../closed/wrapper-factory.ts";
-import { withSignature } from "../mirror-function.ts";
+import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
 import {
   inertPrototypeOf,
   isBuiltin,
@@ -15,11 +33,15 @@ import {
 import { type Membrane, opposite, type Side } from "./membrane.ts";
 import { freezeTarget, syncInvariants } from "./proxy-target.ts";
 
-type Fn = (...args: never[]) => unknown;
-
 /** The proxy handler of an object on one side of a membrane. The object itself belongs to the other side. */
 export function openHandler(membrane: Membrane, real: object, on: Side): ProxyHandler<object> {
   return new OpenHandler(membrane, real, on).traps();
+}
+
+/** A function of the other side and its representation on this one. */
+interface ShownFunction {
+  readonly fn: Callable;
+  readonly shown: Callable;
 }
 
 class OpenHandler {
@@ -29,8 +51,10 @@ class OpenHandler {
   readonly #inward: Side;
   readonly #layers: readonly Layer<never>[];
   readonly #isSealed: boolean;
-  readonly #methods = new Map<PropertyKey, { readonly fn: Fn; readonly shown: Fn }>();
-  readonly #planned = new Map<string | symbol, Map<string, Next>>();
+  readonly #methods = new PrivateMap<PropertyKey, ShownFunction>();
+  readonly #planned = new PrivateMap<string | symbol, Map<string, Next>>();
+  /** The key under which this object, if it is a function, is a method of the subject. */
+  #keyOnRoot: PropertyKey | undefined;
 
   constructor(membrane: Membrane, real: object, on: Side) {
     this.#membrane = membrane;
@@ -41,64 +65,99 @@ class OpenHandler {
     this.#isSealed = membrane.forwarding === "sealed" && on === "outside";
   }
 
-  /** The traps close over the handler, so that inspecting a proxy does not reveal it. */
+  /**
+   * The traps close over the handler, so that inspecting a proxy does not reveal it. They inherit nothing, so that
+   * nothing added to `Object.prototype` becomes a trap.
+   */
   traps(): ProxyHandler<object> {
     const real = this.#real;
-    const gated =
-      <Args extends unknown[], Result>(trap: (...args: Args) => Result) =>
-      (...args: Args): Result => {
-        if (this.#on === "outside") this.#membrane.gate();
-        return trap(...args);
-      };
-    return {
-      get: gated((_, key, receiver) => this.#read(key, receiver)),
-      set: gated((_, key, value, receiver) => this.#write(key, value, receiver)),
-      has: gated((_, key) => Reflect.has(real, key) && this.#isListed(key)),
-      ownKeys: gated(() => Reflect.ownKeys(real).filter((key) => this.#isListed(key))),
-      getOwnPropertyDescriptor: gated((shadow, key) => this.#describe(shadow, key)),
-      defineProperty: gated((shadow, key, descriptor) => this.#define(shadow, key, descriptor)),
-      deleteProperty: gated((shadow, key) => {
-        const isDeleted = this.#change(key, undefined, () => Reflect.deleteProperty(real, key));
-        return isDeleted && Reflect.deleteProperty(shadow, key);
-      }),
-      getPrototypeOf: gated((shadow) =>
-        Object.isExtensible(shadow) ? this.#shownPrototype() : Object.getPrototypeOf(shadow),
+    const gate = this.#on === "outside" ? this.#membrane.gate : () => {};
+    const traps: ProxyHandler<object> = {
+      get: (_, key, receiver) => (gate(), this.#read(key, receiver)),
+      set: (_, key, value, receiver) => (gate(), this.#write(key, value, receiver)),
+      has: (_, key) => (gate(), hasProperty(real, key) && this.#isListed(key)),
+      ownKeys: () => (gate(), without(ownKeys(real), (key) => !this.#isListed(key))),
+      getOwnPropertyDescriptor: (target, key) => (gate(), this.#describe(target, key)),
+      defineProperty: (target, key, descriptor) => (gate(), this.#define(target, key, descriptor)),
+      deleteProperty: (target, key) => (gate(), this.#delete(target, key)),
+      getPrototypeOf: (target) => (
+        gate(), isExtensible(target) ? this.#shownPrototype() : getPrototypeOf(target)
       ),
-      setPrototypeOf: gated(
-        (_, prototype) =>
-          !this.#isSealed && Reflect.setPrototypeOf(real, this.#in(prototype) as object | null),
+      setPrototypeOf: (_, prototype) => (
+        gate(), !this.#isSealed && setPrototypeOf(real, this.#in(prototype) as object | null)
       ),
-      isExtensible: gated((shadow) => this.#isExtensible(shadow)),
-      preventExtensions: gated((shadow) => {
-        this.#change("constructor", false, () => Reflect.preventExtensions(real));
-        return !this.#isExtensible(shadow);
-      }),
-      apply: gated((_, receiver, args) => this.#apply(receiver, args)),
-      construct: gated((_, args, target) => this.#construct(args, target)),
+      isExtensible: (target) => (gate(), this.#isExtensible(target)),
+      preventExtensions: (target) => {
+        gate();
+        this.#change("constructor", false, () => preventExtensions(real));
+        return !this.#isExtensible(target);
+      },
+      apply: (_, receiver, args) => (gate(), this.#apply(receiver, args)),
+      construct: (_, args, target) => (gate(), this.#construct(args, target)),
     };
+    setPrototypeOf(traps, null);
+    return traps;
   }
 
   #in(value: unknown): unknown {
     return this.#membrane.toOtherSide(value, this.#inward);
   }
 
+  #out(value: unknown): unknown {
+    return this.#membrane.toOtherSide(value, this.#on);
+  }
+
   #wrapper(): object {
     return this.#membrane.toWrapper(this.#real, this.#on);
   }
 
+  /**
+   * Converts the receiver of a property, which need not be this object: `Reflect.get` and `super` name another one. A
+   * sealed subject is then represented by its wrapper, so that code of this object uses it as a client does.
+   */
+  #receiver(receiver: unknown): unknown {
+    if (this.#isSealed && receiver !== this.#wrapper() && this.#membrane.sealedSubject(receiver, this.#on)) {
+      return this.#membrane.toWrapper(receiver as object, this.#inward);
+    }
+    return this.#in(receiver);
+  }
+
+  /** Whether a property of this object is one that another, sealed receiver has too, where it passes through layers. */
+  #isOfReceiver(key: PropertyKey, { descriptor }: FoundProperty, receiver: unknown): receiver is object {
+    if (!this.#isSealed || receiver === this.#wrapper()) return false;
+    const subject = this.#membrane.sealedSubject(receiver, this.#on);
+    const same = subject && findProperty(subject, key)?.descriptor;
+    if (!same) return false;
+    const isAccessor = descriptor.get !== undefined || descriptor.set !== undefined;
+    return isAccessor && same.get === descriptor.get && same.set === descriptor.set;
+  }
+
   #read(key: string | symbol, receiver: object): unknown {
-    if (this.#isSealed && key === "constructor") return inertPrototypeOf(this.#real)?.constructor;
+    if (this.#isSealed && key === "constructor") {
+      const inert = inertPrototypeOf(this.#real);
+      return inert ? getProperty(inert, "constructor") : undefined;
+    }
     if (this.#isPrototypeKey(key)) {
       // `instanceof` and `class … extends` read `prototype`. It is passed as prototypes are: unchanged, or
       // wrapped under sealed forwarding.
-      const prototype: unknown = Reflect.get(this.#real, key);
+      const prototype: unknown = getProperty(this.#real, key);
       return this.#isSealed ? this.#out(prototype) : this.#membrane.unwrap(prototype as object, this.#on);
     }
     const found = findProperty(this.#real, key);
-    if (!found) return key === Symbol.toStringTag ? tagOf(this.#real) : undefined;
-    if (isGenericHolder(found.holder)) return Reflect.get(found.holder, key, receiver);
+    if (!found) return this.#readUnlisted(key, receiver);
+    if (isGenericHolder(found.holder)) return getProperty(found.holder, key, receiver);
+    if (this.#layers.length === 0) {
+      if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
+    } else {
+      if (!this.#isListed(key)) return undefined;
+      if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
+    }
     const member = memberOf(key, found.descriptor, found.holder === this.#real);
-    const bare: Next = ({ wrapper }) => this.#readBare(member, wrapper);
+    const bare: Next = ({ wrapper }) =>
+      this.#shown(
+        member,
+        this.#reach(() => getProperty(this.#real, key, this.#receiver(wrapper))),
+      );
     // An inherited method is read on each call, and that read does not count as a use.
     if (this.#layers.length === 0 || (member.kind === "method" && !member.own)) {
       return bare({ member, args: [], wrapper: receiver });
@@ -106,15 +165,25 @@ class OpenHandler {
     return this.#through(bare, member, "read")({ member, args: [], wrapper: receiver });
   }
 
-  #readBare(member: Member, receiver: object): unknown {
-    const value = this.#reach(() => Reflect.get(this.#real, member.key, this.#in(receiver)));
-    if (typeof value !== "function" || isClass(value) || isBuiltin(value)) return this.#out(value);
-    const isMapped = this.#layers.length > 0 || this.#membrane.forwarding === "open";
-    return isMapped && this.#on === "outside" ? this.#method(member, value as Fn) : this.#out(value);
+  /** Reads a property that is not listed, which only an object with a `get` trap of its own has. */
+  #readUnlisted(key: string | symbol, receiver: object): unknown {
+    const value = this.#reach(() => getProperty(this.#real, key, this.#receiver(receiver)));
+    if (value === undefined) return key === Symbol.toStringTag ? tagOf(this.#real) : undefined;
+    const member = memberOf(key, { ...ADDED_PROPERTY, value }, true);
+    const list = throughLayers(() => true, member, "list", this.#layers);
+    if (list({ member, args: [], wrapper: receiver }) === false) return undefined;
+    const read = throughLayers(() => this.#shown(member, value), member, "read", this.#layers);
+    return read({ member, args: [], wrapper: receiver });
   }
 
-  #out(value: unknown): unknown {
-    return this.#membrane.toOtherSide(value, this.#on);
+  /** Converts the value of a member. A function is represented under its key, so that layers know what is called. */
+  #shown(member: Member, value: unknown): unknown {
+    if (typeof value !== "function" || isBuiltin(value) || value === this.#real) return this.#out(value);
+    const isNamed = this.#layers.length > 0 || this.#membrane.forwarding === "open";
+    if (!isNamed || this.#on !== "outside") return this.#out(value);
+    // Under open forwarding, a class is passed by identity, as other values are.
+    if (this.#membrane.forwarding !== "sealed" && isClass(value)) return this.#out(value);
+    return this.#method(member, value as Callable);
   }
 
   /** Runs a function on the other side. Errors are converted; the result is not yet. */
@@ -127,34 +196,87 @@ class OpenHandler {
   }
 
   /** Returns the function that represents a method, layered by the key it was found under. */
-  #method(member: Member, fn: Fn): Fn {
+  #method(member: Member, fn: Callable): Callable {
     const kept = this.#methods.get(member.key);
     if (kept?.fn === fn) return kept.shown;
     const method: Member = { ...member, kind: "method", signature: { name: fn.name, length: fn.length } };
-    const bare: Next = ({ wrapper, args }) => this.#call(fn, this.#in(wrapper), args);
+    const { gate } = this.#membrane;
+    const bare: Next = ({ wrapper, args }) => this.#call(fn, this.#receiverOf(fn, wrapper), args);
     const call = throughLayers(bare, method, "call", this.#layers);
-    const gate = this.#membrane.gate;
-    const { shown } = {
-      shown(this: object, ...args: never[]) {
+    const shown: Callable = this.#mirror(fn, {
+      call: (receiver, args) => {
         gate();
-        return call({ member: method, args, wrapper: this });
+        return call({ member: method, args, wrapper: receiver });
       },
-    };
-    withSignature(shown, fn);
+      construct: (args, target) => {
+        gate();
+        const isItself = target === fn || target === shown;
+        if (this.#isSealed && !isItself) throw notExtensible(method);
+        const bareConstruct: Next = (call) =>
+          this.#constructWith(fn, call.args, isItself ? fn : (this.#in(call.wrapper) as Callable));
+        const next = throughLayers(bareConstruct, method, "construct", this.#layers);
+        return next({ member: method, args, wrapper: target }) as object;
+      },
+    });
     this.#methods.set(member.key, { fn, shown });
     this.#membrane.registerPair(shown, fn, this.#on);
     return shown;
   }
 
-  #call(fn: Fn, receiver: unknown, args: readonly unknown[]): unknown {
+  /** Creates a function like another one. Beyond open forwarding, its properties are seen through the membrane too. */
+  #mirror(
+    fn: Callable,
+    uses: {
+      readonly call: (receiver: object, args: unknown[]) => unknown;
+      readonly construct: (args: unknown[], target: Callable) => object;
+    },
+  ): Callable {
+    if (this.#membrane.forwarding === "open") return mirrorFunction(fn, uses);
+    if (functionKind(fn) === "method" && !hasOwn(fn, "prototype")) {
+      const { shown } = {
+        shown(this: object, ...args: unknown[]) {
+          return uses.call(this, args);
+        },
+      };
+      return this.#isSealed ? withSignature(shown, fn) : withKindOf(fn, shown);
+    }
+    const handler = this.#membrane.createHandler(fn, this.#on);
+    handler.apply = (_, receiver, args) => uses.call(receiver, args);
+    handler.construct = (_, args, target) => uses.construct(args, target as Callable);
+    return this.#membrane.createProxy(fn, this.#on, handler) as Callable;
+  }
+
+  /** Other functions than its own receive a sealed subject as its clients do: as the wrapper. */
+  #receiverOf(fn: Callable, receiver: unknown): unknown {
+    if (receiver === this.#wrapper()) return this.#real;
+    const sealed = this.#membrane.sealedSubject(receiver, this.#on);
+    return sealed && findMethodKey(sealed, fn) === undefined
+      ? this.#membrane.toWrapper(receiver as object, this.#inward)
+      : this.#in(receiver);
+  }
+
+  #call(fn: Callable, receiver: unknown, args: readonly unknown[]): unknown {
     const shown = isForEach(fn) ? replaceCallbackSubject(this.#wrapper(), args) : args;
-    const passed = this.#membrane.allToOtherSide(shown, this.#inward) as never[];
-    return this.#membrane.callAcross(this.#on, () => Reflect.apply(fn, receiver, passed));
+    const passed = this.#membrane.allToOtherSide(shown, this.#inward);
+    return this.#membrane.callAcross(this.#on, () => apply(fn, receiver, passed as never));
   }
 
   #write(key: string | symbol, value: unknown, receiver: object): boolean {
-    const inwardReceiver = this.#in(receiver);
-    return this.#change(key, value, (given) => Reflect.set(this.#real, key, this.#in(given), inwardReceiver));
+    const found = findProperty(this.#real, key);
+    if (found) {
+      // `__proto__`, for example, acts on its receiver, which is the wrapper.
+      if (found.descriptor.set && isGenericHolder(found.holder))
+        return setProperty(found.holder, key, value, receiver);
+      if (this.#isOfReceiver(key, found, receiver)) return setProperty(receiver, key, value);
+    }
+    const inwardReceiver = this.#receiver(receiver);
+    return this.#change(key, value, (given) => setProperty(this.#real, key, this.#in(given), inwardReceiver));
+  }
+
+  #delete(target: object, key: string | symbol): boolean {
+    if (!this.#isListed(key)) return true;
+    const isDeleted = this.#change(key, undefined, () => deleteProperty(this.#real, key));
+    return isDeleted && deleteProperty(target, key);
   }
 
   /** Passes a change through the layers on writing the member. Returns `false` if the language rejects it. */
@@ -183,17 +305,17 @@ class OpenHandler {
     return list({ member, args: [], wrapper: this.#wrapper() }) !== false;
   }
 
-  #describe(shadow: object, key: string | symbol): PropertyDescriptor | undefined {
-    const descriptor = Object.getOwnPropertyDescriptor(this.#real, key);
+  #describe(target: object, key: string | symbol): PropertyDescriptor | undefined {
+    const descriptor = getOwnPropertyDescriptor(this.#real, key);
     if (!descriptor || !this.#isListed(key)) return undefined;
     const shown = this.#shownDescriptor(descriptor, key);
-    syncInvariants(shadow, key, shown);
+    syncInvariants(target, key, shown);
     return shown;
   }
 
   #shownDescriptor(descriptor: PropertyDescriptor, key: string | symbol): PropertyDescriptor {
     const wrapper = this.#wrapper();
-    if ("value" in descriptor) return { ...descriptor, value: this.#read(key, wrapper) };
+    if (hasOwn(descriptor, "value")) return { ...descriptor, value: this.#read(key, wrapper) };
     const { get, set } = descriptor;
     return {
       ...descriptor,
@@ -204,7 +326,11 @@ class OpenHandler {
     };
   }
 
-  #accessor<Accessor extends Fn>(label: string, fn: Accessor, use: (value: unknown) => unknown): Accessor {
+  #accessor<Accessor extends Callable>(
+    label: string,
+    fn: Accessor,
+    use: (value: unknown) => unknown,
+  ): Accessor {
     const kept = this.#methods.get(label);
     if (kept?.fn === fn) return kept.shown as Accessor;
     const { gate } = this.#membrane;
@@ -218,17 +344,17 @@ class OpenHandler {
     return shown as unknown as Accessor;
   }
 
-  #define(shadow: object, key: string | symbol, descriptor: PropertyDescriptor): boolean {
+  #define(target: object, key: string | symbol, descriptor: PropertyDescriptor): boolean {
     const { get, set } = descriptor;
     const isDefined = this.#change(key, descriptor.value, (given) =>
-      Reflect.defineProperty(this.#real, key, {
+      defineProperty(this.#real, key, {
         ...descriptor,
-        ...("value" in descriptor && { value: this.#in(given) }),
+        ...(hasOwn(descriptor, "value") && { value: this.#in(given) }),
         ...(get && { get: this.#in(get) as () => unknown }),
         ...(set && { set: this.#in(set) as (value: unknown) => void }),
       }),
     );
-    if (isDefined && descriptor.configurable === false) this.#describe(shadow, key);
+    if (isDefined && descriptor.configurable === false) this.#describe(target, key);
     return isDefined;
   }
 
@@ -238,55 +364,62 @@ class OpenHandler {
    */
   #shownPrototype(): object | null {
     // An instance of a subclass inherits from an object of this side and passes through that one.
-    if (!this.#isSealed) return this.#membrane.unwrap(Object.getPrototypeOf(this.#real), this.#on);
+    if (!this.#isSealed) return this.#membrane.unwrap(getPrototypeOf(this.#real), this.#on);
     const { createdPrototype } = this.#membrane;
     return createdPrototype && this.#membrane.isCreated(this.#real)
       ? this.#membrane.toWrapper(createdPrototype, this.#on)
       : inertPrototypeOf(this.#real);
   }
 
-  #isExtensible(shadow: object): boolean {
-    if (Object.isExtensible(shadow) && !Object.isExtensible(this.#real)) {
-      const keys = Reflect.ownKeys(this.#real).filter((key) => this.#isListed(key));
-      const shown = keys.map((key) => {
-        const descriptor = Object.getOwnPropertyDescriptor(this.#real, key) as PropertyDescriptor;
-        return [key, this.#shownDescriptor(descriptor, key)] as const;
-      });
-      freezeTarget(shadow, this.#shownPrototype(), shown);
+  #isExtensible(target: object): boolean {
+    if (isExtensible(target) && !isExtensible(this.#real)) {
+      const keys = without(ownKeys(this.#real), (key) => !this.#isListed(key));
+      freezeTarget(target, this.#shownPrototype(), keys, (key) =>
+        this.#shownDescriptor(getOwnPropertyDescriptor(this.#real, key) as PropertyDescriptor, key),
+      );
     }
-    return Object.isExtensible(shadow);
+    return isExtensible(target);
   }
 
   #apply(receiver: object, args: readonly unknown[]): unknown {
-    const fn = this.#real as Fn;
+    const fn = this.#real as Callable;
     const sealed = this.#membrane.sealedSubject(receiver, this.#on);
-    const key = sealed && findMethodKey(sealed, fn);
+    const key = sealed ? findMethodKey(sealed, fn) : this.#ownKey();
     // A method obtained in another way still belongs to the sealed subject, and passes through its layers.
-    if (key !== undefined) return Reflect.apply(Reflect.get(receiver, key) as Fn, receiver, args as never[]);
+    if (key !== undefined) {
+      const owner = sealed ? receiver : this.#membrane.toWrapper(this.#membrane.root, this.#on);
+      const method: unknown = getProperty(owner, key);
+      if (typeof method === "function" && method !== this.#wrapper()) {
+        return apply(method as Callable, receiver, args as never);
+      }
+    }
     const member = memberOfFunction(fn, "function");
-    // Other functions receive a sealed subject as its clients do: as the wrapper.
-    const bare: Next = (call) =>
-      this.#call(
-        fn,
-        sealed ? this.#membrane.toWrapper(receiver, this.#inward) : this.#in(call.wrapper),
-        call.args,
-      );
+    const bare: Next = (call) => this.#call(fn, this.#receiverOf(fn, call.wrapper), call.args);
     return throughLayers(bare, member, "call", this.#layers)({ member, args, wrapper: receiver });
   }
 
+  /** Returns the key under which this function is a method of the sealed subject, if it is one. */
+  #ownKey(): PropertyKey | undefined {
+    if (!this.#isSealed || this.#real === this.#membrane.root) return undefined;
+    this.#keyOnRoot ??= findMethodKey(this.#membrane.root, this.#real as Callable);
+    return this.#keyOnRoot;
+  }
+
   #construct(args: readonly unknown[], target: object): object {
-    const subject = this.#real as Fn;
+    const subject = this.#real as Callable;
     const member = memberOfFunction(subject, isClass(subject) ? "class" : "function");
     if (this.#isSealed && target !== this.#wrapper()) throw notExtensible(member);
-    const bare: Next = (call) => {
-      const passed = this.#membrane.allToOtherSide(call.args, this.#inward);
-      return this.#membrane.callAcross(this.#on, () => {
-        const made = Reflect.construct(subject, passed, this.#in(call.wrapper) as Fn) as object;
-        return subject === this.#membrane.root ? this.#membrane.noteCreated(made) : made;
-      });
-    };
-    const construct = throughLayers(bare, member, "construct", this.#layers);
-    return construct({ member, args, wrapper: target }) as object;
+    const bare: Next = (call) => this.#constructWith(subject, call.args, this.#in(call.wrapper) as Callable);
+    const next = throughLayers(bare, member, "construct", this.#layers);
+    return next({ member, args, wrapper: target }) as object;
+  }
+
+  #constructWith(Class: Callable, args: readonly unknown[], target: Callable): unknown {
+    const passed = this.#membrane.allToOtherSide(args, this.#inward);
+    return this.#membrane.callAcross(this.#on, () => {
+      const made = construct(Class, passed, target) as object;
+      return Class === this.#membrane.root ? this.#membrane.noteCreated(made) : made;
+    });
   }
 
   /** Decides once for each member and use which layers apply. Keys may be many, so the cache is bounded. */
@@ -297,8 +430,11 @@ class OpenHandler {
     if (found) return found;
     const outermost = throughLayers(bare, member, use, this.#layers);
     if (kept) kept.set(kind, outermost);
-    else if (this.#planned.size < MAX_PLANNED_MEMBERS)
-      this.#planned.set(member.key, new Map([[kind, outermost]]));
+    else if (this.#planned.size < MAX_PLANNED_MEMBERS) {
+      const planned = new PrivateMap<string, Next>();
+      planned.set(kind, outermost);
+      this.#planned.set(member.key, planned);
+    }
     return outermost;
   }
 }
@@ -309,10 +445,15 @@ const MAX_PLANNED_MEMBERS = 256;
 const ADDED_PROPERTY = { writable: true, enumerable: true, configurable: true };
 
 /** Returns the key under which a function is a method of an object. */
-function findMethodKey(root: object, fn: Fn): PropertyKey | undefined {
-  return findOnChain(root, (holder) =>
-    Reflect.ownKeys(holder).find((key) => Object.getOwnPropertyDescriptor(holder, key)?.value === fn),
-  );
+function findMethodKey(root: object, fn: Callable): PropertyKey | undefined {
+  return findOnChain(root, (holder) => {
+    const keys = ownKeys(holder);
+    for (let index = 0; index < keys.length; index++) {
+      const key = keys[index] as PropertyKey;
+      if (getOwnPropertyDescriptor(holder, key)?.value === fn) return key;
+    }
+    return undefined;
+  });
 }
 
 /** Members added by a subclass would act on the subject's own objects, behind the layers. */
