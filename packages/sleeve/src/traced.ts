@@ -15,6 +15,7 @@ import type { Layer } from "./forward/call.ts";
 import { type LayerOptions, layer } from "./layers/layer.ts";
 import { hostClock } from "./shared/clock.ts";
 import { type HostHeaders, host } from "./shared/host.ts";
+import { requireOptions } from "./shared/options.ts";
 import { type Outcome, succeeded } from "./shared/outcome.ts";
 
 export interface TracedOptions<Target> extends LayerOptions<Target> {
@@ -55,6 +56,12 @@ const LIBRARY = "sleeve";
  * await tides.heightAt(4); // a span TideTable.heightAt
  */
 export function traced<Target>(options: TracedOptions<Target> = {}): Layer<Target> {
+  requireOptions(
+    options,
+    "traced",
+    ["name", "kind", "tracers", "meters", "only"],
+    'traced({ name: "TideTable" })',
+  );
   const { name, kind = "internal", tracers, meters, only } = options;
   const tracer = tracers ? tracers.getTracer(LIBRARY) : trace.getTracer(LIBRARY);
   let histogram: Histogram | undefined;
@@ -95,10 +102,23 @@ function end(span: Span, outcome: Outcome, attributes: Attributes): void {
     const type = error instanceof Error ? error.name : typeof error;
     attributes["error.type"] = type;
     span.setAttribute("error.type", type);
-    span.recordException(error instanceof Error ? error : String(error));
+    span.recordException(error instanceof Error ? exceptionOf(error) : String(error));
     span.setStatus({ code: SpanStatusCode.ERROR, ...(error instanceof Error && { message: error.message }) });
   }
   span.end();
+}
+
+/** The format of exceptions has no cause, so the stack includes those of the causes. */
+function exceptionOf(error: Error): { name: string; message: string; stack: string } {
+  const { name, message } = error;
+  const stacks: string[] = [];
+  const seen = new Set<unknown>();
+  for (let cause: unknown = error; cause !== undefined && !seen.has(cause); ) {
+    seen.add(cause);
+    stacks.push(cause instanceof Error ? (cause.stack ?? `${cause.name}: ${cause.message}`) : String(cause));
+    cause = cause instanceof Error ? cause.cause : undefined;
+  }
+  return { name, message, stack: stacks.join("\nCaused by: ") };
 }
 
 /** The part of `fetch` that matters here. */

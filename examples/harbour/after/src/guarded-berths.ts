@@ -19,10 +19,7 @@ export const master: Session = { name: "the harbour master", may: () => true };
 export function guardedBerths({ may }: Session, open: () => Berths = openBerths): Berths {
   return proxy<Berths>(open, {
     surface: { all: "method", book: "method", cancel: "method", close: "method" },
-    layers: [
-      access(may),
-      guard<Berths>({ book: { vessel: isNamed, length: between(1, 400) }, cancel: { reference: isNamed } }),
-    ],
+    layers: [access(may), guard<Berths>({ book: [isNamed, between(1, 400)], cancel: [isNamed] })],
   });
 }
 

@@ -135,9 +135,9 @@ describe("the berths", () => {
       expect.objectContaining({ code: "DENIED" }),
     );
     const forMaster = guardedBerths(master);
-    expect(() => forMaster.book(" ", metres(60))).toThrow('book: vessel is " "');
+    expect(() => forMaster.book(" ", metres(60))).toThrow('book: argument 1 is " "');
     expect(() => forMaster.book("Marigold", metres(900))).toThrow(
-      "book: length is 900, which is not between 1 and 400.",
+      "book: argument 2 is 900, which is not between 1 and 400.",
     );
     expect(BerthLedger.openings).toBe(opened);
     expect([forVisitor.all().length, forMaster.book("Marigold", metres(60)).berth]).toEqual([5, 3]);
@@ -216,7 +216,7 @@ test("a late gauge is awaited until its timeout", async () => {
   expect(await reading.latest()).toBeCloseTo(4.5, 1);
   expect(waited).toMatchObject([{ member: "latest", satisfied: true }]);
   reading.close();
-  expect(() => reading.latest()).toThrow(expect.objectContaining({ code: "RELEASED" }));
+  await expect(reading.latest()).rejects.toMatchObject({ code: "RELEASED" });
   const silent = awaitedReading("2026-11-24 09:00", 60_000, () => {});
   await expect(silent.latest()).rejects.toBeInstanceOf(NeverSatisfied);
   silent.close();

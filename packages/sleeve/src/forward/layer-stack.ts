@@ -1,5 +1,6 @@
 import { badOption } from "../shared/errors.ts";
 import { addTo, copyList, PrivateWeakMap } from "../shared/intrinsics.ts";
+import { describeValue } from "../shared/options.ts";
 import type { Layer } from "./call.ts";
 import type { Shape } from "./closed/shape.ts";
 import type { WrapperFactory } from "./closed/wrapper-factory.ts";
@@ -92,9 +93,12 @@ export function internStack(layers: readonly Layer<never>[]): LayerStack {
 
 function requireLayer(layer: unknown): void {
   if (typeof layer === "object" && layer !== null && "around" in layer) return;
-  const what = typeof layer === "function" ? `the function ${layer.name}` : String(layer);
+  if (Array.isArray(layer))
+    throw badOption(
+      "Expected a layer, received an array. Pass layers one by one, or spread the array: ...layers.",
+    );
   throw badOption(
-    `Expected a layer, received ${what}. Pass the result of a layer function, such as logging().`,
+    `Expected a layer, received ${describeValue(layer)}. Pass the result of a layer function, such as logging().`,
   );
 }
 

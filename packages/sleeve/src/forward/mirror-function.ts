@@ -9,6 +9,7 @@ import {
   setPrototypeOf,
 } from "../shared/intrinsics.ts";
 import type { Callable } from "../surface/member.ts";
+import { registerLikeness } from "../surface/member-functions.ts";
 
 /** What happens when a mirrored function is used. */
 export interface FunctionUses {
@@ -96,6 +97,7 @@ export interface Signature {
 export function withSignature<Fn extends Callable>(fn: Fn, signature: Signature): Fn {
   defineProperty(fn, "name", { value: signature.name, configurable: true });
   defineProperty(fn, "length", { value: signature.length, configurable: true });
+  if (typeof signature === "function") registerLikeness(fn, signature as unknown as Callable);
   return fn;
 }
 

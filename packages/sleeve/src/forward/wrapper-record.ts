@@ -16,7 +16,7 @@ export interface WrapperRecord {
 }
 
 /** Records of wrappers that cannot be found by class: functions, classes, and open wrappers. */
-const known = new PrivateWeakMap<object, WrapperRecord>();
+const known = /* @__PURE__ */ new PrivateWeakMap<object, WrapperRecord>();
 
 export function remember(wrapper: object, wrapped: WrapperRecord): void {
   known.set(wrapper, wrapped);
@@ -39,7 +39,7 @@ export function isCreatedLate(known: WrapperRecord, port: object): boolean {
   return known.subject === port && known.forwarding === "open";
 }
 
-const omittedLayers = new PrivateWeakMap<object, NormalizedStack>();
+const omittedLayers = /* @__PURE__ */ new PrivateWeakMap<object, NormalizedStack>();
 
 /** Records the layers that were dropped when a wrapper was created. */
 export function recordOmittedLayers(wrapper: object, normalized: NormalizedStack): void {
@@ -50,7 +50,7 @@ export function omittedLayersOf(wrapper: object): NormalizedStack | undefined {
   return omittedLayers.get(wrapper);
 }
 
-const subjects = new PrivateWeakMap<object, WeakSet<object>>();
+const subjects = /* @__PURE__ */ new PrivateWeakMap<object, WeakSet<object>>();
 
 /** Records that a subject is reached through a port: wrappers of the port are wrappers of the subject. */
 export function registerAlias(subject: object, port: object): void {
@@ -73,7 +73,7 @@ export function isAliasOf(subject: object, port: object): boolean {
   return subjects.get(port)?.has(subject) ?? false;
 }
 
-const copies = new PrivateWeakMap<object, object>();
+const copies = /* @__PURE__ */ new PrivateWeakMap<object, object>();
 
 /** Records that a built-in value crosses a sealed wrapper as a copy. */
 export function registerCopy(copy: object, original: object): void {

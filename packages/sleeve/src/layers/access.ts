@@ -1,7 +1,7 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
-import { SleeveError } from "../shared/errors.ts";
+import { badOption, SleeveError } from "../shared/errors.ts";
 import { copyList } from "../shared/intrinsics.ts";
-import { requireFunction } from "../shared/options.ts";
+import { describeValue, requireFunction, requireOptions } from "../shared/options.ts";
 import type { Member } from "../surface/member.ts";
 import type { AsyncMembers } from "./async-members.ts";
 import { type LayerOptions, layer } from "./layer.ts";
@@ -59,8 +59,11 @@ export function access(
   may: (request: AccessRequest) => boolean | Promise<boolean>,
   options: AccessOptions<never> = {},
 ): Layer<never> {
-  const { only, onDenied = "throw" } = options;
   requireFunction(may, "access: may");
+  requireOptions(options, "access", ["only", "onDenied"], '{ onDenied: "hide" }');
+  const { only, onDenied = "throw" } = options;
+  if (onDenied !== "throw" && onDenied !== "hide")
+    throw badOption(`access: onDenied is ${describeValue(onDenied)}. Pass "throw" or "hide".`);
   const decide = ({ args }: Call, member: string, use: Use): boolean | Promise<boolean> => {
     try {
       return may({ use, member, args });

@@ -1,7 +1,10 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
-import { PrivateSet } from "../shared/intrinsics.ts";
+import { notePromise, returnsPromise } from "../forward/called-function.ts";
+import { PrivateSet, rejectedPromise } from "../shared/intrinsics.ts";
+import { requireFunction, requireOnly, requireOptions } from "../shared/options.ts";
 import { isPending, type Outcome, onSettled } from "../shared/outcome.ts";
 import { type Report, reportOnce } from "../shared/report-once.ts";
+import { handleRejection } from "../shared/thenable.ts";
 import type { Member } from "../surface/member.ts";
 
 /**
@@ -43,11 +46,15 @@ export interface LayerOptions<in Target> {
 
 export type Only<Target> = readonly (keyof Target)[] | ((member: Member) => boolean);
 
-/** Properties of a layer that are needed to normalize and explain stacks. */
-export type Traits = Pick<
-  Layer,
-  "idempotent" | "selfInverse" | "mayShortCircuit" | "observesAll" | "forwarding"
->;
+/** Properties of a layer that are needed to normalize and explain stacks, and to fail as members do. */
+export interface Traits
+  extends Pick<Layer, "idempotent" | "selfInverse" | "mayShortCircuit" | "observesAll" | "forwarding"> {
+  /**
+   * Whether the members that `only` lists return promises, so that an error of the layer rejects from the first call on.
+   * Default: a member rejects if it is declared `async`, or after it has returned a promise.
+   */
+  readonly asyncMembers?: boolean;
+}
 
 /**
  * Creates a layer from a name, its hooks, and the members it applies to.
@@ -68,17 +75,69 @@ export function layer<Target = unknown>(
   behaviour: Behaviour,
   options: LayerOptions<Target> & Traits = {},
 ): Layer<Target> {
-  const { only, ...traits } = options;
+  requireHooks(name, behaviour);
+  const { only, asyncMembers = false, ...traits } = options;
+  requireOnly(only, name);
   const isOn = memberMatcher(only);
   const report = reportOnce(name);
   const { watch } = behaviour;
   const around = (next: Next, member: Member, use: Use): Next => {
     if (!isOn(member)) return next;
-    const inner = behaviour[use]?.(next, member) ?? next;
+    const hook = behaviour[use];
+    const isAsync = asyncMembers && typeof only === "object";
+    const inner = !hook
+      ? next
+      : use === "call"
+        ? rejectingLike(member, next, hook, isAsync)
+        : hook(next, member);
     return watch && (use === "call" || use === "construct") ? watching(inner, watch(member), report) : inner;
   };
   return Object.freeze({ ...traits, name, only: typeof only === "object" ? only : undefined, around });
 }
+
+const HOOKS = ["watch", "call", "read", "write", "construct", "list"];
+
+function requireHooks(name: string, behaviour: Behaviour): void {
+  requireOptions(behaviour, `layer "${name}"`, HOOKS, "{ call: (next) => (call) => next(call) }");
+  for (const hook of HOOKS) {
+    const value: unknown = behaviour[hook as keyof Behaviour];
+    if (value !== undefined) requireFunction(value, `layer "${name}": ${hook}`);
+  }
+}
+
+/**
+ * Applies a hook to calls so that its errors arrive as those of the member do: by a rejected promise if the member returns
+ * promises. Errors of the subject pass unchanged.
+ */
+function rejectingLike(member: Member, next: Next, hook: Hook, isAsync: boolean): Next {
+  let last: unknown = NO_ERROR;
+  const observed: Next = (call) => {
+    try {
+      const result = next(call);
+      if (typeof result === "object" && result instanceof Promise) notePromise(call);
+      return result;
+    } catch (error) {
+      last = error;
+      throw error;
+    }
+  };
+  const inner = hook(observed, member);
+  if (inner === observed) return next;
+  return (call) => {
+    try {
+      return inner(call);
+    } catch (error) {
+      if (error === last || !(isAsync || returnsPromise(call))) throw error;
+      return rejectedPromise(error);
+    } finally {
+      last = NO_ERROR;
+    }
+  };
+}
+
+type Hook = (next: Next, member: Member) => Next;
+
+const NO_ERROR = Symbol("no error");
 
 /** Returns a predicate for the members that a layer applies to. */
 export function memberMatcher<Target>(only: Only<Target> | undefined): (member: Member) => boolean {
@@ -97,10 +156,13 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
     } catch (error) {
       report(error);
     }
-    if (watch === undefined) return next(call);
+    if (typeof watch !== "function" && typeof watch?.ended !== "function") {
+      handleRejection(watch, report);
+      return next(call);
+    }
     let value: unknown;
     try {
-      value = typeof watch === "function" ? next(call) : watch.around(() => next(call));
+      value = typeof watch === "function" ? next(call) : runAround(watch, () => next(call), report);
     } catch (error) {
       notify(watch, { status: "threw", error }, report);
       throw error;
@@ -111,6 +173,28 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
   };
 }
 
+/** Runs a call within a watcher's `around`. If that fails, or does not run the call, the call is not affected. */
+function runAround({ around }: WatchHooks, run: () => unknown, report: Report): unknown {
+  let outcome: { readonly value: unknown } | { readonly error: unknown } | undefined;
+  const once = () => {
+    if (!outcome) {
+      try {
+        outcome = { value: run() };
+      } catch (error) {
+        outcome = { error };
+      }
+    }
+    if ("error" in outcome) throw outcome.error;
+    return outcome.value;
+  };
+  try {
+    around(once);
+  } catch (error) {
+    if (!outcome || !("error" in outcome) || outcome.error !== error) report(error);
+  }
+  return once();
+}
+
 function watchObject(value: object, watch: Watch, report: Report): void {
   if (isPending(value)) onSettled(value, (outcome) => notify(watch, outcome, report));
   else notify(watch, { status: "returned", value }, report);
@@ -119,8 +203,8 @@ function watchObject(value: object, watch: Watch, report: Report): void {
 // A `const`, so that engines can treat it as a constant.
 const notify = (watch: Watch, outcome: Outcome, report: Report): void => {
   try {
-    if (typeof watch === "function") watch(outcome);
-    else watch.ended(outcome);
+    const answer: unknown = typeof watch === "function" ? watch(outcome) : watch.ended(outcome);
+    if (typeof answer === "object") handleRejection(answer, report);
   } catch (error) {
     report(error);
   }

@@ -1,7 +1,7 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock } from "../shared/clock.ts";
 import { SleeveError } from "../shared/errors.ts";
-import { type Duration, millisecondsOf, wholeNumber } from "../shared/options.ts";
+import { type Duration, millisecondsOf, requireOptions, wholeNumber } from "../shared/options.ts";
 import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
 import { layer } from "./layer.ts";
 
@@ -37,6 +37,8 @@ export interface LimitedOptions<Key extends PropertyKey> extends AsyncMembersOpt
 export function limited<Key extends PropertyKey = never>(
   options: LimitedOptions<Key>,
 ): Layer<AsyncMembers<NoInfer<Key>>> {
+  const known = ["only", "timeout", "concurrency", "queue", "clock"];
+  requireOptions(options, "limited", known, 'limited({ timeout: "2s", concurrency: 4 })');
   const { only, clock = hostClock } = options;
   const timeout =
     options.timeout === undefined ? undefined : millisecondsOf(options.timeout, "limited: timeout");
@@ -73,7 +75,7 @@ export function limited<Key extends PropertyKey = never>(
         return turns.wait().then(() => inTurn(next, call));
       },
     },
-    only ? { only } : {},
+    { ...(only && { only }), asyncMembers: true },
   );
 }
 

@@ -1,11 +1,14 @@
-import type { Layer } from "../forward/call.ts";
+import type { Call, Layer } from "../forward/call.ts";
 import { createContext } from "../shared/context.ts";
+import { badOption } from "../shared/errors.ts";
 import { host } from "../shared/host.ts";
-import { wholeNumber } from "../shared/options.ts";
+import { describeValue, requireOptions, wholeNumber } from "../shared/options.ts";
 import { type Outcome, succeeded } from "../shared/outcome.ts";
+import { reportOnce } from "../shared/report-once.ts";
+import { handleRejection } from "../shared/thenable.ts";
 import type { Member } from "../surface/member.ts";
 import { type LayerOptions, layer, type Watch } from "./layer.ts";
-import { type Redaction, redacting } from "./redact.ts";
+import { REDACTED, type Redaction, redacting, requireRedaction, secretParameters } from "./redact.ts";
 
 interface CallEntry {
   /** Number of the call, the same in both of its entries. */
@@ -45,6 +48,17 @@ export interface LoggingOptions<Target> extends LayerOptions<Target> {
   readonly length?: number;
 }
 
+const LEVELS: readonly string[] = ["trace", "debug", "info"];
+
+function requireLogger(logger: unknown): void {
+  for (const method of ["info", "error"] as const) {
+    if (typeof (logger as Partial<Logger> | null)?.[method] !== "function")
+      throw badOption(
+        `logging: logger is ${describeValue(logger)} without a method ${method}. Pass an object with info and error, such as console.`,
+      );
+  }
+}
+
 const SILENT: Logger = { info: () => {}, error: () => {} };
 
 let lastCall = 0;
@@ -59,7 +73,7 @@ let isFormatting = false;
  * too; in Node.js this holds across awaits.
  *
  * Values are logged as copies. Members and fields with names like secrets (`password`, `apiToken`) are
- * redacted; `redact` names more. Errors pass unchanged unless they contain a secret.
+ * redacted, and so are arguments of parameters with such names; `redact` names more.
  *
  * @example
  * import { decorate, type LogEntry, logging } from "sleeve";
@@ -70,13 +84,24 @@ let isFormatting = false;
  * decorate(office, logging({ logger: { info: keep, error: keep } })).admit("Marigold");
  */
 export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Target> {
+  requireOptions(
+    options,
+    "logging",
+    ["logger", "level", "redact", "length", "only"],
+    "logging({ logger: pino() })",
+  );
   const { level = "info", redact: redaction = {} } = options;
   const logger: Logger = options.logger ?? host.console ?? SILENT;
+  requireLogger(logger);
+  requireRedaction(redaction);
+  if (!LEVELS.includes(level))
+    throw badOption(`logging: level is ${describeValue(level)}. Pass one of: ${LEVELS.join(", ")}.`);
+  const report = reportOnce("logging");
   const length = wholeNumber(options.length ?? 200, 1, "logging: length");
   const isOn = (name: string) => logger.isLevelEnabled?.(name as never) !== false;
   const write = (at: "trace" | "debug" | "info" | "error", entry: LogEntry, message: string) => {
-    if (logger[at]) logger[at](entry, message);
-    else logger.info(entry, message);
+    const answer: unknown = logger[at] ? logger[at](entry, message) : logger.info(entry, message);
+    handleRejection(answer, report);
   };
   const watch = ({ label: member }: Member) => {
     const redact = redacting(member, redaction, length);
@@ -89,7 +114,7 @@ export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Tar
         isFormatting = false;
       }
     };
-    return ({ args }: { readonly args: readonly unknown[] }): Watch | undefined => {
+    return (watched: Call): Watch | undefined => {
       if (isFormatting) return undefined;
       const call = ++lastCall;
       const within = context.current() ?? call;
@@ -100,7 +125,9 @@ export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Tar
       };
       // If this level is off, the call has no entry that inner calls could refer to.
       if (!isOn(level)) return ended;
-      write(level, { ...known, event: "called", args: args.map(format) }, `${member} called`);
+      const isSecret = secretParameters(watched);
+      const args = watched.args.map((argument, index) => (isSecret[index] ? REDACTED : format(argument)));
+      write(level, { ...known, event: "called", args }, `${member} called`);
       return { around: (run) => context.run(within, run), ended };
     };
   };

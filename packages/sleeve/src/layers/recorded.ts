@@ -1,7 +1,10 @@
 import type { Layer } from "../forward/call.ts";
 import { argumentsKey } from "../shared/arguments-key.ts";
 import { SleeveError } from "../shared/errors.ts";
+import { requireFunction, requireOptions } from "../shared/options.ts";
 import type { Outcome } from "../shared/outcome.ts";
+import { reportOnce } from "../shared/report-once.ts";
+import { handleRejection } from "../shared/thenable.ts";
 import { type LayerOptions, layer } from "./layer.ts";
 
 /**
@@ -32,7 +35,15 @@ export interface RecordedOptions<Target> extends LayerOptions<Target> {
  * stub<typeof gauge>(recording).level("Ellery"); // 6, without calling the gauge
  */
 export function recorded<Target>(options: RecordedOptions<Target>): Layer<Target> {
+  requireOptions(
+    options,
+    "recorded",
+    ["onRecord", "only"],
+    "recorded({ onRecord: (call) => calls.push(call) })",
+  );
   const { onRecord } = options;
+  requireFunction(onRecord, "recorded: onRecord");
+  const report = reportOnce("recorded");
   return layer<Target>(
     "recorded",
     {
@@ -45,8 +56,18 @@ export function recorded<Target>(options: RecordedOptions<Target>): Layer<Target
         (next, { label: member }) =>
         (call) => {
           const value = next(call);
-          if (typeof value !== "function")
-            onRecord({ use: "read", member, args: [], outcome: { status: "returned", value } });
+          if (typeof value === "function") return value;
+          try {
+            const answer: unknown = onRecord({
+              use: "read",
+              member,
+              args: [],
+              outcome: { status: "returned", value },
+            });
+            handleRejection(answer, report);
+          } catch (error) {
+            report(error);
+          }
           return value;
         },
     },

@@ -1,10 +1,17 @@
+import type { Call } from "../forward/call.ts";
+import { calledFunction } from "../forward/called-function.ts";
+import { badOption } from "../shared/errors.ts";
+import { describeValue, requireOptions } from "../shared/options.ts";
+import type { Callable } from "../surface/member.ts";
+import { parameterNames } from "../surface/member-functions.ts";
+
 const SECRET =
-  /pass(word|phrase|code)|secret|token|credential|authori[sz]ation|api[-_]?key|private[-_]?key|cookie/i;
+  /pass(word|phrase|code|wd)|pwd|secret|token|credential|authori[sz]ation|api[-_]?key|private[-_]?key|cookie/i;
 
 /** Replaces a secret in a log. */
 export const REDACTED = "[redacted]";
 
-/** What to redact, besides members and fields that are named like secrets. */
+/** What to redact, besides members, parameters and fields that are named like secrets. */
 export interface Redaction {
   /** Members whose arguments and results are redacted completely. */
   readonly members?: readonly string[];
@@ -14,31 +21,79 @@ export interface Redaction {
   readonly values?: readonly RegExp[];
 }
 
-/** Whether a member or field is named like a secret. */
+/** @throws {SleeveError} `BAD_OPTION` for an invalid redaction */
+export function requireRedaction(redaction: unknown): void {
+  requireOptions(redaction, "redact", ["members", "paths", "values"], '{ paths: ["skipper.phone"] }');
+  const { members = [], paths = [], values = [] } = redaction as Record<string, unknown>;
+  const isListOf = (list: unknown, isItem: (item: unknown) => boolean) =>
+    Array.isArray(list) && list.every(isItem);
+  const isText = (item: unknown) => typeof item === "string";
+  if (!isListOf(members, isText))
+    throw badOption(`redact: members is ${describeValue(members)}. Pass a list of member names.`);
+  if (!isListOf(paths, isText))
+    throw badOption(
+      `redact: paths is ${describeValue(paths)}. Pass a list of paths, such as ["skipper.phone"].`,
+    );
+  if (!isListOf(values, (item) => item instanceof RegExp))
+    throw badOption(`redact: values is ${describeValue(values)}. Pass a list of regular expressions.`);
+}
+
+/** Whether a member, parameter or field is named like a secret. */
 function hasSecretName(name: string): boolean {
   return SECRET.test(name);
 }
 
+/** Returns for each parameter of a call whether it is named like a secret, as far as its names are known. */
+export function secretParameters(call: Call): readonly boolean[] {
+  const fn = calledFunction(call);
+  if (!fn) return [];
+  let known = secretParametersOf.get(fn);
+  if (!known) {
+    known = parameterNames(fn)?.map((name) => name !== undefined && hasSecretName(name)) ?? [];
+    secretParametersOf.set(fn, known);
+  }
+  return known;
+}
+
+const secretParametersOf = new WeakMap<Callable, readonly boolean[]>();
+
 /** Returns a copy of a value that is safe to log. */
 export type Redact = (value: unknown) => unknown;
+
+/** How much of a value is copied, and for what. */
+interface Extent {
+  readonly depth: number;
+  /** Maximum number of objects copied from one value. */
+  readonly maxEntries: number;
+  /** Whether values are encoded later, so that functions and binary data are kept. */
+  readonly isEncoded?: boolean;
+}
+
+interface Terms extends Extent {
+  readonly steps: readonly (readonly string[])[];
+  readonly values: readonly RegExp[];
+  readonly length: number;
+}
+
+const MAX_DEPTH = 4;
+const MAX_ENTRIES = 1000;
 
 /**
  * Creates the function that copies arguments and results of one member for a log.
  *
  * Secrets are redacted. Strings and lists longer than `length` are cut. Copies are at most four levels deep
- * with at most a thousand entries, unless `extent` says otherwise. Built-in values such as dates, and errors
- * without secrets, pass unchanged.
+ * with at most a thousand entries, unless `extent` says otherwise; what lies beyond is left out. No object of the program
+ * is passed on, because a logger may print more of it than its fields. Errors are copied with message, stack and cause.
  */
 export function redacting(
   member: string,
   redaction: Redaction,
   length: number,
-  { depth, maxEntries }: Extent = { depth: MAX_DEPTH, maxEntries: MAX_ENTRIES },
+  extent: Extent = { depth: MAX_DEPTH, maxEntries: MAX_ENTRIES },
 ): Redact {
   if (hasSecretName(member) || redaction.members?.includes(member)) return () => REDACTED;
   const terms: Terms = {
-    depth,
-    maxEntries,
+    ...extent,
     steps: redaction.paths?.map((path) => path.split(".")) ?? [],
     values: redaction.values ?? [],
     length,
@@ -52,117 +107,190 @@ export function redacting(
   };
 }
 
-/** How much of a value is copied. */
-interface Extent {
-  readonly depth: number;
-  /** Maximum number of objects copied from one value. */
-  readonly maxEntries: number;
-}
-
-interface Terms extends Extent {
-  readonly steps: readonly (readonly string[])[];
-  readonly values: readonly RegExp[];
-  readonly length: number;
-}
-
-const MAX_DEPTH = 4;
-const MAX_ENTRIES = 1000;
+type Path = readonly string[];
+type Entry<Key = unknown> = readonly [Key, unknown];
 
 /** Creates one copy. */
 class Copy {
   readonly #terms: Terms;
   #remaining: number;
-  /** Number of secrets redacted so far. */
-  #redactedCount = 0;
 
   constructor(terms: Terms) {
     this.#terms = terms;
     this.#remaining = terms.maxEntries;
   }
 
-  of(value: unknown, path: readonly string[]): unknown {
+  of(value: unknown, path: Path): unknown {
     if (typeof value === "string") return this.#text(value);
+    if (typeof value === "function")
+      return this.#terms.isEncoded ? value : `[Function: ${value.name || "anonymous"}]`;
     if (typeof value !== "object" || value === null) return value;
-    if (isBuiltinValue(value)) return value;
     this.#remaining -= 1;
     if (this.#remaining < 0 || path.length === this.#terms.depth) return "…";
     if (value instanceof Error) return this.#error(value, path);
     if (Array.isArray(value)) return this.#list(value, path);
     if (value instanceof Set) return this.#list([...value], path);
-    if (value instanceof Map) return new Map(this.#fields([...value], path));
-    if ("toJSON" in value && typeof value.toJSON === "function") return this.of(value.toJSON(), path);
-    const entries = Object.entries(value);
-    // An object without readable fields exposes nothing, and its class says more than an empty copy.
-    return entries.length === 0 ? value : Object.fromEntries(this.#fields(entries, path));
+    if (value instanceof Map) return this.#map(value, path);
+    return this.#builtin(value, path) ?? this.#object(value, path);
+  }
+
+  /** Copies an object of the language or the host whose state is not in its fields. */
+  #builtin(value: object, path: Path): unknown {
+    if (value instanceof Date) return new Date(value.getTime());
+    if (value instanceof RegExp) return new RegExp(value.source, value.flags);
+    if (ArrayBuffer.isView(value) || value instanceof ArrayBuffer) return this.#bytes(value);
+    const kind = tagOf(value);
+    switch (kind) {
+      case "URL":
+        return this.#url((value as { readonly href: string }).href);
+      case "URLSearchParams":
+      case "FormData":
+      case "Headers":
+        return Object.fromEntries(this.#fields([...(value as Iterable<Entry<string>>)], path));
+      case "Request":
+      case "Response":
+        return this.#exchange(value as HttpMessage, path);
+      case "Promise":
+      case "WeakMap":
+      case "WeakSet":
+      case "WeakRef":
+        return `[${kind}]`;
+      default:
+        return undefined;
+    }
+  }
+
+  #object(value: object, path: Path): unknown {
+    if ("toJSON" in value && typeof value.toJSON === "function")
+      return this.of(value.toJSON(), [...path, "toJSON"]);
+    const keys = Reflect.ownKeys(value).filter((key) =>
+      Object.prototype.propertyIsEnumerable.call(value, key),
+    );
+    if (keys.length === 0 && !isPlain(value)) return `[${classNameOf(value)}]`;
+    const entries = keys.map((key) => [key, Reflect.get(value, key)] as const);
+    return Object.fromEntries(this.#fields(entries, path));
   }
 
   #text(value: string): string {
     const { length } = this.#terms;
-    if (this.#isSecret(value)) return this.#redact();
-    return value.length > length ? `${value.slice(0, length)}… (${value.length} characters)` : value;
+    if (this.#isSecret(value)) return REDACTED;
+    const shown = withoutCredentials(value);
+    return shown.length > length ? `${shown.slice(0, length)}… (${shown.length} characters)` : shown;
   }
 
-  #list(value: readonly unknown[], path: readonly string[]): unknown[] {
+  #bytes(value: ArrayBuffer | ArrayBufferView): unknown {
+    if (!this.#terms.isEncoded) return `[${classNameOf(value)} of ${value.byteLength} bytes]`;
+    return value instanceof Uint8Array ? Uint8Array.from(value) : value;
+  }
+
+  #url(href: string): string {
+    const shown = withoutCredentials(href).replace(
+      /([?&#])([^=&#]+)=([^&#]*)/g,
+      (whole, mark: string, name: string) => (hasSecretName(name) ? `${mark}${name}=${REDACTED}` : whole),
+    );
+    return this.#text(shown);
+  }
+
+  #exchange({ method, status, url, headers }: HttpMessage, path: Path): unknown {
+    const entries = Object.entries({ method, status, headers }).filter(([, value]) => value !== undefined);
+    const shown = url && /^[a-z][a-z0-9+.-]*:/i.test(url) ? this.#url(url) : url;
+    return { url: shown, ...Object.fromEntries(this.#fields(entries, path)) };
+  }
+
+  #list(value: readonly unknown[], path: Path): unknown[] {
     const { length } = this.#terms;
     const items = value.slice(0, length).map((item, index) => this.#field(item, [...path, String(index)]));
     return value.length > length ? [...items, `… (${value.length} items)`] : items;
   }
 
-  #fields<Key>(entries: readonly (readonly [Key, unknown])[], path: readonly string[]): [Key, unknown][] {
+  #map(value: ReadonlyMap<unknown, unknown>, path: Path): ReadonlyMap<unknown, unknown> {
+    const entries = this.#fields([...value], path);
+    return new Map(entries.map(([key, item]) => [this.of(key, [...path, "key"]), item]));
+  }
+
+  #fields<Key>(entries: readonly Entry<Key>[], path: Path): [Key, unknown][] {
     return entries
       .slice(0, this.#terms.length)
-      .map(([key, value]) => [key, this.#named(String(key), value, path)]);
+      .map(([key, value]) => [key, this.#named(nameOfKey(key), value, path)]);
   }
 
-  #named(name: string, value: unknown, path: readonly string[]): unknown {
-    return hasSecretName(name) ? this.#redact() : this.#field(value, [...path, name]);
+  #named(name: string, value: unknown, path: Path): unknown {
+    return hasSecretName(name) ? REDACTED : this.#field(value, [...path, name]);
   }
 
-  #field(value: unknown, path: readonly string[]): unknown {
-    return this.#terms.steps.some((pattern) => matches(pattern, path))
-      ? this.#redact()
-      : this.of(value, path);
+  #field(value: unknown, path: Path): unknown {
+    return this.#terms.steps.some((pattern) => matches(pattern, path)) ? REDACTED : this.of(value, path);
   }
 
-  /** The error itself or, if it contains a secret, a redacted error of the same class. */
-  #error(error: Error, path: readonly string[]): Error {
-    const before = this.#redactedCount;
+  /** A copy of the same class. JSON, which most loggers write, gets the properties that JSON leaves out of errors. */
+  #error(error: Error, path: Path): Error {
     const own = Object.getOwnPropertyDescriptors(error) as Record<string, PropertyDescriptor>;
+    const fields: Record<string, unknown> = {};
     for (const [key, { enumerable = false }] of Object.entries(own)) {
       const held: unknown = Reflect.get(error, key);
-      const isText = key === "stack" || key === "message";
-      const value = isText ? (this.#isSecret(held) ? this.#redact() : held) : this.#named(key, held, path);
+      const isText = (key === "stack" || key === "message") && typeof held === "string";
+      const value = isText ? this.#longText(held) : this.#named(key, held, path);
       own[key] = { value, enumerable, configurable: true, writable: true };
+      fields[key] = value;
     }
-    return this.#redactedCount > before ? (Object.create(Object.getPrototypeOf(error), own) as Error) : error;
+    const { message, stack, ...others } = fields;
+    const json = {
+      type: classNameOf(error),
+      message: message ?? this.#longText(error.message),
+      stack,
+      ...others,
+    };
+    own["toJSON"] = { value: () => json, configurable: true, writable: true };
+    return Object.create(Object.getPrototypeOf(error), own) as Error;
   }
 
-  #isSecret(text: unknown): boolean {
+  /** The message or the stack of an error, which is not cut. */
+  #longText(text: string): string {
+    return this.#isSecret(text) ? REDACTED : withoutCredentials(text);
+  }
+
+  #isSecret(text: string): boolean {
     // `search` ignores `lastIndex`; `test` with a global pattern would miss every other match.
-    return typeof text === "string" && this.#terms.values.some((pattern) => text.search(pattern) >= 0);
-  }
-
-  #redact(): string {
-    this.#redactedCount += 1;
-    return REDACTED;
+    return this.#terms.values.some((pattern) => text.search(pattern) >= 0);
   }
 }
 
-function matches(pattern: readonly string[], path: readonly string[]): boolean {
+/** The part of `Request` and `Response` that is logged. */
+interface HttpMessage {
+  readonly method?: string;
+  readonly status?: number;
+  readonly url?: string;
+  readonly headers?: object;
+}
+
+/** Redacts the passwords of URLs in a text. */
+function withoutCredentials(text: string): string {
+  return text.includes("://")
+    ? text.replace(/(\b[a-z][a-z0-9+.-]*:\/\/[^\s/:@]*:)[^\s/@]+@/gi, `$1${REDACTED}@`)
+    : text;
+}
+
+function tagOf(value: object): string {
+  return Object.prototype.toString.call(value).slice(8, -1);
+}
+
+function classNameOf(value: object): string {
+  const name: unknown = (Object.getPrototypeOf(value) as { constructor?: { name?: unknown } } | null)
+    ?.constructor?.name;
+  return typeof name === "string" && name ? name : "Object";
+}
+
+function isPlain(value: object): boolean {
+  const prototype: unknown = Object.getPrototypeOf(value);
+  return prototype === null || prototype === Object.prototype;
+}
+
+function nameOfKey(key: unknown): string {
+  return typeof key === "symbol" ? (key.description ?? "") : typeof key === "object" ? "" : String(key);
+}
+
+function matches(pattern: readonly string[], path: Path): boolean {
   return (
     pattern.length === path.length && pattern.every((step, index) => step === "*" || step === path[index])
-  );
-}
-
-/** Whether an object has no readable fields, or too many to be useful, so that its class is logged. */
-function isBuiltinValue(value: object): boolean {
-  return (
-    value instanceof Date ||
-    value instanceof RegExp ||
-    value instanceof Promise ||
-    value instanceof WeakMap ||
-    value instanceof WeakSet ||
-    value instanceof ArrayBuffer ||
-    ArrayBuffer.isView(value)
   );
 }

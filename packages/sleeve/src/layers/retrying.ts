@@ -1,6 +1,6 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock, pause, type Signal } from "../shared/clock.ts";
-import { type Duration, millisecondsOf, wholeNumber } from "../shared/options.ts";
+import { type Duration, millisecondsOf, requireOptions, wholeNumber } from "../shared/options.ts";
 import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
 import { layer } from "./layer.ts";
 
@@ -38,6 +38,8 @@ export interface RetryingOptions<Key extends PropertyKey> extends AsyncMembersOp
 export function retrying<Key extends PropertyKey = never>(
   options: RetryingOptions<Key> = {},
 ): Layer<AsyncMembers<NoInfer<Key>>> {
+  const known = ["only", "attempts", "when", "delay", "maxDelay", "jitter", "signal", "clock", "random"];
+  requireOptions(options, "retrying", known, "retrying({ attempts: 5 })");
   const { only, when = () => true, jitter = 0.5, signal, clock = hostClock, random = Math.random } = options;
   const attempts = wholeNumber(options.attempts ?? 3, 1, "retrying: attempts");
   const delay = millisecondsOf(options.delay ?? 100, "retrying: delay");
@@ -66,6 +68,6 @@ export function retrying<Key extends PropertyKey = never>(
           : result;
       },
     },
-    only ? { only } : {},
+    { ...(only && { only }), asyncMembers: true },
   );
 }

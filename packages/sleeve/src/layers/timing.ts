@@ -1,5 +1,6 @@
 import type { Layer } from "../forward/call.ts";
 import { host } from "../shared/host.ts";
+import { requireFunction, requireOptions } from "../shared/options.ts";
 import type { Outcome } from "../shared/outcome.ts";
 import { type LayerOptions, layer } from "./layer.ts";
 
@@ -35,7 +36,9 @@ export interface TimingOptions<Target> extends LayerOptions<Target> {
  * ledger.get("berth 4");
  */
 export function timing<Target>(options: TimingOptions<Target>): Layer<Target> {
+  requireOptions(options, "timing", ["onSample", "clock", "only"], "timing({ onSample: tally().record })");
   const { onSample, clock = host.performance ?? Date } = options;
+  requireFunction(onSample, "timing: onSample");
   return layer<Target>(
     "timing",
     {

@@ -1,8 +1,9 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock, pause, type Signal } from "../shared/clock.ts";
 import { SleeveError } from "../shared/errors.ts";
-import { type Duration, millisecondsOf } from "../shared/options.ts";
+import { type Duration, millisecondsOf, requireFunction, requireOptions } from "../shared/options.ts";
 import { reportOnce } from "../shared/report-once.ts";
+import { handleRejection } from "../shared/thenable.ts";
 import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
 import { layer } from "./layer.ts";
 
@@ -56,6 +57,9 @@ export class NeverSatisfied extends SleeveError {
 export function waiting<Key extends PropertyKey = never>(
   options: WaitingOptions<Key>,
 ): Layer<AsyncMembers<NoInfer<Key>>> {
+  const known = ["only", "until", "interval", "timeout", "onWait", "signal", "clock"];
+  requireOptions(options, "waiting", known, "waiting({ until: (metres) => metres !== undefined })");
+  requireFunction(options.until, "waiting: until");
   const { only, onWait, signal, clock = hostClock } = options;
   const until = options.until as (result: unknown) => boolean;
   const interval = millisecondsOf(options.interval ?? 100, "waiting: interval");
@@ -63,7 +67,7 @@ export function waiting<Key extends PropertyKey = never>(
   const report = reportOnce("waiting");
   const reportWait = (waited: WaitReport) => {
     try {
-      onWait?.(waited);
+      handleRejection(onWait?.(waited), report);
     } catch (error) {
       report(error);
     }
@@ -101,7 +105,7 @@ export function waiting<Key extends PropertyKey = never>(
         return first instanceof Promise ? poll(next, call, first, start) : first;
       },
     },
-    only ? { only } : {},
+    { ...(only && { only }), asyncMembers: true },
   );
 }
 

@@ -29,14 +29,48 @@ export interface Signal {
 export function pause(clock: Clock, milliseconds: number, signal?: Signal): Promise<void> {
   return new Promise((resolve, reject) => {
     if (signal?.aborted) return reject(signal.reason);
-    const abort = () => {
-      cancel();
-      reject(signal?.reason);
-    };
+    const unsubscribe =
+      signal &&
+      onAbort(signal, () => {
+        cancel();
+        reject(signal.reason);
+      });
     const cancel = clock.after(milliseconds, () => {
-      signal?.removeEventListener("abort", abort);
+      unsubscribe?.();
       resolve();
     });
-    signal?.addEventListener("abort", abort);
   });
+}
+
+interface Subscription {
+  readonly callbacks: Set<() => void>;
+  readonly listener: () => void;
+}
+
+const subscriptions = new WeakMap<Signal, Subscription>();
+
+/**
+ * Calls `callback` when a signal is aborted. Returns a function that cancels it. Each signal has one listener, because
+ * hosts warn about signals with many.
+ */
+function onAbort(signal: Signal, callback: () => void): () => void {
+  const known = subscriptions.get(signal) ?? subscribe(signal);
+  known.callbacks.add(callback);
+  return () => {
+    known.callbacks.delete(callback);
+    if (known.callbacks.size > 0 || subscriptions.get(signal) !== known) return;
+    subscriptions.delete(signal);
+    signal.removeEventListener("abort", known.listener);
+  };
+}
+
+function subscribe(signal: Signal): Subscription {
+  const callbacks = new Set<() => void>();
+  const listener = () => {
+    for (const callback of callbacks) callback();
+  };
+  const subscription = { callbacks, listener };
+  subscriptions.set(signal, subscription);
+  signal.addEventListener("abort", listener);
+  return subscription;
 }

@@ -9,25 +9,24 @@
 
 type Callable = (...args: never[]) => unknown;
 
-// Cloned, because a client could also replace the properties of the `Reflect` object itself.
-export const {
-  apply,
-  construct,
-  defineProperty,
-  deleteProperty,
-  get: getProperty,
-  getOwnPropertyDescriptor,
-  getPrototypeOf,
-  has: hasProperty,
-  isExtensible,
-  ownKeys,
-  preventExtensions,
-  set: setProperty,
-  setPrototypeOf,
-} = Reflect;
+// One by one, so that bundlers can leave out what is not used.
+export const apply = Reflect.apply;
+export const construct = Reflect.construct;
+export const defineProperty = Reflect.defineProperty;
+export const deleteProperty = Reflect.deleteProperty;
+export const getProperty = Reflect.get;
+export const getOwnPropertyDescriptor = Reflect.getOwnPropertyDescriptor;
+export const getPrototypeOf = Reflect.getPrototypeOf;
+export const hasProperty = Reflect.has;
+export const isExtensible = Reflect.isExtensible;
+export const ownKeys = Reflect.ownKeys;
+export const preventExtensions = Reflect.preventExtensions;
+export const setProperty = Reflect.set;
+export const setPrototypeOf = Reflect.setPrototypeOf;
 
-export const { create: createObject, defineProperties, hasOwn, is } = Object;
-export const { isArray } = Array;
+export const createObject = Object.create;
+export const hasOwn = Object.hasOwn;
+export const isArray = Array.isArray;
 
 export const NativeProxy = Proxy;
 export const NativePromise = Promise;
@@ -71,16 +70,27 @@ function uncurried<Method extends Callable>(
 }
 
 /** `Promise.prototype.then`, with the promise as the first argument. */
-export const promiseThen = uncurried(Promise.prototype.then);
+export const promiseThen = /* @__PURE__ */ uncurried(Promise.prototype.then);
+/** `Promise.reject`. */
+export function rejectedPromise(error: unknown): Promise<never> {
+  return new NativePromise((_, reject) => reject(error));
+}
+
 /** Whether a value inherits from a prototype. */
-export const isInheritedBy = uncurried(Object.prototype.isPrototypeOf) as (
+export const isInheritedBy = /* @__PURE__ */ uncurried(Object.prototype.isPrototypeOf) as (
   prototype: object,
   value: unknown,
 ) => boolean;
-export const tagText = uncurried(Object.prototype.toString) as (value: unknown) => string;
-export const sourceText = uncurried(Function.prototype.toString) as (fn: unknown) => string;
-export const startsWith = uncurried(String.prototype.startsWith) as (text: string, start: string) => boolean;
-export const endsWith = uncurried(String.prototype.endsWith) as (text: string, end: string) => boolean;
+export const tagText = /* @__PURE__ */ uncurried(Object.prototype.toString) as (value: unknown) => string;
+export const sourceText = /* @__PURE__ */ uncurried(Function.prototype.toString) as (fn: unknown) => string;
+export const startsWith = /* @__PURE__ */ uncurried(String.prototype.startsWith) as (
+  text: string,
+  start: string,
+) => boolean;
+export const endsWith = /* @__PURE__ */ uncurried(String.prototype.endsWith) as (
+  text: string,
+  end: string,
+) => boolean;
 
 type Collection = typeof WeakMap | typeof WeakSet | typeof Map | typeof Set;
 

@@ -40,10 +40,51 @@ export function wholeNumber(value: number, min: number, option: string): number 
 }
 
 /**
+ * Checks that a value is an object with no other options than those that exist, so that a misspelt one is noticed.
+ *
+ * @param example how to write the options, for the message
+ * @throws {SleeveError} `BAD_OPTION` for any other value
+ */
+export function requireOptions(
+  options: unknown,
+  name: string,
+  known: readonly string[],
+  example: string,
+): void {
+  if (typeof options !== "object" || options === null || Array.isArray(options))
+    throw badOption(
+      `${name}: the options are ${describeValue(options)}. Pass an object, such as ${example}.`,
+    );
+  for (const key of Object.keys(options)) {
+    if (!known.includes(key))
+      throw badOption(`${name}: there is no option \`${key}\`. Its options: ${known.join(", ")}.`);
+  }
+}
+
+/** Checks the option `only` of a layer: a list of member names, or a predicate. */
+export function requireOnly(only: unknown, name: string): void {
+  const isKey = (key: unknown) =>
+    typeof key === "string" || typeof key === "symbol" || typeof key === "number";
+  if (only === undefined || typeof only === "function") return;
+  if (Array.isArray(only) && only.every(isKey)) return;
+  throw badOption(
+    `${name}: \`only\` is ${describeValue(only)}. Pass a list of member names, such as ["heightAt"], or a predicate.`,
+  );
+}
+
+/** Names a value in a message. */
+export function describeValue(value: unknown): string {
+  if (typeof value === "function") return value.name ? `the function ${value.name}` : "a function";
+  if (Array.isArray(value)) return "an array";
+  if (typeof value === "object" && value !== null) return "an object";
+  return typeof value === "string" ? JSON.stringify(value) : String(value);
+}
+
+/**
  * Checks that an option is a function.
  *
  * @throws {SleeveError} `BAD_OPTION` for any other value
  */
 export function requireFunction(value: unknown, option: string): void {
-  if (typeof value !== "function") throw badOption(`${option} is ${String(value)}. Pass a function.`);
+  if (typeof value !== "function") throw badOption(`${option} is ${describeValue(value)}. Pass a function.`);
 }

@@ -1,4 +1,5 @@
 import { endsWith, getOwnPropertyDescriptor, sourceText, startsWith } from "../shared/intrinsics.ts";
+import { signatureOf } from "./member-functions.ts";
 
 /**
  * One member of an object, found on the object itself or on its prototypes.
@@ -35,13 +36,14 @@ export function memberOf(key: string | symbol, descriptor: PropertyDescriptor, o
     writable: isAccessor ? set !== undefined : descriptor.writable === true,
     enumerable: descriptor.enumerable === true,
     configurable: descriptor.configurable === true,
-    signature: isMethod ? { name: value.name, length: value.length } : undefined,
+    // Objects of one shape share their members, but not their own functions.
+    signature: isMethod ? (own ? { name: value.name, length: value.length } : signatureOf(value)) : undefined,
   };
 }
 
 /** Describes a function or class that is itself the subject. */
 export function memberOfFunction(subject: Callable, kind: "function" | "class"): Member {
-  const { name, length } = subject;
+  const { name } = subject;
   return {
     key: name,
     label: name || `an anonymous ${kind}`,
@@ -51,7 +53,7 @@ export function memberOfFunction(subject: Callable, kind: "function" | "class"):
     writable: false,
     enumerable: false,
     configurable: false,
-    signature: { name, length },
+    signature: signatureOf(subject),
   };
 }
 

@@ -1,6 +1,8 @@
+import { FailureMode } from "../forward/failure-mode.ts";
 import { withSignature } from "../forward/mirror-function.ts";
 import { isBuiltin } from "../forward/open/builtins.ts";
 import { remember } from "../forward/wrapper-record.ts";
+import { rejectedPromise } from "../shared/intrinsics.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";
 import { findOnChain } from "../surface/prototype-chain.ts";
 import type { SubjectSlot } from "./subject-slot.ts";
@@ -50,6 +52,9 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
     return found;
   };
   const read = (key: PropertyKey): unknown => {
+    // After the end, a known method is still read, so that its call fails as the method does.
+    const used = slot.isEnded ? methods.get(key) : undefined;
+    if (used) return used;
     const declared = known && findMethod(known, key);
     if (declared) return method(key, declared);
     // Checking for a promise or printing the object must not create the subject.
@@ -109,13 +114,20 @@ function methodOf(
   key: PropertyKey,
   signature: { readonly name: string; readonly length: number },
 ): Callable {
+  const failure = new FailureMode(typeof signature === "function" ? (signature as Callable) : undefined);
   const { method } = {
     method(this: unknown, ...args: never[]) {
+      try {
+        slot.requireOpen();
+      } catch (error) {
+        return slot.isAsync ? rejectedPromise(error) : failure.fail(error);
+      }
       const port = portNow();
       const shown = inheritsFrom(port, this) ? this : port;
-      return shownFor(shown, slot, (subject) =>
+      const result = shownFor(shown, slot, (subject) =>
         Reflect.apply(Reflect.get(subject, key, subject) as Callable, subject, args),
       );
+      return failure.note(result);
     },
   };
   return withSignature(method, signature);

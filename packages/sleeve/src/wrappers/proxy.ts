@@ -4,6 +4,7 @@ import { registerAlias } from "../forward/wrapper-record.ts";
 import { SleeveError } from "../shared/errors.ts";
 import { requireFunction } from "../shared/options.ts";
 import { isClass, type Member } from "../surface/member.ts";
+import { isAsyncFunction } from "../surface/member-functions.ts";
 import type { Surface } from "../surface/surface.ts";
 import { decorate, type Layered } from "./decorate.ts";
 import { closedPort, openPort } from "./port.ts";
@@ -77,6 +78,7 @@ export function proxy(
       return register(made);
     },
     release: release as ((subject: object) => unknown) | undefined,
+    isAsync: isAsyncFunction(create),
     isRevocable: control !== undefined,
   });
   if (control) attach(control, slot);

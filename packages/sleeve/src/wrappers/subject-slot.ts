@@ -7,6 +7,8 @@ export interface SubjectSlotOptions<Subject extends object> {
   readonly make: () => Subject | Promise<Subject>;
   /** Releases a subject that was replaced or cleared and is idle. */
   readonly release?: ((subject: Subject) => unknown) | undefined;
+  /** Whether `make` is known to return promises. Default: known after it has returned one. */
+  readonly isAsync?: boolean;
   /** Whether results of calls made before a revocation are withheld after it. */
   readonly isRevocable?: boolean;
 }
@@ -30,9 +32,21 @@ export class SubjectSlot<Subject extends object> {
   #current: SlotEntry<Subject> | undefined;
   #making: Promise<SlotEntry<Subject>> | undefined;
   #ended: SleeveError | undefined;
+  #isAsync: boolean;
 
   constructor(options: SubjectSlotOptions<Subject>) {
     this.#options = options;
+    this.#isAsync = options.isAsync ?? false;
+  }
+
+  /** Whether the subject is created asynchronously, so that every call returns a promise. */
+  get isAsync(): boolean {
+    return this.#isAsync;
+  }
+
+  /** Whether the slot may no longer be used. */
+  get isEnded(): boolean {
+    return this.#ended !== undefined;
   }
 
   get hasSubject(): boolean {
@@ -100,6 +114,7 @@ export class SubjectSlot<Subject extends object> {
     if (this.#making) return this.#making;
     const subject = this.#options.make();
     if (!(subject instanceof Promise)) return this.#install(subject);
+    this.#isAsync = true;
     const making: Promise<SlotEntry<Subject>> = subject.then(
       (made) => {
         if (this.#making !== making) return entryOf(made);

@@ -168,7 +168,11 @@ describe("logging", () => {
     const [refused, full] = entries.flatMap((entry) => ("error" in entry ? [entry.error] : []));
     expect(JSON.stringify(entries)).not.toContain("xyzzy");
     expect(inspect(refused, { depth: 9 })).not.toContain("xyzzy");
-    expect([refused instanceof Refused, full]).toEqual([true, plain]);
+    expect([refused instanceof Refused, full instanceof RangeError, full]).toMatchObject([
+      true,
+      true,
+      { message: "full", stack: plain.stack },
+    ]);
     expect(entries[0]).toMatchObject({ args: [{ name: "Ada Quill", password: "[redacted]" }] });
     expect(JSON.stringify(entries).length).toBeLessThan(100_000);
   });
@@ -255,7 +259,7 @@ describe("guard", () => {
       guard<Ledger>(
         {
           rows: between(0, 99),
-          book: { berth: between(1, 24), vessel: z.string().min(2) },
+          book: [between(1, 24), z.string().min(2)],
           find: { vessel: z.string().refine(async (name) => name !== "ghost") },
         },
         { results: { find: between(1, 6), rows: Number.isInteger } },

@@ -175,9 +175,6 @@ describe("errors", () => {
       yield 1;
       throw error;
     },
-    thenable: (error: unknown): PromiseLike<void> => ({
-      then: (_, refuse) => Promise.resolve(refuse?.(error) as never),
-    }),
   };
   type Outside = typeof outside;
   const names = {
@@ -185,7 +182,6 @@ describe("errors", () => {
     later: "later",
     each: "each",
     eachLater: "eachLater",
-    thenable: "thenable",
   } as const;
   const use = async (made: Outside, how: keyof Outside, error: unknown): Promise<unknown> => {
     try {
@@ -197,6 +193,18 @@ describe("errors", () => {
       return caught;
     }
   };
+
+  test("of a thenable that is not a promise are not translated, because subscribing may start its work", async () => {
+    let started = 0;
+    const query = { then: (resolve: (rows: number) => void) => (started++, resolve(3)) };
+    const table = adapter<{ rows(): PromiseLike<number> }, { rows(): PromiseLike<number> }>(
+      { rows: "rows" },
+      { errors: (cause) => new Ours("ours", { cause }) },
+    )({ rows: () => query as never });
+    const rows = table.rows();
+    expect([rows, started]).toEqual([query, 0]);
+    expect([await rows, started]).toEqual([3, 1]);
+  });
 
   test("none escapes untranslated on any path, unless allowed", async () => {
     await fc.assert(

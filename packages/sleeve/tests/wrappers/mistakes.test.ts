@@ -33,7 +33,7 @@ const mistakes: Readonly<Record<string, readonly [string, RegExp, () => unknown]
   "an invalid timeout": ["BAD_OPTION", /^limited: timeout is "soon", which is not a duration/, () => limited({ timeout: wrong("soon") })],
   "a mapping that is none": ["BAD_MAPPING", /^The adapter of nothing has the mapping undefined/, () => adapter<typeof bell, typeof bell>(wrong(undefined))],
   "a proxy of nothing": ["NO_SUBJECT", /^proxy\(create\): the subject is undefined/, () => proxy<typeof bell>(() => wrong(undefined), { surface: { ring: "method" } }).ring()],
-  "a proxy that cannot make anything": ["BAD_OPTION", /^proxy: create is \[object Object\]\. Pass a function/, () => proxy(wrong(bell))],
+  "a proxy that cannot make anything": ["BAD_OPTION", /^proxy: create is an object\. Pass a function/, () => proxy(wrong(bell))],
   "a bridge to nothing": ["NO_SUBJECT", /^The bridge's "brass": the subject is undefined/, () => bridge<typeof bell>({ brass: () => wrong(undefined) }, { start: "brass", surface: { ring: "method" } }).port.ring()],
   "an operation that is none": ["BAD_OPTION", /^The facade's member ring is ding\. Pass an operation with steps, or a function/, () => facade({ bell }, () => wrong({ ring: "ding" }))],
   "a step that is none": ["BAD_OPTION", /^The step chime of ring is 4\. Pass a function, or undoable/, () => facade({ bell }, (operation) => ({ ring: operation().steps({ chime: wrong(4) }) }))],

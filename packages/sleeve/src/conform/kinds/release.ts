@@ -1,4 +1,4 @@
-import { isReleaseKey } from "../../shared/release-names.ts";
+import { releaseKeysOf } from "../../shared/release-names.ts";
 import { reflect } from "../../surface/reflect.ts";
 import type { Finding } from "../finding.ts";
 import type { PlayTerms } from "../sequences/sequence-run.ts";
@@ -69,9 +69,8 @@ export async function releaseFindings(
 }
 
 function waysToRelease(object: object): readonly PropertyKey[] {
-  return reflect(object)
-    .filter(({ key, kind }) => kind === "method" && isReleaseKey(key))
-    .map(({ key }) => key);
+  const methods = reflect(object).filter(({ kind }) => kind === "method");
+  return releaseKeysOf(methods.map(({ key, signature }) => [key, signature?.length ?? 0] as const));
 }
 
 /** The adaptee's release members may call each other; those calls do not come from outside. */

@@ -138,6 +138,7 @@ function whole(member: string, redaction: Redaction) {
   return redacting(member, redaction, Number.MAX_SAFE_INTEGER, {
     depth: 64,
     maxEntries: Number.MAX_SAFE_INTEGER,
+    isEncoded: true,
   });
 }
 

@@ -10,7 +10,7 @@ export interface WrapperClassRecord {
 }
 
 /** The classes of closed wrappers, by the prototype of their wrappers. */
-export const wrapperClasses = new PrivateWeakMap<object, WrapperClassRecord>();
+export const wrapperClasses = /* @__PURE__ */ new PrivateWeakMap<object, WrapperClassRecord>();
 
 /** The wrapper behind an object that is used in its place. */
 export interface FoundWrapper {

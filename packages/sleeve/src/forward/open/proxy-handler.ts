@@ -13,13 +13,16 @@ import {
   ownKeys,
   PrivateMap,
   preventExtensions,
+  rejectedPromise,
   setProperty,
   setPrototypeOf,
   without,
 } from "../../shared/intrinsics.ts";
 import { type Callable, isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
+import { signatureOf } from "../../surface/member-functions.ts";
 import { type FoundProperty, findOnChain, findProperty } from "../../surface/prototype-chain.ts";
-import type { Layer, Next, Use } from "../call.ts";
+import type { Call, Layer, Next, Use } from "../call.ts";
+import { returnsPromise } from "../called-function.ts";
 import { throughLayers } from "../closed/wrapper-factory.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
 import {
@@ -71,29 +74,34 @@ class OpenHandler {
    */
   traps(): ProxyHandler<object> {
     const real = this.#real;
-    const gate = this.#on === "outside" ? this.#membrane.gate : () => {};
+    const { gate } = this.#membrane;
+    const gated =
+      <Args extends unknown[], Result>(trap: (...args: Args) => Result) =>
+      (...args: Args): Result => {
+        if (this.#on === "outside") gate();
+        return apply(trap, undefined, args);
+      };
     const traps: ProxyHandler<object> = {
-      get: (_, key, receiver) => (gate(), this.#read(key, receiver)),
-      set: (_, key, value, receiver) => (gate(), this.#write(key, value, receiver)),
-      has: (_, key) => (gate(), hasProperty(real, key) && this.#isListed(key)),
-      ownKeys: () => (gate(), without(ownKeys(real), (key) => !this.#isListed(key))),
-      getOwnPropertyDescriptor: (target, key) => (gate(), this.#describe(target, key)),
-      defineProperty: (target, key, descriptor) => (gate(), this.#define(target, key, descriptor)),
-      deleteProperty: (target, key) => (gate(), this.#delete(target, key)),
-      getPrototypeOf: (target) => (
-        gate(), isExtensible(target) ? this.#shownPrototype() : getPrototypeOf(target)
+      get: gated((_, key, receiver) => this.#read(key, receiver)),
+      set: gated((_, key, value, receiver) => this.#write(key, value, receiver)),
+      has: gated((_, key) => hasProperty(real, key) && this.#isListed(key)),
+      ownKeys: gated(() => without(ownKeys(real), (key) => !this.#isListed(key))),
+      getOwnPropertyDescriptor: gated((target, key) => this.#describe(target, key)),
+      defineProperty: gated((target, key, descriptor) => this.#define(target, key, descriptor)),
+      deleteProperty: gated((target, key) => this.#delete(target, key)),
+      getPrototypeOf: gated((target) =>
+        isExtensible(target) ? this.#shownPrototype() : getPrototypeOf(target),
       ),
-      setPrototypeOf: (_, prototype) => (
-        gate(), !this.#isSealed && setPrototypeOf(real, this.#in(prototype) as object | null)
+      setPrototypeOf: gated(
+        (_, prototype) => !this.#isSealed && setPrototypeOf(real, this.#in(prototype) as object | null),
       ),
-      isExtensible: (target) => (gate(), this.#isExtensible(target)),
-      preventExtensions: (target) => {
-        gate();
+      isExtensible: gated((target) => this.#isExtensible(target)),
+      preventExtensions: gated((target) => {
         this.#change("constructor", false, () => preventExtensions(real));
         return !this.#isExtensible(target);
-      },
-      apply: (_, receiver, args) => (gate(), this.#apply(receiver, args)),
-      construct: (_, args, target) => (gate(), this.#construct(args, target)),
+      }),
+      apply: gated((_, receiver, args) => this.#apply(receiver, args)),
+      construct: gated((_, args, target) => this.#construct(args, target)),
     };
     setPrototypeOf(traps, null);
     return traps;
@@ -199,13 +207,17 @@ class OpenHandler {
   #method(member: Member, fn: Callable): Callable {
     const kept = this.#methods.get(member.key);
     if (kept?.fn === fn) return kept.shown;
-    const method: Member = { ...member, kind: "method", signature: { name: fn.name, length: fn.length } };
+    const method: Member = { ...member, kind: "method", signature: signatureOf(fn) };
     const { gate } = this.#membrane;
     const bare: Next = ({ wrapper, args }) => this.#call(fn, this.#receiverOf(fn, wrapper), args);
     const call = throughLayers(bare, method, "call", this.#layers);
     const shown: Callable = this.#mirror(fn, {
       call: (receiver, args) => {
-        gate();
+        try {
+          gate();
+        } catch (error) {
+          return failLike({ member: method, args, wrapper: receiver }, error);
+        }
         return call({ member: method, args, wrapper: receiver });
       },
       construct: (args, target) => {
@@ -440,6 +452,12 @@ class OpenHandler {
 }
 
 const MAX_PLANNED_MEMBERS = 256;
+
+/** Fails as a member does: a member that returns promises never throws synchronously because of the library. */
+function failLike(call: Call, error: unknown): Promise<never> {
+  if (!returnsPromise(call)) throw error;
+  return rejectedPromise(error);
+}
 
 /** The attributes of a property created by assignment. */
 const ADDED_PROPERTY = { writable: true, enumerable: true, configurable: true };

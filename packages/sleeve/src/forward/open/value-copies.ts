@@ -124,8 +124,8 @@ const COPIES = /* @__PURE__ */ (() => {
     return copy;
   });
   for (const { prototype } of [Boolean, Number, String, Symbol, BigInt]) {
-    const { valueOf } = prototype;
-    copies.set(prototype, (boxed) => toObject(apply(valueOf, boxed, [])));
+    const unboxed: () => unknown = prototype.valueOf;
+    copies.set(prototype, (boxed) => toObject(apply(unboxed, boxed, [])));
   }
   return copies;
 })();

@@ -1,7 +1,16 @@
 import type { Call, Layer, Next } from "../../forward/call.ts";
 import { argumentsKey } from "../../shared/arguments-key.ts";
 import { type Clock, hostClock } from "../../shared/clock.ts";
-import { type Duration, millisecondsOf, requireFunction, wholeNumber } from "../../shared/options.ts";
+import { badOption } from "../../shared/errors.ts";
+import { isObject } from "../../shared/intrinsics.ts";
+import {
+  type Duration,
+  describeValue,
+  millisecondsOf,
+  requireFunction,
+  requireOptions,
+  wholeNumber,
+} from "../../shared/options.ts";
 import { reportOnce } from "../../shared/report-once.ts";
 import type { Member } from "../../surface/member.ts";
 import type { AsyncMembers } from "../async-members.ts";
@@ -87,16 +96,13 @@ export function cached<const Key extends PropertyKey>(
 export function cached(
   options: CachedOptions<Record<PropertyKey, unknown>> | SharedOptions<PropertyKey> = {},
 ): Layer<never> {
+  requireCachedOptions(options);
   const { only, clearedBy = [], clock = hostClock, key = argumentsKey } = options;
   const milliseconds =
     options.ttl === undefined ? Number.POSITIVE_INFINITY : millisecondsOf(options.ttl, "cached: ttl");
   const isKept = memberMatcher<never>(only);
   const clearing: ReadonlySet<unknown> = new Set(clearedBy);
   const report = reportOnce("cached");
-  if ("store" in options) {
-    for (const method of ["get", "add", "delete"] as const)
-      requireFunction(options.store[method], `cached: store.${method}`);
-  }
   const results =
     "store" in options
       ? new SharedResults({
@@ -149,11 +155,47 @@ export function cached(
       call: hook,
       write: (next, member) => (clearing.has(member.key) ? dropping(next, member) : next),
     },
-    { mayShortCircuit: true, ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }) },
+    {
+      mayShortCircuit: true,
+      asyncMembers: "store" in options,
+      ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }),
+    },
   );
 }
 
-/** Returns the owner of cached results: the wrapper or, for a decorated function, the function's member. */
-function ownerOf(call: Call, member: Member): object {
-  return member.kind === "function" ? member : call.wrapper;
+/**
+ * Returns the owner of cached results: the wrapper or, for a decorated function or a detached method, the member.
+ */
+function ownerOf({ wrapper }: Call, member: Member): object {
+  return member.kind === "function" || !isObject(wrapper) ? member : wrapper;
+}
+
+const SHARED_OPTIONS = [
+  "only",
+  "ttl",
+  "key",
+  "clearedBy",
+  "clock",
+  "store",
+  "name",
+  "storeTimeout",
+  "leaseTime",
+];
+const LOCAL_OPTIONS = ["only", "ttl", "key", "clearedBy", "clock", "size", "errors"];
+
+function requireCachedOptions(
+  options: CachedOptions<Record<PropertyKey, unknown>> | SharedOptions<PropertyKey>,
+): void {
+  const isShared = typeof options === "object" && options !== null && "store" in options;
+  requireOptions(options, "cached", isShared ? SHARED_OPTIONS : LOCAL_OPTIONS, 'cached({ ttl: "10m" })');
+  if (options.key !== undefined) requireFunction(options.key, "cached: key");
+  if (options.clearedBy !== undefined && !Array.isArray(options.clearedBy))
+    throw badOption(`cached: clearedBy is ${describeValue(options.clearedBy)}. Pass a list of member names.`);
+  if (!("store" in options)) return;
+  for (const method of ["get", "add", "delete"] as const)
+    requireFunction(options.store?.[method], `cached: store.${method}`);
+  if (typeof options.name !== "string" && typeof options.name !== "function")
+    throw badOption(
+      `cached: name is ${describeValue(options.name)}. Pass the prefix of the keys in the store.`,
+    );
 }

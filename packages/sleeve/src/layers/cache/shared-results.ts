@@ -40,8 +40,14 @@ export class SharedResults {
 
   get(owner: object, call: string, compute: () => unknown): unknown {
     if (isProcessLocal(call)) return compute();
-    const { name } = this.#options;
-    const key = `${typeof name === "string" ? name : name(owner)}:${call}`;
+    const { name, report } = this.#options;
+    let key: string;
+    try {
+      key = `${typeof name === "string" ? name : name(owner)}:${call}`;
+    } catch (error) {
+      report(error);
+      return compute();
+    }
     const found = this.#inFlight.get(key);
     if (found) return found;
     const flight = this.#fetch(key, compute).finally(() => {
@@ -63,25 +69,44 @@ export class SharedResults {
     const { store, leaseTime, clock } = this.#options;
     const cleared = this.#cleared;
     this.#noteKey(key);
-    for (;;) {
-      const answer = await this.#queryStore(() => store.get(key));
+    const start = clock.now();
+    for (let refusals = 0; ; ) {
+      const answer = await this.#readStore(key);
       if (answer === FAILED) return compute();
-      if (typeof answer === "string") return valueIn(answer);
+      if (answer) return answer.value;
       const isOurs = await this.#queryStore(() => store.add(`${key}:lease`, "leased", leaseTime));
       if (isOurs === FAILED) return compute();
       if (isOurs) return this.#computeOnce(key, compute, cleared);
+      const lease = await this.#queryStore(() => store.get(`${key}:lease`));
+      if (lease === FAILED) return compute();
+      refusals = lease === undefined || lease === null ? refusals + 1 : 0;
+      // A lease may end between the two requests, but not every time.
+      if (refusals === MAX_REFUSALS || clock.now() - start > 2 * leaseTime) {
+        this.#options.report(new Error("the store grants no lease, although none is held"));
+        return compute();
+      }
       await pause(clock, LEASE_POLL_INTERVAL);
     }
+  }
+
+  /** Reads a result. Returns `undefined` if there is none, and `FAILED` if the store fails or has something else. */
+  async #readStore(key: string): Promise<{ readonly value: unknown } | undefined | typeof FAILED> {
+    const answer = await this.#queryStore(() => this.#options.store.get(key));
+    if (answer === FAILED || answer === undefined || answer === null) return answer ?? undefined;
+    const result = resultIn(answer);
+    if (result) return result;
+    this.#options.report(new Error(`the store has something else than a result under ${key}`));
+    return FAILED;
   }
 
   /** Computes a result under this process's lease, unless another process stored it just before. */
   async #computeOnce(key: string, compute: () => unknown, cleared: number): Promise<unknown> {
     const { store, milliseconds } = this.#options;
     try {
-      const answer = await this.#queryStore(() => store.get(key));
-      if (typeof answer === "string") return valueIn(answer);
+      const answer = await this.#readStore(key);
+      if (answer !== FAILED && answer) return answer.value;
       const value = await compute();
-      if (cleared === this.#cleared)
+      if (answer !== FAILED && cleared === this.#cleared)
         await this.#queryStore(async () => store.add(key, JSON.stringify({ value }), milliseconds));
       return value;
     } finally {
@@ -116,6 +141,22 @@ const MAX_KNOWN_KEYS = 10_000;
 const LEASE_POLL_INTERVAL = 20;
 const FAILED = Symbol("failed");
 
-function valueIn(text: string): unknown {
-  return (JSON.parse(text) as { readonly value: unknown }).value;
+/** Number of times that a lease may be refused although none is held. */
+const MAX_REFUSALS = 3;
+
+/** Decodes a result. Returns `undefined` for anything that this layer does not write. */
+function resultIn(text: unknown): { readonly value: unknown } | undefined {
+  if (typeof text !== "string") return undefined;
+  try {
+    const result: unknown = JSON.parse(text);
+    const isResult =
+      typeof result === "object" &&
+      result !== null &&
+      !Array.isArray(result) &&
+      Object.keys(result).every((key) => key === "value");
+    // JSON leaves out the value if it is `undefined`.
+    return isResult ? { value: (result as { value?: unknown }).value } : undefined;
+  } catch {
+    return undefined;
+  }
 }

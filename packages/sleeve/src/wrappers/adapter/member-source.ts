@@ -9,6 +9,7 @@ import { accessor } from "../../forward/closed/wrapper-factory.ts";
 import type { Signature } from "../../forward/mirror-function.ts";
 import { describe } from "../../forward/subject.ts";
 import { SleeveError } from "../../shared/errors.ts";
+import { registerLikeness } from "../../surface/member-functions.ts";
 
 /** The source of a target's member in the adaptee. */
 export type Source =
@@ -39,8 +40,8 @@ export function sourcesOf(
 function sourceOf(key: PropertyKey, mapping: object, adapterName: string, findAdaptee: FindAdaptee): Source {
   const label = String(key);
   const entry: unknown = Reflect.get(mapping, key);
-  const translating = (translation: Translation, signature: Signature): Forwarder =>
-    createTranslationForwarder(
+  const translating = (translation: Translation, signature: Signature): Forwarder => {
+    const forwarder = createTranslationForwarder(
       translation,
       (receiver, args) => {
         const adaptee = findAdaptee(receiver);
@@ -49,6 +50,9 @@ function sourceOf(key: PropertyKey, mapping: object, adapterName: string, findAd
       },
       signature,
     );
+    registerLikeness(forwarder.named, translation, 1);
+    return forwarder;
+  };
   if (typeof entry === "string" || typeof entry === "symbol") return { from: "name", name: entry };
   if (typeof entry === "function") {
     const signature = { name: label, length: Math.max(0, entry.length - 1) };

@@ -1,16 +1,25 @@
 import type { RawForwarder } from "../../forward/closed/forwarders.ts";
+import { FailureMode } from "../../forward/failure-mode.ts";
 import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
-import { isReleaseKey, RELEASE_NAMES } from "../../shared/release-names.ts";
+import { RELEASE_NAMES, releaseKeysOf } from "../../shared/release-names.ts";
+import type { Source } from "./member-source.ts";
+
+/** Number of arguments that a target's member takes. The name of an adaptee's member does not reveal it. */
+function parametersIn(source: Source): number {
+  return source.from === "method" ? source.call.named.length : 0;
+}
 
 /** Tracks whether wrappers release their adaptees, which have been released, and with what result. */
 export class Ownership {
   readonly #owns: boolean;
   readonly #name: string;
+  readonly #keys: ReadonlySet<PropertyKey>;
   readonly #released = new WeakMap<object, unknown>();
 
-  constructor(owns: boolean, sources: readonly (readonly [PropertyKey, unknown])[], name: string) {
-    if (!sources.some(([key]) => isReleaseKey(key))) {
+  constructor(owns: boolean, sources: readonly (readonly [PropertyKey, Source])[], name: string) {
+    this.#keys = new Set(releaseKeysOf(sources.map(([key, source]) => [key, parametersIn(source)] as const)));
+    if (this.#keys.size === 0) {
       throw new SleeveError(
         "BAD_OPTION",
         `${name} sets \`owns\`, but maps no member that releases its adaptee. Map one of ${RELEASE_NAMES.join(", ")}, ` +
@@ -29,12 +38,13 @@ export class Ownership {
   around(forwarder: RawForwarder, key: PropertyKey): RawForwarder {
     const released = this.#released;
     const owns = this.#owns;
+    const failure = new FailureMode(forwarder);
     const refusal = () =>
       new SleeveError(
         "RELEASED",
         `${this.#name}: ${String(key)} was used after the release. Release the wrapper last.`,
       );
-    return isReleaseKey(key)
+    return this.#keys.has(key)
       ? withSignature(function (...args) {
           if (released.has(this)) return released.get(this);
           // A release that fails half-way has begun and must not begin again.
@@ -44,8 +54,8 @@ export class Ownership {
           return result;
         }, forwarder)
       : withSignature(function (...args) {
-          if (released.has(this)) throw refusal();
-          return forwarder.apply(this, args);
+          if (released.has(this)) return failure.fail(refusal());
+          return failure.note(forwarder.apply(this, args));
         }, forwarder);
   }
 }

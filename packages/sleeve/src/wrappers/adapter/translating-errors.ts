@@ -2,7 +2,6 @@ import type { Forwarder, RawForwarder } from "../../forward/closed/forwarders.ts
 import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { isPending } from "../../shared/outcome.ts";
-import { isThenable } from "../../shared/thenable.ts";
 
 export interface ErrorTranslation {
   /**
@@ -41,7 +40,8 @@ export function translatingErrors(
     }
     if (typeof result !== "object" || result === null) return result;
     if (isPending(result) && !(result instanceof Promise)) return translatingSteps(result, refuse);
-    return isThenable(result) ? Promise.resolve(result).then(undefined, refuse) : result;
+    // Other thenables pass unchanged, because subscribing to one may start its work.
+    return result instanceof Promise ? result.then(undefined, refuse) : result;
   }, named);
 }
 
