@@ -47,6 +47,13 @@ export interface Layer<in Target = unknown> {
   readonly mayShortCircuit?: boolean | undefined;
   /** It is only useful if it sees every call. */
   readonly observesAll?: boolean | undefined;
+  /**
+   * Whether the members that `only` lists return promises, so that an error of the layer rejects from the first call on.
+   * Default: a member rejects if it is declared `async`, or after it has returned a promise.
+   */
+  readonly asyncMembers?: boolean | undefined;
+  /** Whether the layer may make calls fail. */
+  readonly mayFail?: boolean | undefined;
   /** The forwarding mode that the layer requires. Default: closed. */
   readonly forwarding?: Exclude<ForwardingMode, "closed"> | undefined;
   /** The layers that a stack consists of. */

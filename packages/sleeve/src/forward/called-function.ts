@@ -1,7 +1,8 @@
-import { getOwnPropertyDescriptor, isObject, PrivateWeakSet } from "../shared/intrinsics.ts";
-import type { Callable } from "../surface/member.ts";
-import { functionOf, isAsyncFunction, parameterNames } from "../surface/member-functions.ts";
-import type { Call } from "./call.ts";
+import { SleeveError } from "../shared/errors.ts";
+import { getOwnPropertyDescriptor, isObject, PrivateWeakSet, rejectedPromise } from "../shared/intrinsics.ts";
+import type { Callable, Member } from "../surface/member.ts";
+import { functionOf, isAsyncFunction } from "../surface/member-functions.ts";
+import type { Layer, Next } from "./call.ts";
 import { recordOf } from "./wrapper-record.ts";
 
 /**
@@ -10,7 +11,7 @@ import { recordOf } from "./wrapper-record.ts";
  * Subjects of one shape share their members, but not the functions that they have as own properties, so those are looked
  * up in each call. Not for layers of a client's own, which must not get the subject's functions.
  */
-export function calledFunction({ member, wrapper }: Call): Callable | undefined {
+export function calledFunction(member: Member, wrapper: unknown): Callable | undefined {
   const shared = functionOf(member);
   if (shared || !member.own || !isObject(wrapper)) return shared;
   const subject = recordOf(wrapper)?.subject;
@@ -18,22 +19,83 @@ export function calledFunction({ member, wrapper }: Call): Callable | undefined 
   return typeof value === "function" ? (value as Callable) : undefined;
 }
 
-/** Returns the names of the parameters of a call, as far as they are known. */
-export function calledParameters(call: Call): readonly (string | undefined)[] | undefined {
-  const fn = calledFunction(call);
-  return fn && parameterNames(fn);
-}
-
 const returningPromises = /* @__PURE__ */ new PrivateWeakSet<Callable>();
 
-/** Records that a call has returned a promise. */
-export function notePromise(call: Call): void {
-  const fn = calledFunction(call);
-  if (fn) returningPromises.add(fn);
+/** Whether a call is known to return a promise: its function is declared `async`, or it has returned one before. */
+export function returnsPromise(member: Member, wrapper: unknown): boolean {
+  const fn = calledFunction(member, wrapper);
+  return fn !== undefined && (isAsyncFunction(fn) || returningPromises.has(fn));
 }
 
-/** Whether a call is known to return a promise: its function is declared `async`, or it has returned one before. */
-export function returnsPromise(call: Call): boolean {
-  const fn = calledFunction(call);
-  return fn !== undefined && (isAsyncFunction(fn) || returningPromises.has(fn));
+/**
+ * Returns whether layers may make calls of a member fail that may return promises and, if so, whether it is declared to.
+ *
+ * A method that subjects share and that is not declared `async` is left to the layers that reject calls, because observing
+ * all its results takes time.
+ */
+export function failingLayers(
+  layers: readonly Layer<never>[],
+  member: Member,
+): { readonly isAsync: boolean } | undefined {
+  let mayFail = false;
+  let isAsync = false;
+  for (let index = 0; index < layers.length; index++) {
+    const layer = layers[index] as Layer<never>;
+    mayFail ||= layer.mayFail === true;
+    isAsync ||= layer.asyncMembers === true && layer.only !== undefined;
+  }
+  const fn = functionOf(member);
+  const mayBeAsync = isAsync || fn === undefined || isAsyncFunction(fn);
+  return mayFail && mayBeAsync ? { isAsync } : undefined;
+}
+
+/**
+ * Returns a method that calls layers, and whose errors arrive as those of the member do: by a rejected promise if the
+ * member returns promises.
+ */
+export function rejectingMethod(
+  outermost: Next,
+  member: Member,
+  isAsync: boolean,
+): (this: object, ...args: unknown[]) => unknown {
+  return {
+    method(this: object, ...args: unknown[]): unknown {
+      try {
+        const result = outermost({ member, args, wrapper: this });
+        return typeof result === "object" ? noted(result, member, this) : result;
+      } catch (error) {
+        return failLike(member, this, error, isAsync);
+      }
+    },
+  }.method;
+}
+
+/** The same for calls that have been described. */
+export function rejectingLike(next: Next, isAsync: boolean): Next {
+  return (call) => {
+    try {
+      return noted(next(call), call.member, call.wrapper);
+    } catch (error) {
+      return failLike(call.member, call.wrapper, error, isAsync);
+    }
+  };
+}
+
+/** Learns from a result that a member returns promises. */
+function noted(result: unknown, member: Member, wrapper: unknown): unknown {
+  if (typeof result !== "object" || !(result instanceof Promise)) return result;
+  const fn = calledFunction(member, wrapper);
+  if (fn) returningPromises.add(fn);
+  return result;
+}
+
+/** Fails as a member does. A function that is not declared `async` may throw errors of its own synchronously. */
+function failLike(member: Member, wrapper: unknown, error: unknown, isAsync: boolean): Promise<never> {
+  const fn = calledFunction(member, wrapper);
+  const isRejected =
+    isAsync ||
+    (fn !== undefined &&
+      (isAsyncFunction(fn) || (returningPromises.has(fn) && error instanceof SleeveError)));
+  if (isRejected) return rejectedPromise(error);
+  throw error;
 }

@@ -2,8 +2,7 @@ import { badOption } from "../shared/errors.ts";
 import { addTo, copyList, PrivateWeakMap } from "../shared/intrinsics.ts";
 import { describeValue } from "../shared/options.ts";
 import type { Layer } from "./call.ts";
-import type { Shape } from "./closed/shape.ts";
-import type { WrapperFactory } from "./closed/wrapper-factory.ts";
+import type { Shape, WrapperFactory } from "./closed/shape.ts";
 import { PrivateFieldHost } from "./private-field-host.ts";
 
 /**

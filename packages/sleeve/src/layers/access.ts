@@ -1,4 +1,5 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
+import { rejectingLike } from "../forward/called-function.ts";
 import { badOption, SleeveError } from "../shared/errors.ts";
 import { copyList } from "../shared/intrinsics.ts";
 import { describeValue, requireFunction, requireOptions } from "../shared/options.ts";
@@ -97,7 +98,7 @@ export function access(
   return layer<never>(
     "access",
     {
-      call: checked("call"),
+      call: (next, member) => rejectingLike(checked("call")(next, member), false),
       // Reading a method returns a function that is checked when it is called.
       read: (next, member) => (member.kind === "method" ? next : checked("read")(next, member)),
       write: checked("write"),

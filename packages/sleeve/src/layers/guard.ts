@@ -1,5 +1,5 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
-import { calledFunction } from "../forward/called-function.ts";
+import { calledFunction, rejectingLike } from "../forward/called-function.ts";
 import { badOption, SleeveError } from "../shared/errors.ts";
 import { copyList } from "../shared/intrinsics.ts";
 import { requireOptions } from "../shared/options.ts";
@@ -104,7 +104,8 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
       call(next, member) {
         const rule = ruleOf(member);
         const inner = checkingResult(next, member);
-        return rule ? checkingArguments(inner, member.label, parameterChecks(member, rule)) : inner;
+        if (!rule) return inner;
+        return rejectingLike(checkingArguments(inner, member.label, parameterChecks(member, rule)), false);
       },
       // Reading or replacing a method is not a call, and the rules of a method are about its calls.
       read: (next, member) => (member.kind === "method" ? next : checkingResult(next, member)),
@@ -146,7 +147,7 @@ function parameterChecks(member: Member, rule: unknown): (call: Call) => readonl
   // Reports an unknown parameter when the stack is planned, if all subjects share the method.
   if (shared) known.set(shared, checksOf(member.label, rule, parameterNames(shared)));
   return (call) => {
-    const fn = calledFunction(call);
+    const fn = calledFunction(call.member, call.wrapper);
     const found = fn && known.get(fn);
     if (found) return found;
     const checks = checksOf(member.label, rule, fn && parameterNames(fn));

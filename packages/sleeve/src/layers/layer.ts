@@ -1,6 +1,5 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
-import { notePromise, returnsPromise } from "../forward/called-function.ts";
-import { PrivateSet, rejectedPromise } from "../shared/intrinsics.ts";
+import { PrivateSet } from "../shared/intrinsics.ts";
 import { requireFunction, requireOnly, requireOptions } from "../shared/options.ts";
 import { isPending, type Outcome, onSettled } from "../shared/outcome.ts";
 import { type Report, reportOnce } from "../shared/report-once.ts";
@@ -47,14 +46,10 @@ export interface LayerOptions<in Target> {
 export type Only<Target> = readonly (keyof Target)[] | ((member: Member) => boolean);
 
 /** Properties of a layer that are needed to normalize and explain stacks, and to fail as members do. */
-export interface Traits
-  extends Pick<Layer, "idempotent" | "selfInverse" | "mayShortCircuit" | "observesAll" | "forwarding"> {
-  /**
-   * Whether the members that `only` lists return promises, so that an error of the layer rejects from the first call on.
-   * Default: a member rejects if it is declared `async`, or after it has returned a promise.
-   */
-  readonly asyncMembers?: boolean;
-}
+export type Traits = Pick<
+  Layer,
+  "idempotent" | "selfInverse" | "mayShortCircuit" | "observesAll" | "forwarding" | "asyncMembers"
+>;
 
 /**
  * Creates a layer from a name, its hooks, and the members it applies to.
@@ -76,23 +71,23 @@ export function layer<Target = unknown>(
   options: LayerOptions<Target> & Traits = {},
 ): Layer<Target> {
   requireHooks(name, behaviour);
-  const { only, asyncMembers = false, ...traits } = options;
+  const { only, ...traits } = options;
   requireOnly(only, name);
   const isOn = memberMatcher(only);
   const report = reportOnce(name);
   const { watch } = behaviour;
   const around = (next: Next, member: Member, use: Use): Next => {
     if (!isOn(member)) return next;
-    const hook = behaviour[use];
-    const isAsync = asyncMembers && typeof only === "object";
-    const inner = !hook
-      ? next
-      : use === "call"
-        ? rejectingLike(member, next, hook, isAsync)
-        : hook(next, member);
+    const inner = behaviour[use]?.(next, member) ?? next;
     return watch && (use === "call" || use === "construct") ? watching(inner, watch(member), report) : inner;
   };
-  return Object.freeze({ ...traits, name, only: typeof only === "object" ? only : undefined, around });
+  return Object.freeze({
+    ...traits,
+    name,
+    only: typeof only === "object" ? only : undefined,
+    mayFail: behaviour.call !== undefined,
+    around,
+  });
 }
 
 const HOOKS = ["watch", "call", "read", "write", "construct", "list"];
@@ -104,40 +99,6 @@ function requireHooks(name: string, behaviour: Behaviour): void {
     if (value !== undefined) requireFunction(value, `layer "${name}": ${hook}`);
   }
 }
-
-/**
- * Applies a hook to calls so that its errors arrive as those of the member do: by a rejected promise if the member returns
- * promises. Errors of the subject pass unchanged.
- */
-function rejectingLike(member: Member, next: Next, hook: Hook, isAsync: boolean): Next {
-  let last: unknown = NO_ERROR;
-  const observed: Next = (call) => {
-    try {
-      const result = next(call);
-      if (typeof result === "object" && result instanceof Promise) notePromise(call);
-      return result;
-    } catch (error) {
-      last = error;
-      throw error;
-    }
-  };
-  const inner = hook(observed, member);
-  if (inner === observed) return next;
-  return (call) => {
-    try {
-      return inner(call);
-    } catch (error) {
-      if (error === last || !(isAsync || returnsPromise(call))) throw error;
-      return rejectedPromise(error);
-    } finally {
-      last = NO_ERROR;
-    }
-  };
-}
-
-type Hook = (next: Next, member: Member) => Next;
-
-const NO_ERROR = Symbol("no error");
 
 /** Returns a predicate for the members that a layer applies to. */
 export function memberMatcher<Target>(only: Only<Target> | undefined): (member: Member) => boolean {
@@ -156,13 +117,11 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
     } catch (error) {
       report(error);
     }
-    if (typeof watch !== "function" && typeof watch?.ended !== "function") {
-      handleRejection(watch, report);
-      return next(call);
-    }
+    if (watch === undefined) return next(call);
+    if (typeof watch !== "function") return watchAround(watch, () => next(call), report);
     let value: unknown;
     try {
-      value = typeof watch === "function" ? next(call) : runAround(watch, () => next(call), report);
+      value = next(call);
     } catch (error) {
       notify(watch, { status: "threw", error }, report);
       throw error;
@@ -171,6 +130,23 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
     else notify(watch, { status: "returned", value }, report);
     return value;
   };
+}
+
+function watchAround(watch: WatchHooks, run: () => unknown, report: Report): unknown {
+  if (typeof watch?.ended !== "function") {
+    handleRejection(watch, report);
+    return run();
+  }
+  let value: unknown;
+  try {
+    value = runAround(watch, run, report);
+  } catch (error) {
+    notify(watch, { status: "threw", error }, report);
+    throw error;
+  }
+  if (typeof value === "object" && value !== null) watchObject(value, watch, report);
+  else notify(watch, { status: "returned", value }, report);
+  return value;
 }
 
 /** Runs a call within a watcher's `around`. If that fails, or does not run the call, the call is not affected. */

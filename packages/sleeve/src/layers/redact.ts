@@ -44,8 +44,8 @@ function hasSecretName(name: string): boolean {
 }
 
 /** Returns for each parameter of a call whether it is named like a secret, as far as its names are known. */
-export function secretParameters(call: Call): readonly boolean[] {
-  const fn = calledFunction(call);
+export function secretParameters({ member, wrapper }: Call): readonly boolean[] {
+  const fn = calledFunction(member, wrapper);
   if (!fn) return [];
   let known = secretParametersOf.get(fn);
   if (!known) {
@@ -83,7 +83,7 @@ const MAX_ENTRIES = 1000;
  *
  * Secrets are redacted. Strings and lists longer than `length` are cut. Copies are at most four levels deep
  * with at most a thousand entries, unless `extent` says otherwise; what lies beyond is left out. No object of the program
- * is passed on, because a logger may print more of it than its fields. Errors are copied with message, stack and cause.
+ * is passed on, because a logger may print more than its fields. Errors are copied with message, stack and cause.
  */
 export function redacting(
   member: string,

@@ -1,6 +1,8 @@
-import { sourceText } from "../../shared/intrinsics.ts";
-import type { Callable, Member } from "../../surface/member.ts";
+import { endsWith, getOwnPropertyDescriptor, sourceText } from "../../shared/intrinsics.ts";
+import { type Callable, isClass, type Member } from "../../surface/member.ts";
+import { findOnChain } from "../../surface/prototype-chain.ts";
 import type { Next } from "../call.ts";
+import { exchanged } from "../exchange.ts";
 import {
   functionKind,
   mirrorFunction,
@@ -77,8 +79,10 @@ class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
 const calls = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
   () => Forwarding.calls as TemplateList<[PropertyKey, Borrow]>,
 );
-const comparisons = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
-  () => Forwarding.comparisons as TemplateList<[PropertyKey, Borrow]>,
+type Exchange = typeof exchanged;
+
+const comparisons = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow, Exchange]>(
+  () => Forwarding.comparisons as TemplateList<[PropertyKey, Borrow, Exchange]>,
 );
 const functions = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
   () => Forwarding.functions as TemplateList<[PropertyKey, Borrow]>,
@@ -103,21 +107,31 @@ export interface Forwarder {
   readonly raw: RawForwarder;
 }
 
+/** What the forwarder of a method needs to know of it. */
+export interface MethodTraits {
+  /** Whether the forwarder is kept, so that it is worth a template of its own. */
+  readonly isKept: boolean;
+  /** The function of the subject, if all subjects of the shape share it. */
+  readonly fn?: Callable | undefined;
+  /** The prototype of the subject. */
+  readonly prototype: object | null;
+}
+
 /**
  * Creates a forwarder of calls. A result that is the subject itself is returned as the wrapper.
- *
- * @param fn the function of the subject, if all subjects of the shape share it
  */
 export function createCallForwarder(
   { key, label, signature }: Member,
   borrow: Borrow,
-  isKept: boolean,
-  fn: Callable | undefined,
+  { isKept, fn, prototype }: MethodTraits,
 ): Forwarder {
+  const isCompared = mayCompare(fn, prototype);
   const kind = fn ? functionKind(fn) : "method";
   if (!fn || kind === "method") {
-    const template = (fn && !mayCompare(fn) ? calls : comparisons).take(key, isKept);
-    const create = () => template(key, borrow);
+    const comparing = isCompared ? comparisons.take(key, isKept) : undefined;
+    const plain = comparing ? undefined : calls.take(key, isKept);
+    const create = () =>
+      comparing?.(key, borrow, exchanged) ?? (plain as NonNullable<typeof plain>)(key, borrow);
     if (fn) return { named: withKindOf(fn, create()), raw: create() };
     return createForwarder(create, signature ?? { name: label, length: 0 });
   }
@@ -132,18 +146,46 @@ export function createCallForwarder(
 }
 
 /**
- * Whether a method may compare an argument with its subject, or read private fields of an argument: its source does, or
- * is not known.
+ * Whether a method, or another one of its class, may compare an argument with its subject or read private fields of an
+ * argument: its source uses `this` other than to reach a member or to return it, or the source is not known.
  */
-function mayCompare(fn: Callable): boolean {
-  return COMPARES.test(sourceText(fn));
+function mayCompare(fn: Callable | undefined, prototype: object | null): boolean {
+  return fn === undefined || isNative(fn) || usesIdentity(fn) || isOnIdentityClass(prototype);
 }
 
-const COMPARES = /[=!]==?[^>]|\bObject\.is\b|\.#|#\w+ in\b|\[native code\]/;
+function isOnIdentityClass(prototype: object | null): boolean {
+  return (
+    findOnChain(prototype, (holder) => {
+      const Class: unknown = getOwnPropertyDescriptor(holder, "constructor")?.value;
+      return (typeof Class === "function" && isClass(Class) && usesIdentity(Class as Callable)) || undefined;
+    }) === true
+  );
+}
 
-/** Creates the innermost call of the layers on a member. */
-export function callNext({ key }: Member, borrow: Borrow, isKept: boolean): Next {
-  return passes.take(key, isKept)(key, borrow);
+const IDENTITY = /(?<!\breturn\s+|=>\s*)\bthis\b(?!\s*(?:\.|\?\.|\[))|(?<!\bthis)\??\.#/;
+
+function isNative(fn: Callable): boolean {
+  return endsWith(sourceText(fn), "{ [native code] }");
+}
+
+const identityUses = new WeakMap<Callable, boolean>();
+
+function usesIdentity(fn: Callable): boolean {
+  let uses = identityUses.get(fn);
+  if (uses === undefined) {
+    uses = IDENTITY.test(sourceText(fn));
+    identityUses.set(fn, uses);
+  }
+  return uses;
+}
+
+/** Creates the innermost call of the layers on a member, or `undefined` if its forwarder of calls must be used. */
+export function callNext(
+  { key }: Member,
+  borrow: Borrow,
+  { isKept, fn, prototype }: MethodTraits,
+): Next | undefined {
+  return mayCompare(fn, prototype) ? undefined : passes.take(key, isKept)(key, borrow);
 }
 
 /** Creates a forwarder of reads. If the member holds a function, the client gets the result of `method`. */

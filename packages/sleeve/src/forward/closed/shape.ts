@@ -11,6 +11,7 @@ import {
   createReadForwarder,
   createWriteForwarder,
   type Forwarder,
+  type MethodTraits,
   type OwnMethod,
   type RawForwarder,
 } from "./forwarders.ts";
@@ -29,6 +30,9 @@ export interface Shape {
   readonly live: LiveWrappers;
 }
 
+/** Creates a wrapper of a subject of one shape. */
+export type WrapperFactory = (subject: object) => object;
+
 /** A member with its raw forwarders, which expect the wrapper as `this`. */
 export interface BareMember {
   readonly member: Member;
@@ -42,27 +46,35 @@ export interface BareMember {
 }
 
 /** Creates a member with functions that forward to the subject of the wrapper they are called on. */
-export function bareMember(
-  member: Member,
-  borrows: Borrows,
-  { isKept, fn }: { readonly isKept: boolean; readonly fn?: Callable | undefined },
-): BareMember {
+export function bareMember(member: Member, borrows: Borrows, traits: MethodTraits): BareMember {
+  const { isKept, fn } = traits;
   const isMethod = member.kind === "method";
   const isProperty = !isMethod || member.own;
+  const call = isMethod ? createCallForwarder(member, borrows.call, traits) : undefined;
   let pass: Next | undefined;
   return {
     member,
     fn,
     pass: isMethod
       ? () => {
-          pass ??= callNext(member, borrows.call, isKept);
+          pass ??= callNext(member, borrows.call, traits) ?? toRaw(call?.raw as RawForwarder);
           return pass;
         }
       : undefined,
-    call: isMethod ? createCallForwarder(member, borrows.call, isKept, fn) : undefined,
+    call,
     read: member.readable && isProperty ? createReadForwarder(member, borrows.read, isKept) : undefined,
     write: member.writable && isProperty ? createWriteForwarder(member, borrows.write, isKept) : undefined,
   };
+}
+
+/** Calls a raw forwarder. Engines inline plain calls, but not `apply`. */
+export function toRaw(raw: RawForwarder): Next {
+  return ({ wrapper, args }) =>
+    args.length === 1
+      ? raw.call(wrapper, args[0])
+      : args.length === 0
+        ? raw.call(wrapper)
+        : raw.apply(wrapper, args as unknown[]);
 }
 
 /**
@@ -143,7 +155,7 @@ function createShape(subject: object, own: readonly Member[], isKept: boolean): 
   const hidden = new Set(own.map((member) => member.key));
   for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {
     const fn = member.own ? undefined : methodOn(prototype, member);
-    const bare = bareMember(member, borrowsOf(member, prototype, live), { isKept, fn });
+    const bare = bareMember(member, borrowsOf(member, prototype, live), { isKept, fn, prototype });
     const isEach = member.key === "forEach" && isForEach(Reflect.get(subject, "forEach"));
     members.set(member.key, isEach ? { ...bare, call: forEachForwarder(member), pass: undefined } : bare);
   }

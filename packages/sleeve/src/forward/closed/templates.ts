@@ -9,6 +9,9 @@ type Subject = Record<PropertyKey, unknown>;
 /** Handles a use whose `this` is not a wrapper: a borrowed method, or an object that inherits from a wrapper. */
 type Borrow = (receiver: unknown, args: readonly unknown[], target?: unknown) => unknown;
 
+/** Returns arguments with the subject in place of the wrapper. */
+type Exchange = (args: readonly unknown[], wrapper: unknown, subject: unknown) => readonly unknown[];
+
 /** Creates a block of templates on demand. */
 type Block<Template> = () => readonly Template[];
 
@@ -20,8 +23,8 @@ type Block<Template> = () => readonly Template[];
  * block is created when its first template is taken.
  *
  * A template is kept short, because engines inline a limited number of instructions into one caller. Only methods that may
- * compare objects pay for exchanging an argument that is the wrapper itself. Engines fold `typeof` tests of arguments, so each
- * comparison is behind such a test.
+ * compare an argument with their subject pay for the exchange of the wrapper in their arguments. This file imports nothing, so
+ * that it is bundled alone.
  */
 export class Forwarding {
   readonly #s: Subject;
@@ -33,18 +36,6 @@ export class Forwarding {
   /** Returns the subject of a wrapper, or `undefined` if the object is not a wrapper. */
   static subjectOf(wrapper: object): object | undefined {
     return #s in wrapper ? wrapper.#s : undefined;
-  }
-
-  /** Calls a method with the subject in place of the wrapper among its arguments. */
-  static callWithSubject(
-    wrapper: object,
-    subject: Subject,
-    key: PropertyKey,
-    args: readonly unknown[],
-  ): unknown {
-    const given = args.map((argument) => (argument === wrapper ? subject : argument));
-    const result = (subject[key] as Method)(...given);
-    return typeof result === "object" && result === subject ? wrapper : result;
   }
 
   /** Calls of methods that can only be called. */
@@ -67,9 +58,11 @@ export class Forwarding {
   ];
 
   /** Calls of methods that may compare an argument with their subject. */
-  static readonly comparisons: readonly Block<(key: PropertyKey, borrow: Borrow) => Forwarder>[] = [
+  static readonly comparisons: readonly Block<
+    (key: PropertyKey, borrow: Borrow, exchange: Exchange) => Forwarder
+  >[] = [
     () => [
-      (key, borrow) =>
+      (key, borrow, exchange) =>
         ({
           method(this: Forwarding, ...args: unknown[]): unknown {
             let subject: Subject;
@@ -79,12 +72,14 @@ export class Forwarding {
               return borrow(this, args);
             }
             if (
-              (typeof args[0] === "object" && args[0] === this) ||
-              (typeof args[1] === "object" && args[1] === this) ||
-              (typeof args[2] === "object" && args[2] === this) ||
+              typeof args[0] === "object" ||
+              typeof args[1] === "object" ||
+              typeof args[2] === "object" ||
               args.length > 3
             ) {
-              return Forwarding.callWithSubject(this, subject, key, args);
+              const given = exchange(args, this, subject);
+              const result = (subject[key] as Method)(...given);
+              return typeof result === "object" && result === subject ? this : result;
             }
             const result = (subject[key] as Method)(...args);
             return typeof result === "object" && result === subject ? this : result;
@@ -121,21 +116,15 @@ export class Forwarding {
         } catch {
           return borrow(wrapper, args);
         }
-        if (args.length > 2) return Forwarding.callWithSubject(wrapper, subject, key, args);
-        let result: unknown;
-        if (args.length === 0) result = (subject[key] as Method)();
-        else {
-          const first = args[0];
-          const given = typeof first === "object" && first === wrapper ? subject : first;
-          if (args.length === 1) result = (subject[key] as Method)(given);
-          else {
-            const second = args[1];
-            result = (subject[key] as Method)(
-              given,
-              typeof second === "object" && second === wrapper ? subject : second,
-            );
-          }
-        }
+        // Few arguments are passed without a spread, which is faster.
+        const result =
+          args.length === 1
+            ? (subject[key] as Method)(args[0])
+            : args.length === 2
+              ? (subject[key] as Method)(args[0], args[1])
+              : args.length === 0
+                ? (subject[key] as Method)()
+                : (subject[key] as Method)(...args);
         return typeof result === "object" && result === subject ? wrapper : result;
       },
     ],

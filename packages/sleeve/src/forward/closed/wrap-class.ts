@@ -6,7 +6,13 @@ import type { Layer, Next, Use } from "../call.ts";
 import { mirrorFunction, type Signature, withSignature } from "../mirror-function.ts";
 import { boundMethod } from "./bound-methods.ts";
 import type { RawForwarder } from "./forwarders.ts";
-import { constructThrough, ownMethodUses, throughLayers, useThrough } from "./wrapper-factory.ts";
+import {
+  callThroughLayers,
+  constructThrough,
+  ownMethodUses,
+  throughLayers,
+  useThrough,
+} from "./wrapper-factory.ts";
 
 /** Any class. */
 export type Class = new (...args: never[]) => object;
@@ -135,7 +141,7 @@ function layeredMethod(
       ? callWithFewArguments(method, wrapper, args)
       : Reflect.apply(method, wrapper, args);
   };
-  const outermost = throughLayers(invoke, member, "call", layers);
+  const outermost = callThroughLayers(invoke, member, layers);
   const fn = findProperty(subject, key)?.descriptor.value as Callable;
   if (outermost === invoke && !isOwn) return undefined;
   return mirrorFunction(fn, {

@@ -3,7 +3,7 @@ import { ownMembers } from "../../surface/reflect.ts";
 import type { Layer, Next } from "../call.ts";
 import { isConstructor, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
 import type { RawForwarder } from "./forwarders.ts";
-import { accessor, requireLayeredMembers, throughLayers } from "./wrapper-factory.ts";
+import { accessor, callThroughLayers, requireLayeredMembers, throughLayers } from "./wrapper-factory.ts";
 
 /**
  * Wraps a function in one that can be called and constructed in the same way, with its `name`, `length`,
@@ -15,7 +15,7 @@ export function wrapFunction(subject: Callable, layers: readonly Layer<never>[])
   const known = new Map([[member.key, { member }]]);
   requireLayeredMembers(known, layers);
   const invoke: Next = ({ wrapper, args }) => Reflect.apply(subject, wrapper, args as never[]);
-  const call = throughLayers(invoke, member, "call", layers);
+  const call = callThroughLayers(invoke, member, layers);
   const wrapper = isConstructor(subject)
     ? constructible(subject, call, layers)
     : callable((receiver, args) => call({ member, args, wrapper: receiver }));

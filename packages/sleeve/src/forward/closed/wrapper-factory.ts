@@ -1,17 +1,15 @@
 import { SleeveError } from "../../shared/errors.ts";
 import type { Callable, Member } from "../../surface/member.ts";
-import type { Call, Layer, Next, Use } from "../call.ts";
+import type { Layer, Next, Use } from "../call.ts";
+import { failingLayers, rejectingLike, rejectingMethod } from "../called-function.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
 import { borrowsOf } from "./borrowed.ts";
 import { BoundMethods, boundMethod, type OwnMethodUses } from "./bound-methods.ts";
 import type { Forwarder, OwnMethod, RawForwarder } from "./forwarders.ts";
 import { lateMemberPrototype, wrapSetter } from "./late-member-prototype.ts";
 import { wrapperClasses } from "./live-wrappers.ts";
-import { type BareMember, bareMember, type Shape } from "./shape.ts";
+import { type BareMember, bareMember, type Shape, toRaw, type WrapperFactory } from "./shape.ts";
 import { Forwarding } from "./templates.ts";
-
-/** Creates a wrapper of a subject of one shape. */
-export type WrapperFactory = (subject: object) => object;
 
 /** A class of wrappers, constructed with the subject. */
 export type WrapperClass = new (subject: object) => object;
@@ -107,7 +105,7 @@ export function ownMethodUses(
     call,
     borrow: (fn) => {
       const bare: Next = ({ wrapper, args }) => Reflect.apply(fn, wrapper, args as never[]);
-      const outermost = throughLayers(bare, member, "call", layers);
+      const outermost = callThroughLayers(bare, member, layers);
       return (receiver, args) => outermost({ member, args, wrapper: receiver });
     },
     construct: (fn) => constructThrough(fn, member, layers),
@@ -137,7 +135,7 @@ function lateMembers(
     const found = kept.get(member.key);
     if (found?.member.kind === member.kind && found.member.own === member.own) return found.descriptor;
     const binding: Binding = (uses) => (wrapper, value) => boundMethod(wrapper, member.key, value, uses);
-    const bare = bareMember(member, borrowsOf(member, prototype, live), { isKept: false });
+    const bare = bareMember(member, borrowsOf(member, prototype, live), { isKept: false, prototype });
     const descriptor = forwardingDescriptor(bare, layers, member.own ? binding : undefined);
     if (kept.size < MAX_LATE_MEMBERS) kept.set(member.key, { member, descriptor });
     return descriptor;
@@ -178,16 +176,16 @@ function layeredForwarder(
   member: Member,
   use: Use,
   layers: readonly Layer<never>[],
-  pass: () => Next = () => toBare(bare.raw),
+  pass: () => Next = () => toRaw(bare.raw),
 ): Forwarder {
   if (layers.length === 0) return bare;
   const innermost = pass();
   const outermost = throughLayers(innermost, member, use, layers);
   if (outermost === innermost) return bare;
-  return {
-    named: withSignature(useThrough(outermost, member), bare.named),
-    raw: useThrough(outermost, member),
-  };
+  const failing = use === "call" ? failingLayers(layers, member) : undefined;
+  const create = () =>
+    failing ? rejectingMethod(outermost, member, failing.isAsync) : useThrough(outermost, member);
+  return { named: withSignature(create(), bare.named), raw: create() };
 }
 
 /** Composes the layers from the innermost outwards. */
@@ -205,10 +203,11 @@ export function throughLayers(
   return next;
 }
 
-/** Calls a raw forwarder. Engines inline plain calls, but not `apply`. */
-function toBare(bare: RawForwarder): Next {
-  return ({ wrapper, args }: Call) =>
-    args.length < 2 ? bare.call(wrapper, args[0]) : bare.apply(wrapper, args as unknown[]);
+/** Composes the layers on calls so that their errors arrive as those of the member do. */
+export function callThroughLayers(innermost: Next, member: Member, layers: readonly Layer<never>[]): Next {
+  const outermost = throughLayers(innermost, member, "call", layers);
+  const failing = outermost === innermost ? undefined : failingLayers(layers, member);
+  return failing ? rejectingLike(outermost, failing.isAsync) : outermost;
 }
 
 /** Returns a method that passes its calls through the layers. */

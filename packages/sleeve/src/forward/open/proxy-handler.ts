@@ -23,7 +23,8 @@ import { signatureOf } from "../../surface/member-functions.ts";
 import { type FoundProperty, findOnChain, findProperty } from "../../surface/prototype-chain.ts";
 import type { Call, Layer, Next, Use } from "../call.ts";
 import { returnsPromise } from "../called-function.ts";
-import { throughLayers } from "../closed/wrapper-factory.ts";
+import { callThroughLayers, throughLayers } from "../closed/wrapper-factory.ts";
+import { exchanged } from "../exchange.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
 import {
   inertPrototypeOf,
@@ -146,7 +147,7 @@ class OpenHandler {
       return inert ? getProperty(inert, "constructor") : undefined;
     }
     if (this.#isPrototypeKey(key)) {
-      // `instanceof` and `class … extends` read `prototype`. It is passed as prototypes are: unchanged, or
+      // `instanceof` and `class … extends` read `prototype`. It crosses as prototypes do: unchanged, or
       // wrapped under sealed forwarding.
       const prototype: unknown = getProperty(this.#real, key);
       return this.#isSealed ? this.#out(prototype) : this.#membrane.unwrap(prototype as object, this.#on);
@@ -210,7 +211,7 @@ class OpenHandler {
     const method: Member = { ...member, kind: "method", signature: signatureOf(fn) };
     const { gate } = this.#membrane;
     const bare: Next = ({ wrapper, args }) => this.#call(fn, this.#receiverOf(fn, wrapper), args);
-    const call = throughLayers(bare, method, "call", this.#layers);
+    const call = callThroughLayers(bare, method, this.#layers);
     const shown: Callable = this.#mirror(fn, {
       call: (receiver, args) => {
         try {
@@ -269,7 +270,10 @@ class OpenHandler {
 
   #call(fn: Callable, receiver: unknown, args: readonly unknown[]): unknown {
     const shown = isForEach(fn) ? replaceCallbackSubject(this.#wrapper(), args) : args;
-    const passed = this.#membrane.allToOtherSide(shown, this.#inward);
+    // Under open forwarding, other objects are not seen through proxies, so the wrapper may be in one of them.
+    const given =
+      this.#membrane.forwarding === "open" ? exchanged(shown, this.#wrapper(), this.#real) : shown;
+    const passed = this.#membrane.allToOtherSide(given, this.#inward);
     return this.#membrane.callAcross(this.#on, () => apply(fn, receiver, passed as never));
   }
 
@@ -407,7 +411,7 @@ class OpenHandler {
     }
     const member = memberOfFunction(fn, "function");
     const bare: Next = (call) => this.#call(fn, this.#receiverOf(fn, call.wrapper), call.args);
-    return throughLayers(bare, member, "call", this.#layers)({ member, args, wrapper: receiver });
+    return callThroughLayers(bare, member, this.#layers)({ member, args, wrapper: receiver });
   }
 
   /** Returns the key under which this function is a method of the sealed subject, if it is one. */
@@ -455,7 +459,7 @@ const MAX_PLANNED_MEMBERS = 256;
 
 /** Fails as a member does: a member that returns promises never throws synchronously because of the library. */
 function failLike(call: Call, error: unknown): Promise<never> {
-  if (!returnsPromise(call)) throw error;
+  if (!returnsPromise(call.member, call.wrapper)) throw error;
   return rejectedPromise(error);
 }
 
