@@ -1,0 +1,119 @@
+// Run by package-suites.test.ts: runs the test suite of a package, with what the package exports wrapped.
+import { createRequire } from "node:module";
+import { dirname, join, sep } from "node:path";
+import { access, decorate, deep, logging, open, timing } from "sleeve";
+
+const require = createRequire(import.meta.url);
+const Module = require("node:module");
+
+const silent = { info() {}, error() {} };
+const stacks = {
+  empty: () => [],
+  watched: () => [logging({ logger: silent }), timing({ onSample() {} })],
+  open: () => [open()],
+  deep: () => [deep()],
+  access: () => [access(() => true)],
+};
+
+const [, , name, way, stack] = process.argv;
+const layers = way === "bare" ? [] : stacks[stack]();
+const wrapped = (subject) => decorate(subject, ...layers);
+
+/** Wraps what a function or class creates, and leaves the function or class itself as it is. */
+function wrappingResults(original) {
+  function Wrapping(...args) {
+    const made = new.target ? new original(...args) : original(...args);
+    return Object(made) === made ? wrapped(made) : made;
+  }
+  Object.setPrototypeOf(Wrapping, original);
+  Wrapping.prototype = original.prototype;
+  return Object.defineProperties(Wrapping, {
+    name: { value: original.name },
+    length: { value: original.length },
+  });
+}
+
+let count = 0;
+const counted = (wrapping) => (value) => {
+  count += 1;
+  return wrapping(value);
+};
+
+const ways = { bare: (value) => value, exports: counted(wrapped), results: counted(wrappingResults) };
+const wrap = ways[way];
+
+/** Runs test files of a package, which get the wrapped exports when they require the package. */
+function runTestFiles(...files) {
+  const main = require.resolve(name.endsWith("events") ? "events/" : name);
+  const folder = `${sep}${name}${sep}`;
+  const load = Module._load;
+  const shown = new Map();
+  Module._load = function (request, parent, ...rest) {
+    const exports = load.call(this, request, parent, ...rest);
+    const isTest = /^tests?([\\/]|\.js$)/.test(parent?.filename?.split(folder).at(-1) ?? "");
+    const isMain = isTest && Module._resolveFilename(request, parent) === main;
+    if (!isMain) return exports;
+    if (!shown.has(exports)) shown.set(exports, wrap(exports));
+    return shown.get(exports);
+  };
+  for (const file of files) require(join(dirname(require.resolve(`${name}/package.json`)), file));
+}
+
+const runs = {
+  events: () => runTestFiles("tests/index.js"),
+  "tiny-emitter": () => runTestFiles("test/index.js"),
+  "side-channel": () => runTestFiles("test/index.js"),
+  minimist: () =>
+    runTestFiles(
+      ...[
+        "all_bool",
+        "bool",
+        "dash",
+        "default_bool",
+        "dotted",
+        "kv_short",
+        "long",
+        "num",
+        "parse",
+        "parse_modified",
+        "proto",
+        "short",
+        "stop_early",
+        "unknown",
+        "whitespace",
+      ].map((file) => `test/${file}.js`),
+    ),
+  mutexify: () => runTestFiles("test.js"),
+  "memory-chunk-store": () => {
+    const Store = wrap(require("memory-chunk-store"));
+    require("abstract-chunk-store/tests")(require("tape"), Store);
+  },
+  "memory-level": () => {
+    const { MemoryLevel } = require("memory-level");
+    const Level = way === "exports" ? wrap(MemoryLevel) : MemoryLevel;
+    const factory = (options) =>
+      way === "results" ? counted(wrapped)(new Level(options)) : new Level(options);
+    require("abstract-level/test")({ test: require("tape"), factory });
+  },
+  "promises-aplus-tests": () => {
+    const Later = way === "exports" ? wrap(Promise) : Promise;
+    const shown = way === "results" ? counted(wrapped) : (promise) => promise;
+    process.on("unhandledRejection", () => {});
+    const adapter = {
+      resolved: (value) => shown(Later.resolve(value)),
+      rejected: (error) => shown(Later.reject(error)),
+      deferred() {
+        const deferred = {};
+        deferred.promise = shown(
+          new Later((resolve, reject) => {
+            Object.assign(deferred, { resolve, reject });
+          }),
+        );
+        return deferred;
+      },
+    };
+    require("promises-aplus-tests")(adapter, { reporter: "tap" }, () => {});
+  },
+};
+process.on("exit", () => process.stderr.write(`wrapped ${count}\n`));
+runs[name]();
