@@ -1,4 +1,13 @@
-import { getPrototypeOf, isObject, PrivateWeakMap, PrivateWeakSet } from "../shared/intrinsics.ts";
+import {
+  addTo,
+  every,
+  getPrototypeOf,
+  isObject,
+  PrivateWeakMap,
+  PrivateWeakSet,
+} from "../shared/intrinsics.ts";
+import { type FoundFunction, findOnChain, ownFunction } from "../surface/prototype-chain.ts";
+import { isRoot } from "../surface/reflect.ts";
 import type { ForwardingMode, Layer } from "./call.ts";
 import { wrapperClasses } from "./closed/live-wrappers.ts";
 import { Forwarding } from "./closed/templates.ts";
@@ -59,6 +68,34 @@ export function registerAlias(subject: object, port: object): void {
   // If the subject is itself a wrapper, code behind it may expose what it wraps.
   const inner = recordOf(subject)?.subject;
   if (inner) known.add(inner);
+  const above = prototypes.get(port) ?? [];
+  prototypes.set(port, above);
+  findOnChain(getPrototypeOf(inner ?? subject), (holder) => {
+    if (!isGeneric(holder) && every(above, (other) => other !== holder)) addTo(above, holder);
+    return undefined;
+  });
+}
+
+/** The prototypes of the subjects behind each port, but for those of every object. */
+const prototypes = /* @__PURE__ */ new PrivateWeakMap<object, object[]>();
+
+function isGeneric(prototype: object): boolean {
+  return isRoot(prototype) || typeof prototype === "function";
+}
+
+/** Whether a subject that is, or has been, reached through a port inherits from an object. */
+export function isPrototypeOfAlias(object: object, port: object): boolean {
+  return !every(prototypes.get(port) ?? [], (prototype) => prototype !== object);
+}
+
+/** Returns the inherited member of a subject behind a port that a function implements. */
+export function functionOfAlias(fn: object, port: object): FoundFunction | undefined {
+  const all = prototypes.get(port) ?? [];
+  for (let index = 0; index < all.length; index++) {
+    const found = ownFunction(all[index] as object, fn);
+    if (found) return found;
+  }
+  return undefined;
 }
 
 /** Records that an object derived from a port reaches the same subjects, and the port itself. */

@@ -1,4 +1,4 @@
-import { getOwnPropertyDescriptor, getPrototypeOf } from "../shared/intrinsics.ts";
+import { getOwnPropertyDescriptor, getPrototypeOf, ownKeys } from "../shared/intrinsics.ts";
 
 /**
  * Searches an object and its prototypes, nearest first. Returns the first result of `find` that is not `undefined`.
@@ -29,4 +29,29 @@ export function findProperty(object: object, key: PropertyKey): FoundProperty | 
     const descriptor = getOwnPropertyDescriptor(holder, key);
     return descriptor && { holder, descriptor };
   });
+}
+
+/** The member of an object that a function implements: a method, or one half of an accessor. */
+export interface FoundFunction {
+  readonly key: string | symbol;
+  readonly as: "value" | "get" | "set";
+}
+
+/** Returns the member of an object, or of its prototypes, that a function implements. */
+export function findFunction(object: object, fn: object): FoundFunction | undefined {
+  return findOnChain(object, (holder) => ownFunction(holder, fn));
+}
+
+/** Returns the own member of an object that a function implements. */
+export function ownFunction(holder: object, fn: object): FoundFunction | undefined {
+  const keys = ownKeys(holder);
+  for (let index = 0; index < keys.length; index++) {
+    const key = keys[index] as string | symbol;
+    if (key === "constructor") continue;
+    const descriptor = getOwnPropertyDescriptor(holder, key);
+    if (descriptor?.value === fn) return { key, as: "value" };
+    if (descriptor?.get === fn) return { key, as: "get" };
+    if (descriptor?.set === fn) return { key, as: "set" };
+  }
+  return undefined;
 }

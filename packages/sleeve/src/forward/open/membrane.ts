@@ -10,9 +10,10 @@ import {
   PrivateWeakSet,
   promiseThen,
 } from "../../shared/intrinsics.ts";
-import { findOnChain } from "../../surface/prototype-chain.ts";
+import { isClass } from "../../surface/member.ts";
+import { type FoundFunction, findFunction, findOnChain } from "../../surface/prototype-chain.ts";
 import type { ForwardingMode, Layer } from "../call.ts";
-import { isAliasOf, recordOf, registerCopy } from "../wrapper-record.ts";
+import { functionOfAlias, isAliasOf, isPrototypeOfAlias, recordOf, registerCopy } from "../wrapper-record.ts";
 import { holdsNoObjects, isBuiltin, isErrorWithoutMethods, isGenericHolder } from "./builtins.ts";
 import { createProxyTarget } from "./proxy-target.ts";
 import { copyOfBuiltin, isBinary, isCopied, isPlainPromise, isSafeBuffer, syncCopy } from "./value-copies.ts";
@@ -53,6 +54,9 @@ export class Membrane {
   /** For each side, the proxies shown there by original, and the originals by proxy. */
   readonly #wrappers = { outside: createMap(), inside: createMap() };
   readonly #originals = { outside: createMap(), inside: createMap() };
+  readonly #members = new PrivateWeakMap<object, { readonly found: FoundFunction | undefined }>();
+  /** Functions that call methods of the subject through its layers. */
+  readonly #checked = new PrivateWeakSet<object>();
   /** Values that are copied rather than seen through proxies, and their copies. */
   readonly #copied = new PrivateWeakSet<object>();
 
@@ -102,18 +106,48 @@ export class Membrane {
   toOtherSide(value: unknown, to: Side): unknown {
     if (!isObject(value)) return value;
     const known = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
-    if (known) {
+    if (known && !(to === "inside" && this.#isChecked(value, known))) {
       if (this.#copied.has(value)) this.#sync(value, known, to);
       return known;
     }
     const subject = to === "outside" && this.#subjectBehind(value);
     if (subject) return this.toWrapper(subject, to);
+    if (known) return this.toWrapper(value, to);
     if (this.forwarding === "open")
       return value === this.root && to === "outside" ? this.toWrapper(value, to) : value;
     if (isBuiltin(value)) return value;
     if (to === "outside" && this.#isOfSubject(value)) return this.toWrapper(value, to);
     if (isPlainPromise(value)) return this.#promiseToOtherSide(value, to) ?? this.toWrapper(value, to);
     return this.forwarding === "deep" ? this.#sharedValue(value, to) : this.#copiedValue(value, to);
+  }
+
+  /** Registers a function that calls a method through the layers. */
+  registerChecked(shown: object): void {
+    this.#checked.add(shown);
+  }
+
+  /**
+   * Whether a function that returns to the subject must keep its layers: code of the subject would call a callback without
+   * them.
+   */
+  #isChecked(value: object, original: object): boolean {
+    if (this.forwarding !== "sealed" || typeof original !== "function" || original === this.root)
+      return false;
+    return (this.#checked.has(value) || this.memberBehind(original) !== undefined) && !isClass(original);
+  }
+
+  /** Returns the member of the sealed subject, or of the objects that it constructs, that a function implements. */
+  memberBehind(fn: object): FoundFunction | undefined {
+    if (this.forwarding !== "sealed" || fn === this.root) return undefined;
+    const known = this.#members.get(fn);
+    if (known) return known.found;
+    const { createdPrototype } = this;
+    const found =
+      findFunction(this.root, fn) ??
+      (createdPrototype && findFunction(createdPrototype, fn)) ??
+      functionOfAlias(fn, this.root);
+    this.#members.set(fn, { found });
+    return found;
   }
 
   /** Deep forwarding passes built-in values by identity. */
@@ -196,6 +230,7 @@ export class Membrane {
     if (findOnChain(real, (holder) => isOne(holder) || undefined) === true) return true;
     if (this.forwarding !== "sealed" || isBuiltin(real) || isGenericHolder(real)) return false;
     return (
+      isPrototypeOfAlias(real, this.root) ||
       isInheritedBy(real, this.root) ||
       (createdPrototype !== undefined && isInheritedBy(real, createdPrototype))
     );

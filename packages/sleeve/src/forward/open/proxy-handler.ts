@@ -20,7 +20,7 @@ import {
 } from "../../shared/intrinsics.ts";
 import { type Callable, isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
 import { signatureOf } from "../../surface/member-functions.ts";
-import { type FoundProperty, findOnChain, findProperty } from "../../surface/prototype-chain.ts";
+import { type FoundProperty, findFunction, findProperty } from "../../surface/prototype-chain.ts";
 import type { Call, Layer, Next, Use } from "../call.ts";
 import { returnsPromise } from "../called-function.ts";
 import { callThroughLayers, throughLayers } from "../closed/wrapper-factory.ts";
@@ -57,8 +57,6 @@ class OpenHandler {
   readonly #isSealed: boolean;
   readonly #methods = new PrivateMap<PropertyKey, ShownFunction>();
   readonly #planned = new PrivateMap<string | symbol, Map<string, Next>>();
-  /** The key under which this object, if it is a function, is a method of the subject. */
-  #keyOnRoot: PropertyKey | undefined;
 
   constructor(membrane: Membrane, real: object, on: Side) {
     this.#membrane = membrane;
@@ -233,6 +231,7 @@ class OpenHandler {
     });
     this.#methods.set(member.key, { fn, shown });
     this.#membrane.registerPair(shown, fn, this.#on);
+    if (this.#layers.length > 0) this.#membrane.registerChecked(shown);
     return shown;
   }
 
@@ -263,7 +262,7 @@ class OpenHandler {
   #receiverOf(fn: Callable, receiver: unknown): unknown {
     if (receiver === this.#wrapper()) return this.#real;
     const sealed = this.#membrane.sealedSubject(receiver, this.#on);
-    return sealed && findMethodKey(sealed, fn) === undefined
+    return sealed && findFunction(sealed, fn) === undefined
       ? this.#membrane.toWrapper(receiver as object, this.#inward)
       : this.#in(receiver);
   }
@@ -400,25 +399,21 @@ class OpenHandler {
   #apply(receiver: object, args: readonly unknown[]): unknown {
     const fn = this.#real as Callable;
     const sealed = this.#membrane.sealedSubject(receiver, this.#on);
-    const key = sealed ? findMethodKey(sealed, fn) : this.#ownKey();
-    // A method obtained in another way still belongs to the sealed subject, and passes through its layers.
-    if (key !== undefined) {
+    const behind = this.#isSealed ? this.#membrane.memberBehind(fn) : undefined;
+    const found = sealed ? findFunction(sealed, fn) : behind;
+    // A function obtained in another way still belongs to the sealed subject, and passes through its layers.
+    if (found) {
       const owner = sealed ? receiver : this.#membrane.toWrapper(this.#membrane.root, this.#on);
-      const method: unknown = getProperty(owner, key);
-      if (typeof method === "function" && method !== this.#wrapper()) {
-        return apply(method as Callable, receiver, args as never);
-      }
+      const { key, as } = found;
+      if (as === "set") return void setProperty(owner, key, args[0]);
+      const value: unknown = getProperty(owner, key);
+      if (as === "get") return value;
+      if (typeof value !== "function") throw new TypeError(`${String(key)} is not a function.`);
+      if (value !== this.#wrapper()) return apply(value as Callable, receiver, args as never);
     }
     const member = memberOfFunction(fn, "function");
     const bare: Next = (call) => this.#call(fn, this.#receiverOf(fn, call.wrapper), call.args);
     return callThroughLayers(bare, member, this.#layers)({ member, args, wrapper: receiver });
-  }
-
-  /** Returns the key under which this function is a method of the sealed subject, if it is one. */
-  #ownKey(): PropertyKey | undefined {
-    if (!this.#isSealed || this.#real === this.#membrane.root) return undefined;
-    this.#keyOnRoot ??= findMethodKey(this.#membrane.root, this.#real as Callable);
-    return this.#keyOnRoot;
   }
 
   #construct(args: readonly unknown[], target: object): object {
@@ -465,18 +460,6 @@ function failLike(call: Call, error: unknown): Promise<never> {
 
 /** The attributes of a property created by assignment. */
 const ADDED_PROPERTY = { writable: true, enumerable: true, configurable: true };
-
-/** Returns the key under which a function is a method of an object. */
-function findMethodKey(root: object, fn: Callable): PropertyKey | undefined {
-  return findOnChain(root, (holder) => {
-    const keys = ownKeys(holder);
-    for (let index = 0; index < keys.length; index++) {
-      const key = keys[index] as PropertyKey;
-      if (getOwnPropertyDescriptor(holder, key)?.value === fn) return key;
-    }
-    return undefined;
-  });
-}
 
 /** Members added by a subclass would act on the subject's own objects, behind the layers. */
 function notExtensible({ label }: Member): SleeveError {
