@@ -2,11 +2,14 @@ import {
   construct,
   createObject,
   defineProperty,
+  endsWith,
   getOwnPropertyDescriptor,
   getPrototypeOf,
+  hasOwn,
   NativeProxy,
   ownKeys,
   setPrototypeOf,
+  sourceText,
 } from "../shared/intrinsics.ts";
 import type { Callable } from "../surface/member.ts";
 import { registerLikeness } from "../surface/member-functions.ts";
@@ -41,6 +44,12 @@ export function functionKind(fn: Callable): FunctionKind {
 
 /** Returns whether a function can be constructed, without running it. */
 export function isConstructor(value: unknown): boolean {
+  // Only built-in and bound functions are constructors without a `prototype`. The test below is slow if it fails.
+  const isWritten =
+    typeof value === "function" &&
+    !hasOwn(value, "prototype") &&
+    !endsWith(sourceText(value), "{ [native code] }");
+  if (isWritten) return false;
   try {
     construct(Object, [], value as Callable);
     return true;
