@@ -4,6 +4,7 @@ import {
   getOwnPropertyDescriptor,
   getPrototypeOf,
   isArray,
+  isSame,
   ownKeys,
 } from "../shared/intrinsics.ts";
 
@@ -18,7 +19,7 @@ export function exchanged(args: readonly unknown[], wrapper: unknown, subject: u
   let changed: unknown[] | undefined;
   for (let index = 0; index < args.length; index++) {
     const value = exchangedIn(args[index], search, 0);
-    if (value === args[index]) continue;
+    if (isSame(value, args[index])) continue;
     changed ??= args.slice();
     changed[index] = value;
   }
@@ -47,7 +48,7 @@ function exchangedIn(value: unknown, search: Search, depth: number): unknown {
     const descriptor = getOwnPropertyDescriptor(value, key);
     const held: unknown = descriptor?.value;
     const other = exchangedIn(held, search, depth + 1);
-    if (other === held) continue;
+    if (isSame(other, held)) continue;
     copy ??= copyOf(value);
     defineProperty(copy, key, { ...descriptor, value: other });
   }

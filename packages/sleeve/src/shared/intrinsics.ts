@@ -26,6 +26,7 @@ export const setPrototypeOf = Reflect.setPrototypeOf;
 
 export const createObject = Object.create;
 export const hasOwn = Object.hasOwn;
+export const isSame = Object.is;
 export const isArray = Array.isArray;
 
 export const NativeProxy = Proxy;

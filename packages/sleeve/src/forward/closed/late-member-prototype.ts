@@ -21,8 +21,13 @@ export function lateMemberPrototype(prototype: object | null, { late, ownKeys, l
       const value: unknown = Reflect.get(subject, key);
       return value === undefined ? undefined : late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
     }
-    // What every object has is not part of a surface.
-    if (key === "constructor" || isRoot(found.holder)) return undefined;
+    if (key === "constructor") return undefined;
+    if (isRoot(found.holder)) {
+      // What every object has is not part of a surface, unless a `get` trap answers instead.
+      const value: unknown = found.descriptor.get ? undefined : Reflect.get(subject, key);
+      const isOurs = value === found.descriptor.value || value === undefined;
+      return isOurs ? undefined : late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
+    }
     return late(memberOf(key, found.descriptor, found.holder === subject));
   };
   return new Proxy(Object.create(prototype), {

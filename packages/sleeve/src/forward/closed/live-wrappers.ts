@@ -77,7 +77,8 @@ export class LiveWrappers {
   #marked(holder: object): object | undefined {
     const mark = Symbol("mark");
     try {
-      if (!Reflect.defineProperty(holder, mark, { value: true, configurable: true })) return undefined;
+      if (!Reflect.defineProperty(holder, mark, { value: true, configurable: true }))
+        return this.#onlyNonExtensible();
     } catch {
       return undefined;
     }
@@ -89,6 +90,13 @@ export class LiveWrappers {
     });
     Reflect.deleteProperty(holder, mark);
     return marked;
+  }
+
+  /** A property cannot be defined on a wrapper that is not extensible, but there may be only one such wrapper. */
+  #onlyNonExtensible(): object | undefined {
+    const wrappers = this.#references.map((reference) => reference.deref());
+    const [wrapper, ...others] = wrappers.filter((wrapper) => wrapper && !Object.isExtensible(wrapper));
+    return others.length === 0 ? wrapper : undefined;
   }
 
   #inheritedWrapper(receiver: object): FoundWrapper | undefined {

@@ -36,8 +36,7 @@ export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>
     // The descriptor maps have string and symbol keys, which their type does not express.
     (isOwn ? own : inherited)[key as string] = descriptor;
   }
-  if (shape.tag)
-    inherited[Symbol.toStringTag as unknown as string] = { value: shape.tag, configurable: true };
+  if (shape.tag) inherited[Symbol.toStringTag as unknown as string] = tagDescriptor(shape.tag);
   const ownKeys = Reflect.ownKeys(own);
   const hasOwn = ownKeys.length > 0;
   const base = ownMethods > 0 ? BoundMethods : Forwarding;
@@ -74,6 +73,16 @@ export function wrapperClass(
   Object.setPrototypeOf(Wrapper.prototype, parent);
   Object.defineProperties(Wrapper.prototype, members);
   return Wrapper;
+}
+
+/** Objects that inherit from a wrapper have no built-in tag, as those that inherit from its subject have none. */
+function tagDescriptor(tag: string): PropertyDescriptor {
+  return {
+    get(this: object) {
+      return Forwarding.subjectOf(this) && tag;
+    },
+    configurable: true,
+  };
 }
 
 /** How a wrapper gets the function that it exposes in place of an own function of its subject. */

@@ -152,7 +152,11 @@ class OpenHandler {
     }
     const found = findProperty(this.#real, key);
     if (!found) return this.#readUnlisted(key, receiver);
-    if (isGenericHolder(found.holder)) return getProperty(found.holder, key, receiver);
+    if (isGenericHolder(found.holder)) {
+      // An object with a `get` trap of its own may answer instead.
+      const isOurs = found.descriptor.get || this.#valueOf(key) === found.descriptor.value;
+      return isOurs ? getProperty(found.holder, key, receiver) : this.#readUnlisted(key, receiver);
+    }
     if (this.#layers.length === 0) {
       if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
     } else {
@@ -172,10 +176,17 @@ class OpenHandler {
     return this.#through(bare, member, "read")({ member, args: [], wrapper: receiver });
   }
 
+  #valueOf(key: string | symbol): unknown {
+    return this.#reach(() => getProperty(this.#real, key));
+  }
+
   /** Reads a property that is not listed, which only an object with a `get` trap of its own has. */
   #readUnlisted(key: string | symbol, receiver: object): unknown {
     const value = this.#reach(() => getProperty(this.#real, key, this.#receiver(receiver)));
-    if (value === undefined) return key === Symbol.toStringTag ? tagOf(this.#real) : undefined;
+    if (value === undefined) {
+      // An object that inherits from the wrapper has no such tag, as one that inherits from the subject has none.
+      return key === Symbol.toStringTag && receiver === this.#wrapper() ? tagOf(this.#real) : undefined;
+    }
     const member = memberOf(key, { ...ADDED_PROPERTY, value }, true);
     const list = throughLayers(() => true, member, "list", this.#layers);
     if (list({ member, args: [], wrapper: receiver }) === false) return undefined;
@@ -330,7 +341,13 @@ class OpenHandler {
 
   #shownDescriptor(descriptor: PropertyDescriptor, key: string | symbol): PropertyDescriptor {
     const wrapper = this.#wrapper();
-    if (hasOwn(descriptor, "value")) return { ...descriptor, value: this.#read(key, wrapper) };
+    if (hasOwn(descriptor, "value")) {
+      const isSpecial = (this.#isSealed && key === "constructor") || this.#isPrototypeKey(key);
+      return {
+        ...descriptor,
+        value: isSpecial ? this.#read(key, wrapper) : this.#shownValue(descriptor, key),
+      };
+    }
     const { get, set } = descriptor;
     return {
       ...descriptor,
@@ -339,6 +356,13 @@ class OpenHandler {
         set: this.#accessor(`set ${String(key)}`, set, (value) => this.#write(key, value, wrapper)),
       }),
     };
+  }
+
+  /** Shows the value of a described property. Describing a property counts as reading it. */
+  #shownValue(descriptor: PropertyDescriptor, key: string | symbol): unknown {
+    const member = memberOf(key, descriptor, true);
+    const bare: Next = () => this.#shown(member, descriptor.value);
+    return throughLayers(bare, member, "read", this.#layers)({ member, args: [], wrapper: this.#wrapper() });
   }
 
   #accessor<Accessor extends Callable>(
