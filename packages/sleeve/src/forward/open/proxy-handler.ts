@@ -81,7 +81,17 @@ class OpenHandler {
         return apply(trap, undefined, args);
       };
     const traps: ProxyHandler<object> = {
-      get: gated((_, key, receiver) => this.#read(key, receiver)),
+      get: (_, key, receiver) => {
+        try {
+          if (this.#on === "outside") gate();
+        } catch (error) {
+          // A known method is still read after a revocation, so that its call fails as the method does.
+          const method = this.#methods.get(key)?.shown;
+          if (!method) throw error;
+          return method;
+        }
+        return this.#read(key, receiver);
+      },
       set: gated((_, key, value, receiver) => this.#write(key, value, receiver)),
       has: gated((_, key) => hasProperty(real, key) && this.#isListed(key)),
       ownKeys: gated(() => without(ownKeys(real), (key) => !this.#isListed(key))),
