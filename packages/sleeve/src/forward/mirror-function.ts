@@ -6,8 +6,10 @@ import {
   getOwnPropertyDescriptor,
   getPrototypeOf,
   hasOwn,
+  isExtensible,
   NativeProxy,
   ownKeys,
+  preventExtensions,
   setPrototypeOf,
   sourceText,
 } from "../shared/intrinsics.ts";
@@ -119,5 +121,6 @@ export function withKindOf<Fn extends Callable>(original: Callable, fn: Fn): Fn 
   // A generator function has a `prototype` as well, for the generators that it returns.
   const prototype = getOwnPropertyDescriptor(original, "prototype");
   if (prototype) defineProperty(fn, "prototype", prototype);
+  if (!isExtensible(original)) preventExtensions(fn);
   return fn;
 }

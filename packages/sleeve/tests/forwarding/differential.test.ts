@@ -247,7 +247,7 @@ const differences: Readonly<Record<string, Difference>> = {
   "own functions are bound if they are detached": { in: "closed", holds: isOneOf("detach a member") },
   "source text is the wrapper's": { in: "all", holds: ({ operation }, key, kind) => isFunctionKind(kind) && operation.startsWith("call") && /^(to(Locale)?String|constructor)$/.test(String(key)) },
   "a wrapper that is passed in and comes back in another object": { in: "all", holds: ({ operation }, _, kind) => operation === "call with the object" && kind === "a generator" },
-  "watching a generator gives it methods of its own": { in: "all", holds: ({ operation }, _, kind) => kind === "a generator" && !operation.startsWith("call") },
+  "watching a generator gives it methods of its own": { in: "all", holds: ({ operation }, key, kind) => kind === "a generator" && (!operation.startsWith("call") || ["next", "return", "throw"].includes(String(key))) },
   "a client's own Proxy around a closed wrapper that is not extensible": { in: "closed", holds: ({ on }, _, kind) => on === "proxied" && /frozen|sealed|extensible/.test(kind) },
   "a typed array that is not extensible counts as sealed": { in: "all", holds: ({ operation }, _, kind) => operation === "frozen" && /typed array|buffer/.test(kind) },
   "internal slots cannot be cloned": { in: "all", holds: isOneOf("clone") },

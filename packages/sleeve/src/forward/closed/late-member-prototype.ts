@@ -17,6 +17,7 @@ export function lateMemberPrototype(prototype: object | null, { late, ownKeys, l
   const describe = (subject: object, key: string | symbol): PropertyDescriptor | undefined => {
     const found = findProperty(subject, key);
     if (!found) {
+      if (key === INSPECT) return { value: () => subject };
       // Only a subject with a `get` trap of its own has a value under a key that it does not list.
       const value: unknown = Reflect.get(subject, key);
       return value === undefined ? undefined : late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
@@ -59,6 +60,9 @@ export function lateMemberPrototype(prototype: object | null, { late, ownKeys, l
     },
   });
 }
+
+/** The key of the function by which Node.js prints an object. A wrapper is printed as its subject. */
+const INSPECT = Symbol.for("nodejs.util.inspect.custom");
 
 /** What the end of the prototype chain needs to know of its wrappers. */
 export interface LateMembers {

@@ -63,10 +63,13 @@ export function isErrorPrototype(prototype: object): boolean {
   );
 }
 
-/** Whether the instances of an error class have all their state in properties: the class adds at most a `toString`. */
+/**
+ * Whether the instances of an error class have all their state in properties: the class adds at most a `toString`, and marks
+ * under symbols, as those of Node.js do.
+ */
 export function isErrorWithoutMethods(prototype: object): boolean {
   const isPlain = (key: PropertyKey) =>
-    key === "constructor" || key === "toString" || holdsNoObject(prototype, key);
+    typeof key === "symbol" || key === "constructor" || key === "toString" || holdsNoObject(prototype, key);
   return isErrorClass(prototype, isErrorWithoutMethods, isPlain);
 }
 

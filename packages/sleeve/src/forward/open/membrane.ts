@@ -1,11 +1,14 @@
 import {
   copyList,
+  every,
+  getOwnPropertyDescriptor,
   getProperty,
   getPrototypeOf,
   isInheritedBy,
   isObject,
   NativePromise,
   NativeProxy,
+  ownKeys,
   PrivateWeakMap,
   PrivateWeakSet,
   promiseThen,
@@ -152,7 +155,8 @@ export class Membrane {
 
   /** Deep forwarding passes built-in values by identity. */
   #sharedValue(value: object, to: Side): unknown {
-    const isShared = isBinary(value) || (isValueClass(value) && holdsNoObjects(value));
+    const isShared =
+      isBinary(value) || isSharedError(value) || (isValueClass(value) && holdsNoObjects(value));
     return isShared ? value : this.toWrapper(value, to);
   }
 
@@ -302,6 +306,19 @@ const NO_LAYERS: readonly Layer<never>[] = [];
 
 function createMap(): WeakMap<object, object> {
   return new PrivateWeakMap<object, object>();
+}
+
+/** Whether an error has no properties that hold objects, other than functions such as a `toString` of its own. */
+function isSharedError(value: object): boolean {
+  const prototype = getPrototypeOf(value);
+  if (prototype === null || !isErrorWithoutMethods(prototype)) return false;
+  return every(ownKeys(value), (key) => {
+    const descriptor = getOwnPropertyDescriptor(value, key);
+    return (
+      key === "stack" ||
+      (!descriptor?.get && !(typeof descriptor?.value === "object" && descriptor.value !== null))
+    );
+  });
 }
 
 /** Whether an object is of a built-in class of values, or of an error class without methods. */

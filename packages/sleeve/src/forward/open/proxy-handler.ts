@@ -271,7 +271,9 @@ class OpenHandler {
           return uses.call(this, args);
         },
       };
-      return this.#isSealed ? withSignature(shown, fn) : withKindOf(fn, shown);
+      if (!this.#isSealed) return withKindOf(fn, shown);
+      if (!isExtensible(fn)) preventExtensions(withSignature(shown, fn));
+      return withSignature(shown, fn);
     }
     const handler = this.#membrane.createHandler(fn, this.#on);
     handler.apply = (_, receiver, args) => uses.call(receiver, args);
