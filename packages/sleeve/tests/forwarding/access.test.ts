@@ -653,6 +653,140 @@ describe("an access check", () => {
   });
 });
 
+describe("a hidden member", () => {
+  const desk = () => ({ open: () => "open", pin: 4711, nested: { toJSON: () => "n" }, toJSON: () => "all" });
+  const hidden = new Set(["pin", "toJSON", "open"]);
+  const wrap = () =>
+    decorate(
+      desk(),
+      access(({ member }) => !hidden.has(member), { onDenied: "hide" }),
+    );
+
+  test("appears not to exist, in whatever way a client looks", () => {
+    const wrapper = wrap() as Partial<ReturnType<typeof desk>>;
+    for (const key of ["pin", "toJSON", "open"] as const) {
+      expect([wrapper[key], key in wrapper, Object.hasOwn(wrapper, key), Reflect.get(wrapper, key)]).toEqual([
+        undefined,
+        false,
+        false,
+        undefined,
+      ]);
+      expect(Object.getOwnPropertyDescriptor(wrapper, key)).toBe(undefined);
+      expect(Reflect.deleteProperty(wrapper, key)).toBe(true);
+      expect(() => (wrapper[key] as () => unknown)()).toThrow(TypeError);
+    }
+    expect([Object.keys(wrapper), Object.keys({ ...wrapper }), JSON.stringify(wrapper)]).toEqual([
+      ["nested"],
+      ["nested"],
+      '{"nested":"n"}',
+    ]);
+    const listed = [];
+    for (const key in wrapper) listed.push(key);
+    expect(listed).toEqual(["nested"]);
+  });
+});
+
+describe("the uses that docs/access.md lists", () => {
+  const uses: string[] = [];
+  const wrap = () => {
+    class Desk {
+      pin = 4;
+      arrow = () => 1;
+      Form = class {};
+      get total(): number {
+        return 1;
+      }
+      set total(_: number) {}
+      open(): string {
+        return "open";
+      }
+    }
+    return decorate(
+      new Desk(),
+      access(({ use, member }) => (uses.push(`${use} ${member}`), true), { onDenied: "hide" }),
+    );
+  };
+  const operations: Readonly<Record<string, readonly [(desk: ReturnType<typeof wrap>) => unknown, string]>> = {
+    "w.pin": [(desk) => desk.pin, "list, read pin"],
+    "w.total": [(desk) => desk.total, "list, read total"],
+    "w.open": [(desk) => desk.open, "list open"],
+    "w.open()": [(desk) => desk.open(), "list, call open"],
+    "w.arrow()": [(desk) => desk.arrow(), "list, call arrow"],
+    "w.pin = 1": [(desk) => { desk.pin = 1; }, "write pin"],
+    "w.total = 1": [(desk) => { desk.total = 1; }, "write total"],
+    "delete w.pin": [(desk) => Reflect.deleteProperty(desk, "pin"), "list, write pin"],
+    "Object.defineProperty(w, pin)": [(desk) => Reflect.defineProperty(desk, "pin", { value: 1 }), "write pin"],
+    "Object.freeze(w)": [(desk) => Object.preventExtensions(desk), "write constructor"],
+    "pin in w": [(desk) => "pin" in desk, "list pin"],
+    "Object.hasOwn(w, pin)": [(desk) => Object.hasOwn(desk, "pin"), "list, read pin"],
+    "new w.Form()": [(desk) => new desk.Form(), "list, read, construct Form"],
+  }; // biome-ignore format: one a line
+
+  test.each(Object.entries(operations))("%s", (_, [operation, expected]) => {
+    const desk = wrap();
+    uses.length = 0;
+    operation(desk);
+    const members = [...new Set(uses.map((use) => use.split(" ")[1] as string))].filter(
+      (name) => name === expected.split(" ").at(-1),
+    );
+    const shown = members.map(
+      (name) =>
+        `${[...new Set(uses.filter((use) => use.endsWith(` ${name}`)).map((use) => use.split(" ")[0]))].join(", ")} ${name}`,
+    );
+    expect(shown).toEqual([expected]);
+  });
+
+  test("every operation is listed", () => {
+    expect(Object.keys(operations)).toHaveLength(13);
+  });
+});
+
+describe("what an access check cannot close", () => {
+  test("code of the subject's module that receives the wrapper works on the subject", () => {
+    class Desk {
+      pin = 4711;
+      tools() {
+        return { read: (desk: Desk) => desk.pin };
+      }
+    }
+    const desk = decorate(
+      new Desk(),
+      access(({ member }) => member !== "pin"),
+    );
+    expect(() => desk.pin).toThrow(expect.objectContaining({ code: "DENIED" }));
+    expect(desk.tools().read(desk)).toBe(4711);
+  });
+
+  test("an object that the client passes may change after the check", () => {
+    const desk = { book: (request: { readonly berth: number }) => request.berth };
+    const checked = decorate(
+      desk,
+      access(({ args }) => (args[0] as { berth: number }).berth === 4),
+    );
+    let reads = 0;
+    expect(checked.book({ get berth() { return reads++ === 0 ? 4 : 99; } })).toBe(99); // biome-ignore format: one line
+  });
+
+  test("memory is shared, so nothing can be attached to its buffer any more", () => {
+    const desk = {
+      fill: (bytes: Uint8Array) => void bytes.fill(7),
+      mark: (bytes: Uint8Array) => void Object.assign(bytes.buffer, { owner: desk }),
+    };
+    const checked = decorate(
+      desk,
+      access(() => true),
+    );
+    const bytes = new Uint8Array(2);
+    checked.fill(bytes);
+    expect([...bytes]).toEqual([7, 7]);
+    expect(() => checked.mark(bytes)).toThrow(TypeError);
+    expect([Reflect.get(bytes.buffer, "owner"), Object.isExtensible(bytes.buffer)]).toEqual([
+      undefined,
+      false,
+    ]);
+  });
+});
+
 test("every case is listed", () => {
   expect([Object.keys(checks).length, Object.keys(attempts).length]).toEqual([13, 90]);
 });

@@ -11,6 +11,7 @@ import {
   logging,
   twoWay,
 } from "sleeve";
+import { adapterOf, checkContract, contract } from "sleeve/conform";
 import { describe, expect, test } from "vitest";
 
 interface Winch {
@@ -482,5 +483,74 @@ describe("outside conventions", () => {
     await expect(aborted).rejects.toThrow("enough");
     await expect(few).rejects.toMatchObject({ code: "QUEUE_FULL" });
     expect(feed.eventNames()).toEqual([]);
+  });
+});
+
+describe("ownership", () => {
+  class Registry {
+    readonly released: string[] = [];
+    isOpen = true;
+    publish(version: string): string {
+      this.released.push(version);
+      return version;
+    }
+    shutdown(): void {
+      if (!this.isOpen) throw new Error("closed twice");
+      this.isOpen = false;
+    }
+  }
+  class Unavailable extends Error {}
+  interface Releases {
+    release(version: string): string;
+    close(): void;
+  }
+  const releases = adapter<Releases, Registry>(
+    { release: (registry, version) => registry.publish(version), close: "shutdown" },
+    { owns: true, errors: (cause) => new Unavailable("no registry", { cause }) },
+  );
+
+  test("is not ended by a member that is only named like a release", () => {
+    const registry = new Registry();
+    const wrapper = releases(registry);
+    expect([wrapper.release("1.0"), wrapper.release("1.1"), registry.released]).toEqual([
+      "1.0",
+      "1.1",
+      ["1.0", "1.1"],
+    ]);
+    wrapper.close();
+    wrapper.close();
+    expect(registry.isOpen).toBe(false);
+    expect(() => wrapper.release("1.2")).toThrow(expect.objectContaining({ code: "RELEASED" }));
+  });
+
+  test("passes the library's own contract", async () => {
+    const target = contract<Releases>("Releases", {
+      surface: { release: "method", close: "method" },
+      arguments: { release: [fc.constantFrom("1.0", "1.1")] },
+      errors: [Unavailable],
+      reference: () => {
+        let isOpen = true;
+        return {
+          release(version) {
+            if (!isOpen) throw new Unavailable("closed");
+            return version;
+          },
+          close() {
+            isOpen = false;
+          },
+        };
+      },
+    });
+    const report = await checkContract(target, {
+      registry: adapterOf<Releases, Registry>({
+        adaptee: () => new Registry(),
+        wrap: (registry) => releases(registry),
+        owns: true,
+      }),
+    });
+    expect(report.implementations[0]?.checks.length).toBeGreaterThan(3);
+    expect(
+      report.implementations.flatMap(({ checks }) => checks.flatMap(({ findings }) => findings)),
+    ).toEqual([]);
   });
 });

@@ -1,3 +1,4 @@
+import { SleeveError } from "../../shared/errors.ts";
 import type { FindingName } from "../finding.ts";
 import { type EqualityFunction, equalValues } from "../values/equality.ts";
 import { formatValue, outcomeText } from "../values/format.ts";
@@ -68,12 +69,17 @@ function failed({ status }: StepOutcome): boolean {
 
 function equalSeen(one: StepOutcome, other: StepOutcome, { equal, errors }: Equality): boolean {
   if (one.status !== other.status) return false;
-  if (failed(one)) return equalErrors(one.value, other.value, errors);
+  if (failed(one)) return isReleased(other) || equalErrors(one.value, other.value, errors);
   const [left, right] = [one.value, other.value];
   if (left === SELF || right === SELF) return left === right;
   if (left instanceof Iterated && right instanceof Iterated)
     return equal(left.values, right.values) && equalErrors(left.error, right.error, errors);
   return !(left instanceof Iterated) && !(right instanceof Iterated) && equal(left, right);
+}
+
+/** An adapter that owns its adaptee refuses use after the release with an error of the library, whatever the target says. */
+function isReleased({ raw }: StepOutcome): boolean {
+  return raw instanceof SleeveError && raw.code === "RELEASED";
 }
 
 function equalErrors(left: unknown, right: unknown, errors: Equality["errors"]): boolean {
