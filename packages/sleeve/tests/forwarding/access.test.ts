@@ -686,7 +686,7 @@ describe("a hidden member", () => {
   });
 });
 
-describe("the uses that docs/access.md lists", () => {
+describe("the uses that docs/layers.md lists", () => {
   const uses: string[] = [];
   const wrap = () => {
     class Desk {

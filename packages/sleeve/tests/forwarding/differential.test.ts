@@ -65,7 +65,7 @@ const NewOldMast = OldMast as unknown as new () => object;
 
 /** Subjects of many kinds. Each creates two equal ones. */
 const kinds: Readonly<Record<string, () => object>> = {
-  "an object literal": () => ({ a: 1, b: "x", sum(by: number) { return this.a + by; } }),
+  "an object literal": () => ({ a: 1, b: "x", sum(this: { a: number }, by: number) { return this.a + by; } }),
   "an object of closures": () => { let a = 0; return { add: (by: number) => (a += by), get total() { return a; } }; },
   "a class with private fields": () => new Mast(),
   "a class with public fields": () => new OpenMast(),
@@ -140,7 +140,7 @@ const operations = {
   freeze: (it: object) => { Object.freeze(it); return [Object.isFrozen(it), Reflect.set(it, "a", 5), Reflect.set(it, "added", 5)]; },
   "prevent extensions": (it: object) => { Object.preventExtensions(it); return [Object.isExtensible(it), Reflect.set(it, "added", 5)]; },
   constructor: (it: object) => (it.constructor as { name?: string } | undefined)?.name,
-  instanceof: (it) => [Object, Function, Array, Map, Set, Date, Error, RegExp, Promise, EventEmitter, Uint8Array, URL].map((Class) => it instanceof Class),
+  instanceof: (it: unknown) => [Object, Function, Array, Map, Set, Date, Error, RegExp, Promise, EventEmitter, Uint8Array, URL].map((Class) => it instanceof Class),
   prototype: (it: object, key) => { const above = Object.getPrototypeOf(it) as Bag | null; return above && Object.hasOwn(above, key); },
   "assign from it": (it: object) => Object.keys(Object.assign({}, it)),
   "read with another receiver": (it: object, key) => Reflect.get(it, key, {}),

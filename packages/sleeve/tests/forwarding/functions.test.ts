@@ -118,7 +118,10 @@ describe.each(Object.entries(stacks))("a function member, %s,", (stack, layers) 
     expect(disk.statSync(file).isFile()).toBe(true);
     const copy = `${file}.copy`;
     await new Promise((resolve) =>
-      disk.createReadStream(file).pipe(disk.createWriteStream(copy)).on("finish", resolve),
+      disk
+        .createReadStream(file)
+        .pipe(disk.createWriteStream(copy))
+        .on("finish", () => resolve(undefined)),
     );
     expect(fs.readFileSync(copy, "utf8")).toBe("tide");
     fs.rmSync(file);

@@ -142,9 +142,9 @@ const annotated =
     return [value, vault.annotate(value)];
   };
 
-class ClientPromise extends Promise<unknown> {
-  static override get [Symbol.species]() {
-    return ClientPromise;
+class ClientPromise<Value> extends Promise<Value> {
+  static override get [Symbol.species](): PromiseConstructor {
+    return ClientPromise as PromiseConstructor;
   }
   set owner(value: unknown) {
     seen.push(value);
@@ -223,7 +223,7 @@ const operations: Readonly<Record<string, Operation>> = {
   "call itself on the wrapper": (target: () => unknown, vault) => target.call(vault),
   "call itself with the wrapper": (target: (value: unknown) => unknown, vault) => target(vault),
   construct: (target: new (vault: Vault) => Vault, vault, key) => new target(vault)[key],
-  "construct as another class": (target: never, vault, key) => Reflect.get(Reflect.construct(target, [vault], Object), key, vault),
+  "construct as another class": (target: never, vault, key) => Reflect.get(Reflect.construct(target, [vault], Object) as object, key, vault),
   write: (target: object, _, key) => Reflect.set(target, key, 0),
   "write with the wrapper as receiver": (target: object, vault, key) => Reflect.set(target, key, () => "evil", vault),
   "write by super": (target: object, vault) => ({ __proto__: target, go() { super.price = 0 as never; } } as never as { go(): void }).go.call(vault),

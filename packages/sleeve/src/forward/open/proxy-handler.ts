@@ -209,7 +209,7 @@ class OpenHandler {
     if (typeof value !== "function" || isBuiltin(value) || value === this.#real) return this.#out(value);
     const isNamed = this.#layers.length > 0 || this.#membrane.forwarding === "open";
     if (!isNamed || this.#on !== "outside") return this.#out(value);
-    // Under open forwarding, a class is passed by identity, as other values are.
+    // Under open forwarding, a class keeps its identity, as other values do.
     if (this.#membrane.forwarding !== "sealed" && isClass(value)) return this.#out(value);
     return this.#method(member, value as Callable);
   }
