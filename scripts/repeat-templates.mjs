@@ -5,9 +5,9 @@ import { parseSync } from "oxc-parser";
 export const TEMPLATES = {
   node: {
     blockSize: 64,
-    calls: 768,
-    comparisons: 256,
-    functions: 256,
+    calls: 512,
+    comparisons: 64,
+    functions: 64,
     passes: 128,
     reads: 128,
     writes: 64,

@@ -199,6 +199,10 @@ decorate(tides, guard<Tides>({ kindOf: { kind: (name: string) => name !== "" }, 
 guard<Tides>({ knidOf: {} });
 // @ts-expect-error
 guard<Tides>({ height: between("a", "b") });
+// A list of checks is typed by parameter.
+guard<Tides>({ kindOf: [(name: string) => name.length > 0] });
+// @ts-expect-error
+guard<Tides>({ kindOf: [between(1, 2)] });
 
 // Functions keep their signatures, generic ones and overloads too; classes stay classes.
 declare function overloaded(value: string): string;

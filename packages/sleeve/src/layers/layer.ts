@@ -126,7 +126,8 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
       notify(watch, { status: "threw", error }, report);
       throw error;
     }
-    if (typeof value === "object" && value !== null) watchObject(value, watch, report);
+    // Inline, because engines inline a limited number of functions into one caller.
+    if (typeof value === "object" && value !== null) watchValue(value, watch, report);
     else notify(watch, { status: "returned", value }, report);
     return value;
   };
@@ -144,9 +145,7 @@ function watchAround(watch: WatchHooks, run: () => unknown, report: Report): unk
     notify(watch, { status: "threw", error }, report);
     throw error;
   }
-  if (typeof value === "object" && value !== null) watchObject(value, watch, report);
-  else notify(watch, { status: "returned", value }, report);
-  return value;
+  return watchValue(value, watch, report);
 }
 
 /** Runs a call within a watcher's `around`. If that fails, or does not run the call, the call is not affected. */
@@ -171,9 +170,11 @@ function runAround({ around }: WatchHooks, run: () => unknown, report: Report): 
   return once();
 }
 
-function watchObject(value: object, watch: Watch, report: Report): void {
-  if (isPending(value)) onSettled(value, (outcome) => notify(watch, outcome, report));
+function watchValue(value: unknown, watch: Watch, report: Report): unknown {
+  if (typeof value === "object" && value !== null && isPending(value))
+    onSettled(value, (outcome) => notify(watch, outcome, report));
   else notify(watch, { status: "returned", value }, report);
+  return value;
 }
 
 // A `const`, so that engines can treat it as a constant.

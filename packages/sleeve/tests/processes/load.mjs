@@ -7,11 +7,16 @@ const warnings = [];
 process.on("warning", ({ message }) => warnings.push(message));
 
 const silent = { info() {}, error() {} };
-const results = { inFlight, heap, failing };
+const results = {
+  inFlight,
+  checked: (count) => inFlight(count, [access(({ member }) => member === "berth")]),
+  heap,
+  failing,
+};
 process.stdout.write(JSON.stringify(await results[process.argv[2]](Number(process.argv[3]))));
 
-/** Makes concurrent calls through five layers, of which 1 % fail; all start before the first ends. */
-async function inFlight(count) {
+/** Makes concurrent calls through five layers and more, of which 1 % fail; all start before the first ends. */
+async function inFlight(count, more = []) {
   let open;
   const gate = new Promise((resolve) => {
     open = resolve;
@@ -31,6 +36,7 @@ async function inFlight(count) {
     guard({ berth: { number: Number.isInteger } }),
     retrying({ only: ["berth"], when: () => false }),
     limited({ only: ["berth"], concurrency: count }),
+    ...more,
   );
   const calls = Array.from({ length: count }, (_, number) => desk.berth(number));
   open();

@@ -27,6 +27,16 @@ test("a million calls in flight through five layers: none is lost, mixed up or l
   });
 }, 300_000);
 
+test("200,000 calls in flight through six layers, one of them an access check: none is lost or mixed up", () => {
+  expect(run("checked", 200_000)).toEqual({
+    answered: 200_000,
+    mixed: 0,
+    unhandled: 0,
+    timed: 200_000,
+    failures: 2_000,
+  });
+}, 300_000);
+
 test("ten million calls leave the heap where it was", () => {
   const { grown, calls } = run("heap", 10_000_000) as { readonly grown: number; readonly calls: number };
   expect(calls).toBe(10_000_000);
