@@ -247,6 +247,8 @@ describe("decorated classes", () => {
         typeof wrap(Symbol)("x"),
         wrap(Array)(3).length,
       ]).toEqual(["string", 5n, 5, "symbol", 3]);
+      class Fleet extends wrap(Array)<number> {}
+      expect(new Fleet(1, 2, 3).map((item) => item * 2) instanceof Fleet).toBe(true);
       expect(() => (wrap(Map) as never as () => void)()).toThrow(TypeError);
       class Shape {
         constructor() {

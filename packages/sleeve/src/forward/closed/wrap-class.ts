@@ -71,7 +71,6 @@ function callableClass(Wrapper: Class, Subject: Class, layers: readonly Layer<ne
   );
   const shown: Class = new Proxy(Wrapper, {
     apply: (_, receiver, args) => call({ member, args, wrapper: receiver }),
-    get: (target, key) => Reflect.get(target, key, target),
   });
   Object.defineProperty(Wrapper.prototype, "constructor", {
     value: shown,
@@ -83,10 +82,11 @@ function callableClass(Wrapper: Class, Subject: Class, layers: readonly Layer<ne
 
 /** Whether a class, or one that it extends, tests which class is constructed, as abstract classes do. */
 function dependsOnTarget(Subject: Class): boolean {
-  const isTest = (Class: object) =>
-    typeof Class === "function" && /\bnew\.target\b|\bthis\.constructor\b/.test(sourceText(Class));
+  const isTest = (Class: object) => typeof Class === "function" && TARGET_TEST.test(sourceText(Class));
   return findOnChain(Subject, (Class) => isTest(Class) || undefined) ?? false;
 }
+
+const TARGET_TEST = /\bnew\.target\b|\bthis\.constructor\s*[!=]==?|[!=]==?\s*this\.constructor\b/;
 
 const RESERVED_KEYS: ReadonlySet<PropertyKey> = new Set(["name", "length", "prototype"]);
 
