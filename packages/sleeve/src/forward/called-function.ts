@@ -1,5 +1,11 @@
 import { SleeveError } from "../shared/errors.ts";
-import { getOwnPropertyDescriptor, isObject, PrivateWeakSet, rejectedPromise } from "../shared/intrinsics.ts";
+import {
+  every,
+  getOwnPropertyDescriptor,
+  isObject,
+  PrivateWeakSet,
+  rejectedPromise,
+} from "../shared/intrinsics.ts";
 import type { Callable, Member } from "../surface/member.ts";
 import { functionOf, isAsyncFunction } from "../surface/member-functions.ts";
 import type { Layer, Next } from "./call.ts";
@@ -21,12 +27,6 @@ export function calledFunction(member: Member, wrapper: unknown): Callable | und
 
 const returningPromises = /* @__PURE__ */ new PrivateWeakSet<Callable>();
 
-/** Whether a call is known to return a promise: its function is declared `async`, or it has returned one before. */
-export function returnsPromise(member: Member, wrapper: unknown): boolean {
-  const fn = calledFunction(member, wrapper);
-  return fn !== undefined && (isAsyncFunction(fn) || returningPromises.has(fn));
-}
-
 /**
  * Returns whether layers may make calls of a member fail that may return promises and, if so, whether it is declared to.
  *
@@ -42,11 +42,15 @@ export function failingLayers(
   for (let index = 0; index < layers.length; index++) {
     const layer = layers[index] as Layer<never>;
     mayFail ||= layer.mayFail === true;
-    isAsync ||= layer.asyncMembers === true && layer.only !== undefined;
+    isAsync ||= layer.asyncMembers === true && namesMember(layer, member);
   }
   const fn = functionOf(member);
   const mayBeAsync = isAsync || fn === undefined || isAsyncFunction(fn);
   return mayFail && mayBeAsync ? { isAsync } : undefined;
+}
+
+function namesMember({ only }: Layer<never>, { key }: Member): boolean {
+  return only !== undefined && !every(only as readonly PropertyKey[], (name) => name !== key);
 }
 
 /**
@@ -90,7 +94,7 @@ function noted(result: unknown, member: Member, wrapper: unknown): unknown {
 }
 
 /** Fails as a member does. A function that is not declared `async` may throw errors of its own synchronously. */
-function failLike(member: Member, wrapper: unknown, error: unknown, isAsync: boolean): Promise<never> {
+export function failLike(member: Member, wrapper: unknown, error: unknown, isAsync: boolean): Promise<never> {
   const fn = calledFunction(member, wrapper);
   const isRejected =
     isAsync ||

@@ -1,6 +1,5 @@
 import {
   construct,
-  createObject,
   defineProperty,
   endsWith,
   getOwnPropertyDescriptor,
@@ -95,7 +94,8 @@ export function mirrorFunction(fn: Callable, uses: FunctionUses): Callable {
 
 /** Returns a handler that inherits no traps, whatever is added to `Object.prototype`. */
 function handlerOf<Target extends object>(traps: ProxyHandler<Target>): ProxyHandler<Target> {
-  return setPrototypeOf(traps, null) ? traps : createObject(null);
+  setPrototypeOf(traps, null);
+  return traps;
 }
 
 /** The `name` and `length` of a function. */

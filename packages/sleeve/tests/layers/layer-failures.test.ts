@@ -129,6 +129,15 @@ describe("a member that returns promises rejects, and a synchronous one throws",
     await expect(guarded.lazily(1)).rejects.toMatchObject({ code: "NOT_ALLOWED" });
   });
 
+  test("and only where a layer for asynchronous members names it", async () => {
+    const layers = [retrying({ only: ["lazily"], attempts: 1 }), refuse()];
+    for (const create of [subject, () => Object.create(subject()) as ReturnType<typeof subject>]) {
+      const wrapper = decorate(create(), ...(layers as never[]));
+      expect(codeOf(() => wrapper.now(1))).toBe("NOT_ALLOWED");
+      await expect(wrapper.lazily(1)).rejects.toMatchObject({ code: "NOT_ALLOWED" });
+    }
+  });
+
   test("but errors that a function throws itself stay synchronous", () => {
     let count = 0;
     const gauge = { read: (): Promise<number> => { if (count++ > 0) throw new RangeError("dry"); return Promise.resolve(1); } }; // biome-ignore format: one line

@@ -13,7 +13,6 @@ import {
   ownKeys,
   PrivateMap,
   preventExtensions,
-  rejectedPromise,
   setProperty,
   setPrototypeOf,
   without,
@@ -21,8 +20,8 @@ import {
 import { type Callable, isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
 import { signatureOf } from "../../surface/member-functions.ts";
 import { type FoundProperty, findFunction, findProperty } from "../../surface/prototype-chain.ts";
-import type { Call, Layer, Next, Use } from "../call.ts";
-import { returnsPromise } from "../called-function.ts";
+import type { Layer, Next, Use } from "../call.ts";
+import { failLike } from "../called-function.ts";
 import { callThroughLayers, throughLayers } from "../closed/wrapper-factory.ts";
 import { exchanged } from "../exchange.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
@@ -167,12 +166,8 @@ class OpenHandler {
       const isOurs = found.descriptor.get || this.#valueOf(key) === found.descriptor.value;
       return isOurs ? getProperty(found.holder, key, receiver) : this.#readUnlisted(key, receiver);
     }
-    if (this.#layers.length === 0) {
-      if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
-    } else {
-      if (!this.#isListed(key)) return undefined;
-      if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
-    }
+    if (!this.#isListed(key)) return undefined;
+    if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
     const member = memberOf(key, found.descriptor, found.holder === this.#real);
     const bare: Next = ({ wrapper }) =>
       this.#shown(
@@ -236,7 +231,7 @@ class OpenHandler {
         try {
           gate();
         } catch (error) {
-          return failLike({ member: method, args, wrapper: receiver }, error);
+          return failLike(method, receiver, error, false);
         }
         return call({ member: method, args, wrapper: receiver });
       },
@@ -487,12 +482,6 @@ class OpenHandler {
 }
 
 const MAX_PLANNED_MEMBERS = 256;
-
-/** Fails as a member does: a member that returns promises never throws synchronously because of the library. */
-function failLike(call: Call, error: unknown): Promise<never> {
-  if (!returnsPromise(call.member, call.wrapper)) throw error;
-  return rejectedPromise(error);
-}
 
 /** The attributes of a property created by assignment. */
 const ADDED_PROPERTY = { writable: true, enumerable: true, configurable: true };
