@@ -87,15 +87,27 @@ export function rejectingLike(next: Next, isAsync: boolean): Next {
 
 /** Learns from a result that a member returns promises. */
 function noted(result: unknown, member: Member, wrapper: unknown): unknown {
-  if (typeof result !== "object" || !(result instanceof Promise)) return result;
-  const fn = calledFunction(member, wrapper);
-  if (fn) returningPromises.add(fn);
+  if (typeof result === "object" && result instanceof Promise)
+    noteResult(calledFunction(member, wrapper), result);
   return result;
 }
 
-/** Fails as a member does. A function that is not declared `async` may throw errors of its own synchronously. */
+/** Learns from a result whether a function returns promises. Returns the result. */
+export function noteResult(fn: Callable | undefined, result: unknown): unknown {
+  if (fn && typeof result === "object" && result instanceof Promise) returningPromises.add(fn);
+  return result;
+}
+
+/** Fails as the member of a call does. */
 export function failLike(member: Member, wrapper: unknown, error: unknown, isAsync: boolean): Promise<never> {
-  const fn = calledFunction(member, wrapper);
+  return failAs(calledFunction(member, wrapper), error, isAsync);
+}
+
+/**
+ * Fails as a function does: rejects if it is declared `async`, or has returned a promise before. In the latter case it may
+ * throw errors of its own synchronously, so only those of the library reject.
+ */
+export function failAs(fn: Callable | undefined, error: unknown, isAsync = false): Promise<never> {
   const isRejected =
     isAsync ||
     (fn !== undefined &&

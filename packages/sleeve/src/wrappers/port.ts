@@ -1,8 +1,7 @@
-import { FailureMode } from "../forward/failure-mode.ts";
+import { failAs, noteResult } from "../forward/called-function.ts";
 import { withSignature } from "../forward/mirror-function.ts";
 import { isBuiltin } from "../forward/open/builtins.ts";
 import { remember } from "../forward/wrapper-record.ts";
-import { rejectedPromise } from "../shared/intrinsics.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";
 import { findOnChain } from "../surface/prototype-chain.ts";
 import type { SubjectSlot } from "./subject-slot.ts";
@@ -114,20 +113,19 @@ function methodOf(
   key: PropertyKey,
   signature: { readonly name: string; readonly length: number },
 ): Callable {
-  const failure = new FailureMode(typeof signature === "function" ? (signature as Callable) : undefined);
   const { method } = {
     method(this: unknown, ...args: never[]) {
       try {
         slot.requireOpen();
       } catch (error) {
-        return slot.isAsync ? rejectedPromise(error) : failure.fail(error);
+        return failAs(method, error, slot.isAsync);
       }
       const port = portNow();
       const shown = inheritsFrom(port, this) ? this : port;
       const result = shownFor(shown, slot, (subject) =>
         Reflect.apply(Reflect.get(subject, key, subject) as Callable, subject, args),
       );
-      return failure.note(result);
+      return noteResult(method, result);
     },
   };
   return withSignature(method, signature);

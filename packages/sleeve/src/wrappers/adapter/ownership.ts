@@ -1,5 +1,5 @@
+import { failAs, noteResult } from "../../forward/called-function.ts";
 import type { RawForwarder } from "../../forward/closed/forwarders.ts";
-import { FailureMode } from "../../forward/failure-mode.ts";
 import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { RELEASE_NAMES, releaseKeysOf } from "../../shared/release-names.ts";
@@ -38,7 +38,6 @@ export class Ownership {
   around(forwarder: RawForwarder, key: PropertyKey): RawForwarder {
     const released = this.#released;
     const owns = this.#owns;
-    const failure = new FailureMode(forwarder);
     const refusal = () =>
       new SleeveError(
         "RELEASED",
@@ -54,8 +53,8 @@ export class Ownership {
           return result;
         }, forwarder)
       : withSignature(function (...args) {
-          if (released.has(this)) return failure.fail(refusal());
-          return failure.note(forwarder.apply(this, args));
+          if (released.has(this)) return failAs(forwarder, refusal());
+          return noteResult(forwarder, forwarder.apply(this, args));
         }, forwarder);
   }
 }
