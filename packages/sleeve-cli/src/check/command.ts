@@ -11,6 +11,7 @@ import { findProject } from "../project/project.ts";
 import { interruptionIn, Transaction } from "../project/transaction.ts";
 import { allFindings, applyConfig, type RunContext } from "./apply-config.ts";
 import { checkBorder, outsideInTarget } from "./border.ts";
+import { Debt, withDebtLimit } from "./debt.ts";
 
 import { RECORDED_FINDINGS_FILE, recordedFindingsIn, recordOf } from "./recorded-findings.ts";
 import { checkWrapper } from "./wrapper.ts";
@@ -103,11 +104,15 @@ export function checkProject(
   files?: ReadonlySet<string>,
 ): Checked {
   const { wrappers, problems } = checkWrappers(project, config, files);
-  const borders = Object.entries(config.borders ?? {}).map(([name, entries]) => {
-    const border = checkBorder(project, name, entries);
+  const debts = new Map(
+    Object.keys(config.borders ?? {}).map((name) => [name, new Debt(config.isolated?.[name]?.debt)] as const),
+  );
+  const checked = [...debts].map(([name, debt]) => {
+    const border = checkBorder(project, name, config.borders?.[name] ?? [], debt);
     const findings = border.findings.filter(({ place }) => !files || files.has(place.file));
     return { ...border, findings, holds: findings.length === 0 };
   });
+  const borders = files ? checked : withDebtLimit(checked, config);
   const { result, unused: notFound } = applyConfig(wrappers, borders, config, context);
   // A partial check does not see every suppressed finding.
   const unused = files ? [] : notFound;
@@ -128,7 +133,14 @@ export function checkProject(
   );
   return {
     result,
-    problems: [...interruptionIn(project.root), ...project.problems, ...problems, ...strangers, ...settled],
+    problems: [
+      ...interruptionIn(project.root),
+      ...project.problems,
+      ...problems,
+      ...strangers,
+      ...settled,
+      ...[...debts].flatMap(([name, debt]) => debt.settled(name)),
+    ],
     texts: new Map(project.sources.map(({ file, text }) => [file, text])),
   };
 }

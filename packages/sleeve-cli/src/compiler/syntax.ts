@@ -96,6 +96,14 @@ export function exportedDeclarationOver(
   return { name, offset: (declared ?? child).getStart(source) };
 }
 
+/** Returns the name of the exported type alias that contains a node. */
+export function exportedAliasOver(node: Node): Identifier | undefined {
+  for (let at: Node | undefined = node; at; at = at.parent)
+    if (at.kind === SyntaxKind.TypeAliasDeclaration)
+      return (modifiersOf(at) & ModifierFlags.Export) !== 0 ? nameOf(at) : undefined;
+  return undefined;
+}
+
 /** Whether `child` is a part of `parent` that its clients cannot see. */
 function isHidden(parent: Node, child: Node): boolean {
   const { body, initializer } = parent as Node & { body?: Node; initializer?: Node };

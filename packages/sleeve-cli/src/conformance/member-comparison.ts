@@ -19,7 +19,10 @@ import { anyWithin } from "./untyped.ts";
 export interface MemberComparison {
   readonly target: MemberView;
   readonly found: MemberView;
-  /** For each signature of the target, the closest signature of the wrapper. Empty for properties. */
+  /**
+   * For each signature of the target, the closest signature of the wrapper. Empty for properties, and for a
+   * member with the target's own type, such as one that an adapter hands on.
+   */
   readonly signatures: readonly SignatureComparison[];
   /** Mismatch of the value that is read. Properties only. */
   readonly reading: Mismatch | undefined;
@@ -95,6 +98,7 @@ export class MemberComparer {
   member(target: TargetMember, candidate: Candidate): MemberComparison {
     const checker = this.#checker;
     const { type: declared, symbol, signatureKind } = target;
+    const isSame = candidate.leading === 0 && candidate.type.id === declared.id;
     const expected = checker.getNonNullableType(declared) ?? declared;
     const mayBeAbsent = [symbol, candidate.symbol].some((item) => item !== undefined && isOptional(item));
     const found = (mayBeAbsent && checker.getNonNullableType(candidate.type)) || candidate.type;
@@ -103,12 +107,14 @@ export class MemberComparer {
     const isCalled = theirs.length > 0;
     // With a parameter that the target does not have, the signatures cannot be compared as a whole.
     const isWhole = candidate.leading > 0 || checker.isTypeAssignableTo(found, expected);
-    const view = this.#view(candidate.symbol, candidate.type, target, ours.length > 0);
+    const view = this.#view(candidate.symbol, candidate.type, target, ours.length > 0, declared);
     return {
-      target: this.#view(symbol, declared, target, isCalled),
+      target: this.#view(symbol, declared, target, isCalled, undefined),
       found: { ...view, isReadonly: view.isReadonly || candidate.isReadonly },
       signatures:
-        ours.length > 0 ? theirs.map((their) => this.#nearest(their, ours, candidate.leading, isWhole)) : [],
+        ours.length > 0 && !isSame
+          ? theirs.map((their) => this.#nearest(their, ours, candidate.leading, isWhole))
+          : [],
       reading: isCalled ? undefined : this.#valueMismatch(symbol, candidate.type, declared),
       writing: isCalled ? undefined : this.#assignability.mismatch(declared, candidate.type),
     };
@@ -119,9 +125,14 @@ export class MemberComparer {
     type: Type,
     { call }: TargetMember,
     isCalled: boolean,
+    expected: Type | undefined,
   ): MemberView {
     const checker = this.#checker;
-    const any = isCalled ? (isAny(type) ? "" : undefined) : anyWithin(checker, this.#isOwn, type);
+    const any = isAny(type)
+      ? ""
+      : isCalled || !expected
+        ? undefined
+        : anyWithin(checker, this.#isOwn, type, expected);
     return {
       kind: !isCalled ? "property" : call === "new" ? "class" : "method",
       isOptional: symbol !== undefined && isOptional(symbol),
@@ -152,8 +163,14 @@ export class MemberComparer {
     isWhole: boolean,
   ): SignatureComparison {
     const compared = ours.map((our) => this.#signatures(target, our, leading, isWhole));
-    const faults = ({ fits, parameters, result }: SignatureComparison) =>
-      fits ? 0 : 1 + parameters.filter((parameter) => parameter.mismatch).length + (result.mismatch ? 1 : 0);
+    // Of signatures that fit, one without `any` proves more.
+    const untyped = ({ parameters, result }: SignatureComparison) =>
+      [...parameters, result].some(({ any }) => any !== undefined) ? 0.5 : 0;
+    const faults = (compared: SignatureComparison) => {
+      const { fits, parameters, result } = compared;
+      if (fits) return untyped(compared);
+      return 1 + parameters.filter((parameter) => parameter.mismatch).length + (result.mismatch ? 1 : 0);
+    };
     // There is at least one signature; otherwise the kinds would differ.
     const best = compared.reduce((least, signature) =>
       faults(signature) < faults(least) ? signature : least,
@@ -200,12 +217,24 @@ export class MemberComparer {
       compared.push({
         name,
         mismatch: this.#assignability.mismatch(sent, place.type),
-        any: isAny(sent) ? undefined : anyWithin(checker, this.#isOwn, place.type),
+        any: this.#anyFor(sent, place.type),
         expected: checker.typeToString(sent),
         found: checker.typeToString(place.type),
       });
     }
     return [...this.#receiver(target, found), ...compared];
+  }
+
+  /** Returns the path to an `any` in the parts of a parameter's type that take what is sent. */
+  #anyFor(sent: Type, taken: Type): string | undefined {
+    const checker = this.#checker;
+    const parts = taken.isUnionType()
+      ? taken.getTypes().filter((part) => checker.isTypeAssignableTo(sent, part))
+      : [taken];
+    const found = (parts.length > 0 ? parts : [taken]).map((part) =>
+      anyWithin(checker, this.#isOwn, part, sent),
+    );
+    return found.includes(undefined) ? undefined : found[0];
   }
 
   /** The declared `this`: the wrapper, or none if the target's member is called without a receiver. */
@@ -250,8 +279,7 @@ export class MemberComparer {
       mismatch: generic ?? mismatch,
       any: isVoidExpected
         ? undefined
-        : (anyWithin(checker, this.#isOwn, delivered ?? actual) ??
-          anyWithin(checker, this.#isOwn, awaitedType ?? expected)),
+        : anyWithin(checker, this.#isOwn, delivered ?? actual, awaitedType ?? expected),
       isVoidExpected,
       isPromiseExpected: awaitedType !== undefined,
       isPromiseFound: delivered !== undefined,

@@ -5,67 +5,130 @@ const DEEPEST = 4;
 /**
  * Returns the path to the first `any` in a type, such as `.speed` or `()`, `""` for the type itself, or
  * `undefined` if there is none. Types of packages and the language count as typed, except for their type
- * arguments.
+ * arguments. An `any` where the expected type accepts everything too proves as much as is promised.
  */
 export function anyWithin(
   checker: Checker,
   isOwn: (path: string) => boolean,
   type: Type,
-  seen = new Set<number>(),
+  expected?: Type,
 ): string | undefined {
+  if (acceptsAll(expected)) return undefined;
   if ((type.flags & TypeFlags.Any) !== 0) return "";
-  if (seen.has(type.id) || seen.size > 200) return undefined;
-  seen.add(type.id);
-  return walk(checker, isOwn, type, seen, 0);
+  return new AnySearch(checker, isOwn).within(type, expected, 0);
 }
 
-function walk(
-  checker: Checker,
-  isOwn: (path: string) => boolean,
-  type: Type,
-  seen: Set<number>,
-  depth: number,
-): string | undefined {
-  if (depth > DEEPEST) return undefined;
-  const into = (part: Type | undefined, step: string): string | undefined => {
-    if (!part) return undefined;
-    if ((part.flags & TypeFlags.Any) !== 0) return step;
-    if (seen.has(part.id)) return undefined;
-    seen.add(part.id);
-    const found = walk(checker, isOwn, part, seen, depth + 1);
-    return found === undefined ? undefined : `${step}${found}`;
-  };
-  const first = (parts: readonly (readonly [Type | undefined, string])[]): string | undefined => {
-    for (const [part, step] of parts) {
-      const found = into(part, step);
-      if (found !== undefined) return found;
+function acceptsAll(type: Type | undefined): boolean {
+  return type !== undefined && (type.flags & TypeFlags.AnyOrUnknown) !== 0;
+}
+
+/** A part of a type, the same part of the expected type, and the step to it. */
+type Part = readonly [Type | undefined, Type | undefined, string];
+
+class AnySearch {
+  readonly #checker: Checker;
+  readonly #isOwn: (path: string) => boolean;
+  readonly #seen = new Set<number>();
+
+  constructor(checker: Checker, isOwn: (path: string) => boolean) {
+    this.#checker = checker;
+    this.#isOwn = isOwn;
+  }
+
+  within(type: Type, expected: Type | undefined, depth: number): string | undefined {
+    if (depth > DEEPEST || this.#seen.has(type.id) || this.#seen.size > 200) return undefined;
+    if (type.id === expected?.id) return undefined;
+    this.#seen.add(type.id);
+    if (type.isUnionType() || type.isIntersectionType())
+      return this.#first(
+        type.getTypes().map((part) => [part, counterpart(part, expected), ""]),
+        depth,
+      );
+    if ((type.flags & TypeFlags.Object) === 0) return undefined;
+    const symbol = type.getSymbol();
+    const inArguments = this.#first(this.#typeArguments(type, expected), depth);
+    const isDetailed =
+      !symbol || symbol.name.startsWith("__") || symbol.declarations.some(({ path }) => this.#isOwn(path));
+    if (inArguments !== undefined || !isDetailed) return inArguments;
+    return this.#first(
+      [
+        ...this.#signatureParts(type, expected),
+        ...this.#indexParts(type, expected),
+        ...this.#propertyParts(type, expected),
+      ],
+      depth,
+    );
+  }
+
+  #first(parts: readonly Part[], depth: number): string | undefined {
+    for (const [part, expected, step] of parts) {
+      if (!part || acceptsAll(expected)) continue;
+      if ((part.flags & TypeFlags.Any) !== 0) return step;
+      const found = this.within(part, expected, depth + 1);
+      if (found !== undefined) return `${step}${found}`;
     }
     return undefined;
-  };
-  if (type.isUnionType() || type.isIntersectionType())
-    return first(type.getTypes().map((type) => [type, ""]));
-  if ((type.flags & TypeFlags.Object) === 0) return undefined;
-  const symbol = type.getSymbol();
-  const all = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-  // Iterators are declared with `any` besides the type they yield.
-  const held = /Iter|Generator/.test(symbol?.name ?? "") ? all.slice(0, 1) : all;
-  const inArguments = first(held.map((type) => [type, "<>"]));
-  const isDetailed =
-    !symbol || symbol.name.startsWith("__") || symbol.declarations.some(({ path }) => isOwn(path));
-  if (inArguments !== undefined || !isDetailed) return inArguments;
-  const signatures = checker.getSignaturesOfType(type, SignatureKind.Call);
-  const inSignatures = first(
-    signatures.flatMap((signature) => [
-      ...signature
-        .getParameters()
-        .map((parameter) => [checker.getTypeOfSymbol(parameter), `(${parameter.name})`] as const),
-      [checker.getReturnTypeOfSignature(signature), "()"] as const,
-    ]),
-  );
-  if (inSignatures !== undefined) return inSignatures;
-  const inIndexes = first(checker.getIndexInfosOfType(type).map(({ valueType }) => [valueType, "[…]"]));
-  if (inIndexes !== undefined) return inIndexes;
-  const properties = checker.getPropertiesOfType(type);
-  const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
-  return first(properties.map(({ name }, index) => [types[index], `.${name}`]));
+  }
+
+  #typeArguments(type: Type, expected: Type | undefined): readonly Part[] {
+    const argumentsOf = (of: Type | undefined) =>
+      of?.isTypeReference() ? this.#checker.getTypeArguments(of) : [];
+    const name = type.getSymbol()?.name;
+    const all = argumentsOf(type);
+    const others = expected?.getSymbol()?.name === name ? argumentsOf(expected) : [];
+    // Iterators are declared with `any` besides the type they yield.
+    const held = /Iter|Generator/.test(name ?? "") ? all.slice(0, 1) : all;
+    return held.map((part, index) => [part, others[index], "<>"]);
+  }
+
+  #signatureParts(type: Type, expected: Type | undefined): readonly Part[] {
+    const checker = this.#checker;
+    const signaturesOf = (of: Type | undefined) =>
+      of ? checker.getSignaturesOfType(of, SignatureKind.Call) : [];
+    const others = signaturesOf(expected);
+    return signaturesOf(type).flatMap((signature, at): readonly Part[] => {
+      const other = others[at];
+      const parameters = other?.getParameters() ?? [];
+      return [
+        ...signature.getParameters().map((parameter, index): Part => {
+          const same = parameters[index];
+          const sent = same && checker.getTypeOfSymbol(same);
+          return [checker.getTypeOfSymbol(parameter), sent, `(${parameter.name})`];
+        }),
+        [checker.getReturnTypeOfSignature(signature), other && checker.getReturnTypeOfSignature(other), "()"],
+      ];
+    });
+  }
+
+  #indexParts(type: Type, expected: Type | undefined): readonly Part[] {
+    const others = expected ? this.#checker.getIndexInfosOfType(expected) : [];
+    return this.#checker
+      .getIndexInfosOfType(type)
+      .map(({ valueType, keyType }) => [
+        valueType,
+        others.find((other) => other.keyType.id === keyType.id)?.valueType,
+        "[…]",
+      ]);
+  }
+
+  #propertyParts(type: Type, expected: Type | undefined): readonly Part[] {
+    const checker = this.#checker;
+    const properties = checker.getPropertiesOfType(type);
+    const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
+    return properties.map(({ name }, index) => {
+      const other = expected && checker.getPropertyOfType(expected, name);
+      return [types[index], other && checker.getTypeOfSymbol(other), `.${name}`];
+    });
+  }
+}
+
+/** Returns the part of an expected type that a part of a union must be: that of the same declaration. */
+function counterpart(part: Type, expected: Type | undefined): Type | undefined {
+  if (!expected?.isUnionType() && !expected?.isIntersectionType()) return expected;
+  const symbol = part.getSymbol();
+  return expected
+    .getTypes()
+    .find(
+      (other) => other.id === part.id || (symbol !== undefined && other.getSymbol()?.name === symbol.name),
+    );
 }

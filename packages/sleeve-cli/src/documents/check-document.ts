@@ -46,6 +46,9 @@ const borderSchema = z
     package: z.string().describe("The package, or the target or facade whose imports were checked."),
     files: z.array(z.string()).describe("The files that may import it."),
     findings: z.array(findingSchema),
+    debt: z
+      .array(z.strictObject({ name: z.string(), reason: z.string() }))
+      .describe("Outside types and values that the config accepts beyond the border."),
     holds: z.boolean(),
   })
   .meta({ id: "border" });

@@ -4,7 +4,7 @@ import { exportSchema, placeSchema, problemSchema } from "./place.ts";
 
 const draftFileSchema = z.strictObject({
   file: z.string(),
-  role: z.enum(["target", "adapter", "surface", "contract", "config"]),
+  role: z.enum(["target", "adapter", "outside types", "surface", "contract", "config"]),
   state: z
     .enum(["new", "added to", "the same", "kept"])
     .describe("`kept`: the file exists and differs, so it is left alone."),
@@ -17,6 +17,15 @@ const manualStepSchema = z.strictObject({
   remedy: z.string(),
   places: z.array(placeSchema),
 });
+
+const count = () => z.int().min(0);
+
+const qualitySchema = z
+  .strictObject({
+    members: z.strictObject({ own: count(), handedOn: count(), reexported: count() }),
+    types: z.strictObject({ own: count(), opaque: count(), handedOn: count() }),
+  })
+  .describe("Number of used members, and of types, by how far they are independent of the outside module.");
 
 /** What `sleeve draft --json` prints. */
 export const draftSchema = z
@@ -36,6 +45,7 @@ export const draftSchema = z
       .array(z.strictObject({ interface: z.string(), usedIn: z.string(), members: z.array(z.string()) }))
       .describe("Interfaces that the target extends, if its uses form separate groups."),
     types: z.array(z.strictObject({ type: z.string(), replaces: z.string() })),
+    quality: qualitySchema,
     manualSteps: z.array(manualStepSchema).describe("What cannot be drafted: where, why, and what to do."),
     since: z
       .strictObject({ added: z.array(z.string()), gone: z.array(z.string()) })

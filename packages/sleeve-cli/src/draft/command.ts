@@ -5,25 +5,30 @@ import type { Draft, DraftFile } from "../documents/draft-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { type Language, stemOf } from "../isolation/file-language.ts";
-import { memberName, type Names } from "../isolation/naming.ts";
+import { memberName, type Names, typeName } from "../isolation/naming.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { inStyle, type Style, styleOf } from "../isolation/style.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
+import { mayInferExports } from "../parser/may-infer.ts";
 import { Lines } from "../place.ts";
+import { filesReachedFrom } from "../project/affected-files.ts";
 import { CONFIG_FILES, type Config, type Isolation, loadConfig } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages/packages.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
 import { surfaceOf } from "../types/surface-document.ts";
-import { propertyKey } from "../types/type-text.ts";
+import { mentionsName, propertyKey } from "../types/type-text.ts";
+import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
+import type { Ownership } from "../uses/origins.ts";
 import { contractText } from "./contract-text.ts";
 import { typesReplaced } from "./draft.ts";
 import type { Outline } from "./outline.ts";
 import { type Plan, planOf } from "./plan.ts";
+import { qualityOf } from "./quality.ts";
 import { type VerifiedDraft, verifyDraft } from "./verify.ts";
 
 export interface DraftOptions {
@@ -78,6 +83,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     names: plan.names,
     targetPath: join(root, plan.isInUse ? besideOf(plan.targetFile) : plan.targetFile),
     adapterPath: join(root, plan.isInUse ? besideOf(plan.adapterFile) : plan.adapterFile),
+    outsideTypesPath: join(root, plan.isInUse ? besideOf(plan.outsideTypesFile) : plan.outsideTypesFile),
     language: plan.language,
     style,
   });
@@ -89,6 +95,8 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
       `No draft of ${outside} compiles: ${relative(root, error.path)}:${place.line}: ${error.text} Nothing was written.`,
     );
   }
+  // The overlay program still has all callers moved.
+  const exposed = exposedBy(project, overlays, verified, plan);
   const files = filesOf(project, overlays, verified, uses, plan, style);
   const draft = draftOf(
     project,
@@ -97,6 +105,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     files,
     config,
     uses.whole.map(({ place }) => place),
+    exposed,
   );
   const fresh = draft.files.filter(({ state }) => state === "new" || state === "added to");
   if (transaction && fresh.length > 0) {
@@ -127,15 +136,37 @@ function besideOf(file: string): string {
   return `${stemOf(file)}.new${file.slice(stemOf(file).length)}`;
 }
 
+/** Returns the outside types that exported declarations expose because their types are inferred, with a place. */
+function exposedBy(
+  project: OpenProject,
+  { program }: OverlayProgram,
+  { moved }: VerifiedDraft,
+  { outside }: Plan,
+): ReadonlyMap<string, string> {
+  const ownership: Ownership = {
+    isOfInterest: (path) => project.packageOf(path) === outside,
+    isOwn: (path) => project.isOwn(path),
+    importedAs: () => undefined,
+  };
+  const exposed = new Map<string, string>();
+  for (const path of filesReachedFrom(project, moved.keys())) {
+    const source = project.sourceAt(path);
+    if (!source || !mayInferExports(source.text)) continue;
+    for (const { shownBy, origin } of inferredLeaksIn(program, path, ownership))
+      if (!exposed.has(origin.name)) exposed.set(origin.name, `${shownBy.name} in ${source.file}`);
+  }
+  return exposed;
+}
+
 function filesOf(
   project: OpenProject,
   overlays: OverlayProgram,
-  { outline, target, adapter }: VerifiedDraft,
+  { outline, target, adapter, outsideTypes }: VerifiedDraft,
   uses: OutsideUses,
   plan: Plan,
   style: Style,
 ): readonly DraftFile[] {
-  const { root, targetFile, adapterFile, surfaceFile, contractFile } = plan;
+  const { root, targetFile, adapterFile, outsideTypesFile, surfaceFile, contractFile } = plan;
   const file = (name: string, role: DraftFile["role"], text: string): DraftFile => {
     const path = join(root, name);
     const state = existsSync(path) ? (readFileSync(path, "utf8") === text ? "the same" : "kept") : "new";
@@ -152,11 +183,16 @@ function filesOf(
     });
     const stem = stemOf(basename(targetFile));
     const taken = adapter.replaceAll(`${stem}.new`, stem);
-    return [kept(targetFile, "target", target), kept(adapterFile, "adapter", taken)];
+    return [
+      kept(targetFile, "target", target),
+      kept(adapterFile, "adapter", taken),
+      ...(outline.handedOn.length > 0 ? [kept(outsideTypesFile, "outside types", outsideTypes)] : []),
+    ];
   }
   const files = [
     ...(isEmpty ? [] : [file(targetFile, "target", target)]),
     file(adapterFile, "adapter", adapter),
+    ...(outline.handedOn.length > 0 ? [file(outsideTypesFile, "outside types", outsideTypes)] : []),
   ];
   const hasTarget = outline.members.some(({ form }) => form !== "type");
   const exported = hasTarget
@@ -173,6 +209,7 @@ function filesOf(
   const drafted = new Map([
     [join(root, targetFile), target],
     [join(root, adapterFile), adapter],
+    ...(outline.handedOn.length > 0 ? [[join(root, outsideTypesFile), outsideTypes] as const] : []),
     [join(root, surfaceFile), surface],
   ]);
   // If the project's settings do not allow JSON imports, the contract contains the surface itself.
@@ -202,16 +239,21 @@ function draftOf(
   files: readonly DraftFile[],
   config: Config,
   whole: readonly Place[],
+  exposed: ReadonlyMap<string, string>,
 ): Draft {
-  const { root, outside, targetFile, adapterFile, keepsNames, names } = plan;
+  const { root, outside, targetFile, adapterFile, outsideTypesFile, keepsNames, names } = plan;
   const target = `${targetFile}#${outline.target}`;
   const adapter = `${adapterFile}#${outline.object}`;
   const callers = [...moved.values()].filter(({ edits }) => edits.length > 0);
   const members = outline.members.filter(({ form }) => form !== "type");
   const given = keepsNames ? "same" : namesFor(outline, names);
+  const debt = debtOf(outline, exposed);
   const isLegacy = project.packages.some((pkg) => pkg.name === outside && pkg.kind === "legacy");
   const entries = [
-    ...configEntries(outline, { target, adapter, names: given }, members.length > 0, adapterFile),
+    ...configEntries(outline, { target, adapter, names: given, debt }, members.length > 0, [
+      adapterFile,
+      ...(outline.handedOn.length > 0 ? [outsideTypesFile] : []),
+    ]),
     ...(isLegacy ? [{ setting: "legacy", key: outside, value: undefined }] : []),
   ];
   const withConfig = configFileOf(root, entries, config, plan.language);
@@ -230,6 +272,7 @@ function draftOf(
       members: members.filter(({ key }) => keys.includes(key)).map(({ member }) => member),
     })),
     types: typesReplaced(outline.types),
+    quality: qualityOf(outline),
     manualSteps: [
       ...outline.reexports.map(({ key, why, remedy, places }) => ({ what: key, why, remedy, places })),
       ...staysOf(project, moved),
@@ -257,15 +300,18 @@ function draftOf(
 /** Returns the names that differ from the defaults, for the config. */
 function namesFor({ outside, members, types }: Outline, names: Names): Names {
   const all: Record<string, string> = { ...names };
-  for (const { key, specifier, export: name, member, form } of members) {
+  for (const { key, specifier, export: name, member, form, type } of members) {
     const isTold =
       form === "type" ||
       member === "" ||
       form === "factory" ||
       memberName(outside, specifier, name, names) === member;
     if (!isTold) all[key] = member;
+    if (type !== undefined && typeName(key, name, all) !== type) all[`type ${key}`] = type;
   }
-  for (const { name, outsideName } of types) if (name !== outsideName) all[outsideName] ??= name;
+  for (const { name, outsideName } of types)
+    if (name !== outsideName && !members.some(({ type }) => type === name))
+      all[`type ${outsideName}`] ??= name;
   return all;
 }
 
@@ -304,23 +350,52 @@ function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["s
   };
 }
 
+/** Returns the outside types and values beyond the border, with the reasons. */
+function debtOf(
+  { handedOn, types, members, reexports, reexportsAll, reasons }: Outline,
+  exposed: ReadonlyMap<string, string>,
+): Readonly<Record<string, string>> {
+  const typeReason = new Map(types.map(({ name, key }) => [name, reasons.get(key)]));
+  const memberReason = (alias: string) =>
+    members.find(({ text, handedOn }) => handedOn !== undefined && mentionsName(text, alias))?.handedOn;
+  const debt: Record<string, string> = {};
+  for (const { name } of handedOn)
+    debt[name] =
+      typeReason.get(name) ?? memberReason(name) ?? "members of it have types that cannot be copied";
+  for (const { reexportedAs, why } of reexports) debt[reexportedAs] = why;
+  if (reexportsAll !== undefined) debt["*"] = "the module is used as a whole";
+  for (const [name, place] of exposed) debt[name] ??= `${place} exposes it, because its type is inferred`;
+  return debt;
+}
+
 function configEntries(
   { outside }: Outline,
   isolation: Isolation,
   hasTarget: boolean,
-  adapterFile: string,
+  importers: readonly string[],
 ): readonly ConfigEntry[] {
-  const { target, adapter, names } = isolation;
-  const list = (place: string) => `[${JSON.stringify(place)}]`;
-  const lines = Object.entries(names).map(([key, name]) => `  ${propertyKey(key)}: ${JSON.stringify(name)},`);
-  const given = names === "same" ? '"same"' : lines.length === 0 ? "{}" : ["{", ...lines, "}"].join("\n");
+  const { target, adapter, names, debt = {} } = isolation;
+  const object = (record: Readonly<Record<string, string>>) => {
+    const lines = Object.entries(record).map(
+      ([key, text]) => `  ${propertyKey(key)}: ${JSON.stringify(text)},`,
+    );
+    return lines.length === 0 ? "{}" : ["{", ...lines, "}"].join("\n").replaceAll("\n", "\n  ");
+  };
+  const list = (...places: readonly string[]) =>
+    `[${places.map((place) => JSON.stringify(place)).join(", ")}]`;
+  const settings = [
+    `  target: ${JSON.stringify(target)},`,
+    `  adapter: ${JSON.stringify(adapter)},`,
+    `  names: ${names === "same" ? '"same"' : object(names)},`,
+    ...(Object.keys(debt).length > 0 ? [`  debt: ${object(debt)},`] : []),
+  ];
   return [
     ...(hasTarget ? [{ setting: "targets", key: target, value: list(adapter) }] : []),
-    { setting: "borders", key: outside, value: list(adapterFile) },
+    { setting: "borders", key: outside, value: list(...importers) },
     {
       setting: "isolated",
       key: outside,
-      value: `{\n  target: ${JSON.stringify(target)},\n  adapter: ${JSON.stringify(adapter)},\n  names: ${given.replaceAll("\n", "\n  ")},\n}`,
+      value: ["{", ...settings, "}"].join("\n"),
     },
   ];
 }

@@ -19,9 +19,9 @@ export class ImportNames {
   readonly imports: readonly AdapterImport[];
   readonly #byKey = new Map<string, string>();
 
-  constructor({ members, object, outside }: Outline) {
+  constructor({ members, object, target, outside }: Outline) {
     const values = members.filter(({ form }) => form !== "type");
-    const taken = new Set([object, ...members.flatMap(({ reexportedAs }) => reexportedAs ?? [])]);
+    const taken = new Set([object, target, ...members.flatMap(({ reexportedAs }) => reexportedAs ?? [])]);
     const specifiers = [...new Set(values.map(({ specifier }) => specifier))].sort();
     this.imports = specifiers.map((specifier): AdapterImport => {
       const own = values.filter((value) => value.specifier === specifier);

@@ -1,4 +1,5 @@
 import { isClassSymbol, isValueSymbol } from "../compiler/syntax.ts";
+import { type Checker, SymbolFlags } from "../compiler/typescript.ts";
 import type { Place } from "../documents/place.ts";
 import type { Language } from "../isolation/file-language.ts";
 import {
@@ -13,11 +14,21 @@ import {
 import type { OutsideUses, UsedExport } from "../isolation/outside-uses.ts";
 import { exportedAsIn, originIn } from "../isolation/type-origin.ts";
 
+import { comparePlaces, compareText } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { type CopiedType, CopiedTypes, type TypeImport } from "../types/copied-types.ts";
+import {
+  type CopiedType,
+  CopiedTypes,
+  type TypeFacts,
+  type TypeImport,
+  typeKey,
+} from "../types/copied-types.ts";
 import { Uncopiable, type WrittenExport, writeExport } from "../types/export-declaration.ts";
+import type { HandedOnType } from "../types/handed-on-types.ts";
+import { type ModuleImport, OutsidePaths } from "../types/outside-paths.ts";
 import type { CallbackResult } from "../types/promisify.ts";
 import type { WrittenMember } from "../types/type-names.ts";
+import { mentionsName } from "../types/type-text.ts";
 import type { ReferenceKind } from "../uses/references.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import { type GroupableMember, groupsOf, type MemberGroup } from "./groups.ts";
@@ -32,12 +43,16 @@ export interface OutlineMember {
   readonly member: string;
   readonly form: WrittenExport["form"];
   readonly text: string;
+  /** Members of an object without a type of its own. */
+  readonly parts: readonly WrittenMember[];
   readonly doc: string | undefined;
   readonly parameters: readonly string[] | undefined;
   /** For a function with a callback: an additional member that returns a promise. */
   readonly callbackResult: (CallbackResult & { readonly member: string }) | undefined;
   /** The copied type that replaces it. */
   readonly type: string | undefined;
+  /** Why it has the type of the outside value; `undefined` if its type is our own. */
+  readonly handedOn: string | undefined;
   /** The exported name for callers that keep their names. */
   readonly reexportedAs: string | undefined;
   readonly isImportedByName: boolean;
@@ -67,6 +82,10 @@ export interface Outline {
   /** Members of the target, if it has the shape of a single export. */
   readonly whole: readonly WrittenMember[] | undefined;
   readonly types: readonly CopiedType[];
+  /** The outside type that the whole target is an alias of. */
+  readonly wholeType: string | undefined;
+  /** Outside types that it mentions. */
+  readonly handedOn: readonly HandedOnType[];
   readonly imports: readonly TypeImport[];
   readonly reexports: readonly Reexport[];
   /** The specifier that the adapter re-exports completely, because it is used as a whole. */
@@ -75,9 +94,17 @@ export interface Outline {
   readonly touched: readonly string[];
   /** Whether the adapter's module is the outside one, because the module itself is called. */
   readonly isItself: boolean;
+  /** Everything with a type of our own that could be handed on instead, from the outermost inwards. */
+  readonly choices: readonly string[];
+  /** Reasons why types are handed on, by their keys. */
+  readonly reasons: ReadonlyMap<string, string>;
+  /** Number of used members of each handed-on type, by its name. */
+  readonly usedOfHandedOn: ReadonlyMap<string, number>;
 }
 
 export interface OutlineSettings {
+  /** Reads the outside types; none if nothing is used. */
+  readonly checker: Checker | undefined;
   readonly outside: string;
   /** Name of the adapter's object and, capitalised, of the target. */
   readonly object: string;
@@ -86,6 +113,8 @@ export interface OutlineSettings {
   readonly names: Names;
   /** Exports to re-export, with the reasons. */
   readonly reexport: ReadonlyMap<string, string>;
+  /** Choices that are handed on, with the reasons. */
+  readonly handedOn: ReadonlyMap<string, string>;
   /** The language of the adapter. */
   readonly language: Language;
   /** Whether the module can be re-exported completely. */
@@ -104,18 +133,42 @@ export function outlineOf(
   used: UsedMembers,
   settings: OutlineSettings,
 ): Outline {
-  let goesIn: ReadonlySet<string> = new Set();
+  const paths = new OutsidePaths(project.program, moduleImports(settings.outside, uses));
+  let facts: TypeFacts = { goesIn: new Set(), unusedParameters: new Map() };
   for (let round = 1; ; round++) {
-    const found = outlineOnce(project, uses, used, settings, goesIn);
-    if ([...found.goesIn].every((key) => goesIn.has(key)) || round >= MAX_ROUNDS) return found.outline;
-    goesIn = new Set([...goesIn, ...found.goesIn]);
+    const found = outlineOnce(project, uses, used, settings, paths, facts);
+    const isSettled =
+      [...found.facts.goesIn].every((key) => facts.goesIn.has(key)) &&
+      [...found.facts.unusedParameters].every(([key, unused]) =>
+        [...unused].every((index) => facts.unusedParameters.get(key)?.has(index)),
+      );
+    if (isSettled || round >= MAX_ROUNDS) return found.outline;
+    facts = {
+      goesIn: new Set([...facts.goesIn, ...found.facts.goesIn]),
+      unusedParameters: new Map([...facts.unusedParameters, ...found.facts.unusedParameters]),
+    };
   }
 }
 
 interface Attempt {
   readonly outline: Outline;
-  /** The types that are passed in, according to this attempt. */
-  readonly goesIn: ReadonlySet<string>;
+  /** What is known of the types after this attempt. */
+  readonly facts: TypeFacts;
+}
+
+/** Returns one import of each module that is used, the package's own entry first. */
+function moduleImports(outside: string, { files }: OutsideUses): readonly ModuleImport[] {
+  const first = new Map<string, ModuleImport>();
+  for (const { source, sites } of files)
+    for (const { specifier, offset } of sites)
+      if (!first.has(specifier)) first.set(specifier, { specifier, path: source.path, offset });
+  const rank = ({ specifier }: ModuleImport) => (specifier === outside ? "" : specifier);
+  return [...first.values()].sort((left, right) => compareText(rank(left), rank(right)));
+}
+
+/** Returns the key of an export among the choices of a draft. */
+export function exportChoice(key: string): string {
+  return `export ${key}`;
 }
 
 function outlineOnce(
@@ -123,25 +176,44 @@ function outlineOnce(
   uses: OutsideUses,
   used: UsedMembers,
   settings: OutlineSettings,
-  goesIn: ReadonlySet<string>,
+  paths: OutsidePaths,
+  facts: TypeFacts,
 ): Attempt {
-  const { outside, target, object, names, reexport } = settings;
-  const [first] = uses.files;
-  const checker = first && project.program.checkerFor(first.source.path);
-  if (!checker) return { outline: emptyOutline(settings), goesIn: new Set() };
+  const { outside, target, object, names, reexport, handedOn } = settings;
+  const { checker } = settings;
+  if (!checker) return { outline: emptyOutline(settings), facts };
   // A CommonJS module that is a function cannot export our object too.
   const reexportsAll = settings.canReexportAll ? reexportedWhole(uses, outside) : undefined;
   if (uses.isCallable && reexportsAll !== undefined && settings.language === "commonjs")
     return {
       outline: { ...emptyOutline(settings), reexportsAll, isItself: true, reexports: typesOf(uses, outside) },
-      goesIn: new Set(),
+      facts,
     };
+  const withNested = new Set(
+    uses.exports
+      .filter(({ name }) => settings.keepsNames && name.includes("."))
+      .map(({ specifier, name }) => exportKey(outside, specifier, baseOf(name))),
+  );
+  const obstacles = new Map(
+    uses.exports.flatMap((exported) => {
+      const key = exportKey(outside, exported.specifier, baseOf(exported.name));
+      const refused =
+        reexport.get(exportKey(outside, exported.specifier, exported.name)) ??
+        (withNested.has(key) ? "types of its namespace keep their names" : undefined);
+      const obstacle = refused === undefined ? obstacleTo(exported) : { why: refused, remedy: MANUAL_STEP };
+      return obstacle ? [[exported, obstacle] as const] : [];
+    }),
+  );
+  // The type of what is re-exported is the outside type everywhere.
+  const reexportedTypes = [...obstacles.keys()].flatMap(({ symbol }) => (symbol && typeKey(symbol)) ?? []);
   const own = new CopiedTypes({
     checker,
     originOf: originIn(project, outside),
     exportedAs: exportedAsIn(project),
     used,
-    goesIn,
+    paths,
+    facts,
+    handedOn: new Set([...handedOn.keys(), ...reexportedTypes]),
     names,
     taken: new Set([target, object, ...GLOBAL_TYPES]),
   });
@@ -149,9 +221,9 @@ function outlineOnce(
   const members: OutlineMember[] = [];
   const reexports: Reexport[] = [];
   let whole: readonly WrittenMember[] | undefined;
+  let wholeType: string | undefined;
   for (const exported of uses.exports) {
-    const refused = reexport.get(exportKey(outside, exported.specifier, exported.name));
-    const obstacle = refused === undefined ? obstacleTo(exported) : { why: refused, remedy: MANUAL_STEP };
+    const obstacle = obstacles.get(exported);
     if (obstacle) {
       reexports.push(reexportAs(exported, outside, obstacle));
       continue;
@@ -163,8 +235,11 @@ function outlineOnce(
         member: memberName(outside, exported.specifier, exported.name, names),
         makesFactories: !settings.keepsNames && !isReexported(exported),
         isWhole: exported === sole,
+        path: { specifier: exported.specifier, names: exported.name.split(".") },
+        handedOn: handedOn.get(exportChoice(exportKey(outside, exported.specifier, exported.name))),
       });
-      whole = written.members ?? whole;
+      if (written.form === "whole") whole = written.members;
+      if (written.form === "whole" && written.handedOn !== undefined) wholeType = written.text;
       members.push(memberOf(exported, written, settings));
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
@@ -174,7 +249,11 @@ function outlineOnce(
     }
   }
   const offered = withoutClashes(members).map((clash, _, all) => withPromiseIfFree(clash, all));
-  const types = own.types();
+  const texts = [...offered, ...(whole ?? [])].map(({ text }) => text);
+  const types = mentionedTypes(own.types(), [
+    ...texts,
+    ...offered.flatMap(({ type, callbackResult }) => [type ?? "", callbackResult?.text ?? ""]),
+  ]);
   const outline: Outline = {
     ...emptyOutline(settings),
     members: offered,
@@ -184,13 +263,56 @@ function outlineOnce(
       types.map(({ name }) => name),
     ),
     whole,
+    wholeType,
     types,
+    handedOn: mentionedOutside(own.handedOn(), types, [...texts, wholeType ?? ""]),
     imports: own.imports(),
-    reexports,
+    reexports: distinct(reexports),
     reexportsAll,
     touched: uses.touched,
+    choices: [
+      ...offered
+        .filter(({ form, handedOn }) => form !== "type" && handedOn === undefined)
+        .map(({ key }) => exportChoice(key)),
+      ...own.written(),
+    ],
+    reasons: own.reasons(),
+    usedOfHandedOn: own.usedOfHandedOn(),
   };
-  return { outline, goesIn: own.goesIn() };
+  return { outline, facts: own.facts() };
+}
+
+/** Returns the outside types that the target needs: those that replace a type, and those that source mentions. */
+function mentionedOutside(
+  handedOn: readonly HandedOnType[],
+  types: readonly CopiedType[],
+  texts: readonly string[],
+): readonly HandedOnType[] {
+  const kept = new Set(types.filter(({ rung }) => rung === "handed on").map(({ name }) => name));
+  const sources = [
+    ...texts,
+    ...types.flatMap(({ text, parameters, members = [] }) => [
+      text,
+      parameters,
+      ...members.map((member) => member.text),
+    ]),
+  ];
+  return handedOn.filter(
+    ({ name }) => kept.has(name) || sources.some((source) => mentionsName(source, name)),
+  );
+}
+
+/** Returns the types that some source mentions, directly or through other types. */
+function mentionedTypes(types: readonly CopiedType[], texts: readonly string[]): readonly CopiedType[] {
+  const byName = new Map(types.map((type) => [type.name, type]));
+  const reached = new Set<string>();
+  const reach = (name: string): void => {
+    if (reached.has(name)) return;
+    reached.add(name);
+    byName.get(name)?.mentions.forEach(reach);
+  };
+  for (const { name } of types) if (texts.some((text) => mentionsName(text, name))) reach(name);
+  return types.filter(({ name }) => reached.has(name));
 }
 
 /** Returns the files that use each export. */
@@ -220,12 +342,17 @@ function emptyOutline({ outside, target, object }: OutlineSettings): Outline {
     members: [],
     groups: [],
     whole: undefined,
+    wholeType: undefined,
     types: [],
+    handedOn: [],
     imports: [],
     reexports: [],
     reexportsAll: undefined,
     touched: [],
     isItself: false,
+    choices: [],
+    reasons: new Map(),
+    usedOfHandedOn: new Map(),
   };
 }
 
@@ -254,17 +381,39 @@ function reexportAs(
   outside: string,
   { why, remedy }: { readonly why: string; readonly remedy: string },
 ): Reexport {
-  const { specifier, name, places } = usedExport;
+  const { specifier, places } = usedExport;
+  // A type in a namespace is reached through the export that it is in.
+  const name = baseOf(usedExport.name);
   return {
     key: exportKey(outside, specifier, name),
     specifier,
     export: name,
     reexportedAs: reexportName(outside, specifier, name),
-    isType: isTypeOnly(usedExport),
+    isType: isTypeOnly(usedExport) && name === usedExport.name,
     why,
     remedy,
     places,
   };
+}
+
+function baseOf(name: string): string {
+  return name.split(".")[0] ?? name;
+}
+
+/** Returns the re-exports, each once: as a value if any use needs the value. */
+function distinct(reexports: readonly Reexport[]): readonly Reexport[] {
+  const byKey = new Map<string, Reexport>();
+  for (const reexport of reexports) {
+    const known = byKey.get(reexport.key);
+    if (!known) byKey.set(reexport.key, reexport);
+    else
+      byKey.set(reexport.key, {
+        ...known,
+        isType: known.isType && reexport.isType,
+        places: [...known.places, ...reexport.places].sort(comparePlaces),
+      });
+  }
+  return [...byKey.values()];
 }
 
 /** Returns the key of a member's promise form among keys that are not to be drafted. */
@@ -277,7 +426,7 @@ const MANUAL_STEP =
 
 function memberOf(
   usedExport: UsedExport,
-  { form, text, doc, parameters, promisified, type }: WrittenExport,
+  { form, text, members, doc, parameters, promisified, type, handedOn }: WrittenExport,
   { outside, names, keepsNames, reexport }: OutlineSettings,
 ): OutlineMember {
   const { specifier, name, isImportedByName } = usedExport;
@@ -292,6 +441,8 @@ function memberOf(
     member,
     form,
     text: form === "factory" ? text.replace(named, () => factory) : text,
+    parts: form === "value" ? (members ?? []) : [],
+    handedOn,
     doc,
     parameters,
     callbackResult:
@@ -356,6 +507,12 @@ function obstacleTo({
     return {
       why: "it is patched",
       remedy: "Wrap the patched behaviour in the adapter, and remove the patch.",
+    };
+  const isEnum = symbol && (symbol.flags & SymbolFlags.Enum) !== 0;
+  if (isEnum && [...kinds].some((kind) => !IS_TYPE_ONLY.has(kind)))
+    return {
+      why: "it is an enumeration",
+      remedy: `Replace ${name} by constants of your own, and convert them in the adapter.`,
     };
   if (!symbol)
     return {

@@ -1,13 +1,14 @@
 import { existsSync } from "node:fs";
 import { dirname, join, relative, sep } from "node:path";
 import { type Endings, endingsFor, type Language, languageOf, stemOf } from "../isolation/file-language.ts";
-import { asTypeName, camelCase, exportKey, type Names, objectName, valueName } from "../isolation/naming.ts";
+import { camelCase, exportKey, type Names, objectName, valueName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import type { OutsideUses } from "../isolation/outside-uses.ts";
 import { compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { asTypeName } from "../types/type-text.ts";
 
 /** The paths and names of a draft. */
 export interface Plan {
@@ -15,6 +16,8 @@ export interface Plan {
   readonly root: string;
   readonly targetFile: string;
   readonly adapterFile: string;
+  /** The file with the outside types that the target mentions. */
+  readonly outsideTypesFile: string;
   readonly surfaceFile: string;
   readonly contractFile: string;
   readonly language: Language;
@@ -55,6 +58,7 @@ export function planOf(
       ...shared,
       targetFile,
       adapterFile,
+      outsideTypesFile: `${base}-outside${targetFile.slice(base.length)}`,
       surfaceFile: `${base}.surface.json`,
       contractFile: `${base}${endings.contract}`,
       language: /tsx?$/.test(adapterFile) ? "typescript" : written ? languageOf(written) : endings.language,
@@ -74,6 +78,7 @@ export function planOf(
     ...shared,
     targetFile: `${base}${endings.types}`,
     adapterFile: `${base}-adapter${endings.source}`,
+    outsideTypesFile: `${base}-outside${endings.types}`,
     surfaceFile: `${base}.surface.json`,
     contractFile: `${base}${endings.contract}`,
     language: endings.language,

@@ -1,27 +1,29 @@
-import { mentionsName } from "../isolation/naming.ts";
+import { compareText } from "../place.ts";
 import type { CopiedType } from "../types/copied-types.ts";
 import type { WrittenMember } from "../types/type-names.ts";
-import { propertyKey } from "../types/type-text.ts";
+import { mentionsName, propertyKey } from "../types/type-text.ts";
 import { callbackResultKey, type Outline, type OutlineMember } from "./outline.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
+export interface TargetPlace {
+  /** Returns the specifier of one of our files in the target's file. */
+  readonly specifierOf: (path: string) => string;
+  /** Specifier of the file with the outside types. */
+  readonly outsideTypes: string;
+}
+
 /** Writes the target: an interface and the types it needs. It imports nothing from outside. */
-export function renderTarget(
-  { outside, target, members, groups, whole, types, imports }: Outline,
-  specifierOf: (path: string) => string,
-): RenderedSource {
+export function renderTarget(outline: Outline, place: TargetPlace): RenderedSource {
   const lines = new SourceBuilder();
-  const sources = new Map<string, string[]>();
-  for (const { name, from } of imports) {
-    const specifier = "path" in from ? specifierOf(from.path) : from.specifier;
-    sources.set(specifier, [...(sources.get(specifier) ?? []), name]);
-  }
-  for (const [specifier, names] of [...sources].sort())
-    lines.add(`import type { ${[...new Set(names)].sort().join(", ")} } from ${JSON.stringify(specifier)};`);
-  if (sources.size > 0) lines.add("");
+  addImports(lines, outline, place);
+  const { outside, target, members, groups, whole, wholeType } = outline;
+  const types = outline.types.filter(({ rung }) => rung !== "handed on");
   const values = members.filter(({ form }) => form !== "type");
   const [sole] = values;
-  if (whole && sole) {
+  if (wholeType !== undefined && sole) {
+    lines.add(`/** The parts of ${outside} that this project uses. */`);
+    lines.add(`export interface ${target} extends ${wholeType} {}`, [sole.key]);
+  } else if (whole && sole) {
     lines.add(`/** The parts of ${outside} that this project uses. */`);
     lines.add(`export interface ${target} {`);
     for (const site of whole) addMember(lines, site, [sole.key]);
@@ -45,8 +47,42 @@ export function renderTarget(
     if (values.length > 0 || type !== types[0]) lines.add("");
     addType(lines, type, usersOf(type.name, members, types));
   }
-  if (values.length === 0 && types.length === 0) lines.add("export {};");
+  if (values.length === 0 && outline.types.length === 0) lines.add("export {};");
   return lines.build();
+}
+
+/** Adds the imports of our own types and of outside types, and exports the outside types that callers import. */
+function addImports(
+  lines: SourceBuilder,
+  { members, whole, wholeType, types, imports, handedOn }: Outline,
+  { specifierOf, outsideTypes }: TargetPlace,
+): void {
+  const text = [
+    ...members.flatMap((member) => [member.text, member.callbackResult?.text ?? ""]),
+    ...(whole ?? []).map((member) => member.text),
+    wholeType ?? "",
+    ...types.flatMap((type) => [
+      type.parameters,
+      type.text,
+      ...(type.members ?? []).map((member) => member.text),
+    ]),
+  ].join("\n");
+  const sources = new Map<string, string[]>();
+  const add = (specifier: string, name: string) => {
+    if (mentionsName(text, name)) sources.set(specifier, [...(sources.get(specifier) ?? []), name]);
+  };
+  for (const { name, from } of imports) add("path" in from ? specifierOf(from.path) : from.specifier, name);
+  for (const { name } of handedOn) add(outsideTypes, name);
+  const list = (names: readonly string[]) => [...new Set(names)].sort(compareText).join(", ");
+  for (const [specifier, names] of [...sources].sort(([left], [right]) => compareText(left, right)))
+    lines.add(`import type { ${list(names)} } from ${JSON.stringify(specifier)};`);
+  if (sources.size > 0) lines.add("");
+  const asked = types.filter(
+    ({ name, rung }) => rung === "handed on" && members.some(({ type }) => type === name),
+  );
+  if (asked.length === 0) return;
+  lines.add(`export type { ${list(asked.map(({ name }) => name))} } from ${JSON.stringify(outsideTypes)};`);
+  lines.add("");
 }
 
 function addInterface(

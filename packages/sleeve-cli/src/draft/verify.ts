@@ -1,4 +1,6 @@
 import { join } from "node:path";
+import { cachedChecker } from "../compiler/cached-checker.ts";
+import type { Checker } from "../compiler/typescript.ts";
 import type { CompileError } from "../isolation/compile-errors.ts";
 import { type Destination, type MovedFile, moveFile } from "../isolation/move-file.ts";
 import { exportKey } from "../isolation/naming.ts";
@@ -10,15 +12,20 @@ import type { Style } from "../isolation/style.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
 import { Lines } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { type Outline, type OutlineSettings, outlineOf } from "./outline.ts";
+import type { UsedMembers } from "../uses/used-members.ts";
+import { exportChoice, type Outline, type OutlineSettings, outlineOf } from "./outline.ts";
 import { renderAdapter } from "./render-adapter.ts";
+import { handedOnKey, renderOutsideTypes } from "./render-outside-types.ts";
 import { renderTarget, usersOf } from "./render-target.ts";
 import { type RenderedSource, styled } from "./source-builder.ts";
+import { typesNear } from "./suspects.ts";
 
-export interface VerifySettings extends Omit<OutlineSettings, "reexport" | "canReexportAll"> {
-  /** Paths of the target's and the adapter's files. */
+export interface VerifySettings
+  extends Omit<OutlineSettings, "checker" | "reexport" | "handedOn" | "canReexportAll"> {
+  /** Paths of the target's and the adapter's files, and of the file with the outside types. */
   readonly targetPath: string;
   readonly adapterPath: string;
+  readonly outsideTypesPath: string;
   readonly style: Style;
 }
 
@@ -27,17 +34,18 @@ export interface VerifiedDraft {
   readonly outline: Outline;
   readonly target: string;
   readonly adapter: string;
+  readonly outsideTypes: string;
   readonly moved: ReadonlyMap<string, MovedFile>;
   /** Errors that remain even if everything is re-exported. */
   readonly errors: readonly CompileError[];
 }
 
-/** After this many rounds, everything left is re-exported. */
+/** Maximum number of rounds until what must be re-exported is known. */
 const MAX_ROUNDS = 12;
 
 /**
- * Drafts a target and its adapter, and compiles them with all callers moved. The exports that cause an error
- * are re-exported instead, until no error is left.
+ * Drafts a target and its adapter, and compiles them with all callers moved. Everything has a type of our own
+ * for which the project still compiles; the rest is handed on, and re-exported where that is not enough.
  */
 export function verifyDraft(
   project: OpenProject,
@@ -45,62 +53,248 @@ export function verifyDraft(
   uses: OutsideUses,
   settings: VerifySettings,
 ): VerifiedDraft {
-  const used = usedMembersIn(project, uses);
-  const reexport = new Map<string, string>();
-  let canReexportAll = true;
-  if (uses.files.length === 0) {
-    const outline = outlineOf(project, uses, used, { ...settings, reexport, canReexportAll });
-    return { outline, target: "", adapter: "", moved: new Map(), errors: [] };
+  const attempts = new Attempts(project, overlays, uses, settings);
+  const whole = attempts.run(new Map());
+  if (whole.isGood) return whole;
+  const lowered = attempts.withoutSuspects(whole) ?? attempts.lowest(whole);
+  return lowered.isGood ? attempts.raise(lowered) : lowered;
+}
+
+/** A draft with some choices handed on, and whether the project compiles with it. */
+interface Attempt extends VerifiedDraft {
+  readonly draft: RenderedDraft;
+  readonly handedOn: ReadonlyMap<string, string>;
+  readonly isGood: boolean;
+  /** Exports that keep their names, because a use of them cannot be renamed. */
+  readonly unmoved: readonly string[];
+}
+
+class Attempts {
+  readonly #project: OpenProject;
+  readonly #overlays: OverlayProgram;
+  readonly #uses: OutsideUses;
+  readonly #settings: VerifySettings;
+  readonly #used: UsedMembers;
+  readonly #checker: Checker | undefined;
+  readonly #reexport = new Map<string, string>();
+  #canReexportAll = true;
+
+  constructor(project: OpenProject, overlays: OverlayProgram, uses: OutsideUses, settings: VerifySettings) {
+    this.#project = project;
+    this.#overlays = overlays;
+    this.#uses = uses;
+    this.#settings = settings;
+    // The same types are read in each attempt.
+    const checkers = new Map<Checker, Checker>();
+    const cached = (checker: Checker) => {
+      const known = checkers.get(checker) ?? cachedChecker(checker);
+      checkers.set(checker, known);
+      return known;
+    };
+    const [first] = uses.files;
+    const checker = first && project.program.checkerFor(first.source.path);
+    this.#checker = checker && cached(checker);
+    this.#used = usedMembersIn(project, uses, cached);
   }
-  const all = uses.exports.map(({ specifier, name }) => exportKey(settings.outside, specifier, name));
-  for (let round = 1; ; round++) {
-    const outline = outlineOf(project, uses, used, { ...settings, reexport, canReexportAll });
-    const draft = renderDraft(project, outline, settings);
+
+  /** Drafts with some choices handed on, moves the callers, and compiles. */
+  run(handedOn: ReadonlyMap<string, string>): Attempt {
+    const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
+    const { files } = this.#uses;
+    const t0 = performance.now();
+    const outline = outlineOf(this.#project, this.#uses, this.#used, {
+      ...this.#settings,
+      checker: this.#checker,
+      reexport: this.#reexport,
+      handedOn,
+      canReexportAll: this.#canReexportAll,
+    });
+    const draft = renderDraft(this.#project, outline, this.#settings);
     const moved = new Map(
-      uses.files.map(({ source, sites, imported }) => [
+      files.map(({ source, sites, imported }) => [
         source.path,
         moveFile(source, sites, imported, draft.destination),
       ]),
     );
-    const files = new Map([
-      ...(outline.members.length + outline.types.length > 0
-        ? [[settings.targetPath, draft.target.text] as const]
-        : []),
-      [settings.adapterPath, draft.adapter.text],
-      ...uses.files.map(
+    const hasTarget = outline.members.length + outline.types.length > 0;
+    const proposed = new Map([
+      ...(hasTarget ? [[targetPath, draft.target.text] as const] : []),
+      ...(outline.handedOn.length > 0 ? [[outsideTypesPath, draft.outsideTypes.text] as const] : []),
+      [adapterPath, draft.adapter.text],
+      ...files.map(
         ({ source }) => [source.path, applyEdits(source.text, moved.get(source.path)?.edits ?? [])] as const,
       ),
     ]);
-    const errors = overlays.errorsWith(files);
+    const t1 = performance.now();
+    const errors = files.length === 0 ? [] : this.#overlays.errorsWith(proposed);
+    const t2 = performance.now();
     if (
-      canReexportAll &&
-      errors.some((error) => isAtReexportAll(error, settings.adapterPath, draft.adapter.text))
+      this.#canReexportAll &&
+      errors.some((error) => isAtReexportAll(error, adapterPath, draft.adapter.text))
     ) {
-      canReexportAll = false;
-      continue;
+      this.#canReexportAll = false;
+      return this.run(handedOn);
     }
-    const blamed = errors.flatMap((error) => {
-      const keys = memberAtFault(error, uses, outline, draft, settings).filter((key) => !reexport.has(key));
-      return keys.map((key) => [key, error] as const);
-    });
-    // An export that cannot be renamed at its uses keeps its name.
-    const kept = [...moved.values()].flatMap(({ stays }) =>
-      stays.flatMap(({ of }) => (of ? exportKey(settings.outside, of.specifier, of.name) : [])),
-    );
-    const unmoved = kept.filter((key) => all.includes(key) && !reexport.has(key));
-    for (const key of unmoved) reexport.set(key, "it is used in a way that prevents renaming it");
-    if (unmoved.length > 0 && round < MAX_ROUNDS) continue;
-    const isLast = errors.length === 0 || (blamed.length === 0 && all.every((key) => reexport.has(key)));
-    if (isLast) {
-      return { outline, target: draft.target.text, adapter: draft.adapter.text, moved, errors };
+    if (process.env["SLEEVE_DEBUG"]) {
+      console.error(
+        "--- attempt",
+        handedOn.size,
+        errors.length,
+        this.#reexport.size,
+        (t1 - t0).toFixed(),
+        (t2 - t1).toFixed(),
+      );
+      for (const error of errors.slice(0, 6))
+        console.error("   ", error.path.slice(-40), error.offset, error.text.slice(0, 200));
     }
-    const [first] = errors;
-    const reason = (error: CompileError | undefined) =>
-      `with a type of our own, the compiler reports: ${shortened(error?.text ?? "")}`;
-    for (const [key, error] of blamed) reexport.set(key, reason(error));
-    if (blamed.length === 0 || round >= MAX_ROUNDS)
-      for (const key of all) if (!reexport.has(key)) reexport.set(key, reason(first));
+    const all = new Set(this.#keys());
+    const unmoved = [...moved.values()]
+      .flatMap(({ stays }) =>
+        stays.flatMap(({ of }) => (of ? exportKey(outside, of.specifier, of.name) : [])),
+      )
+      .filter((key) => all.has(key) && !this.#reexport.has(key));
+    return {
+      outline,
+      draft,
+      target: draft.target.text,
+      adapter: draft.adapter.text,
+      outsideTypes: draft.outsideTypes.text,
+      moved,
+      errors,
+      handedOn,
+      unmoved,
+      isGood: errors.length === 0 && unmoved.length === 0,
+    };
   }
+
+  /** Hands on what the errors have to do with; `undefined` if errors remain. */
+  withoutSuspects(first: Attempt): Attempt | undefined {
+    const handedOn = new Map<string, string>();
+    let attempt = first;
+    for (let round = 1; round <= MAX_SUSPECTED; round++) {
+      const before = handedOn.size;
+      for (const error of attempt.errors)
+        for (const key of this.#suspectsOf(error, attempt))
+          if (!handedOn.has(key)) handedOn.set(key, NOT_TRIED);
+      if (handedOn.size === before) return undefined;
+      attempt = this.run(handedOn);
+      if (attempt.isGood) return attempt;
+    }
+    return undefined;
+  }
+
+  /** Returns the choices that an error may come from. */
+  #suspectsOf(error: CompileError, { outline, draft }: Attempt): readonly string[] {
+    const { targetPath, adapterPath, outsideTypesPath } = this.#settings;
+    const isInDraft = [targetPath, adapterPath, outsideTypesPath].includes(error.path);
+    const exports = isInDraft ? this.#exportsAt(error, { outline, draft }) : [];
+    const named = isInDraft
+      ? new Set(
+          outline.types
+            .filter(({ name }) =>
+              usersOf(name, outline.members, outline.types).some((key) => exports.includes(key)),
+            )
+            .map(({ name }) => name),
+        )
+      : typesNear(this.#overlays.program, error, targetPath);
+    const types = outline.types.filter(({ name }) => named.has(name)).map(({ key }) => key);
+    const possible = new Set(outline.choices);
+    return [...exports.map(exportChoice), ...types].filter((key) => possible.has(key));
+  }
+
+  /** Hands everything on, and re-exports the exports for which that is not enough. */
+  lowest(first: Attempt): Attempt {
+    const handedOn = new Map<string, string>();
+    const all = this.#keys();
+    let attempt = first;
+    for (let round = 1; ; round++) {
+      for (const key of attempt.outline.choices) if (!handedOn.has(key)) handedOn.set(key, NOT_TRIED);
+      const next = this.run(handedOn);
+      const isKnown = next.outline.choices.every((key) => handedOn.has(key));
+      if (isKnown && (next.isGood || all.every((key) => this.#reexport.has(key)))) return next;
+      if (isKnown) {
+        for (const key of next.unmoved)
+          this.#reexport.set(key, "it is used in a way that prevents renaming it");
+        const blamed = next.errors.flatMap((error) =>
+          this.#exportsAt(error, next)
+            .filter((key) => !this.#reexport.has(key))
+            .map((key) => [key, error] as const),
+        );
+        for (const [key, error] of blamed) this.#reexport.set(key, reportedBy(error));
+        if ((blamed.length === 0 && next.unmoved.length === 0) || round >= MAX_ROUNDS)
+          for (const key of all)
+            if (!this.#reexport.has(key)) this.#reexport.set(key, reportedBy(next.errors[0]));
+      }
+      attempt = next;
+    }
+  }
+
+  /** Gives types of our own to all choices for which the project still compiles, largest groups first. */
+  raise(lowest: Attempt): Attempt {
+    let best = lowest;
+    /** Returns whether all of them could be raised; `isBad` if it is known that they cannot. */
+    const raise = (keys: readonly string[], isBad = false): boolean => {
+      if (keys.length === 0) return true;
+      const [only] = keys;
+      if (!isBad || keys.length === 1) {
+        const handedOn = new Map(best.handedOn);
+        for (const key of keys) handedOn.delete(key);
+        const attempt = this.run(handedOn);
+        if (attempt.isGood) best = attempt;
+        if (attempt.isGood) return true;
+        if (keys.length === 1 && only !== undefined)
+          best = { ...best, handedOn: new Map(best.handedOn).set(only, reportedBy(attempt.errors[0])) };
+      }
+      if (keys.length === 1) return false;
+      const half = Math.ceil(keys.length / 2);
+      const isFirstRaised = raise(keys.slice(0, half));
+      return raise(keys.slice(half), isFirstRaised) && isFirstRaised;
+    };
+    const isExport = (key: string) => key.startsWith("export ");
+    const isMember = (key: string) => key.startsWith("member ");
+    const keys = [...lowest.handedOn.keys()];
+    raise(keys.filter(isExport));
+    raise(keys.filter((key) => !isExport(key) && !isMember(key)));
+    raise(keys.filter(isMember));
+    return this.run(best.handedOn);
+  }
+
+  #keys(): readonly string[] {
+    const { outside } = this.#settings;
+    return this.#uses.exports.map(({ specifier, name }) => exportKey(outside, specifier, name));
+  }
+
+  /** Returns the exports at an error's line in the draft or, for a caller, those that its file uses. */
+  #exportsAt(
+    { path, offset }: CompileError,
+    { outline, draft }: Pick<Attempt, "outline" | "draft">,
+  ): readonly string[] {
+    const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
+    const rendered = new Map([
+      [targetPath, draft.target],
+      [adapterPath, draft.adapter],
+      [outsideTypesPath, draft.outsideTypes],
+    ]).get(path);
+    if (rendered) {
+      const keys = rendered.keys.get(new Lines(rendered.text).at(offset).line - 1) ?? [];
+      const named = outline.handedOn.filter(({ name }) => keys.includes(handedOnKey(name)));
+      return named.length === 0
+        ? keys
+        : named.flatMap(({ name }) => usersOf(name, outline.members, outline.types));
+    }
+    return this.#uses.exports
+      .filter(({ references }) => references.some(({ source }) => source.path === path))
+      .map(({ specifier, name }) => exportKey(outside, specifier, name));
+  }
+}
+
+/** Maximum number of rounds in which suspects are collected. */
+const MAX_SUSPECTED = 4;
+
+const NOT_TRIED = "it depends on other types that are handed on";
+
+function reportedBy(error: CompileError | undefined): string {
+  return `with a type of our own, the compiler reports: ${shortened(error?.text ?? "an error in a caller")}`;
 }
 
 /** Whether the compiler rejects re-exporting a whole module, such as one with `export =`. */
@@ -119,16 +313,20 @@ function shortened(text: string): string {
 
 interface RenderedDraft {
   readonly target: RenderedSource;
+  readonly outsideTypes: RenderedSource;
   readonly adapter: RenderedSource;
   readonly destination: Destination;
 }
 
 function renderDraft(project: OpenProject, outline: Outline, settings: VerifySettings): RenderedDraft {
-  const { targetPath, adapterPath, language, style, keepsNames } = settings;
+  const { targetPath, adapterPath, outsideTypesPath, language, style, keepsNames } = settings;
   const ending = endingOf(undefined, project.sources, project.program.importEnding());
   const between = (from: string, to: string) => specifierBetween(from, to, ending);
   const target = styled(
-    renderTarget(outline, (path) => between(targetPath, path)),
+    renderTarget(outline, {
+      specifierOf: (path) => between(targetPath, path),
+      outsideTypes: between(targetPath, outsideTypesPath),
+    }),
     style,
   );
   // A module of the project is imported by its path.
@@ -139,11 +337,13 @@ function renderDraft(project: OpenProject, outline: Outline, settings: VerifySet
     renderAdapter(outline, { language, target: between(adapterPath, targetPath), written }),
     style,
   );
+  const outsideTypes = styled(renderOutsideTypes(outline, written), style);
   const byKey = new Map(outline.members.map((member) => [member.key, member]));
   const handed = new Map(outline.reexports.map((reexport) => [reexport.key, reexport.reexportedAs]));
   return {
     target,
     adapter,
+    outsideTypes,
     destination: {
       keepsNames,
       object: outline.object,
@@ -155,6 +355,11 @@ function renderDraft(project: OpenProject, outline: Outline, settings: VerifySet
         const passed = handed.get(key);
         if (passed !== undefined) return { reexportedAs: passed };
         const member = byKey.get(key);
+        const [base = name, ...nested] = name.split(".");
+        if (!member && nested.length > 0) {
+          const isHanded = handed.get(exportKey(outline.outside, specifier, base)) === base;
+          return isHanded ? { reexportedAs: name } : undefined;
+        }
         if (!member) return undefined;
         const { form, type, reexportedAs: keptName } = member;
         return {
@@ -173,30 +378,4 @@ function renderDraft(project: OpenProject, outline: Outline, settings: VerifySet
       },
     },
   };
-}
-
-/**
- * Returns the exports that cause an error: by its line in the draft, or else by the types in its text, or its
- * file.
- */
-function memberAtFault(
-  { path, offset, text }: CompileError,
-  uses: OutsideUses,
-  outline: Outline,
-  { target, adapter }: RenderedDraft,
-  { targetPath, adapterPath, outside }: VerifySettings,
-): readonly string[] {
-  const { members, types } = outline;
-  if (path === targetPath || path === adapterPath) {
-    const { text: source, keys } = path === targetPath ? target : adapter;
-    return keys.get(new Lines(source).at(offset).line - 1) ?? [];
-  }
-  const spoken = new Set([...text.matchAll(/[\p{ID_Start}$_][\p{ID_Continue}$]*/gu)].map(([name]) => name));
-  const about = types
-    .filter(({ name }) => spoken.has(name))
-    .flatMap(({ name }) => usersOf(name, members, types));
-  if (about.length > 0) return [...new Set(about)];
-  return uses.exports
-    .filter(({ references }) => references.some(({ source }) => source.path === path))
-    .map(({ specifier, name }) => exportKey(outside, specifier, name));
 }

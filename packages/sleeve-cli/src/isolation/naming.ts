@@ -1,3 +1,5 @@
+import { asTypeName } from "../types/type-text.ts";
+
 /** Names of isolated members: the outside names, cleaned, except for those in the config. */
 export type Names = Readonly<Record<string, string>>;
 
@@ -23,11 +25,6 @@ export function valueName(outside: string): string {
 /** Whether a module is a file or folder of the project, named by its path. */
 function isOwnPath(outside: string): boolean {
   return /\/$|\.[cm]?[jt]sx?$/.test(outside) && !outside.startsWith("@");
-}
-
-/** Returns a value name as a type name: `TideSums`. */
-export function asTypeName(name: string): string {
-  return `${name.charAt(0).toUpperCase()}${name.slice(1)}`;
 }
 
 /**
@@ -80,6 +77,11 @@ export function memberName(outside: string, specifier: string, name: string, nam
   return /^[A-Z]/.test(cleaned) && !cleaned.includes("_") ? cleaned : camelCase(cleaned);
 }
 
+/** Returns the name of the target's type for an outside export; in a namespace, it is that of its last part. */
+export function typeName(key: string, name: string, names: Names): string {
+  return names[`type ${key}`] ?? names[key] ?? name.split(".").at(-1) ?? name;
+}
+
 /** Returns the name of a factory method: `createCrane`. */
 export function factoryName(outside: string, specifier: string, name: string, names: Names): string {
   const given = names[`new ${exportKey(outside, specifier, name)}`];
@@ -124,11 +126,6 @@ export const RESERVED: ReadonlySet<string> = new Set(
     "undefined unknown var void while with yield arguments eval"
   ).split(" "),
 );
-
-/** Whether source mentions a name, other than as a member. */
-export function mentionsName(text: string, name: string): boolean {
-  return new RegExp(`(?<![\\w$.])${name.replaceAll("$", "\\$")}(?![\\w$])`).test(text);
-}
 
 /** Names of global types, which copied types should not shadow. */
 export const GLOBAL_TYPES: ReadonlySet<string> = new Set([

@@ -1,18 +1,23 @@
+import type { Checker } from "../compiler/typescript.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { UsedMembers } from "../uses/used-members.ts";
 import type { OutsideUses } from "./outside-uses.ts";
 
 /** Returns the uses of outside types in the files that a module affects. */
-export function usedMembersIn(project: OpenProject, uses: OutsideUses): UsedMembers {
+export function usedMembersIn(
+  project: OpenProject,
+  uses: OutsideUses,
+  cached: (checker: Checker) => Checker = (checker) => checker,
+): UsedMembers {
   const used = new UsedMembers();
   const importing = uses.files.map(({ source }) => source.path);
-  for (const path of filesReachedFrom(project, importing)) used.take(project.program, path);
+  for (const path of filesReachedFrom(project, importing)) used.take(project.program, path, cached);
   for (const { symbol, references } of uses.exports) {
     if (!symbol) continue;
-    for (const { node, source } of references) {
+    for (const { node, source, kind } of references) {
       const checker = project.program.checkerFor(source.path);
-      if (checker) used.use(symbol, node, checker);
+      if (checker && kind !== "type") used.use(symbol, node, cached(checker));
     }
   }
   return used;

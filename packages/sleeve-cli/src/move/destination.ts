@@ -1,7 +1,7 @@
 import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import { CliError } from "../errors.ts";
 import type { Destination } from "../isolation/move-file.ts";
-import { exportKey, factoryName, memberName, reexportName } from "../isolation/naming.ts";
+import { exportKey, factoryName, memberName, reexportName, typeName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import { specifierOf } from "../isolation/outside-uses.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
@@ -51,8 +51,9 @@ export function destinationIn(
       const key = exportKey(outside, specifier, name);
       const member = memberName(outside, specifier, name, given);
       const factory = factoryName(outside, specifier, name, given);
-      const ownType = given[name] ?? given[key] ?? name;
-      const handed = reexportName(outside, specifier, name);
+      const ownType = typeName(key, name, given);
+      // A type in a namespace is re-exported with the export that it is in.
+      const handed = reexportName(outside, specifier, name.split(".")[0] ?? name);
       // A re-exported type has no replacement, even if the target has a type of that name.
       const isReexport = imported.some(
         (item) => item.specifier === specifier && item.reexports.some((own) => own.name === name),
@@ -65,7 +66,7 @@ export function destinationIn(
             : undefined,
         factory: members.has(factory) ? factory : undefined,
         type: types.has(ownType) && !isReexport ? ownType : undefined,
-        reexportedAs: exports.has(handed) ? handed : undefined,
+        reexportedAs: !exports.has(handed) ? undefined : name.includes(".") ? name : handed,
       };
       return Object.values(found).some((item) => item !== undefined) ? found : undefined;
     },

@@ -42,6 +42,11 @@ export interface Isolation {
    * Crane` for a factory, or a type's name.
    */
   readonly names: "same" | Readonly<Record<string, string>>;
+  /**
+   * Outside types and values that the target hands on, by name, with the reason for each. `check` reports any
+   * other. Default: none.
+   */
+  readonly debt?: Readonly<Record<string, string>>;
 }
 
 /**
@@ -77,6 +82,8 @@ export interface Config extends Settings {
   readonly borders?: Readonly<Record<string, readonly string[]>>;
   /** Outside modules that `draft` and `move` isolate, with what replaces each. */
   readonly isolated?: Readonly<Record<string, Isolation>>;
+  /** Maximum number of entries under `debt`, of all isolated modules together. Default: no limit. */
+  readonly maxDebt?: number;
   /** Files and folders (trailing slash) of the project that count as outside: legacy modules. */
   readonly legacy?: readonly string[];
   /** Path of the compiler's config. Default: `tsconfig.json`. */
@@ -162,13 +169,16 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
       if (!isRecord(isolation)) return refuse(`must set ${outside} under \`isolated\` to an object`);
       for (const key of ["target", "adapter"])
         requireExport(String(isolation[key]), `isolated, as the ${key} of ${outside},`, refuse);
-      const { names } = isolation;
-      if (
-        names !== "same" &&
-        !(isRecord(names) && Object.values(names).every((name) => typeof name === "string"))
-      )
+      const { names, debt } = isolation;
+      if (debt !== undefined && !isRecordOfTexts(debt))
+        refuse(`must set \`debt\` of ${outside} under \`isolated\` to an object with a reason for each name`);
+      if (names !== "same" && !isRecordOfTexts(names))
         refuse(`must set \`names\` of ${outside} under \`isolated\` to "same", or to an object of strings`);
     }
+  },
+  maxDebt: (value, refuse) => {
+    if (!(typeof value === "number" && Number.isInteger(value) && value >= 0))
+      refuse("must set `maxDebt` to a whole number, 0 or more");
   },
   legacy: (value, refuse) => {
     if (!isList(value)) refuse("must set `legacy` to an array of files and folders/");
@@ -219,6 +229,10 @@ function isRecord(value: unknown): value is Readonly<Record<string, unknown>> {
 
 function isList(value: unknown): value is readonly string[] {
   return Array.isArray(value) && value.every((item) => typeof item === "string");
+}
+
+function isRecordOfTexts(value: unknown): value is Readonly<Record<string, string>> {
+  return isRecord(value) && Object.values(value).every((text) => typeof text === "string");
 }
 
 function isRecordOfLists(value: unknown): value is Readonly<Record<string, readonly string[]>> {

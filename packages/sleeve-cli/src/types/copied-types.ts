@@ -1,3 +1,4 @@
+import { isPublic } from "../compiler/symbols.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -9,13 +10,21 @@ import {
 import type { UsedMembers } from "../uses/used-members.ts";
 import { isData, isPlainRecord, localParametersOf, parametersOfAlias } from "./data-types.ts";
 import { declaredWords } from "./declared-source.ts";
-import { type Direction, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
-import { docOf } from "./type-text.ts";
+import { type HandedOnType, HandedOnTypes } from "./handed-on-types.ts";
+import type { OutsidePath, OutsidePaths } from "./outside-paths.ts";
+import { type Direction, type Owner, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
+import { asTypeName, docOf, mentionsName } from "./type-text.ts";
 import { TypeWriter } from "./type-writer.ts";
 
-/** A type of our own that replaces an outside one, reduced to what is used. */
+/** How far a type is our own: reduced to what is used, only passed around, or an alias of the outside type. */
+export type TypeRung = "own" | "opaque" | "handed on";
+
+/** The type in a target that replaces an outside one. */
 export interface CopiedType {
   readonly name: string;
+  /** Identifies it among the choices of a draft. */
+  readonly key: string;
+  readonly rung: TypeRung;
   /** Its name in the outside module. */
   readonly outsideName: string;
   /** `<T extends Load>`, or empty. */
@@ -47,12 +56,23 @@ export interface CopiedTypesOptions {
   /** The name under which one of our files exports something. */
   readonly exportedAs: (path: string, symbol: CompilerSymbol) => string | undefined;
   readonly used: UsedMembers;
-  /** Outside names of types that the project passes in, from an earlier round. */
-  readonly goesIn: ReadonlySet<string>;
+  readonly paths: OutsidePaths;
+  /** Results of an earlier round. */
+  readonly facts: TypeFacts;
+  /** Types and members that are handed on, by their keys. */
+  readonly handedOn: ReadonlySet<string>;
   /** Configured names of copied types. */
   readonly names: Readonly<Record<string, string>>;
   /** Names that are not available. */
   readonly taken: ReadonlySet<string>;
+}
+
+/** What is known of the types only when all are written. */
+export interface TypeFacts {
+  /** Keys of the types that the project passes in. */
+  readonly goesIn: ReadonlySet<string>;
+  /** Positions of type parameters that the reduced types do not use, by key. */
+  readonly unusedParameters: ReadonlyMap<string, ReadonlySet<number>>;
 }
 
 /** A mention of one type in another. */
@@ -69,6 +89,13 @@ export class CopiedTypes implements TypeNames {
   readonly #own = new Map<string, { name: string; type: CopiedType | undefined }>();
   readonly #imports = new Map<string, TypeImport>();
   readonly #mentions: Mention[] = [];
+  readonly #handedOn = new HandedOnTypes();
+  /** Members of outside objects that are written, by their keys. */
+  readonly #members = new Set<string>();
+  readonly #unusedParameters = new Map<string, ReadonlySet<number>>();
+  readonly #usedOfHandedOn = new Map<string, number>();
+  /** Reasons why types cannot be copied, by key. */
+  readonly #reasons = new Map<string, string>();
   /** Aliases that cannot be copied, but can be expanded. */
   readonly #writtenOut = new Set<string>();
   #writing: string | undefined;
@@ -100,8 +127,7 @@ export class CopiedTypes implements TypeNames {
   own(symbol: CompilerSymbol): string {
     const key = keyOf(symbol);
     if (key === undefined) throw new Uncopiable("it has no name");
-    const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
-    const { name } = this.#own.get(key) ?? this.#make(key, symbol, isAlias);
+    const { name } = this.#entryFor(key, symbol) ?? this.#handOn(key, symbol);
     this.#mentions.push({ by: this.#writing, of: key, direction: "out" });
     return name;
   }
@@ -110,12 +136,49 @@ export class CopiedTypes implements TypeNames {
     return [...this.#own.values()].flatMap(({ type }) => type ?? []);
   }
 
+  /** The outside types that are mentioned as aliases. */
+  handedOn(): readonly HandedOnType[] {
+    return this.#handedOn.all();
+  }
+
+  /** Keys of all types and members that are written, and may be handed on instead. */
+  written(): readonly string[] {
+    return [...this.#own.keys(), ...this.#members];
+  }
+
+  /** Reasons why types are handed on, by key. */
+  reasons(): ReadonlyMap<string, string> {
+    return this.#reasons;
+  }
+
+  /** Number of used members of each handed-on type, by its name. */
+  usedOfHandedOn(): ReadonlyMap<string, number> {
+    return this.#usedOfHandedOn;
+  }
+
+  facts(): TypeFacts {
+    return { goesIn: this.#goesIn(), unusedParameters: this.#unusedParameters };
+  }
+
+  /** Returns the name for the type of an outside value, as in `typeof pick`. */
+  ofValue(path: OutsidePath, wanted: string): string {
+    const type = { ...path, isOfValue: true, parameters: "", arguments: "" };
+    return this.#handedOn.name(type, () => this.#free(wanted, `Outside${wanted}`));
+  }
+
+  isHandedOn(member: CompilerSymbol): boolean {
+    const key = memberKey(member);
+    if (key === undefined) return false;
+    this.#members.add(key);
+    return this.#options.handedOn.has(key);
+  }
+
   imports(): readonly TypeImport[] {
     return [...this.#imports.values()];
   }
 
   /** Keys of the types that are passed in, directly or inside others. */
-  goesIn(): ReadonlySet<string> {
+  #goesIn(): ReadonlySet<string> {
     const directions = new Set<string>();
     const add = (key: string, direction: Direction): void => {
       if (directions.has(`${direction} ${key}`)) return;
@@ -147,7 +210,8 @@ export class CopiedTypes implements TypeNames {
   }
 
   isWanted(member: CompilerSymbol, owner: Type, direction: Direction): boolean {
-    const { used, goesIn, checker } = this.#options;
+    const { used, facts, checker } = this.#options;
+    const { goesIn } = facts;
     // Members that every error has exist on our error types too.
     if (this.#isOfError(member)) return false;
     if (used.has(member)) return true;
@@ -156,6 +220,10 @@ export class CopiedTypes implements TypeNames {
     const key = keyOf(owner.getAliasSymbol() ?? owner.getSymbol());
     if (key !== undefined) return goesIn.has(key) && isData(checker, owner);
     return direction === "in" || (this.#writing !== undefined && goesIn.has(this.#writing));
+  }
+
+  isOnlyReceiver(symbol: CompilerSymbol): boolean {
+    return this.#options.used.isOnlyReceiver(symbol);
   }
 
   wanted(member: CompilerSymbol, signatures: readonly Signature[]): readonly Signature[] {
@@ -206,7 +274,7 @@ export class CopiedTypes implements TypeNames {
           name: symbol.name,
           from: { specifier: withScheme(specifier) },
         });
-      } else if (at.name !== "globalThis") scopes.unshift(at.name);
+      } else if (at.name !== "globalThis" && at.name !== "__global") scopes.unshift(at.name);
     }
     return [...scopes, symbol.name].join(".");
   }
@@ -232,33 +300,95 @@ export class CopiedTypes implements TypeNames {
   }
 
   #ownName(symbol: CompilerSymbol, type: Type, isAlias: boolean, direction: Direction): string | undefined {
+    const owner = (symbol.flags & SymbolFlags.EnumMember) !== 0 ? symbol.getParent() : undefined;
+    if (owner) return `${this.own(owner)}.${symbol.name}`;
     const key = keyOf(symbol);
-    if (key === undefined) return undefined;
-    if ((symbol.flags & SymbolFlags.Enum) !== 0) throw new Uncopiable(`${symbol.name} is an enumeration`);
-    if ((symbol.flags & SymbolFlags.EnumMember) !== 0) throw new Uncopiable("it is of an enumeration");
-    const entry = this.#entryFor(key, symbol, isAlias);
-    if (!entry) return undefined;
+    const entry = key === undefined ? undefined : this.#entryFor(key, symbol);
+    if (key === undefined || !entry) return undefined;
     this.#mentions.push({ by: this.#writing, of: key, direction });
     return `${entry.name}${this.#arguments(symbol, type, isAlias, direction)}`;
   }
 
-  #entryFor(key: string, symbol: CompilerSymbol, isAlias: boolean): { readonly name: string } | undefined {
+  handOn(symbol: CompilerSymbol, type: Type, direction: Direction): string {
+    const key = keyOf(symbol);
+    if (key === undefined) throw new Uncopiable("it has no name");
+    const { name } = this.#own.get(key) ?? this.#handOn(key, symbol);
+    this.#mentions.push({ by: this.#writing, of: key, direction });
+    const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
+    return `${name}${this.#arguments(symbol, type, isAlias, direction)}`;
+  }
+
+  /** Returns the type for an outside one; `undefined` for an alias that can only be expanded. */
+  #entryFor(key: string, symbol: CompilerSymbol): { readonly name: string } | undefined {
     const known = this.#own.get(key);
     if (known) return known;
-    if (!isAlias) return this.#make(key, symbol, isAlias);
+    const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
+    const isEnum = (symbol.flags & SymbolFlags.Enum) !== 0;
+    if (isEnum) this.#reasons.set(key, "it is an enumeration");
+    if (isEnum || this.#options.handedOn.has(key)) return this.#handOn(key, symbol);
     if (this.#writtenOut.has(key)) return undefined;
     try {
       return this.attempt(() => this.#make(key, symbol, isAlias));
     } catch (error) {
-      // An alias that cannot be copied may still be expanded.
       if (!(error instanceof Uncopiable)) throw error;
+      this.#reasons.set(key, error.reason);
+      if (!isAlias) return this.#handOn(key, symbol);
+      // An alias that cannot be copied may still be expanded.
       this.#writtenOut.add(key);
       return undefined;
     }
   }
 
+  /** Creates an alias of an outside type. @throws {Uncopiable} if no export leads to it */
+  #handOn(key: string, symbol: CompilerSymbol): { readonly name: string } {
+    const path = this.#pathTo(symbol);
+    const name = this.#handedOn.name(path, () => this.#freeName(symbol));
+    const type: CopiedType = {
+      name,
+      key,
+      rung: "handed on",
+      outsideName: symbol.name,
+      parameters: path.parameters,
+      isError: false,
+      doc: undefined,
+      members: undefined,
+      text: "",
+      mentions: [],
+    };
+    this.#own.set(key, { name, type });
+    const { checker, used } = this.#options;
+    const declared = checker.getDeclaredTypeOfSymbol(symbol);
+    const members = checker.getPropertiesOfType(declared).filter((member) => used.has(member));
+    this.#usedOfHandedOn.set(name, members.length);
+    return { name };
+  }
+
+  /** Returns an outside type as the owner of members that are handed on. */
+  #ownerOf(symbol: CompilerSymbol, local: readonly Type[]): string {
+    const path = this.#pathTo(symbol);
+    const name = this.#handedOn.name(path, () =>
+      this.#free(`Outside${symbol.name}`, `Outside${symbol.name}Type`),
+    );
+    const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
+    return `${name}${names.length > 0 ? `<${names.join(", ")}>` : ""}`;
+  }
+
+  #pathTo(symbol: CompilerSymbol): Omit<HandedOnType, "name"> {
+    const path = this.#options.paths.to(symbol);
+    if (!path) throw new Uncopiable(`${symbol.name} is not exported`);
+    // Only a nested name needs an alias with type parameters; an export can be re-exported.
+    const declared = path.names.length > 1 ? declaredParameters(symbol) : [];
+    const list = declared.map(({ node }) => this.#outsideWords(node));
+    return {
+      ...path,
+      isOfValue: false,
+      parameters: list.length > 0 ? `<${list.join(", ")}>` : "",
+      arguments: declared.length > 0 ? `<${declared.map(({ name }) => name).join(", ")}>` : "",
+    };
+  }
+
   #make(key: string, symbol: CompilerSymbol, isAlias: boolean): { name: string } {
-    const { checker } = this.#options;
+    const { checker, facts } = this.#options;
     const entry: { name: string; type: CopiedType | undefined } = {
       name: this.#freeName(symbol),
       type: undefined,
@@ -269,25 +399,93 @@ export class CopiedTypes implements TypeNames {
     this.#writing = key;
     const declared = checker.getDeclaredTypeOfSymbol(symbol);
     const declaration = symbol.declarations[0]?.resolve();
-    const local = isAlias ? parametersOfAlias(checker, declaration) : localParametersOf(declared);
-    const isRecord = !isAlias || (local.length === 0 && isPlainRecord(checker, declared));
-    const { parameters, members, text } = this.writer.inScope(local, "alone", () => ({
-      parameters: this.writer.typeParameters(local, "out"),
-      members: isRecord ? this.writer.members(declared, "out") : undefined,
-      text: isRecord ? "" : this.#aliasText(declared, declaration),
-    }));
+    const all = isAlias ? parametersOfAlias(checker, declaration) : localParametersOf(declared);
+    const unused = facts.unusedParameters.get(key);
+    const local = all.filter((_, index) => !unused?.has(index));
+    const isRecord = !isAlias || (all.length === 0 && isPlainRecord(checker, declared));
+    const owner = () => this.#ownerOf(symbol, local);
+    const { parameters, members, identity, text } = this.writer.inScope(all, "alone", () => {
+      const wanted = isRecord ? this.writer.members(declared, "out", owner) : undefined;
+      const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
+      return {
+        parameters: this.writer.typeParameters(local, "out"),
+        members: wanted,
+        identity: wanted ? this.#identityOf(key, declared, wanted, names, owner) : [],
+        text: isRecord ? "" : this.#aliasText(declared, declaration),
+      };
+    });
+    const whole = [...(members ?? []), ...identity];
+    const source = [text, ...whole.map((member) => member.text)].join(" ");
+    const left = all.flatMap((parameter, index) =>
+      mentionsName(
+        `${source} ${parameters.replace(/(?<=[<,] ?)(const )?[\w$]+/g, "")}`,
+        parameter.getSymbol()?.name ?? "",
+      )
+        ? []
+        : [index],
+    );
+    if (left.length > 0) this.#unusedParameters.set(key, new Set(left));
     entry.type = {
       name: entry.name,
+      key,
+      rung: members && members.length === 0 ? "opaque" : "own",
       outsideName: symbol.name,
       parameters,
       isError: isRecord && this.#isError(declared),
       doc: docOf(checker, symbol),
-      members,
+      members: members && whole,
       text,
       mentions: this.#mentions.filter(({ by }) => by === key).map(({ of }) => this.#own.get(of)?.name ?? of),
     };
     this.#writing = outer;
     return entry;
+  }
+
+  /**
+   * Returns unused members without which a reduced type would accept too much: those that mention its type
+   * parameters, and one that a type that is passed in is recognised by.
+   */
+  #identityOf(
+    key: string,
+    declared: Type,
+    members: readonly WrittenMember[],
+    names: readonly string[],
+    owner: Owner,
+  ): readonly WrittenMember[] {
+    const source = () => [...members, ...chosen].map(({ text }) => text).join(" ");
+    const chosen: WrittenMember[] = [];
+    const missing = () => names.filter((name) => !mentionsName(source(), name));
+    const isPassed = this.#options.facts.goesIn.has(key);
+    const isEnough = () => missing().length === 0 && (!isPassed || members.length + chosen.length > 0);
+    if (isEnough()) return [];
+    for (const property of identifying(this.#options.checker, declared, members)) {
+      const before = this.#own.size;
+      try {
+        const written = this.attempt((writer) => {
+          const [member] = writer.only([property], "out", owner);
+          const covers = missing().some((name) => member && mentionsName(member.text, name));
+          const isRequired = (property.flags & SymbolFlags.Optional) === 0;
+          const isPlain = this.#own.size === before;
+          if (
+            !member ||
+            !(covers || (isPassed && members.length + chosen.length === 0 && isRequired && isPlain))
+          )
+            throw new Uncopiable("it identifies nothing");
+          return member;
+        });
+        chosen.push(written);
+      } catch (error) {
+        if (!(error instanceof Uncopiable)) throw error;
+      }
+      if (isEnough()) break;
+    }
+    if (
+      isPassed &&
+      members.length + chosen.length === 0 &&
+      this.#options.checker.getPropertiesOfType(declared).length > 0
+    )
+      throw new Uncopiable("it is passed in, and none of its members identifies it");
+    return chosen;
   }
 
   /** Returns the aliased type: by structure or, for a computed type, as declared. */
@@ -317,22 +515,27 @@ export class CopiedTypes implements TypeNames {
     return declaredWords(this.#options.checker, node, (symbol) => {
       const path = symbol.declarations[0]?.path;
       if (path === undefined) throw new Uncopiable("it names something that cannot be resolved");
-      const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
       switch (this.#options.originOf(path)) {
         case "language":
           return this.#globalName(symbol);
         case "ours":
           return this.#nameOfOurs(symbol, path);
         case "outside": {
-          const key = keyOf(symbol);
-          if (key === undefined) throw new Uncopiable(`${symbol.name} has no name of its own`);
-          if ((symbol.flags & (SymbolFlags.Enum | SymbolFlags.EnumMember)) !== 0)
-            throw new Uncopiable(`${symbol.name} is an enumeration`);
-          const entry = this.#own.get(key) ?? this.#make(key, symbol, isAlias);
-          this.#mentions.push({ by: this.#writing, of: key, direction: "out" });
-          return entry.name;
+          const owner = (symbol.flags & SymbolFlags.EnumMember) !== 0 ? symbol.getParent() : undefined;
+          return owner ? `${this.own(owner)}.${symbol.name}` : this.own(symbol);
         }
       }
+    });
+  }
+
+  /** Returns a declaration's source for the file of the aliases, which names outside types directly. */
+  #outsideWords(node: Node): string {
+    return declaredWords(this.#options.checker, node, (symbol) => {
+      const path = symbol.declarations[0]?.path;
+      if (path !== undefined && this.#options.originOf(path) === "language") return symbol.name;
+      const outside = this.#options.paths.to(symbol);
+      if (!outside) throw new Uncopiable(`${symbol.name} is not exported`);
+      return `import(${JSON.stringify(outside.specifier)}).${outside.names.join(".")}`;
     });
   }
 
@@ -346,18 +549,43 @@ export class CopiedTypes implements TypeNames {
     const count = isAlias
       ? all.length
       : localParametersOf(this.#options.checker.getDeclaredTypeOfSymbol(symbol)).length;
-    const types = all.slice(0, count);
+    const isHandedOn = this.#own.get(keyOf(symbol) ?? "")?.type?.rung === "handed on";
+    const unused = isHandedOn ? undefined : this.#options.facts.unusedParameters.get(keyOf(symbol) ?? "");
+    const types = this.#withoutDefaults(symbol, all.slice(0, count)).filter(
+      (_, index) => !unused?.has(index),
+    );
     return types.length > 0 ? `<${types.map((type) => this.writer.write(type, direction)).join(", ")}>` : "";
   }
 
+  /** Drops trailing type arguments that equal the parameters' defaults: `Uint8Array<ArrayBufferLike>`. */
+  #withoutDefaults(symbol: CompilerSymbol, given: readonly Type[]): readonly Type[] {
+    const { checker } = this.#options;
+    const declared = declaredParameters(symbol);
+    let count = given.length;
+    for (; count > 0; count--) {
+      const { fallback } = declared[count - 1] ?? {};
+      const type = fallback && checker.getTypeFromTypeNode(fallback as never);
+      if (!type || type.id !== given[count - 1]?.id) break;
+    }
+    return given.slice(0, count);
+  }
+
   #freeName(symbol: CompilerSymbol): string {
-    const { names, taken } = this.#options;
-    const used = new Set([...this.#own.values()].map(({ name }) => name));
-    const isFree = (name: string) => !used.has(name) && !taken.has(name);
-    const wanted = names[symbol.name] ?? symbol.name;
-    if (isFree(wanted)) return wanted;
+    const { names } = this.#options;
+    const wanted = names[`type ${symbol.name}`] ?? names[symbol.name] ?? symbol.name;
     const owner = symbol.getParent()?.name ?? "";
-    const longer = /^[A-Za-z]\w*$/.test(owner) ? `${owner}${wanted}` : `Outside${wanted}`;
+    return this.#free(
+      wanted,
+      /^[A-Za-z]\w*$/.test(owner) ? `${asTypeName(owner)}${wanted}` : `Outside${wanted}`,
+    );
+  }
+
+  /** Returns the first name that is free: the wanted one, the longer one, or that with a number. */
+  #free(wanted: string, longer: string): string {
+    const used = new Set([...this.#own.values()].map(({ name }) => name));
+    const isFree = (name: string) =>
+      !used.has(name) && !this.#options.taken.has(name) && !this.#handedOn.has(name);
+    if (isFree(wanted)) return wanted;
     for (let count = 1; ; count++) {
       const name = count === 1 ? longer : `${longer}${count}`;
       if (isFree(name)) return name;
@@ -366,11 +594,62 @@ export class CopiedTypes implements TypeNames {
 }
 
 /** A target that needs more types than this does not simplify anything. */
-const MOST = 60;
+const MOST = 200;
+
+/** Maximum number of members that are tried to identify a type. */
+const MOST_TRIED = 12;
+
+/** Returns the members that could identify a type: values before functions, required ones before optional ones. */
+function identifying(
+  checker: Checker,
+  declared: Type,
+  members: readonly WrittenMember[],
+): readonly CompilerSymbol[] {
+  const has = new Set(members.map(({ name }) => name));
+  const rank = ({ flags }: CompilerSymbol) =>
+    ((flags & SymbolFlags.Method) !== 0 ? 2 : 0) + ((flags & SymbolFlags.Optional) !== 0 ? 1 : 0);
+  return checker
+    .getPropertiesOfType(declared)
+    .filter((property) => isPublic(property) && !has.has(property.name) && !property.name.startsWith("__@"))
+    .sort((left, right) => rank(left) - rank(right))
+    .slice(0, MOST_TRIED);
+}
+
+interface DeclaredParameter {
+  readonly name: string;
+  readonly node: Node;
+  readonly fallback: Node | undefined;
+}
+
+function declaredParameters({ declarations }: CompilerSymbol): readonly DeclaredParameter[] {
+  const { typeParameters = [] } = (declarations[0]?.resolve() ?? {}) as {
+    typeParameters?: readonly (Node & {
+      name: Node & { text: string };
+      defaultType?: Node;
+      default?: Node;
+    })[];
+  };
+  return typeParameters.map((node) => ({
+    name: node.name.text,
+    node,
+    fallback: node.defaultType ?? node.default,
+  }));
+}
+
+/** Returns the key of a named type among the choices of a draft. */
+export function typeKey(symbol: CompilerSymbol): string | undefined {
+  return keyOf(symbol);
+}
 
 function keyOf(symbol: CompilerSymbol | undefined): string | undefined {
   const first = symbol?.declarations[0];
   return first && !symbol.name.startsWith("__") ? `${first.path} ${first.index}` : undefined;
+}
+
+/** Returns the key of a member among the choices of a draft. */
+export function memberKey({ declarations }: CompilerSymbol): string | undefined {
+  const [first] = declarations;
+  return first && `member ${first.path} ${first.index}`;
 }
 
 function opposite(direction: Direction): Direction {

@@ -1,6 +1,7 @@
 import {
   type Checker,
   type CompilerSymbol,
+  type Signature,
   SignatureKind,
   SymbolFlags,
   type Type,
@@ -9,9 +10,11 @@ import {
 import type { ReferenceKind } from "../uses/references.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import type { CopiedTypes } from "./copied-types.ts";
+import type { OutsidePath } from "./outside-paths.ts";
 import { type CallbackResult, promisify } from "./promisify.ts";
-import { Uncopiable, type WrittenMember } from "./type-names.ts";
-import { docOf, propertyKey, sentParameters } from "./type-text.ts";
+import { type Owner, Uncopiable, type WrittenMember } from "./type-names.ts";
+import { asTypeName, docOf, propertyKey, sentParameters } from "./type-text.ts";
+import type { TypeWriter } from "./type-writer.ts";
 
 export { Uncopiable } from "./type-names.ts";
 
@@ -25,11 +28,13 @@ export interface WrittenExport {
   readonly form: "function" | "factory" | "class" | "value" | "type" | "whole";
   /** Source of the target's member, one overload per line; empty for a type and a whole. */
   readonly text: string;
-  /** Members of a whole. */
+  /** Members of a whole, or of a value without a type of its own. */
   readonly members?: readonly WrittenMember[] | undefined;
   readonly doc: string | undefined;
   /** Name of the copied type, if the export is used as a type. */
   readonly type: string | undefined;
+  /** Why it has the type of the outside value; `undefined` if its type is our own. */
+  readonly handedOn?: string | undefined;
   /** The promise form of a function with a callback. */
   readonly promisified?: CallbackResult | undefined;
   /**
@@ -43,10 +48,14 @@ export interface ExportToWrite {
   readonly kinds: ReadonlySet<ReferenceKind>;
   /** Name of the member. */
   readonly member: string;
+  /** How the value is imported. */
+  readonly path: OutsidePath;
   /** Whether a class that is only constructed becomes a factory method. */
   readonly makesFactories: boolean;
   /** Whether it is all that is used of its module, so that the target has its shape. */
   readonly isWhole: boolean;
+  /** Why it must have the type of the outside value; `undefined` for a type of our own if possible. */
+  readonly handedOn: string | undefined;
 }
 
 const TYPES = SymbolFlags.Interface | SymbolFlags.TypeAlias | SymbolFlags.Class;
@@ -60,80 +69,144 @@ const IS_VALUE: ReadonlySet<ReferenceKind> = new Set([
   "type query",
 ]);
 
-/** Writes the target's member for an outside export. @throws {Uncopiable} */
+/**
+ * Writes the target's member for an outside export: with types of our own or, if that is impossible, with the
+ * type of the outside value.
+ *
+ * @throws {Uncopiable}
+ */
 export function writeExport(
   checker: Checker,
   own: CopiedTypes,
   used: UsedMembers,
-  { symbol, kinds, member, makesFactories, isWhole }: ExportToWrite,
+  exported: ExportToWrite,
 ): WrittenExport {
+  const { symbol, kinds, handedOn } = exported;
   const isType = (symbol.flags & TYPES) !== 0;
   const isValue = (symbol.flags & SymbolFlags.Value) !== 0;
-  if ((symbol.flags & SymbolFlags.Enum) !== 0) throw new Uncopiable("an enumeration is a type of its own");
-  return own.attempt((writer): WrittenExport => {
-    writer.restart();
-    const type =
-      isType && (kinds.has("type") || kinds.has("export") || !isValue) ? own.own(symbol) : undefined;
-    // An import that is not used still requires a value.
-    const isUsedAsValue = isValue && (kinds.size === 0 || [...kinds].some((kind) => IS_VALUE.has(kind)));
-    const doc = docOf(checker, symbol);
-    const none = { doc, type, parameters: undefined };
-    if (!isUsedAsValue) return { ...none, form: "type", text: "" };
-    const value = checker.getTypeOfSymbol(symbol);
-    if (!value || isUntyped(value)) throw new Uncopiable("it has no type");
-    const name = propertyKey(member);
-    const constructs = checker.getSignaturesOfType(value, SignatureKind.Construct);
-    if (constructs.length > 0 && (symbol.flags & SymbolFlags.Class) !== 0) {
-      const called = used.called(symbol, constructs);
-      const most = used.mostArguments(symbol);
-      const statics = writer.members(value, "out").filter(({ name: each }) => each !== "new ()");
-      const [only] = called;
-      const isMade = [...kinds].every((kind) => kind === "new" || kind === "type") && statics.length === 0;
-      if (makesFactories && isMade && only && called.length === 1) {
-        const sent = sentParameters(only, most);
-        const hasRest = only.hasRestParameter && sent.length === only.getParameters().length;
-        const names = hasRest ? undefined : sent.map((argument) => argument.name);
-        return {
-          ...none,
-          form: "factory",
-          text: `${name}${writer.signature(only, "out", ": ", most)}`,
-          parameters: names,
-        };
-      }
-      const signatures =
-        kinds.has("new") || kinds.has("read") || kinds.has("export") || kinds.has("shorthand") ? called : [];
-      const constructors =
-        signatures.length === 0 ? [`abstract new (...args: never) => ${own.own(symbol)}`] : [];
-      const arrow = signatures.length + statics.length === 1 ? " => " : ": ";
-      const made = signatures.map((signature) => `new ${writer.signature(signature, "out", arrow, most)}`);
-      const parts = [...made, ...statics.map(({ text }) => text)];
-      if (constructors.length > 0 && parts.length > 0)
-        throw new Uncopiable("it is used with instanceof, and has static members");
-      const text = constructors[0] ?? (arrow === " => " ? parts.join("") : `{ ${parts.join("; ")} }`);
-      // The type describes its instances.
-      return {
-        ...none,
-        doc: type === undefined ? doc : undefined,
-        form: "class",
-        text: `readonly ${name}: ${text}`,
-      };
-    }
-    if (isWhole) {
-      const members = writer.members(value, "out");
-      if (members.length === 0) throw new Uncopiable("none of its members is used by name");
-      return { ...none, form: "whole", text: "", members };
-    }
-    const signatures = checker.getSignaturesOfType(value, SignatureKind.Call);
-    const hasMembers = writer.members(value, "out").some(({ name: each }) => each !== "()");
-    if (signatures.length > 0 && !hasMembers) {
-      const called = used.called(symbol, signatures);
-      const text = writer.overloads(symbol, called, name, "out");
-      const [only] = called;
-      const promisified = only && called.length === 1 ? promisify(checker, writer, only) : undefined;
-      return { ...none, form: "function", text, promisified };
-    }
-    return { ...none, form: "value", text: `readonly ${name}: ${writer.write(value, "out")}` };
-  });
+  const type = isType && (kinds.has("type") || kinds.has("export") || !isValue) ? own.own(symbol) : undefined;
+  // An import that is not used still requires a value.
+  const isUsedAsValue = isValue && (kinds.size === 0 || [...kinds].some((kind) => IS_VALUE.has(kind)));
+  const doc = docOf(checker, symbol);
+  if (!isUsedAsValue) return { form: "type", text: "", doc, type, parameters: undefined };
+  const value = checker.getTypeOfSymbol(symbol);
+  if (!value || isUntyped(value)) throw new Uncopiable("it has no type");
+  const writing = { ...exported, doc, type, value };
+  if (handedOn !== undefined) return writeHandedOn(checker, own, writing, handedOn);
+  try {
+    return own.attempt((writer) => {
+      writer.restart();
+      return writeOwn(checker, own, used, writer, writing);
+    });
+  } catch (error) {
+    if (!(error instanceof Uncopiable)) throw error;
+    return own.attempt(() => writeHandedOn(checker, own, writing, error.reason));
+  }
+}
+
+interface ValueToWrite extends ExportToWrite {
+  readonly value: Type;
+  readonly doc: string | undefined;
+  readonly type: string | undefined;
+}
+
+/** Writes a member with the type of the outside value. */
+function writeHandedOn(
+  checker: Checker,
+  own: CopiedTypes,
+  { symbol, member, path, isWhole, value, doc, type }: ValueToWrite,
+  reason: string,
+): WrittenExport {
+  const isClass = (symbol.flags & SymbolFlags.Class) !== 0;
+  const isFunction = checker.getSignaturesOfType(value, SignatureKind.Call).length > 0;
+  const kind = isClass ? "Class" : isFunction ? "Function" : "Object";
+  const alias = own.ofValue(path, `${asTypeName(member)}${kind}`);
+  const common = { doc, type, parameters: undefined, handedOn: reason };
+  if (isWhole) return { ...common, form: "whole", text: alias, members: [] };
+  const form = isClass ? "class" : "value";
+  return { ...common, form, text: `readonly ${propertyKey(member)}: ${alias}` };
+}
+
+function writeOwn(
+  checker: Checker,
+  own: CopiedTypes,
+  used: UsedMembers,
+  writer: TypeWriter,
+  exported: ValueToWrite,
+): WrittenExport {
+  const { symbol, member, path, isWhole, value, doc, type } = exported;
+  const none = { doc, type, parameters: undefined };
+  const name = propertyKey(member);
+  const owner = () => own.ofValue(path, `Outside${asTypeName(member)}`);
+  const constructs = checker.getSignaturesOfType(value, SignatureKind.Construct);
+  if (constructs.length > 0 && (symbol.flags & SymbolFlags.Class) !== 0)
+    return writeClass(own, used, writer, exported, constructs, owner);
+  const members = writer.members(value, "out", owner);
+  if (isWhole) {
+    if (members.length === 0) throw new Uncopiable("none of its members is used by name");
+    return { ...none, form: "whole", text: "", members };
+  }
+  const signatures = checker.getSignaturesOfType(value, SignatureKind.Call);
+  const hasMembers = members.some(({ name: each }) => each !== "()");
+  if (signatures.length > 0 && !hasMembers) {
+    const called = used.called(symbol, signatures);
+    const text = writer.overloads(symbol, called, name, "out");
+    const [only] = called;
+    const promisified = only && called.length === 1 ? promisify(checker, writer, only) : undefined;
+    return { ...none, form: "function", text, promisified };
+  }
+  const parts = signatures.length === 0 && writer.isInline(value) ? members : [];
+  const text =
+    parts.length > 0
+      ? `{ ${parts.map((part) => part.text).join("; ")} }`
+      : writer.isInline(value)
+        ? writer.inline(value, "out", owner)
+        : writer.write(value, "out");
+  return { ...none, form: "value", text: `readonly ${name}: ${text}`, members: parts };
+}
+
+function writeClass(
+  own: CopiedTypes,
+  used: UsedMembers,
+  writer: TypeWriter,
+  { symbol, kinds, member, makesFactories, value, doc, type }: ValueToWrite,
+  constructs: readonly Signature[],
+  owner: Owner,
+): WrittenExport {
+  const name = propertyKey(member);
+  const called = used.called(symbol, constructs);
+  const most = used.mostArguments(symbol);
+  const statics = writer.members(value, "out", owner).filter(({ name: each }) => each !== "new ()");
+  const [only] = called;
+  const isMade = [...kinds].every((kind) => kind === "new" || kind === "type") && statics.length === 0;
+  if (makesFactories && isMade && only && called.length === 1) {
+    const sent = sentParameters(only, most);
+    const hasRest = only.hasRestParameter && sent.length === only.getParameters().length;
+    const names = hasRest ? undefined : sent.map((argument) => argument.name);
+    const text = `${name}${writer.signature(only, "out", ": ", most)}`;
+    return { form: "factory", text, doc, type, parameters: names };
+  }
+  const isConstructed =
+    kinds.has("new") ||
+    ((kinds.has("read") || kinds.has("export") || kinds.has("shorthand")) && !used.isOnlyReceiver(symbol));
+  const signatures = isConstructed ? called : [];
+  const isAlone = statics.length === 0 && signatures.length < 2;
+  const arrow = isAlone ? " => " : ": ";
+  const made = signatures.map((signature) => `new ${writer.signature(signature, "out", arrow, most)}`);
+  // Only a constructor stands on the right of \`instanceof\`.
+  if (made.length === 0 && kinds.has("instanceof"))
+    made.push(`${isAlone ? "abstract " : ""}new (...args: never)${arrow}${own.own(symbol)}`);
+  const parts = [...made, ...statics.map(({ text }) => text)];
+  if (parts.length === 0) throw new Uncopiable("none of its members is used by name");
+  const text = isAlone ? parts.join("") : `{ ${parts.join("; ")} }`;
+  return {
+    form: "class",
+    text: `readonly ${name}: ${text}`,
+    // The type describes its instances.
+    doc: type === undefined ? doc : undefined,
+    type,
+    parameters: undefined,
+  };
 }
 
 function isUntyped({ flags }: Type): boolean {

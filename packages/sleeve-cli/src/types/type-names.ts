@@ -14,12 +14,21 @@ export class Uncopiable extends Error {
   }
 }
 
+/** Returns the source of an outside type whose members are written, for members that are handed on. */
+export type Owner = () => string;
+
 /** Decides the names of named types. */
 export interface TypeNames {
   /** Writes something. If it cannot be copied, the names created for it are dropped. @throws {Uncopiable} */
   attempt<Result>(write: () => Result): Result;
   /** Returns the source for a named type with its arguments; `undefined` to expand it. */
   nameOf(symbol: CompilerSymbol, type: Type, direction: Direction): string | undefined;
+  /** Returns the source for a named type as an alias of the outside type. @throws {Uncopiable} */
+  handOn(symbol: CompilerSymbol, type: Type, direction: Direction): string;
+  /** Whether a member of an outside object keeps its outside type. */
+  isHandedOn(member: CompilerSymbol): boolean;
+  /** Whether a symbol is used only to reach its members. */
+  isOnlyReceiver(symbol: CompilerSymbol): boolean;
   /** Whether a member of a type is written. */
   isWanted(member: CompilerSymbol, owner: Type, direction: Direction): boolean;
   /** Returns the signatures of a member to write. */

@@ -63,6 +63,19 @@ export function docOf(checker: Checker, symbol: CompilerSymbol): string | undefi
   return short === "" ? undefined : short;
 }
 
+/** Whether the source of types mentions a name, other than as the name of a member or parameter. */
+export function mentionsName(text: string, name: string): boolean {
+  const escaped = name.replaceAll("$", "\\$");
+  const isName = `${escaped}(?![\\w$]|\\??:|\\()`;
+  // At the start of a line, a name with type parameters may be a type or a method; it counts as a type.
+  return new RegExp(`(?<![\\w$.]|^readonly )${isName}`, "m").test(text);
+}
+
+/** Returns a value name as a type name: `TideSums`. */
+export function asTypeName(name: string): string {
+  return `${name.charAt(0).toUpperCase()}${name.slice(1)}`;
+}
+
 export function keyText(symbol: CompilerSymbol): string {
   const label = labelOf(symbol);
   return label.startsWith("[") ? label : propertyKey(label);

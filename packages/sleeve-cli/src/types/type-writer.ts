@@ -1,9 +1,11 @@
 import { isOptionalParameter } from "../compiler/parameters.ts";
 import { isPublic } from "../compiler/symbols.ts";
+import { modifiersOf } from "../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
   ElementFlags,
+  ModifierFlags,
   type Node,
   ObjectFlags,
   type Signature,
@@ -18,7 +20,7 @@ import {
 } from "../compiler/typescript.ts";
 
 import { isInternal } from "../uses/origins.ts";
-import { type Direction, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
+import { type Direction, type Owner, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
 import { asOperand, docOf, isOfDeclared, isReadonly, isSame, keyText, sentParameters } from "./type-text.ts";
 
 /** Maximum nesting of expanded object types. */
@@ -51,7 +53,13 @@ export class TypeWriter {
     try {
       const alias = type.getAliasSymbol();
       const named = alias && this.#names.nameOf(alias, type, direction);
-      return named ?? this.structure(type, direction);
+      if (named !== undefined) return named;
+      try {
+        return this.structure(type, direction);
+      } catch (error) {
+        if (!alias || !(error instanceof Uncopiable)) throw error;
+        return this.#names.handOn(alias, type, direction);
+      }
     } finally {
       this.#nesting--;
     }
@@ -178,19 +186,21 @@ export class TypeWriter {
   }
 
   /** Writes an object or function type in place. */
-  inline(type: Type, direction: Direction): string {
+  inline(type: Type, direction: Direction, owner?: Owner): string {
     if (this.#depth >= DEEPEST) throw new Uncopiable("it is nested too deeply");
     this.#depth++;
     try {
       const calls = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
       const constructs = this.#checker.getSignaturesOfType(type, SignatureKind.Construct);
-      const members = this.members(type, direction);
+      const members = this.members(type, direction, owner);
+      const [only] = members;
       const [call] = calls;
-      if (members.length === 1 && calls.length === 1 && call) return this.signature(call, direction, " => ");
+      if (members.length === 1 && only?.name === "()" && call && calls.length === 1)
+        return this.signature(call, direction, " => ");
       const [construct] = constructs;
-      if (members.length === 1 && constructs.length === 1 && construct)
+      if (members.length === 1 && only?.name === "new ()" && construct && constructs.length === 1)
         return `new ${this.signature(construct, direction, " => ")}`;
-      if (members.length === 0) return "object";
+      if (members.length === 0) return isEmpty(this.#checker, type) ? "{}" : "object";
       return `{ ${members.map(({ text }) => text).join("; ")} }`;
     } finally {
       this.#depth--;
@@ -198,15 +208,25 @@ export class TypeWriter {
   }
 
   /** Writes the wanted members of an object type: call, construct and index signatures, and properties. */
-  members(type: Type, direction: Direction): readonly WrittenMember[] {
+  members(type: Type, direction: Direction, owner?: Owner): readonly WrittenMember[] {
     const checker = this.#checker;
     const written = (name: string, text: string): WrittenMember => ({ name, text, doc: undefined });
     const symbol = type.getSymbol();
-    const select = (signatures: readonly Signature[]) =>
-      symbol ? this.#names.wanted(symbol, signatures) : signatures;
-    const calls = select(checker.getSignaturesOfType(type, SignatureKind.Call));
-    const constructs = checker.getSignaturesOfType(type, SignatureKind.Construct);
     const properties = checker.getPropertiesOfType(type);
+    const wanted = properties.filter(
+      (property) => isPublic(property) && this.#names.isWanted(property, type, direction),
+    );
+    const select = (signatures: readonly Signature[]) => {
+      if (!symbol) return signatures;
+      // Of a function that is only used for its members, nothing is called.
+      return wanted.length > 0 && this.#names.isOnlyReceiver(symbol)
+        ? []
+        : this.#names.wanted(symbol, signatures);
+    };
+    const calls = select(checker.getSignaturesOfType(type, SignatureKind.Call));
+    const constructs = select(checker.getSignaturesOfType(type, SignatureKind.Construct)).filter(
+      isPublicConstructor,
+    );
     const indexes = checker.getIndexInfosOfType(type);
     const isMapped = ((type as { objectFlags?: number }).objectFlags ?? 0) & ObjectFlags.Mapped;
     if (isMapped && properties.length === 0 && indexes.length === 0)
@@ -222,38 +242,81 @@ export class TypeWriter {
           `${isReadonly ? "readonly " : ""}[key: ${this.write(keyType, direction)}]: ${this.write(valueType, direction)}`,
         ),
       ),
-      ...this.#properties(
-        properties.filter(
-          (property) => isPublic(property) && this.#names.isWanted(property, type, direction),
-        ),
-        direction,
-      ),
+      ...this.only(wanted, direction, owner),
     ];
   }
 
-  #properties(properties: readonly CompilerSymbol[], direction: Direction): WrittenMember[] {
+  /** Writes some properties of an object. */
+  only(
+    properties: readonly CompilerSymbol[],
+    direction: Direction,
+    owner: Owner | undefined,
+  ): readonly WrittenMember[] {
     const types = properties.length > 0 ? this.#checker.getTypeOfSymbol(properties) : [];
     return properties.flatMap((property, index): WrittenMember[] => {
       const type = types[index];
       if (!type || (property.flags & SymbolFlags.Prototype) !== 0) return [];
-      const text = this.property(property, keyText(property), type, direction);
+      const text = this.property(property, keyText(property), type, direction, owner);
       return [{ name: property.name, text, doc: docOf(this.#checker, property) }];
     });
   }
 
-  /** Writes one property or method; each overload on a line of its own. */
-  property(property: CompilerSymbol, name: string, type: Type, direction: Direction): string {
+  /**
+   * Writes one property or method; each overload on a line of its own. A member that cannot be copied has the
+   * type of the outside member, if its owner is known.
+   */
+  property(
+    property: CompilerSymbol,
+    name: string,
+    type: Type,
+    direction: Direction,
+    owner: Owner | undefined,
+  ): string {
+    if (!owner || name.startsWith("[")) return this.#property(property, name, type, direction, undefined);
+    const label = `${isReadonly(property) ? "readonly " : ""}${name}`;
+    const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
+    const outside: Owner = () => `${owner()}[${JSON.stringify(property.name)}]`;
+    const handedOn = () => `${label}${isOptional ? "?" : ""}: ${outside()}`;
+    if (this.#names.isHandedOn(property)) return handedOn();
+    try {
+      return this.#names.attempt(() => this.#property(property, name, type, direction, outside));
+    } catch (error) {
+      if (!(error instanceof Uncopiable)) throw error;
+      return this.#names.attempt(handedOn);
+    }
+  }
+
+  #property(
+    property: CompilerSymbol,
+    name: string,
+    type: Type,
+    direction: Direction,
+    outside: Owner | undefined,
+  ): string {
     const checker = this.#checker;
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
     const bare = isOptional ? (checker.getNonNullableType(type) ?? type) : type;
-    const signatures = this.#names.wanted(property, checker.getSignaturesOfType(bare, SignatureKind.Call));
+    const all = checker.getSignaturesOfType(bare, SignatureKind.Call);
+    const signatures = this.#names.wanted(property, all);
     const isFunction =
       (property.flags & (SymbolFlags.Method | SymbolFlags.Function)) !== 0 &&
       checker.getPropertiesOfType(bare).every((symbol) => !this.#names.isWanted(symbol, bare, direction));
     const label = `${name}${isOptional ? "?" : ""}`;
     if (isFunction && signatures.length > 0) return this.overloads(property, signatures, label, direction);
-    const written = isOptional ? this.#withoutUndefined(type, direction) : this.write(type, direction);
+    const written = this.isInline(type)
+      ? this.inline(type, direction, isOptional ? undefined : outside)
+      : isOptional
+        ? this.#withoutUndefined(type, direction)
+        : this.write(type, direction);
     return `${isReadonly(property) ? "readonly " : ""}${label}: ${written}`;
+  }
+
+  /** Whether a type is an object or function type without a name. */
+  isInline(type: Type): boolean {
+    if ((type.flags & TypeFlags.Object) === 0 || type.getAliasSymbol()) return false;
+    if (this.#checker.isArrayType(type) || this.#checker.isTupleType(type)) return false;
+    const symbol = type.getSymbol();
+    return !(symbol && isOfDeclared(type) && !isInternal(symbol));
   }
 
   /**
@@ -388,4 +451,20 @@ export class TypeWriter {
     if (kept.length === type.getTypes().length || !only) return this.write(type, direction);
     return kept.length === 1 ? this.write(only, direction) : this.#union(kept, direction);
   }
+}
+
+/** Whether a type has no members at all, as the constraint in `<T extends {}>`. */
+function isEmpty(checker: Checker, type: Type): boolean {
+  return (
+    (type.flags & TypeFlags.Object) !== 0 &&
+    checker.getPropertiesOfType(type).length === 0 &&
+    [SignatureKind.Call, SignatureKind.Construct].every(
+      (kind) => checker.getSignaturesOfType(type, kind).length === 0,
+    )
+  );
+}
+
+function isPublicConstructor({ declaration }: Signature): boolean {
+  const node = declaration?.resolve();
+  return !node || (modifiersOf(node) & (ModifierFlags.Private | ModifierFlags.Protected)) === 0;
 }

@@ -5,11 +5,21 @@ const DEEPEST = 6;
 const OF_LANGUAGE =
   /^(Date|RegExp|Map|Set|URL|Error|TypeError|RangeError|Uint8Array|Buffer|ArrayBuffer|AbortSignal)$/;
 
+/** Maximum number of parts of one schema; beyond, every value is accepted. */
+const MOST_PARTS = 400;
+
+/** The types that contain the current one, and the parts written so far. */
+interface Nesting {
+  readonly open: ReadonlySet<number>;
+  readonly written: { count: number };
+}
+
 export function valueSchemaOf(
   checker: Checker,
   type: Type,
-  open: ReadonlySet<number> = new Set(),
+  within: Nesting = { open: new Set(), written: { count: 0 } },
 ): ValueSchema {
+  if (++within.written.count > MOST_PARTS) return {};
   const { flags } = type;
   if ((flags & (TypeFlags.Any | TypeFlags.Unknown)) !== 0) return {};
   if ((flags & TypeFlags.Void) !== 0) return {};
@@ -22,18 +32,18 @@ export function valueSchemaOf(
   if ((flags & TypeFlags.NumberLike) !== 0 && !type.isUnionType()) return { type: "number" };
   if ((flags & TypeFlags.BigIntLike) !== 0) return { type: "bigint" };
   if ((flags & TypeFlags.ESSymbolLike) !== 0) return { type: "symbol" };
-  if (type.isUnionType()) return unionOf(checker, type.getTypes(), open);
+  if (type.isUnionType()) return unionOf(checker, type.getTypes(), within);
   if (type.isIntersectionType()) {
     // A branded type is an intersection of a primitive with a mark that no value has.
     const primitive = type.getTypes().find((type) => (type.flags & TypeFlags.Object) === 0);
-    if (primitive) return valueSchemaOf(checker, primitive, open);
+    if (primitive) return valueSchemaOf(checker, primitive, within);
   }
   if ((flags & TypeFlags.TypeParameter) !== 0) {
     const constraint = checker.getBaseConstraintOfType(type);
-    return constraint && constraint.id !== type.id ? valueSchemaOf(checker, constraint, open) : {};
+    return constraint && constraint.id !== type.id ? valueSchemaOf(checker, constraint, within) : {};
   }
-  if (open.has(type.id) || open.size >= DEEPEST) return {};
-  return objectOf(checker, type, new Set([...open, type.id]));
+  if (within.open.has(type.id) || within.open.size >= DEEPEST) return {};
+  return objectOf(checker, type, { ...within, open: new Set([...within.open, type.id]) });
 }
 
 function literalOf(type: Type): string | number | boolean | undefined {
@@ -43,8 +53,8 @@ function literalOf(type: Type): string | number | boolean | undefined {
   return value;
 }
 
-function unionOf(checker: Checker, types: readonly Type[], open: ReadonlySet<number>): ValueSchema {
-  const schemas = types.map((type) => valueSchemaOf(checker, type, open));
+function unionOf(checker: Checker, types: readonly Type[], within: Nesting): ValueSchema {
+  const schemas = types.map((type) => valueSchemaOf(checker, type, within));
   const isBoolean = (valueSchema: ValueSchema) => typeof valueSchema.const === "boolean";
   const known =
     schemas.filter(isBoolean).length === 2
@@ -53,10 +63,10 @@ function unionOf(checker: Checker, types: readonly Type[], open: ReadonlySet<num
   return known.length === 1 ? (known[0] as ValueSchema) : { anyOf: known };
 }
 
-function objectOf(checker: Checker, type: Type, open: ReadonlySet<number>): ValueSchema {
+function objectOf(checker: Checker, type: Type, within: Nesting): ValueSchema {
   const name = type.getSymbol()?.name ?? "";
   const [first, second] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-  const of = (item: Type | undefined): ValueSchema => (item ? valueSchemaOf(checker, item, open) : {});
+  const of = (item: Type | undefined): ValueSchema => (item ? valueSchemaOf(checker, item, within) : {});
   if (checker.isTupleType(type) && type.isTypeReference())
     return { type: "array", prefixItems: checker.getTypeArguments(type).map(of), items: false };
   if (checker.isArrayType(type) || /^ReadonlyArray$/.test(name)) return { type: "array", items: of(first) };

@@ -23,6 +23,7 @@ import {
   type Node,
   SignatureKind,
   type SourceFile,
+  SymbolFlags,
   SyntaxKind,
   type Type,
   TypeFlags,
@@ -248,6 +249,8 @@ function mayRefer(node: Node): boolean {
 function referenceOf(node: Node, binding: Binding, source: SourceFile, checker: Checker): Reference {
   const { site, local } = binding;
   const start = node.getStart(source);
+  const nested = isQualifiedName(node.parent) ? nestedType(node, binding.export, checker) : undefined;
+  if (nested) return { ...nested, site, local, start };
   if (binding.export !== "*") {
     const kind = referenceKind(node, node);
     return { site, export: binding.export, local, kind, start, end: node.end, node, symbol: binding.symbol };
@@ -261,6 +264,29 @@ function referenceOf(node: Node, binding: Binding, source: SourceFile, checker: 
   const symbol = resolved(checker, checker.getSymbolAtLocation(name));
   const kind = referenceKind(whole, name);
   return { site, export: textOf(name), local, kind, start, end: whole.end, node: whole, symbol };
+}
+
+/** A type inside a namespace: `Kit.Options` of the export `Kit`, named with the path to it. */
+function nestedType(
+  node: Node,
+  exported: string,
+  checker: Checker,
+): Pick<Reference, "export" | "kind" | "end" | "node" | "symbol"> | undefined {
+  const names = exported === "*" ? [] : [exported];
+  for (let at = node; isQualifiedName(at.parent) && at.parent.left === at; ) {
+    const whole = at.parent;
+    const symbol = resolved(checker, checker.getSymbolAtLocation(whole.right));
+    names.push(textOf(whole.right));
+    const isOpen =
+      symbol && (symbol.flags & SymbolFlags.Module) !== 0 && (symbol.flags & SymbolFlags.Type) === 0;
+    if (!isOpen) {
+      const kind = referenceKind(whole, whole.right);
+      const isType = kind === "type" && names.length > 1;
+      return isType ? { export: names.join("."), kind, end: whole.end, node: whole, symbol } : undefined;
+    }
+    at = whole;
+  }
+  return undefined;
 }
 
 /** `sums.sum`, `sums["sum"]` or, of types, `sums.Turn`. */

@@ -25,10 +25,11 @@ export class UsedMembers {
   readonly #readAsValues = new Set<string>();
 
   /** Adds the uses in one file. */
-  take(program: Program, path: string): void {
+  take(program: Program, path: string, cached: (checker: Checker) => Checker): void {
     const source = program.sourceFile(path);
-    const checker = program.checkerFor(path);
-    if (!source || !checker) return;
+    const own = program.checkerFor(path);
+    if (!source || !own) return;
+    const checker = cached(own);
     const { names, literals } = membersNamedIn(source);
     const symbols = names.length > 0 ? symbolsOf(names, checker) : [];
     names.forEach((name, index) => {
@@ -41,9 +42,15 @@ export class UsedMembers {
       const { properties } = literal as Node & {
         properties: readonly (Node & { name?: Node & { text?: string } })[];
       };
+      // A literal may be any part of a union.
+      const owners = type.isUnionType() ? type.getTypes() : [type];
       for (const { name } of properties) {
-        const symbol = name?.text === undefined ? undefined : checker.getPropertyOfType(type, name.text);
-        if (symbol && name) this.#note(symbol, name);
+        const { text } = name ?? {};
+        if (!name || text === undefined) continue;
+        for (const owner of owners) {
+          const symbol = checker.getPropertyOfType(owner, text);
+          if (symbol) this.#note(symbol, name);
+        }
       }
     }
   }
@@ -60,6 +67,12 @@ export class UsedMembers {
     );
     const called = signatures.filter(({ declaration }) => declaration && used.has(keyOf(declaration)));
     return called.length > 0 ? called : signatures;
+  }
+
+  /** Whether a symbol is used only to reach its members, as `sums` in `sums.sum()`. */
+  isOnlyReceiver(symbol: CompilerSymbol): boolean {
+    const isCalled = symbol.declarations.some((declaration) => this.#calls.has(keyOf(declaration)));
+    return this.has(symbol) && !isCalled && !this.#isReadAsValue(symbol);
   }
 
   /**
@@ -115,8 +128,9 @@ export class UsedMembers {
     this.#note(symbol, node);
     const call = callOf(node);
     for (const key of keys) {
-      if (!call) this.#readAsValues.add(key);
-      else if (this.#calls.has(key)) this.#calls.get(key)?.push({ call, checker });
+      if (!call) {
+        if (!isReceiver(node)) this.#readAsValues.add(key);
+      } else if (this.#calls.has(key)) this.#calls.get(key)?.push({ call, checker });
       else this.#calls.set(key, [{ call, checker }]);
     }
   }
@@ -132,6 +146,14 @@ function callOf(name: Node): Node | undefined {
   const callee = isAccessOf(parent, name) ? parent : name;
   const call = callee.parent;
   return (isCallExpression(call) || isNewExpression(call)) && call.expression === callee ? call : undefined;
+}
+
+/** Whether a name, or the access that it ends, is the object of another access. */
+function isReceiver(name: Node): boolean {
+  const { parent } = name;
+  const whole = isAccessOf(parent, name) ? parent : name;
+  const over = whole.parent;
+  return (isPropertyAccessExpression(over) || isElementAccessExpression(over)) && over.expression === whole;
 }
 
 function isAccessOf(node: Node, name: Node): boolean {

@@ -311,7 +311,7 @@ export const wrong: readonly (readonly [findings: string, fault: string, code: s
     "declare const feed: { read(x: string): number }; interface T { level(at: string, unit: string): number } class w { level(at: string, unit: string) { return feed.read(at); } }",
   ],
   [
-    "unproven unused",
+    "unused",
     "options unused",
     "declare const feed: { read(): Promise<number> }; interface T { level(options: { signal: AbortSignal }): Promise<number> } const w = { level: async (options: { signal: AbortSignal }) => feed.read() };",
   ],

@@ -1,0 +1,38 @@
+import type { OutsidePath } from "./outside-paths.ts";
+
+/** An outside type that a target mentions under a name of its own. */
+export interface HandedOnType extends OutsidePath {
+  readonly name: string;
+  /** Whether it is the type of a value: `typeof pick`. */
+  readonly isOfValue: boolean;
+  /** `<T extends Load>` and `<T>`, for a type that is not an export of its own. */
+  readonly parameters: string;
+  readonly arguments: string;
+}
+
+/** Collects the outside types that a target mentions, each under one name. */
+export class HandedOnTypes {
+  readonly #types = new Map<string, HandedOnType>();
+
+  /** Returns the name of a type; the first request decides it. */
+  name(type: Omit<HandedOnType, "name">, nameIt: () => string): string {
+    const key = keyOf(type);
+    const known = this.#types.get(key);
+    if (known) return known.name;
+    const name = nameIt();
+    this.#types.set(key, { ...type, name });
+    return name;
+  }
+
+  has(name: string): boolean {
+    return [...this.#types.values()].some((type) => type.name === name);
+  }
+
+  all(): readonly HandedOnType[] {
+    return [...this.#types.values()];
+  }
+}
+
+function keyOf({ specifier, names, isOfValue }: Omit<HandedOnType, "name">): string {
+  return [isOfValue, specifier, ...names].join("\0");
+}
