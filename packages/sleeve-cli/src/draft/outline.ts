@@ -23,12 +23,17 @@ import {
   type TypeImport,
   typeKey,
 } from "../types/copied-types.ts";
-import { Uncopiable, type WrittenExport, writeExport } from "../types/export-declaration.ts";
+import {
+  Uncopiable,
+  type WrittenExport,
+  type WrittenFactory,
+  writeExport,
+} from "../types/export-declaration.ts";
 import type { HandedOnType } from "../types/handed-on-types.ts";
 import { type ModuleImport, OutsidePaths } from "../types/outside-paths.ts";
 import type { CallbackResult } from "../types/promisify.ts";
 import type { WrittenMember } from "../types/type-names.ts";
-import { mentionsName } from "../types/type-text.ts";
+import { mentionsName, propertyKey } from "../types/type-text.ts";
 import type { ReferenceKind } from "../uses/references.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import { type GroupableMember, groupsOf, type MemberGroup } from "./groups.ts";
@@ -47,6 +52,10 @@ export interface OutlineMember {
   readonly parts: readonly WrittenMember[];
   readonly doc: string | undefined;
   readonly parameters: readonly string[] | undefined;
+  /** Whether the adapter's factory must accept instances that the module itself creates. */
+  readonly takesInstances: boolean;
+  /** A factory besides a class. */
+  readonly factory: (WrittenFactory & { readonly member: string }) | undefined;
   /** For a function with a callback: an additional member that returns a promise. */
   readonly callbackResult: (CallbackResult & { readonly member: string }) | undefined;
   /** The copied type that replaces it. */
@@ -134,17 +143,19 @@ export function outlineOf(
   settings: OutlineSettings,
 ): Outline {
   const paths = new OutsidePaths(project.program, moduleImports(settings.outside, uses));
-  let facts: TypeFacts = { goesIn: new Set(), unusedParameters: new Map() };
+  let facts: TypeFacts = { goesIn: new Set(), neededMembers: new Set(), unusedParameters: new Map() };
   for (let round = 1; ; round++) {
     const found = outlineOnce(project, uses, used, settings, paths, facts);
     const isSettled =
       [...found.facts.goesIn].every((key) => facts.goesIn.has(key)) &&
+      [...found.facts.neededMembers].every((key) => facts.neededMembers.has(key)) &&
       [...found.facts.unusedParameters].every(([key, unused]) =>
         [...unused].every((index) => facts.unusedParameters.get(key)?.has(index)),
       );
     if (isSettled || round >= MAX_ROUNDS) return found.outline;
     facts = {
       goesIn: new Set([...facts.goesIn, ...found.facts.goesIn]),
+      neededMembers: new Set([...facts.neededMembers, ...found.facts.neededMembers]),
       unusedParameters: new Map([...facts.unusedParameters, ...found.facts.unusedParameters]),
     };
   }
@@ -249,10 +260,17 @@ function outlineOnce(
     }
   }
   const offered = withoutClashes(members).map((clash, _, all) => withPromiseIfFree(clash, all));
-  const texts = [...offered, ...(whole ?? [])].map(({ text }) => text);
+  const texts = [
+    ...[...offered, ...(whole ?? [])].map(({ text }) => text),
+    ...offered.map(({ factory }) => factory?.text ?? ""),
+  ];
   const types = mentionedTypes(own.types(), [
     ...texts,
-    ...offered.flatMap(({ type, callbackResult }) => [type ?? "", callbackResult?.text ?? ""]),
+    ...offered.flatMap(({ type, callbackResult, factory }) => [
+      type ?? "",
+      callbackResult?.text ?? "",
+      factory?.text ?? "",
+    ]),
   ]);
   const outline: Outline = {
     ...emptyOutline(settings),
@@ -273,10 +291,13 @@ function outlineOnce(
     choices: [
       ...offered
         .filter(({ form, handedOn }) => form !== "type" && handedOn === undefined)
-        .map(({ key }) => exportChoice(key)),
+        .flatMap(({ key, callbackResult }) => [
+          exportChoice(key),
+          ...(callbackResult ? [exportChoice(callbackResultKey(key))] : []),
+        ]),
       ...own.written(),
     ],
-    reasons: own.reasons(),
+    reasons: new Map([...own.reasons(), ...handedOn]),
     usedOfHandedOn: own.usedOfHandedOn(),
   };
   return { outline, facts: own.facts() };
@@ -416,7 +437,7 @@ function distinct(reexports: readonly Reexport[]): readonly Reexport[] {
   return [...byKey.values()];
 }
 
-/** Returns the key of a member's promise form among keys that are not to be drafted. */
+/** Returns the key of a member's promise form. */
 export function callbackResultKey(key: string): string {
   return `${key} as a promise`;
 }
@@ -426,27 +447,30 @@ const MANUAL_STEP =
 
 function memberOf(
   usedExport: UsedExport,
-  { form, text, members, doc, parameters, promisified, type, handedOn }: WrittenExport,
-  { outside, names, keepsNames, reexport }: OutlineSettings,
+  written: WrittenExport,
+  { outside, names, keepsNames, handedOn: chosen }: OutlineSettings,
 ): OutlineMember {
   const { specifier, name, isImportedByName } = usedExport;
+  const { form, text, members, doc, parameters, promisified, type, handedOn } = written;
   const key = exportKey(outside, specifier, name);
   const named = memberName(outside, specifier, name, names);
-  const factory = factoryName(outside, specifier, name, names);
-  const member = form === "whole" ? "" : form === "factory" ? factory : named;
+  const made = factoryName(outside, specifier, name, names);
+  const member = form === "whole" ? "" : form === "factory" ? made : named;
   return {
     key,
     specifier,
     export: name,
     member,
     form,
-    text: form === "factory" ? text.replace(named, () => factory) : text,
-    parts: form === "value" ? (members ?? []) : [],
+    text: form === "factory" ? text.replace(propertyKey(named), () => propertyKey(made)) : text,
+    takesInstances: written.takesInstances === true,
+    factory: written.factory && { ...written.factory, member: made },
+    parts: form === "whole" ? [] : (members ?? []),
     handedOn,
     doc,
     parameters,
     callbackResult:
-      promisified && !reexport.has(callbackResultKey(key))
+      promisified && !chosen.has(exportChoice(callbackResultKey(key)))
         ? { ...promisified, member: `${member}Async` }
         : undefined,
     type,

@@ -4,7 +4,13 @@ import type { CopiedType } from "../types/copied-types.ts";
 import { propertyKey } from "../types/type-text.ts";
 import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
 import { ImportNames } from "./import-names.ts";
-import { callbackResultKey, type Outline, type OutlineMember, type Reexport } from "./outline.ts";
+import {
+  callbackResultKey,
+  exportChoice,
+  type Outline,
+  type OutlineMember,
+  type Reexport,
+} from "./outline.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 export interface AdapterPlace {
@@ -30,7 +36,7 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSo
   add(opening);
   if (opening.length > 0) lines.add("");
   for (const site of names.imports)
-    add(syntax.importOf({ ...site, specifier: written(site.specifier) }), site.keys);
+    add(syntax.importOf({ ...site, specifier: written(site.specifier) }), site.keys.map(exportChoice));
   if (values.length > 0) {
     const hasOwn = members.some(
       ({ form, type, reexportedAs }) => form !== "type" && type !== undefined && reexportedAs !== undefined,
@@ -59,13 +65,19 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSo
     const before = syntax.object(doc, object, target, place.target);
     add(before.slice(0, -1));
     const start = before.at(-1) ?? "";
-    if (sole.form === "whole") lines.add(`${start}${names.of(sole)};`, [sole.key]);
+    if (sole.form === "whole") lines.add(`${start}${names.of(sole)};`, [exportChoice(sole.key)]);
     else {
       lines.add(`${start}{`);
       for (const value of values) {
-        lines.add(`  ${entry(value, names)},`, [value.key]);
+        lines.add(`  ${entry(value, names, place.language)},`, [exportChoice(value.key)]);
+        if (value.factory) {
+          const made = factoryEntry(value.factory, value.takesInstances, names.of(value), place.language);
+          lines.add(`  ${made},`, [exportChoice(value.key)]);
+        }
         if (value.callbackResult)
-          lines.add(promiseEntry(value, value.callbackResult, names), [callbackResultKey(value.key)]);
+          lines.add(promiseEntry(value, value.callbackResult, names), [
+            exportChoice(callbackResultKey(value.key)),
+          ]);
       }
       lines.add("};");
     }
@@ -75,15 +87,25 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSo
   return lines.build();
 }
 
-function entry(outlineMember: OutlineMember, names: ImportNames): string {
-  const { form, member, parameters } = outlineMember;
+function entry(outlineMember: OutlineMember, names: ImportNames, language: Language): string {
+  const { form, member, takesInstances } = outlineMember;
   const value = names.of(outlineMember);
+  if (form === "factory") return factoryEntry(outlineMember, takesInstances, value, language);
   const key = propertyKey(member);
-  if (form === "factory") {
-    const list = parameters?.join(", ") ?? "...given";
-    return `${key}: (${list}) => new ${value}(${list})`;
-  }
   return key === value ? key : `${key}: ${value}`;
+}
+
+function factoryEntry(
+  { member, parameters }: { readonly member: string; readonly parameters: readonly string[] | undefined },
+  takesInstances: boolean,
+  value: string,
+  language: Language,
+): string {
+  const list = parameters?.join(", ") ?? "...given";
+  // The instances that are passed in are the module's own, whatever part of them the target declares.
+  if (takesInstances && language === "typescript")
+    return `${propertyKey(member)}: (...given: ConstructorParameters<typeof ${value}>) => new ${value}(...given)`;
+  return `${propertyKey(member)}: (${list}) => new ${value}(${list})`;
 }
 
 /** Writes the call of a function with a callback as a promise. */
@@ -116,7 +138,7 @@ function reexportLines(
     const [first] = all as [Reexport];
     return {
       text: syntax.reexport(all, written(first.specifier), first.isType),
-      keys: all.map(({ key }) => key),
+      keys: all.map(({ key }) => exportChoice(key)),
     };
   });
 }
@@ -135,7 +157,7 @@ function addReexports(
   const parametersOf = (type: string) =>
     types.find((copiedType) => copiedType.name === type)?.parameters ?? "";
   const add = (all: readonly string[], key: string) => {
-    for (const item of all) lines.add(item, [key]);
+    for (const item of all) lines.add(item, [exportChoice(key)]);
   };
   for (const { key, form, type, reexportedAs: name } of handed) {
     if (form !== "type" || type === undefined || name === undefined) continue;

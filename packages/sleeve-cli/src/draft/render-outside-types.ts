@@ -18,7 +18,8 @@ export function renderOutsideTypes(
   lines.add(`// The types of ${outside} that ${target} mentions. Replace each by a type of your own.`);
   const imports = importsOf(handedOn);
   for (const { specifier, name, local } of imports.values()) {
-    const what = name === "default" ? local : `{ ${name === local ? name : `${printedName(name)} as ${local}`} }`;
+    const what =
+      name === "default" ? local : `{ ${name === local ? name : `${printedName(name)} as ${local}`} }`;
     lines.add(`import type ${what} from ${JSON.stringify(written(specifier))};`);
   }
   lines.add("");

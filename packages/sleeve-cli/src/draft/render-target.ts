@@ -2,7 +2,7 @@ import { compareText } from "../place.ts";
 import type { CopiedType } from "../types/copied-types.ts";
 import type { WrittenMember } from "../types/type-names.ts";
 import { mentionsName, propertyKey } from "../types/type-text.ts";
-import { callbackResultKey, type Outline, type OutlineMember } from "./outline.ts";
+import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "./outline.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 export interface TargetPlace {
@@ -22,12 +22,9 @@ export function renderTarget(outline: Outline, place: TargetPlace): RenderedSour
   const [sole] = values;
   if (wholeType !== undefined && sole) {
     lines.add(`/** The parts of ${outside} that this project uses. */`);
-    lines.add(`export interface ${target} extends ${wholeType} {}`, [sole.key]);
+    lines.add(`export interface ${target} extends ${wholeType} {}`, [exportChoice(sole.key)]);
   } else if (whole && sole) {
-    lines.add(`/** The parts of ${outside} that this project uses. */`);
-    lines.add(`export interface ${target} {`);
-    for (const site of whole) addMember(lines, site, [sole.key]);
-    lines.add("}");
+    addWhole(lines, outline, whole, exportChoice(sole.key));
   } else if (values.length > 0) {
     const grouped = new Set(groups.flatMap(({ keys }) => keys));
     const rest = values.filter(({ key }) => !grouped.has(key));
@@ -45,10 +42,35 @@ export function renderTarget(outline: Outline, place: TargetPlace): RenderedSour
   }
   for (const type of types) {
     if (values.length > 0 || type !== types[0]) lines.add("");
-    addType(lines, type, usersOf(type.name, members, types));
+    addType(lines, type);
   }
   if (values.length === 0 && outline.types.length === 0) lines.add("export {};");
   return lines.build();
+}
+
+/**
+ * Adds a target with the shape of a single export. Calls that accept the module's own instances are written as
+ * the type of a method, because the compiler compares the parameters of methods in both directions.
+ */
+function addWhole(
+  lines: SourceBuilder,
+  { outside, target }: Outline,
+  whole: readonly WrittenMember[],
+  choice: string,
+): void {
+  const calls = whole.filter(({ takesInstances }) => takesInstances === true);
+  const rest = whole.filter((part) => !calls.includes(part));
+  const heritage = calls.length > 0 ? ` extends ${target}Call` : "";
+  lines.add(`/** The parts of ${outside} that this project uses. */`);
+  lines.add(`export interface ${target}${heritage} {${rest.length === 0 ? "}" : ""}`);
+  for (const part of rest) addMember(lines, part, part.key ?? choice, "  ");
+  if (rest.length > 0) lines.add("}");
+  if (calls.length === 0) return;
+  lines.add("");
+  lines.add(`/** Calls of ${outside}, which accept the instances that it creates. */`, [choice]);
+  lines.add(`export type ${target}Call = {`, [choice]);
+  for (const { text } of calls) lines.add(`  call${text};`, [choice]);
+  lines.add('}["call"];', [choice]);
 }
 
 /** Adds the imports of our own types and of outside types, and exports the outside types that callers import. */
@@ -58,7 +80,11 @@ function addImports(
   { specifierOf, outsideTypes }: TargetPlace,
 ): void {
   const text = [
-    ...members.flatMap((member) => [member.text, member.callbackResult?.text ?? ""]),
+    ...members.flatMap((member) => [
+      member.text,
+      member.callbackResult?.text ?? "",
+      member.factory?.text ?? "",
+    ]),
     ...(whole ?? []).map((member) => member.text),
     wholeType ?? "",
     ...types.flatMap((type) => [
@@ -97,52 +123,62 @@ function addInterface(
     return;
   }
   lines.add(`export interface ${head} {`);
-  for (const { key, text, doc: own, member, callbackResult } of members) {
-    addMember(lines, { name: member, text, doc: own }, [key]);
+  for (const { key, text, parts, doc: own, member, factory, callbackResult } of members) {
+    const choice = exportChoice(key);
+    if (parts.length > 0) {
+      const calls = parts.filter(({ takesInstances }) => takesInstances === true);
+      const rest = parts.filter((part) => !calls.includes(part));
+      addDoc(lines, own, choice, "  ");
+      lines.add(`  readonly ${propertyKey(member)}: {`, [choice]);
+      for (const call of calls) lines.add(`    call${call.text};`, [choice]);
+      if (calls.length > 0) lines.add('  }["call"] & {', [choice]);
+      for (const part of rest) addMember(lines, part, part.key ?? choice, "    ");
+      lines.add("  };", [choice]);
+    } else addMember(lines, { name: member, text, doc: own }, choice, "  ");
+    if (factory)
+      addMember(
+        lines,
+        { name: factory.member, text: `${propertyKey(factory.member)}${factory.text}`, doc: undefined },
+        choice,
+        "  ",
+      );
     if (!callbackResult) continue;
     const beside = `${propertyKey(callbackResult.member)}${callbackResult.text}`;
     const same = `The same as \`${member}\`, as a promise.`;
-    addMember(lines, { name: callbackResult.member, text: beside, doc: same }, [callbackResultKey(key)]);
+    const promise = { name: callbackResult.member, text: beside, doc: same };
+    addMember(lines, promise, exportChoice(callbackResultKey(key)), "  ");
   }
   lines.add("}");
 }
 
-function addMember(lines: SourceBuilder, { text, doc }: WrittenMember, keys: readonly string[]): void {
-  if (doc !== undefined) lines.add(`  /** ${doc} */`, keys);
-  for (const line of text.split("\n")) lines.add(`  ${line.replace(/;$/, "")};`, keys);
+function addDoc(lines: SourceBuilder, doc: string | undefined, choice: string, indent: string): void {
+  if (doc !== undefined) lines.add(`${indent}/** ${doc} */`, [choice]);
+}
+
+function addMember(lines: SourceBuilder, { text, doc }: WrittenMember, choice: string, indent: string): void {
+  addDoc(lines, doc, choice, indent);
+  for (const line of text.split("\n")) lines.add(`${indent}${line.replace(/;$/, "")};`, [choice]);
 }
 
 function addType(
   lines: SourceBuilder,
-  { name, parameters, isError, doc, members, text }: CopiedType,
-  keys: readonly string[],
+  { name, key, rung, parameters, isError, doc, members, text }: CopiedType,
 ): void {
-  if (doc !== undefined) lines.add(`/** ${doc} */`, keys);
-  if (!members) {
-    lines.add(`export type ${name}${parameters} = ${text};`, keys);
-    return;
+  addDoc(lines, doc, key, "");
+  const add = (line: string) => lines.add(line, [key]);
+  if (rung === "opaque" && !isError && doc === undefined)
+    add("/** Opaque: passed around, never inspected. */");
+  if (!members) add(`export type ${name}${parameters} = ${text};`);
+  else if (members.length === 0) add(`export type ${name}${parameters} = ${isError ? "Error" : "object"};`);
+  else {
+    add(`export interface ${name}${parameters}${isError ? " extends Error" : ""} {`);
+    for (const member of members) addMember(lines, member, member.key ?? key, "  ");
+    add("}");
   }
-  if (members.length === 0 && !isError) {
-    if (doc === undefined) lines.add("/** Opaque: passed around, never inspected. */", keys);
-    lines.add(`export type ${name}${parameters} = object;`, keys);
-    return;
-  }
-  const heritage = isError ? " extends Error" : "";
-  if (members.length === 0) {
-    lines.add(`export type ${name}${parameters} = Error;`, keys);
-    return;
-  }
-  lines.add(`export interface ${name}${parameters}${heritage} {`, keys);
-  for (const member of members) addMember(lines, member, keys);
-  lines.add("}", keys);
 }
 
 /** Returns the exports that need a type, directly or through other types. */
-export function usersOf(
-  name: string,
-  members: readonly OutlineMember[],
-  types: readonly CopiedType[],
-): readonly string[] {
+export function usersOf(name: string, { members, whole, types }: Outline): readonly string[] {
   const needed = (from: string, seen: Set<string>): Set<string> => {
     if (seen.has(from)) return seen;
     seen.add(from);
@@ -150,11 +186,18 @@ export function usersOf(
     return seen;
   };
   return members
-    .filter(({ text, type }) => {
+    .filter(({ form, text, type }) => {
+      const texts = form === "whole" ? (whole ?? []).map((part) => part.text) : [text];
       const roots = types
-        .filter((copiedType) => copiedType.name === type || mentionsName(text, copiedType.name))
+        .filter(
+          (copiedType) =>
+            copiedType.name === type || texts.some((source) => mentionsName(source, copiedType.name)),
+        )
         .map((type) => type.name);
-      return roots.some((root) => needed(root, new Set()).has(name));
+      return (
+        texts.some((source) => mentionsName(source, name)) ||
+        roots.some((root) => needed(root, new Set()).has(name))
+      );
     })
     .map(({ key }) => key);
 }

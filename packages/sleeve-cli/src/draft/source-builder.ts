@@ -1,13 +1,13 @@
 import { inStyle, type Style } from "../isolation/style.ts";
 
-/** Drafted source, and the exports that each line belongs to. */
+/** Drafted source, and the choices that each line belongs to. */
 export interface RenderedSource {
   readonly text: string;
   /** By line, counted from 0. */
   readonly keys: ReadonlyMap<number, readonly string[]>;
 }
 
-/** Collects lines with the exports they belong to. */
+/** Collects lines with the choices they belong to. */
 export class SourceBuilder {
   readonly #lines: string[] = [];
   readonly #keys = new Map<number, readonly string[]>();
@@ -29,7 +29,7 @@ export class SourceBuilder {
   }
 }
 
-/** Returns the source in a project's style. Lines that are broken keep their exports. */
+/** Returns the source in a project's style. Lines that are broken keep their choices. */
 export function styled({ text, keys }: RenderedSource, style: Style): RenderedSource {
   const lines: string[] = [];
   const moved = new Map<number, readonly string[]>();

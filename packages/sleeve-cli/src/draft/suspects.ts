@@ -4,6 +4,8 @@ import {
   isCallExpression,
   isIdentifier,
   isNewExpression,
+  isPropertyAssignment,
+  isShorthandPropertyAssignment,
   isVariableDeclaration,
   type Node,
   SignatureKind,
@@ -15,24 +17,85 @@ import {
 const DEEPEST = 3;
 const MOST_NAMES = 40;
 
+/** Where the compiler reports an error. */
+export interface ErrorPlace {
+  readonly path: string;
+  readonly offset: number;
+}
+
+/** What an error has to do with, of the declarations in one file. */
+export interface Suspects {
+  readonly types: ReadonlySet<string>;
+  /** Members, as `owner.member`. */
+  readonly members: ReadonlySet<string>;
+}
+
 /**
- * Returns the names of the types in a file that the expression around an error has to do with, found by what the
+ * Returns the types and members in a file that the expression around an error has to do with, by what the
  * compiler knows of its parts.
  */
-export function typesNear(
-  program: Program,
-  error: { readonly path: string; readonly offset: number },
-  declaredIn: string,
-): ReadonlySet<string> {
-  const found = new Set<string>();
+export function suspectsNear(program: Program, error: ErrorPlace, declaredIn: string): Suspects {
+  const types = new Set<string>();
+  const members = new Set<string>();
   const source = program.sourceFile(error.path);
   const checker = program.checkerFor(error.path);
-  if (!source || !checker) return found;
+  if (!source || !checker) return { types, members };
   const names = identifiersIn(expressionAt(source, error.offset)).slice(0, MOST_NAMES);
-  const types = names.length > 0 ? checker.getTypeAtLocation(names) : [];
-  const search = new TypeSearch(checker, declaredIn, found);
-  for (const type of types) if (type) search.within(type, 0);
-  return found;
+  if (names.length === 0) return { types, members };
+  const search = new TypeSearch(checker, declaredIn, types);
+  for (const type of checker.getTypeAtLocation(names)) if (type) search.within(type, 0);
+  for (const symbol of checker.getSymbolAtLocation(names)) {
+    const isDeclared = symbol?.declarations.some(({ path }) => path === declaredIn);
+    const owner = isDeclared ? symbol?.getParent()?.name : undefined;
+    if (symbol && owner !== undefined) members.add(`${owner}.${symbol.name}`);
+  }
+  return { types, members };
+}
+
+/**
+ * Returns the members of a target that the object assigned to it does not have, or has with a type that is not
+ * assignable. Empty if the error does not lie in the members.
+ */
+export function misfitsAt(program: Program, error: ErrorPlace): readonly string[] {
+  const source = program.sourceFile(error.path);
+  const checker = program.checkerFor(error.path);
+  if (!source || !checker) return [];
+  const assigned = assignmentAt(source, error.offset);
+  if (!assigned) return [];
+  const target = assigned.isDeclaration
+    ? checker.getTypeAtLocation(assigned.name)
+    : checker.getContextualType(assigned.value as Parameters<Checker["getContextualType"]>[0]);
+  const value = checker.getTypeAtLocation(assigned.value);
+  if (!target || !value) return [];
+  return checker.getPropertiesOfType(target).flatMap((wanted) => {
+    const given = checker.getPropertyOfType(value, wanted.name);
+    const [expected, found] = [wanted, given].map((symbol) => symbol && checker.getTypeOfSymbol(symbol));
+    const fits = expected && found && checker.isTypeAssignableTo(found, expected);
+    return fits ? [] : [wanted.name];
+  });
+}
+
+interface Assignment {
+  readonly name: Node;
+  readonly value: Node;
+  readonly isDeclaration: boolean;
+}
+
+/** Returns the innermost `name: value` or `const name = value` at an offset. */
+function assignmentAt(source: Node, offset: number): Assignment | undefined {
+  let innermost: Assignment | undefined;
+  const visit = (node: Node): void => {
+    if (node.pos > offset || node.end <= offset) return;
+    const { name, initializer } = node as Node & { name?: Node; initializer?: Node };
+    const isDeclaration = isVariableDeclaration(node);
+    if (name && initializer && (isDeclaration || isPropertyAssignment(node)))
+      innermost = { name, value: initializer, isDeclaration };
+    else if (name && isShorthandPropertyAssignment(node))
+      innermost = { name, value: name, isDeclaration: false };
+    node.forEachChild(visit);
+  };
+  source.forEachChild(visit);
+  return innermost;
 }
 
 /** Returns the innermost call, construction or declaration at an offset. */

@@ -12,13 +12,22 @@ import type { Style } from "../isolation/style.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
 import { Lines } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import type { WrittenMember } from "../types/type-names.ts";
+import { mentionsName } from "../types/type-text.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
-import { exportChoice, type Outline, type OutlineSettings, outlineOf } from "./outline.ts";
+import {
+  exportChoice,
+  type Outline,
+  type OutlineMember,
+  type OutlineSettings,
+  outlineOf,
+} from "./outline.ts";
+import { qualityOf } from "./quality.ts";
 import { renderAdapter } from "./render-adapter.ts";
 import { handedOnKey, renderOutsideTypes } from "./render-outside-types.ts";
 import { renderTarget, usersOf } from "./render-target.ts";
 import { type RenderedSource, styled } from "./source-builder.ts";
-import { typesNear } from "./suspects.ts";
+import { misfitsAt, suspectsNear } from "./suspects.ts";
 
 export interface VerifySettings
   extends Omit<OutlineSettings, "checker" | "reexport" | "handedOn" | "canReexportAll"> {
@@ -78,6 +87,8 @@ class Attempts {
   readonly #checker: Checker | undefined;
   readonly #reexport = new Map<string, string>();
   #canReexportAll = true;
+  /** Number of members of each type, by its key. */
+  readonly #sizes = new Map<string, number>();
 
   constructor(project: OpenProject, overlays: OverlayProgram, uses: OutsideUses, settings: VerifySettings) {
     this.#project = project;
@@ -109,6 +120,8 @@ class Attempts {
       handedOn,
       canReexportAll: this.#canReexportAll,
     });
+    for (const { key, members = [] } of outline.types)
+      this.#sizes.set(key, Math.max(members.length, this.#sizes.get(key) ?? 0));
     const draft = renderDraft(this.#project, outline, this.#settings);
     const moved = new Map(
       files.map(({ source, sites, imported }) => [
@@ -135,6 +148,7 @@ class Attempts {
       this.#canReexportAll = false;
       return this.run(handedOn);
     }
+    if (process.env["SLEEVE_DEBUG"] === "2") console.error(draft.target.text, draft.adapter.text);
     if (process.env["SLEEVE_DEBUG"]) {
       console.error(
         "--- attempt",
@@ -184,22 +198,34 @@ class Attempts {
   }
 
   /** Returns the choices that an error may come from. */
-  #suspectsOf(error: CompileError, { outline, draft }: Attempt): readonly string[] {
+  #suspectsOf(error: CompileError, attempt: Attempt): readonly string[] {
     const { targetPath, adapterPath, outsideTypesPath } = this.#settings;
-    const isInDraft = [targetPath, adapterPath, outsideTypesPath].includes(error.path);
-    const exports = isInDraft ? this.#exportsAt(error, { outline, draft }) : [];
-    const named = isInDraft
-      ? new Set(
-          outline.types
-            .filter(({ name }) =>
-              usersOf(name, outline.members, outline.types).some((key) => exports.includes(key)),
-            )
-            .map(({ name }) => name),
-        )
-      : typesNear(this.#overlays.program, error, targetPath);
-    const types = outline.types.filter(({ name }) => named.has(name)).map(({ key }) => key);
+    const { outline } = attempt;
     const possible = new Set(outline.choices);
-    return [...exports.map(exportChoice), ...types].filter((key) => possible.has(key));
+    if (![targetPath, adapterPath, outsideTypesPath].includes(error.path)) {
+      const { types, members } = suspectsNear(this.#overlays.program, error, targetPath);
+      return [
+        ...outline.types.filter(({ name }) => types.has(name)).map(({ key }) => key),
+        ...membersOf(outline).flatMap(({ owner, name, key }) =>
+          members.has(`${owner}.${name}`) ? (key ?? []) : [],
+        ),
+      ].filter((key) => possible.has(key));
+    }
+    const named = this.#choicesAt(error, attempt);
+    if (error.path !== adapterPath) return named.filter((key) => possible.has(key));
+    const misfits = misfitsAt(this.#overlays.program, error);
+    const isNamed = ({ key }: OutlineMember) => named.includes(exportChoice(key));
+    const parts = outline.members
+      .filter(isNamed)
+      .flatMap(({ form, parts }) => (form === "whole" ? (outline.whole ?? []) : parts))
+      .filter(({ name }) => misfits.includes(name));
+    const types = outline.types.filter(({ name }) =>
+      parts.length > 0
+        ? parts.some(({ text }) => mentionsName(text, name))
+        : usersOf(name, outline).some((key) => named.includes(exportChoice(key))),
+    );
+    const members = parts.length > 0 ? parts.flatMap(({ key }) => key ?? []) : named;
+    return [...members, ...types.map(({ key }) => key)].filter((key) => possible.has(key));
   }
 
   /** Hands everything on, and re-exports the exports for which that is not enough. */
@@ -229,8 +255,29 @@ class Attempts {
     }
   }
 
-  /** Gives types of our own to all choices for which the project still compiles, largest groups first. */
+  /**
+   * Gives types of our own to all choices for which the project still compiles. Whether types or members come
+   * first decides which of them is handed on where one of them must be; the better result is returned.
+   */
   raise(lowest: Attempt): Attempt {
+    const isType = (key: string) => !/^(export|member) /.test(key);
+    const keys = [...lowest.handedOn.keys()];
+    const types = keys
+      .filter(isType)
+      .sort((left, right) => (this.#sizes.get(right) ?? 0) - (this.#sizes.get(left) ?? 0));
+    const members = keys.filter((key) => !isType(key));
+    const first = this.#raiseInOrder(lowest, [types, members]);
+    const isMixed = [...first.handedOn.keys()].some(isType) || types.length > 0;
+    const second =
+      isMixed && first.handedOn.size > 0 && members.length > 0
+        ? this.#raiseInOrder(lowest, [members, types])
+        : first;
+    const ownMembers = ({ outline }: Attempt) => qualityOf(outline).members.own;
+    const best = ownMembers(second) > ownMembers(first) ? second : first;
+    return this.run(best.handedOn);
+  }
+
+  #raiseInOrder(lowest: Attempt, groups: readonly (readonly string[])[]): Attempt {
     let best = lowest;
     /** Returns whether all of them could be raised; `isBad` if it is known that they cannot. */
     const raise = (keys: readonly string[], isBad = false): boolean => {
@@ -250,13 +297,13 @@ class Attempts {
       const isFirstRaised = raise(keys.slice(0, half));
       return raise(keys.slice(half), isFirstRaised) && isFirstRaised;
     };
-    const isExport = (key: string) => key.startsWith("export ");
-    const isMember = (key: string) => key.startsWith("member ");
-    const keys = [...lowest.handedOn.keys()];
-    raise(keys.filter(isExport));
-    raise(keys.filter((key) => !isExport(key) && !isMember(key)));
-    raise(keys.filter(isMember));
-    return this.run(best.handedOn);
+    for (let pass = 1; pass <= MAX_PASSES; pass++) {
+      const before = best.handedOn.size;
+      for (const group of groups) raise(group.filter((key) => best.handedOn.has(key)));
+      // What was raised later may allow what could not be raised before.
+      if (best.handedOn.size === before || best.handedOn.size === 0) break;
+    }
+    return best;
   }
 
   #keys(): readonly string[] {
@@ -264,26 +311,33 @@ class Attempts {
     return this.#uses.exports.map(({ specifier, name }) => exportKey(outside, specifier, name));
   }
 
-  /** Returns the exports at an error's line in the draft or, for a caller, those that its file uses. */
-  #exportsAt(
-    { path, offset }: CompileError,
-    { outline, draft }: Pick<Attempt, "outline" | "draft">,
-  ): readonly string[] {
-    const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
+  /** Returns the choices at an error's line in the draft. */
+  #choicesAt({ path, offset }: CompileError, { draft }: Attempt): readonly string[] {
+    const { targetPath, adapterPath, outsideTypesPath } = this.#settings;
     const rendered = new Map([
       [targetPath, draft.target],
       [adapterPath, draft.adapter],
       [outsideTypesPath, draft.outsideTypes],
     ]).get(path);
-    if (rendered) {
-      const keys = rendered.keys.get(new Lines(rendered.text).at(offset).line - 1) ?? [];
-      const named = outline.handedOn.filter(({ name }) => keys.includes(handedOnKey(name)));
-      return named.length === 0
-        ? keys
-        : named.flatMap(({ name }) => usersOf(name, outline.members, outline.types));
+    return rendered?.keys.get(new Lines(rendered.text).at(offset).line - 1) ?? [];
+  }
+
+  /** Returns the exports that an error in the draft belongs to or, for a caller, those that its file uses. */
+  #exportsAt(error: CompileError, attempt: Attempt): readonly string[] {
+    const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
+    const { outline } = attempt;
+    if ([targetPath, adapterPath, outsideTypesPath].includes(error.path)) {
+      const choices = this.#choicesAt(error, attempt);
+      const isNamed = ({ name, key }: { readonly name: string; readonly key?: string }) =>
+        choices.includes(handedOnKey(name)) || (key !== undefined && choices.includes(key));
+      const users = [...outline.handedOn, ...outline.types]
+        .filter(isNamed)
+        .flatMap(({ name }) => usersOf(name, outline));
+      const direct = this.#keys().filter((key) => choices.includes(exportChoice(key)));
+      return [...new Set([...direct, ...users])];
     }
     return this.#uses.exports
-      .filter(({ references }) => references.some(({ source }) => source.path === path))
+      .filter(({ references }) => references.some(({ source }) => source.path === error.path))
       .map(({ specifier, name }) => exportKey(outside, specifier, name));
   }
 }
@@ -291,7 +345,31 @@ class Attempts {
 /** Maximum number of rounds in which suspects are collected. */
 const MAX_SUSPECTED = 4;
 
+/** Maximum number of times that everything handed on is tried again. */
+const MAX_PASSES = 2;
+
 const NOT_TRIED = "it depends on other types that are handed on";
+
+/** Returns all members of a target and its types, with the interface that declares each. */
+function membersOf({
+  target,
+  members,
+  whole,
+  types,
+}: Outline): readonly (WrittenMember & { readonly owner: string })[] {
+  return [
+    ...members.map(({ member, key, text }) => ({
+      owner: target,
+      name: member,
+      key: exportChoice(key),
+      text,
+      doc: undefined,
+    })),
+    ...(whole ?? []).map((member) => ({ ...member, owner: target })),
+    ...members.flatMap(({ parts }) => parts.map((part) => ({ ...part, owner: "__type" }))),
+    ...types.flatMap(({ name, members = [] }) => members.map((member) => ({ ...member, owner: name }))),
+  ];
+}
 
 function reportedBy(error: CompileError | undefined): string {
   return `with a type of our own, the compiler reports: ${shortened(error?.text ?? "an error in a caller")}`;
@@ -364,7 +442,7 @@ function renderDraft(project: OpenProject, outline: Outline, settings: VerifySet
         const { form, type, reexportedAs: keptName } = member;
         return {
           member: form === "type" || form === "factory" ? undefined : member.member,
-          factory: form === "factory" ? member.member : undefined,
+          factory: form === "factory" ? member.member : member.factory?.member,
           type,
           reexportedAs: keptName,
         };

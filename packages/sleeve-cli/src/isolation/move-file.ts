@@ -119,6 +119,8 @@ export function moveFile(
           isObjectImported = true;
           lines.importFromAdapter(specifiers.adapter, to.object, localObject, false);
         }
+        for (const [exported, { local, isTypeOnly }] of needs.handed)
+          lines.importFromAdapter(specifiers.adapter, exported, local, isTypeOnly);
         for (const [type, local] of needs.types) {
           if (importedTypes.has(type)) continue;
           importedTypes.add(type);
@@ -151,7 +153,9 @@ function fateOf(binding: Binding, references: readonly Reference[], to: Destinat
   if (used.length === 0) return { kind: "rewritten" };
   const canRewrite = used.every((reference) => {
     const found = reference.export === "*" ? undefined : to.of(site.specifier, reference.export);
-    return found !== undefined && isRewritable(reference, found);
+    if (found === undefined) return false;
+    // A member of a namespace that the adapter re-exports is imported by its own name.
+    return isRewritable(reference, found) || (name === "*" && isImportable(reference, found));
   });
   if (canRewrite) return { kind: "rewritten" };
   return handed.kind === "handed" || name !== "*"
@@ -176,6 +180,10 @@ function isRewritable({ kind }: Reference, { member, factory, type }: Replacemen
     case "write":
       return false;
   }
+}
+
+function isImportable({ kind }: Reference, { reexportedAs }: Replacement): boolean {
+  return reexportedAs !== undefined && reexportedAs !== "default" && kind !== "export" && kind !== "write";
 }
 
 function reexportFate(binding: Binding, used: readonly Reference[], to: Destination): Fate {
@@ -239,6 +247,15 @@ function freeName(name: string, taken: ReadonlySet<string>): string {
   }
 }
 
+/** What a file must import for its rewritten references. */
+interface Needs {
+  readonly object: boolean;
+  /** Types of the target, with their local names. */
+  readonly types: ReadonlyMap<string, string>;
+  /** Exports of the adapter's module, with their local names. */
+  readonly handed: ReadonlyMap<string, { readonly local: string; readonly isTypeOnly: boolean }>;
+}
+
 /** Rewrites references to their replacements. */
 class Rewriter {
   count = 0;
@@ -255,15 +272,28 @@ class Rewriter {
   }
 
   /** Adds the edits, and returns what the file must import for them. */
-  rewrite(
-    references: readonly Reference[],
-    edits: TextEdit[],
-  ): { readonly object: boolean; readonly types: ReadonlyMap<string, string> } {
+  rewrite(references: readonly Reference[], edits: TextEdit[]): Needs {
     let object = false;
     const types = new Map<string, string>();
+    const handed = new Map<string, { readonly local: string; readonly isTypeOnly: boolean }>();
     for (const reference of references) {
       const { start, end, kind, site } = reference;
-      const { member, factory, type } = this.#to.of(site.specifier, reference.export) ?? {};
+      const replacement = this.#to.of(site.specifier, reference.export) ?? {};
+      const { member, factory, type, reexportedAs } = replacement;
+      if (reexportedAs !== undefined && !isRewritable(reference, replacement)) {
+        const [exported = reexportedAs, ...nested] = reexportedAs.split(".");
+        const known = handed.get(exported);
+        const local = known?.local ?? freeName(exported, this.#taken);
+        handed.set(exported, { local, isTypeOnly: (known?.isTypeOnly ?? true) && kind === "type" });
+        const text = [local, ...nested].join(".");
+        edits.push({
+          start,
+          end,
+          text: kind === "shorthand" ? `${this.#text.slice(start, end)}: ${text}` : text,
+        });
+        this.count++;
+        continue;
+      }
       if (kind === "type" && type !== undefined) {
         // A name that the file uses for something else stays unchanged.
         const isOwn = type === this.#text.slice(start, end) || !this.#taken.has(type);
@@ -280,7 +310,7 @@ class Rewriter {
         edits.push({ start: end, end, text: `: ${this.#object}${accessText(member ?? "")}` });
       else edits.push({ start, end, text: `${this.#object}${accessText(member ?? "")}` });
     }
-    return { object, types };
+    return { object, types, handed };
   }
 
   /** Members of a namespace whose names differ in the adapter's module. */

@@ -4,6 +4,7 @@ import {
   type CompilerSymbol,
   type Node,
   type Signature,
+  SignatureKind,
   SymbolFlags,
   type Type,
 } from "../compiler/typescript.ts";
@@ -12,7 +13,14 @@ import { isData, isPlainRecord, localParametersOf, parametersOfAlias } from "./d
 import { declaredWords } from "./declared-source.ts";
 import { type HandedOnType, HandedOnTypes } from "./handed-on-types.ts";
 import type { OutsidePath, OutsidePaths } from "./outside-paths.ts";
-import { type Direction, type Owner, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
+import {
+  type Direction,
+  memberKey,
+  type Owner,
+  type TypeNames,
+  Uncopiable,
+  type WrittenMember,
+} from "./type-names.ts";
 import { asTypeName, docOf, mentionsName } from "./type-text.ts";
 import { TypeWriter } from "./type-writer.ts";
 
@@ -71,6 +79,8 @@ export interface CopiedTypesOptions {
 export interface TypeFacts {
   /** Keys of the types that the project passes in. */
   readonly goesIn: ReadonlySet<string>;
+  /** Keys of the members that other types read: `out` in `Config["out"]`. */
+  readonly neededMembers: ReadonlySet<string>;
   /** Positions of type parameters that the reduced types do not use, by key. */
   readonly unusedParameters: ReadonlyMap<string, ReadonlySet<number>>;
 }
@@ -93,6 +103,9 @@ export class CopiedTypes implements TypeNames {
   /** Members of outside objects that are written, by their keys. */
   readonly #members = new Set<string>();
   readonly #unusedParameters = new Map<string, ReadonlySet<number>>();
+  readonly #needed = new Set<string>();
+  /** The declared types of those that are written as interfaces, by key. */
+  readonly #declared = new Map<string, Type>();
   readonly #usedOfHandedOn = new Map<string, number>();
   /** Reasons why types cannot be copied, by key. */
   readonly #reasons = new Map<string, string>();
@@ -157,7 +170,33 @@ export class CopiedTypes implements TypeNames {
   }
 
   facts(): TypeFacts {
-    return { goesIn: this.#goesIn(), unusedParameters: this.#unusedParameters };
+    const goesIn = this.#goesIn();
+    this.#needToFit(goesIn);
+    return {
+      goesIn,
+      neededMembers: this.#needed,
+      unusedParameters: this.#unusedParameters,
+    };
+  }
+
+  /** Notes the members by which an object of one type can be passed in as another. */
+  #needToFit(goesIn: ReadonlySet<string>): void {
+    const { checker } = this.#options;
+    const written = [...this.#own].flatMap(([key, { type }]) => {
+      const declared = this.#declared.get(key);
+      return type?.members && type.members.length > 0 && declared ? [{ key, type, declared }] : [];
+    });
+    const objects = written.filter(({ declared }) => !isData(checker, declared));
+    const taken = written.filter(({ key, declared }) => goesIn.has(key) && isData(checker, declared));
+    for (const { key, type, declared } of taken)
+      for (const object of objects) {
+        if (object.key === key || !checker.isTypeAssignableTo(object.declared, declared)) continue;
+        for (const { name } of type.members ?? []) {
+          const member = checker.getPropertyOfType(object.declared, name);
+          const needed = member && memberKey(member);
+          if (needed !== undefined) this.#needed.add(needed);
+        }
+      }
   }
 
   /** Returns the name for the type of an outside value, as in `typeof pick`. */
@@ -214,12 +253,41 @@ export class CopiedTypes implements TypeNames {
     const { goesIn } = facts;
     // Members that every error has exist on our error types too.
     if (this.#isOfError(member)) return false;
-    if (used.has(member)) return true;
+    if (used.has(member) || facts.neededMembers.has(memberKey(member) ?? "")) return true;
     if ((member.flags & SymbolFlags.Optional) !== 0) return false;
     // Callers that pass a value in must provide all of its required members.
     const key = keyOf(owner.getAliasSymbol() ?? owner.getSymbol());
     if (key !== undefined) return goesIn.has(key) && isData(checker, owner);
     return direction === "in" || (this.#writing !== undefined && goesIn.has(this.#writing));
+  }
+
+  need(owner: Type, index: Type): void {
+    const { checker } = this.#options;
+    const constraint = owner.isTypeParameter() ? checker.getBaseConstraintOfType(owner) : owner;
+    if (!constraint) return;
+    const names = (index.isUnionType() ? index.getTypes() : [index]).flatMap((part) =>
+      part.isStringLiteralType() ? [part.value] : [],
+    );
+    for (const name of names) {
+      const member = checker.getPropertyOfType(constraint, name);
+      const key = member && memberKey(member);
+      if (key !== undefined) this.#needed.add(key);
+    }
+  }
+
+  takesInstances(signature: Signature): boolean {
+    const { checker, originOf, handedOn } = this.#options;
+    const isInstance = (type: Type): boolean => {
+      if (type.isUnionType()) return type.getTypes().some(isInstance);
+      const symbol = type.getSymbol();
+      const [declaration] = symbol?.declarations ?? [];
+      if (!symbol || !declaration || originOf(declaration.path) !== "outside") return false;
+      return type.isClassOrInterface() && !handedOn.has(keyOf(symbol) ?? "") && !isData(checker, type);
+    };
+    return signature.getParameters().some((_, index) => {
+      const type = checker.getParameterType(signature, index);
+      return type !== undefined && isInstance(type);
+    });
   }
 
   isOnlyReceiver(symbol: CompilerSymbol): boolean {
@@ -332,11 +400,17 @@ export class CopiedTypes implements TypeNames {
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
       this.#reasons.set(key, error.reason);
-      if (!isAlias) return this.#handOn(key, symbol);
-      // An alias that cannot be copied may still be expanded.
+      if (!isAlias || this.#isFunction(symbol)) return this.#handOn(key, symbol);
+      // Another alias that cannot be copied may still be expanded.
       this.#writtenOut.add(key);
       return undefined;
     }
+  }
+
+  #isFunction(symbol: CompilerSymbol): boolean {
+    const { checker } = this.#options;
+    const declared = checker.getDeclaredTypeOfSymbol(symbol);
+    return checker.getSignaturesOfType(declared, SignatureKind.Call).length > 0;
   }
 
   /** Creates an alias of an outside type. @throws {Uncopiable} if no export leads to it */
@@ -402,6 +476,7 @@ export class CopiedTypes implements TypeNames {
     const all = isAlias ? parametersOfAlias(checker, declaration) : localParametersOf(declared);
     const unused = facts.unusedParameters.get(key);
     const local = all.filter((_, index) => !unused?.has(index));
+    this.#declared.set(key, declared);
     const isRecord = !isAlias || (all.length === 0 && isPlainRecord(checker, declared));
     const owner = () => this.#ownerOf(symbol, local);
     const { parameters, members, identity, text } = this.writer.inScope(all, "alone", () => {
@@ -512,7 +587,8 @@ export class CopiedTypes implements TypeNames {
 
   /** Returns a declaration's source, with its outside names replaced. */
   #words(node: Node): string {
-    return declaredWords(this.#options.checker, node, (symbol) => {
+    const read = (owner: Type, index: Type) => this.need(owner, index);
+    return declaredWords(this.#options.checker, node, read, (symbol) => {
       const path = symbol.declarations[0]?.path;
       if (path === undefined) throw new Uncopiable("it names something that cannot be resolved");
       switch (this.#options.originOf(path)) {
@@ -530,13 +606,18 @@ export class CopiedTypes implements TypeNames {
 
   /** Returns a declaration's source for the file of the aliases, which names outside types directly. */
   #outsideWords(node: Node): string {
-    return declaredWords(this.#options.checker, node, (symbol) => {
-      const path = symbol.declarations[0]?.path;
-      if (path !== undefined && this.#options.originOf(path) === "language") return symbol.name;
-      const outside = this.#options.paths.to(symbol);
-      if (!outside) throw new Uncopiable(`${symbol.name} is not exported`);
-      return `import(${JSON.stringify(outside.specifier)}).${outside.names.join(".")}`;
-    });
+    return declaredWords(
+      this.#options.checker,
+      node,
+      () => {},
+      (symbol) => {
+        const path = symbol.declarations[0]?.path;
+        if (path !== undefined && this.#options.originOf(path) === "language") return symbol.name;
+        const outside = this.#options.paths.to(symbol);
+        if (!outside) throw new Uncopiable(`${symbol.name} is not exported`);
+        return `import(${JSON.stringify(outside.specifier)}).${outside.names.join(".")}`;
+      },
+    );
   }
 
   #arguments(symbol: CompilerSymbol, type: Type, isAlias: boolean, direction: Direction): string {
@@ -644,12 +725,6 @@ export function typeKey(symbol: CompilerSymbol): string | undefined {
 function keyOf(symbol: CompilerSymbol | undefined): string | undefined {
   const first = symbol?.declarations[0];
   return first && !symbol.name.startsWith("__") ? `${first.path} ${first.index}` : undefined;
-}
-
-/** Returns the key of a member among the choices of a draft. */
-export function memberKey({ declarations }: CompilerSymbol): string | undefined {
-  const [first] = declarations;
-  return first && `member ${first.path} ${first.index}`;
 }
 
 function opposite(direction: Direction): Direction {

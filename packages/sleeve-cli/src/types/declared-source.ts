@@ -10,18 +10,20 @@ import {
   type Node,
   SymbolFlags,
   SyntaxKind,
+  type Type,
 } from "../compiler/typescript.ts";
 import { Uncopiable } from "./type-names.ts";
 
 /**
  * Returns the source of a declared type, parameter or type parameter, with each type name replaced by the
- * result of `nameOf`.
+ * result of `nameOf`. Calls `read` for each access to a member of a type.
  *
  * @throws {Uncopiable} for a `typeof` query, or if `nameOf` throws it
  */
 export function declaredWords(
   checker: Checker,
   node: Node,
+  read: (owner: Type, index: Type) => void,
   nameOf: (symbol: CompilerSymbol) => string,
 ): string {
   const source = node.getSourceFile();
@@ -54,6 +56,13 @@ export function declaredWords(
     if (isIdentifier(node)) {
       if (namesType(node)) replace(node, node, node.end);
       return;
+    }
+    if (node.kind === SyntaxKind.IndexedAccessType) {
+      const { objectType, indexType } = node as Node & { objectType: Node; indexType: Node };
+      const [owner, index] = [objectType, indexType].map((part) =>
+        checker.getTypeFromTypeNode(part as never),
+      );
+      if (owner && index) read(owner, index);
     }
     node.forEachChild(visit);
   };

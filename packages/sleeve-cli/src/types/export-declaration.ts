@@ -41,6 +41,16 @@ export interface WrittenExport {
    * Maximum number of a factory's parameters; `undefined` if it has a rest parameter or several signatures.
    */
   readonly parameters: readonly string[] | undefined;
+  /** A factory besides the class, whose constructor accepts instances that the module itself creates. */
+  readonly factory?: WrittenFactory | undefined;
+  /** Whether the adapter's factory must accept instances that the module itself creates. */
+  readonly takesInstances?: boolean | undefined;
+}
+
+export interface WrittenFactory {
+  /** Source of the method, without its name. */
+  readonly text: string;
+  readonly parameters: readonly string[] | undefined;
 }
 
 export interface ExportToWrite {
@@ -148,7 +158,9 @@ function writeOwn(
   }
   const signatures = checker.getSignaturesOfType(value, SignatureKind.Call);
   const hasMembers = members.some(({ name: each }) => each !== "()");
-  if (signatures.length > 0 && !hasMembers) {
+  // A function of a named type that is only passed around keeps the name.
+  const isNamed = value.getAliasSymbol() !== undefined && used.calls(symbol).length === 0;
+  if (signatures.length > 0 && !hasMembers && !isNamed) {
     const called = used.called(symbol, signatures);
     const text = writer.overloads(symbol, called, name, "out");
     const [only] = called;
@@ -179,33 +191,47 @@ function writeClass(
   const statics = writer.members(value, "out", owner).filter(({ name: each }) => each !== "new ()");
   const [only] = called;
   const isMade = [...kinds].every((kind) => kind === "new" || kind === "type") && statics.length === 0;
-  if (makesFactories && isMade && only && called.length === 1) {
-    const sent = sentParameters(only, most);
-    const hasRest = only.hasRestParameter && sent.length === only.getParameters().length;
-    const names = hasRest ? undefined : sent.map((argument) => argument.name);
-    const text = `${name}${writer.signature(only, "out", ": ", most)}`;
-    return { form: "factory", text, doc, type, parameters: names };
+  const takesInstances = only !== undefined && writer.takesInstances(only);
+  const factory =
+    makesFactories && only && called.length === 1 && (isMade || (takesInstances && !used.isRead(symbol)))
+      ? factoryOf(writer, only, most)
+      : undefined;
+  if (factory && isMade) {
+    const { text, parameters } = factory;
+    return { form: "factory", text: `${name}${text}`, doc, type, parameters, takesInstances };
   }
   const isConstructed =
     kinds.has("new") ||
     ((kinds.has("read") || kinds.has("export") || kinds.has("shorthand")) && !used.isOnlyReceiver(symbol));
-  const signatures = isConstructed ? called : [];
+  const signatures = isConstructed && !factory ? called : [];
   const isAlone = statics.length === 0 && signatures.length < 2;
   const arrow = isAlone ? " => " : ": ";
   const made = signatures.map((signature) => `new ${writer.signature(signature, "out", arrow, most)}`);
   // Only a constructor stands on the right of \`instanceof\`.
   if (made.length === 0 && kinds.has("instanceof"))
     made.push(`${isAlone ? "abstract " : ""}new (...args: never)${arrow}${own.own(symbol)}`);
-  const parts = [...made, ...statics.map(({ text }) => text)];
+  const parts = [...made.map((text) => ({ name: "new ()", text, doc: undefined })), ...statics];
   if (parts.length === 0) throw new Uncopiable("none of its members is used by name");
-  const text = isAlone ? parts.join("") : `{ ${parts.join("; ")} }`;
+  const texts = parts.map((part) => part.text);
   return {
     form: "class",
-    text: `readonly ${name}: ${text}`,
+    text: `readonly ${name}: ${isAlone ? texts.join("") : `{ ${texts.join("; ")} }`}`,
+    members: isAlone ? [] : parts,
+    factory,
+    takesInstances,
     // The type describes its instances.
     doc: type === undefined ? doc : undefined,
     type,
     parameters: undefined,
+  };
+}
+
+function factoryOf(writer: TypeWriter, signature: Signature, most: number | undefined): WrittenFactory {
+  const sent = sentParameters(signature, most);
+  const hasRest = signature.hasRestParameter && sent.length === signature.getParameters().length;
+  return {
+    text: writer.signature(signature, "out", ": ", most),
+    parameters: hasRest ? undefined : sent.map(({ name }) => name),
   };
 }
 

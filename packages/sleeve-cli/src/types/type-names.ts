@@ -27,6 +27,10 @@ export interface TypeNames {
   handOn(symbol: CompilerSymbol, type: Type, direction: Direction): string;
   /** Whether a member of an outside object keeps its outside type. */
   isHandedOn(member: CompilerSymbol): boolean;
+  /** Notes that a type reads a member of another by its name. */
+  need(owner: Type, index: Type): void;
+  /** Whether a signature accepts objects with methods that the outside module declares. */
+  takesInstances(signature: Signature): boolean;
   /** Whether a symbol is used only to reach its members. */
   isOnlyReceiver(symbol: CompilerSymbol): boolean;
   /** Whether a member of a type is written. */
@@ -44,6 +48,16 @@ export interface TypeNames {
 /** One member of an interface, as source. */
 export interface WrittenMember {
   readonly name: string;
+  /** Identifies it among the choices of a draft; none for a signature. */
+  readonly key?: string | undefined;
   readonly text: string;
   readonly doc: string | undefined;
+  /** For a call signature: whether it accepts instances that the module itself creates. */
+  readonly takesInstances?: boolean | undefined;
+}
+
+/** Returns the key of a member among the choices of a draft. */
+export function memberKey({ declarations }: CompilerSymbol): string | undefined {
+  const [first] = declarations;
+  return first && `member ${first.path} ${first.index}`;
 }

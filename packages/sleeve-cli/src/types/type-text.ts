@@ -68,7 +68,7 @@ export function mentionsName(text: string, name: string): boolean {
   const escaped = name.replaceAll("$", "\\$");
   const isName = `${escaped}(?![\\w$]|\\??:|\\()`;
   // At the start of a line, a name with type parameters may be a type or a method; it counts as a type.
-  return new RegExp(`(?<![\\w$.]|^readonly )${isName}`, "m").test(text);
+  return new RegExp(`(?<![\\w$]|(?<!\\.\\.)\\.|^readonly )${isName}`, "m").test(text);
 }
 
 /** Returns a value name as a type name: `TideSums`. */

@@ -20,7 +20,14 @@ import {
 } from "../compiler/typescript.ts";
 
 import { isInternal } from "../uses/origins.ts";
-import { type Direction, type Owner, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
+import {
+  type Direction,
+  memberKey,
+  type Owner,
+  type TypeNames,
+  Uncopiable,
+  type WrittenMember,
+} from "./type-names.ts";
 import { asOperand, docOf, isOfDeclared, isReadonly, isSame, keyText, sentParameters } from "./type-text.ts";
 
 /** Maximum nesting of expanded object types. */
@@ -35,6 +42,8 @@ export class TypeWriter {
   readonly #checker: Checker;
   readonly #names: TypeNames;
   #depth = 0;
+  /** The expanded types that contain the current one. */
+  readonly #open = new Set<number>();
   #nesting = 0;
   #written = 0;
   /** The type parameters in scope, by symbol id. */
@@ -87,6 +96,7 @@ export class TypeWriter {
     if (type.isIndexedAccessType()) {
       if (!type.getObjectType().isTypeParameter())
         throw new Uncopiable("it is an indexed access into another type");
+      this.#names.need(type.getObjectType(), type.getIndexType());
       const index = this.write(type.getIndexType(), direction);
       return `${this.#operand(type.getObjectType(), direction)}[${index}]`;
     }
@@ -188,7 +198,9 @@ export class TypeWriter {
   /** Writes an object or function type in place. */
   inline(type: Type, direction: Direction, owner?: Owner): string {
     if (this.#depth >= DEEPEST) throw new Uncopiable("it is nested too deeply");
+    if (this.#open.has(type.id)) throw new Uncopiable("it contains itself");
     this.#depth++;
+    this.#open.add(type.id);
     try {
       const calls = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
       const constructs = this.#checker.getSignaturesOfType(type, SignatureKind.Construct);
@@ -204,6 +216,7 @@ export class TypeWriter {
       return `{ ${members.map(({ text }) => text).join("; ")} }`;
     } finally {
       this.#depth--;
+      this.#open.delete(type.id);
     }
   }
 
@@ -232,7 +245,10 @@ export class TypeWriter {
     if (isMapped && properties.length === 0 && indexes.length === 0)
       throw new Uncopiable("it is a mapped type");
     return [
-      ...calls.map((call) => written("()", this.signature(call, direction, ": "))),
+      ...calls.map((call) => ({
+        ...written("()", this.signature(call, direction, ": ")),
+        takesInstances: this.#names.takesInstances(call),
+      })),
       ...constructs.map((construct) =>
         written("new ()", `new ${this.signature(construct, direction, ": ")}`),
       ),
@@ -257,7 +273,8 @@ export class TypeWriter {
       const type = types[index];
       if (!type || (property.flags & SymbolFlags.Prototype) !== 0) return [];
       const text = this.property(property, keyText(property), type, direction, owner);
-      return [{ name: property.name, text, doc: docOf(this.#checker, property) }];
+      const key = memberKey(property);
+      return [{ name: property.name, key, text, doc: docOf(this.#checker, property) }];
     });
   }
 
@@ -298,8 +315,11 @@ export class TypeWriter {
     const bare = isOptional ? (checker.getNonNullableType(type) ?? type) : type;
     const all = checker.getSignaturesOfType(bare, SignatureKind.Call);
     const signatures = this.#names.wanted(property, all);
+    // A constant that holds a function is called like a method, and accepts what a method accepts.
+    const isConstant = (property.flags & (SymbolFlags.Variable | SymbolFlags.Alias)) !== 0;
     const isFunction =
-      (property.flags & (SymbolFlags.Method | SymbolFlags.Function)) !== 0 &&
+      ((property.flags & (SymbolFlags.Method | SymbolFlags.Function)) !== 0 ||
+        (isConstant && checker.getSignaturesOfType(bare, SignatureKind.Construct).length === 0)) &&
       checker.getPropertiesOfType(bare).every((symbol) => !this.#names.isWanted(symbol, bare, direction));
     const label = `${name}${isOptional ? "?" : ""}`;
     if (isFunction && signatures.length > 0) return this.overloads(property, signatures, label, direction);
@@ -309,6 +329,11 @@ export class TypeWriter {
         ? this.#withoutUndefined(type, direction)
         : this.write(type, direction);
     return `${isReadonly(property) ? "readonly " : ""}${label}: ${written}`;
+  }
+
+  /** Whether a signature accepts objects with methods that the outside module declares. */
+  takesInstances(signature: Signature): boolean {
+    return this.#names.takesInstances(signature);
   }
 
   /** Whether a type is an object or function type without a name. */

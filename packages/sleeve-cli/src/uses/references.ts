@@ -161,7 +161,10 @@ class FileNames {
     } else if (isVariableDeclaration(node)) this.#takeVariable(node);
     else if (isCallExpression(node)) {
       const site = this.#siteAt(node.arguments[0]);
-      if (site) this.importCalls.push({ site, node });
+      if (!site) return;
+      const callback = callbackOfThen(node);
+      if (callback) this.#bindPattern(site, callback);
+      else this.importCalls.push({ site, node });
     } else if (isImportTypeNode(node)) {
       const { argument } = node as Node & { argument: Node & { literal?: Node } };
       const site = this.#siteAt(argument.literal);
@@ -212,7 +215,11 @@ class FileNames {
       value = (value as Node & { expression: Node }).expression;
     if (!value || !isCallExpression(value)) return;
     const site = this.#siteAt(value.arguments[0]);
-    if (!site) return;
+    if (site) this.#bindPattern(site, name);
+  }
+
+  /** `crane` or `{ lift }`, to which a module is assigned. */
+  #bindPattern(site: ImportSite, name: Node): void {
     if (isIdentifier(name)) {
       this.bound.push({ site, export: "*", local: name.text, node: name, isTypeOnly: false });
       return;
@@ -233,6 +240,18 @@ class FileNames {
   #siteAt(specifier: Node | undefined): ImportSite | undefined {
     return specifier && this.#sites.get(specifier.getStart(this.#source));
   }
+}
+
+/** Returns the parameter of the callback in `import("crane").then((module) => …)`. */
+function callbackOfThen(call: Node): Node | undefined {
+  const access = call.parent;
+  if (!isPropertyAccessExpression(access) || access.expression !== call || access.name.text !== "then")
+    return undefined;
+  const then = access.parent;
+  if (!isCallExpression(then) || then.expression !== access) return undefined;
+  const [callback] = then.arguments;
+  const { parameters = [] } = (callback ?? {}) as { parameters?: readonly (Node & { name: Node })[] };
+  return parameters[0]?.name;
 }
 
 /** Whether an identifier can refer to something, rather than name a member or declare. */

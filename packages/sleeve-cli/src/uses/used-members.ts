@@ -69,6 +69,11 @@ export class UsedMembers {
     return called.length > 0 ? called : signatures;
   }
 
+  /** Whether a symbol is used other than by calling it or reaching its members. */
+  isRead(symbol: CompilerSymbol): boolean {
+    return this.#isReadAsValue(symbol);
+  }
+
   /** Whether a symbol is used only to reach its members, as `sums` in `sums.sum()`. */
   isOnlyReceiver(symbol: CompilerSymbol): boolean {
     const isCalled = symbol.declarations.some((declaration) => this.#calls.has(keyOf(declaration)));
