@@ -46,6 +46,9 @@ export const draftSchema = z
       .describe("Interfaces that the target extends, if its uses form separate groups."),
     types: z.array(z.strictObject({ type: z.string(), replaces: z.string() })),
     quality: qualitySchema,
+    debt: z
+      .record(z.string(), z.string())
+      .describe("Outside types and values that the target or the adapter hands on, with the reasons."),
     manualSteps: z.array(manualStepSchema).describe("What cannot be drafted: where, why, and what to do."),
     since: z
       .strictObject({ added: z.array(z.string()), gone: z.array(z.string()) })

@@ -273,6 +273,7 @@ function draftOf(
     })),
     types: typesReplaced(outline.types),
     quality: qualityOf(outline),
+    debt,
     manualSteps: [
       ...outline.reexports.map(({ key, why, remedy, places }) => ({ what: key, why, remedy, places })),
       ...staysOf(project, moved),

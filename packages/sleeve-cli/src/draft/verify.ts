@@ -87,6 +87,7 @@ class Attempts {
   readonly #checker: Checker | undefined;
   readonly #reexport = new Map<string, string>();
   #canReexportAll = true;
+  #attempts = 0;
   /** Number of members of each type, by its key. */
   readonly #sizes = new Map<string, number>();
 
@@ -110,9 +111,9 @@ class Attempts {
 
   /** Drafts with some choices handed on, moves the callers, and compiles. */
   run(handedOn: ReadonlyMap<string, string>): Attempt {
+    this.#attempts++;
     const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
     const { files } = this.#uses;
-    const t0 = performance.now();
     const outline = outlineOf(this.#project, this.#uses, this.#used, {
       ...this.#settings,
       checker: this.#checker,
@@ -138,28 +139,13 @@ class Attempts {
         ({ source }) => [source.path, applyEdits(source.text, moved.get(source.path)?.edits ?? [])] as const,
       ),
     ]);
-    const t1 = performance.now();
     const errors = files.length === 0 ? [] : this.#overlays.errorsWith(proposed);
-    const t2 = performance.now();
     if (
       this.#canReexportAll &&
       errors.some((error) => isAtReexportAll(error, adapterPath, draft.adapter.text))
     ) {
       this.#canReexportAll = false;
       return this.run(handedOn);
-    }
-    if (process.env["SLEEVE_DEBUG"] === "2") console.error(draft.target.text, draft.adapter.text);
-    if (process.env["SLEEVE_DEBUG"]) {
-      console.error(
-        "--- attempt",
-        handedOn.size,
-        errors.length,
-        this.#reexport.size,
-        (t1 - t0).toFixed(),
-        (t2 - t1).toFixed(),
-      );
-      for (const error of errors.slice(0, 6))
-        console.error("   ", error.path.slice(-40), error.offset, error.text.slice(0, 200));
     }
     const all = new Set(this.#keys());
     const unmoved = [...moved.values()]
@@ -282,6 +268,7 @@ class Attempts {
     /** Returns whether all of them could be raised; `isBad` if it is known that they cannot. */
     const raise = (keys: readonly string[], isBad = false): boolean => {
       if (keys.length === 0) return true;
+      if (this.#attempts >= MAX_ATTEMPTS) return false;
       const [only] = keys;
       if (!isBad || keys.length === 1) {
         const handedOn = new Map(best.handedOn);
@@ -344,6 +331,9 @@ class Attempts {
 
 /** Maximum number of rounds in which suspects are collected. */
 const MAX_SUSPECTED = 4;
+
+/** After this many compilations, what is still handed on stays so. */
+const MAX_ATTEMPTS = 60;
 
 /** Maximum number of times that everything handed on is tried again. */
 const MAX_PASSES = 2;

@@ -60,12 +60,13 @@ type Fate =
 export function moveFile(
   source: SourceText,
   sites: readonly ImportSite[],
-  { bindings, references, statements, taken }: ImportedInFile,
+  { bindings, references, statements, names }: ImportedInFile,
   to: Destination,
 ): MovedFile {
   const edits: TextEdit[] = [];
   const stays: Stay[] = [];
   const specifiers = to.specifiers(source);
+  const taken = takenNames(names, bindings, references, to);
   const localObject = freeName(to.object, taken);
   const rewriter = new Rewriter(source.text, to, localObject, taken);
   let imports = 0;
@@ -136,6 +137,22 @@ export function moveFile(
     edits.push(lines.edit(isLast));
   }
   return { edits, imports, references: rewriter.count, stays };
+}
+
+/** Returns the names that a file still uses when all references that can be rewritten are. */
+function takenNames(
+  names: ReadonlyMap<string, number>,
+  bindings: readonly Binding[],
+  references: readonly Reference[],
+  to: Destination,
+): ReadonlySet<string> {
+  const taken = new Set(names.keys());
+  for (const binding of bindings) {
+    const used = references.filter((reference) => isOf(reference, binding));
+    const isAll = used.length === names.get(binding.local);
+    if (isAll && fateOf(binding, references, to).kind === "rewritten") taken.delete(binding.local);
+  }
+  return taken;
 }
 
 const STATIC: ReadonlySet<string> = new Set(["named", "default", "namespace", "type"]);

@@ -29,12 +29,19 @@ function isOwnPath(outside: string): boolean {
 
 /**
  * Returns the name of an adapter's object, and so of its target: the module's name or, if an export has that
- * name, its plural (`berthLedgers` creates a ledger).
+ * name, its plural (`berthLedgers` creates a ledger). A name without a plural has `Api` added.
  */
 export function objectName(outside: string, taken: ReadonlySet<string>): string {
   const name = valueName(outside);
   const isTaken = [name, asTypeName(name)].some((name) => taken.has(name) || GLOBAL_TYPES.has(name));
-  return isTaken ? `${name}s` : name;
+  return isTaken ? (pluralOf(name) ?? `${name}Api`) : name;
+}
+
+/** Returns the plural of an English noun; `undefined` for a name that is none, or is a plural already. */
+function pluralOf(name: string): string | undefined {
+  if (/[^a-z]$|(?<!s)s$/.test(name)) return undefined;
+  if (/(?:ss|sh|ch|x|z)$/.test(name)) return `${name}es`;
+  return /[^aeiou]y$/.test(name) ? `${name.slice(0, -1)}ies` : `${name}s`;
 }
 
 /** Returns `tide-sums`, `tide_sums` and `TIDE sums` as `tideSums`; camel case stays unchanged. */

@@ -82,7 +82,7 @@ function broken(line: string, width: number): readonly string[] {
   if (line.length <= width || /^\s*(\/\*|\*|\/\/)/.test(line)) return [line];
   const [indent = ""] = /^ */.exec(line) ?? [];
   const list = outermostList(line);
-  if (!list) return [line];
+  if (!list) return brokenUnion(line, indent);
   const { open, close, items } = list;
   return [
     line.slice(0, open + 1).trimEnd(),
@@ -91,10 +91,31 @@ function broken(line: string, width: number): readonly string[] {
   ];
 }
 
+/** A long union has one part on each line. */
+function brokenUnion(line: string, indent: string): readonly string[] {
+  const [head] = /^.*?[:=](?= )/.exec(line) ?? [];
+  if (head === undefined) return [line];
+  const parts: string[] = [];
+  let depth = 0;
+  let from = head.length + 1;
+  for (const found of line.matchAll(/"(?:[^"\\]|\\.)*"|`[^`]*`|=>|[[({<\])}>]| \| /g)) {
+    const [token] = found;
+    if (found.index < from) continue;
+    if (/^[[({<]$/.test(token)) depth++;
+    else if (/^[\])}>]$/.test(token)) depth--;
+    else if (token === " | " && depth === 0) {
+      parts.push(line.slice(from, found.index));
+      from = found.index + token.length;
+    } else if (token === "=>" && depth === 0) return [line];
+  }
+  if (parts.length === 0) return [line];
+  return [head, ...[...parts, line.slice(from)].map((part) => `${indent}  | ${part}`)];
+}
+
 /** Where parameters, arguments or members of an object type open; other brackets contain no list. */
 function listStart(line: string): number | undefined {
   const [whole] =
-    /^\s*(?:import|export) (?:type )?(?=\{)|^.*?(?<=[\w$>])(?=\()|^.*?(?<=[:=] )(?=\{)/.exec(line) ?? [];
+    /^\s*(?:import|export) (?:type )?(?=\{)|^.*?(?<=[\w$>]|new )(?=\()|^.*?(?<=[:=] )(?=\{)/.exec(line) ?? [];
   if (whole === undefined || /[?] /.test(whole) || / extends .* /.test(whole.replace(/<.*>/, "")))
     return undefined;
   return whole.length;

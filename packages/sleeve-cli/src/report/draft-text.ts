@@ -45,6 +45,9 @@ export function draftText(draft: Draft, isWritten: boolean, colours: Colours): s
             "",
           ])),
     ...manualStepLines(manualSteps, colours),
+    ...(isInUse || members.length + types.length + manualSteps.length === 0
+      ? []
+      : qualityLines(draft, colours)),
     ...(configEntries === null
       ? []
       : [bold("Add to the config manually:"), ...configEntries.split("\n").map((line) => `  ${line}`), ""]),
@@ -55,6 +58,52 @@ export function draftText(draft: Draft, isWritten: boolean, colours: Colours): s
   else if (fresh.length === 0) lines.push("Everything exists already; nothing would be written.");
   else lines.push("Dry run: pass --write to write the files.");
   return `${lines.join("\n")}\n`;
+}
+
+/** From this share of own members on, a target is independent of its module. */
+const INDEPENDENT = 0.85;
+const MOSTLY_INDEPENDENT = 0.5;
+
+/** The members and types by rung, the outside types that are handed on, and whether the move is worthwhile. */
+function qualityLines(
+  { outside, quality: { members, types }, debt }: Draft,
+  { bold, dim, yellow }: Colours,
+): string[] {
+  const total = members.own + members.handedOn + members.reexported;
+  const row = (name: string, ofMembers: number, ofTypes: number | undefined) => [
+    name,
+    ofMembers > 0 ? counted(ofMembers, "member") : "",
+    ofTypes === undefined || ofTypes === 0 ? "" : counted(ofTypes, "type"),
+  ];
+  const rows = [
+    row("own", members.own, types.own),
+    row("opaque", 0, types.opaque),
+    row("handed on", members.handedOn, types.handedOn),
+    row("re-exported", members.reexported, undefined),
+  ].filter(([, ofMembers, ofTypes]) => ofMembers !== "" || ofTypes !== "");
+  const entries = Object.entries(debt);
+  return [
+    bold("Quality:"),
+    ...columns(rows, "  "),
+    "",
+    ...(entries.length > 0
+      ? [
+          bold("Of the outside, recorded as debt in the config:"),
+          ...entries.map(([name, why]) => `  ${yellow(name)}: ${why}`),
+          "",
+        ]
+      : []),
+    dim(verdictOn(outside, total === 0 ? 1 : members.own / total)),
+    "",
+  ];
+}
+
+function verdictOn(outside: string, share: number): string {
+  if (share >= INDEPENDENT) return `Worth moving: the target hardly depends on ${outside}.`;
+  const percent = Math.round(share * 100);
+  if (share >= MOSTLY_INDEPENDENT)
+    return `Worth moving: ${percent} % of the used members have types of their own. Replace the others over time.`;
+  return `A first step: the move puts the imports of ${outside} in one place, but only ${percent} % of the used members have types of their own.`;
 }
 
 const STATES = {

@@ -151,7 +151,7 @@ function writeOwn(
   const constructs = checker.getSignaturesOfType(value, SignatureKind.Construct);
   if (constructs.length > 0 && (symbol.flags & SymbolFlags.Class) !== 0)
     return writeClass(own, used, writer, exported, constructs, owner);
-  const members = writer.members(value, "out", owner);
+  const members = writer.members(value, "out", owner, symbol);
   if (isWhole) {
     if (members.length === 0) throw new Uncopiable("none of its members is used by name");
     return { ...none, form: "whole", text: "", members };
@@ -164,10 +164,11 @@ function writeOwn(
     const called = used.called(symbol, signatures);
     const text = writer.overloads(symbol, called, name, "out");
     const [only] = called;
+    const doc = docOf(checker, symbol, called);
     const promisified = only && called.length === 1 ? promisify(checker, writer, only) : undefined;
-    return { ...none, form: "function", text, promisified };
+    return { ...none, doc, form: "function", text, promisified };
   }
-  const parts = signatures.length === 0 && writer.isInline(value) ? members : [];
+  const parts = hasMembers && writer.isInline(value) ? members : [];
   const text =
     parts.length > 0
       ? `{ ${parts.map((part) => part.text).join("; ")} }`

@@ -5,6 +5,7 @@ import {
   type Checker,
   type CompilerSymbol,
   ModifierFlags,
+  type Node,
   type NodeHandle,
   ObjectFlags,
   type Signature,
@@ -47,20 +48,56 @@ export function isReadonly({ flags, checkFlags, declarations }: CompilerSymbol):
   });
 }
 
-/** Maximum length of a comment in characters; one sentence is kept regardless. */
+/** Maximum length of a comment in characters. */
 const LONGEST_DOC = 160;
 
-/** Returns the first sentences of a documentation comment, as many as fit a short comment. */
-export function docOf(checker: Checker, symbol: CompilerSymbol): string | undefined {
-  const [paragraph = ""] = checker.getDocumentationCommentOfSymbol(symbol).split(/\n\s*\n/);
-  const doc = paragraph.replace(/\s+/g, " ").replaceAll("*/", "*\\/").trim();
-  const [first = "", ...others] = doc.split(/(?<=[.!?]) (?=\p{Lu})/u);
+/**
+ * Returns the first sentences of the documentation comment of a declaration, as many as fit a short comment. Of
+ * a function with overloads, it is the comment of the only one that is called.
+ */
+export function docOf(
+  checker: Checker,
+  symbol: CompilerSymbol,
+  called?: readonly Signature[],
+): string | undefined {
+  const [only, ...others] = called ?? [];
+  const isOverload = symbol.declarations.length > 1 && only?.declaration && others.length === 0;
+  const text = isOverload
+    ? commentOf(only.declaration.resolve())
+    : checker.getDocumentationCommentOfSymbol(symbol);
+  return shortDoc(text);
+}
+
+/** Returns the text of the comment before a declaration, without its tags. */
+function commentOf(declaration: Node | undefined): string {
+  const source = declaration?.getSourceFile();
+  if (!declaration || !source) return "";
+  const [, comment = ""] =
+    /\/\*\*((?:(?!\*\/)[\s\S])*)\*\/[^/]*$/.exec(
+      source.text.slice(declaration.pos, declaration.getStart(source)),
+    ) ?? [];
+  const [text = ""] = comment.replace(/^[ \t]*\*[ \t]?/gm, "").split(/^\s*@\w/m);
+  return text.trim();
+}
+
+/** Keeps whole sentences of the first paragraph. Headings, lists and links describe something else. */
+function shortDoc(text: string): string | undefined {
+  const [paragraph = ""] = text.trim().split(/\n\s*\n/);
+  if (/^\s*(#|[-*] |```|<|https?:|\|)/.test(paragraph)) return undefined;
+  const plain = paragraph
+    .replace(/\{@link(?:code|plain)?\s+([^}|\s]+)(?:[|\s]+([^}]*))?\}/g, (_, name, label) => label || name)
+    .replace(/\[([^\]]*)\]\([^)]*\)/g, "$1")
+    .replace(/\s+/g, " ")
+    .replaceAll("*/", "*\\/")
+    .trim();
+  const [first = "", ...others] = plain.split(/(?<=[.!?]) (?=\p{Lu})/u);
+  if (first === "" || /https?:\/\//.test(first)) return undefined;
   let short = first;
   for (const other of others) {
     if (short.length + other.length >= LONGEST_DOC) break;
     short += ` ${other}`;
   }
-  return short === "" ? undefined : short;
+  return short;
 }
 
 /** Whether the source of types mentions a name, other than as the name of a member or parameter. */

@@ -11,6 +11,7 @@ import {
   type Signature,
   SignatureKind,
   SymbolFlags,
+  SyntaxKind,
   type TupleType,
   type Type,
   TypeFlags,
@@ -220,11 +221,18 @@ export class TypeWriter {
     }
   }
 
-  /** Writes the wanted members of an object type: call, construct and index signatures, and properties. */
-  members(type: Type, direction: Direction, owner?: Owner): readonly WrittenMember[] {
+  /**
+   * Writes the wanted members of an object type: call, construct and index signatures, and properties. `symbol`
+   * is what callers use. Default: the type's own.
+   */
+  members(
+    type: Type,
+    direction: Direction,
+    owner?: Owner,
+    symbol = type.getSymbol(),
+  ): readonly WrittenMember[] {
     const checker = this.#checker;
     const written = (name: string, text: string): WrittenMember => ({ name, text, doc: undefined });
-    const symbol = type.getSymbol();
     const properties = checker.getPropertiesOfType(type);
     const wanted = properties.filter(
       (property) => isPublic(property) && this.#names.isWanted(property, type, direction),
@@ -245,10 +253,11 @@ export class TypeWriter {
     if (isMapped && properties.length === 0 && indexes.length === 0)
       throw new Uncopiable("it is a mapped type");
     return [
-      ...calls.map((call) => ({
-        ...written("()", this.signature(call, direction, ": ")),
-        takesInstances: this.#names.takesInstances(call),
-      })),
+      ...calls.flatMap((call) =>
+        this.#eitherWay(symbol, call, "", (signature) => this.signature(signature, direction, ": ")).map(
+          (text) => ({ ...written("()", text), takesInstances: this.#names.takesInstances(call) }),
+        ),
+      ),
       ...constructs.map((construct) =>
         written("new ()", `new ${this.signature(construct, direction, ": ")}`),
       ),
@@ -274,8 +283,13 @@ export class TypeWriter {
       if (!type || (property.flags & SymbolFlags.Prototype) !== 0) return [];
       const text = this.property(property, keyText(property), type, direction, owner);
       const key = memberKey(property);
-      return [{ name: property.name, key, text, doc: docOf(this.#checker, property) }];
+      return [{ name: property.name, key, text, doc: this.#docOf(property, type) }];
     });
+  }
+
+  #docOf(property: CompilerSymbol, type: Type): string | undefined {
+    const all = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
+    return docOf(this.#checker, property, this.#names.wanted(property, all));
   }
 
   /**
@@ -315,11 +329,9 @@ export class TypeWriter {
     const bare = isOptional ? (checker.getNonNullableType(type) ?? type) : type;
     const all = checker.getSignaturesOfType(bare, SignatureKind.Call);
     const signatures = this.#names.wanted(property, all);
-    // A constant that holds a function is called like a method, and accepts what a method accepts.
-    const isConstant = (property.flags & (SymbolFlags.Variable | SymbolFlags.Alias)) !== 0;
     const isFunction =
-      ((property.flags & (SymbolFlags.Method | SymbolFlags.Function)) !== 0 ||
-        (isConstant && checker.getSignaturesOfType(bare, SignatureKind.Construct).length === 0)) &&
+      isMethod(property, all) &&
+      checker.getSignaturesOfType(bare, SignatureKind.Construct).length === 0 &&
       checker.getPropertiesOfType(bare).every((symbol) => !this.#names.isWanted(symbol, bare, direction));
     const label = `${name}${isOptional ? "?" : ""}`;
     if (isFunction && signatures.length > 0) return this.overloads(property, signatures, label, direction);
@@ -360,15 +372,15 @@ export class TypeWriter {
 
   /** Writes a signature with its type parameters, else as called, else as declared. */
   #eitherWay(
-    symbol: CompilerSymbol,
+    symbol: CompilerSymbol | undefined,
     signature: Signature,
     label: string,
     text: (signature: Signature) => string,
   ): readonly string[] {
     const calls = () =>
-      this.#names
-        .called(symbol)
-        .filter(({ declaration }) => declaration === undefined || isSame(declaration, signature.declaration));
+      (symbol ? this.#names.called(symbol) : []).filter(
+        ({ declaration }) => declaration === undefined || isSame(declaration, signature.declaration),
+      );
     const attempts = [
       () => [text(signature)],
       () => [...new Set(calls().map(text))],
@@ -477,6 +489,26 @@ export class TypeWriter {
     return kept.length === 1 ? this.write(only, direction) : this.#union(kept, direction);
   }
 }
+
+/**
+ * Whether a member is a method, or a constant or property that holds a declared function. Their parameters are
+ * compared in both directions, unlike those of a function type.
+ */
+function isMethod({ flags }: CompilerSymbol, signatures: readonly Signature[]): boolean {
+  if ((flags & (SymbolFlags.Method | SymbolFlags.Function | SymbolFlags.Variable | SymbolFlags.Alias)) !== 0)
+    return true;
+  return (
+    (flags & SymbolFlags.Optional) === 0 &&
+    signatures.length > 0 &&
+    signatures.every(({ declaration }) => declaration !== undefined && FUNCTIONS.has(declaration.kind))
+  );
+}
+
+const FUNCTIONS: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.FunctionDeclaration,
+  SyntaxKind.MethodDeclaration,
+  SyntaxKind.MethodSignature,
+]);
 
 /** Whether a type has no members at all, as the constraint in `<T extends {}>`. */
 function isEmpty(checker: Checker, type: Type): boolean {

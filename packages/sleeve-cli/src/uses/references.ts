@@ -72,11 +72,11 @@ export interface ImportedInFile {
   readonly references: readonly Reference[];
   /** Ranges of the import statements, by site. */
   readonly statements: ReadonlyMap<ImportSite, { readonly start: number; readonly end: number }>;
-  /** All identifiers in the file, which a new import must not use. */
-  readonly taken: ReadonlySet<string>;
+  /** All names in the file outside its imports, with the number of places. */
+  readonly names: ReadonlyMap<string, number>;
 }
 
-const NOTHING: ImportedInFile = { bindings: [], references: [], statements: new Map(), taken: new Set() };
+const NOTHING: ImportedInFile = { bindings: [], references: [], statements: new Map(), names: new Map() };
 
 /** Follows the names introduced by imports to their references in the file. */
 export function importedIn(program: Program, path: string, sites: readonly ImportSite[]): ImportedInFile {
@@ -113,7 +113,7 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
       ...found.importCalls.flatMap((call) => callReference(call, source, checker)),
     ].sort((left, right) => left.start - right.start),
     statements: found.statements,
-    taken: found.taken,
+    names: found.names,
   };
 }
 
@@ -124,7 +124,7 @@ class FileNames {
   readonly importCalls: { readonly site: ImportSite; readonly node: Node }[] = [];
   readonly importTypes: { readonly site: ImportSite; readonly node: Node }[] = [];
   readonly statements = new Map<ImportSite, { readonly start: number; readonly end: number }>();
-  readonly taken = new Set<string>();
+  readonly names = new Map<string, number>();
   readonly #sites: ReadonlyMap<number, ImportSite>;
   readonly #source: SourceFile;
 
@@ -134,7 +134,7 @@ class FileNames {
     const identifiers: (Node & { readonly text: string })[] = [];
     const visit = (node: Node): void => {
       if (isIdentifier(node)) {
-        this.taken.add(node.text);
+        if (isName(node)) this.names.set(node.text, (this.names.get(node.text) ?? 0) + 1);
         identifiers.push(node);
       }
       this.#take(node);
@@ -252,6 +252,13 @@ function callbackOfThen(call: Node): Node | undefined {
   const [callback] = then.arguments;
   const { parameters = [] } = (callback ?? {}) as { parameters?: readonly (Node & { name: Node })[] };
   return parameters[0]?.name;
+}
+
+/** Whether an identifier declares or refers to something in scope, rather than name a member. */
+function isName(node: Node): boolean {
+  const { parent } = node;
+  if (isPropertyAccessExpression(parent)) return parent.name !== node;
+  return !(isQualifiedName(parent) && parent.right === node);
 }
 
 /** Whether an identifier can refer to something, rather than name a member or declare. */

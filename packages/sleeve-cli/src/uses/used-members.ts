@@ -14,6 +14,7 @@ import {
   type Signature,
   type SourceFile,
   SyntaxKind,
+  TypeFlags,
 } from "../compiler/typescript.ts";
 import { isElementName, symbolsOf, type UsedName } from "./uses.ts";
 
@@ -30,12 +31,13 @@ export class UsedMembers {
     const own = program.checkerFor(path);
     if (!source || !own) return;
     const checker = cached(own);
-    const { names, literals } = membersNamedIn(source);
+    const { names, literals, passed } = membersNamedIn(source);
     const symbols = names.length > 0 ? symbolsOf(names, checker) : [];
     names.forEach((name, index) => {
       const symbol = symbols[index];
       if (symbol) this.#use(symbol, name, checker);
     });
+    for (const value of passed) this.#takePassed(checker, value);
     for (const literal of literals) {
       const type = checker.getContextualType(literal as Parameters<Checker["getContextualType"]>[0]);
       if (!type) continue;
@@ -52,6 +54,20 @@ export class UsedMembers {
           if (symbol) this.#note(symbol, name);
         }
       }
+    }
+  }
+
+  /** A value that is passed as a type with some members is used with these members. */
+  #takePassed(checker: Checker, value: Node): void {
+    const wanted = checker.getContextualType(value as Parameters<Checker["getContextualType"]>[0]);
+    if (!wanted || (wanted.flags & TypeFlags.Object) === 0) return;
+    const given = checker.getTypeAtLocation(value);
+    if (!given || given.id === wanted.id) return;
+    const members = checker.getPropertiesOfType(wanted);
+    if (members.length > MOST_PASSED) return;
+    for (const { name } of members) {
+      const member = checker.getPropertyOfType(given, name);
+      if (member) this.#note(member, value);
     }
   }
 
@@ -166,19 +182,29 @@ function isAccessOf(node: Node, name: Node): boolean {
   return isElementAccessExpression(node) && node.argumentExpression === name;
 }
 
+/** Maximum number of members of a type for which the members of a passed value are noted. */
+const MOST_PASSED = 12;
+
 function membersNamedIn(source: SourceFile): {
   readonly names: readonly UsedName[];
   readonly literals: readonly Node[];
+  /** Arguments that are names or accesses. */
+  readonly passed: readonly Node[];
 } {
   const names: UsedName[] = [];
   const literals: Node[] = [];
+  const passed: Node[] = [];
   const visit = (node: Node): void => {
+    if (isCallExpression(node) || isNewExpression(node))
+      passed.push(
+        ...(node.arguments ?? []).filter((value) => isIdentifier(value) || isPropertyAccessExpression(value)),
+      );
     if (isObjectLiteralExpression(node)) literals.push(node);
     else if (isMemberName(node)) names.push(node as UsedName);
     node.forEachChild(visit);
   };
   source.forEachChild(visit);
-  return { names, literals };
+  return { names, literals, passed };
 }
 
 function isMemberName(node: Node): boolean {
