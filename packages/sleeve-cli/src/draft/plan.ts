@@ -1,14 +1,14 @@
 import { existsSync } from "node:fs";
 import { dirname, join, relative, sep } from "node:path";
 import { type Endings, endingsFor, type Language, languageOf, stemOf } from "../isolation/file-language.ts";
-import { camelCase, exportKey, type Names, objectName, valueName } from "../isolation/naming.ts";
+import { exportKey, type Names, objectName, valueName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import type { OutsideUses } from "../isolation/outside-uses.ts";
 import { compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { asTypeName } from "../types/type-text.ts";
+import { asTypeName, camelCase } from "../types/type-text.ts";
 
 /** The paths and names of a draft. */
 export interface Plan {

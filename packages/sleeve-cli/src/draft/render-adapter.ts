@@ -1,7 +1,7 @@
 import type { Language } from "../isolation/file-language.ts";
-import { accessText, camelCase, isWord, RESERVED } from "../isolation/naming.ts";
+import { accessText, isWord, RESERVED } from "../isolation/naming.ts";
 import type { CopiedType } from "../types/copied-types.ts";
-import { propertyKey } from "../types/type-text.ts";
+import { camelCase, propertyKey } from "../types/type-text.ts";
 import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
 import { ImportNames } from "./import-names.ts";
 import {

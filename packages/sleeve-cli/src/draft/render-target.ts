@@ -94,11 +94,13 @@ function addImports(
     ]),
   ].join("\n");
   const sources = new Map<string, string[]>();
-  const add = (specifier: string, name: string) => {
-    if (mentionsName(text, name)) sources.set(specifier, [...(sources.get(specifier) ?? []), name]);
+  const add = (specifier: string, name: string, local: string) => {
+    const word = name === local ? name : `${name} as ${local}`;
+    if (mentionsName(text, local)) sources.set(specifier, [...(sources.get(specifier) ?? []), word]);
   };
-  for (const { name, from } of imports) add("path" in from ? specifierOf(from.path) : from.specifier, name);
-  for (const { name } of handedOn) add(outsideTypes, name);
+  for (const { name, local, from } of imports)
+    add("path" in from ? specifierOf(from.path) : from.specifier, name, local);
+  for (const { name } of handedOn) add(outsideTypes, name, name);
   const list = (names: readonly string[]) => [...new Set(names)].sort(compareText).join(", ");
   for (const [specifier, names] of [...sources].sort(([left], [right]) => compareText(left, right)))
     lines.add(`import type { ${list(names)} } from ${JSON.stringify(specifier)};`);

@@ -1,4 +1,4 @@
-import { asTypeName } from "../types/type-text.ts";
+import { asTypeName, camelCase } from "../types/type-text.ts";
 
 /** Names of isolated members: the outside names, cleaned, except for those in the config. */
 export type Names = Readonly<Record<string, string>>;
@@ -42,17 +42,6 @@ function pluralOf(name: string): string | undefined {
   if (/[^a-z]$|(?<!s)s$/.test(name)) return undefined;
   if (/(?:ss|sh|ch|x|z)$/.test(name)) return `${name}es`;
   return /[^aeiou]y$/.test(name) ? `${name.slice(0, -1)}ies` : `${name}s`;
-}
-
-/** Returns `tide-sums`, `tide_sums` and `TIDE sums` as `tideSums`; camel case stays unchanged. */
-export function camelCase(text: string): string {
-  const words = text.split(/[^\p{ID_Continue}$]+|_+/u).filter((word) => word !== "");
-  const [first = "", ...rest] = words;
-  const joined = [
-    words.length > 1 ? first.toLowerCase() : `${first.charAt(0).toLowerCase()}${first.slice(1)}`,
-    ...rest.map((word) => `${word.charAt(0).toUpperCase()}${word.slice(1)}`),
-  ].join("");
-  return joined.replace(/^\d/, "n$&");
 }
 
 /** Returns an export's key in a config: `sum`, `default`, and `fp#map` for a part of a package. */

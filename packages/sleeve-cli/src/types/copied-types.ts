@@ -21,7 +21,7 @@ import {
   Uncopiable,
   type WrittenMember,
 } from "./type-names.ts";
-import { asTypeName, docOf, mentionsName } from "./type-text.ts";
+import { asTypeName, camelCase, docOf, mentionsName } from "./type-text.ts";
 import { TypeWriter } from "./type-writer.ts";
 
 /** How far a type is our own: reduced to what is used, only passed around, or an alias of the outside type. */
@@ -51,6 +51,8 @@ export interface CopiedType {
 /** An import that the copied types need: from one of our files, or a built-in module. */
 export interface TypeImport {
   readonly name: string;
+  /** Its name in the target; another module may have a type of that name. */
+  readonly local: string;
   /** Path of a file, or specifier of a built-in module. */
   readonly from: { readonly path: string } | { readonly specifier: string };
 }
@@ -104,6 +106,8 @@ export class CopiedTypes implements TypeNames {
   readonly #members = new Set<string>();
   readonly #unusedParameters = new Map<string, ReadonlySet<number>>();
   readonly #needed = new Set<string>();
+  /** Keys of the types that constrain type parameters. */
+  readonly #constraints = new Set<string>();
   /** The declared types of those that are written as interfaces, by key. */
   readonly #declared = new Map<string, Type>();
   readonly #usedOfHandedOn = new Map<string, number>();
@@ -184,14 +188,24 @@ export class CopiedTypes implements TypeNames {
     const { checker } = this.#options;
     const written = [...this.#own].flatMap(([key, { type }]) => {
       const declared = this.#declared.get(key);
-      return type?.members && type.members.length > 0 && declared ? [{ key, type, declared }] : [];
+      return type?.members && declared ? [{ key, type, declared }] : [];
     });
-    const objects = written.filter(({ declared }) => !isData(checker, declared));
-    const taken = written.filter(({ key, declared }) => goesIn.has(key) && isData(checker, declared));
+    const objects = written.filter(
+      ({ type, declared }) => type.rung === "opaque" || !isData(checker, declared),
+    );
+    const taken = written.filter(
+      ({ key, declared }) => this.#constraints.has(key) || (goesIn.has(key) && isData(checker, declared)),
+    );
     for (const { key, type, declared } of taken)
       for (const object of objects) {
-        if (object.key === key || !checker.isTypeAssignableTo(object.declared, declared)) continue;
-        for (const { name } of type.members ?? []) {
+        const names = type.members?.map(({ name }) => name) ?? [];
+        // The arguments of a generic constraint are unknown here, so its names decide.
+        const fits = this.#constraints.has(key)
+          ? names.length > 0 &&
+            names.every((name) => checker.getPropertyOfType(object.declared, name) !== undefined)
+          : checker.isTypeAssignableTo(object.declared, declared);
+        if (object.key === key || !fits) continue;
+        for (const name of names) {
           const member = checker.getPropertyOfType(object.declared, name);
           const needed = member && memberKey(member);
           if (needed !== undefined) this.#needed.add(needed);
@@ -259,6 +273,11 @@ export class CopiedTypes implements TypeNames {
     const key = keyOf(owner.getAliasSymbol() ?? owner.getSymbol());
     if (key !== undefined) return goesIn.has(key) && isData(checker, owner);
     return direction === "in" || (this.#writing !== undefined && goesIn.has(this.#writing));
+  }
+
+  constrain(constraint: Type): void {
+    const key = keyOf(constraint.getAliasSymbol() ?? constraint.getSymbol());
+    if (key !== undefined) this.#constraints.add(key);
   }
 
   need(owner: Type, index: Type): void {
@@ -338,21 +357,32 @@ export class CopiedTypes implements TypeNames {
         const specifier = at.name.slice(1, -1);
         // A type inside a namespace cannot be imported by its own name.
         if (scopes.length > 0) throw new Uncopiable(`${symbol.name} is a part of ${specifier}`);
-        this.#imports.set(`${specifier} ${symbol.name}`, {
-          name: symbol.name,
-          from: { specifier: withScheme(specifier) },
+        return this.#importFrom(`${specifier} ${symbol.name}`, symbol.name, {
+          specifier: withScheme(specifier),
         });
       } else if (at.name !== "globalThis" && at.name !== "__global") scopes.unshift(at.name);
     }
     return [...scopes, symbol.name].join(".");
   }
 
+  /** Imports a type, under a longer name if another module has one of that name. */
+  #importFrom(key: string, name: string, from: TypeImport["from"]): string {
+    const known = this.#imports.get(key);
+    if (known) return known.local;
+    const others = new Set([...this.#imports.values()].map(({ local }) => local));
+    const module = "specifier" in from ? from.specifier.replace(/^node:/, "") : "";
+    const longer = `${asTypeName(camelCase(module))}${name}`;
+    let local = name;
+    for (let count = 1; others.has(local); count++) local = count === 1 ? longer : `${longer}${count}`;
+    this.#imports.set(key, { name, local, from });
+    return local;
+  }
+
   #nameOfOurs(symbol: CompilerSymbol, path: string): string {
     const name = this.#options.exportedAs(path, symbol);
     if (name === undefined)
       throw new Uncopiable(`${symbol.name} is not exported by the file that declares it`);
-    this.#imports.set(`${path} ${name}`, { name, from: { path } });
-    return name;
+    return this.#importFrom(`${path} ${name}`, name, { path });
   }
 
   #importedName(
@@ -486,7 +516,7 @@ export class CopiedTypes implements TypeNames {
         parameters: this.writer.typeParameters(local, "out"),
         members: wanted,
         identity: wanted ? this.#identityOf(key, declared, wanted, names, owner) : [],
-        text: isRecord ? "" : this.#aliasText(declared, declaration),
+        text: isRecord ? "" : this.#aliasText(declared, declaration, names),
       };
     });
     const whole = [...(members ?? []), ...identity];
@@ -563,12 +593,21 @@ export class CopiedTypes implements TypeNames {
     return chosen;
   }
 
-  /** Returns the aliased type: by structure or, for a computed type, as declared. */
-  #aliasText(declared: Type, declaration: Node | undefined): string {
+  /**
+   * Returns the aliased type: by structure or, for a computed type and one whose structure does not mention all
+   * type parameters, as declared.
+   */
+  #aliasText(declared: Type, declaration: Node | undefined, names: readonly string[]): string {
+    const { type } = (declaration ?? {}) as { type?: Node };
+    const byStructure = () => {
+      const text = this.attempt((writer) => writer.structure(declared, "out"));
+      if (type && !names.every((name) => mentionsName(text, name)))
+        throw new Uncopiable("its structure lacks a type parameter");
+      return text;
+    };
     try {
-      return this.attempt((writer) => writer.structure(declared, "out"));
+      return byStructure();
     } catch (error) {
-      const { type } = (declaration ?? {}) as { type?: Node };
       if (!(error instanceof Uncopiable) || !type) throw error;
       return this.#words(type);
     }

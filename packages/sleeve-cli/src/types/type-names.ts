@@ -27,6 +27,8 @@ export interface TypeNames {
   handOn(symbol: CompilerSymbol, type: Type, direction: Direction): string;
   /** Whether a member of an outside object keeps its outside type. */
   isHandedOn(member: CompilerSymbol): boolean;
+  /** Notes that a type constrains a type parameter. */
+  constrain(constraint: Type): void;
   /** Notes that a type reads a member of another by its name. */
   need(owner: Type, index: Type): void;
   /** Whether a signature accepts objects with methods that the outside module declares. */

@@ -108,6 +108,17 @@ export function mentionsName(text: string, name: string): boolean {
   return new RegExp(`(?<![\\w$]|(?<!\\.\\.)\\.|^readonly )${isName}`, "m").test(text);
 }
 
+/** Returns `tide-sums`, `tide_sums` and `TIDE sums` as `tideSums`; camel case stays unchanged. */
+export function camelCase(text: string): string {
+  const words = text.split(/[^\p{ID_Continue}$]+|_+/u).filter((word) => word !== "");
+  const [first = "", ...rest] = words;
+  const joined = [
+    words.length > 1 ? first.toLowerCase() : `${first.charAt(0).toLowerCase()}${first.slice(1)}`,
+    ...rest.map((word) => `${word.charAt(0).toUpperCase()}${word.slice(1)}`),
+  ].join("");
+  return joined.replace(/^\d/, "n$&");
+}
+
 /** Returns a value name as a type name: `TideSums`. */
 export function asTypeName(name: string): string {
   return `${name.charAt(0).toUpperCase()}${name.slice(1)}`;

@@ -36,7 +36,7 @@ const DEEPEST = 8;
 
 /** Maximum nesting of types, and number of types per export. */
 const MOST_NESTED = 60;
-const MOST_WRITTEN = 3000;
+const MOST_WRITTEN = 8000;
 
 /** Writes types as source, by structure except for named types. */
 export class TypeWriter {
@@ -466,6 +466,7 @@ export class TypeWriter {
     if (parameters.length === 0) return "";
     const texts = parameters.map((parameter) => {
       const constraint = this.#checker.getConstraintOfTypeParameter(parameter);
+      if (constraint) this.#names.constrain(constraint);
       const symbol = parameter.getSymbol();
       const declaration = symbol?.declarations[0]?.resolve();
       const { defaultType, default: given } = (declaration ?? {}) as { defaultType?: Node; default?: Node };
