@@ -24,7 +24,7 @@ export const FINDINGS = {
   logic: "A facade with logic of its own besides delegating.",
   compile: "The compiler reports an error in the wrapper, or does not accept it as the target.",
   border: "A file outside the border imports the package, directly or through another file.",
-  debt: "More outside types and values are handed on than `maxDebt` allows.",
+  debt: "More outside types are aliased, or values re-exported, than `maxDebt` allows.",
   import: "The file of a target imports an outside module.",
   subsystem: "A subsystem of a facade imports the facade.",
 } as const;

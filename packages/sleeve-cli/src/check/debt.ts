@@ -25,13 +25,13 @@ export class Debt {
       .map(([name, reason]) => ({ name, reason }));
   }
 
-  /** Returns a problem for each accepted name that nothing hands on any more. */
+  /** Returns a problem for each accepted name that nothing aliases any more. */
   settled(outside: string): readonly Problem[] {
     return Object.keys(this.#entries)
       .filter((name) => !this.#found.has(name))
       .map((name) => ({
         code: "NOT_FOUND",
-        message: `The config lists ${name} as debt of ${outside}, but it is no longer handed on. Remove it from \`debt\`.`,
+        message: `The config lists ${name} as debt of ${outside}, but it is no longer aliased or re-exported. Remove it from \`debt\`.`,
       }));
   }
 }
@@ -49,7 +49,7 @@ export function withDebtLimit(
     name: "debt",
     member: null,
     place: { file, line: 1, column: 1 },
-    expected: `at most ${maxDebt} outside types and values handed on`,
+    expected: `at most ${maxDebt} outside types aliased and values re-exported`,
     found: `${total}, of which ${largest.debt.length} of ${largest.package}`,
     remedy: "Replace some by types of your own, and remove them from `debt` in the config.",
   };

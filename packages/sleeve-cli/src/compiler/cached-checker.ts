@@ -47,26 +47,26 @@ type Query = (...args: readonly unknown[]) => unknown;
  */
 export function cachedChecker(checker: Checker): Checker {
   const cached = Object.create(checker) as Record<string, Query>;
-  const ask = checker as unknown as Record<string, Query>;
+  const queries = checker as unknown as Record<string, Query>;
   for (const name of BY_OBJECT) {
     const answers = new WeakMap<object, unknown>();
-    cached[name] = (object) => answer(answers, object as object, () => ask[name]?.call(checker, object));
+    cached[name] = (object) => answer(answers, object as object, () => queries[name]?.call(checker, object));
   }
   for (const name of BY_OBJECT_AND_KEY) {
     const answers = new WeakMap<object, Map<unknown, unknown>>();
     cached[name] = (object, key) => {
       const byKey = answer(answers, object as object, () => new Map<unknown, unknown>());
-      return answer(byKey, key, () => ask[name]?.call(checker, object, key));
+      return answer(byKey, key, () => queries[name]?.call(checker, object, key));
     };
   }
   for (const name of BY_EACH) {
     const answers = new WeakMap<object, unknown>();
     cached[name] = (given) => {
       if (!Array.isArray(given))
-        return answer(answers, given as object, () => ask[name]?.call(checker, given));
+        return answer(answers, given as object, () => queries[name]?.call(checker, given));
       const objects = given as readonly object[];
       const unknown = [...new Set(objects.filter((object) => !answers.has(object)))];
-      const found = unknown.length > 0 ? (ask[name]?.call(checker, unknown) as readonly unknown[]) : [];
+      const found = unknown.length > 0 ? (queries[name]?.call(checker, unknown) as readonly unknown[]) : [];
       unknown.forEach((object, index) => {
         answers.set(object, found[index]);
       });

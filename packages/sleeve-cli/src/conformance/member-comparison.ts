@@ -21,7 +21,7 @@ export interface MemberComparison {
   readonly found: MemberView;
   /**
    * For each signature of the target, the closest signature of the wrapper. Empty for properties, and for a
-   * member with the target's own type, such as one that an adapter hands on.
+   * member with the target's own type, such as one that an adapter aliases.
    */
   readonly signatures: readonly SignatureComparison[];
   /** Mismatch of the value that is read. Properties only. */

@@ -22,8 +22,8 @@ const count = () => z.int().min(0);
 
 const qualitySchema = z
   .strictObject({
-    members: z.strictObject({ own: count(), handedOn: count(), reexported: count() }),
-    types: z.strictObject({ own: count(), opaque: count(), handedOn: count() }),
+    members: z.strictObject({ own: count(), aliased: count(), reexported: count() }),
+    types: z.strictObject({ own: count(), opaque: count(), aliased: count() }),
   })
   .describe("Number of used members, and of types, by how far they are independent of the outside module.");
 
@@ -48,7 +48,7 @@ export const draftSchema = z
     quality: qualitySchema,
     debt: z
       .record(z.string(), z.string())
-      .describe("Outside types and values that the target or the adapter hands on, with the reasons."),
+      .describe("Outside types and values that the target or the adapter aliases, with the reasons."),
     manualSteps: z.array(manualStepSchema).describe("What cannot be drafted: where, why, and what to do."),
     since: z
       .strictObject({ added: z.array(z.string()), gone: z.array(z.string()) })

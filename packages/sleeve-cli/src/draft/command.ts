@@ -24,11 +24,11 @@ import { surfaceOf } from "../types/surface-document.ts";
 import { mentionsName, propertyKey } from "../types/type-text.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { Ownership } from "../uses/origins.ts";
-import { contractText } from "./contract-text.ts";
 import { typesReplaced } from "./draft.ts";
 import type { Outline } from "./outline.ts";
 import { type Plan, planOf } from "./plan.ts";
 import { qualityOf } from "./quality.ts";
+import { contractText } from "./render/contract.ts";
 import { type VerifiedDraft, verifyDraft } from "./verify.ts";
 
 export interface DraftOptions {
@@ -186,13 +186,13 @@ function filesOf(
     return [
       kept(targetFile, "target", target),
       kept(adapterFile, "adapter", taken),
-      ...(outline.handedOn.length > 0 ? [kept(outsideTypesFile, "outside types", outsideTypes)] : []),
+      ...(outline.aliased.length > 0 ? [kept(outsideTypesFile, "outside types", outsideTypes)] : []),
     ];
   }
   const files = [
     ...(isEmpty ? [] : [file(targetFile, "target", target)]),
     file(adapterFile, "adapter", adapter),
-    ...(outline.handedOn.length > 0 ? [file(outsideTypesFile, "outside types", outsideTypes)] : []),
+    ...(outline.aliased.length > 0 ? [file(outsideTypesFile, "outside types", outsideTypes)] : []),
   ];
   const hasTarget = outline.members.some(({ form }) => form !== "type");
   const exported = hasTarget
@@ -209,7 +209,7 @@ function filesOf(
   const drafted = new Map([
     [join(root, targetFile), target],
     [join(root, adapterFile), adapter],
-    ...(outline.handedOn.length > 0 ? [[join(root, outsideTypesFile), outsideTypes] as const] : []),
+    ...(outline.aliased.length > 0 ? [[join(root, outsideTypesFile), outsideTypes] as const] : []),
     [join(root, surfaceFile), surface],
   ]);
   // If the project's settings do not allow JSON imports, the contract contains the surface itself.
@@ -252,7 +252,7 @@ function draftOf(
   const entries = [
     ...configEntries(outline, { target, adapter, names: given, debt }, members.length > 0, [
       adapterFile,
-      ...(outline.handedOn.length > 0 ? [outsideTypesFile] : []),
+      ...(outline.aliased.length > 0 ? [outsideTypesFile] : []),
     ]),
     ...(isLegacy ? [{ setting: "legacy", key: outside, value: undefined }] : []),
   ];
@@ -353,14 +353,14 @@ function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["s
 
 /** Returns the outside types and values beyond the border, with the reasons. */
 function debtOf(
-  { handedOn, types, members, reexports, reexportsAll, reasons }: Outline,
+  { aliased, types, members, reexports, reexportsAll, reasons }: Outline,
   exposed: ReadonlyMap<string, string>,
 ): Readonly<Record<string, string>> {
   const typeReason = new Map(types.map(({ name, key }) => [name, reasons.get(key)]));
   const memberReason = (alias: string) =>
-    members.find(({ text, handedOn }) => handedOn !== undefined && mentionsName(text, alias))?.handedOn;
+    members.find(({ text, aliased }) => aliased !== undefined && mentionsName(text, alias))?.aliased;
   const debt: Record<string, string> = {};
-  for (const { name } of handedOn)
+  for (const { name } of aliased)
     debt[name] =
       typeReason.get(name) ?? memberReason(name) ?? "members of it have types that cannot be copied";
   for (const { reexportedAs, why } of reexports) debt[reexportedAs] = why;

@@ -29,7 +29,7 @@ import {
   type WrittenFactory,
   writeExport,
 } from "../types/export-declaration.ts";
-import type { HandedOnType } from "../types/handed-on-types.ts";
+import type { OutsideAlias } from "../types/outside-aliases.ts";
 import { type ModuleImport, OutsidePaths } from "../types/outside-paths.ts";
 import type { CallbackResult } from "../types/promisify.ts";
 import type { WrittenMember } from "../types/type-names.ts";
@@ -61,7 +61,7 @@ export interface OutlineMember {
   /** The copied type that replaces it. */
   readonly type: string | undefined;
   /** Why it has the type of the outside value; `undefined` if its type is our own. */
-  readonly handedOn: string | undefined;
+  readonly aliased: string | undefined;
   /** The exported name for callers that keep their names. */
   readonly reexportedAs: string | undefined;
   readonly isImportedByName: boolean;
@@ -94,7 +94,7 @@ export interface Outline {
   /** The outside type that the whole target is an alias of. */
   readonly wholeType: string | undefined;
   /** Outside types that it mentions. */
-  readonly handedOn: readonly HandedOnType[];
+  readonly aliased: readonly OutsideAlias[];
   readonly imports: readonly TypeImport[];
   readonly reexports: readonly Reexport[];
   /** The specifier that the adapter re-exports completely, because it is used as a whole. */
@@ -103,12 +103,12 @@ export interface Outline {
   readonly touched: readonly string[];
   /** Whether the adapter's module is the outside one, because the module itself is called. */
   readonly isItself: boolean;
-  /** Everything with a type of our own that could be handed on instead, from the outermost inwards. */
+  /** Everything with a type of our own that could be aliased instead, from the outermost inwards. */
   readonly choices: readonly string[];
-  /** Reasons why types are handed on, by their keys. */
+  /** Reasons why types are aliased, by their keys. */
   readonly reasons: ReadonlyMap<string, string>;
   /** Number of used members of each handed-on type, by its name. */
-  readonly usedOfHandedOn: ReadonlyMap<string, number>;
+  readonly usedOfAliased: ReadonlyMap<string, number>;
 }
 
 export interface OutlineSettings {
@@ -122,8 +122,8 @@ export interface OutlineSettings {
   readonly names: Names;
   /** Exports to re-export, with the reasons. */
   readonly reexport: ReadonlyMap<string, string>;
-  /** Choices that are handed on, with the reasons. */
-  readonly handedOn: ReadonlyMap<string, string>;
+  /** Choices that are aliased, with the reasons. */
+  readonly aliased: ReadonlyMap<string, string>;
   /** The language of the adapter. */
   readonly language: Language;
   /** Whether the module can be re-exported completely. */
@@ -190,7 +190,7 @@ function outlineOnce(
   paths: OutsidePaths,
   facts: TypeFacts,
 ): Attempt {
-  const { outside, target, object, names, reexport, handedOn } = settings;
+  const { outside, target, object, names, reexport, aliased } = settings;
   const { checker } = settings;
   if (!checker) return { outline: emptyOutline(settings), facts };
   // A CommonJS module that is a function cannot export our object too.
@@ -224,7 +224,7 @@ function outlineOnce(
     used,
     paths,
     facts,
-    handedOn: new Set([...handedOn.keys(), ...reexportedTypes]),
+    aliased: new Set([...aliased.keys(), ...reexportedTypes]),
     names,
     taken: new Set([target, object, ...GLOBAL_TYPES]),
   });
@@ -247,10 +247,10 @@ function outlineOnce(
         makesFactories: !settings.keepsNames && !isReexported(exported),
         isWhole: exported === sole,
         path: { specifier: exported.specifier, names: exported.name.split(".") },
-        handedOn: handedOn.get(exportChoice(exportKey(outside, exported.specifier, exported.name))),
+        aliased: aliased.get(exportChoice(exportKey(outside, exported.specifier, exported.name))),
       });
       if (written.form === "whole") whole = written.members;
-      if (written.form === "whole" && written.handedOn !== undefined) wholeType = written.text;
+      if (written.form === "whole" && written.aliased !== undefined) wholeType = written.text;
       members.push(memberOf(exported, written, settings));
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
@@ -283,33 +283,33 @@ function outlineOnce(
     whole,
     wholeType,
     types,
-    handedOn: mentionedOutside(own.handedOn(), types, [...texts, wholeType ?? ""]),
+    aliased: mentionedOutside(own.aliased(), types, [...texts, wholeType ?? ""]),
     imports: own.imports(),
     reexports: distinct(reexports),
     reexportsAll,
     touched: uses.touched,
     choices: [
       ...offered
-        .filter(({ form, handedOn }) => form !== "type" && handedOn === undefined)
+        .filter(({ form, aliased }) => form !== "type" && aliased === undefined)
         .flatMap(({ key, callbackResult }) => [
           exportChoice(key),
           ...(callbackResult ? [exportChoice(callbackResultKey(key))] : []),
         ]),
       ...own.written(),
     ],
-    reasons: new Map([...own.reasons(), ...handedOn]),
-    usedOfHandedOn: own.usedOfHandedOn(),
+    reasons: new Map([...own.reasons(), ...aliased]),
+    usedOfAliased: own.usedOfAliased(),
   };
   return { outline, facts: own.facts() };
 }
 
 /** Returns the outside types that the target needs: those that replace a type, and those that source mentions. */
 function mentionedOutside(
-  handedOn: readonly HandedOnType[],
+  aliased: readonly OutsideAlias[],
   types: readonly CopiedType[],
   texts: readonly string[],
-): readonly HandedOnType[] {
-  const kept = new Set(types.filter(({ rung }) => rung === "handed on").map(({ name }) => name));
+): readonly OutsideAlias[] {
+  const kept = new Set(types.filter(({ rung }) => rung === "aliased").map(({ name }) => name));
   const sources = [
     ...texts,
     ...types.flatMap(({ text, parameters, members = [] }) => [
@@ -318,9 +318,7 @@ function mentionedOutside(
       ...members.map((member) => member.text),
     ]),
   ];
-  return handedOn.filter(
-    ({ name }) => kept.has(name) || sources.some((source) => mentionsName(source, name)),
-  );
+  return aliased.filter(({ name }) => kept.has(name) || sources.some((source) => mentionsName(source, name)));
 }
 
 /** Returns the types that some source mentions, directly or through other types. */
@@ -365,7 +363,7 @@ function emptyOutline({ outside, target, object }: OutlineSettings): Outline {
     whole: undefined,
     wholeType: undefined,
     types: [],
-    handedOn: [],
+    aliased: [],
     imports: [],
     reexports: [],
     reexportsAll: undefined,
@@ -373,7 +371,7 @@ function emptyOutline({ outside, target, object }: OutlineSettings): Outline {
     isItself: false,
     choices: [],
     reasons: new Map(),
-    usedOfHandedOn: new Map(),
+    usedOfAliased: new Map(),
   };
 }
 
@@ -448,10 +446,10 @@ const MANUAL_STEP =
 function memberOf(
   usedExport: UsedExport,
   written: WrittenExport,
-  { outside, names, keepsNames, handedOn: chosen }: OutlineSettings,
+  { outside, names, keepsNames, aliased: chosen }: OutlineSettings,
 ): OutlineMember {
   const { specifier, name, isImportedByName } = usedExport;
-  const { form, text, members, doc, parameters, promisified, type, handedOn } = written;
+  const { form, text, members, doc, parameters, promisified, type, aliased } = written;
   const key = exportKey(outside, specifier, name);
   const named = memberName(outside, specifier, name, names);
   const made = factoryName(outside, specifier, name, names);
@@ -466,7 +464,7 @@ function memberOf(
     takesInstances: written.takesInstances === true,
     factory: written.factory && { ...written.factory, member: made },
     parts: form === "whole" ? [] : (members ?? []),
-    handedOn,
+    aliased,
     doc,
     parameters,
     callbackResult:

@@ -23,14 +23,14 @@ import {
   outlineOf,
 } from "./outline.ts";
 import { qualityOf } from "./quality.ts";
-import { renderAdapter } from "./render-adapter.ts";
-import { handedOnKey, renderOutsideTypes } from "./render-outside-types.ts";
-import { renderTarget, usersOf } from "./render-target.ts";
-import { type RenderedSource, styled } from "./source-builder.ts";
+import { renderAdapter } from "./render/adapter.ts";
+import { aliasKey, renderOutsideTypes } from "./render/outside-types.ts";
+import { type RenderedSource, styled } from "./render/source-builder.ts";
+import { renderTarget, usersOf } from "./render/target.ts";
 import { misfitsAt, suspectsNear } from "./suspects.ts";
 
 export interface VerifySettings
-  extends Omit<OutlineSettings, "checker" | "reexport" | "handedOn" | "canReexportAll"> {
+  extends Omit<OutlineSettings, "checker" | "reexport" | "aliased" | "canReexportAll"> {
   /** Paths of the target's and the adapter's files, and of the file with the outside types. */
   readonly targetPath: string;
   readonly adapterPath: string;
@@ -54,7 +54,7 @@ const MAX_ROUNDS = 12;
 
 /**
  * Drafts a target and its adapter, and compiles them with all callers moved. Everything has a type of our own
- * for which the project still compiles; the rest is handed on, and re-exported where that is not enough.
+ * for which the project still compiles; the rest is aliased, and re-exported where that is not enough.
  */
 export function verifyDraft(
   project: OpenProject,
@@ -69,10 +69,10 @@ export function verifyDraft(
   return lowered.isGood ? attempts.raise(lowered) : lowered;
 }
 
-/** A draft with some choices handed on, and whether the project compiles with it. */
+/** A draft with some choices aliased, and whether the project compiles with it. */
 interface Attempt extends VerifiedDraft {
   readonly draft: RenderedDraft;
-  readonly handedOn: ReadonlyMap<string, string>;
+  readonly aliased: ReadonlyMap<string, string>;
   readonly isGood: boolean;
   /** Exports that keep their names, because a use of them cannot be renamed. */
   readonly unmoved: readonly string[];
@@ -109,8 +109,8 @@ class Attempts {
     this.#used = usedMembersIn(project, uses, cached);
   }
 
-  /** Drafts with some choices handed on, moves the callers, and compiles. */
-  run(handedOn: ReadonlyMap<string, string>): Attempt {
+  /** Drafts with some choices aliased, moves the callers, and compiles. */
+  run(aliased: ReadonlyMap<string, string>): Attempt {
     this.#attempts++;
     const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
     const { files } = this.#uses;
@@ -118,7 +118,7 @@ class Attempts {
       ...this.#settings,
       checker: this.#checker,
       reexport: this.#reexport,
-      handedOn,
+      aliased,
       canReexportAll: this.#canReexportAll,
     });
     for (const { key, members = [] } of outline.types)
@@ -133,7 +133,7 @@ class Attempts {
     const hasTarget = outline.members.length + outline.types.length > 0;
     const proposed = new Map([
       ...(hasTarget ? [[targetPath, draft.target.text] as const] : []),
-      ...(outline.handedOn.length > 0 ? [[outsideTypesPath, draft.outsideTypes.text] as const] : []),
+      ...(outline.aliased.length > 0 ? [[outsideTypesPath, draft.outsideTypes.text] as const] : []),
       [adapterPath, draft.adapter.text],
       ...files.map(
         ({ source }) => [source.path, applyEdits(source.text, moved.get(source.path)?.edits ?? [])] as const,
@@ -145,7 +145,7 @@ class Attempts {
       errors.some((error) => isAtReexportAll(error, adapterPath, draft.adapter.text))
     ) {
       this.#canReexportAll = false;
-      return this.run(handedOn);
+      return this.run(aliased);
     }
     const all = new Set(this.#keys());
     const unmoved = [...moved.values()]
@@ -161,23 +161,23 @@ class Attempts {
       outsideTypes: draft.outsideTypes.text,
       moved,
       errors,
-      handedOn,
+      aliased,
       unmoved,
       isGood: errors.length === 0 && unmoved.length === 0,
     };
   }
 
-  /** Hands on what the errors have to do with; `undefined` if errors remain. */
+  /** Aliases what the errors have to do with; `undefined` if errors remain. */
   withoutSuspects(first: Attempt): Attempt | undefined {
-    const handedOn = new Map<string, string>();
+    const aliased = new Map<string, string>();
     let attempt = first;
     for (let round = 1; round <= MAX_SUSPECTED; round++) {
-      const before = handedOn.size;
+      const before = aliased.size;
       for (const error of attempt.errors)
         for (const key of this.#suspectsOf(error, attempt))
-          if (!handedOn.has(key)) handedOn.set(key, NOT_TRIED);
-      if (handedOn.size === before) return undefined;
-      attempt = this.run(handedOn);
+          if (!aliased.has(key)) aliased.set(key, NOT_TRIED);
+      if (aliased.size === before) return undefined;
+      attempt = this.run(aliased);
       if (attempt.isGood) return attempt;
     }
     return undefined;
@@ -216,13 +216,13 @@ class Attempts {
 
   /** Hands everything on, and re-exports the exports for which that is not enough. */
   lowest(first: Attempt): Attempt {
-    const handedOn = new Map<string, string>();
+    const aliased = new Map<string, string>();
     const all = this.#keys();
     let attempt = first;
     for (let round = 1; ; round++) {
-      for (const key of attempt.outline.choices) if (!handedOn.has(key)) handedOn.set(key, NOT_TRIED);
-      const next = this.run(handedOn);
-      const isKnown = next.outline.choices.every((key) => handedOn.has(key));
+      for (const key of attempt.outline.choices) if (!aliased.has(key)) aliased.set(key, NOT_TRIED);
+      const next = this.run(aliased);
+      const isKnown = next.outline.choices.every((key) => aliased.has(key));
       if (isKnown && (next.isGood || all.every((key) => this.#reexport.has(key)))) return next;
       if (isKnown) {
         for (const key of next.unmoved)
@@ -243,24 +243,24 @@ class Attempts {
 
   /**
    * Gives types of our own to all choices for which the project still compiles. Whether types or members come
-   * first decides which of them is handed on where one of them must be; the better result is returned.
+   * first decides which of them is aliased where one of them must be; the better result is returned.
    */
   raise(lowest: Attempt): Attempt {
     const isType = (key: string) => !/^(export|member) /.test(key);
-    const keys = [...lowest.handedOn.keys()];
+    const keys = [...lowest.aliased.keys()];
     const types = keys
       .filter(isType)
       .sort((left, right) => (this.#sizes.get(right) ?? 0) - (this.#sizes.get(left) ?? 0));
     const members = keys.filter((key) => !isType(key));
     const first = this.#raiseInOrder(lowest, [types, members]);
-    const isMixed = [...first.handedOn.keys()].some(isType) || types.length > 0;
+    const isMixed = [...first.aliased.keys()].some(isType) || types.length > 0;
     const second =
-      isMixed && first.handedOn.size > 0 && members.length > 0
+      isMixed && first.aliased.size > 0 && members.length > 0
         ? this.#raiseInOrder(lowest, [members, types])
         : first;
     const ownMembers = ({ outline }: Attempt) => qualityOf(outline).members.own;
     const best = ownMembers(second) > ownMembers(first) ? second : first;
-    return this.run(best.handedOn);
+    return this.run(best.aliased);
   }
 
   #raiseInOrder(lowest: Attempt, groups: readonly (readonly string[])[]): Attempt {
@@ -271,13 +271,13 @@ class Attempts {
       if (this.#attempts >= MAX_ATTEMPTS) return false;
       const [only] = keys;
       if (!isBad || keys.length === 1) {
-        const handedOn = new Map(best.handedOn);
-        for (const key of keys) handedOn.delete(key);
-        const attempt = this.run(handedOn);
+        const aliased = new Map(best.aliased);
+        for (const key of keys) aliased.delete(key);
+        const attempt = this.run(aliased);
         if (attempt.isGood) best = attempt;
         if (attempt.isGood) return true;
         if (keys.length === 1 && only !== undefined)
-          best = { ...best, handedOn: new Map(best.handedOn).set(only, reportedBy(attempt.errors[0])) };
+          best = { ...best, aliased: new Map(best.aliased).set(only, reportedBy(attempt.errors[0])) };
       }
       if (keys.length === 1) return false;
       const half = Math.ceil(keys.length / 2);
@@ -285,10 +285,10 @@ class Attempts {
       return raise(keys.slice(half), isFirstRaised) && isFirstRaised;
     };
     for (let pass = 1; pass <= MAX_PASSES; pass++) {
-      const before = best.handedOn.size;
-      for (const group of groups) raise(group.filter((key) => best.handedOn.has(key)));
+      const before = best.aliased.size;
+      for (const group of groups) raise(group.filter((key) => best.aliased.has(key)));
       // What was raised later may allow what could not be raised before.
-      if (best.handedOn.size === before || best.handedOn.size === 0) break;
+      if (best.aliased.size === before || best.aliased.size === 0) break;
     }
     return best;
   }
@@ -316,8 +316,8 @@ class Attempts {
     if ([targetPath, adapterPath, outsideTypesPath].includes(error.path)) {
       const choices = this.#choicesAt(error, attempt);
       const isNamed = ({ name, key }: { readonly name: string; readonly key?: string }) =>
-        choices.includes(handedOnKey(name)) || (key !== undefined && choices.includes(key));
-      const users = [...outline.handedOn, ...outline.types]
+        choices.includes(aliasKey(name)) || (key !== undefined && choices.includes(key));
+      const users = [...outline.aliased, ...outline.types]
         .filter(isNamed)
         .flatMap(({ name }) => usersOf(name, outline));
       const direct = this.#keys().filter((key) => choices.includes(exportChoice(key)));
@@ -332,13 +332,13 @@ class Attempts {
 /** Maximum number of rounds in which suspects are collected. */
 const MAX_SUSPECTED = 4;
 
-/** After this many compilations, what is still handed on stays so. */
+/** After this many compilations, what is still aliased stays so. */
 const MAX_ATTEMPTS = 60;
 
-/** Maximum number of times that everything handed on is tried again. */
+/** Maximum number of times that everything aliased is tried again. */
 const MAX_PASSES = 2;
 
-const NOT_TRIED = "it depends on other types that are handed on";
+const NOT_TRIED = "it depends on other types that are aliased";
 
 /** Returns all members of a target and its types, with the interface that declares each. */
 function membersOf({

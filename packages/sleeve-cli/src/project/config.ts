@@ -43,7 +43,7 @@ export interface Isolation {
    */
   readonly names: "same" | Readonly<Record<string, string>>;
   /**
-   * Outside types and values that the target hands on, by name, with the reason for each. `check` reports any
+   * Outside types and values that the target aliases, by name, with the reason for each. `check` reports any
    * other. Default: none.
    */
   readonly debt?: Readonly<Record<string, string>>;

@@ -64,12 +64,12 @@ export function draftText(draft: Draft, isWritten: boolean, colours: Colours): s
 const INDEPENDENT = 0.85;
 const MOSTLY_INDEPENDENT = 0.5;
 
-/** The members and types by rung, the outside types that are handed on, and whether the move is worthwhile. */
+/** The members and types by rung, the outside types that are aliased, and whether the move is worthwhile. */
 function qualityLines(
   { outside, quality: { members, types }, debt }: Draft,
   { bold, dim, yellow }: Colours,
 ): string[] {
-  const total = members.own + members.handedOn + members.reexported;
+  const total = members.own + members.aliased + members.reexported;
   const row = (name: string, ofMembers: number, ofTypes: number | undefined) => [
     name,
     ofMembers > 0 ? counted(ofMembers, "member") : "",
@@ -78,7 +78,7 @@ function qualityLines(
   const rows = [
     row("own", members.own, types.own),
     row("opaque", 0, types.opaque),
-    row("handed on", members.handedOn, types.handedOn),
+    row("handed-on", members.aliased, types.aliased),
     row("re-exported", members.reexported, undefined),
   ].filter(([, ofMembers, ofTypes]) => ofMembers !== "" || ofTypes !== "");
   const entries = Object.entries(debt);

@@ -11,7 +11,7 @@ import {
 import type { UsedMembers } from "../uses/used-members.ts";
 import { isData, isPlainRecord, localParametersOf, parametersOfAlias } from "./data-types.ts";
 import { declaredWords } from "./declared-source.ts";
-import { type HandedOnType, HandedOnTypes } from "./handed-on-types.ts";
+import { type OutsideAlias, OutsideAliases } from "./outside-aliases.ts";
 import type { OutsidePath, OutsidePaths } from "./outside-paths.ts";
 import {
   type Direction,
@@ -25,7 +25,7 @@ import { asTypeName, camelCase, docOf, mentionsName } from "./type-text.ts";
 import { TypeWriter } from "./type-writer.ts";
 
 /** How far a type is our own: reduced to what is used, only passed around, or an alias of the outside type. */
-export type TypeRung = "own" | "opaque" | "handed on";
+export type TypeRung = "own" | "opaque" | "aliased";
 
 /** The type in a target that replaces an outside one. */
 export interface CopiedType {
@@ -69,8 +69,8 @@ export interface CopiedTypesOptions {
   readonly paths: OutsidePaths;
   /** Results of an earlier round. */
   readonly facts: TypeFacts;
-  /** Types and members that are handed on, by their keys. */
-  readonly handedOn: ReadonlySet<string>;
+  /** Types and members that are aliased, by their keys. */
+  readonly aliased: ReadonlySet<string>;
   /** Configured names of copied types. */
   readonly names: Readonly<Record<string, string>>;
   /** Names that are not available. */
@@ -101,7 +101,7 @@ export class CopiedTypes implements TypeNames {
   readonly #own = new Map<string, { name: string; type: CopiedType | undefined }>();
   readonly #imports = new Map<string, TypeImport>();
   readonly #mentions: Mention[] = [];
-  readonly #handedOn = new HandedOnTypes();
+  readonly #aliases = new OutsideAliases();
   /** Members of outside objects that are written, by their keys. */
   readonly #members = new Set<string>();
   readonly #unusedParameters = new Map<string, ReadonlySet<number>>();
@@ -110,7 +110,7 @@ export class CopiedTypes implements TypeNames {
   readonly #constraints = new Set<string>();
   /** The declared types of those that are written as interfaces, by key. */
   readonly #declared = new Map<string, Type>();
-  readonly #usedOfHandedOn = new Map<string, number>();
+  readonly #usedOfAliased = new Map<string, number>();
   /** Reasons why types cannot be copied, by key. */
   readonly #reasons = new Map<string, string>();
   /** Aliases that cannot be copied, but can be expanded. */
@@ -144,7 +144,7 @@ export class CopiedTypes implements TypeNames {
   own(symbol: CompilerSymbol): string {
     const key = keyOf(symbol);
     if (key === undefined) throw new Uncopiable("it has no name");
-    const { name } = this.#entryFor(key, symbol) ?? this.#handOn(key, symbol);
+    const { name } = this.#entryFor(key, symbol) ?? this.#alias(key, symbol);
     this.#mentions.push({ by: this.#writing, of: key, direction: "out" });
     return name;
   }
@@ -154,23 +154,23 @@ export class CopiedTypes implements TypeNames {
   }
 
   /** The outside types that are mentioned as aliases. */
-  handedOn(): readonly HandedOnType[] {
-    return this.#handedOn.all();
+  aliased(): readonly OutsideAlias[] {
+    return this.#aliases.all();
   }
 
-  /** Keys of all types and members that are written, and may be handed on instead. */
+  /** Keys of all types and members that are written, and may be aliased instead. */
   written(): readonly string[] {
     return [...this.#own.keys(), ...this.#members];
   }
 
-  /** Reasons why types are handed on, by key. */
+  /** Reasons why types are aliased, by key. */
   reasons(): ReadonlyMap<string, string> {
     return this.#reasons;
   }
 
   /** Number of used members of each handed-on type, by its name. */
-  usedOfHandedOn(): ReadonlyMap<string, number> {
-    return this.#usedOfHandedOn;
+  usedOfAliased(): ReadonlyMap<string, number> {
+    return this.#usedOfAliased;
   }
 
   facts(): TypeFacts {
@@ -216,14 +216,14 @@ export class CopiedTypes implements TypeNames {
   /** Returns the name for the type of an outside value, as in `typeof pick`. */
   ofValue(path: OutsidePath, wanted: string): string {
     const type = { ...path, isOfValue: true, parameters: "", arguments: "" };
-    return this.#handedOn.name(type, () => this.#free(wanted, `Outside${wanted}`));
+    return this.#aliases.name(type, () => this.#free(wanted, `Outside${wanted}`));
   }
 
-  isHandedOn(member: CompilerSymbol): boolean {
+  isAliased(member: CompilerSymbol): boolean {
     const key = memberKey(member);
     if (key === undefined) return false;
     this.#members.add(key);
-    return this.#options.handedOn.has(key);
+    return this.#options.aliased.has(key);
   }
 
   imports(): readonly TypeImport[] {
@@ -295,13 +295,13 @@ export class CopiedTypes implements TypeNames {
   }
 
   takesInstances(signature: Signature): boolean {
-    const { checker, originOf, handedOn } = this.#options;
+    const { checker, originOf, aliased } = this.#options;
     const isInstance = (type: Type): boolean => {
       if (type.isUnionType()) return type.getTypes().some(isInstance);
       const symbol = type.getSymbol();
       const [declaration] = symbol?.declarations ?? [];
       if (!symbol || !declaration || originOf(declaration.path) !== "outside") return false;
-      return type.isClassOrInterface() && !handedOn.has(keyOf(symbol) ?? "") && !isData(checker, type);
+      return type.isClassOrInterface() && !aliased.has(keyOf(symbol) ?? "") && !isData(checker, type);
     };
     return signature.getParameters().some((_, index) => {
       const type = checker.getParameterType(signature, index);
@@ -407,10 +407,10 @@ export class CopiedTypes implements TypeNames {
     return `${entry.name}${this.#arguments(symbol, type, isAlias, direction)}`;
   }
 
-  handOn(symbol: CompilerSymbol, type: Type, direction: Direction): string {
+  aliasOf(symbol: CompilerSymbol, type: Type, direction: Direction): string {
     const key = keyOf(symbol);
     if (key === undefined) throw new Uncopiable("it has no name");
-    const { name } = this.#own.get(key) ?? this.#handOn(key, symbol);
+    const { name } = this.#own.get(key) ?? this.#alias(key, symbol);
     this.#mentions.push({ by: this.#writing, of: key, direction });
     const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
     return `${name}${this.#arguments(symbol, type, isAlias, direction)}`;
@@ -423,14 +423,14 @@ export class CopiedTypes implements TypeNames {
     const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
     const isEnum = (symbol.flags & SymbolFlags.Enum) !== 0;
     if (isEnum) this.#reasons.set(key, "it is an enumeration");
-    if (isEnum || this.#options.handedOn.has(key)) return this.#handOn(key, symbol);
+    if (isEnum || this.#options.aliased.has(key)) return this.#alias(key, symbol);
     if (this.#writtenOut.has(key)) return undefined;
     try {
       return this.attempt(() => this.#make(key, symbol, isAlias));
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
       this.#reasons.set(key, error.reason);
-      if (!isAlias || this.#isFunction(symbol)) return this.#handOn(key, symbol);
+      if (!isAlias || this.#isFunction(symbol)) return this.#alias(key, symbol);
       // Another alias that cannot be copied may still be expanded.
       this.#writtenOut.add(key);
       return undefined;
@@ -444,13 +444,13 @@ export class CopiedTypes implements TypeNames {
   }
 
   /** Creates an alias of an outside type. @throws {Uncopiable} if no export leads to it */
-  #handOn(key: string, symbol: CompilerSymbol): { readonly name: string } {
+  #alias(key: string, symbol: CompilerSymbol): { readonly name: string } {
     const path = this.#pathTo(symbol);
-    const name = this.#handedOn.name(path, () => this.#freeName(symbol));
+    const name = this.#aliases.name(path, () => this.#freeName(symbol));
     const type: CopiedType = {
       name,
       key,
-      rung: "handed on",
+      rung: "aliased",
       outsideName: symbol.name,
       parameters: path.parameters,
       isError: false,
@@ -463,21 +463,21 @@ export class CopiedTypes implements TypeNames {
     const { checker, used } = this.#options;
     const declared = checker.getDeclaredTypeOfSymbol(symbol);
     const members = checker.getPropertiesOfType(declared).filter((member) => used.has(member));
-    this.#usedOfHandedOn.set(name, members.length);
+    this.#usedOfAliased.set(name, members.length);
     return { name };
   }
 
-  /** Returns an outside type as the owner of members that are handed on. */
+  /** Returns an outside type as the owner of members that are aliased. */
   #ownerOf(symbol: CompilerSymbol, local: readonly Type[]): string {
     const path = this.#pathTo(symbol);
-    const name = this.#handedOn.name(path, () =>
+    const name = this.#aliases.name(path, () =>
       this.#free(`Outside${symbol.name}`, `Outside${symbol.name}Type`),
     );
     const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
     return `${name}${names.length > 0 ? `<${names.join(", ")}>` : ""}`;
   }
 
-  #pathTo(symbol: CompilerSymbol): Omit<HandedOnType, "name"> {
+  #pathTo(symbol: CompilerSymbol): Omit<OutsideAlias, "name"> {
     const path = this.#options.paths.to(symbol);
     if (!path) throw new Uncopiable(`${symbol.name} is not exported`);
     // Only a nested name needs an alias with type parameters; an export can be re-exported.
@@ -669,8 +669,8 @@ export class CopiedTypes implements TypeNames {
     const count = isAlias
       ? all.length
       : localParametersOf(this.#options.checker.getDeclaredTypeOfSymbol(symbol)).length;
-    const isHandedOn = this.#own.get(keyOf(symbol) ?? "")?.type?.rung === "handed on";
-    const unused = isHandedOn ? undefined : this.#options.facts.unusedParameters.get(keyOf(symbol) ?? "");
+    const isAliased = this.#own.get(keyOf(symbol) ?? "")?.type?.rung === "aliased";
+    const unused = isAliased ? undefined : this.#options.facts.unusedParameters.get(keyOf(symbol) ?? "");
     const types = this.#withoutDefaults(symbol, all.slice(0, count)).filter(
       (_, index) => !unused?.has(index),
     );
@@ -704,7 +704,7 @@ export class CopiedTypes implements TypeNames {
   #free(wanted: string, longer: string): string {
     const used = new Set([...this.#own.values()].map(({ name }) => name));
     const isFree = (name: string) =>
-      !used.has(name) && !this.#options.taken.has(name) && !this.#handedOn.has(name);
+      !used.has(name) && !this.#options.taken.has(name) && !this.#aliases.has(name);
     if (isFree(wanted)) return wanted;
     for (let count = 1; ; count++) {
       const name = count === 1 ? longer : `${longer}${count}`;

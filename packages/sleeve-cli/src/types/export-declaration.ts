@@ -34,7 +34,7 @@ export interface WrittenExport {
   /** Name of the copied type, if the export is used as a type. */
   readonly type: string | undefined;
   /** Why it has the type of the outside value; `undefined` if its type is our own. */
-  readonly handedOn?: string | undefined;
+  readonly aliased?: string | undefined;
   /** The promise form of a function with a callback. */
   readonly promisified?: CallbackResult | undefined;
   /**
@@ -65,7 +65,7 @@ export interface ExportToWrite {
   /** Whether it is all that is used of its module, so that the target has its shape. */
   readonly isWhole: boolean;
   /** Why it must have the type of the outside value; `undefined` for a type of our own if possible. */
-  readonly handedOn: string | undefined;
+  readonly aliased: string | undefined;
 }
 
 const TYPES = SymbolFlags.Interface | SymbolFlags.TypeAlias | SymbolFlags.Class;
@@ -91,7 +91,7 @@ export function writeExport(
   used: UsedMembers,
   exported: ExportToWrite,
 ): WrittenExport {
-  const { symbol, kinds, handedOn } = exported;
+  const { symbol, kinds, aliased } = exported;
   const isType = (symbol.flags & TYPES) !== 0;
   const isValue = (symbol.flags & SymbolFlags.Value) !== 0;
   const type = isType && (kinds.has("type") || kinds.has("export") || !isValue) ? own.own(symbol) : undefined;
@@ -102,7 +102,7 @@ export function writeExport(
   const value = checker.getTypeOfSymbol(symbol);
   if (!value || isUntyped(value)) throw new Uncopiable("it has no type");
   const writing = { ...exported, doc, type, value };
-  if (handedOn !== undefined) return writeHandedOn(checker, own, writing, handedOn);
+  if (aliased !== undefined) return writeAliased(checker, own, writing, aliased);
   try {
     return own.attempt((writer) => {
       writer.restart();
@@ -110,7 +110,7 @@ export function writeExport(
     });
   } catch (error) {
     if (!(error instanceof Uncopiable)) throw error;
-    return own.attempt(() => writeHandedOn(checker, own, writing, error.reason));
+    return own.attempt(() => writeAliased(checker, own, writing, error.reason));
   }
 }
 
@@ -121,7 +121,7 @@ interface ValueToWrite extends ExportToWrite {
 }
 
 /** Writes a member with the type of the outside value. */
-function writeHandedOn(
+function writeAliased(
   checker: Checker,
   own: CopiedTypes,
   { symbol, member, path, isWhole, value, doc, type }: ValueToWrite,
@@ -131,7 +131,7 @@ function writeHandedOn(
   const isFunction = checker.getSignaturesOfType(value, SignatureKind.Call).length > 0;
   const kind = isClass ? "Class" : isFunction ? "Function" : "Object";
   const alias = own.ofValue(path, `${asTypeName(member)}${kind}`);
-  const common = { doc, type, parameters: undefined, handedOn: reason };
+  const common = { doc, type, parameters: undefined, aliased: reason };
   if (isWhole) return { ...common, form: "whole", text: alias, members: [] };
   const form = isClass ? "class" : "value";
   return { ...common, form, text: `readonly ${propertyKey(member)}: ${alias}` };

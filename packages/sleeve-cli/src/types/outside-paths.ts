@@ -81,7 +81,7 @@ function exportsOf(
     exported.push({ name: "default", target: aliasTarget(checker, whole) });
   const isDefault = ({ name }: { readonly name: string }) => name === "default";
   // What is exported twice is reached by its name.
-  return [...exported.filter((each) => !isDefault(each)), ...exported.filter(isDefault)].filter(
+  return [...exported.filter((item) => !isDefault(item)), ...exported.filter(isDefault)].filter(
     ({ name, target }) => !name.startsWith("__") && !checker.isUnknownSymbol(target),
   );
 }

@@ -14,7 +14,7 @@ export class Uncopiable extends Error {
   }
 }
 
-/** Returns the source of an outside type whose members are written, for members that are handed on. */
+/** Returns the source of an outside type whose members are written, for members that are aliased. */
 export type Owner = () => string;
 
 /** Decides the names of named types. */
@@ -24,9 +24,9 @@ export interface TypeNames {
   /** Returns the source for a named type with its arguments; `undefined` to expand it. */
   nameOf(symbol: CompilerSymbol, type: Type, direction: Direction): string | undefined;
   /** Returns the source for a named type as an alias of the outside type. @throws {Uncopiable} */
-  handOn(symbol: CompilerSymbol, type: Type, direction: Direction): string;
+  aliasOf(symbol: CompilerSymbol, type: Type, direction: Direction): string;
   /** Whether a member of an outside object keeps its outside type. */
-  isHandedOn(member: CompilerSymbol): boolean;
+  isAliased(member: CompilerSymbol): boolean;
   /** Notes that a type constrains a type parameter. */
   constrain(constraint: Type): void;
   /** Notes that a type reads a member of another by its name. */

@@ -68,7 +68,7 @@ export class TypeWriter {
         return this.structure(type, direction);
       } catch (error) {
         if (!alias || !(error instanceof Uncopiable)) throw error;
-        return this.#names.handOn(alias, type, direction);
+        return this.#names.aliasOf(alias, type, direction);
       }
     } finally {
       this.#nesting--;
@@ -307,13 +307,13 @@ export class TypeWriter {
     const label = `${isReadonly(property) ? "readonly " : ""}${name}`;
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
     const outside: Owner = () => `${owner()}[${JSON.stringify(property.name)}]`;
-    const handedOn = () => `${label}${isOptional ? "?" : ""}: ${outside()}`;
-    if (this.#names.isHandedOn(property)) return handedOn();
+    const aliased = () => `${label}${isOptional ? "?" : ""}: ${outside()}`;
+    if (this.#names.isAliased(property)) return aliased();
     try {
       return this.#names.attempt(() => this.#property(property, name, type, direction, outside));
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
-      return this.#names.attempt(handedOn);
+      return this.#names.attempt(aliased);
     }
   }
 

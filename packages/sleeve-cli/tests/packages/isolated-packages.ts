@@ -1,7 +1,7 @@
 import { spawn } from "node:child_process";
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { createRequire } from "node:module";
-import { join } from "node:path";
+import { basename, join } from "node:path";
 import { CLI } from "../harness.ts";
 import type { CorpusPackage } from "./corpus.ts";
 import { mutantsOf } from "./mutants.ts";
@@ -42,7 +42,7 @@ function run(cwd: string, ...args: readonly string[]): Promise<Run> {
   });
 }
 
-function consumerOf({ name, consumer = name }: CorpusPackage): string {
+function consumerOf({ consumer }: CorpusPackage): string {
   return readFileSync(join(FIXTURES, "consumers", `${consumer}.ts`), "utf8");
 }
 
@@ -107,7 +107,7 @@ export async function beforeIsolation(
   folder: string,
   packages: readonly CorpusPackage[],
 ): Promise<ReadonlyMap<string, Behaviour>> {
-  const mains = packages.map(({ name, consumer = name }) => `${consumer}.ts`);
+  const mains = packages.map(({ consumer }) => `${basename(consumer)}.ts`);
   const texts = packages.map(consumerOf);
   const root = createProject(
     folder,
@@ -131,7 +131,7 @@ export interface Isolated extends Behaviour {
 
 /** Drafts a target, moves the consumer, and checks, compiles and runs the result. */
 export async function isolated(pkg: CorpusPackage): Promise<Isolated> {
-  const root = createProject(pkg.consumer ?? pkg.name, { "main.ts": consumerOf(pkg) });
+  const root = createProject(basename(pkg.consumer), { "main.ts": consumerOf(pkg) });
   const failures: string[] = [];
   const sleeve = async (...args: readonly string[]) => {
     const { code, output } = await run(root, CLI, ...args);
@@ -144,11 +144,11 @@ export async function isolated(pkg: CorpusPackage): Promise<Isolated> {
   const importers = importersOf(root, pkg.name);
   const [behaviour] = await behaviours(root, [{ main: "main.ts", mutants: addMutants(root, "main.ts") }]);
   const { quality } = JSON.parse(drafted) as {
-    quality: { members: { own: number; handedOn: number; reexported: number } };
+    quality: { members: { own: number; aliased: number; reexported: number } };
   };
   rmSync(root, { recursive: true });
-  const { own, handedOn, reexported } = quality.members;
-  return { ...(behaviour as Behaviour), failures, importers, members: [own, handedOn, reexported] };
+  const { own, aliased, reexported } = quality.members;
+  return { ...(behaviour as Behaviour), failures, importers, members: [own, aliased, reexported] };
 }
 
 function importersOf(root: string, name: string): readonly string[] {

@@ -53,13 +53,20 @@ function wrapperSections({ wrappers }: CheckResult, texts: Texts, { colours, isV
 
 function borderSections({ borders }: CheckResult, texts: Texts, { colours, isVerbose }: CheckTextOptions) {
   const { bold, dim, green, red } = colours;
-  return borders.flatMap(({ package: name, files, findings, holds }): string[][] => {
+  return borders.flatMap(({ package: name, files, findings, debt, holds }): string[][] => {
     const found = shown(findings, isVerbose);
     if (found.length === 0 && !isVerbose) return [];
     const verdict = holds ? green("holds") : red("is broken");
     const allowed = dim(`imported by ${files.join(", ") || "no file"} only`);
+    const accepted = isVerbose
+      ? debt.map(({ name, reason }) => `  ${dim("debt")}  ${name}  ${dim(reason)}`)
+      : [];
     return [
-      [`border of ${bold(name)}: ${verdict}  ${allowed}`, ...groupedFindings(found, name, texts, colours)],
+      [
+        `border of ${bold(name)}: ${verdict}  ${allowed}`,
+        ...groupedFindings(found, name, texts, colours),
+        ...accepted,
+      ],
     ];
   });
 }
@@ -126,10 +133,12 @@ function totals(result: CheckResult, isComplete: boolean, { green, red }: Colour
   const failing = found.filter(isFailing).length;
   const suppressed = found.filter((finding) => finding.suppressed !== null).length;
   const warnings = found.length - failing - suppressed;
+  const debt = borders.reduce((sum, border) => sum + border.debt.length, 0);
   const counts = [
     failing > 0 ? counted(failing, "finding") : "no findings",
     ...(warnings > 0 ? [counted(warnings, "warning")] : []),
     ...(suppressed > 0 ? [`${suppressed} suppressed`] : []),
+    ...(debt > 0 ? [`debt of ${counted(debt, "outside name")}`] : []),
   ];
   const line = `${parts.join(" and ")} checked: ${counts.join(", ")}`;
   if (failing > 0) return red(`${line}.`);

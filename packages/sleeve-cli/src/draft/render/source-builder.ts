@@ -1,4 +1,4 @@
-import { inStyle, type Style } from "../isolation/style.ts";
+import { inStyle, type Style } from "../../isolation/style.ts";
 
 /** Drafted source, and the choices that each line belongs to. */
 export interface RenderedSource {

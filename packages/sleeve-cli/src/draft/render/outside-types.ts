@@ -1,32 +1,32 @@
-import { isWord, printedName, RESERVED } from "../isolation/naming.ts";
-import type { HandedOnType } from "../types/handed-on-types.ts";
-import { asTypeName } from "../types/type-text.ts";
-import type { Outline } from "./outline.ts";
+import { isWord, printedName, RESERVED } from "../../isolation/naming.ts";
+import type { OutsideAlias } from "../../types/outside-aliases.ts";
+import { asTypeName } from "../../types/type-text.ts";
+import type { Outline } from "../outline.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 /** Returns the key of a handed-on type, for errors in its line. */
-export function handedOnKey(name: string): string {
-  return `handed on ${name}`;
+export function aliasKey(name: string): string {
+  return `aliased ${name}`;
 }
 
 /** Writes the file of the outside types that a target mentions; the only one that names them. */
 export function renderOutsideTypes(
-  { outside, target, handedOn }: Outline,
+  { outside, target, aliased }: Outline,
   written: (specifier: string) => string,
 ): RenderedSource {
   const lines = new SourceBuilder();
   lines.add(`// The types of ${outside} that ${target} mentions. Replace each by a type of your own.`);
-  const imports = importsOf(handedOn);
+  const imports = importsOf(aliased);
   for (const { specifier, name, local } of imports.values()) {
     const what =
       name === "default" ? local : `{ ${name === local ? name : `${printedName(name)} as ${local}`} }`;
     lines.add(`import type ${what} from ${JSON.stringify(written(specifier))};`);
   }
   lines.add("");
-  for (const type of handedOn) {
+  for (const type of aliased) {
     const { name, specifier, names, isOfValue, parameters } = type;
     const [first = "", ...rest] = names;
-    const key = [handedOnKey(name)];
+    const key = [aliasKey(name)];
     if (!isOfValue && rest.length === 0) {
       const what = first === name ? name : `${printedName(first)} as ${name}`;
       lines.add(`export type { ${what} } from ${JSON.stringify(written(specifier))};`, key);
@@ -48,12 +48,12 @@ interface TypeImport {
   readonly local: string;
 }
 
-function importKey({ specifier, names: [first = ""] }: HandedOnType): string {
+function importKey({ specifier, names: [first = ""] }: OutsideAlias): string {
   return `${specifier}\0${first}`;
 }
 
 /** Returns the imports that aliases need, under local names that no alias has. */
-function importsOf(types: readonly HandedOnType[]): ReadonlyMap<string, TypeImport> {
+function importsOf(types: readonly OutsideAlias[]): ReadonlyMap<string, TypeImport> {
   const imports = new Map<string, TypeImport>();
   const taken = new Set(types.map(({ name }) => name));
   for (const type of types) {

@@ -1,16 +1,16 @@
-import type { Language } from "../isolation/file-language.ts";
-import { accessText, isWord, RESERVED } from "../isolation/naming.ts";
-import type { CopiedType } from "../types/copied-types.ts";
-import { camelCase, propertyKey } from "../types/type-text.ts";
-import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
-import { ImportNames } from "./import-names.ts";
+import type { Language } from "../../isolation/file-language.ts";
+import { accessText, isWord, RESERVED } from "../../isolation/naming.ts";
+import type { CopiedType } from "../../types/copied-types.ts";
+import { camelCase, propertyKey } from "../../types/type-text.ts";
 import {
   callbackResultKey,
   exportChoice,
   type Outline,
   type OutlineMember,
   type Reexport,
-} from "./outline.ts";
+} from "../outline.ts";
+import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
+import { ImportNames } from "./import-names.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 export interface AdapterPlace {

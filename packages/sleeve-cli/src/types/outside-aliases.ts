@@ -1,7 +1,7 @@
 import type { OutsidePath } from "./outside-paths.ts";
 
 /** An outside type that a target mentions under a name of its own. */
-export interface HandedOnType extends OutsidePath {
+export interface OutsideAlias extends OutsidePath {
   readonly name: string;
   /** Whether it is the type of a value: `typeof pick`. */
   readonly isOfValue: boolean;
@@ -11,11 +11,11 @@ export interface HandedOnType extends OutsidePath {
 }
 
 /** Collects the outside types that a target mentions, each under one name. */
-export class HandedOnTypes {
-  readonly #types = new Map<string, HandedOnType>();
+export class OutsideAliases {
+  readonly #types = new Map<string, OutsideAlias>();
 
   /** Returns the name of a type; the first request decides it. */
-  name(type: Omit<HandedOnType, "name">, nameIt: () => string): string {
+  name(type: Omit<OutsideAlias, "name">, nameIt: () => string): string {
     const key = keyOf(type);
     const known = this.#types.get(key);
     if (known) return known.name;
@@ -28,11 +28,11 @@ export class HandedOnTypes {
     return [...this.#types.values()].some((type) => type.name === name);
   }
 
-  all(): readonly HandedOnType[] {
+  all(): readonly OutsideAlias[] {
     return [...this.#types.values()];
   }
 }
 
-function keyOf({ specifier, names, isOfValue }: Omit<HandedOnType, "name">): string {
+function keyOf({ specifier, names, isOfValue }: Omit<OutsideAlias, "name">): string {
   return [isOfValue, specifier, ...names].join("\0");
 }

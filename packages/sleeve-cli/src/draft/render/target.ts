@@ -1,8 +1,8 @@
-import { compareText } from "../place.ts";
-import type { CopiedType } from "../types/copied-types.ts";
-import type { WrittenMember } from "../types/type-names.ts";
-import { mentionsName, propertyKey } from "../types/type-text.ts";
-import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "./outline.ts";
+import { compareText } from "../../place.ts";
+import type { CopiedType } from "../../types/copied-types.ts";
+import type { WrittenMember } from "../../types/type-names.ts";
+import { mentionsName, propertyKey } from "../../types/type-text.ts";
+import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "../outline.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 export interface TargetPlace {
@@ -17,7 +17,7 @@ export function renderTarget(outline: Outline, place: TargetPlace): RenderedSour
   const lines = new SourceBuilder();
   addImports(lines, outline, place);
   const { outside, target, members, groups, whole, wholeType } = outline;
-  const types = outline.types.filter(({ rung }) => rung !== "handed on");
+  const types = outline.types.filter(({ rung }) => rung !== "aliased");
   const values = members.filter(({ form }) => form !== "type");
   const [sole] = values;
   if (wholeType !== undefined && sole) {
@@ -76,7 +76,7 @@ function addWhole(
 /** Adds the imports of our own types and of outside types, and exports the outside types that callers import. */
 function addImports(
   lines: SourceBuilder,
-  { members, whole, wholeType, types, imports, handedOn }: Outline,
+  { members, whole, wholeType, types, imports, aliased }: Outline,
   { specifierOf, outsideTypes }: TargetPlace,
 ): void {
   const text = [
@@ -100,16 +100,18 @@ function addImports(
   };
   for (const { name, local, from } of imports)
     add("path" in from ? specifierOf(from.path) : from.specifier, name, local);
-  for (const { name } of handedOn) add(outsideTypes, name, name);
+  for (const { name } of aliased) add(outsideTypes, name, name);
   const list = (names: readonly string[]) => [...new Set(names)].sort(compareText).join(", ");
   for (const [specifier, names] of [...sources].sort(([left], [right]) => compareText(left, right)))
     lines.add(`import type { ${list(names)} } from ${JSON.stringify(specifier)};`);
   if (sources.size > 0) lines.add("");
-  const asked = types.filter(
-    ({ name, rung }) => rung === "handed on" && members.some(({ type }) => type === name),
+  const imported = types.filter(
+    ({ name, rung }) => rung === "aliased" && members.some(({ type }) => type === name),
   );
-  if (asked.length === 0) return;
-  lines.add(`export type { ${list(asked.map(({ name }) => name))} } from ${JSON.stringify(outsideTypes)};`);
+  if (imported.length === 0) return;
+  lines.add(
+    `export type { ${list(imported.map(({ name }) => name))} } from ${JSON.stringify(outsideTypes)};`,
+  );
   lines.add("");
 }
 

@@ -1,8 +1,8 @@
-import { accessText } from "../isolation/naming.ts";
-import type { OutsideUses } from "../isolation/outside-uses.ts";
-import { compareText } from "../place.ts";
-import { exampleCallOf } from "../uses/example-call.ts";
-import type { Outline, OutlineMember } from "./outline.ts";
+import { accessText } from "../../isolation/naming.ts";
+import type { OutsideUses } from "../../isolation/outside-uses.ts";
+import { compareText } from "../../place.ts";
+import { exampleCallOf } from "../../uses/example-call.ts";
+import type { Outline, OutlineMember } from "../outline.ts";
 
 const MOST_EXAMPLES = 12;
 

@@ -1,7 +1,7 @@
-import type { Language } from "../isolation/file-language.ts";
-import { accessText, printedName } from "../isolation/naming.ts";
+import type { Language } from "../../isolation/file-language.ts";
+import { accessText, printedName } from "../../isolation/naming.ts";
+import type { Reexport } from "../outline.ts";
 import type { AdapterImport } from "./import-names.ts";
-import type { Reexport } from "./outline.ts";
 
 /** How a language expresses the parts of an adapter's module. */
 export interface AdapterSyntax {
