@@ -107,7 +107,7 @@ function importsThroughOwnFiles(
   ];
 }
 
-/** Exported aliases, in files inside the border, of the package's types. */
+/** Exported aliases of the package's types in files inside the border, which files beyond it import. */
 function aliasesOfOutsideTypes(
   project: OpenProject,
   name: string,
@@ -126,8 +126,9 @@ function aliasesOfOutsideTypes(
         return alias ? [[alias.text, alias] as const] : [];
       }),
     );
+    const beyond = namesImportedBeyond(project, source, mayImport);
     return [...aliases.values()]
-      .filter(({ text }) => !debt.accepts(text))
+      .filter(({ text }) => (beyond.has(text) || beyond.has("*")) && !debt.accepts(text))
       .map(
         (alias): Finding => ({
           name: "leak",
@@ -139,6 +140,23 @@ function aliasesOfOutsideTypes(
         }),
       );
   });
+}
+
+/** Returns the names that files beyond the border import from one inside. */
+function namesImportedBeyond(
+  project: OpenProject,
+  inside: SourceText,
+  mayImport: MayImport,
+): ReadonlySet<string> {
+  return new Set(
+    project.sources
+      .filter(({ file }) => !mayImport(file))
+      .flatMap((source) =>
+        source.sites
+          .filter((site) => ownTargetOf(project, source, site) === inside.path)
+          .flatMap(({ names }) => names),
+      ),
+  );
 }
 
 const MAY_ALIAS = /\bexport\s+type\s+\w/;

@@ -3,7 +3,9 @@ import stringWidth from "string-width";
 import wrapAnsi from "wrap-ansi";
 
 /** Functions that colour text. Without colour, each returns its text unchanged. */
-export type Colours = ReturnType<typeof pico.createColors>;
+export type Colours = Readonly<
+  Record<"bold" | "cyan" | "dim" | "green" | "red" | "yellow", (text: string) => string>
+>;
 
 /** Returns the colours for a stream: on a terminal or with `FORCE_COLOR`, and never with `NO_COLOR`. */
 export function coloursFor(stream: { readonly isTTY?: boolean }): Colours {

@@ -1,0 +1,245 @@
+import { spawnSync } from "node:child_process";
+import { readFileSync, writeFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { join } from "node:path";
+import { expect, test } from "vitest";
+import { installed, project, sleeve } from "../harness.ts";
+
+const TSC = createRequire(import.meta.url)
+  .resolve("typescript/package.json")
+  .replace(/package\.json$/, "bin/tsc");
+
+/** Settings under which the draft's own code must not be careless. */
+const SETTINGS = {
+  strict: true,
+  noUnusedLocals: true,
+  noUnusedParameters: true,
+  noUncheckedIndexedAccess: true,
+  exactOptionalPropertyTypes: true,
+  verbatimModuleSyntax: true,
+  module: "nodenext",
+  target: "es2023",
+  lib: ["es2023", "dom"],
+  types: [],
+  skipLibCheck: true,
+  noEmit: true,
+};
+
+interface Quality {
+  readonly members: { readonly own: number; readonly aliased: number; readonly reexported: number };
+  readonly types: { readonly own: number; readonly opaque: number; readonly aliased: number };
+}
+
+interface Drafted {
+  readonly root: string;
+  readonly quality: Quality;
+  readonly target: string;
+  readonly main: string;
+}
+
+/** Drafts and moves a consumer of `kit`, and requires that everything compiles and passes `check`. */
+function isolate(declaration: string, main: string, more: Readonly<Record<string, string>> = {}): Drafted {
+  const root = project({
+    ...installed("kit", declaration),
+    "package.json": '{ "name": "office", "type": "module" }',
+    ...(declaration.includes("export =")
+      ? {}
+      : {
+          "node_modules/kit/package.json":
+            '{ "name": "kit", "version": "1.0.0", "type": "module", "types": "index.d.ts" }',
+        }),
+    "tsconfig.json": JSON.stringify({ compilerOptions: SETTINGS, include: ["src"] }),
+    "src/main.ts": main,
+    ...more,
+  });
+  const drafted = sleeve(root, "draft", "kit", "--write", "--json");
+  expect(drafted.stderr).toBe("");
+  expect(sleeve(root, "move", "kit", "--write", "--uncommitted").code).toBe(0);
+  expect(spawnSync(process.execPath, [TSC, "-p", root], { encoding: "utf8" }).stdout).toBe("");
+  expect(sleeve(root, "check")).toMatchObject({ code: 0, stderr: "" });
+  const { quality, files } = JSON.parse(drafted.stdout) as {
+    quality: Quality;
+    files: readonly { role: string; text: string }[];
+  };
+  const moved = readFileSync(join(root, "src/main.ts"), "utf8");
+  expect(moved).not.toMatch(/from ["']kit["']|import\(["']kit["']\)/);
+  return { root, quality, target: files.find(({ role }) => role === "target")?.text ?? "", main: moved };
+}
+
+const DAY = "interface Day { add(n: number): Day; text(): string; other(): void }";
+const HASH = "interface Hash { update(d: Input): this; digest(): Uint8Array }";
+const SHA = "{ (m: Input): Uint8Array; create(): Hash; blockLen: number }";
+
+/** What a declaration and a use of it give: own members, and lines of the target. */
+const OWN: readonly (readonly [
+  form: string,
+  declaration: string,
+  main: string,
+  ...lines: readonly string[],
+])[] = [
+  [
+    "options in an optional parameter",
+    "export interface Options { suffix?: boolean; locale?: string; unused?: number } export declare function text(n: number, options?: Options): string;",
+    'import { text } from "kit";\ntext(1, { suffix: true, locale: "de" });\n',
+    "  suffix?: boolean;",
+    "  locale?: string;",
+  ],
+  [
+    "options in a union",
+    "export interface Options { suffix?: boolean; unused?: number } export declare function text(options: number | Options): string;",
+    'import { text } from "kit";\ntext({ suffix: true });\ntext(2);\n',
+    "  text(options: number | Options): string;",
+    "  suffix?: boolean;",
+  ],
+  [
+    "callbacks nested in options",
+    "export interface O { fmt?: { level?: (label: string) => string }; deep: boolean } export declare function f(o: O): void;",
+    'import { f } from "kit";\nf({ deep: true, fmt: { level: (label) => label.trim() } });\n',
+    "  fmt?: { level?: (label: string) => string };",
+  ],
+  [
+    "an empty object as a constraint",
+    "export declare class Cache<K extends {}, V extends {}> { get(key: K): V | undefined; set(key: K, value: V): this }",
+    'import { Cache } from "kit";\nconst cache = new Cache<string, number>();\ncache.set("a", 1).get("a");\n',
+    "  createCache<K extends {}, V extends {}>(): Cache<K, V>;",
+  ],
+  [
+    "a function that accepts what it returns",
+    `declare function make(d?: string | make.Day): make.Day; declare namespace make { ${DAY} } export = make;`,
+    'import make from "kit";\nmake(make("x")).add(1).text();\n',
+    "  call(d?: string | Day): Day;",
+  ],
+  [
+    "a constructor that accepts instances",
+    "export declare class B { constructor(v: B.Value); plus(v: B.Value): B } export declare namespace B { type Value = string | number | B }",
+    'import { B } from "kit";\nexport const add = (v: B.Value): B => new B(1).plus(v);\nadd("2");\n',
+    "  createB(v: Value): B;",
+    "export type Value = string | number | B;",
+  ],
+  [
+    "a private constructor",
+    "export declare class Time { private constructor(config: unknown); static parse(t: string): Time; plus(n: number): Time }",
+    'import { Time } from "kit";\nTime.parse("x").plus(1);\n',
+    "    parse(t: string): Time;",
+  ],
+  [
+    "type parameters of a type without used members",
+    "export interface Struct<T, S> { readonly schema: S; refine(v: T): boolean } export declare function string(): Struct<string, null>; export declare function coerce<T, S, C>(s: Struct<T, S>, c: Struct<C, any>, f: (v: C) => unknown): Struct<T, S>;",
+    'import { coerce, string } from "kit";\ncoerce(string(), string(), (t) => t.trim());\n',
+    "export interface Struct<T, S> {",
+    "  refine(v: T): boolean;",
+  ],
+  [
+    "a type parameter that the reduced type does not use",
+    "export interface Opt<E> { fail?: (e: E) => void; times?: number } export declare function retry<E = Error>(o: number | Opt<E>): string;",
+    'import { retry } from "kit";\nretry({ times: 3 });\n',
+    "  times?: number;",
+  ],
+  [
+    "an object without a type, with functions and properties",
+    `export type Input = Uint8Array | string; ${HASH} export declare const sha: ${SHA}; export declare const sha2: ${SHA}; export declare function mac(h: { create(): Hash }, key: Input): Uint8Array;`,
+    'import { mac, sha, sha2 } from "kit";\nconst pick = (name: "sha" | "sha2") => ({ sha, sha2 })[name];\npick("sha")("a");\nmac(sha, "k");\n',
+    "  mac(h: { create(): Hash }, key: Input): Uint8Array;",
+  ],
+  [
+    "call signatures that nothing calls",
+    "interface Static { (value: string): { a: 1 }; <T>(value: T[]): { b: T }; chunk<T>(a: T[], n: number): T[][] } declare const _: Static; export default _;",
+    'import _ from "kit";\n_.chunk([1], 1);\n',
+    "  chunk<T>(a: T[], n: number): T[][];",
+  ],
+  [
+    "one overload, with the comment that belongs to it",
+    "/** First. */\nexport declare function f(a: string): string;\n/** Second. */\nexport declare function f(a: number): number;",
+    'import { f } from "kit";\nf(1);\n',
+    "  /** Second. */",
+    "  f(a: number): number;",
+  ],
+  [
+    "a value that is passed to a function of ours and of the module",
+    "export declare class Ver { constructor(r: string); raw: string; compare(o: Ver): number } export declare function valid(v: string | Ver): string;",
+    'import { valid, Ver } from "kit";\nvalid(new Ver("1"));\n',
+    "  valid(v: string | Ver): string;",
+    "  raw: string;",
+  ],
+  [
+    "conditional, mapped and inferred types",
+    "export interface Box<T> { readonly out: T; get(): T } export type Out<S> = S extends Box<infer T> ? T : never; export type Getters<T> = { readonly [K in keyof T as `get_${K & string}`]: T[K] }; export declare function box<T>(v: T): Box<T>; export declare function show(of: Getters<{ tons: number }>): string;",
+    'import { box, type Out, show } from "kit";\nconst one = box(1);\nexport const twice = (n: Out<typeof one>): number => n * 2;\ntwice(one.get());\nshow({ get_tons: 3 });\n',
+    "export type Out<S> = S extends Box<infer T> ? T : never;",
+  ],
+  [
+    "a fluent builder",
+    "export declare class Query<T> { where(k: keyof T & string, v: unknown): this; limit(n: number): Query<T>; run(): Promise<T[]>; other(): void } export declare function from<T>(name: string): Query<T>;",
+    'import { from } from "kit";\nawait from<{ id: number }>("berths").where("id", 1).limit(2).run();\nexport {};\n',
+    "  limit(n: number): Query<T>;",
+  ],
+  [
+    "a module that is imported when it is needed",
+    "export declare class Crane { lift(): number }",
+    'export const load = () => import("kit").then((module) => new module.Crane());\n(await load()).lift();\n',
+    "export interface Crane {",
+  ],
+];
+
+test.each(OWN)("%s becomes types of our own", (_, declaration, main, ...lines) => {
+  const { quality, target } = isolate(declaration, main);
+  expect(target.split("\n")).toEqual(expect.arrayContaining([...lines]));
+  expect(quality.members.aliased + quality.members.reexported + quality.types.aliased).toBe(0);
+  expect(target).not.toMatch(/\bimport\b/);
+});
+
+test("every form is listed", () => {
+  expect(OWN.length).toBe(16);
+});
+
+test("a misspelt option is an error after the move, as before", () => {
+  const { root, main } = isolate(OWN[0]?.[1] ?? "", OWN[0]?.[2] ?? "");
+  writeFileSync(join(root, "src/main.ts"), main.replace("suffix: true", "sufix: true"));
+  expect(spawnSync(process.execPath, [TSC, "-p", root], { encoding: "utf8" }).stdout).toContain("sufix");
+});
+
+test("a type that cannot be copied affects only itself", () => {
+  const { quality, target, root } = isolate(
+    "declare const mark: unique symbol; export interface Load { readonly tons: number; unused: string } export declare function lift(load: Load): number; export declare function rig(load: Load, taken?: readonly { [mark]: string }[]): string;",
+    'import { lift, type Load, rig } from "kit";\nconst load: Load = { tons: 3, unused: "" };\nlift(load);\nrig(load, []);\n',
+  );
+  expect(quality).toEqual({
+    members: { own: 3, aliased: 1, reexported: 0 },
+    types: { own: 1, opaque: 0, aliased: 0 },
+  });
+  expect(target).toContain("readonly rig: RigFunction;");
+  expect(target).toContain("lift(load: Load): number;");
+  expect(readFileSync(join(root, "src/kit/kit-outside.ts"), "utf8")).toContain(
+    "export type RigFunction = typeof rig;",
+  );
+});
+
+test("what is extended, or used as an enumeration, is re-exported, and a namespace import is taken apart", () => {
+  const { quality, main } = isolate(
+    "export declare class Base { a(): void } export declare enum Kind { A, B } export declare class Str { text: string }",
+    'import * as kit from "kit";\nexport class Mine extends kit.Base {}\nexport const kind = kit.Kind.A;\nexport class Holder {\n  s: kit.Str = new kit.Str();\n}\n',
+  );
+  expect(quality.members.reexported).toBe(2);
+  expect(main).toContain("class Mine extends Base {}");
+  expect(main).toContain("kind = Kind.A");
+  expect(main).toContain("s: Str = kit.createStr();");
+});
+
+test("debt is recorded with its reason, limited by maxDebt, and reported when it is settled", () => {
+  const { root } = isolate(
+    "export declare enum Kind { A, B } export declare function kindOf(n: number): Kind;",
+    'import { Kind, kindOf } from "kit";\nexport const isA = (n: number): boolean => kindOf(n) === Kind.A;\n',
+  );
+  const path = join(root, "sleeve.config.ts");
+  const config = readFileSync(path, "utf8");
+  expect(config).toContain('Kind: "it is an enumeration",');
+  expect(sleeve(root, "check").stdout).toContain("debt of 1 outside name");
+  writeFileSync(path, config.replace("export default {", "export default {\n  maxDebt: 0,"));
+  const { code, stdout } = sleeve(root, "check", "--json");
+  const { borders } = JSON.parse(stdout) as { borders: readonly { findings: readonly { name: string }[] }[] };
+  expect([code, borders.flatMap(({ findings }) => findings.map(({ name }) => name))]).toEqual([1, ["debt"]]);
+  writeFileSync(path, config.replace('Kind: "it is', 'Gone: "it was", Kind: "it is'));
+  expect(sleeve(root, "check").stderr).toContain("lists Gone as debt of kit");
+  writeFileSync(path, config.replace(/ {6}debt: \{[^}]*\},\n/, ""));
+  expect(sleeve(root, "check").stdout).toMatch(/found\s+Kind re-exported/);
+});
