@@ -5,12 +5,13 @@ import type { Draft, DraftFile } from "../documents/draft-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { type Language, stemOf } from "../isolation/file-language.ts";
-import { memberName, type Names, typeName } from "../isolation/naming.ts";
+import { exportKey, memberName, type Names, typeName } from "../isolation/naming.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { inStyle, type Style, styleOf } from "../isolation/style.ts";
+import { nearestName } from "../nearest-name.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import { Lines } from "../place.ts";
@@ -55,7 +56,7 @@ export interface Drafted {
  * Drafts a target for an outside module, with an adapter, a surface, a contract, and config entries. Existing
  * files are never overwritten.
  *
- * @throws {CliError} `NOT_IMPORTED`, `DOES_NOT_COMPILE`, and the errors of finding the project, its config
+ * @throws {CliError} `NOT_IMPORTED`, `DOES_NOT_COMPILE`, `BAD_CONFIG`, and the errors of finding the project, its config
  * and writing
  */
 export async function runDraft(options: DraftOptions): Promise<Drafted> {
@@ -87,6 +88,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     language: plan.language,
     style,
   });
+  requireApplicableNames(verified.outline, uses, plan, isolation);
   const [error] = verified.errors;
   if (error) {
     const place = new Lines(textOf(project, error.path, verified, plan, root)).at(error.offset);
@@ -172,7 +174,6 @@ function filesOf(
     const state = existsSync(path) ? (readFileSync(path, "utf8") === text ? "the same" : "kept") : "new";
     return { file: name, role, state, text };
   };
-  const isEmpty = outline.members.length === 0 && outline.types.length === 0;
   if (plan.isInUse) {
     // Its author adds the new members; the surface and the contract follow from the target.
     const kept = (name: string, role: DraftFile["role"], text: string): DraftFile => ({
@@ -190,7 +191,7 @@ function filesOf(
     ];
   }
   const files = [
-    ...(isEmpty ? [] : [file(targetFile, "target", target)]),
+    file(targetFile, "target", target),
     file(adapterFile, "adapter", adapter),
     ...(outline.aliased.length > 0 ? [file(outsideTypesFile, "outside types", outsideTypes)] : []),
   ];
@@ -298,6 +299,38 @@ function draftOf(
   };
 }
 
+/**
+ * Every name in the config must belong to something that is used.
+ *
+ * @throws {CliError} `BAD_CONFIG`
+ */
+function requireApplicableNames(
+  { members, types }: Outline,
+  { exports }: OutsideUses,
+  { outside, isInUse }: Plan,
+  isolation: Isolation | undefined,
+): void {
+  // Moved callers use the target, not the outside module.
+  if (isInUse || typeof isolation?.names !== "object") return;
+  const known = [
+    ...exports.map(({ specifier, name }) => exportKey(outside, specifier, name)),
+    ...types.map(({ outsideName }) => outsideName),
+  ];
+  for (const key of Object.keys(isolation.names)) {
+    const name = key.replace(/^(?:new|type) /, "");
+    const isWhole = members.some((member) => member.key === name && member.form === "whole");
+    if (known.includes(name) && !(isWhole && key === name)) continue;
+    const meant = nearestName(name, known);
+    const why = isWhole
+      ? `the target has the shape of ${key}, so there is no member to name`
+      : `the project does not use it`;
+    throw new CliError(
+      "BAD_CONFIG",
+      `The config names ${key} under \`names\` of ${outside}, but ${why}. ${meant && !isWhole ? `Did you mean ${meant}?` : "Remove it."}`,
+    );
+  }
+}
+
 /** Returns the names that differ from the defaults, for the config. */
 function namesFor({ outside, members, types }: Outline, names: Names): Names {
   const all: Record<string, string> = { ...names };
@@ -308,6 +341,8 @@ function namesFor({ outside, members, types }: Outline, names: Names): Names {
       form === "factory" ||
       memberName(outside, specifier, name, names) === member;
     if (!isTold) all[key] = member;
+    // The target has the shape of this export, which has no name in it.
+    if (form === "whole") delete all[key];
     if (type !== undefined && typeName(key, name, all) !== type) all[`type ${key}`] = type;
   }
   for (const { name, outsideName } of types)

@@ -130,9 +130,8 @@ class Attempts {
         moveFile(source, sites, imported, draft.destination),
       ]),
     );
-    const hasTarget = outline.members.length + outline.types.length > 0;
     const proposed = new Map([
-      ...(hasTarget ? [[targetPath, draft.target.text] as const] : []),
+      [targetPath, draft.target.text],
       ...(outline.aliased.length > 0 ? [[outsideTypesPath, draft.outsideTypes.text] as const] : []),
       [adapterPath, draft.adapter.text],
       ...files.map(

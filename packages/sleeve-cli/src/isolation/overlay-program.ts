@@ -23,6 +23,10 @@ export class OverlayProgram {
   /** Returns new errors in those files, in new ones, and in every file that depends on them. */
   errorsWith(files: ReadonlyMap<string, string>): readonly CompileError[] {
     const reached = filesReachedFrom(this.#project, files.keys());
+    this.program.propose(files);
+    const all = errorsIn(this.program, reached);
+    if (all.length === 0) return [];
+    // Only errors need the comparison with the project as it is.
     const unknown = [...reached].filter((path) => !this.#before.has(path));
     if (unknown.length > 0) {
       this.program.propose(new Map());
@@ -32,10 +36,10 @@ export class OverlayProgram {
           path,
           found.filter((match) => match.path === path),
         );
+      this.program.propose(files);
     }
-    this.program.propose(files);
     const before = [...reached].flatMap((path) => this.#before.get(path) ?? []);
-    const found = newErrors(before, errorsIn(this.program, reached));
+    const found = newErrors(before, all);
     // An existing error of an import is not new in the file that the import moves to.
     const isMoved = ({ path, code, text }: CompileError) =>
       !this.#project.isOwn(path) &&

@@ -32,7 +32,7 @@ export function destinationIn(
   const members = new Set(
     exported && type ? exported.checker.getPropertiesOfType(type).map(({ name }) => name) : [],
   );
-  if (!keepsNames && type && !exports.has(object)) {
+  if (!keepsNames && members.size > 0 && !exports.has(object)) {
     throw new CliError(
       "NO_SUCH_EXPORT",
       `The config names ${adapter} as the adapter of ${outside}, but the file does not export ${object}. Correct the config.`,

@@ -26,6 +26,8 @@ const COMPILER_OPTIONS = {
   rootDir: "src",
 };
 
+const CONFIG = { compilerOptions: COMPILER_OPTIONS, include: ["src"] };
+
 interface Run {
   readonly code: number | null;
   readonly output: string;
@@ -51,9 +53,8 @@ function createProject(folder: string, files: Readonly<Record<string, string>>):
   const root = join(FIXTURES, "build", folder);
   rmSync(root, { recursive: true, force: true });
   mkdirSync(join(root, "src"), { recursive: true });
-  const config = { compilerOptions: COMPILER_OPTIONS, include: ["src"] };
   writeFileSync(join(root, "package.json"), '{ "name": "office", "type": "module", "private": true }\n');
-  writeFileSync(join(root, "tsconfig.json"), JSON.stringify(config));
+  writeFileSync(join(root, "tsconfig.json"), JSON.stringify(CONFIG));
   for (const [file, text] of Object.entries(files)) writeFileSync(join(root, "src", file), text);
   return root;
 }
@@ -83,7 +84,8 @@ async function behaviours(
   const found: Behaviour[] = [];
   for (const { main, mutants } of files) {
     const { output } = await run(root, join(root, "out", main.replace(/\.ts$/, ".js")));
-    const own = (file: string) => file.startsWith(main.replace(/ts$/, "")) || !file.includes(".mutant");
+    const folder = main.includes("/") ? main.slice(0, main.indexOf("/") + 1) : main.replace(/ts$/, "");
+    const own = (file: string) => file.startsWith(folder);
     found.push({
       prints: output,
       rejected: mutants.filter((mutant) => errors.has(mutant)),
@@ -129,9 +131,32 @@ export interface Isolated extends Behaviour {
   readonly importers: readonly string[];
 }
 
-/** Drafts a target, moves the consumer, and checks, compiles and runs the result. */
-export async function isolated(pkg: CorpusPackage): Promise<Isolated> {
-  const root = createProject(basename(pkg.consumer), { "main.ts": consumerOf(pkg) });
+/**
+ * Drafts a target for each package, moves its consumer and checks the result, each in a project of its own; then
+ * compiles all of them at once, and runs them.
+ */
+export async function isolate(
+  folder: string,
+  packages: readonly CorpusPackage[],
+): Promise<ReadonlyMap<string, Isolated>> {
+  const isolated: (Omit<Isolated, keyof Behaviour> & { main: string; mutants: readonly string[] })[] = [];
+  for (const pkg of packages)
+    isolated.push(await isolateOne(join(folder, "src", basename(pkg.consumer)), pkg));
+  const root = join(FIXTURES, "build", folder);
+  writeFileSync(join(root, "tsconfig.json"), JSON.stringify(CONFIG));
+  writeFileSync(join(root, "package.json"), '{ "name": "offices", "type": "module", "private": true }\n');
+  const found = await behaviours(root, isolated);
+  rmSync(root, { recursive: true });
+  return new Map(
+    packages.map(({ name }, index) => {
+      const { main: _, mutants: __, ...rest } = isolated[index] as (typeof isolated)[number];
+      return [name, { ...(found[index] as Behaviour), ...rest }];
+    }),
+  );
+}
+
+async function isolateOne(folder: string, pkg: CorpusPackage) {
+  const root = createProject(folder, { "main.ts": consumerOf(pkg) });
   const failures: string[] = [];
   const sleeve = async (...args: readonly string[]) => {
     const { code, output } = await run(root, CLI, ...args);
@@ -141,14 +166,18 @@ export async function isolated(pkg: CorpusPackage): Promise<Isolated> {
   const drafted = await sleeve("draft", pkg.name, "--write", "--json");
   await sleeve("move", pkg.name, "--write", "--uncommitted");
   await sleeve("check");
-  const importers = importersOf(root, pkg.name);
-  const [behaviour] = await behaviours(root, [{ main: "main.ts", mutants: addMutants(root, "main.ts") }]);
   const { quality } = JSON.parse(drafted) as {
     quality: { members: { own: number; aliased: number; reexported: number } };
   };
-  rmSync(root, { recursive: true });
   const { own, aliased, reexported } = quality.members;
-  return { ...(behaviour as Behaviour), failures, importers, members: [own, aliased, reexported] };
+  const within = (file: string) => `${basename(pkg.consumer)}/src/${file}`;
+  return {
+    failures,
+    importers: importersOf(root, pkg.name),
+    members: [own, aliased, reexported] as const,
+    main: within("main.ts"),
+    mutants: addMutants(root, "main.ts").map(within),
+  };
 }
 
 function importersOf(root: string, name: string): readonly string[] {

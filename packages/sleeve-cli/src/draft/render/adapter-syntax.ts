@@ -20,10 +20,10 @@ export interface AdapterSyntax {
   /** The lines after it. */
   afterObject(name: string): readonly string[];
   /**
-   * Exports a value under the name that callers keep; `local` is an internal name if that one is not an
+   * Exports a value of a type under the name that callers keep; `local` is an internal name if that one is not an
    * identifier.
    */
-  exportValue(name: string, value: string, local: string | undefined): readonly string[];
+  exportValue(name: string, value: string, local: string | undefined, type: string): readonly string[];
   /** Exports a type of the target under the name that callers keep. */
   exportType(own: string, name: string, parameters: string, from: string): readonly string[];
   /** The same for a name that is also a value's. */
@@ -79,10 +79,12 @@ const TYPESCRIPT: AdapterSyntax = {
   },
   object: (doc, name, type) => [`/** ${doc} */`, `export const ${name}: ${type} = `],
   afterObject: () => [],
-  exportValue: (name, value, local) => {
+  // The type is written, because a call of an assertion function requires it, and so do some settings.
+  exportValue: (name, value, local, type) => {
     if (name === "default") return [`export default ${value};`];
-    if (local !== undefined) return [`const ${local} = ${value};`, `export { ${renamed(local, name)} };`];
-    return [`export const ${name} = ${value};`];
+    if (local !== undefined)
+      return [`const ${local}: ${type} = ${value};`, `export { ${renamed(local, name)} };`];
+    return [`export const ${name}: ${type} = ${value};`];
   },
   exportType: (own, name, _, from) => [`export type { ${renamed(own, name)} } from ${quoted(from)};`],
   exportTypeWithValue: (own, name, parameters) => [
@@ -121,7 +123,11 @@ const MODULE: AdapterSyntax = {
       : TYPESCRIPT.reexport(names, from, false),
   object: (doc, name, type, from) => SCRIPT.object(doc, type, from, `export const ${name} = `),
   afterObject: () => [],
-  exportValue: TYPESCRIPT.exportValue,
+  exportValue: (name, value, local) => {
+    if (name === "default") return [`export default ${value};`];
+    if (local !== undefined) return [`const ${local} = ${value};`, `export { ${renamed(local, name)} };`];
+    return [`export const ${name} = ${value};`];
+  },
 };
 
 /** Modules can import properties of `exports` by name. */

@@ -146,7 +146,7 @@ function reexportLines(
 /** Exports under the names that callers keep. */
 function addReexports(
   lines: SourceBuilder,
-  { object, members }: Outline,
+  { object, members, target: targetName }: Outline,
   types: readonly CopiedType[],
   syntax: AdapterSyntax,
   target: string,
@@ -172,6 +172,7 @@ function addReexports(
           name,
           `${object}${accessText(member)}`,
           isNamed ? undefined : `${camelCase(name)}Handed`,
+          member === "" ? targetName : `${targetName}[${JSON.stringify(member)}]`,
         ),
         key,
       );

@@ -44,7 +44,11 @@ export function renderTarget(outline: Outline, place: TargetPlace): RenderedSour
     if (values.length > 0 || type !== types[0]) lines.add("");
     addType(lines, type);
   }
-  if (values.length === 0 && outline.types.length === 0) lines.add("export {};");
+  if (values.length === 0) {
+    if (!lines.endsBlank) lines.add("");
+    lines.add(`/** This project uses no values of ${outside} that a target can offer. */`);
+    lines.add(`export interface ${target} {}`);
+  }
   return lines.build();
 }
 
