@@ -16,7 +16,8 @@ export interface Style {
 export function styleOf(root: string, sources: readonly SourceText[]): Style {
   const votes = { tab: 0, two: 0, four: 0, single: 0, double: 0, closed: 0, open: 0, crlf: 0, lf: 0 };
   for (const { text, sites } of sources.slice(0, 200)) {
-    const [, indent = ""] = /\n([ \t]+)\S/.exec(text) ?? [];
+    // Lines of a comment are indented by one more space.
+    const [, indent = ""] = /\n([ \t]+)[^\s*]/.exec(text) ?? [];
     if (indent.startsWith("\t")) votes.tab++;
     else if (indent.length === 4) votes.four++;
     else if (indent.length === 2) votes.two++;
