@@ -38,8 +38,8 @@ export interface Isolation {
   readonly adapter: string;
   /**
    * How callers name what they use: `"same"` keeps the outside names, so that only imports change. An object
-   * renames members of the target by outside name: `sum`, `default`, `part#sum` of a part of a package, `new
-   * Crane` for a factory, or a type's name.
+   * renames members and types of the target by outside name: `sum`, `default`, `part#sum` of a part of a package,
+   * `new Crane` for a factory, `type Load` for a type.
    */
   readonly names: "same" | Readonly<Record<string, string>>;
   /**
