@@ -14,6 +14,7 @@ export function startCompiler(folder: string, files?: FileSystem): API {
   try {
     const api = new API({ cwd: folder, ...(files && { fs: files }) });
     surviveFailures(api);
+    keepParts(api);
     return api;
   } finally {
     for (const [name] of added) delete process.env[name];
@@ -60,6 +61,24 @@ function surviveFailures(api: API): void {
       if (key !== undefined) return [null];
       return LIST_REQUESTS.test(method) ? [] : undefined;
     }
+  };
+}
+
+/** The client requests the parts of a union each time they are read. Keeps them as long as their snapshot. */
+function keepParts(api: API): void {
+  const { client } = api as unknown as ClientHost;
+  const request = client?.apiRequest?.bind(client);
+  if (!client || !request) return;
+  const bySnapshot = new Map<unknown, Map<string, unknown>>();
+  client.apiRequest = (method, params) => {
+    const { snapshot, project, objectId } = (params ?? {}) as Record<string, unknown>;
+    if (method === "release") bySnapshot.delete(snapshot);
+    if (method !== "getTypesOfType") return request(method, params);
+    const known = bySnapshot.get(snapshot) ?? new Map<string, unknown>();
+    bySnapshot.set(snapshot, known);
+    const key = `${objectId} ${project}`;
+    if (!known.has(key)) known.set(key, request(method, params));
+    return known.get(key);
   };
 }
 

@@ -22,6 +22,10 @@ export class FileShadow {
     return this.#texts.keys();
   }
 
+  textOf(path: string): string | null | undefined {
+    return this.#texts.get(path);
+  }
+
   has(path: string): boolean {
     return this.#texts.has(path);
   }

@@ -1,7 +1,7 @@
 import { existsSync } from "node:fs";
 import { dirname } from "node:path";
 import { endCompiler, failuresOf, startCompiler } from "./compiler-process.ts";
-import { elementsModule, type ReadConfig, readConfigs } from "./configs.ts";
+import { elementsModule, readConfigs } from "./configs.ts";
 import { FileShadow } from "./overlay.ts";
 import { aliasTarget } from "./syntax.ts";
 import {
@@ -42,6 +42,8 @@ export interface FileChanges {
  */
 export class Program {
   readonly #api: API;
+  /** Whether it is another view of a program that owns the compiler's process. */
+  readonly #isView: boolean;
   /** The configs of the project: one, unless it only references others. */
   readonly configs: readonly string[];
   #snapshot: Snapshot;
@@ -60,7 +62,10 @@ export class Program {
       generatedConfig !== undefined || canOverlay || files ? shadow.fileSystem : undefined,
     );
     try {
-      return new Program(api, readConfigs(api, tsconfig), shadow, onFiles);
+      const configs = readConfigs(api, tsconfig);
+      onFiles([...new Set(configs.flatMap(({ files }) => files))]);
+      const paths = configs.map((config) => config.tsconfig);
+      return new Program(api, paths, shadow, api.updateSnapshot({ openProjects: [...paths] }), false);
     } catch (error) {
       endCompiler(api);
       throw error;
@@ -69,16 +74,25 @@ export class Program {
 
   private constructor(
     api: API,
-    configs: readonly ReadConfig[],
+    configs: readonly string[],
     shadow: FileShadow,
-    onFiles: (paths: readonly string[]) => void,
+    snapshot: Snapshot,
+    isView: boolean,
   ) {
     this.#api = api;
+    this.#isView = isView;
     this.#shadow = shadow;
-    this.configs = configs.map(({ tsconfig }) => tsconfig);
-    onFiles([...new Set(configs.flatMap(({ files }) => files))]);
-    this.#snapshot = api.updateSnapshot({ openProjects: [...this.configs] });
+    this.configs = configs;
+    this.#snapshot = snapshot;
     this.#take();
+  }
+
+  /**
+   * Returns a view of the program that can propose overlay files while this program stays as it is. Both share
+   * the compiler's process and the files it has read. Requires `canOverlay`; close the view first.
+   */
+  view(): Program {
+    return new Program(this.#api, this.configs, this.#shadow, this.#api.updateSnapshot({}), true);
   }
 
   /** Updates the program after files were changed, created or deleted. Earlier answers become invalid. */
@@ -96,9 +110,13 @@ export class Program {
   propose(files: ReadonlyMap<string, string>): void {
     const before = [...this.#shadow.paths()].filter((path) => !this.configs.includes(path));
     const changes = { changed: [] as string[], created: [] as string[], deleted: [] as string[] };
+    let keepsImports = true;
     for (const path of new Set([...before, ...files.keys()])) {
-      const was = this.#shadow.has(path) || existsSync(path);
       const text = files.get(path);
+      const previous = this.#shadow.textOf(path);
+      if (text !== undefined && previous === text) continue;
+      const was = typeof previous === "string" || existsSync(path);
+      keepsImports &&= text !== undefined && typeof previous === "string" && hasSameImports(previous, text);
       if (text === undefined) this.#shadow.delete(path);
       else this.#shadow.set(path, text);
       const is = text !== undefined || existsSync(path);
@@ -106,7 +124,9 @@ export class Program {
       else if (is) changes.created.push(path);
       else changes.deleted.push(path);
     }
-    this.update(changes);
+    // The compiler updates its list of files in place only for one changed file whose imports stay the same.
+    if (!keepsImports) this.update(changes);
+    else for (const path of changes.changed) this.update({ changed: [path], created: [], deleted: [] });
   }
 
   #take(): void {
@@ -217,7 +237,7 @@ export class Program {
 
   close(): void {
     this.#snapshot.dispose();
-    endCompiler(this.#api);
+    if (!this.#isView) endCompiler(this.#api);
   }
 
   [Symbol.dispose](): void {
@@ -228,3 +248,11 @@ export class Program {
     return this.#projectOfFile.get(file) ?? this.#projects[0];
   }
 }
+
+/** Whether two texts import the same modules in the same order. May return `false` too often. */
+function hasSameImports(left: string, right: string): boolean {
+  const importsOf = (text: string) => [...text.matchAll(IMPORTS)].map(([, specifier]) => specifier).join();
+  return importsOf(left) === importsOf(right);
+}
+
+const IMPORTS = /\b(?:from|import|require|types|path|module)\b\s*[(=]?\s*["']([^"']*)["']/g;

@@ -66,7 +66,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   const config = (await loadConfig(root)) ?? {};
   const { folder, project, outside, isolation } = openIsolation(options.module, options, config);
   using _open = project;
-  using overlays = OverlayProgram.open(folder, project);
+  using overlays = OverlayProgram.open(project);
   const isAdapter = (file: string) =>
     isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
   const uses = outsideUsesOf(project, outside, isAdapter);
@@ -332,7 +332,7 @@ function requireApplicableNames(
 }
 
 /** Returns the names that differ from the defaults, for the config. */
-function namesFor({ outside, members, types }: Outline, names: Names): Names {
+function namesFor({ outside, members, types, reexports }: Outline, names: Names): Names {
   const all: Record<string, string> = { ...names };
   for (const { key, specifier, export: name, member, form, type } of members) {
     const isTold =
@@ -343,7 +343,9 @@ function namesFor({ outside, members, types }: Outline, names: Names): Names {
     if (!isTold) all[key] = member;
     // The target has the shape of this export, which has no name in it.
     if (form === "whole") delete all[key];
-    if (type !== undefined && typeName(key, name, all) !== type) all[`type ${key}`] = type;
+    // A type in a re-exported namespace keeps its name unless it has one here.
+    const isInReexport = name.includes(".") && reexports.some((item) => key.startsWith(`${item.key}.`));
+    if (type !== undefined && (isInReexport || typeName(key, name, all) !== type)) all[`type ${key}`] = type;
   }
   for (const { name, outsideName } of types)
     if (name !== outsideName && !members.some(({ type }) => type === name))

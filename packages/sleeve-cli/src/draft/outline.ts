@@ -128,12 +128,13 @@ export interface OutlineSettings {
   readonly language: Language;
   /** Whether the module can be re-exported completely. */
   readonly canReexportAll: boolean;
+  readonly paths: OutsidePaths;
 }
 
 const IS_TYPE_ONLY: ReadonlySet<ReferenceKind> = new Set(["type", "type query"]);
 
 /** Maximum number of rounds until all types that are passed in are known. */
-const MAX_ROUNDS = 4;
+const MAX_ROUNDS = 8;
 
 /** Outlines a target from a project's uses of an outside module, and nothing else. */
 export function outlineOf(
@@ -142,21 +143,31 @@ export function outlineOf(
   used: UsedMembers,
   settings: OutlineSettings,
 ): Outline {
-  const paths = new OutsidePaths(project.program, moduleImports(settings.outside, uses));
   let facts: TypeFacts = { goesIn: new Set(), neededMembers: new Set(), unusedParameters: new Map() };
+  /** Type parameters, as `key position`, that are used after all. */
+  const kept = new Set<string>();
   for (let round = 1; ; round++) {
-    const found = outlineOnce(project, uses, used, settings, paths, facts);
-    const isSettled =
+    const found = outlineOnce(project, uses, used, settings, facts);
+    const isKnown =
       [...found.facts.goesIn].every((key) => facts.goesIn.has(key)) &&
-      [...found.facts.neededMembers].every((key) => facts.neededMembers.has(key)) &&
-      [...found.facts.unusedParameters].every(([key, unused]) =>
-        [...unused].every((index) => facts.unusedParameters.get(key)?.has(index)),
-      );
-    if (isSettled || round >= MAX_ROUNDS) return found.outline;
+      [...found.facts.neededMembers].every((key) => facts.neededMembers.has(key));
+    const before = facts.unusedParameters;
+    for (const [key, unused] of found.facts.unusedParameters)
+      for (const index of before.get(key) ?? []) if (!unused.has(index)) kept.add(`${key} ${index}`);
+    const unusedParameters = new Map(
+      [...found.facts.unusedParameters].map(([key, unused]) => [
+        key,
+        new Set([...unused].filter((index) => !kept.has(`${key} ${index}`))),
+      ]),
+    );
+    const isSettled = [...unusedParameters].every(
+      ([key, unused]) => [...unused].join() === [...(before.get(key) ?? [])].join(),
+    );
+    if ((isKnown && isSettled) || round >= MAX_ROUNDS) return found.outline;
     facts = {
       goesIn: new Set([...facts.goesIn, ...found.facts.goesIn]),
       neededMembers: new Set([...facts.neededMembers, ...found.facts.neededMembers]),
-      unusedParameters: new Map([...facts.unusedParameters, ...found.facts.unusedParameters]),
+      unusedParameters: new Map([...before, ...unusedParameters]),
     };
   }
 }
@@ -167,14 +178,17 @@ interface Attempt {
   readonly facts: TypeFacts;
 }
 
-/** Returns one import of each module that is used, the package's own entry first. */
-function moduleImports(outside: string, { files }: OutsideUses): readonly ModuleImport[] {
+/** Returns how the types of the modules that are used are reached, the package's own entry first. */
+export function outsidePathsOf(project: OpenProject, outside: string, { files }: OutsideUses): OutsidePaths {
   const first = new Map<string, ModuleImport>();
   for (const { source, sites } of files)
     for (const { specifier, offset } of sites)
       if (!first.has(specifier)) first.set(specifier, { specifier, path: source.path, offset });
   const rank = ({ specifier }: ModuleImport) => (specifier === outside ? "" : specifier);
-  return [...first.values()].sort((left, right) => compareText(rank(left), rank(right)));
+  return new OutsidePaths(
+    project.program,
+    [...first.values()].sort((left, right) => compareText(rank(left), rank(right))),
+  );
 }
 
 /** Returns the key of an export among the choices of a draft. */
@@ -187,10 +201,9 @@ function outlineOnce(
   uses: OutsideUses,
   used: UsedMembers,
   settings: OutlineSettings,
-  paths: OutsidePaths,
   facts: TypeFacts,
 ): Attempt {
-  const { outside, target, object, names, reexport, aliased } = settings;
+  const { outside, target, object, names, reexport, aliased, paths } = settings;
   const { checker } = settings;
   if (!checker) return { outline: emptyOutline(settings), facts };
   // A CommonJS module that is a function cannot export our object too.

@@ -52,6 +52,18 @@ export function suspectsNear(program: Program, error: ErrorPlace, declaredIn: st
   return { types, members };
 }
 
+/** Returns the types in a file that the type at an error has to do with, such as the constraint it violates. */
+export function suspectsInType(program: Program, error: ErrorPlace, declaredIn: string): ReadonlySet<string> {
+  const types = new Set<string>();
+  const source = program.sourceFile(error.path);
+  const checker = program.checkerFor(error.path);
+  if (!source || !checker) return types;
+  const reference = typeAt(source, error.offset);
+  const type = reference && checker.getTypeAtLocation(reference);
+  if (type) new TypeSearch(checker, declaredIn, types).within(type, 0);
+  return types;
+}
+
 /**
  * Returns the members of a target that the object assigned to it does not have, or has with a type that is not
  * assignable. Empty if the error does not lie in the members.
@@ -110,6 +122,18 @@ function expressionAt(source: Node, offset: number): Node {
   return innermost;
 }
 
+/** Returns the innermost reference to a type at an offset. */
+function typeAt(source: Node, offset: number): Node | undefined {
+  let innermost: Node | undefined;
+  const visit = (node: Node): void => {
+    if (node.pos > offset || node.end <= offset) return;
+    if (node.kind === SyntaxKind.TypeReference) innermost = node;
+    node.forEachChild(visit);
+  };
+  source.forEachChild(visit);
+  return innermost;
+}
+
 function isWhole(node: Node): boolean {
   if (isCallExpression(node) || isNewExpression(node) || isVariableDeclaration(node)) return true;
   return node.kind === SyntaxKind.ExpressionStatement || node.kind === SyntaxKind.ReturnStatement;
@@ -143,7 +167,9 @@ class TypeSearch {
     this.#seen.add(type.id);
     for (const symbol of [type.getAliasSymbol(), type.getSymbol()])
       if (symbol?.declarations.some(({ path }) => path === this.#declaredIn)) this.#found.add(symbol.name);
+    const constraint = type.isTypeParameter() ? this.#checker.getConstraintOfTypeParameter(type) : undefined;
     const parts = [
+      ...(constraint ? [constraint] : []),
       ...(type.isUnionType() || type.isIntersectionType() ? type.getTypes() : []),
       ...(type.isTypeReference() ? this.#checker.getTypeArguments(type) : []),
       ...(type.getAliasTypeArguments?.() ?? []),

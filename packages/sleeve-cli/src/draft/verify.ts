@@ -11,7 +11,9 @@ import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import type { Style } from "../isolation/style.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
 import { Lines } from "../place.ts";
+import { filesReachedFrom } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import type { OutsidePaths } from "../types/outside-paths.ts";
 import type { WrittenMember } from "../types/type-names.ts";
 import { mentionsName } from "../types/type-text.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
@@ -21,16 +23,17 @@ import {
   type OutlineMember,
   type OutlineSettings,
   outlineOf,
+  outsidePathsOf,
 } from "./outline.ts";
 import { qualityOf } from "./quality.ts";
 import { renderAdapter } from "./render/adapter.ts";
 import { aliasKey, renderOutsideTypes } from "./render/outside-types.ts";
 import { type RenderedSource, styled } from "./render/source-builder.ts";
 import { renderTarget, usersOf } from "./render/target.ts";
-import { misfitsAt, suspectsNear } from "./suspects.ts";
+import { misfitsAt, suspectsInType, suspectsNear } from "./suspects.ts";
 
 export interface VerifySettings
-  extends Omit<OutlineSettings, "checker" | "reexport" | "aliased" | "canReexportAll"> {
+  extends Omit<OutlineSettings, "checker" | "reexport" | "aliased" | "canReexportAll" | "paths"> {
   /** Paths of the target's and the adapter's files, and of the file with the outside types. */
   readonly targetPath: string;
   readonly adapterPath: string;
@@ -63,10 +66,14 @@ export function verifyDraft(
   settings: VerifySettings,
 ): VerifiedDraft {
   const attempts = new Attempts(project, overlays, uses, settings);
-  const whole = attempts.run(new Map());
-  if (whole.isGood) return whole;
-  const lowered = attempts.withoutSuspects(whole) ?? attempts.lowest(whole);
-  return lowered.isGood ? attempts.raise(lowered) : lowered;
+  let start = attempts.first();
+  for (;;) {
+    const best = attempts.best(start);
+    const errors = attempts.errorsElsewhere(best);
+    if (errors.length === 0) return best;
+    if (!attempts.watch(errors)) return { ...best, errors };
+    start = { ...best, errors, isGood: false };
+  }
 }
 
 /** A draft with some choices aliased, and whether the project compiles with it. */
@@ -84,7 +91,15 @@ class Attempts {
   readonly #uses: OutsideUses;
   readonly #settings: VerifySettings;
   readonly #used: UsedMembers;
+  readonly #drafted: readonly string[];
+  /** Files that can have new errors. */
+  readonly #reached: ReadonlySet<string>;
+  /** Those of them that each attempt is checked with. The others are checked with the result. */
+  readonly #watched = new Set<string>();
+  /** Choices that were tried one by one without success. */
+  readonly #settled = new Set<string>();
   readonly #checker: Checker | undefined;
+  readonly #paths: OutsidePaths;
   readonly #reexport = new Map<string, string>();
   #canReexportAll = true;
   #attempts = 0;
@@ -106,7 +121,64 @@ class Attempts {
     const [first] = uses.files;
     const checker = first && project.program.checkerFor(first.source.path);
     this.#checker = checker && cached(checker);
-    this.#used = usedMembersIn(project, uses, cached);
+    this.#paths = outsidePathsOf(project, settings.outside, uses);
+    this.#drafted = [settings.targetPath, settings.adapterPath, settings.outsideTypesPath];
+    this.#reached = filesReachedFrom(
+      project,
+      uses.files.map(({ source }) => source.path),
+    );
+    this.#used = usedMembersIn(project, settings.outside, uses, cached);
+  }
+
+  get #isLarge(): boolean {
+    return this.#reached.size > MAX_WATCHED;
+  }
+
+  /** Drafts with types of our own everywhere. In a large project, only files with errors are watched from then on. */
+  first(): Attempt {
+    if (this.#isLarge) for (const { source } of this.#uses.files) this.#watched.add(source.path);
+    else for (const path of this.#reached) this.#watched.add(path);
+    const attempt = this.run(new Map());
+    if (this.#isLarge && !attempt.isGood) {
+      this.#watched.clear();
+      this.watch(attempt.errors);
+    }
+    return attempt;
+  }
+
+  /** Returns the best draft for which the watched files compile, from an attempt that may have errors. */
+  best(start: Attempt): Attempt {
+    if (start.isGood) return start;
+    const few = this.withFewestAliased(start);
+    const found = few && this.raise(few);
+    // From more aliases, the search may end with fewer. A large project takes too long for both.
+    if (found && (this.#isLarge || found.aliased.size === 0)) return this.#settle(found);
+    const all = this.withoutSuspects(this.run(start.aliased));
+    const other = all && this.raise(all);
+    const [first, second] = [found, other].flatMap((attempt) => attempt ?? []);
+    if (first && second) return this.#settle(ownMembersOf(second) > ownMembersOf(first) ? second : first);
+    if (first) return this.#settle(first);
+    const lowest = this.lowest(start);
+    return lowest.isGood ? this.#settle(this.raise(lowest)) : lowest;
+  }
+
+  /** Compiles a result again, because others may have been tried since, and excludes its aliases from later searches. */
+  #settle({ aliased }: Attempt): Attempt {
+    for (const key of aliased.keys()) this.#settled.add(key);
+    return this.run(aliased);
+  }
+
+  /** Returns the errors in files that are not watched, for the last attempt. */
+  errorsElsewhere({ isGood }: Attempt): readonly CompileError[] {
+    if (!isGood) return [];
+    return this.#overlays.newErrorsIn([...this.#reached].filter((path) => !this.#watched.has(path)));
+  }
+
+  /** Watches the files of errors; `false` if they are watched already. */
+  watch(errors: readonly CompileError[]): boolean {
+    const before = this.#watched.size;
+    for (const { path } of errors) this.#watched.add(path);
+    return this.#watched.size > before;
   }
 
   /** Drafts with some choices aliased, moves the callers, and compiles. */
@@ -120,6 +192,7 @@ class Attempts {
       reexport: this.#reexport,
       aliased,
       canReexportAll: this.#canReexportAll,
+      paths: this.#paths,
     });
     for (const { key, members = [] } of outline.types)
       this.#sizes.set(key, Math.max(members.length, this.#sizes.get(key) ?? 0));
@@ -138,7 +211,8 @@ class Attempts {
         ({ source }) => [source.path, applyEdits(source.text, moved.get(source.path)?.edits ?? [])] as const,
       ),
     ]);
-    const errors = files.length === 0 ? [] : this.#overlays.errorsWith(proposed);
+    const errors =
+      files.length === 0 ? [] : this.#overlays.errorsWithin(proposed, [...this.#drafted, ...this.#watched]);
     if (
       this.#canReexportAll &&
       errors.some((error) => isAtReexportAll(error, adapterPath, draft.adapter.text))
@@ -166,9 +240,49 @@ class Attempts {
     };
   }
 
+  /** Aliases as few choices as the errors seem to need; `undefined` if errors remain. */
+  withFewestAliased(first: Attempt): Attempt | undefined {
+    const aliased = new Map(first.aliased);
+    let attempt = first;
+    for (let round = 1; round <= MAX_COVERED; round++) {
+      const cover = this.#coverOf(attempt);
+      if (cover.size === 0) return undefined;
+      for (const [key, error] of cover) aliased.set(key, reportedBy(error));
+      attempt = this.run(aliased);
+      if (attempt.isGood) return attempt;
+    }
+    return undefined;
+  }
+
+  /** Returns choices such that each error may come from one of them: always the one behind most errors next. */
+  #coverOf(attempt: Attempt): ReadonlyMap<string, CompileError> {
+    const cover = new Map<string, CompileError>();
+    const isOpen = (key: string) => !attempt.aliased.has(key);
+    // The compiler reports an opaque type without its name.
+    const opaque = attempt.outline.types.filter(({ rung }) => rung === "opaque").map(({ key }) => key);
+    let open = attempt.errors.map((error) => {
+      const suspects = this.#suspectsOf(error, attempt).filter(isOpen);
+      return { error, suspects: new Set(suspects.length > 0 ? suspects : opaque.filter(isOpen)) };
+    });
+    for (;;) {
+      const counts = new Map<string, number>();
+      for (const { suspects } of open)
+        for (const key of suspects) counts.set(key, (counts.get(key) ?? 0) + 1);
+      const size = (key: string) => this.#sizes.get(key) ?? 0;
+      const [best] = [...counts].sort(
+        ([left, most], [right, other]) => other - most || size(left) - size(right),
+      );
+      if (!best) return cover;
+      const [key] = best;
+      const covered = open.find(({ suspects }) => suspects.has(key));
+      if (covered) cover.set(key, covered.error);
+      open = open.filter(({ suspects }) => !suspects.has(key));
+    }
+  }
+
   /** Aliases what the errors have to do with; `undefined` if errors remain. */
   withoutSuspects(first: Attempt): Attempt | undefined {
-    const aliased = new Map<string, string>();
+    const aliased = new Map(first.aliased);
     let attempt = first;
     for (let round = 1; round <= MAX_SUSPECTED; round++) {
       const before = aliased.size;
@@ -197,6 +311,11 @@ class Attempts {
       ].filter((key) => possible.has(key));
     }
     const named = this.#choicesAt(error, attempt);
+    if (error.path === targetPath) {
+      const types = suspectsInType(this.#overlays.program, error, targetPath);
+      const near = outline.types.filter(({ name }) => types.has(name)).map(({ key }) => key);
+      return [...named, ...near].filter((key) => possible.has(key));
+    }
     if (error.path !== adapterPath) return named.filter((key) => possible.has(key));
     const misfits = misfitsAt(this.#overlays.program, error);
     const isNamed = ({ key }: OutlineMember) => named.includes(exportChoice(key));
@@ -246,7 +365,7 @@ class Attempts {
    */
   raise(lowest: Attempt): Attempt {
     const isType = (key: string) => !/^(export|member) /.test(key);
-    const keys = [...lowest.aliased.keys()];
+    const keys = [...lowest.aliased.keys()].filter((key) => !this.#settled.has(key));
     const types = keys
       .filter(isType)
       .sort((left, right) => (this.#sizes.get(right) ?? 0) - (this.#sizes.get(left) ?? 0));
@@ -257,9 +376,7 @@ class Attempts {
       isMixed && first.aliased.size > 0 && members.length > 0
         ? this.#raiseInOrder(lowest, [members, types])
         : first;
-    const ownMembers = ({ outline }: Attempt) => qualityOf(outline).members.own;
-    const best = ownMembers(second) > ownMembers(first) ? second : first;
-    return this.run(best.aliased);
+    return ownMembersOf(second) > ownMembersOf(first) ? second : first;
   }
 
   #raiseInOrder(lowest: Attempt, groups: readonly (readonly string[])[]): Attempt {
@@ -267,7 +384,7 @@ class Attempts {
     /** Returns whether all of them could be raised; `isBad` if it is known that they cannot. */
     const raise = (keys: readonly string[], isBad = false): boolean => {
       if (keys.length === 0) return true;
-      if (this.#attempts >= MAX_ATTEMPTS) return false;
+      if (this.#attempts >= (this.#isLarge ? MAX_ATTEMPTS_IF_LARGE : MAX_ATTEMPTS)) return false;
       const [only] = keys;
       if (!isBad || keys.length === 1) {
         const aliased = new Map(best.aliased);
@@ -328,11 +445,20 @@ class Attempts {
   }
 }
 
+/** In a larger project, an attempt is checked with the callers only. */
+const MAX_WATCHED = 40;
+
+/** Maximum number of rounds in which few suspects are aliased. */
+const MAX_COVERED = 10;
+
 /** Maximum number of rounds in which suspects are collected. */
 const MAX_SUSPECTED = 4;
 
 /** After this many compilations, what is still aliased stays so. */
-const MAX_ATTEMPTS = 60;
+const MAX_ATTEMPTS = 40;
+
+/** The same for a large project, where each compilation takes longer. */
+const MAX_ATTEMPTS_IF_LARGE = 20;
 
 /** Maximum number of times that everything aliased is tried again. */
 const MAX_PASSES = 2;
@@ -358,6 +484,10 @@ function membersOf({
     ...members.flatMap(({ parts }) => parts.map((part) => ({ ...part, owner: "__type" }))),
     ...types.flatMap(({ name, members = [] }) => members.map((member) => ({ ...member, owner: name }))),
   ];
+}
+
+function ownMembersOf({ outline }: Attempt): number {
+  return qualityOf(outline).members.own;
 }
 
 function reportedBy(error: CompileError | undefined): string {

@@ -91,7 +91,7 @@ function record(folder: ProjectFolder, config: Config): Drifted {
       name,
       {
         version: version ?? null,
-        entries: entriesOf(project, uses, usedQuery(uses, usedMembersIn(project, uses))),
+        entries: entriesOf(project, uses, usedQuery(uses, usedMembersIn(project, name, uses))),
       },
     ];
   });
@@ -167,7 +167,7 @@ function installed(project: OpenProject, module: string, recorded: RecordedModul
   const version = project.packages.find(({ name }) => name === module)?.version ?? null;
   // Existing errors are excluded; errors that mention no difference are left out.
   const errors = differences.length > 0 ? errorsIn(project.program, paths) : [];
-  const judged = assess(project, differences, errors, uses, false);
+  const judged = assess(project, module, differences, errors, uses, false);
   return [driftOf(module, recorded.version, version, judged)];
 }
 
@@ -197,7 +197,12 @@ function against(
   );
   const errors = newErrors(errorsIn(project.program, paths), errorsIn(other.program, paths));
   return [
-    driftOf(given.name, recorded.version, given.version, assess(project, differences, errors, uses, true)),
+    driftOf(
+      given.name,
+      recorded.version,
+      given.version,
+      assess(project, given.name, differences, errors, uses, true),
+    ),
   ];
 }
 
@@ -222,12 +227,13 @@ function driftOf(
 /** Adds the compiler's errors to each difference. */
 function assess(
   project: OpenProject,
+  outside: string,
   differences: readonly Difference[],
   errors: readonly CompileError[],
   uses: OutsideUses,
   reportsAll: boolean,
 ): readonly AssessedDifference[] {
-  const used = usedMembersIn(project, uses);
+  const used = usedMembersIn(project, outside, uses);
   const placeAt = (path: string, offset: number): Place | undefined => {
     const source = project.sourceAt(path);
     return source && project.placeOf(source, offset);

@@ -32,6 +32,7 @@ export function openIsolation(
   const project = OpenProject.open(found, {
     legacy: [...new Set([...(config.legacy ?? []), ...(legacy === undefined ? [] : [legacy])])],
     builtIns: builtInOf(module) !== undefined,
+    canOverlay: true,
   });
   if (!project.packages.some(({ name }) => name === outside)) {
     project.close();

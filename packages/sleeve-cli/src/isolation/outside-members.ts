@@ -3,14 +3,16 @@ import { filesReachedFrom } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { UsedMembers } from "../uses/used-members.ts";
 import type { OutsideUses } from "./outside-uses.ts";
+import { memberFilterOf } from "./outside-words.ts";
 
-/** Returns the uses of outside types in the files that a module affects. */
+/** Returns the uses of a module's members in the files that it affects. */
 export function usedMembersIn(
   project: OpenProject,
+  outside: string,
   uses: OutsideUses,
   cached: (checker: Checker) => Checker = (checker) => checker,
 ): UsedMembers {
-  const used = new UsedMembers();
+  const used = new UsedMembers(memberFilterOf(project, outside));
   const importing = uses.files.map(({ source }) => source.path);
   for (const path of filesReachedFrom(project, importing)) used.take(project.program, path, cached);
   for (const { symbol, references } of uses.exports) {

@@ -1,50 +1,58 @@
-import { Program } from "../compiler/program.ts";
+import type { Program } from "../compiler/program.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import type { ProjectFolder } from "../project/project.ts";
 import { type CompileError, errorsIn, newErrors } from "./compile-errors.ts";
 
 /** Compiles a project with proposed files, without writing them. */
 export class OverlayProgram {
+  /** The project with the files of the last proposal. */
   readonly program: Program;
   readonly #project: OpenProject;
-  readonly #before = new Map<string, readonly CompileError[]>();
+  /** Errors of the project as it is, by path. */
+  readonly #existing = new Map<string, readonly CompileError[]>();
 
-  static open(folder: ProjectFolder, project: OpenProject): OverlayProgram {
-    const { tsconfig, generatedConfig } = folder;
-    return new OverlayProgram(Program.open({ tsconfig, generatedConfig, canOverlay: true }), project);
+  /** The project must have been opened with `canOverlay`. Close the overlay program first. */
+  static open(project: OpenProject): OverlayProgram {
+    return new OverlayProgram(project);
   }
 
-  private constructor(program: Program, project: OpenProject) {
-    this.program = program;
+  private constructor(project: OpenProject) {
+    this.program = project.program.view();
     this.#project = project;
   }
 
-  /** Returns new errors in those files, in new ones, and in every file that depends on them. */
+  /** Proposes files, and returns new errors in those files and in every file that depends on them. */
   errorsWith(files: ReadonlyMap<string, string>): readonly CompileError[] {
-    const reached = filesReachedFrom(this.#project, files.keys());
     this.program.propose(files);
-    const all = errorsIn(this.program, reached);
-    if (all.length === 0) return [];
+    return this.newErrorsIn(filesReachedFrom(this.#project, files.keys()));
+  }
+
+  /** Proposes files, and returns new errors in some files. */
+  errorsWithin(files: ReadonlyMap<string, string>, paths: Iterable<string>): readonly CompileError[] {
+    this.program.propose(files);
+    return this.newErrorsIn(paths);
+  }
+
+  /** Returns errors in files with the last proposal that the project does not have as it is. */
+  newErrorsIn(paths: Iterable<string>): readonly CompileError[] {
+    const checked = [...paths];
+    const all = errorsIn(this.program, checked);
     // Only errors need the comparison with the project as it is.
-    const unknown = [...reached].filter((path) => !this.#before.has(path));
-    if (unknown.length > 0) {
-      this.program.propose(new Map());
-      const found = errorsIn(this.program, unknown);
-      for (const path of unknown)
-        this.#before.set(
-          path,
-          found.filter((match) => match.path === path),
-        );
-      this.program.propose(files);
-    }
-    const before = [...reached].flatMap((path) => this.#before.get(path) ?? []);
-    const found = newErrors(before, all);
+    if (all.length === 0) return [];
+    const withErrors = new Set(all.map(({ path }) => path));
+    const isAnyNew = [...withErrors].some((path) => !this.#project.isOwn(path));
+    const unknown = (isAnyNew ? checked : [...withErrors]).filter((path) => !this.#existing.has(path));
+    const existing = errorsIn(this.#project.program, unknown);
+    for (const path of unknown)
+      this.#existing.set(
+        path,
+        existing.filter((error) => error.path === path),
+      );
+    const before = checked.flatMap((path) => this.#existing.get(path) ?? []);
     // An existing error of an import is not new in the file that the import moves to.
     const isMoved = ({ path, code, text }: CompileError) =>
-      !this.#project.isOwn(path) &&
-      before.some((compileError) => compileError.code === code && compileError.text === text);
-    return found.filter((match) => !isMoved(match));
+      !this.#project.isOwn(path) && before.some((error) => error.code === code && error.text === text);
+    return newErrors(before, all).filter((error) => !isMoved(error));
   }
 
   [Symbol.dispose](): void {

@@ -116,7 +116,9 @@ function brokenUnion(line: string, indent: string): readonly string[] {
 /** Where parameters, arguments or members of an object type open; other brackets contain no list. */
 function listStart(line: string): number | undefined {
   const [whole] =
-    /^\s*(?:import|export) (?:type )?(?=\{)|^.*?(?<=[\w$>]|new )(?=\()|^.*?(?<=[:=] )(?=\{)/.exec(line) ?? [];
+    /^\s*(?:import|export) (?:type )?(?=\{)|^.*?(?<=[\w$>]|new )(?<!\bimport)(?=\()|^.*?(?<=[:=] )(?=\{)/.exec(
+      line,
+    ) ?? [];
   if (whole === undefined || /[?] /.test(whole) || / extends .* /.test(whole.replace(/<.*>/, "")))
     return undefined;
   return whole.length;

@@ -14,7 +14,7 @@ import { loadConfig } from "../project/config.ts";
 import { uncommittedFilesIn } from "../project/git.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { pathMatches } from "../project/path-match.ts";
-import { findProject, type ProjectFolder } from "../project/project.ts";
+import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
 import { destinationIn } from "./destination.ts";
 
@@ -48,7 +48,7 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
   using transaction = options.write ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
   const config = (await loadConfig(root)) ?? {};
-  const { folder, project, outside, isolation } = openIsolation(options.module, options, config);
+  const { project, outside, isolation } = openIsolation(options.module, options, config);
   using _open = project;
   if (!isolation) {
     throw new CliError(
@@ -69,7 +69,7 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
     ]),
   );
   const move = moveOf(project, uses, moved, outside, isolation.adapter, destination.keepsNames);
-  if (move.files.length > 0) refuseErrors(folder, project, uses, moved);
+  if (move.files.length > 0) refuseErrors(project, uses, moved);
   if (transaction && move.files.length > 0) {
     if (!options.uncommitted) refuseUncommitted(root);
     transaction.write(
@@ -149,19 +149,14 @@ function mentionsOf(project: OpenProject, outside: string): Move["mentions"] {
 const ERRORS_SHOWN = 3;
 
 /** @throws {CliError} `DOES_NOT_COMPILE` */
-function refuseErrors(
-  folder: ProjectFolder,
-  project: OpenProject,
-  uses: OutsideUses,
-  moved: ReadonlyMap<string, MovedFile>,
-): void {
+function refuseErrors(project: OpenProject, uses: OutsideUses, moved: ReadonlyMap<string, MovedFile>): void {
   const files = new Map(
     uses.files.map(({ source }) => [
       source.path,
       applyEdits(source.text, moved.get(source.path)?.edits ?? []),
     ]),
   );
-  using overlays = OverlayProgram.open(folder, project);
+  using overlays = OverlayProgram.open(project);
   const errors = overlays.errorsWith(files);
   if (errors.length === 0) return;
   const shown = errors.slice(0, ERRORS_SHOWN).map((error) => errorText(error, project, files));

@@ -52,12 +52,15 @@ export function destinationIn(
       const member = memberName(outside, specifier, name, given);
       const factory = factoryName(outside, specifier, name, given);
       const ownType = typeName(key, name, given);
+      const [base = name] = name.split(".");
       // A type in a namespace is re-exported with the export that it is in.
-      const handed = reexportName(outside, specifier, name.split(".")[0] ?? name);
+      const handed = reexportName(outside, specifier, base);
       // A re-exported type has no replacement, even if the target has a type of that name.
-      const isReexport = imported.some(
-        (item) => item.specifier === specifier && item.reexports.some((own) => own.name === name),
-      );
+      const isReexport =
+        given?.[`type ${key}`] === undefined &&
+        imported.some(
+          (item) => item.specifier === specifier && item.reexports.some((own) => own.name === base),
+        );
       const found = {
         member: members.has(member)
           ? member

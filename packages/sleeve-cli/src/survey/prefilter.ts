@@ -4,7 +4,7 @@ import { filesReachedFromOutside, ownTargetOf } from "../project/affected-files.
 import type { OpenProject } from "../project/open-project.ts";
 import type { SourceText } from "../project/source-text.ts";
 
-import { inheritedNamesIn } from "../uses/inherited-names.ts";
+import { memberNamesIn } from "../uses/member-names.ts";
 import type { ImportedName, Ownership } from "../uses/origins.ts";
 
 /**
@@ -56,7 +56,7 @@ function wordsOf(project: OpenProject): PrefilterWords {
     if (declared.hasHeritage) withHeritage.push(path);
     hasGlobals ||= declared.hasGlobals;
   }
-  for (const name of inheritedNamesIn(project.program, withHeritage)) names.add(name);
+  for (const name of memberNamesIn(project.program, withHeritage, "classes")) names.add(name);
   return {
     names: [...names],
     hasGlobals,

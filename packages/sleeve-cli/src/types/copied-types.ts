@@ -37,8 +37,8 @@ export interface CopiedType {
   readonly outsideName: string;
   /** `<T extends Load>`, or empty. */
   readonly parameters: string;
-  /** Whether it is an `Error`. */
-  readonly isError: boolean;
+  /** Types of the language that it extends: `Error`, `Array<Load>`. */
+  readonly bases: readonly string[];
   readonly doc: string | undefined;
   /** Members of an interface; `undefined` for an alias. */
   readonly members: readonly WrittenMember[] | undefined;
@@ -262,11 +262,27 @@ export class CopiedTypes implements TypeNames {
     }
   }
 
+  nameOfValue(symbol: CompilerSymbol): string | undefined {
+    const path = symbol.declarations[0]?.path;
+    if (path === undefined) return undefined;
+    switch (this.#options.originOf(path)) {
+      case "language":
+        return this.#globalName(symbol);
+      case "ours":
+        return this.#nameOfOurs(symbol, path);
+      case "outside":
+        return undefined;
+    }
+  }
+
   isWanted(member: CompilerSymbol, owner: Type, direction: Direction): boolean {
     const { used, facts, checker } = this.#options;
     const { goesIn } = facts;
-    // Members that every error has exist on our error types too.
-    if (this.#isOfError(member)) return false;
+    // Our type extends the same type of the language.
+    if (this.#isKeptBase(member.getParent())) {
+      const names = this.#languageBases(owner).map((base) => base.getSymbol()?.name);
+      if (names.includes(member.getParent()?.name)) return false;
+    }
     if (used.has(member) || facts.neededMembers.has(memberKey(member) ?? "")) return true;
     if ((member.flags & SymbolFlags.Optional) !== 0) return false;
     // Callers that pass a value in must provide all of its required members.
@@ -325,20 +341,36 @@ export class CopiedTypes implements TypeNames {
     return this.#options.used.calls(member);
   }
 
-  #isError(type: Type, depth = 0): boolean {
-    if (!type.isClassOrInterface() || depth > 10) return false;
-    return this.#options.checker
-      .getBaseTypes(type)
-      .some((base) => this.#isLanguageError(base.getSymbol()) || this.#isError(base, depth + 1));
+  /** Returns the types of the language that an outside type extends and that a reduced type keeps. */
+  #basesOf(declared: Type): readonly string[] {
+    return this.#languageBases(declared).flatMap((base) => {
+      const symbol = base.getSymbol();
+      return symbol ? (this.nameOf(symbol, base, "out") ?? []) : [];
+    });
   }
 
-  #isLanguageError(symbol: CompilerSymbol | undefined): boolean {
+  #languageBases(type: Type, depth = 0): readonly Type[] {
+    if (!type.isClassOrInterface() || depth > DEEPEST_BASES) return [];
+    const bases = this.#options.checker.getBaseTypes(type).flatMap((base) => {
+      if (this.#isKeptBase(base.getSymbol())) return [base];
+      // The type arguments of an inherited base are those of the declaration.
+      const found = this.#languageBases(base, depth + 1);
+      return base.isTypeReference() ? found.filter((item) => item.getSymbol()?.name === "Error") : found;
+    });
+    return bases.filter(
+      (base, index) => bases.findIndex((item) => item.getSymbol()?.name === base.getSymbol()?.name) === index,
+    );
+  }
+
+  /** Whether a type is one of the language that values are recognised by: awaited, thrown, iterated over. */
+  #isKeptBase(symbol: CompilerSymbol | undefined): boolean {
     const path = symbol?.declarations[0]?.path;
-    return symbol?.name === "Error" && path !== undefined && this.#options.originOf(path) === "language";
-  }
-
-  #isOfError(member: CompilerSymbol): boolean {
-    return this.#isLanguageError(member.getParent());
+    return (
+      symbol !== undefined &&
+      path !== undefined &&
+      KEPT_BASES.has(symbol.name) &&
+      this.#options.originOf(path) === "language"
+    );
   }
 
   #languageName(
@@ -369,7 +401,11 @@ export class CopiedTypes implements TypeNames {
   #importFrom(key: string, name: string, from: TypeImport["from"]): string {
     const known = this.#imports.get(key);
     if (known) return known.local;
-    const others = new Set([...this.#imports.values()].map(({ local }) => local));
+    const others = new Set([
+      ...[...this.#imports.values()].map((item) => item.local),
+      ...[...this.#own.values()].map((item) => item.name),
+      ...this.#options.taken,
+    ]);
     const module = "specifier" in from ? from.specifier.replace(/^node:/, "") : "";
     const longer = `${asTypeName(camelCase(module))}${name}`;
     let local = name;
@@ -453,7 +489,7 @@ export class CopiedTypes implements TypeNames {
       rung: "aliased",
       outsideName: symbol.name,
       parameters: path.parameters,
-      isError: false,
+      bases: [],
       doc: undefined,
       members: undefined,
       text: "",
@@ -509,18 +545,19 @@ export class CopiedTypes implements TypeNames {
     this.#declared.set(key, declared);
     const isRecord = !isAlias || (all.length === 0 && isPlainRecord(checker, declared));
     const owner = () => this.#ownerOf(symbol, local);
-    const { parameters, members, identity, text } = this.writer.inScope(all, "alone", () => {
+    const { parameters, bases, members, identity, text } = this.writer.inScope(all, "alone", () => {
       const wanted = isRecord ? this.writer.members(declared, "out", owner) : undefined;
       const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
       return {
         parameters: this.writer.typeParameters(local, "out"),
+        bases: isRecord ? this.#basesOf(declared) : [],
         members: wanted,
         identity: wanted ? this.#identityOf(key, declared, wanted, names, owner) : [],
         text: isRecord ? "" : this.#aliasText(declared, declaration, names),
       };
     });
     const whole = [...(members ?? []), ...identity];
-    const source = [text, ...whole.map((member) => member.text)].join(" ");
+    const source = [text, ...bases, ...whole.map((member) => member.text)].join(" ");
     const left = all.flatMap((parameter, index) =>
       mentionsName(
         `${source} ${parameters.replace(/(?<=[<,] ?)(const )?[\w$]+/g, "")}`,
@@ -529,14 +566,14 @@ export class CopiedTypes implements TypeNames {
         ? []
         : [index],
     );
-    if (left.length > 0) this.#unusedParameters.set(key, new Set(left));
+    if (all.length > 0) this.#unusedParameters.set(key, new Set(left));
     entry.type = {
       name: entry.name,
       key,
-      rung: members && members.length === 0 ? "opaque" : "own",
+      rung: members && members.length + bases.length === 0 ? "opaque" : "own",
       outsideName: symbol.name,
       parameters,
-      isError: isRecord && this.#isError(declared),
+      bases,
       doc: docOf(checker, symbol),
       members: members && whole,
       text,
@@ -702,7 +739,10 @@ export class CopiedTypes implements TypeNames {
 
   /** Returns the first name that is free: the wanted one, the longer one, or that with a number. */
   #free(wanted: string, longer: string): string {
-    const used = new Set([...this.#own.values()].map(({ name }) => name));
+    const used = new Set([
+      ...[...this.#own.values()].map(({ name }) => name),
+      ...[...this.#imports.values()].map(({ local }) => local),
+    ]);
     const isFree = (name: string) =>
       !used.has(name) && !this.#options.taken.has(name) && !this.#aliases.has(name);
     if (isFree(wanted)) return wanted;
@@ -715,6 +755,24 @@ export class CopiedTypes implements TypeNames {
 
 /** A target that needs more types than this does not simplify anything. */
 const MOST = 200;
+
+/** Maximum number of classes between an outside type and one of the language. */
+const DEEPEST_BASES = 10;
+
+/** Types of the language whose values are recognised by more than the members that callers name. */
+const KEPT_BASES: ReadonlySet<string> = new Set([
+  "Error",
+  "Array",
+  "ReadonlyArray",
+  "Map",
+  "ReadonlyMap",
+  "Set",
+  "ReadonlySet",
+  "Promise",
+  "PromiseLike",
+  "Iterable",
+  "AsyncIterable",
+]);
 
 /** Maximum number of members that are tried to identify a type. */
 const MOST_TRIED = 12;

@@ -23,6 +23,8 @@ export interface TypeNames {
   attempt<Result>(write: () => Result): Result;
   /** Returns the source for a named type with its arguments; `undefined` to expand it. */
   nameOf(symbol: CompilerSymbol, type: Type, direction: Direction): string | undefined;
+  /** Returns the name of a class's value, for `typeof`; `undefined` to expand its type. */
+  nameOfValue(symbol: CompilerSymbol): string | undefined;
   /** Returns the source for a named type as an alias of the outside type. @throws {Uncopiable} */
   aliasOf(symbol: CompilerSymbol, type: Type, direction: Direction): string;
   /** Whether a member of an outside object keeps its outside type. */

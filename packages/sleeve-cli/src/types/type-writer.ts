@@ -170,6 +170,10 @@ export class TypeWriter {
       const named = this.#names.nameOf(symbol, type, direction);
       if (named !== undefined) return named;
     }
+    if (symbol && !isInstance && (symbol.flags & SymbolFlags.Class) !== 0) {
+      const value = this.#names.nameOfValue(symbol);
+      if (value !== undefined) return `typeof ${value}`;
+    }
     return this.inline(type, direction);
   }
 
@@ -434,8 +438,13 @@ export class TypeWriter {
 
   /** Writes a rest parameter; for a tuple, one parameter per element. */
   #rest(name: string, type: Type, direction: Direction): readonly string[] {
-    if (!type.isTypeReference() || !this.#checker.isTupleType(type))
-      return [`...${name}: ${this.write(type, direction)}`];
+    if (!type.isTypeReference() || !this.#checker.isTupleType(type)) {
+      // A rest parameter must be an array itself, not an interface that extends one.
+      const isArray = this.#checker.isArrayType(type) || !type.isClassOrInterface();
+      const element = isArray ? undefined : this.#elementOf(type);
+      const text = element ? `${this.#operand(element, direction)}[]` : this.write(type, direction);
+      return [`...${name}: ${text}`];
+    }
     const { types, elementFlags } = this.#elementsOf(type);
     if (elementFlags.some((flags) => flags !== ElementFlags.Required))
       return [`...${name}: ${this.write(type, direction)}`];
@@ -443,6 +452,11 @@ export class TypeWriter {
     return types.map(
       (type, index) => `${single}${types.length > 1 ? index + 1 : ""}: ${this.write(type, direction)}`,
     );
+  }
+
+  #elementOf(type: Type): Type | undefined {
+    const indexes = this.#checker.getIndexInfosOfType(type);
+    return indexes.find(({ keyType }) => (keyType.flags & TypeFlags.Number) !== 0)?.valueType;
   }
 
   #result(signature: Signature, direction: Direction): string {

@@ -275,7 +275,7 @@ function mayRefer(node: Node): boolean {
 function referenceOf(node: Node, binding: Binding, source: SourceFile, checker: Checker): Reference {
   const { site, local } = binding;
   const start = node.getStart(source);
-  const nested = isQualifiedName(node.parent) ? nestedType(node, binding.export, checker) : undefined;
+  const nested = qualifiedOver(node) ? nestedType(node, binding.export, checker) : undefined;
   if (nested) return { ...nested, site, local, start };
   if (binding.export !== "*") {
     const kind = referenceKind(node, node);
@@ -299,20 +299,32 @@ function nestedType(
   checker: Checker,
 ): Pick<Reference, "export" | "kind" | "end" | "node" | "symbol"> | undefined {
   const names = exported === "*" ? [] : [exported];
-  for (let at = node; isQualifiedName(at.parent) && at.parent.left === at; ) {
-    const whole = at.parent;
-    const symbol = resolved(checker, checker.getSymbolAtLocation(whole.right));
-    names.push(textOf(whole.right));
+  for (let over = qualifiedOver(node); over; over = qualifiedOver(over.whole)) {
+    const { whole, name } = over;
+    const symbol = resolved(checker, checker.getSymbolAtLocation(name));
+    names.push(textOf(name));
     const isOpen =
       symbol && (symbol.flags & SymbolFlags.Module) !== 0 && (symbol.flags & SymbolFlags.Type) === 0;
     if (!isOpen) {
-      const kind = referenceKind(whole, whole.right);
+      const kind = referenceKind(whole, name);
       const isType = kind === "type" && names.length > 1;
       return isType ? { export: names.join("."), kind, end: whole.end, node: whole, symbol } : undefined;
     }
-    at = whole;
   }
   return undefined;
+}
+
+/** `Kit.Options` of `Kit`, in a type or in the heritage of an interface or of a class that implements it. */
+function qualifiedOver(node: Node): { readonly whole: Node; readonly name: Node } | undefined {
+  const { parent } = node;
+  if (isQualifiedName(parent))
+    return parent.left === node ? { whole: parent, name: parent.right } : undefined;
+  if (!isPropertyAccessExpression(parent) || parent.expression !== node) return undefined;
+  let outermost: Node = parent;
+  while (isPropertyAccessExpression(outermost.parent)) outermost = outermost.parent;
+  const isHeritage = outermost.parent.kind === SyntaxKind.ExpressionWithTypeArguments;
+  const { name } = outermost as Node & { name: Node };
+  return isHeritage && kindOf(name) === "type" ? { whole: parent, name: parent.name } : undefined;
 }
 
 /** `sums.sum`, `sums["sum"]` or, of types, `sums.Turn`. */

@@ -14,16 +14,30 @@ import {
   type Signature,
   type SourceFile,
   SyntaxKind,
+  type Type,
   TypeFlags,
 } from "../compiler/typescript.ts";
 import { isElementName, symbolsOf, type UsedName } from "./uses.ts";
 
+/** Decides which names are worth resolving, because each costs a request to the compiler. */
+export interface MemberFilter {
+  /** Whether a member of interest can have a name. May return `true` too often. */
+  readonly mayName: (name: string) => boolean;
+  /** Whether a file can declare a type of interest, named or not. May return `true` too often. */
+  readonly mayDeclare: (path: string, isAnonymous: boolean) => boolean;
+}
+
 /** The members of outside types that a project uses, identified by their declarations. */
 export class UsedMembers {
+  readonly #filter: MemberFilter;
   /** Uses of each member, by its declaration. */
   readonly #uses = new Map<string, { readonly path: string; readonly offset: number }[]>();
   readonly #calls = new Map<string, { readonly call: Node; readonly checker: Checker }[]>();
   readonly #readAsValues = new Set<string>();
+
+  constructor(filter: MemberFilter) {
+    this.#filter = filter;
+  }
 
   /** Adds the uses in one file. */
   take(program: Program, path: string, cached: (checker: Checker) => Checker): void {
@@ -31,21 +45,22 @@ export class UsedMembers {
     const own = program.checkerFor(path);
     if (!source || !own) return;
     const checker = cached(own);
-    const { names, literals, passed } = membersNamedIn(source);
+    const { names, literals, passed } = membersNamedIn(source, this.#filter);
     const symbols = names.length > 0 ? symbolsOf(names, checker) : [];
     names.forEach((name, index) => {
       const symbol = symbols[index];
       if (symbol) this.#use(symbol, name, checker);
     });
-    for (const value of passed) this.#takePassed(checker, value);
+    this.#takePassed(checker, passed);
     for (const literal of literals) {
+      const properties = propertiesOf(literal).filter(({ name }) => this.#filter.mayName(name?.text ?? ""));
+      if (properties.length === 0) continue;
       const type = checker.getContextualType(literal as Parameters<Checker["getContextualType"]>[0]);
       if (!type) continue;
-      const { properties } = literal as Node & {
-        properties: readonly (Node & { name?: Node & { text?: string } })[];
-      };
       // A literal may be any part of a union.
-      const owners = type.isUnionType() ? type.getTypes() : [type];
+      const owners = (type.isUnionType() ? type.getTypes() : [type]).filter((owner) =>
+        this.#isOfInterest(owner),
+      );
       for (const { name } of properties) {
         const { text } = name ?? {};
         if (!name || text === undefined) continue;
@@ -58,17 +73,33 @@ export class UsedMembers {
   }
 
   /** A value that is passed as a type with some members is used with these members. */
-  #takePassed(checker: Checker, value: Node): void {
-    const wanted = checker.getContextualType(value as Parameters<Checker["getContextualType"]>[0]);
-    if (!wanted || (wanted.flags & TypeFlags.Object) === 0) return;
-    const given = checker.getTypeAtLocation(value);
-    if (!given || given.id === wanted.id) return;
-    const members = checker.getPropertiesOfType(wanted);
-    if (members.length > MOST_PASSED) return;
-    for (const { name } of members) {
-      const member = checker.getPropertyOfType(given, name);
-      if (member) this.#note(member, value);
-    }
+  #takePassed(checker: Checker, values: readonly Node[]): void {
+    const types = values.length > 0 ? checker.getTypeAtLocation(values) : [];
+    values.forEach((value, index) => {
+      const given = types[index];
+      if (!given || !this.#isOfInterest(given)) return;
+      const wanted = checker.getContextualType(value as Parameters<Checker["getContextualType"]>[0]);
+      if (!wanted || given.id === wanted.id || (wanted.flags & TypeFlags.Object) === 0) return;
+      const members = checker.getPropertiesOfType(wanted);
+      if (members.length > MOST_PASSED) return;
+      for (const { name } of members) {
+        const member = this.#filter.mayName(name) && checker.getPropertyOfType(given, name);
+        if (member) this.#note(member, value);
+      }
+    });
+  }
+
+  /** Whether a type can have members of interest. */
+  #isOfInterest(type: Type): boolean {
+    if ((type.flags & (TypeFlags.Object | TypeFlags.UnionOrIntersection)) === 0) return false;
+    if (type.isUnionType() || type.isIntersectionType())
+      return type.getTypes().some((part) => this.#isOfInterest(part));
+    const { name, declarations = [] } = type.getSymbol() ?? {};
+    // A mapped type of the language library has members of other types.
+    const isAnonymous = name === undefined || name === "__type";
+    return (
+      declarations.length === 0 || declarations.some(({ path }) => this.#filter.mayDeclare(path, isAnonymous))
+    );
   }
 
   has({ declarations }: CompilerSymbol): boolean {
@@ -185,7 +216,18 @@ function isAccessOf(node: Node, name: Node): boolean {
 /** Maximum number of members of a type for which the members of a passed value are noted. */
 const MOST_PASSED = 12;
 
-function membersNamedIn(source: SourceFile): {
+interface PropertyNode extends Node {
+  readonly name?: Node & { readonly text?: string };
+}
+
+function propertiesOf(literal: Node): readonly PropertyNode[] {
+  return (literal as Node & { properties: readonly PropertyNode[] }).properties;
+}
+
+function membersNamedIn(
+  source: SourceFile,
+  { mayName }: MemberFilter,
+): {
   readonly names: readonly UsedName[];
   readonly literals: readonly Node[];
   /** Arguments that are names or accesses. */
@@ -200,7 +242,7 @@ function membersNamedIn(source: SourceFile): {
         ...(node.arguments ?? []).filter((value) => isIdentifier(value) || isPropertyAccessExpression(value)),
       );
     if (isObjectLiteralExpression(node)) literals.push(node);
-    else if (isMemberName(node)) names.push(node as UsedName);
+    else if (isMemberName(node) && mayName((node as UsedName).text)) names.push(node as UsedName);
     node.forEachChild(visit);
   };
   source.forEachChild(visit);

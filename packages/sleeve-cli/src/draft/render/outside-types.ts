@@ -17,29 +17,44 @@ export function renderOutsideTypes(
   const lines = new SourceBuilder();
   lines.add(`// The types of ${outside} that ${target} mentions. Replace each by a type of your own.`);
   const imports = importsOf(aliased);
-  for (const { specifier, name, local } of imports.values()) {
-    const what =
-      name === "default" ? local : `{ ${name === local ? name : `${printedName(name)} as ${local}`} }`;
-    lines.add(`import type ${what} from ${JSON.stringify(written(specifier))};`);
+  const isExported = ({ isOfValue, names }: OutsideAlias) => !isOfValue && names.length === 1;
+  const specifiers = [...new Set(aliased.map(({ specifier }) => specifier))];
+  for (const specifier of specifiers) {
+    const from = `from ${JSON.stringify(written(specifier))};`;
+    const own = [...imports.values()].filter((item) => item.specifier === specifier);
+    for (const { local } of own.filter(({ name }) => name === "default"))
+      lines.add(`import type ${local} ${from}`);
+    const named = own.filter(({ name }) => name !== "default");
+    const list = named.map(({ name, local }) => renamed(name, local)).join(", ");
+    if (named.length > 0) lines.add(`import type { ${list} } ${from}`);
   }
   lines.add("");
-  for (const type of aliased) {
-    const { name, specifier, names, isOfValue, parameters } = type;
-    const [first = "", ...rest] = names;
-    const key = [aliasKey(name)];
-    if (!isOfValue && rest.length === 0) {
-      const what = first === name ? name : `${printedName(first)} as ${name}`;
-      lines.add(`export type { ${what} } from ${JSON.stringify(written(specifier))};`, key);
-      continue;
+  for (const specifier of specifiers) {
+    const from = `from ${JSON.stringify(written(specifier))};`;
+    const own = aliased.filter((type) => isExported(type) && type.specifier === specifier);
+    if (own.length > 1) lines.add("export type {");
+    for (const { name, names } of own) {
+      const what = renamed(names[0] ?? "", name);
+      lines.add(own.length > 1 ? `  ${what},` : `export type { ${what} } ${from}`, [aliasKey(name)]);
     }
+    if (own.length > 1) lines.add(`} ${from}`);
+  }
+  for (const type of aliased) {
+    if (isExported(type)) continue;
+    const { name, names, isOfValue, parameters } = type;
+    const [first = "", ...rest] = names;
     const local = imports.get(importKey(type))?.local ?? first;
     const path = [local, ...rest].join(".");
-    lines.add(
-      `export type ${name}${parameters} = ${isOfValue ? "typeof " : ""}${path}${type.arguments};`,
-      key,
-    );
+    lines.add(`export type ${name}${parameters} = ${isOfValue ? "typeof " : ""}${path}${type.arguments};`, [
+      aliasKey(name),
+    ]);
   }
   return lines.build();
+}
+
+/** `Options`, or `Options as KitOptions`. */
+function renamed(name: string, as: string): string {
+  return name === as ? name : `${printedName(name)} as ${as}`;
 }
 
 interface TypeImport {

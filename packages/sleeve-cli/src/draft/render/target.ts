@@ -170,16 +170,22 @@ function addMember(lines: SourceBuilder, { text, doc }: WrittenMember, choice: s
 
 function addType(
   lines: SourceBuilder,
-  { name, key, rung, parameters, isError, doc, members, text }: CopiedType,
+  { name, key, rung, parameters, bases, doc, members, text }: CopiedType,
 ): void {
   addDoc(lines, doc, key, "");
   const add = (line: string) => lines.add(line, [key]);
-  if (rung === "opaque" && !isError && doc === undefined)
-    add("/** Opaque: passed around, never inspected. */");
+  if (rung === "opaque" && doc === undefined) add("/** Opaque: passed around, never inspected. */");
   if (!members) add(`export type ${name}${parameters} = ${text};`);
-  else if (members.length === 0) add(`export type ${name}${parameters} = ${isError ? "Error" : "object"};`);
-  else {
-    add(`export interface ${name}${parameters}${isError ? " extends Error" : ""} {`);
+  else if (members.length === 0 && (bases.length === 0 || bases.join() === "Error"))
+    add(`export type ${name}${parameters} = ${bases[0] ?? "object"};`);
+  else if (members.every(({ takesInstances }) => takesInstances === true) && bases.length === 0) {
+    // Parameters of methods are compared in both directions, so a reduced type can be passed back in.
+    add(`export type ${name}${parameters} = {`);
+    for (const member of members)
+      addMember(lines, { ...member, text: `call${member.text}` }, member.key ?? key, "  ");
+    add('}["call"];');
+  } else {
+    add(`export interface ${name}${parameters}${bases.length > 0 ? ` extends ${bases.join(", ")}` : ""} {`);
     for (const member of members) addMember(lines, member, member.key ?? key, "  ");
     add("}");
   }
