@@ -103,10 +103,10 @@ export function checkProject(
   context: RunContext,
   files?: ReadonlySet<string>,
 ): Checked {
-  const { wrappers, problems } = checkWrappers(project, config, files);
   const debts = new Map(
     Object.keys(config.borders ?? {}).map((name) => [name, new Debt(config.isolated?.[name]?.debt)] as const),
   );
+  const { wrappers, problems } = checkWrappers(project, config, debts, files);
   const checked = [...debts].map(([name, debt]) => {
     const border = checkBorder(project, name, config.borders?.[name] ?? [], debt);
     const findings = border.findings.filter(({ place }) => !files || files.has(place.file));
@@ -147,7 +147,8 @@ export function checkProject(
 
 function checkWrappers(
   project: OpenProject,
-  { targets = {}, facades = [] }: Config,
+  { targets = {}, facades = [], isolated = {} }: Config,
+  debts: ReadonlyMap<string, Debt>,
   files: ReadonlySet<string> | undefined,
 ) {
   const wrappers: WrapperResult<Finding>[] = [];
@@ -157,7 +158,11 @@ function checkWrappers(
       const places = [target, wrapper].map((place) => place.split("#")[0] ?? "");
       if (files && !places.some((file) => files.has(file))) continue;
       try {
-        const checked = checkWrapper(project, target, wrapper, facades.includes(wrapper));
+        const [module] = Object.entries(isolated).find(([, { adapter }]) => adapter === wrapper) ?? [];
+        const debt = module === undefined ? undefined : debts.get(module);
+        const object = wrapper.split("#")[1] ?? "";
+        const acceptsAssertion = (member: string | null) => debt?.accepts(member ?? object) === true;
+        const checked = checkWrapper(project, target, wrapper, facades.includes(wrapper), acceptsAssertion);
         // A finding about the target itself is reported once. In a file that also has the adapter, the
         // adapter imports.
         const isAlone = names.every((name) => name.split("#")[0] !== target.split("#")[0]);

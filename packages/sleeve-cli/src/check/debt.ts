@@ -31,7 +31,7 @@ export class Debt {
       .filter((name) => !this.#found.has(name))
       .map((name) => ({
         code: "NOT_FOUND",
-        message: `The config lists ${name} as debt of ${outside}, but it is no longer aliased or re-exported. Remove it from \`debt\`.`,
+        message: `The config lists ${name} as debt of ${outside}, but it is no longer aliased, re-exported or asserted. Remove it from \`debt\`.`,
       }));
   }
 }

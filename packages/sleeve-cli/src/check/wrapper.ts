@@ -1,5 +1,6 @@
 import { publicNames } from "../compiler/symbols.ts";
 import type { Checker, Type } from "../compiler/syntax.ts";
+import { membersAsserted } from "../conformance/assertions.ts";
 import {
   givesItself,
   isOptionalMember,
@@ -51,6 +52,7 @@ export function checkWrapper(
   target: string,
   wrapper: string,
   isFacade: boolean,
+  acceptsAssertion: (member: string | null) => boolean,
 ): WrapperResult<Finding> {
   const wanted = findExport(project, target);
   const given = findExport(project, wrapper);
@@ -84,7 +86,11 @@ export function checkWrapper(
     isFacade: isFacade || madeByFacade(code),
     place,
   };
-  const ruled = RULES.flatMap((rule) => rule(subject));
+  // Those that the compiler confirms are no findings, but accepted all the same.
+  for (const member of code ? membersAsserted(code) : []) acceptsAssertion(member);
+  const ruled = RULES.flatMap((rule) => rule(subject)).filter(
+    ({ name, member }) => name !== "assertion" || !acceptsAssertion(member),
+  );
   const members = targetMembers.map((member): MemberResult<Finding> => {
     const { at, findings } = memberFindings(subject, member);
     const own = ruled.filter((finding) => finding.member === member.name);

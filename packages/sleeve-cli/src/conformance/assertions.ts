@@ -52,6 +52,14 @@ export function assertionsIn(checker: Checker, { members, values }: WrapperCode)
   return found;
 }
 
+/** Returns the members that are asserted as a whole, whether or not the compiler could confirm it. */
+export function membersAsserted({ members }: WrapperCode): readonly string[] {
+  return [...members.values()].flatMap(({ name, node }) => {
+    const { initializer } = node as { initializer?: Node };
+    return initializer && isAssertion(initializer) ? [name] : [];
+  });
+}
+
 type Wrapped = Node & { readonly expression: Node };
 
 function isAssertion(node: Node): node is Wrapped {

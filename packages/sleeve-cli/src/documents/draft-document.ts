@@ -22,7 +22,12 @@ const count = () => z.int().min(0);
 
 const qualitySchema = z
   .strictObject({
-    members: z.strictObject({ own: count(), aliased: count(), reexported: count() }),
+    members: z.strictObject({
+      own: count(),
+      asserted: count().describe("Exports, among those on the first rung, whose type the adapter asserts."),
+      aliased: count(),
+      reexported: count(),
+    }),
     types: z.strictObject({ own: count(), opaque: count(), aliased: count() }),
   })
   .describe("Number of used members, and of types, by how far they are independent of the outside module.");

@@ -388,9 +388,11 @@ function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["s
   };
 }
 
+const ASSERTED = "objects that come out of it go back in, so the adapter asserts its type";
+
 /** Returns the outside types and values beyond the border, with the reasons. */
 function debtOf(
-  { aliased, types, members, reexports, reexportsAll, reasons }: Outline,
+  { object, aliased, types, members, reexports, reexportsAll, reasons }: Outline,
   exposed: ReadonlyMap<string, string>,
 ): Readonly<Record<string, string>> {
   const typeReason = new Map(types.map(({ name, key }) => [name, reasons.get(key)]));
@@ -400,6 +402,7 @@ function debtOf(
   for (const { name } of aliased)
     debt[name] =
       typeReason.get(name) ?? memberReason(name) ?? "members of it have types that cannot be copied";
+  for (const { member, isAsserted } of members) if (isAsserted) debt[member || object] = ASSERTED;
   for (const { reexportedAs, why } of reexports) debt[reexportedAs] = why;
   if (reexportsAll !== undefined) debt["*"] = "the module is used as a whole";
   for (const [name, place] of exposed) debt[name] ??= `${place} exposes it, because its type is inferred`;

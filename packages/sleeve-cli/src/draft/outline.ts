@@ -62,6 +62,8 @@ export interface OutlineMember {
   readonly type: string | undefined;
   /** Why it has the type of the outside value; `undefined` if its type is our own. */
   readonly aliased: string | undefined;
+  /** Whether the adapter asserts its type, because objects that come out go back in. */
+  readonly isAsserted: boolean;
   /** The exported name for callers that keep their names. */
   readonly reexportedAs: string | undefined;
   readonly isImportedByName: boolean;
@@ -105,6 +107,8 @@ export interface Outline {
   readonly isItself: boolean;
   /** Everything with a type of our own that could be aliased instead, from the outermost inwards. */
   readonly choices: readonly string[];
+  /** Keys of the exports whose type the adapter may assert. */
+  readonly assertions: readonly string[];
   /** Reasons why types are aliased, by their keys. */
   readonly reasons: ReadonlyMap<string, string>;
   /** Number of used members of each handed-on type, by its name. */
@@ -189,6 +193,11 @@ export function outsidePathsOf(project: OpenProject, outside: string, { files }:
     project.program,
     [...first.values()].sort((left, right) => compareText(rank(left), rank(right))),
   );
+}
+
+/** Returns the key of the assertion of an export's type among the choices of a draft. */
+export function assertionChoice(key: string): string {
+  return `assertion ${key}`;
 }
 
 /** Returns the key of an export among the choices of a draft. */
@@ -310,10 +319,27 @@ function outlineOnce(
         ]),
       ...own.written(),
     ],
+    assertions: offered.filter((member) => mayAssert(member, whole, types, settings)).map(({ key }) => key),
     reasons: new Map([...own.reasons(), ...aliased]),
     usedOfAliased: own.usedOfAliased(),
   };
   return { outline, facts: own.facts() };
+}
+
+/**
+ * Whether the adapter may assert the type of a member. The compiler rejects a function that accepts objects of
+ * the outside module, if the target declares only a part of them; callers have no others to pass.
+ */
+function mayAssert(
+  { form, aliased, text, parts, factory }: OutlineMember,
+  whole: readonly WrittenMember[] | undefined,
+  types: readonly CopiedType[],
+  { language }: OutlineSettings,
+): boolean {
+  if (language !== "typescript" || form === "type" || aliased !== undefined) return false;
+  const own = form === "whole" ? (whole ?? []) : parts;
+  const source = [text, factory?.text ?? "", ...own.map((part) => part.text)].join(" ");
+  return mentionedTypes(types, [source]).some(({ isPassedBack }) => isPassedBack);
 }
 
 /** Returns the outside types that the target needs: those that replace a type, and those that source mentions. */
@@ -383,6 +409,7 @@ function emptyOutline({ outside, target, object }: OutlineSettings): Outline {
     touched: [],
     isItself: false,
     choices: [],
+    assertions: [],
     reasons: new Map(),
     usedOfAliased: new Map(),
   };
@@ -478,6 +505,7 @@ function memberOf(
     factory: written.factory && { ...written.factory, member: made },
     parts: form === "whole" ? [] : (members ?? []),
     aliased,
+    isAsserted: aliased === undefined && chosen.has(assertionChoice(key)),
     doc,
     parameters,
     callbackResult:

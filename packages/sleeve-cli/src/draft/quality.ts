@@ -27,6 +27,7 @@ export function qualityOf(outline: Outline): Draft["quality"] {
     members: {
       own: ownMembers,
       aliased: texts.length - ownMembers + insideAliased + (wholeType === undefined ? 0 : 1),
+      asserted: members.filter(({ isAsserted }) => isAsserted).length,
       reexported: reexports.filter(({ isType }) => !isType).length,
     },
     types: {

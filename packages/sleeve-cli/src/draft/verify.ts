@@ -18,6 +18,7 @@ import type { WrittenMember } from "../types/type-names.ts";
 import { mentionsName } from "../types/type-text.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import {
+  assertionChoice,
   exportChoice,
   type Outline,
   type OutlineMember,
@@ -311,6 +312,13 @@ class Attempts {
       ].filter((key) => possible.has(key));
     }
     const named = this.#choicesAt(error, attempt);
+    if (error.path === adapterPath) {
+      const asserted = outline.assertions
+        .filter((key) => named.includes(exportChoice(key)))
+        .map(assertionChoice)
+        .filter((key) => !attempt.aliased.has(key));
+      if (asserted.length > 0) return asserted;
+    }
     if (error.path === targetPath) {
       const types = suspectsInType(this.#overlays.program, error, targetPath);
       const near = outline.types.filter(({ name }) => types.has(name)).map(({ key }) => key);
@@ -364,7 +372,7 @@ class Attempts {
    * first decides which of them is aliased where one of them must be; the better result is returned.
    */
   raise(lowest: Attempt): Attempt {
-    const isType = (key: string) => !/^(export|member) /.test(key);
+    const isType = (key: string) => !/^(assertion|export|member) /.test(key);
     const keys = [...lowest.aliased.keys()].filter((key) => !this.#settled.has(key));
     const types = keys
       .filter(isType)

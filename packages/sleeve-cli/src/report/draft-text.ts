@@ -85,6 +85,9 @@ function qualityLines(
   return [
     bold("Quality:"),
     ...columns(rows, "  "),
+    ...(members.asserted > 0
+      ? [dim(`  The adapter asserts the types of ${counted(members.asserted, "export")}.`)]
+      : []),
     "",
     ...(entries.length > 0
       ? [

@@ -40,6 +40,8 @@ export interface CopiedType {
   /** Types of the language that it extends: `Error`, `Array<Load>`. */
   readonly bases: readonly string[];
   readonly doc: string | undefined;
+  /** Whether it is an object of the outside module that callers pass back in. */
+  readonly isPassedBack: boolean;
   /** Members of an interface; `undefined` for an alias. */
   readonly members: readonly WrittenMember[] | undefined;
   /** The aliased type. */
@@ -490,6 +492,7 @@ export class CopiedTypes implements TypeNames {
       outsideName: symbol.name,
       parameters: path.parameters,
       bases: [],
+      isPassedBack: false,
       doc: undefined,
       members: undefined,
       text: "",
@@ -574,6 +577,7 @@ export class CopiedTypes implements TypeNames {
       outsideName: symbol.name,
       parameters,
       bases,
+      isPassedBack: isRecord && facts.goesIn.has(key) && !isData(checker, declared),
       doc: docOf(checker, symbol),
       members: members && whole,
       text,

@@ -65,15 +65,20 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSo
     const before = syntax.object(doc, object, target, place.target);
     add(before.slice(0, -1));
     const start = before.at(-1) ?? "";
-    if (sole.form === "whole") lines.add(`${start}${names.of(sole)};`, [exportChoice(sole.key)]);
+    const asserted = (value: string, { isAsserted }: OutlineMember, type: string) =>
+      isAsserted ? `${value} as ${type}` : value;
+    if (sole.form === "whole")
+      lines.add(`${start}${asserted(names.of(sole), sole, target)};`, [exportChoice(sole.key)]);
     else {
       lines.add(`${start}{`);
       for (const value of values) {
-        lines.add(`  ${entry(value, names, place.language)},`, [exportChoice(value.key)]);
-        if (value.factory) {
-          const made = factoryEntry(value.factory, value.takesInstances, names.of(value), place.language);
-          lines.add(`  ${made},`, [exportChoice(value.key)]);
-        }
+        const typeOf = (member: string) => `${target}[${JSON.stringify(member)}]`;
+        const add = ({ member }: { readonly member: string }, text: string) =>
+          lines.add(`  ${propertied(member, asserted(text, value, typeOf(member)))},`, [
+            exportChoice(value.key),
+          ]);
+        add(value, entry(value, names, place.language));
+        if (value.factory) add(value.factory, made(value, value.factory, names.of(value), place.language));
         if (value.callbackResult)
           lines.add(promiseEntry(value, value.callbackResult, names), [
             exportChoice(callbackResultKey(value.key)),
@@ -87,25 +92,31 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSo
   return lines.build();
 }
 
-function entry(outlineMember: OutlineMember, names: ImportNames, language: Language): string {
-  const { form, member, takesInstances } = outlineMember;
-  const value = names.of(outlineMember);
-  if (form === "factory") return factoryEntry(outlineMember, takesInstances, value, language);
+/** `lift`, or `lift: crane.lift`. */
+function propertied(member: string, value: string): string {
   const key = propertyKey(member);
   return key === value ? key : `${key}: ${value}`;
 }
 
-function factoryEntry(
-  { member, parameters }: { readonly member: string; readonly parameters: readonly string[] | undefined },
-  takesInstances: boolean,
+function entry(outlineMember: OutlineMember, names: ImportNames, language: Language): string {
+  const value = names.of(outlineMember);
+  return outlineMember.form === "factory" ? made(outlineMember, outlineMember, value, language) : value;
+}
+
+/** Writes a factory: a function that constructs. */
+function made(
+  { takesInstances, isAsserted }: OutlineMember,
+  { parameters }: { readonly parameters: readonly string[] | undefined },
   value: string,
   language: Language,
 ): string {
   const list = parameters?.join(", ") ?? "...given";
   // The instances that are passed in are the module's own, whatever part of them the target declares.
-  if (takesInstances && language === "typescript")
-    return `${propertyKey(member)}: (...given: ConstructorParameters<typeof ${value}>) => new ${value}(...given)`;
-  return `${propertyKey(member)}: (${list}) => new ${value}(${list})`;
+  const isTyped = (takesInstances || isAsserted) && language === "typescript";
+  const text = isTyped
+    ? `(...given: ConstructorParameters<typeof ${value}>) => new ${value}(...given)`
+    : `(${list}) => new ${value}(${list})`;
+  return isAsserted ? `(${text})` : text;
 }
 
 /** Writes the call of a function with a callback as a promise. */
