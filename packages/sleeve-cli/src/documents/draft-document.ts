@@ -54,6 +54,14 @@ export const draftSchema = z
     debt: z
       .record(z.string(), z.string())
       .describe("Outside types and values that the target or the adapter aliases, with the reasons."),
+    examples: z
+      .strictObject({
+        written: count(),
+        isRun: z.boolean().describe("Whether they were run against the outside module."),
+        leftOut: z.array(z.strictObject({ title: z.string(), why: z.string() })),
+      })
+      .nullable()
+      .describe("Examples of the contract; `null` if there is no contract."),
     manualSteps: z.array(manualStepSchema).describe("What cannot be drafted: where, why, and what to do."),
     since: z
       .strictObject({ added: z.array(z.string()), gone: z.array(z.string()) })

@@ -4,33 +4,39 @@ import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import type { Draft, DraftFile } from "../documents/draft-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
-import { type Language, stemOf } from "../isolation/file-language.ts";
-import { exportKey, memberName, type Names, typeName } from "../isolation/naming.ts";
+import { stemOf } from "../isolation/file-language.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
-import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
+import { outsideUsesOf } from "../isolation/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
-import { inStyle, type Style, styleOf } from "../isolation/style.ts";
-import { nearestName } from "../nearest-name.ts";
-import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
+import { type Style, styleOf } from "../isolation/style.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
-import { CONFIG_FILES, type Config, type Isolation, loadConfig } from "../project/config.ts";
+import { type Config, loadConfig } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages/packages.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
 import { surfaceOf } from "../types/surface-document.ts";
-import { mentionsName, propertyKey } from "../types/type-text.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { Ownership } from "../uses/origins.ts";
+import type { VerifiedDraft } from "./attempts.ts";
+import {
+  configEntries,
+  configFileOf,
+  debtOf,
+  entriesText,
+  namesFor,
+  requireApplicableNames,
+} from "./config-entries.ts";
+import { contractFileOf, type DraftedContract, examplesThatHold } from "./contract-file.ts";
 import { typesReplaced } from "./draft.ts";
+import { type DraftedExample, examplesOf } from "./examples.ts";
 import type { Outline } from "./outline.ts";
 import { type Plan, planOf } from "./plan.ts";
 import { qualityOf } from "./quality.ts";
-import { contractText } from "./render/contract.ts";
-import { type VerifiedDraft, verifyDraft } from "./verify.ts";
+import { verifyDraft } from "./verify.ts";
 
 export interface DraftOptions {
   /** A package, a built-in module, or the path of a legacy module. */
@@ -42,6 +48,8 @@ export interface DraftOptions {
   /** Whether callers keep the outside names. */
   readonly sameNames?: boolean | undefined;
   readonly write?: boolean | undefined;
+  /** Whether the examples of the contract are run, which runs the outside module. Default: `false`. */
+  readonly runsExamples?: boolean | undefined;
 }
 
 /** What a draft returns. */
@@ -99,12 +107,22 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   }
   // The overlay program still has all callers moved.
   const exposed = exposedBy(project, overlays, verified, plan);
-  const files = filesOf(project, overlays, verified, uses, plan, style);
+  const drafted = examplesOf(verified.outline, uses, (path) => project.program.checkerFor(path));
+  const isRun = options.runsExamples === true && drafted.length > 0;
+  const { examples, leftOut } = isRun
+    ? await examplesThatHold(verified.outline, drafted, root)
+    : { examples: drafted, leftOut: [] };
+  const { files, contract } = filesOf(project, overlays, verified, examples, plan, style);
   const draft = draftOf(
     project,
     verified,
     plan,
     files,
+    contract && {
+      written: contract.examples.length,
+      isRun,
+      leftOut: [...leftOut, ...contract.leftOut],
+    },
     config,
     uses.whole.map(({ place }) => place),
     exposed,
@@ -164,10 +182,10 @@ function filesOf(
   project: OpenProject,
   overlays: OverlayProgram,
   { outline, target, adapter, outsideTypes }: VerifiedDraft,
-  uses: OutsideUses,
+  examples: readonly DraftedExample[],
   plan: Plan,
   style: Style,
-): readonly DraftFile[] {
+): { readonly files: readonly DraftFile[]; readonly contract?: DraftedContract | undefined } {
   const { root, targetFile, adapterFile, outsideTypesFile, surfaceFile, contractFile } = plan;
   const file = (name: string, role: DraftFile["role"], text: string): DraftFile => {
     const path = join(root, name);
@@ -184,11 +202,12 @@ function filesOf(
     });
     const stem = stemOf(basename(targetFile));
     const taken = adapter.replaceAll(`${stem}.new`, stem);
-    return [
+    const files = [
       kept(targetFile, "target", target),
       kept(adapterFile, "adapter", taken),
       ...(outline.aliased.length > 0 ? [kept(outsideTypesFile, "outside types", outsideTypes)] : []),
     ];
+    return { files };
   }
   const files = [
     file(targetFile, "target", target),
@@ -200,11 +219,11 @@ function filesOf(
     ? exportedFrom(overlays.program, join(root, targetFile), outline.target)
     : undefined;
   const type = exported && targetTypeOf(exported);
-  if (!exported || !type) return files;
+  if (!exported || !type) return { files };
   const surface = `${JSON.stringify(surfaceOf(exported.checker, outline.target, type), null, 2)}\n`;
   files.push(file(surfaceFile, "surface", surface));
   // A contract needs the library, which the project may not have.
-  if (!new Packages().find("sleeve", join(root, contractFile))) return files;
+  if (!new Packages().find("sleeve", join(root, contractFile))) return { files };
   const ending = endingOf(undefined, project.sources, project.program.importEnding());
   const between = (to: string) => specifierBetween(join(root, contractFile), join(root, to), ending);
   const drafted = new Map([
@@ -213,24 +232,17 @@ function filesOf(
     ...(outline.aliased.length > 0 ? [[join(root, outsideTypesFile), outsideTypes] as const] : []),
     [join(root, surfaceFile), surface],
   ]);
-  // If the project's settings do not allow JSON imports, the contract contains the surface itself.
-  for (const surfaceSpecifier of [`./${surfaceFile.split("/").at(-1)}`, undefined]) {
-    const text = inStyle(
-      contractText(outline, uses, {
-        target: between(targetFile),
-        surface: surfaceSpecifier,
-        document: surface,
-        isScript: plan.language !== "typescript",
-      }),
-      style,
-    );
-    const errors = overlays.errorsWith(new Map([...drafted, [join(root, contractFile), text]]));
-    if (errors.every(({ path }) => path !== join(root, contractFile))) {
-      files.push(file(contractFile, "contract", text));
-      break;
-    }
-  }
-  return files;
+  const contract = contractFileOf(outline, examples, overlays, {
+    path: join(root, contractFile),
+    target: between(targetFile),
+    surface: `./${surfaceFile.split("/").at(-1)}`,
+    document: surface,
+    isScript: plan.language !== "typescript",
+    style,
+    drafted,
+  });
+  if (contract) files.push(file(contractFile, "contract", contract.text));
+  return { files, contract };
 }
 
 function draftOf(
@@ -238,6 +250,7 @@ function draftOf(
   { outline, moved }: VerifiedDraft,
   plan: Plan,
   files: readonly DraftFile[],
+  examples: Draft["examples"] | undefined,
   config: Config,
   whole: readonly Place[],
   exposed: ReadonlyMap<string, string>,
@@ -275,6 +288,7 @@ function draftOf(
     types: typesReplaced(outline.types),
     quality: qualityOf(outline),
     debt,
+    examples: examples ?? null,
     manualSteps: [
       ...outline.reexports.map(({ key, why, remedy, places }) => ({ what: key, why, remedy, places })),
       ...staysOf(project, moved),
@@ -297,60 +311,6 @@ function draftOf(
     files: [...files, ...(withConfig ? [withConfig] : [])],
     configEntries: withConfig ? null : entriesText(entries),
   };
-}
-
-/**
- * Every name in the config must belong to something that is used.
- *
- * @throws {CliError} `BAD_CONFIG`
- */
-function requireApplicableNames(
-  { members, types }: Outline,
-  { exports }: OutsideUses,
-  { outside, isInUse }: Plan,
-  isolation: Isolation | undefined,
-): void {
-  // Moved callers use the target, not the outside module.
-  if (isInUse || typeof isolation?.names !== "object") return;
-  const known = [
-    ...exports.map(({ specifier, name }) => exportKey(outside, specifier, name)),
-    ...types.map(({ outsideName }) => outsideName),
-  ];
-  for (const key of Object.keys(isolation.names)) {
-    const name = key.replace(/^(?:new|type) /, "");
-    const isWhole = members.some((member) => member.key === name && member.form === "whole");
-    if (known.includes(name) && !(isWhole && key === name)) continue;
-    const meant = nearestName(name, known);
-    const why = isWhole
-      ? `the target has the shape of ${key}, so there is no member to name`
-      : `the project does not use it`;
-    throw new CliError(
-      "BAD_CONFIG",
-      `The config names ${key} under \`names\` of ${outside}, but ${why}. ${meant && !isWhole ? `Did you mean ${meant}?` : "Remove it."}`,
-    );
-  }
-}
-
-/** Returns the names that differ from the defaults, for the config. */
-function namesFor({ outside, members, types, reexports }: Outline, names: Names): Names {
-  const all: Record<string, string> = { ...names };
-  for (const { key, specifier, export: name, member, form, type } of members) {
-    const isTold =
-      form === "type" ||
-      member === "" ||
-      form === "factory" ||
-      memberName(outside, specifier, name, names) === member;
-    if (!isTold) all[key] = member;
-    // The target has the shape of this export, which has no name in it.
-    if (form === "whole") delete all[key];
-    // A type in a re-exported namespace keeps its name unless it has one here.
-    const isInReexport = name.includes(".") && reexports.some((item) => key.startsWith(`${item.key}.`));
-    if (type !== undefined && (isInReexport || typeName(key, name, all) !== type)) all[`type ${key}`] = type;
-  }
-  for (const { name, outsideName } of types)
-    if (name !== outsideName && !members.some(({ type }) => type === name))
-      all[`type ${outsideName}`] ??= name;
-  return all;
 }
 
 function staysOf(project: OpenProject, moved: VerifiedDraft["moved"]): Draft["manualSteps"] {
@@ -386,93 +346,6 @@ function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["s
     // Moved callers use the target, not the outside module.
     gone: isInUse ? [] : [...has].filter((name) => !wanted.includes(name)),
   };
-}
-
-const ASSERTED = "objects that come out of it go back in, so the adapter asserts its type";
-
-/** Returns the outside types and values beyond the border, with the reasons. */
-function debtOf(
-  { object, aliased, types, members, reexports, reexportsAll, reasons }: Outline,
-  exposed: ReadonlyMap<string, string>,
-): Readonly<Record<string, string>> {
-  const typeReason = new Map(types.map(({ name, key }) => [name, reasons.get(key)]));
-  const memberReason = (alias: string) =>
-    members.find(({ text, aliased }) => aliased !== undefined && mentionsName(text, alias))?.aliased;
-  const debt: Record<string, string> = {};
-  for (const { name } of aliased)
-    debt[name] =
-      typeReason.get(name) ?? memberReason(name) ?? "members of it have types that cannot be copied";
-  for (const { member, isAsserted } of members) if (isAsserted) debt[member || object] = ASSERTED;
-  for (const { reexportedAs, why } of reexports) debt[reexportedAs] = why;
-  if (reexportsAll !== undefined) debt["*"] = "the module is used as a whole";
-  for (const [name, place] of exposed) debt[name] ??= `${place} exposes it, because its type is inferred`;
-  return debt;
-}
-
-function configEntries(
-  { outside }: Outline,
-  isolation: Isolation,
-  hasTarget: boolean,
-  importers: readonly string[],
-): readonly ConfigEntry[] {
-  const { target, adapter, names, debt = {} } = isolation;
-  const object = (record: Readonly<Record<string, string>>) => {
-    const lines = Object.entries(record).map(
-      ([key, text]) => `  ${propertyKey(key)}: ${JSON.stringify(text)},`,
-    );
-    return lines.length === 0 ? "{}" : ["{", ...lines, "}"].join("\n").replaceAll("\n", "\n  ");
-  };
-  const list = (...places: readonly string[]) =>
-    `[${places.map((place) => JSON.stringify(place)).join(", ")}]`;
-  const settings = [
-    `  target: ${JSON.stringify(target)},`,
-    `  adapter: ${JSON.stringify(adapter)},`,
-    `  names: ${names === "same" ? '"same"' : object(names)},`,
-    ...(Object.keys(debt).length > 0 ? [`  debt: ${object(debt)},`] : []),
-  ];
-  return [
-    ...(hasTarget ? [{ setting: "targets", key: target, value: list(adapter) }] : []),
-    { setting: "borders", key: outside, value: list(...importers) },
-    {
-      setting: "isolated",
-      key: outside,
-      value: ["{", ...settings, "}"].join("\n"),
-    },
-  ];
-}
-
-/** Returns the config with the new entries; `undefined` if they must be added manually. */
-function configFileOf(
-  root: string,
-  entries: readonly ConfigEntry[],
-  config: Config,
-  language: Language,
-): DraftFile | undefined {
-  const file = CONFIG_FILES.find((name) => existsSync(join(root, name)));
-  if (file === undefined) {
-    const made = language === "typescript" ? "sleeve.config.ts" : "sleeve.config.mjs";
-    const text = withEntries(made, "export default {\n};\n", entries);
-    return text === undefined ? undefined : { file: made, role: "config", state: "new", text };
-  }
-  const given = readFileSync(join(root, file), "utf8");
-  const wanted = entries.filter(({ setting, key }) => {
-    const known = config[setting as keyof Config];
-    if (Array.isArray(known)) return !known.includes(key);
-    return !(typeof known === "object" && key in known);
-  });
-  const text = withEntries(file, given, wanted);
-  if (text === undefined) return undefined;
-  return { file, role: "config", state: text === given ? "the same" : "added to", text };
-}
-
-function entriesText(entries: readonly ConfigEntry[]): string {
-  return entries
-    .map(({ setting, key, value }) =>
-      value === undefined
-        ? `${setting}: [${JSON.stringify(key)}],`
-        : `${setting}: {\n  ${JSON.stringify(key)}: ${value.replaceAll("\n", "\n  ")},\n},`,
-    )
-    .join("\n");
 }
 
 function textOf(

@@ -11,19 +11,31 @@ export const draftCommand = new Command("draft")
   .addOption(jsonOption())
   .option("--into <folder>", "folder for the new files, relative to the project")
   .option("--same-names", "keep the outside names, so that only imports of callers change")
+  .option(
+    "--run-examples",
+    "run the contract's examples, and thereby the module, in a process of its own, and leave out those that fail",
+  )
   .option("--write", "write the files; existing files are never overwritten")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((module, folder, options) =>
     runCommand(options, async () => {
-      const { json, tsconfig, into, sameNames, write } = options;
+      const { json, tsconfig, into, sameNames, runExamples, write } = options;
       const [{ runDraft }, { jsonText }, { draftText }, { coloursFor }] = await Promise.all([
         import("./command.ts"),
         import("../report/json.ts"),
         import("../report/draft-text.ts"),
         import("../report/terminal.ts"),
       ]);
-      const drafted = await runDraft({ module, folder, tsconfig, into, sameNames, write });
+      const drafted = await runDraft({
+        module,
+        folder,
+        tsconfig,
+        into,
+        sameNames,
+        write,
+        runsExamples: runExamples,
+      });
       const { draft, isWritten, recovery, problems } = drafted;
       printRecovery(recovery);
       process.stdout.write(

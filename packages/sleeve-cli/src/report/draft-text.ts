@@ -48,6 +48,7 @@ export function draftText(draft: Draft, isWritten: boolean, colours: Colours): s
     ...(isInUse || members.length + types.length + manualSteps.length === 0
       ? []
       : qualityLines(draft, colours)),
+    ...exampleLines(draft, colours),
     ...(configEntries === null
       ? []
       : [bold("Add to the config manually:"), ...configEntries.split("\n").map((line) => `  ${line}`), ""]),
@@ -58,6 +59,21 @@ export function draftText(draft: Draft, isWritten: boolean, colours: Colours): s
   else if (fresh.length === 0) lines.push("Everything exists already; nothing would be written.");
   else lines.push("Dry run: pass --write to write the files.");
   return `${lines.join("\n")}\n`;
+}
+
+/** The examples of the contract, and those that it does not have. */
+function exampleLines({ examples, files, outside }: Draft, { bold, dim, yellow }: Colours): string[] {
+  const contract = files.find(({ role, state }) => role === "contract" && state === "new");
+  if (!examples || !contract || examples.written + examples.leftOut.length === 0) return [];
+  const { written, isRun, leftOut } = examples;
+  return [
+    bold("Contract:"),
+    `  ${counted(written, "example")}${
+      isRun ? `, run against ${outside}` : dim(", not run; --run-examples leaves out those that fail")
+    }`,
+    ...leftOut.map(({ title, why }) => `  ${yellow("left out")} ${title}: ${why}`),
+    "",
+  ];
 }
 
 /** From this share of own members on, a target is independent of its module. */

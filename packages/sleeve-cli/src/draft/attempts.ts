@@ -1,0 +1,300 @@
+import { cachedChecker } from "../compiler/cached-checker.ts";
+import type { Checker } from "../compiler/typescript.ts";
+import type { CompileError } from "../isolation/compile-errors.ts";
+import { type MovedFile, moveFile } from "../isolation/move-file.ts";
+import { exportKey } from "../isolation/naming.ts";
+import { usedMembersIn } from "../isolation/outside-members.ts";
+import type { OutsideUses } from "../isolation/outside-uses.ts";
+import type { OverlayProgram } from "../isolation/overlay-program.ts";
+import { applyEdits } from "../isolation/text-edits.ts";
+import { Lines } from "../place.ts";
+import { filesReachedFrom } from "../project/affected-files.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import type { OutsidePaths } from "../types/outside-paths.ts";
+import type { WrittenMember } from "../types/type-names.ts";
+import { mentionsName } from "../types/type-text.ts";
+import type { UsedMembers } from "../uses/used-members.ts";
+import {
+  assertionChoice,
+  exportChoice,
+  type Outline,
+  type OutlineMember,
+  type OutlineSettings,
+  outlineOf,
+  outsidePathsOf,
+} from "./outline.ts";
+import { aliasKey } from "./render/outside-types.ts";
+import { type RenderedDraft, type RenderSettings, renderDraft } from "./render/rendered-draft.ts";
+import { usersOf } from "./render/target.ts";
+import { misfitsAt, suspectsInType, suspectsNear } from "./suspects.ts";
+
+export interface VerifySettings
+  extends RenderSettings,
+    Omit<OutlineSettings, "checker" | "reexport" | "aliased" | "canReexportAll" | "paths"> {}
+
+/** A draft that compiles, with all callers moved to it. */
+export interface VerifiedDraft {
+  readonly outline: Outline;
+  readonly target: string;
+  readonly adapter: string;
+  readonly outsideTypes: string;
+  readonly moved: ReadonlyMap<string, MovedFile>;
+  /** Errors that remain even if everything is re-exported. */
+  readonly errors: readonly CompileError[];
+}
+
+/** A draft with some choices aliased, and whether the project compiles with it. */
+export interface Attempt extends VerifiedDraft {
+  readonly draft: RenderedDraft;
+  readonly aliased: ReadonlyMap<string, string>;
+  readonly isGood: boolean;
+  /** Exports that keep their names, because a use of them cannot be renamed. */
+  readonly unmoved: readonly string[];
+}
+
+/** In a larger project, an attempt is checked with the callers only. */
+const MAX_WATCHED = 40;
+
+/** Drafts with some choices aliased, each compiled with all callers moved. */
+export class Attempts {
+  readonly #project: OpenProject;
+  readonly #overlays: OverlayProgram;
+  readonly #uses: OutsideUses;
+  readonly #settings: VerifySettings;
+  readonly #used: UsedMembers;
+  readonly #drafted: readonly string[];
+  /** Files that can have new errors. */
+  readonly #reached: ReadonlySet<string>;
+  /** Those of them that each attempt is checked with. The others are checked with the result. */
+  readonly #watched = new Set<string>();
+  readonly #checker: Checker | undefined;
+  readonly #paths: OutsidePaths;
+  /** Exports to re-export, with the reasons. */
+  readonly reexport = new Map<string, string>();
+  #canReexportAll = true;
+  /** Number of compilations so far. */
+  count = 0;
+  /** Number of members of each type, by its key. */
+  readonly sizes = new Map<string, number>();
+
+  constructor(project: OpenProject, overlays: OverlayProgram, uses: OutsideUses, settings: VerifySettings) {
+    this.#project = project;
+    this.#overlays = overlays;
+    this.#uses = uses;
+    this.#settings = settings;
+    // The same types are read in each attempt.
+    const checkers = new Map<Checker, Checker>();
+    const cached = (checker: Checker) => {
+      const known = checkers.get(checker) ?? cachedChecker(checker);
+      checkers.set(checker, known);
+      return known;
+    };
+    const [first] = uses.files;
+    const checker = first && project.program.checkerFor(first.source.path);
+    this.#checker = checker && cached(checker);
+    this.#paths = outsidePathsOf(project, settings.outside, uses);
+    this.#drafted = [settings.targetPath, settings.adapterPath, settings.outsideTypesPath];
+    this.#reached = filesReachedFrom(
+      project,
+      uses.files.map(({ source }) => source.path),
+    );
+    this.#used = usedMembersIn(project, settings.outside, uses, cached);
+  }
+
+  /** Whether the module affects many files. */
+  get isLarge(): boolean {
+    return this.#reached.size > MAX_WATCHED;
+  }
+
+  /** Drafts with types of our own everywhere. In a large project, only files with errors are watched from then on. */
+  first(): Attempt {
+    if (this.isLarge) for (const { source } of this.#uses.files) this.#watched.add(source.path);
+    else for (const path of this.#reached) this.#watched.add(path);
+    const attempt = this.run(new Map());
+    if (this.isLarge && !attempt.isGood) {
+      this.#watched.clear();
+      this.watch(attempt.errors);
+    }
+    return attempt;
+  }
+
+  /** Returns the errors in files that are not watched, for the last attempt. */
+  errorsElsewhere({ isGood }: Attempt): readonly CompileError[] {
+    if (!isGood) return [];
+    return this.#overlays.newErrorsIn([...this.#reached].filter((path) => !this.#watched.has(path)));
+  }
+
+  /** Watches the files of errors; `false` if they are watched already. */
+  watch(errors: readonly CompileError[]): boolean {
+    const before = this.#watched.size;
+    for (const { path } of errors) this.#watched.add(path);
+    return this.#watched.size > before;
+  }
+
+  /** Drafts with some choices aliased, moves the callers, and compiles. */
+  run(aliased: ReadonlyMap<string, string>): Attempt {
+    this.count++;
+    const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
+    const { files } = this.#uses;
+    const outline = outlineOf(this.#project, this.#uses, this.#used, {
+      ...this.#settings,
+      checker: this.#checker,
+      reexport: this.reexport,
+      aliased,
+      canReexportAll: this.#canReexportAll,
+      paths: this.#paths,
+    });
+    for (const { key, members = [] } of outline.types)
+      this.sizes.set(key, Math.max(members.length, this.sizes.get(key) ?? 0));
+    const draft = renderDraft(this.#project, outline, this.#settings);
+    const moved = new Map(
+      files.map(({ source, sites, imported }) => [
+        source.path,
+        moveFile(source, sites, imported, draft.destination),
+      ]),
+    );
+    const proposed = new Map([
+      [targetPath, draft.target.text],
+      ...(outline.aliased.length > 0 ? [[outsideTypesPath, draft.outsideTypes.text] as const] : []),
+      [adapterPath, draft.adapter.text],
+      ...files.map(
+        ({ source }) => [source.path, applyEdits(source.text, moved.get(source.path)?.edits ?? [])] as const,
+      ),
+    ]);
+    const errors =
+      files.length === 0 ? [] : this.#overlays.errorsWithin(proposed, [...this.#drafted, ...this.#watched]);
+    if (
+      this.#canReexportAll &&
+      errors.some((error) => isAtReexportAll(error, adapterPath, draft.adapter.text))
+    ) {
+      this.#canReexportAll = false;
+      return this.run(aliased);
+    }
+    const all = new Set(this.keys());
+    const unmoved = [...moved.values()]
+      .flatMap(({ stays }) =>
+        stays.flatMap(({ of }) => (of ? exportKey(outside, of.specifier, of.name) : [])),
+      )
+      .filter((key) => all.has(key) && !this.reexport.has(key));
+    return {
+      outline,
+      draft,
+      target: draft.target.text,
+      adapter: draft.adapter.text,
+      outsideTypes: draft.outsideTypes.text,
+      moved,
+      errors,
+      aliased,
+      unmoved,
+      isGood: errors.length === 0 && unmoved.length === 0,
+    };
+  }
+
+  /** Returns the choices that an error may come from. */
+  suspectsOf(error: CompileError, attempt: Attempt): readonly string[] {
+    const { targetPath, adapterPath, outsideTypesPath } = this.#settings;
+    const { outline } = attempt;
+    const possible = new Set(outline.choices);
+    if (![targetPath, adapterPath, outsideTypesPath].includes(error.path)) {
+      const { types, members } = suspectsNear(this.#overlays.program, error, targetPath);
+      return [
+        ...outline.types.filter(({ name }) => types.has(name)).map(({ key }) => key),
+        ...membersOf(outline).flatMap(({ owner, name, key }) =>
+          members.has(`${owner}.${name}`) ? (key ?? []) : [],
+        ),
+      ].filter((key) => possible.has(key));
+    }
+    const named = this.#choicesAt(error, attempt);
+    if (error.path === adapterPath) {
+      const asserted = outline.assertions
+        .filter((key) => named.includes(exportChoice(key)))
+        .map(assertionChoice)
+        .filter((key) => !attempt.aliased.has(key));
+      if (asserted.length > 0) return asserted;
+    }
+    if (error.path === targetPath) {
+      const types = suspectsInType(this.#overlays.program, error, targetPath);
+      const near = outline.types.filter(({ name }) => types.has(name)).map(({ key }) => key);
+      return [...named, ...near].filter((key) => possible.has(key));
+    }
+    if (error.path !== adapterPath) return named.filter((key) => possible.has(key));
+    const misfits = misfitsAt(this.#overlays.program, error);
+    const isNamed = ({ key }: OutlineMember) => named.includes(exportChoice(key));
+    const parts = outline.members
+      .filter(isNamed)
+      .flatMap(({ form, parts }) => (form === "whole" ? (outline.whole ?? []) : parts))
+      .filter(({ name }) => misfits.includes(name));
+    const types = outline.types.filter(({ name }) =>
+      parts.length > 0
+        ? parts.some(({ text }) => mentionsName(text, name))
+        : usersOf(name, outline).some((key) => named.includes(exportChoice(key))),
+    );
+    const members = parts.length > 0 ? parts.flatMap(({ key }) => key ?? []) : named;
+    return [...members, ...types.map(({ key }) => key)].filter((key) => possible.has(key));
+  }
+
+  /** Keys of all used exports. */
+  keys(): readonly string[] {
+    const { outside } = this.#settings;
+    return this.#uses.exports.map(({ specifier, name }) => exportKey(outside, specifier, name));
+  }
+
+  /** Returns the choices at an error's line in the draft. */
+  #choicesAt({ path, offset }: CompileError, { draft }: Attempt): readonly string[] {
+    const { targetPath, adapterPath, outsideTypesPath } = this.#settings;
+    const rendered = new Map([
+      [targetPath, draft.target],
+      [adapterPath, draft.adapter],
+      [outsideTypesPath, draft.outsideTypes],
+    ]).get(path);
+    return rendered?.keys.get(new Lines(rendered.text).at(offset).line - 1) ?? [];
+  }
+
+  /** Returns the exports that an error in the draft belongs to or, for a caller, those that its file uses. */
+  exportsAt(error: CompileError, attempt: Attempt): readonly string[] {
+    const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
+    const { outline } = attempt;
+    if ([targetPath, adapterPath, outsideTypesPath].includes(error.path)) {
+      const choices = this.#choicesAt(error, attempt);
+      const isNamed = ({ name, key }: { readonly name: string; readonly key?: string }) =>
+        choices.includes(aliasKey(name)) || (key !== undefined && choices.includes(key));
+      const users = [...outline.aliased, ...outline.types]
+        .filter(isNamed)
+        .flatMap(({ name }) => usersOf(name, outline));
+      const direct = this.keys().filter((key) => choices.includes(exportChoice(key)));
+      return [...new Set([...direct, ...users])];
+    }
+    return this.#uses.exports
+      .filter(({ references }) => references.some(({ source }) => source.path === error.path))
+      .map(({ specifier, name }) => exportKey(outside, specifier, name));
+  }
+}
+
+/** Returns all members of a target and its types, with the interface that declares each. */
+function membersOf({
+  target,
+  members,
+  whole,
+  types,
+}: Outline): readonly (WrittenMember & { readonly owner: string })[] {
+  return [
+    ...members.map(({ member, key, text }) => ({
+      owner: target,
+      name: member,
+      key: exportChoice(key),
+      text,
+      doc: undefined,
+    })),
+    ...(whole ?? []).map((member) => ({ ...member, owner: target })),
+    ...members.flatMap(({ parts }) => parts.map((part) => ({ ...part, owner: "__type" }))),
+    ...types.flatMap(({ name, members = [] }) => members.map((member) => ({ ...member, owner: name }))),
+  ];
+}
+
+/** Whether the compiler rejects re-exporting a whole module, such as one with `export =`. */
+function isAtReexportAll({ path, offset }: CompileError, adapterPath: string, adapter: string): boolean {
+  return (
+    path === adapterPath &&
+    /^export \* from/.test(adapter.split("\n")[new Lines(adapter).at(offset).line - 1] ?? "")
+  );
+}
