@@ -1,6 +1,6 @@
 import { Command } from "@commander-js/extra-typings";
 import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
-import { printRecovery, runCommand } from "../command-line/run-command.ts";
+import { isolationResult, printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const draftCommand = new Command("draft")
   .description(
@@ -43,6 +43,6 @@ export const draftCommand = new Command("draft")
           ? jsonText({ ...draft, isWritten, problems })
           : draftText(draft, isWritten, coloursFor(process.stdout)),
       );
-      return { problems, hasFindings: false };
+      return isolationResult(problems);
     }),
   );

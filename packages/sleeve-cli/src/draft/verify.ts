@@ -50,7 +50,7 @@ class Search {
     const all = this.withoutSuspects(this.#attempts.run(start.aliased));
     const other = all && this.raise(all);
     const [first, second] = [found, other].flatMap((attempt) => attempt ?? []);
-    if (first && second) return this.#settle(ownMembersOf(second) > ownMembersOf(first) ? second : first);
+    if (first && second) return this.#settle(scoreOf(second) > scoreOf(first) ? second : first);
     if (first) return this.#settle(first);
     const lowest = this.lowest(start);
     return lowest.isGood ? this.#settle(this.raise(lowest)) : lowest;
@@ -164,7 +164,7 @@ class Search {
       isMixed && first.aliased.size > 0 && members.length > 0
         ? this.#raiseInOrder(lowest, [members, types])
         : first;
-    return ownMembersOf(second) > ownMembersOf(first) ? second : first;
+    return scoreOf(second) > scoreOf(first) ? second : first;
   }
 
   #raiseInOrder(lowest: Attempt, groups: readonly (readonly string[])[]): Attempt {
@@ -216,8 +216,10 @@ const MAX_PASSES = 2;
 
 const NOT_TRIED = "it depends on other types that are aliased";
 
-function ownMembersOf({ outline }: Attempt): number {
-  return qualityOf(outline).members.own;
+/** How many more of the used members have types of their own than not. */
+function scoreOf({ outline }: Attempt): number {
+  const { own, aliased } = qualityOf(outline).members;
+  return own - aliased;
 }
 
 function reportedBy(error: CompileError | undefined): string {

@@ -1,6 +1,6 @@
 import { Command } from "@commander-js/extra-typings";
 import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
-import { printRecovery, runCommand } from "../command-line/run-command.ts";
+import { isolationResult, printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const moveCommand = new Command("move")
   .description("Rewrite imports of an outside module to use its adapter (dry run unless --write)")
@@ -28,6 +28,6 @@ export const moveCommand = new Command("move")
           ? jsonText({ ...move, isWritten, problems })
           : moveText(move, isWritten, coloursFor(process.stdout)),
       );
-      return { problems, hasFindings: false };
+      return isolationResult(problems);
     }),
   );

@@ -186,7 +186,8 @@ function listening(stream: NodeJS.ReadableStream) {
     look();
   });
   return (pattern: RegExp) =>
-    new Promise<void>((resolve) => {
+    new Promise<void>((resolve, reject) => {
+      stream.once("close", () => reject(new Error(`The stream ended without ${pattern}: ${said}`)));
       look = () => {
         const found = pattern.exec(said);
         if (!found) return;
