@@ -9,22 +9,52 @@ export type ExampleOutcome =
   | { readonly kind: "threw"; readonly error: string; readonly isBuiltIn: boolean; readonly message: string }
   | { readonly kind: "not run"; readonly why: string };
 
-/** Deadline of one example and of all together, in milliseconds. */
+/** Deadline of one promise, and of one process, in milliseconds. */
 const EXAMPLE_TIMEOUT = 2_000;
-const TIMEOUT = 15_000;
+const PROCESS_TIMEOUT = 10_000;
+
+/** Maximum number of processes, because an example may end its own or never return. */
+const MAX_PROCESSES = 4;
 
 /**
- * Runs examples against an outside module itself, in a process of its own that is killed after 15 seconds. Nothing
+ * Runs examples against an outside module itself, in a process of its own that is killed after 10 seconds. Nothing
  * that the module prints is shown.
  *
  * @param folder folder from which the module is resolved
  */
 export async function runExamples(
-  { object, members }: Outline,
+  outline: Outline,
   examples: readonly DraftedExample[],
   folder: string,
 ): Promise<ReadonlyMap<DraftedExample, ExampleOutcome>> {
   const outcomes = new Map<DraftedExample, ExampleOutcome>();
+  let open = examples;
+  for (let count = 1; open.length > 0; count++) {
+    const { found, failure, hasLoaded } = await runInProcess(outline, open, folder);
+    for (const [example, outcome] of found) outcomes.set(example, outcome);
+    open = open.filter((example) => !outcomes.has(example));
+    // The next one is the example that ended the process.
+    const isLast = !hasLoaded || count === MAX_PROCESSES;
+    for (const example of isLast ? open : open.slice(0, 1))
+      outcomes.set(example, { kind: "not run", why: failure });
+    open = open.filter((example) => !outcomes.has(example));
+  }
+  return outcomes;
+}
+
+interface ProcessResult {
+  readonly found: ReadonlyMap<DraftedExample, ExampleOutcome>;
+  /** Why the others did not run. */
+  readonly failure: string;
+  readonly hasLoaded: boolean;
+}
+
+async function runInProcess(
+  { object, members }: Outline,
+  examples: readonly DraftedExample[],
+  folder: string,
+): Promise<ProcessResult> {
+  const found = new Map<DraftedExample, ExampleOutcome>();
   const values = members.filter(({ form }) => form !== "type");
   const plan = {
     object,
@@ -42,7 +72,8 @@ export async function runExamples(
     cwd: folder,
     stdio: ["ignore", "ignore", "ignore", "ipc"],
   });
-  let failure = "the process ended early";
+  let failure = "it ends the process";
+  let hasLoaded = true;
   child.on("message", (message) => {
     const { index, outcome, failed } = message as {
       index?: number;
@@ -50,22 +81,23 @@ export async function runExamples(
       failed?: string;
     };
     const example = index === undefined ? undefined : examples[index];
-    if (example && outcome) outcomes.set(example, outcome);
-    if (failed !== undefined) failure = failed;
+    if (example && outcome) found.set(example, outcome);
+    if (failed === undefined) return;
+    failure = failed;
+    hasLoaded = false;
   });
   child.on("error", ({ message }) => {
     failure = message;
+    hasLoaded = false;
   });
   const timer = setTimeout(() => {
-    failure = `the examples did not end within ${TIMEOUT / 1000} seconds`;
+    failure = `it does not end within ${PROCESS_TIMEOUT / 1000} seconds`;
     child.kill("SIGKILL");
-  }, TIMEOUT);
-  child.send(plan);
+  }, PROCESS_TIMEOUT);
+  child.send(plan, () => {});
   await once(child, "close");
   clearTimeout(timer);
-  for (const example of examples)
-    if (!outcomes.has(example)) outcomes.set(example, { kind: "not run", why: failure });
-  return outcomes;
+  return { found, failure, hasLoaded };
 }
 
 /** The program of the process: builds the object that the adapter would, and runs the calls one by one. */
