@@ -319,7 +319,8 @@ export class CopiedTypes implements TypeNames {
       const symbol = type.getSymbol();
       const [declaration] = symbol?.declarations ?? [];
       if (!symbol || !declaration || originOf(declaration.path) !== "outside") return false;
-      return type.isClassOrInterface() && !aliased.has(keyOf(symbol) ?? "") && !isData(checker, type);
+      const isObject = (symbol.flags & (SymbolFlags.Class | SymbolFlags.Interface)) !== 0;
+      return isObject && !aliased.has(keyOf(symbol) ?? "") && !isData(checker, type);
     };
     return signature.getParameters().some((_, index) => {
       const type = checker.getParameterType(signature, index);
