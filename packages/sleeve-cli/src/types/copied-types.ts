@@ -190,17 +190,23 @@ export class CopiedTypes implements TypeNames {
     const { checker } = this.#options;
     const written = [...this.#own].flatMap(([key, { type }]) => {
       const declared = this.#declared.get(key);
-      return type?.members && declared ? [{ key, type, declared }] : [];
+      return type && declared ? [{ key, type, declared }] : [];
     });
     const objects = written.filter(
-      ({ type, declared }) => type.rung === "opaque" || !isData(checker, declared),
+      ({ type, declared }) => type.members && (type.rung === "opaque" || !isData(checker, declared)),
     );
     const taken = written.filter(
-      ({ key, declared }) => this.#constraints.has(key) || (goesIn.has(key) && isData(checker, declared)),
+      ({ key, type, declared }) =>
+        this.#constraints.has(key) || (type.members && goesIn.has(key) && isData(checker, declared)),
     );
     for (const { key, type, declared } of taken)
       for (const object of objects) {
-        const names = type.members?.map(({ name }) => name) ?? [];
+        const names =
+          type.members?.map(({ name }) => name) ??
+          checker
+            .getPropertiesOfType(declared)
+            .filter(({ flags }) => (flags & SymbolFlags.Optional) === 0)
+            .map(({ name }) => name);
         // The arguments of a generic constraint are unknown here, so its names decide.
         const fits = this.#constraints.has(key)
           ? names.length > 0 &&
@@ -549,7 +555,7 @@ export class CopiedTypes implements TypeNames {
     this.#declared.set(key, declared);
     const isRecord = !isAlias || (all.length === 0 && isPlainRecord(checker, declared));
     const owner = () => this.#ownerOf(symbol, local);
-    const { parameters, bases, members, identity, text } = this.writer.inScope(all, "alone", () => {
+    const { parameters, bases, members, identity, text } = this.writer.inScope([...all, declared], "alone", () => {
       const wanted = isRecord ? this.writer.members(declared, "out", owner) : undefined;
       const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
       return {

@@ -151,7 +151,8 @@ function writeOwn(
   const constructs = checker.getSignaturesOfType(value, SignatureKind.Construct);
   if (constructs.length > 0 && (symbol.flags & SymbolFlags.Class) !== 0)
     return writeClass(own, used, writer, exported, constructs, owner);
-  const members = writer.members(value, "out", owner, symbol);
+  const written = () => writer.members(value, "out", owner, symbol);
+  const members = isWhole ? writer.inScope([value], "alone", written) : written();
   if (isWhole) {
     if (members.length === 0) throw new Uncopiable("none of its members is used by name");
     return { ...none, form: "whole", text: "", members };

@@ -108,14 +108,16 @@ export class TypeWriter {
   }
 
   #parameterName(type: TypeParameter): string {
-    if (type.isThisType) return "this";
     const symbol = type.getSymbol();
     if (symbol === undefined || !this.#scope.has(symbol.id))
       throw new Uncopiable("it depends on an outer type parameter");
-    return symbol.name;
+    return type.isThisType ? "this" : symbol.name;
   }
 
-  /** Writes something with additional type parameters in scope, or only these if it stands alone. */
+  /**
+   * Writes something with additional type parameters in scope, or only these if it stands alone. A class or
+   * interface among them allows its type of `this`.
+   */
   inScope<Result>(parameters: readonly Type[], stands: "within" | "alone", write: () => Result): Result {
     const outer = this.#scope;
     const own = parameters.flatMap((parameter) => parameter.getSymbol()?.id ?? []);
