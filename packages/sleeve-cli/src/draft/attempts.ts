@@ -20,9 +20,8 @@ import {
   type Outline,
   type OutlineMember,
   type OutlineSettings,
-  outlineOf,
-  outsidePathsOf,
-} from "./outline.ts";
+} from "./outline/model.ts";
+import { outlineOf, outsidePathsOf } from "./outline/outline.ts";
 import { aliasKey } from "./render/outside-types.ts";
 import { type RenderedDraft, type RenderSettings, renderDraft } from "./render/rendered-draft.ts";
 import { usersOf } from "./render/target.ts";

@@ -30,10 +30,9 @@ import {
   namesFor,
   requireApplicableNames,
 } from "./config-entries.ts";
-import { contractFileOf, type DraftedContract, examplesThatHold } from "./contract-file.ts";
-import { typesReplaced } from "./draft.ts";
-import { type DraftedExample, examplesOf } from "./examples.ts";
-import type { Outline } from "./outline.ts";
+import { contractFileOf, type DraftedContract, examplesThatHold } from "./examples/contract-file.ts";
+import { type DraftedExample, examplesOf } from "./examples/examples.ts";
+import type { Outline } from "./outline/model.ts";
 import { type Plan, planOf } from "./plan.ts";
 import { qualityOf } from "./quality.ts";
 import { verifyDraft } from "./verify.ts";
@@ -285,7 +284,7 @@ function draftOf(
       usedIn,
       members: members.filter(({ key }) => keys.includes(key)).map(({ member }) => member),
     })),
-    types: typesReplaced(outline.types),
+    types: outline.types.map(({ name, outsideName }) => ({ type: name, replaces: outsideName })),
     quality: qualityOf(outline),
     debt,
     examples: examples ?? null,

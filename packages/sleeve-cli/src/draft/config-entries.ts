@@ -9,7 +9,7 @@ import { nearestName } from "../nearest-name.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
 import { CONFIG_FILES, type Config, type Isolation } from "../project/config.ts";
 import { mentionsName, propertyKey } from "../types/type-text.ts";
-import type { Outline } from "./outline.ts";
+import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
 
 /**

@@ -1,6 +1,6 @@
 import type { Draft } from "../documents/draft-document.ts";
 import { mentionsName } from "../types/type-text.ts";
-import type { Outline } from "./outline.ts";
+import type { Outline } from "./outline/model.ts";
 
 /**
  * Counts the used members and the types of a draft by the rung they are on. A member is on the rung of the

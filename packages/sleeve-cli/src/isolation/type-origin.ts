@@ -1,7 +1,7 @@
 import type { CompilerSymbol } from "../compiler/syntax.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { builtInOfPath } from "../project/packages/packages.ts";
-import type { TypeOrigin } from "../types/copied-types.ts";
+import type { TypeOrigin } from "../types/type-imports.ts";
 
 /** Classifies declarations that a target mentions: of the language, of our own files, or outside. */
 export function originIn(project: OpenProject, outside: string): (path: string) => TypeOrigin {

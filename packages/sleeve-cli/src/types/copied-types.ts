@@ -11,8 +11,10 @@ import {
 import type { UsedMembers } from "../uses/used-members.ts";
 import { isData, isPlainRecord, localParametersOf, parametersOfAlias } from "./data-types.ts";
 import { declaredWords } from "./declared-source.ts";
+import { LanguageBases } from "./language-bases.ts";
 import { type OutsideAlias, OutsideAliases } from "./outside-aliases.ts";
 import type { OutsidePath, OutsidePaths } from "./outside-paths.ts";
+import { type TypeImport, TypeImports, type TypeOrigin } from "./type-imports.ts";
 import {
   type Direction,
   memberKey,
@@ -21,7 +23,7 @@ import {
   Uncopiable,
   type WrittenMember,
 } from "./type-names.ts";
-import { asTypeName, camelCase, docOf, mentionsName } from "./type-text.ts";
+import { asTypeName, docOf, mentionsName } from "./type-text.ts";
 import { TypeWriter } from "./type-writer.ts";
 
 /** How far a type is our own: reduced to what is used, only passed around, or an alias of the outside type. */
@@ -49,18 +51,6 @@ export interface CopiedType {
   /** Names of the other copied types that it mentions. */
   readonly mentions: readonly string[];
 }
-
-/** An import that the copied types need: from one of our files, or a built-in module. */
-export interface TypeImport {
-  readonly name: string;
-  /** Its name in the target; another module may have a type of that name. */
-  readonly local: string;
-  /** Path of a file, or specifier of a built-in module. */
-  readonly from: { readonly path: string } | { readonly specifier: string };
-}
-
-/** Where a declaration comes from. */
-export type TypeOrigin = "language" | "ours" | "outside";
 
 export interface CopiedTypesOptions {
   readonly checker: Checker;
@@ -101,7 +91,8 @@ export class CopiedTypes implements TypeNames {
   readonly writer: TypeWriter;
   readonly #options: CopiedTypesOptions;
   readonly #own = new Map<string, { name: string; type: CopiedType | undefined }>();
-  readonly #imports = new Map<string, TypeImport>();
+  readonly #imports: TypeImports;
+  readonly #language: LanguageBases;
   readonly #mentions: Mention[] = [];
   readonly #aliases = new OutsideAliases();
   /** Members of outside objects that are written, by their keys. */
@@ -121,6 +112,10 @@ export class CopiedTypes implements TypeNames {
 
   constructor(options: CopiedTypesOptions) {
     this.#options = options;
+    this.#language = new LanguageBases(options.checker, options.originOf);
+    const isTaken = (name: string) =>
+      options.taken.has(name) || [...this.#own.values()].some((item) => item.name === name);
+    this.#imports = new TypeImports(options.exportedAs, isTaken);
     this.writer = new TypeWriter(options.checker, this);
   }
 
@@ -235,7 +230,7 @@ export class CopiedTypes implements TypeNames {
   }
 
   imports(): readonly TypeImport[] {
-    return [...this.#imports.values()];
+    return this.#imports.all();
   }
 
   /** Keys of the types that are passed in, directly or inside others. */
@@ -275,9 +270,9 @@ export class CopiedTypes implements TypeNames {
     if (path === undefined) return undefined;
     switch (this.#options.originOf(path)) {
       case "language":
-        return this.#globalName(symbol);
+        return this.#imports.globalName(symbol);
       case "ours":
-        return this.#nameOfOurs(symbol, path);
+        return this.#imports.nameOfOurs(symbol, path);
       case "outside":
         return undefined;
     }
@@ -287,8 +282,8 @@ export class CopiedTypes implements TypeNames {
     const { used, facts, checker } = this.#options;
     const { goesIn } = facts;
     // Our type extends the same type of the language.
-    if (this.#isKeptBase(member.getParent())) {
-      const names = this.#languageBases(owner).map((base) => base.getSymbol()?.name);
+    if (this.#language.isKept(member.getParent())) {
+      const names = this.#language.basesOf(owner).map((base) => base.getSymbol()?.name);
       if (names.includes(member.getParent()?.name)) return false;
     }
     if (used.has(member) || facts.neededMembers.has(memberKey(member) ?? "")) return true;
@@ -352,34 +347,10 @@ export class CopiedTypes implements TypeNames {
 
   /** Returns the types of the language that an outside type extends and that a reduced type keeps. */
   #basesOf(declared: Type): readonly string[] {
-    return this.#languageBases(declared).flatMap((base) => {
+    return this.#language.basesOf(declared).flatMap((base) => {
       const symbol = base.getSymbol();
       return symbol ? (this.nameOf(symbol, base, "out") ?? []) : [];
     });
-  }
-
-  #languageBases(type: Type, depth = 0): readonly Type[] {
-    if (!type.isClassOrInterface() || depth > DEEPEST_BASES) return [];
-    const bases = this.#options.checker.getBaseTypes(type).flatMap((base) => {
-      if (this.#isKeptBase(base.getSymbol())) return [base];
-      // The type arguments of an inherited base are those of the declaration.
-      const found = this.#languageBases(base, depth + 1);
-      return base.isTypeReference() ? found.filter((item) => item.getSymbol()?.name === "Error") : found;
-    });
-    return bases.filter(
-      (base, index) => bases.findIndex((item) => item.getSymbol()?.name === base.getSymbol()?.name) === index,
-    );
-  }
-
-  /** Whether a type is one of the language that values are recognised by: awaited, thrown, iterated over. */
-  #isKeptBase(symbol: CompilerSymbol | undefined): boolean {
-    const path = symbol?.declarations[0]?.path;
-    return (
-      symbol !== undefined &&
-      path !== undefined &&
-      KEPT_BASES.has(symbol.name) &&
-      this.#options.originOf(path) === "language"
-    );
   }
 
   #languageName(
@@ -388,46 +359,7 @@ export class CopiedTypes implements TypeNames {
     isAlias: boolean,
     direction: Direction,
   ): string | undefined {
-    return `${this.#globalName(symbol)}${this.#arguments(symbol, type, isAlias, direction)}`;
-  }
-
-  #globalName(symbol: CompilerSymbol): string {
-    const scopes: string[] = [];
-    for (let at = symbol.getParent(); at; at = at.getParent()) {
-      if (/^"/.test(at.name)) {
-        const specifier = at.name.slice(1, -1);
-        // A type inside a namespace cannot be imported by its own name.
-        if (scopes.length > 0) throw new Uncopiable(`${symbol.name} is a part of ${specifier}`);
-        return this.#importFrom(`${specifier} ${symbol.name}`, symbol.name, {
-          specifier: withScheme(specifier),
-        });
-      } else if (at.name !== "globalThis" && at.name !== "__global") scopes.unshift(at.name);
-    }
-    return [...scopes, symbol.name].join(".");
-  }
-
-  /** Imports a type, under a longer name if another module has one of that name. */
-  #importFrom(key: string, name: string, from: TypeImport["from"]): string {
-    const known = this.#imports.get(key);
-    if (known) return known.local;
-    const others = new Set([
-      ...[...this.#imports.values()].map((item) => item.local),
-      ...[...this.#own.values()].map((item) => item.name),
-      ...this.#options.taken,
-    ]);
-    const module = "specifier" in from ? from.specifier.replace(/^node:/, "") : "";
-    const longer = `${asTypeName(camelCase(module))}${name}`;
-    let local = name;
-    for (let count = 1; others.has(local); count++) local = count === 1 ? longer : `${longer}${count}`;
-    this.#imports.set(key, { name, local, from });
-    return local;
-  }
-
-  #nameOfOurs(symbol: CompilerSymbol, path: string): string {
-    const name = this.#options.exportedAs(path, symbol);
-    if (name === undefined)
-      throw new Uncopiable(`${symbol.name} is not exported by the file that declares it`);
-    return this.#importFrom(`${path} ${name}`, name, { path });
+    return `${this.#imports.globalName(symbol)}${this.#arguments(symbol, type, isAlias, direction)}`;
   }
 
   #importedName(
@@ -438,7 +370,7 @@ export class CopiedTypes implements TypeNames {
     direction: Direction,
   ): string | undefined {
     if (isAlias && this.#options.exportedAs(path, symbol) === undefined) return undefined;
-    const name = this.#nameOfOurs(symbol, path);
+    const name = this.#imports.nameOfOurs(symbol, path);
     return `${name}${this.#arguments(symbol, type, isAlias, direction)}`;
   }
 
@@ -555,17 +487,21 @@ export class CopiedTypes implements TypeNames {
     this.#declared.set(key, declared);
     const isRecord = !isAlias || (all.length === 0 && isPlainRecord(checker, declared));
     const owner = () => this.#ownerOf(symbol, local);
-    const { parameters, bases, members, identity, text } = this.writer.inScope([...all, declared], "alone", () => {
-      const wanted = isRecord ? this.writer.members(declared, "out", owner) : undefined;
-      const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
-      return {
-        parameters: this.writer.typeParameters(local, "out"),
-        bases: isRecord ? this.#basesOf(declared) : [],
-        members: wanted,
-        identity: wanted ? this.#identityOf(key, declared, wanted, names, owner) : [],
-        text: isRecord ? "" : this.#aliasText(declared, declaration, names),
-      };
-    });
+    const { parameters, bases, members, identity, text } = this.writer.inScope(
+      [...all, declared],
+      "alone",
+      () => {
+        const wanted = isRecord ? this.writer.members(declared, "out", owner) : undefined;
+        const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
+        return {
+          parameters: this.writer.typeParameters(local, "out"),
+          bases: isRecord ? this.#basesOf(declared) : [],
+          members: wanted,
+          identity: wanted ? this.#identityOf(key, declared, wanted, names, owner) : [],
+          text: isRecord ? "" : this.#aliasText(declared, declaration, names),
+        };
+      },
+    );
     const whole = [...(members ?? []), ...identity];
     const source = [text, ...bases, ...whole.map((member) => member.text)].join(" ");
     const left = all.flatMap((parameter, index) =>
@@ -680,9 +616,9 @@ export class CopiedTypes implements TypeNames {
       if (path === undefined) throw new Uncopiable("it names something that cannot be resolved");
       switch (this.#options.originOf(path)) {
         case "language":
-          return this.#globalName(symbol);
+          return this.#imports.globalName(symbol);
         case "ours":
-          return this.#nameOfOurs(symbol, path);
+          return this.#imports.nameOfOurs(symbol, path);
         case "outside": {
           const owner = (symbol.flags & SymbolFlags.EnumMember) !== 0 ? symbol.getParent() : undefined;
           return owner ? `${this.own(owner)}.${symbol.name}` : this.own(symbol);
@@ -752,7 +688,7 @@ export class CopiedTypes implements TypeNames {
   #free(wanted: string, longer: string): string {
     const used = new Set([
       ...[...this.#own.values()].map(({ name }) => name),
-      ...[...this.#imports.values()].map(({ local }) => local),
+      ...this.#imports.all().map(({ local }) => local),
     ]);
     const isFree = (name: string) =>
       !used.has(name) && !this.#options.taken.has(name) && !this.#aliases.has(name);
@@ -766,24 +702,6 @@ export class CopiedTypes implements TypeNames {
 
 /** A target that needs more types than this does not simplify anything. */
 const MOST = 200;
-
-/** Maximum number of classes between an outside type and one of the language. */
-const DEEPEST_BASES = 10;
-
-/** Types of the language whose values are recognised by more than the members that callers name. */
-const KEPT_BASES: ReadonlySet<string> = new Set([
-  "Error",
-  "Array",
-  "ReadonlyArray",
-  "Map",
-  "ReadonlyMap",
-  "Set",
-  "ReadonlySet",
-  "Promise",
-  "PromiseLike",
-  "Iterable",
-  "AsyncIterable",
-]);
 
 /** Maximum number of members that are tried to identify a type. */
 const MOST_TRIED = 12;
@@ -837,8 +755,4 @@ function keyOf(symbol: CompilerSymbol | undefined): string | undefined {
 
 function opposite(direction: Direction): Direction {
   return direction === "out" ? "in" : "out";
-}
-
-function withScheme(specifier: string): string {
-  return specifier.startsWith("node:") ? specifier : `node:${specifier}`;
 }

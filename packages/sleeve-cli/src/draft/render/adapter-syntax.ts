@@ -1,6 +1,6 @@
 import type { Language } from "../../isolation/file-language.ts";
 import { accessText, printedName } from "../../isolation/naming.ts";
-import type { Reexport } from "../outline.ts";
+import type { Reexport } from "../outline/reexports.ts";
 import type { AdapterImport } from "./import-names.ts";
 
 /** How a language expresses the parts of an adapter's module. */

@@ -2,13 +2,8 @@ import type { Language } from "../../isolation/file-language.ts";
 import { accessText, isWord, RESERVED } from "../../isolation/naming.ts";
 import type { CopiedType } from "../../types/copied-types.ts";
 import { camelCase, propertyKey } from "../../types/type-text.ts";
-import {
-  callbackResultKey,
-  exportChoice,
-  type Outline,
-  type OutlineMember,
-  type Reexport,
-} from "../outline.ts";
+import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "../outline/model.ts";
+import type { Reexport } from "../outline/reexports.ts";
 import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
 import { ImportNames } from "./import-names.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";

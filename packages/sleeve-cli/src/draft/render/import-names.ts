@@ -1,5 +1,5 @@
 import { accessText, isWord, RESERVED, valueName } from "../../isolation/naming.ts";
-import type { Outline, OutlineMember } from "../outline.ts";
+import type { Outline, OutlineMember } from "../outline/model.ts";
 
 /** What an adapter imports from one module, and under which names. */
 export interface AdapterImport {

@@ -1,7 +1,7 @@
 import { isWord, printedName, RESERVED } from "../../isolation/naming.ts";
 import type { OutsideAlias } from "../../types/outside-aliases.ts";
 import { asTypeName } from "../../types/type-text.ts";
-import type { Outline } from "../outline.ts";
+import type { Outline } from "../outline/model.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 /** Returns the key of a handed-on type, for errors in its line. */

@@ -4,7 +4,7 @@ import { exportKey } from "../../isolation/naming.ts";
 import { endingOf, specifierBetween } from "../../isolation/specifiers.ts";
 import type { Style } from "../../isolation/style.ts";
 import type { OpenProject } from "../../project/open-project.ts";
-import type { Outline, OutlineSettings } from "../outline.ts";
+import type { Outline, OutlineSettings } from "../outline/model.ts";
 import { renderAdapter } from "./adapter.ts";
 import { renderOutsideTypes } from "./outside-types.ts";
 import { type RenderedSource, styled } from "./source-builder.ts";

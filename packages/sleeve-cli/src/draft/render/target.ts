@@ -2,7 +2,7 @@ import { compareText } from "../../place.ts";
 import type { CopiedType } from "../../types/copied-types.ts";
 import type { WrittenMember } from "../../types/type-names.ts";
 import { mentionsName, propertyKey } from "../../types/type-text.ts";
-import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "../outline.ts";
+import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "../outline/model.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 export interface TargetPlace {

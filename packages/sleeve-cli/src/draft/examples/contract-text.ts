@@ -1,6 +1,6 @@
-import type { DraftedExample } from "../examples.ts";
-import type { Outline } from "../outline.ts";
-import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
+import type { Outline } from "../outline/model.ts";
+import { type RenderedSource, SourceBuilder } from "../render/source-builder.ts";
+import type { DraftedExample } from "./examples.ts";
 
 /** Returns the key of an example, for errors in its line. */
 export function exampleKey(title: string): string {

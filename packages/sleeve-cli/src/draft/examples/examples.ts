@@ -1,10 +1,10 @@
-import type { Checker } from "../compiler/typescript.ts";
-import { type Node, SyntaxKind } from "../compiler/typescript.ts";
-import { accessText } from "../isolation/naming.ts";
-import type { OutsideUses } from "../isolation/outside-uses.ts";
-import { compareText } from "../place.ts";
-import { exampleCallsOf } from "../uses/example-call.ts";
-import type { Outline } from "./outline.ts";
+import type { Checker } from "../../compiler/typescript.ts";
+import { type Node, SyntaxKind } from "../../compiler/typescript.ts";
+import { accessText } from "../../isolation/naming.ts";
+import type { OutsideUses } from "../../isolation/outside-uses.ts";
+import { compareText } from "../../place.ts";
+import { exampleCallsOf } from "../../uses/example-call.ts";
+import type { Outline } from "../outline/model.ts";
 
 /** A call in the project that the contract of a target repeats. */
 export interface DraftedExample {

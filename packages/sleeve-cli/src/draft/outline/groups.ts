@@ -1,8 +1,8 @@
 import { dirname } from "node:path";
-import { stemOf } from "../isolation/file-language.ts";
-import { isWord } from "../isolation/naming.ts";
-import { compareText } from "../place.ts";
-import { asTypeName, camelCase, mentionsName } from "../types/type-text.ts";
+import { stemOf } from "../../isolation/file-language.ts";
+import { isWord } from "../../isolation/naming.ts";
+import { compareText } from "../../place.ts";
+import { asTypeName, camelCase, mentionsName } from "../../types/type-text.ts";
 
 /** Members of a target that are used together, as an interface that the target extends. */
 export interface MemberGroup {

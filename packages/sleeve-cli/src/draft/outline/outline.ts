@@ -1,141 +1,45 @@
-import { isClassSymbol, isValueSymbol } from "../compiler/syntax.ts";
-import { type Checker, SymbolFlags } from "../compiler/typescript.ts";
-import type { Place } from "../documents/place.ts";
-import type { Language } from "../isolation/file-language.ts";
+import { isClassSymbol } from "../../compiler/syntax.ts";
 import {
   exportKey,
   factoryName,
   GLOBAL_TYPES,
   memberName,
-  type Names,
   reexportName,
   valueName,
-} from "../isolation/naming.ts";
-import type { OutsideUses, UsedExport } from "../isolation/outside-uses.ts";
-import { exportedAsIn, originIn } from "../isolation/type-origin.ts";
-
-import { comparePlaces, compareText } from "../place.ts";
-import type { OpenProject } from "../project/open-project.ts";
+} from "../../isolation/naming.ts";
+import type { OutsideUses, UsedExport } from "../../isolation/outside-uses.ts";
+import { exportedAsIn, originIn } from "../../isolation/type-origin.ts";
+import { compareText } from "../../place.ts";
+import type { OpenProject } from "../../project/open-project.ts";
+import { type CopiedType, CopiedTypes, type TypeFacts, typeKey } from "../../types/copied-types.ts";
+import { Uncopiable, type WrittenExport, writeExport } from "../../types/export-declaration.ts";
+import type { OutsideAlias } from "../../types/outside-aliases.ts";
+import { type ModuleImport, OutsidePaths } from "../../types/outside-paths.ts";
+import type { WrittenMember } from "../../types/type-names.ts";
+import { mentionsName, propertyKey } from "../../types/type-text.ts";
+import type { UsedMembers } from "../../uses/used-members.ts";
+import { type GroupableMember, groupsOf } from "./groups.ts";
 import {
-  type CopiedType,
-  CopiedTypes,
-  type TypeFacts,
-  type TypeImport,
-  typeKey,
-} from "../types/copied-types.ts";
+  assertionChoice,
+  callbackResultKey,
+  emptyOutline,
+  exportChoice,
+  type Outline,
+  type OutlineMember,
+  type OutlineSettings,
+} from "./model.ts";
 import {
-  Uncopiable,
-  type WrittenExport,
-  type WrittenFactory,
-  writeExport,
-} from "../types/export-declaration.ts";
-import type { OutsideAlias } from "../types/outside-aliases.ts";
-import { type ModuleImport, OutsidePaths } from "../types/outside-paths.ts";
-import type { CallbackResult } from "../types/promisify.ts";
-import type { WrittenMember } from "../types/type-names.ts";
-import { mentionsName, propertyKey } from "../types/type-text.ts";
-import type { ReferenceKind } from "../uses/references.ts";
-import type { UsedMembers } from "../uses/used-members.ts";
-import { type GroupableMember, groupsOf, type MemberGroup } from "./groups.ts";
-
-/** A member that the target offers for an outside export. */
-export interface OutlineMember {
-  /** The export, as written in a config. */
-  readonly key: string;
-  readonly specifier: string;
-  readonly export: string;
-  /** Its name in the target; empty if it is the target. */
-  readonly member: string;
-  readonly form: WrittenExport["form"];
-  readonly text: string;
-  /** Members of an object without a type of its own. */
-  readonly parts: readonly WrittenMember[];
-  readonly doc: string | undefined;
-  readonly parameters: readonly string[] | undefined;
-  /** Whether the adapter's factory must accept instances that the module itself creates. */
-  readonly takesInstances: boolean;
-  /** A factory besides a class. */
-  readonly factory: (WrittenFactory & { readonly member: string }) | undefined;
-  /** For a function with a callback: an additional member that returns a promise. */
-  readonly callbackResult: (CallbackResult & { readonly member: string }) | undefined;
-  /** The copied type that replaces it. */
-  readonly type: string | undefined;
-  /** Why it has the type of the outside value; `undefined` if its type is our own. */
-  readonly aliased: string | undefined;
-  /** Whether the adapter asserts its type, because objects that come out go back in. */
-  readonly isAsserted: boolean;
-  /** The exported name for callers that keep their names. */
-  readonly reexportedAs: string | undefined;
-  readonly isImportedByName: boolean;
-}
-
-/** An outside export that the adapter re-exports because it cannot be drafted. */
-export interface Reexport {
-  readonly key: string;
-  readonly specifier: string;
-  readonly export: string;
-  readonly reexportedAs: string;
-  readonly isType: boolean;
-  readonly why: string;
-  readonly remedy: string;
-  readonly places: readonly Place[];
-}
-
-/** A draft of a target, before it is written as source. */
-export interface Outline {
-  readonly outside: string;
-  /** Names of the target and of the adapter's object. */
-  readonly target: string;
-  readonly object: string;
-  readonly members: readonly OutlineMember[];
-  /** Groups of members that are used together. */
-  readonly groups: readonly MemberGroup[];
-  /** Members of the target, if it has the shape of a single export. */
-  readonly whole: readonly WrittenMember[] | undefined;
-  readonly types: readonly CopiedType[];
-  /** The outside type that the whole target is an alias of. */
-  readonly wholeType: string | undefined;
-  /** Outside types that it mentions. */
-  readonly aliased: readonly OutsideAlias[];
-  readonly imports: readonly TypeImport[];
-  readonly reexports: readonly Reexport[];
-  /** The specifier that the adapter re-exports completely, because it is used as a whole. */
-  readonly reexportsAll: string | undefined;
-  /** Specifiers that the adapter imports for their side effects. */
-  readonly touched: readonly string[];
-  /** Whether the adapter's module is the outside one, because the module itself is called. */
-  readonly isItself: boolean;
-  /** Everything with a type of our own that could be aliased instead, from the outermost inwards. */
-  readonly choices: readonly string[];
-  /** Keys of the exports whose type the adapter may assert. */
-  readonly assertions: readonly string[];
-  /** Reasons why types are aliased, by their keys. */
-  readonly reasons: ReadonlyMap<string, string>;
-  /** Number of used members of each handed-on type, by its name. */
-  readonly usedOfAliased: ReadonlyMap<string, number>;
-}
-
-export interface OutlineSettings {
-  /** Reads the outside types; none if nothing is used. */
-  readonly checker: Checker | undefined;
-  readonly outside: string;
-  /** Name of the adapter's object and, capitalised, of the target. */
-  readonly object: string;
-  readonly target: string;
-  readonly keepsNames: boolean;
-  readonly names: Names;
-  /** Exports to re-export, with the reasons. */
-  readonly reexport: ReadonlyMap<string, string>;
-  /** Choices that are aliased, with the reasons. */
-  readonly aliased: ReadonlyMap<string, string>;
-  /** The language of the adapter. */
-  readonly language: Language;
-  /** Whether the module can be re-exported completely. */
-  readonly canReexportAll: boolean;
-  readonly paths: OutsidePaths;
-}
-
-const IS_TYPE_ONLY: ReadonlySet<ReferenceKind> = new Set(["type", "type query"]);
+  baseOf,
+  distinctReexports,
+  isReexported,
+  isTypeOnly,
+  MANUAL_STEP,
+  obstacleTo,
+  type Reexport,
+  reexportAs,
+  reexportedWhole,
+  typesReexported,
+} from "./reexports.ts";
 
 /** Maximum number of rounds until all types that are passed in are known. */
 const MAX_ROUNDS = 8;
@@ -195,16 +99,6 @@ export function outsidePathsOf(project: OpenProject, outside: string, { files }:
   );
 }
 
-/** Returns the key of the assertion of an export's type among the choices of a draft. */
-export function assertionChoice(key: string): string {
-  return `assertion ${key}`;
-}
-
-/** Returns the key of an export among the choices of a draft. */
-export function exportChoice(key: string): string {
-  return `export ${key}`;
-}
-
 function outlineOnce(
   project: OpenProject,
   uses: OutsideUses,
@@ -219,7 +113,12 @@ function outlineOnce(
   const reexportsAll = settings.canReexportAll ? reexportedWhole(uses, outside) : undefined;
   if (uses.isCallable && reexportsAll !== undefined && settings.language === "commonjs")
     return {
-      outline: { ...emptyOutline(settings), reexportsAll, isItself: true, reexports: typesOf(uses, outside) },
+      outline: {
+        ...emptyOutline(settings),
+        reexportsAll,
+        isItself: true,
+        reexports: typesReexported(uses, outside),
+      },
       facts,
     };
   const withNested = new Set(
@@ -307,7 +206,7 @@ function outlineOnce(
     types,
     aliased: mentionedOutside(own.aliased(), types, [...texts, wholeType ?? ""]),
     imports: own.imports(),
-    reexports: distinct(reexports),
+    reexports: distinctReexports(reexports),
     reexportsAll,
     touched: uses.touched,
     choices: [
@@ -392,97 +291,6 @@ function groupable(
     .map(({ key, text }) => ({ key, text, files: files.get(key) ?? [] }));
 }
 
-function emptyOutline({ outside, target, object }: OutlineSettings): Outline {
-  return {
-    outside,
-    target,
-    object,
-    members: [],
-    groups: [],
-    whole: undefined,
-    wholeType: undefined,
-    types: [],
-    aliased: [],
-    imports: [],
-    reexports: [],
-    reexportsAll: undefined,
-    touched: [],
-    isItself: false,
-    choices: [],
-    assertions: [],
-    reasons: new Map(),
-    usedOfAliased: new Map(),
-  };
-}
-
-/**
- * Returns what can be re-exported completely. Names of a part would be mistaken for names of the module, so
- * the part must be all that is used.
- */
-function reexportedWhole({ whole, exports }: OutsideUses, outside: string): string | undefined {
-  const taken = new Set(whole.map(({ specifier }) => specifier));
-  if (taken.has(outside)) return outside;
-  const used = new Set([...taken, ...exports.map(({ specifier }) => specifier)]);
-  const [only] = used;
-  return used.size === 1 && taken.size === 1 ? only : undefined;
-}
-
-/** Returns the types of a module that is re-exported as itself, which are not re-exported with it. */
-function typesOf({ exports }: OutsideUses, outside: string): readonly Reexport[] {
-  const why = "the module is a function that is used as a whole";
-  return exports
-    .filter(isTypeOnly)
-    .map((exported) => reexportAs(exported, outside, { why, remedy: MANUAL_STEP }));
-}
-
-function reexportAs(
-  usedExport: UsedExport,
-  outside: string,
-  { why, remedy }: { readonly why: string; readonly remedy: string },
-): Reexport {
-  const { specifier, places } = usedExport;
-  // A type in a namespace is reached through the export that it is in.
-  const name = baseOf(usedExport.name);
-  return {
-    key: exportKey(outside, specifier, name),
-    specifier,
-    export: name,
-    reexportedAs: reexportName(outside, specifier, name),
-    isType: isTypeOnly(usedExport) && name === usedExport.name,
-    why,
-    remedy,
-    places,
-  };
-}
-
-function baseOf(name: string): string {
-  return name.split(".")[0] ?? name;
-}
-
-/** Returns the re-exports, each once: as a value if any use needs the value. */
-function distinct(reexports: readonly Reexport[]): readonly Reexport[] {
-  const byKey = new Map<string, Reexport>();
-  for (const reexport of reexports) {
-    const known = byKey.get(reexport.key);
-    if (!known) byKey.set(reexport.key, reexport);
-    else
-      byKey.set(reexport.key, {
-        ...known,
-        isType: known.isType && reexport.isType,
-        places: [...known.places, ...reexport.places].sort(comparePlaces),
-      });
-  }
-  return [...byKey.values()];
-}
-
-/** Returns the key of a member's promise form. */
-export function callbackResultKey(key: string): string {
-  return `${key} as a promise`;
-}
-
-const MANUAL_STEP =
-  "Add it to the target manually, with types of your own, and convert values in the adapter.";
-
 function memberOf(
   usedExport: UsedExport,
   written: WrittenExport,
@@ -537,58 +345,6 @@ function soleExport(
   const isSole =
     values.length === 1 && whole.length === 0 && only?.name === "default" && !passOn.has("default");
   return isSole && only.symbol && !isClassSymbol(only.symbol) ? only : undefined;
-}
-
-function isTypeOnly({ kinds, symbol }: UsedExport): boolean {
-  if (symbol && !isValueSymbol(symbol)) return true;
-  return kinds.size > 0 && [...kinds].every((kind) => IS_TYPE_ONLY.has(kind));
-}
-
-/** Whether a file re-exports the export, or uses it so that its name must stay. */
-function isReexported({ kinds, references }: UsedExport): boolean {
-  if (kinds.has("export")) return true;
-  return references.some(
-    ({ site, local }) => local === "" || site.forms.some((form) => KEEPS_NAME.has(form)),
-  );
-}
-
-const KEEPS_NAME: ReadonlySet<string> = new Set(["require", "dynamic", "re-export", "import type"]);
-
-/** Returns why an export cannot be drafted, from how it is used. */
-function obstacleTo({
-  kinds,
-  symbol,
-  name,
-  references,
-}: UsedExport): { readonly why: string; readonly remedy: string } | undefined {
-  if (kinds.has("extend"))
-    return {
-      why: "it is extended",
-      remedy: `Hold a ${name} in your class instead of extending it, and draft again.`,
-    };
-  if (kinds.has("write") || references.some(({ node }) => isPatched(node)))
-    return {
-      why: "it is patched",
-      remedy: "Wrap the patched behaviour in the adapter, and remove the patch.",
-    };
-  const isEnum = symbol && (symbol.flags & SymbolFlags.Enum) !== 0;
-  if (isEnum && [...kinds].some((kind) => !IS_TYPE_ONLY.has(kind)))
-    return {
-      why: "it is an enumeration",
-      remedy: `Replace ${name} by constants of your own, and convert them in the adapter.`,
-    };
-  if (!symbol)
-    return {
-      why: "it has no types",
-      remedy: "Install or declare types for it, and draft again.",
-    };
-  return undefined;
-}
-
-/** `Crane.prototype.lift = …`, `Object.assign(Crane.prototype, …)`. */
-function isPatched(node: { readonly parent: unknown }): boolean {
-  const parent = node.parent as { readonly name?: { readonly text?: string }; readonly expression?: unknown };
-  return parent.expression === node && parent.name?.text === "prototype";
 }
 
 /** Two parts of a package may export the same name; the second one is named with its part. */

@@ -1,7 +1,7 @@
 import { spawn } from "node:child_process";
 import { once } from "node:events";
+import type { Outline } from "../outline/model.ts";
 import type { DraftedExample } from "./examples.ts";
-import type { Outline } from "./outline.ts";
 
 /** What an example did when it was run against the outside module. */
 export type ExampleOutcome =

@@ -1,10 +1,10 @@
-import type { OverlayProgram } from "../isolation/overlay-program.ts";
-import type { Style } from "../isolation/style.ts";
-import { Lines } from "../place.ts";
+import type { OverlayProgram } from "../../isolation/overlay-program.ts";
+import type { Style } from "../../isolation/style.ts";
+import { Lines } from "../../place.ts";
+import type { Outline } from "../outline/model.ts";
+import { styled } from "../render/source-builder.ts";
+import { contractText, exampleKey } from "./contract-text.ts";
 import type { DraftedExample } from "./examples.ts";
-import type { Outline } from "./outline.ts";
-import { contractText, exampleKey } from "./render/contract.ts";
-import { styled } from "./render/source-builder.ts";
 import { type ExampleOutcome, runExamples } from "./run-examples.ts";
 
 /** An example that the contract does not have. */
