@@ -12,7 +12,7 @@ const PACKAGE = `node-${process.platform}-${process.arch}`;
 const CHECKS = [
   ["the fast tests", ["node_modules/vitest/vitest.mjs", "run", "--project", "fast", "--reporter", "dot"]],
   ["the type checks", ["node_modules/typescript/bin/tsc", "-p", "tests"]],
-  ["the packaging check", ["scripts/packaging.mjs"]],
+  ["the packaging check", ["scripts/packaging.mjs", "--run-time"]],
 ];
 
 const current = Number(process.versions.node.split(".")[0]);

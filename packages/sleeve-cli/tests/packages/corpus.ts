@@ -38,7 +38,7 @@ export const CORPUS: readonly CorpusPackage[] = [
   { name: "qs", consumer: "web/qs", members: [10, 1, 0] },
   { name: "ramda", consumer: "data/ramda", members: [16, 2, 0] },
   { name: "redux", consumer: "data/redux", members: [9, 2, 0] },
-  { name: "rxjs", consumer: "data/rxjs", members: [22, 11, 0] },
+  { name: "rxjs", consumer: "data/rxjs", members: [35, 0, 0] },
   { name: "semver", consumer: "values/semver", members: [20, 0, 0] },
   { name: "sql.js", consumer: "storage/sql.js", members: [14, 0, 0] },
   { name: "superstruct", consumer: "data/superstruct", members: [24, 0, 0] },

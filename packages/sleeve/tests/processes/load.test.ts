@@ -17,13 +17,13 @@ function run(what: string, count: number): unknown {
   );
 }
 
-test("a million calls in flight through five layers: none is lost, mixed up or left unhandled", () => {
-  expect(run("inFlight", 1_000_000)).toEqual({
-    answered: 1_000_000,
+test("300,000 calls in flight through five layers: none is lost, mixed up or left unhandled", () => {
+  expect(run("inFlight", 300_000)).toEqual({
+    answered: 300_000,
     mixed: 0,
     unhandled: 0,
-    timed: 1_000_000,
-    failures: 10_000,
+    timed: 300_000,
+    failures: 3_000,
   });
 }, 300_000);
 
