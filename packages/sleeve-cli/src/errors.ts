@@ -8,6 +8,8 @@ export type ErrorCode =
   | "NO_PROJECT"
   /** The compiler cannot read a `tsconfig.json`. */
   | "BROKEN_TSCONFIG"
+  /** Settings of a `tsconfig.json` that the compiler no longer takes are translated in memory. */
+  | "OLD_SETTINGS"
   /** The command needs a `sleeve.config.ts`, and there is none. */
   | "NO_CONFIG"
   /** `sleeve.config.ts` cannot be loaded. */
@@ -60,6 +62,11 @@ export type ErrorCode =
 export interface Problem {
   readonly code: ErrorCode;
   readonly message: string;
+}
+
+/** Whether a problem is only worth knowing: the command did all of its work. */
+export function isNote({ code }: Problem): boolean {
+  return code === "OLD_SETTINGS";
 }
 
 /** A problem that stops a command. */

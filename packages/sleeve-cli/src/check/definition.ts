@@ -1,6 +1,7 @@
 import { Command, Option } from "@commander-js/extra-typings";
 import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
 import { type CommandResult, printProblem, runCommand } from "../command-line/run-command.ts";
+import { isNote } from "../errors.ts";
 import { VERSION } from "../version.ts";
 
 const FORMATS = ["json", "sarif", "junit", "page"] as const;
@@ -65,7 +66,7 @@ async function watchUntilStopped(
         const took = `${(milliseconds / 1000).toFixed(2)} s`;
         if (first !== undefined) process.stdout.write(colours.dim(`${first}${rest} saved, ${took}\n\n`));
         process.stdout.write(
-          checkText(result, texts, { colours, isComplete: problems.length === 0, isVerbose }),
+          checkText(result, texts, { colours, isComplete: problems.every(isNote), isVerbose }),
         );
         for (const problem of problems) printProblem(problem);
         process.stdout.write(colours.dim("Watching for changes. Press Ctrl+C to stop.\n"));

@@ -1,4 +1,4 @@
-import { CliError, type Problem } from "../errors.ts";
+import { CliError, isNote, type Problem } from "../errors.ts";
 
 /** Exit codes: no findings, findings, error. */
 export const EXIT = { ok: 0, findings: 1, error: 2 } as const;
@@ -19,7 +19,7 @@ export async function runCommand(
   try {
     const { problems, notes = [], hasFindings } = await action();
     for (const problem of [...notes, ...problems]) printProblem(problem);
-    process.exitCode = problems.length > 0 ? EXIT.error : hasFindings ? EXIT.findings : EXIT.ok;
+    process.exitCode = !problems.every(isNote) ? EXIT.error : hasFindings ? EXIT.findings : EXIT.ok;
   } catch (error) {
     printProblem(error instanceof CliError ? error : unexpected(error));
     if (trace && error instanceof Error) process.stderr.write(`${error.stack}\n`);

@@ -17,12 +17,17 @@ export function referencesIn(tsconfig: string): readonly string[] {
   });
 }
 
+/** Returns the configs that a config extends itself, in order. */
+export function extendedBy(tsconfig: string): readonly string[] {
+  const { extends: bases = [] } = valuesIn(tsconfig);
+  return [bases].flat().flatMap((base) => (typeof base === "string" ? baseAt(base, tsconfig) : []));
+}
+
 /** Returns a config with all configs that it extends and references, recursively. */
 export function configChain(tsconfig: string, seen = new Set<string>()): ReadonlySet<string> {
   if (seen.has(tsconfig)) return seen;
   seen.add(tsconfig);
-  const { extends: bases = [] } = valuesIn(tsconfig);
-  for (const base of [bases].flat()) if (typeof base === "string") configChain(baseAt(base, tsconfig), seen);
+  for (const base of extendedBy(tsconfig)) configChain(base, seen);
   for (const reference of referencesIn(tsconfig)) configChain(reference, seen);
   return seen;
 }

@@ -1,6 +1,8 @@
 import { dirname } from "node:path";
+import { CliError } from "../errors.ts";
 import { endCompiler, startCompiler } from "./compiler-process.ts";
 import { referencesIn } from "./config-text.ts";
+import { type TranslatedConfigs, translatedConfigs } from "./old-settings.ts";
 import { FileShadow } from "./overlay.ts";
 import type { API, CompilerOptions } from "./typescript.ts";
 
@@ -21,11 +23,32 @@ export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()
   return referred.length > 0 ? referred : [{ tsconfig, files: [], options }];
 }
 
+/**
+ * Returns the configs that the compiler must read in memory: a generated one, or those with old settings.
+ *
+ * @throws {CliError} `BROKEN_TSCONFIG` if a config extends itself
+ */
+export function configFilesOf(tsconfig: string, generatedConfig: string | undefined): TranslatedConfigs {
+  if (generatedConfig !== undefined)
+    return { files: new Map([[tsconfig, generatedConfig]]), settings: [], cyclic: undefined };
+  const translated = translatedConfigs(tsconfig);
+  if (translated.cyclic !== undefined) {
+    throw new CliError(
+      "BROKEN_TSCONFIG",
+      `${translated.cyclic} extends itself, directly or through others. Remove the cycle from \`extends\`, and run again.`,
+    );
+  }
+  return translated;
+}
+
 /** Reads a config, real or made up, with a short-lived compiler. */
-export function configsOf(tsconfig: string, generatedConfig: string | undefined): readonly ReadConfig[] {
+export function configsOf(
+  tsconfig: string,
+  { files }: Pick<TranslatedConfigs, "files">,
+): readonly ReadConfig[] {
   const shadow = new FileShadow();
-  if (generatedConfig !== undefined) shadow.set(tsconfig, generatedConfig);
-  const api = startCompiler(dirname(tsconfig), generatedConfig === undefined ? undefined : shadow.fileSystem);
+  for (const [path, text] of files) shadow.set(path, text);
+  const api = startCompiler(dirname(tsconfig), files.size === 0 ? undefined : shadow.fileSystem);
   try {
     return readConfigs(api, tsconfig);
   } finally {

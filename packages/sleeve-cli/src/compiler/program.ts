@@ -1,7 +1,8 @@
 import { existsSync } from "node:fs";
 import { dirname } from "node:path";
 import { endCompiler, failuresOf, startCompiler } from "./compiler-process.ts";
-import { elementsModule, readConfigs } from "./configs.ts";
+import { configFilesOf, elementsModule, readConfigs } from "./configs.ts";
+import type { TranslatedConfigs } from "./old-settings.ts";
 import { FileShadow } from "./overlay.ts";
 import { aliasTarget } from "./syntax.ts";
 import {
@@ -51,21 +52,27 @@ export class Program {
   readonly #projectOfFile = new Map<string, Project>();
   readonly #exports = new Map<string, ReadonlyMap<string, CompilerSymbol>>();
   readonly #shadow: FileShadow;
+  /** Overlay files that no proposal drops: configs. */
+  readonly #configFiles: ReadonlySet<string>;
+  /** Settings of the configs that were translated, because the compiler no longer takes them. */
+  readonly translatedSettings: readonly string[];
 
   static open(config: ProgramConfig): Program {
     const { tsconfig, generatedConfig, canOverlay = false, files, onFiles = () => {} } = config;
     const shadow = new FileShadow();
     for (const [path, text] of files ?? []) shadow.set(path, text);
-    if (generatedConfig !== undefined) shadow.set(tsconfig, generatedConfig);
+    const translated = configFilesOf(tsconfig, generatedConfig);
+    for (const [path, text] of translated.files) shadow.set(path, text);
     const api = startCompiler(
       dirname(tsconfig),
-      generatedConfig !== undefined || canOverlay || files ? shadow.fileSystem : undefined,
+      translated.files.size > 0 || canOverlay || files ? shadow.fileSystem : undefined,
     );
     try {
       const configs = readConfigs(api, tsconfig);
       onFiles([...new Set(configs.flatMap(({ files }) => files))]);
       const paths = configs.map((config) => config.tsconfig);
-      return new Program(api, paths, shadow, api.updateSnapshot({ openProjects: [...paths] }), false);
+      const snapshot = api.updateSnapshot({ openProjects: [...paths] });
+      return new Program(api, paths, shadow, snapshot, translated);
     } catch (error) {
       endCompiler(api);
       throw error;
@@ -77,10 +84,14 @@ export class Program {
     configs: readonly string[],
     shadow: FileShadow,
     snapshot: Snapshot,
-    isView: boolean,
+    translated: TranslatedConfigs | Program,
   ) {
     this.#api = api;
-    this.#isView = isView;
+    this.#isView = translated instanceof Program;
+    this.#configFiles =
+      translated instanceof Program ? translated.#configFiles : new Set(translated.files.keys());
+    this.translatedSettings =
+      translated instanceof Program ? translated.translatedSettings : translated.settings;
     this.#shadow = shadow;
     this.configs = configs;
     this.#snapshot = snapshot;
@@ -92,7 +103,7 @@ export class Program {
    * the compiler's process and the files it has read. Requires `canOverlay`; close the view first.
    */
   view(): Program {
-    return new Program(this.#api, this.configs, this.#shadow, this.#api.updateSnapshot({}), true);
+    return new Program(this.#api, this.configs, this.#shadow, this.#api.updateSnapshot({}), this);
   }
 
   /** Updates the program after files were changed, created or deleted. Earlier answers become invalid. */
@@ -108,7 +119,7 @@ export class Program {
    * Earlier answers become invalid.
    */
   propose(files: ReadonlyMap<string, string>): void {
-    const before = [...this.#shadow.paths()].filter((path) => !this.configs.includes(path));
+    const before = [...this.#shadow.paths()].filter((path) => !this.#configFiles.has(path));
     const changes = { changed: [] as string[], created: [] as string[], deleted: [] as string[] };
     let keepsImports = true;
     for (const path of new Set([...before, ...files.keys()])) {

@@ -2,7 +2,7 @@ import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
 import { ResolverFactory } from "oxc-resolver";
 import { syntaxErrorIn } from "../compiler/config-text.ts";
-import { configsOf, elementsModule, type ReadConfig } from "../compiler/configs.ts";
+import { configFilesOf, configsOf, elementsModule, type ReadConfig } from "../compiler/configs.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { FileRecords } from "./file-records.ts";
 import { guessedTarget } from "./packages/outside-imports.ts";
@@ -16,6 +16,7 @@ import { isSource, type Modules } from "./project-sources.ts";
  */
 export class ModuleResolver implements Modules {
   readonly records: FileRecords;
+  readonly translatedSettings: readonly string[];
   readonly #folder: ProjectFolder;
   readonly #configs: readonly ReadConfig[];
   readonly #named: ReadonlySet<string>;
@@ -25,7 +26,9 @@ export class ModuleResolver implements Modules {
   /** Reads the config, and starts to read its files. */
   constructor(folder: ProjectFolder) {
     this.#folder = folder;
-    this.#configs = configsOf(folder.tsconfig, folder.generatedConfig);
+    const translated = configFilesOf(folder.tsconfig, folder.generatedConfig);
+    this.translatedSettings = translated.settings;
+    this.#configs = configsOf(folder.tsconfig, translated);
     const named = this.#configs.flatMap(({ files }) => files);
     this.records = FileRecords.start(named.filter(isSource));
     this.#resolver = new ResolverFactory({

@@ -24,6 +24,8 @@ export interface Modules {
   resolveModule(importer: string, site: Pick<ImportSite, "specifier" | "offset">): string | undefined;
   /** Returns the module that the compiler imports implicitly for JSX elements. */
   elementsFrom(): string | undefined;
+  /** Settings of the configs that were translated, because the compiler no longer takes them. */
+  readonly translatedSettings: readonly string[];
   /** Problems of the configs themselves. */
   configDiagnostics(): readonly { readonly fileName?: string | undefined; readonly text: string }[];
 }
@@ -53,7 +55,7 @@ export class ProjectSources {
     this.root = root;
     this.modules = modules;
     this.#options = options;
-    const problems: Problem[] = configProblems(modules);
+    const problems: Problem[] = [...configProblems(modules), ...translationNotes(modules)];
     const candidates = modules
       .allFiles()
       .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined)
@@ -123,6 +125,19 @@ function configProblems(modules: Modules): Problem[] {
     code: "BROKEN_TSCONFIG",
     message: `${fileName ?? "The compiler's config"} is broken: ${text.replace(/\.$/, "")}. Correct it and run again.`,
   }));
+}
+
+function translationNotes({ translatedSettings: settings }: Modules): Problem[] {
+  if (settings.length === 0) return [];
+  const [what, verb] = settings.length === 1 ? ["a setting", "is"] : ["settings", "are"];
+  return [
+    {
+      code: "OLD_SETTINGS",
+      message:
+        `The compiler's config has ${what} that the native compiler no longer takes: ${settings.join(", ")}. ` +
+        `In memory, ${settings.length === 1 ? "it" : "they"} ${verb} replaced by an equivalent; the file stays as it is.`,
+    },
+  ];
 }
 
 interface Reading {

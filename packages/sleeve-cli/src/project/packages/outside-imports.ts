@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import type { Place } from "../../documents/place.ts";
 import type { ImportSite } from "../../parser/module-record.ts";
@@ -52,7 +53,7 @@ export function resolveImports(
   const installed = new Packages();
   const folders = new Map<string, string>();
   const packages = new Map<string, OutsidePackage>();
-  const ours = new Set<string>();
+  const known = new Map<string, string | undefined>();
   let hasLinked = false;
   const imports: PackageImport[] = [];
   const isCandidate = (path: string) => candidates.has(path);
@@ -71,27 +72,33 @@ export function resolveImports(
       packages.set(name, { name, kind: "legacy", version: undefined, isInstalled: true });
     return name;
   };
-  const isOurs = (name: string, source: SourceText, site: ImportSite): boolean => {
-    if (ours.has(name)) return true;
-    if (packages.has(name)) return false;
+  /** Returns the outside package that a bare name leads to; `undefined` if it leads to our own files. */
+  const packageNamed = (name: string, source: SourceText, site: ImportSite): string | undefined => {
+    if (known.has(name)) return known.get(name);
     const found = installed.find(name, source.path) ?? installed.find(typesPackageOf(name), source.path);
     const isLinked = found !== undefined && packageNameOfPath(found.folder, root) === undefined;
     const holdsSources = isLinked && [...candidates].some((path) => isSourceIn(path, found.folder));
-    const target = found ? undefined : modules.resolveModule(source.path, site);
+    const target = isLinked ? undefined : modules.resolveModule(source.path, site);
     hasLinked ||= isLinked;
-    if (holdsSources || (target !== undefined && packageNameOfPath(target, root) === undefined)) {
-      ours.add(name);
-      return true;
-    }
-    if (isLinked) folders.set(found.folder, name);
-    const isInstalled = found !== undefined || target !== undefined;
-    packages.set(name, { name, kind: "package", version: found?.version, isInstalled });
-    return false;
+    // An alias of the config can lead to our own files, or to a package under another name.
+    const isAlias =
+      target !== undefined && packageNameOfPath(target, root) !== name && !declaresModule(target, name);
+    const actual = holdsSources ? undefined : isAlias ? packageNameOfPath(target, root) : name;
+    // Without the package, a declaration of our own is all there is.
+    const isOurs = !found && target !== undefined && packageNameOfPath(target, root) === undefined;
+    known.set(name, isOurs ? undefined : actual);
+    if (actual === undefined || isOurs) return undefined;
+    const pkg = actual === name ? found : installed.find(actual, source.path);
+    if (isLinked) folders.set(found.folder, actual);
+    const isInstalled = pkg !== undefined || target !== undefined;
+    packages.set(actual, { name: actual, kind: "package", version: pkg?.version, isInstalled });
+    return actual;
   };
   for (const source of sources) {
     for (const site of source.sites) {
       const bare = packageNameOf(site.specifier);
-      const name = bare === undefined || isOurs(bare, source, site) ? elsewhere(source, site) : bare;
+      const named = bare === undefined ? undefined : packageNamed(bare, source, site);
+      const name = named ?? elsewhere(source, site);
       if (name === undefined) continue;
       const place = { file: source.file, ...source.lines.at(site.offset) };
       imports.push({ package: name, site, source, place });
@@ -102,15 +109,21 @@ export function resolveImports(
     legacyOf(source.path, root, options) === undefined &&
     ![...folders.keys()].some((folder) => source.path.startsWith(`${folder}/`));
   const kept = imports.filter(isOutside);
-  const named = new Set(kept.map((packageImport) => packageImport.package));
+  const used = new Set(kept.map((packageImport) => packageImport.package));
   return {
     imports: kept,
     packages: [...packages.values()]
-      .filter(({ name }) => named.has(name))
+      .filter(({ name }) => used.has(name))
       .sort((a, b) => compareText(a.name, b.name)),
     folders,
     hasLinked,
   };
+}
+
+/** Whether a file declares a module by its name, so that the name leads to no file. */
+function declaresModule(path: string, name: string): boolean {
+  const quoted = name.replace(/[\\^$.*+?()[\]{}|]/g, "\\$&");
+  return new RegExp(`\\bdeclare\\s+module\\s*["']${quoted}(?:["'/])`).test(readFileSync(path, "utf8"));
 }
 
 /** Whether a file is a source, not a declaration, in a folder. */

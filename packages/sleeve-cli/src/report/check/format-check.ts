@@ -1,4 +1,5 @@
 import type { Checked } from "../../check/command.ts";
+import { isNote } from "../../errors.ts";
 import { jsonText } from "../json.ts";
 import type { Colours } from "../terminal.ts";
 import { checkJunit } from "./check-junit.ts";
@@ -25,7 +26,7 @@ export function formatCheck(
 ): string {
   switch (format) {
     case "text":
-      return checkText(result, texts, { colours, isComplete: problems.length === 0, isVerbose });
+      return checkText(result, texts, { colours, isComplete: problems.every(isNote), isVerbose });
     case "json":
       return jsonText({ ...result, problems });
     case "sarif":

@@ -1,0 +1,212 @@
+import { existsSync, readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { dirname, isAbsolute, resolve } from "node:path";
+import { parse } from "jsonc-parser";
+import { extendedBy, referencesIn } from "./config-text.ts";
+
+/** Configs in memory that replace those with settings that the compiler no longer takes. */
+export interface TranslatedConfigs {
+  /** Texts by path. Empty if nothing had to be translated. */
+  readonly files: ReadonlyMap<string, string>;
+  /** The settings that were translated: `baseUrl`, `target: es5`. */
+  readonly settings: readonly string[];
+  /** The first config that extends itself, directly or through others. */
+  readonly cyclic: string | undefined;
+}
+
+type Options = Readonly<Record<string, unknown>>;
+
+/** One config of a chain, the most basic one first. */
+interface ChainedConfig {
+  readonly path: string;
+  readonly values: Readonly<Record<string, unknown>>;
+  readonly options: Options;
+}
+
+/** Settings without an effect on types, or without an equivalent. */
+const REMOVED: ReadonlySet<string> = new Set([
+  "outFile",
+  "out",
+  "importsNotUsedAsValues",
+  "preserveValueImports",
+  "keyofStringsOnly",
+  "noStrictGenericChecks",
+  "suppressImplicitAnyIndexErrors",
+  "suppressExcessPropertyErrors",
+  "charset",
+  "downlevelIteration",
+  "noImplicitUseStrict",
+  "prepend",
+  "baseUrl",
+]);
+
+/** Settings of which only this value is left. */
+const FIXED: Options = { alwaysStrict: true, esModuleInterop: true, allowSyntheticDefaultImports: true };
+
+const OLD_TARGETS: ReadonlySet<unknown> = new Set(["es3", "es5"]);
+const OLD_MODULES: ReadonlySet<unknown> = new Set(["amd", "umd", "system", "none"]);
+const OLD_RESOLUTIONS: ReadonlySet<unknown> = new Set(["node", "node10", "classic"]);
+const NODE_MODULES = /^node(?:16|18|20|next)$/;
+
+/** The library that these targets include unless `lib` is set. */
+const ES5_LIBRARY = ["es5", "dom", "webworker.importscripts", "scripthost"];
+
+/** From this version of the compiler on, the defaults are those of the native one. */
+const NEW_DEFAULTS = 6;
+
+/**
+ * Translates settings that the native compiler rejects or understands differently into equivalent ones, for a config
+ * and those it extends and references. Defaults follow the compiler that the project has installed.
+ */
+export function translatedConfigs(tsconfig: string, seen = new Set<string>()): TranslatedConfigs {
+  const files = new Map<string, string>();
+  const settings = new Set<string>();
+  const { chain, cyclic } = chainOf(tsconfig);
+  if (cyclic !== undefined || seen.has(tsconfig)) return { files, settings: [], cyclic };
+  seen.add(tsconfig);
+  translate(tsconfig, chain, files, settings);
+  for (const reference of referencesIn(tsconfig)) {
+    if (!existsSync(reference)) continue;
+    const other = translatedConfigs(reference, seen);
+    if (other.cyclic !== undefined) return other;
+    for (const [path, text] of other.files) files.set(path, text);
+    for (const setting of other.settings) settings.add(setting);
+  }
+  return { files, settings: [...settings], cyclic: undefined };
+}
+
+/** Returns a config and those it extends; own settings come last. */
+function chainOf(tsconfig: string): {
+  readonly chain: readonly ChainedConfig[];
+  readonly cyclic: string | undefined;
+} {
+  const chain: ChainedConfig[] = [];
+  let cyclic: string | undefined;
+  const add = (path: string, through: readonly string[]): void => {
+    if (through.includes(path)) cyclic ??= path;
+    if (cyclic !== undefined || !existsSync(path)) return;
+    for (const base of extendedBy(path)) add(base, [...through, path]);
+    const values = valuesOf(path);
+    const { compilerOptions } = values;
+    const options =
+      typeof compilerOptions === "object" && compilerOptions !== null ? (compilerOptions as Options) : {};
+    chain.push({ path, values, options });
+  };
+  add(tsconfig, []);
+  return { chain, cyclic };
+}
+
+function valuesOf(path: string): Readonly<Record<string, unknown>> {
+  const values: unknown = parse(readFileSync(path, "utf8"), [], { allowTrailingComma: true });
+  return typeof values === "object" && values !== null ? (values as Record<string, unknown>) : {};
+}
+
+function translate(
+  tsconfig: string,
+  chain: readonly ChainedConfig[],
+  files: Map<string, string>,
+  settings: Set<string>,
+): void {
+  const leaf = chain.at(-1);
+  if (!leaf) return;
+  const effective = withoutCase(Object.assign({}, ...chain.map(({ options }) => options)) as Options);
+  const changed: Record<string, unknown> = {};
+  const note = (name: string, value?: unknown) =>
+    settings.add(value === undefined ? name : `${name}: ${String(value)}`);
+  const isOld = hasOldDefaults(tsconfig);
+  const target = effective["target"] ?? (isOld ? "es5" : undefined);
+  if (OLD_TARGETS.has(target)) {
+    if (effective["target"] !== undefined) note("target", target);
+    changed["target"] = "es2015";
+    changed["lib"] = effective["lib"] ?? ES5_LIBRARY;
+  }
+  const module =
+    effective["module"] ?? (isOld ? (OLD_TARGETS.has(target) ? "commonjs" : "es2015") : undefined);
+  if (OLD_MODULES.has(module)) note("module", module);
+  if (OLD_MODULES.has(module) || (isOld && effective["module"] === undefined))
+    changed["module"] = OLD_MODULES.has(module) ? "commonjs" : module;
+  translateResolution(effective, module, isOld, changed, note);
+  for (const [name, value] of Object.entries(FIXED))
+    if (effective[name] !== undefined && effective[name] !== value) {
+      note(name, effective[name]);
+      changed[name] = value;
+    }
+  if (isOld) {
+    changed["strict"] = effective["strict"] ?? false;
+    changed["types"] = effective["types"] ?? ["*"];
+    changed["noUncheckedSideEffectImports"] = effective["noUncheckedSideEffectImports"] ?? false;
+  }
+  const paths = pathsOf(chain);
+  if (paths) changed["paths"] = paths;
+  for (const name of REMOVED) if (effective[name] !== undefined) note(name);
+  const isTranslated =
+    settings.size > 0 || Object.entries(changed).some(([name, value]) => effective[name] !== value);
+  if (!isTranslated) return;
+  for (const { path, values, options } of chain) {
+    const kept = Object.fromEntries(Object.entries(options).filter(([name]) => !REMOVED.has(name)));
+    const own = path === leaf.path ? { ...kept, ...changed } : kept;
+    files.set(path, JSON.stringify({ ...values, compilerOptions: own }));
+  }
+}
+
+function translateResolution(
+  effective: Options,
+  module: unknown,
+  isOld: boolean,
+  changed: Record<string, unknown>,
+  note: (name: string, value?: unknown) => void,
+): void {
+  const given = effective["moduleResolution"];
+  if (given === undefined && (!isOld || NODE_MODULES.test(String(module)) || module === "preserve")) return;
+  if (given !== undefined && !OLD_RESOLUTIONS.has(given)) {
+    // Both must now be set to the same.
+    if (NODE_MODULES.test(String(given)) && !NODE_MODULES.test(String(module))) {
+      note("module", module);
+      changed["module"] = given;
+    }
+    return;
+  }
+  if (given !== undefined) note("moduleResolution", given);
+  changed["moduleResolution"] = "bundler";
+  // These did not read `exports` and `imports` of packages.
+  changed["resolvePackageJsonExports"] = false;
+  changed["resolvePackageJsonImports"] = false;
+}
+
+/** The names of values are read in any case. */
+function withoutCase(options: Options): Options {
+  const lowered = (value: unknown) => (typeof value === "string" ? value.toLowerCase() : value);
+  return {
+    ...options,
+    target: lowered(options["target"]),
+    module: lowered(options["module"]),
+    moduleResolution: lowered(options["moduleResolution"]),
+  };
+}
+
+/** Returns `paths` with what `baseUrl` adds to them, as absolute paths; none if there is no `baseUrl`. */
+function pathsOf(chain: readonly ChainedConfig[]): Readonly<Record<string, readonly string[]>> | undefined {
+  const last = (name: string) => [...chain].reverse().find(({ options }) => options[name] !== undefined);
+  const withBase = last("baseUrl");
+  if (!withBase) return undefined;
+  const base = resolve(dirname(withBase.path), String(withBase.options["baseUrl"]));
+  const given = last("paths")?.options["paths"];
+  const own =
+    typeof given === "object" && given !== null ? (given as Readonly<Record<string, readonly string[]>>) : {};
+  const absolute = (path: string) => (isAbsolute(path) ? path : resolve(base, path));
+  const paths = Object.fromEntries(
+    Object.entries(own).map(([pattern, targets]) => [pattern, targets.map(absolute)]),
+  );
+  return { ...paths, "*": [...(paths["*"] ?? []), `${base}/*`] };
+}
+
+/** Whether the project has a compiler installed whose defaults differ from those of the native one. */
+function hasOldDefaults(tsconfig: string): boolean {
+  try {
+    const manifest = createRequire(tsconfig).resolve("typescript/package.json");
+    const { version } = JSON.parse(readFileSync(manifest, "utf8")) as { version?: string };
+    return Number.parseInt(version ?? "", 10) < NEW_DEFAULTS;
+  } catch {
+    return false;
+  }
+}
