@@ -5,6 +5,7 @@ import { EXIT } from "./command-line/run-command.ts";
 import { draftCommand } from "./draft/definition.ts";
 import { driftCommand } from "./drift/definition.ts";
 import { moveCommand } from "./move/definition.ts";
+import { NO_CONFIG_CODE } from "./no-config-code.ts";
 import { reportCommand } from "./results/definition.ts";
 import { surfaceCommand } from "./surface/definition.ts";
 import { surveyCommand } from "./survey/definition.ts";
@@ -27,6 +28,9 @@ const program = new Command("sleeve")
   .showHelpAfterError("(run sleeve --help for commands and options)")
   .exitOverride();
 for (const command of commands) program.addCommand(command.copyInheritedSettings(program));
+program.hook("preAction", (_, command) => {
+  if (command.getOptionValue("configCode") === false) process.env[NO_CONFIG_CODE] = "1";
+});
 
 // The reader of the output may stop early, as `head` does; that is not a failure.
 process.stdout.on("error", (error: NodeJS.ErrnoException) => {

@@ -14,6 +14,8 @@ export type ErrorCode =
   | "NO_CONFIG"
   /** `sleeve.config.ts` cannot be loaded. */
   | "BROKEN_CONFIG"
+  /** `sleeve.config.ts` contains code, which must not be run. */
+  | "CONFIG_CODE"
   /** A setting in `sleeve.config.ts` is invalid. */
   | "BAD_CONFIG"
   /** The config names a file that is not part of the project. */

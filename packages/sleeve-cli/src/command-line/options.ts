@@ -8,4 +8,7 @@ export const jsonOption = () => new Option("--json", "print the complete result 
 export const tsconfigOption = () =>
   new Option("--tsconfig <file>", "compiler config to use instead of tsconfig.json");
 
+export const configCodeOption = () =>
+  new Option("--no-config-code", "do not run a config that is more than plain data");
+
 export const traceOption = () => new Option("--trace", "print the stack trace of an error");

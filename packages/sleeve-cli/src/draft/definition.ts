@@ -1,5 +1,11 @@
 import { Command } from "@commander-js/extra-typings";
-import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import {
+  configCodeOption,
+  FOLDER,
+  jsonOption,
+  traceOption,
+  tsconfigOption,
+} from "../command-line/options.ts";
 import { isolationResult, printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const draftCommand = new Command("draft")
@@ -17,6 +23,7 @@ export const draftCommand = new Command("draft")
   )
   .option("--write", "write the files; existing files are never overwritten")
   .addOption(tsconfigOption())
+  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((module, folder, options) =>
     runCommand(options, async () => {

@@ -1,5 +1,11 @@
 import { Command, Option } from "@commander-js/extra-typings";
-import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import {
+  configCodeOption,
+  FOLDER,
+  jsonOption,
+  traceOption,
+  tsconfigOption,
+} from "../command-line/options.ts";
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const driftCommand = new Command("drift")
@@ -11,6 +17,7 @@ export const driftCommand = new Command("drift")
   )
   .option("--against <package>", "compare with a package folder or tarball instead of the installed version")
   .addOption(tsconfigOption())
+  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((folder, options) =>
     runCommand(options, async () => {

@@ -1,5 +1,11 @@
 import { Command } from "@commander-js/extra-typings";
-import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import {
+  configCodeOption,
+  FOLDER,
+  jsonOption,
+  traceOption,
+  tsconfigOption,
+} from "../command-line/options.ts";
 import { isolationResult, printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const moveCommand = new Command("move")
@@ -10,6 +16,7 @@ export const moveCommand = new Command("move")
   .option("--write", "write the changes")
   .option("--uncommitted", "write even if the files have uncommitted changes")
   .addOption(tsconfigOption())
+  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((module, folder, options) =>
     runCommand(options, async () => {

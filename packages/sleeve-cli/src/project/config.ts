@@ -3,6 +3,7 @@ import { join } from "node:path";
 import { CliError } from "../errors.ts";
 import { type CheckFindingName, FINDINGS, isFindingName, SEVERITIES, type Severity } from "../findings.ts";
 import { nearestName } from "../nearest-name.ts";
+import { NO_CONFIG_CODE } from "../no-config-code.ts";
 import { writtenConfig } from "../parser/literal-config.ts";
 
 /** The severity of each finding, everywhere or by folder and file. */
@@ -99,31 +100,40 @@ export const CONFIG_FILES = [
 ];
 
 /**
- * Loads the config of a project, or returns `undefined` if it has none.
+ * Loads the config of a project, or returns `undefined` if it has none. Plain data is read; code runs in a process
+ * of its own.
  *
- * @throws {CliError} `BROKEN_CONFIG`, `BAD_CONFIG`
+ * @throws {CliError} `BROKEN_CONFIG`, `BAD_CONFIG`, `CONFIG_CODE`
  */
 export async function loadConfig(root: string): Promise<Config | undefined> {
   const name = CONFIG_FILES.find((name) => existsSync(join(root, name)));
   if (!name) return undefined;
-  try {
-    const path = join(root, name);
-    const { value } = writtenConfig(path, readFileSync(path, "utf8")) ?? (await runConfig(path));
-    return validConfig(name, value);
-  } catch (cause) {
-    if (cause instanceof CliError) throw cause;
-    const reason = cause instanceof Error ? (cause.message.split("\n")[0] ?? "") : String(cause);
-    throw new CliError("BROKEN_CONFIG", `${name} cannot be loaded: ${reason}. Correct it and run again.`, {
-      cause,
-    });
+  const path = join(root, name);
+  const text = textOf(path, name);
+  const written = writtenConfig(path, text);
+  if (written) return validConfig(name, written.value);
+  if (process.env[NO_CONFIG_CODE]) {
+    throw new CliError(
+      "CONFIG_CODE",
+      `${name} contains code, which --no-config-code and ${NO_CONFIG_CODE} refuse to run. Write it as plain data, or allow its code.`,
+    );
   }
+  const { runConfig } = await import("./run-config.ts");
+  const run = await runConfig(path);
+  if ("failure" in run) {
+    const reason = run.failure.replace(/\.$/, "");
+    throw new CliError("BROKEN_CONFIG", `${name} cannot be loaded: ${reason}. Correct it and run again.`);
+  }
+  return validConfig(name, run.value);
 }
 
-/** Runs a config. The TypeScript loader is imported only when needed. */
-async function runConfig(path: string): Promise<{ readonly value: unknown }> {
-  const { createJiti } = await import("jiti");
-  const jiti = createJiti(import.meta.url, { moduleCache: false, fsCache: false });
-  return { value: await jiti.import(path, { default: true }) };
+/** @throws {CliError} `BROKEN_CONFIG` */
+function textOf(path: string, name: string): string {
+  try {
+    return readFileSync(path, "utf8");
+  } catch {
+    throw new CliError("BROKEN_CONFIG", `${name} cannot be read. Grant read permission on it and run again.`);
+  }
 }
 
 type Refuse = (what: string) => never;

@@ -1,5 +1,11 @@
 import { Command, Option } from "@commander-js/extra-typings";
-import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import {
+  configCodeOption,
+  FOLDER,
+  jsonOption,
+  traceOption,
+  tsconfigOption,
+} from "../command-line/options.ts";
 import { runCommand } from "../command-line/run-command.ts";
 
 export const surveyCommand = new Command("survey")
@@ -15,6 +21,7 @@ export const surveyCommand = new Command("survey")
   .option("--file <file>", "show only uses in one file; path relative to the project")
   .option("--member <name>", "show the places and signatures of one member")
   .addOption(tsconfigOption())
+  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((folder, options) =>
     runCommand(options, async () => {

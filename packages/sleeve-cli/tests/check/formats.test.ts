@@ -187,7 +187,10 @@ function listening(stream: NodeJS.ReadableStream) {
   });
   return (pattern: RegExp) =>
     new Promise<void>((resolve, reject) => {
-      stream.once("close", () => reject(new Error(`The stream ended without ${pattern}: ${said}`)));
+      const fail = (what: string) => reject(new Error(`${what} without ${pattern}: ${said}`));
+      stream.once("close", () => fail("The output ended"));
+      // Before the test itself times out, which would not show what was printed.
+      setTimeout(() => fail("45 seconds passed"), 45_000).unref();
       look = () => {
         const found = pattern.exec(said);
         if (!found) return;
