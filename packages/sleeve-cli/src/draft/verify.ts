@@ -118,7 +118,7 @@ class Search {
     return undefined;
   }
 
-  /** Hands everything on, and re-exports the exports for which that is not enough. */
+  /** Aliases everything, and re-exports the exports for which that is not enough. */
   lowest(first: Attempt): Attempt {
     const aliased = new Map<string, string>();
     const all = this.#attempts.keys();
