@@ -186,6 +186,30 @@ test.each([
   expect(old).toEqual(equivalent);
 });
 
+test("declarations of our own for an installed package do not make it ours", () => {
+  const root = project({
+    ...installed("crane", ""),
+    "node_modules/crane/package.json": '{ "name": "crane", "version": "1.0.0", "main": "index.js" }',
+    "typings/crane/index.d.ts": "export declare function lift(): number;",
+    "tsconfig.json":
+      '{ "compilerOptions": { "baseUrl": ".", "paths": { "*": ["typings/*"] } }, "include": ["src", "typings"] }',
+    "src/main.ts": 'import { lift } from "crane";\nlift();\n',
+  });
+  const { packages } = JSON.parse(sleeve(root, "survey", "--json").stdout) as { packages: readonly object[] };
+  expect(packages).toMatchObject([{ name: "crane", isInstalled: true, version: "1.0.0" }]);
+});
+
+test("an alias that leads to a package counts as this package", () => {
+  const root = project({
+    ...installed("crane", "export declare function lift(): number;"),
+    "tsconfig.json":
+      '{ "compilerOptions": { "strict": true, "module": "esnext", "moduleResolution": "bundler", "paths": { "hoist": ["./node_modules/crane"] } }, "include": ["src"] }',
+    "src/main.ts": 'import { lift } from "hoist";\nlift();\n',
+  });
+  const { packages } = JSON.parse(sleeve(root, "survey", "--json").stdout) as { packages: readonly object[] };
+  expect(packages).toMatchObject([{ name: "crane", isInstalled: true }]);
+});
+
 test("a config that extends itself ends with one sentence", () => {
   const root = project({
     "tsconfig.json": '{ "extends": "./base.json" }',

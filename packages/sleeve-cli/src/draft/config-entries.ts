@@ -80,7 +80,9 @@ export function debtOf(
   for (const { name } of aliased)
     debt[name] =
       typeReason.get(name) ?? memberReason(name) ?? "members of it have types that cannot be copied";
-  for (const { member, isAsserted } of members) if (isAsserted) debt[member || object] = ASSERTED;
+  for (const { member, factory, isAsserted } of members)
+    for (const name of isAsserted ? [member || object, ...(factory ? [factory.member] : [])] : [])
+      debt[name] = ASSERTED;
   for (const { reexportedAs, why } of reexports) debt[reexportedAs] = why;
   if (reexportsAll !== undefined) debt["*"] = "the module is used as a whole";
   for (const [name, place] of exposed) debt[name] ??= `${place} exposes it, because its type is inferred`;

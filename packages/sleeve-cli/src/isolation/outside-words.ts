@@ -7,8 +7,7 @@ import type { MemberFilter } from "../uses/used-members.ts";
 
 /**
  * Returns the names that values of an outside module can have as members, so that only these are resolved. They
- * are declared by the module, by packages that its declarations import, or by callers that pass objects of
- * their own to it.
+ * are declared by the module or by packages that its declarations import.
  */
 export function memberFilterOf(project: OpenProject, outside: string): MemberFilter {
   const declarations = declarationsOf(project, outside);
@@ -31,11 +30,12 @@ export function memberFilterOf(project: OpenProject, outside: string): MemberFil
 function declarationsOf(project: OpenProject, outside: string): ReadonlyMap<string, string> {
   const byPackage = new Map<string, string[]>();
   for (const path of project.program.allFiles()) {
-    const name =
-      packageNameOfPath(path, project.root) ?? project.packageOf(path) ?? declaredBy(project, path);
-    const known = name === undefined ? undefined : byPackage.get(name);
-    if (known) known.push(path);
-    else if (name !== undefined) byPackage.set(name, [path]);
+    const own = packageNameOfPath(path, project.root) ?? project.packageOf(path);
+    for (const name of own === undefined ? declaredBy(project, path) : [own]) {
+      const known = byPackage.get(name);
+      if (known) known.push(path);
+      else byPackage.set(name, [path]);
+    }
   }
   const texts = new Map<string, string>();
   const wanted = new Set([packageOfSpecifier(outside) ?? outside, outside]);
@@ -52,11 +52,10 @@ function declarationsOf(project: OpenProject, outside: string): ReadonlyMap<stri
   return texts;
 }
 
-/** Returns the package that a file of the project declares or augments. */
-function declaredBy(project: OpenProject, path: string): string | undefined {
-  const [, specifier] =
-    /\bdeclare\s+module\s*["']([^"']+)["']/.exec(project.sourceAt(path)?.text ?? "") ?? [];
-  return specifier === undefined ? undefined : packageOfSpecifier(specifier);
+/** Returns the packages that a file of the project declares or augments. */
+function declaredBy(project: OpenProject, path: string): readonly string[] {
+  const declared = (project.sourceAt(path)?.text ?? "").matchAll(/\bdeclare\s+module\s*["']([^"']+)["']/g);
+  return [...new Set([...declared].flatMap(([, specifier = ""]) => packageOfSpecifier(specifier) ?? []))];
 }
 
 /** Built-in modules are declared by the package `node`. */

@@ -1,5 +1,4 @@
-import type { Checker } from "../../compiler/typescript.ts";
-import { type Node, SyntaxKind } from "../../compiler/typescript.ts";
+import { type Checker, type Node, SyntaxKind } from "../../compiler/typescript.ts";
 import { accessText } from "../../isolation/naming.ts";
 import type { OutsideUses } from "../../isolation/outside-uses.ts";
 import { compareText } from "../../place.ts";

@@ -80,14 +80,18 @@ export function resolveImports(
     const holdsSources = isLinked && [...candidates].some((path) => isSourceIn(path, found.folder));
     const target = isLinked ? undefined : modules.resolveModule(source.path, site);
     hasLinked ||= isLinked;
-    // An alias of the config can lead to our own files, or to a package under another name.
-    const isAlias =
-      target !== undefined && packageNameOfPath(target, root) !== name && !declaresModule(target, name);
-    const actual = holdsSources ? undefined : isAlias ? packageNameOfPath(target, root) : name;
-    // Without the package, a declaration of our own is all there is.
-    const isOurs = !found && target !== undefined && packageNameOfPath(target, root) === undefined;
-    known.set(name, isOurs ? undefined : actual);
-    if (actual === undefined || isOurs) return undefined;
+    const owner = target === undefined ? undefined : packageNameOfPath(target, root);
+    const isOwnFile = target !== undefined && owner === undefined;
+    // Declarations of our own only describe a package that is installed; sources of our own replace it.
+    const isDescribed = found && isOwnFile && (/\.d\.[cm]?ts$/.test(target) || declaresModule(target, name));
+    if (holdsSources || (isOwnFile && !isDescribed)) {
+      known.set(name, undefined);
+      return undefined;
+    }
+    // Without a package of that name, an alias of the config may lead to one of another name.
+    const isAlias = !found && owner !== undefined && target !== undefined && !declaresModule(target, name);
+    const actual = isAlias ? owner : name;
+    known.set(name, actual);
     const pkg = actual === name ? found : installed.find(actual, source.path);
     if (isLinked) folders.set(found.folder, actual);
     const isInstalled = pkg !== undefined || target !== undefined;
