@@ -31,7 +31,10 @@ export async function run({ quick }) {
     },
     rerun(quick),
     growth(quick),
-    await memory(folder, against, quick),
+    await memory("survey", folder, against, quick),
+    draft(folder, compile, against, turns),
+    await memory("draft", folder, against, quick),
+    move(folder, compile, against, turns),
     {
       name: "startup",
       against: "node -e 0",
@@ -42,6 +45,19 @@ export async function run({ quick }) {
       ),
     },
   ];
+}
+
+/** A draft of the package that one file in ten imports, which is not written. */
+function draft(folder, compile, against, turns) {
+  const ratios = paired(() => command([sleeve, "draft", "vendor", folder], [0]), compile, turns);
+  return { name: "draft", against, ...ratios };
+}
+
+/** A move of all imports of the package to its adapter, which is not written. */
+function move(folder, compile, against, turns) {
+  command([sleeve, "draft", "vendor", folder, "--write"], [0]);
+  const ratios = paired(() => command([sleeve, "move", "vendor", folder], [0]), compile, turns);
+  return { name: "move", against, ...ratios };
 }
 
 /** A first survey, with the cache removed. */
@@ -106,17 +122,19 @@ function growth(quick) {
   };
 }
 
-async function memory(folder, against, quick) {
+/** The largest memory of a command and the processes it starts. */
+async function memory(name, folder, against, quick) {
+  const args = name === "draft" ? ["draft", "vendor", folder] : [name, folder];
   const ratios = [];
   for (let turn = 0; turn < (quick ? 1 : 3); turn++) {
     rmSync(join(folder, "node_modules/.cache"), { recursive: true, force: true });
-    const survey = await peakMemory([sleeve, "survey", folder], [0]);
-    ratios.push(survey / (await peakMemory([tsc, "--noEmit", "-p", folder], [0, 1, 2])));
+    const peak = await peakMemory([sleeve, ...args], [0]);
+    ratios.push(peak / (await peakMemory([tsc, "--noEmit", "-p", folder], [0, 1, 2])));
   }
   ratios.sort((left, right) => left - right);
   const ratio = ratios[Math.floor(ratios.length / 2)];
   return {
-    name: "memory.survey",
+    name: `memory.${name}`,
     against,
     ratio,
     low: ratios[0],

@@ -30,6 +30,8 @@ export type ErrorCode =
   | "SYNTAX_ERROR"
   /** A package is imported and not installed. */
   | "NOT_INSTALLED"
+  /** A package has no types, and they are inferred from how the project uses it. */
+  | "TYPES_FROM_USE"
   /** A file of the project cannot be read. */
   | "UNREADABLE"
   /** The project does not import the given outside module. */
@@ -64,11 +66,13 @@ export type ErrorCode =
 export interface Problem {
   readonly code: ErrorCode;
   readonly message: string;
+  /** Whether it is only worth knowing: the command did all of its work. Default: `false`. */
+  readonly isNote?: boolean;
 }
 
-/** Whether a problem is only worth knowing: the command did all of its work. */
-export function isNote({ code }: Problem): boolean {
-  return code === "OLD_SETTINGS";
+/** Whether a problem does not count as an error. */
+export function isNote(problem: Problem): boolean {
+  return problem.isNote === true;
 }
 
 /** A problem that stops a command. */

@@ -161,8 +161,8 @@ function checkWrappers(
         const [module] = Object.entries(isolated).find(([, { adapter }]) => adapter === wrapper) ?? [];
         const debt = module === undefined ? undefined : debts.get(module);
         const object = wrapper.split("#")[1] ?? "";
-        const acceptsAssertion = (member: string | null) => debt?.accepts(member ?? object) === true;
-        const checked = checkWrapper(project, target, wrapper, facades.includes(wrapper), acceptsAssertion);
+        const isDebt = (member: string | null) => debt?.accepts(member ?? object) === true;
+        const checked = checkWrapper(project, target, wrapper, facades.includes(wrapper), isDebt);
         // A finding about the target itself is reported once. In a file that also has the adapter, the
         // adapter imports.
         const isAlone = names.every((name) => name.split("#")[0] !== target.split("#")[0]);

@@ -52,7 +52,7 @@ export function checkWrapper(
   target: string,
   wrapper: string,
   isFacade: boolean,
-  acceptsAssertion: (member: string | null) => boolean,
+  isDebt: (member: string | null) => boolean,
 ): WrapperResult<Finding> {
   const wanted = findExport(project, target);
   const given = findExport(project, wrapper);
@@ -87,17 +87,18 @@ export function checkWrapper(
     place,
   };
   // Those that the compiler confirms are no findings, but accepted all the same.
-  for (const member of code ? membersAsserted(code) : []) acceptsAssertion(member);
+  for (const member of code ? membersAsserted(code) : []) isDebt(member);
   const ruled = RULES.flatMap((rule) => rule(subject)).filter(
-    ({ name, member }) => name !== "assertion" || !acceptsAssertion(member),
+    ({ name, member }) => name !== "assertion" || !isDebt(member),
   );
   const members = targetMembers.map((member): MemberResult<Finding> => {
     const { at, findings } = memberFindings(subject, member);
     const own = ruled.filter((finding) => finding.member === member.name);
     // Something unproven for two reasons is reported once, at the code that causes it.
-    const kept = own.some(({ name }) => name === "unproven")
-      ? findings.filter(({ name }) => name !== "unproven")
-      : findings;
+    const typeName = namedTypeOf(member);
+    const isKnown =
+      own.some(({ name }) => name === "unproven") || (typeName !== undefined && isDebt(typeName));
+    const kept = isKnown ? findings.filter(({ name }) => name !== "unproven") : findings;
     return { member: member.name, place: at, findings: [...kept, ...own] };
   });
   const names = new Set(targetMembers.map(({ name }) => name));
@@ -115,6 +116,15 @@ export function checkWrapper(
       ]
     : others;
   return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };
+}
+
+/** Returns the name of a member's type, if its declaration has one. An outside type that is debt may be `any`. */
+function namedTypeOf({ symbol }: TargetMember): string | undefined {
+  const [declaration] = symbol?.declarations ?? [];
+  const { type } = (declaration?.resolve() ?? {}) as {
+    readonly type?: { readonly typeName?: { readonly text?: string } };
+  };
+  return type?.typeName?.text;
 }
 
 const RULES: readonly Rule[] = [

@@ -6,8 +6,6 @@ export const EXIT = { ok: 0, findings: 1, error: 2 } as const;
 /** What decides the exit code of a command. */
 export interface CommandResult {
   readonly problems: readonly Problem[];
-  /** Problems that are printed, but do not affect the result. */
-  readonly notes?: readonly Problem[];
   readonly hasFindings: boolean;
 }
 
@@ -17,8 +15,8 @@ export async function runCommand(
   action: () => Promise<CommandResult>,
 ): Promise<void> {
   try {
-    const { problems, notes = [], hasFindings } = await action();
-    for (const problem of [...notes, ...problems]) printProblem(problem);
+    const { problems, hasFindings } = await action();
+    for (const problem of problems) printProblem(problem);
     process.exitCode = !problems.every(isNote) ? EXIT.error : hasFindings ? EXIT.findings : EXIT.ok;
   } catch (error) {
     printProblem(error instanceof CliError ? error : unexpected(error));
@@ -29,12 +27,10 @@ export async function runCommand(
 
 /** Returns the result of isolating a module, to which it does not matter whether other packages are installed. */
 export function isolationResult(all: readonly Problem[]): CommandResult {
-  const isNote = ({ code }: Problem) => code === "NOT_INSTALLED";
-  return {
-    problems: all.filter((problem) => !isNote(problem)),
-    notes: all.filter(isNote),
-    hasFindings: false,
-  };
+  const problems = all.map((problem) =>
+    problem.code === "NOT_INSTALLED" ? { ...problem, isNote: true } : problem,
+  );
+  return { problems, hasFindings: false };
 }
 
 export function printProblem({ code, message }: Problem): void {

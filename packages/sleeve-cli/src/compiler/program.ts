@@ -1,4 +1,4 @@
-import { existsSync } from "node:fs";
+import { existsSync, readFileSync } from "node:fs";
 import { dirname } from "node:path";
 import { endCompiler, failuresOf, startCompiler } from "./compiler-process.ts";
 import { configFilesOf, elementsModule, readConfigs } from "./configs.ts";
@@ -52,8 +52,8 @@ export class Program {
   readonly #projectOfFile = new Map<string, Project>();
   readonly #exports = new Map<string, ReadonlyMap<string, CompilerSymbol>>();
   readonly #shadow: FileShadow;
-  /** Overlay files that no proposal drops: configs. */
-  readonly #configFiles: ReadonlySet<string>;
+  /** Overlay files that no proposal drops: configs, and those that the program was opened with. */
+  readonly #keptFiles: ReadonlySet<string>;
   /** Settings of the configs that were translated, because the compiler no longer takes them. */
   readonly translatedSettings: readonly string[];
 
@@ -88,8 +88,7 @@ export class Program {
   ) {
     this.#api = api;
     this.#isView = translated instanceof Program;
-    this.#configFiles =
-      translated instanceof Program ? translated.#configFiles : new Set(translated.files.keys());
+    this.#keptFiles = translated instanceof Program ? translated.#keptFiles : new Set(shadow.paths());
     this.translatedSettings =
       translated instanceof Program ? translated.translatedSettings : translated.settings;
     this.#shadow = shadow;
@@ -119,7 +118,7 @@ export class Program {
    * Earlier answers become invalid.
    */
   propose(files: ReadonlyMap<string, string>): void {
-    const before = [...this.#shadow.paths()].filter((path) => !this.#configFiles.has(path));
+    const before = [...this.#shadow.paths()].filter((path) => !this.#keptFiles.has(path));
     const changes = { changed: [] as string[], created: [] as string[], deleted: [] as string[] };
     let keepsImports = true;
     for (const path of new Set([...before, ...files.keys()])) {
@@ -162,6 +161,11 @@ export class Program {
 
   sourceFile(file: string): SourceFile | undefined {
     return this.#projectFor(file)?.program.getSourceFile(file);
+  }
+
+  /** Returns the text of a file, as an overlay shows it or as it is on disk. */
+  textOf(file: string): string {
+    return this.#shadow.textOf(file) ?? readFileSync(file, "utf8");
   }
 
   checkerFor(file: string): Checker | undefined {

@@ -6,7 +6,7 @@ import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
-import { outsideUsesOf } from "../isolation/outside-uses.ts";
+import { outsideUsesOf } from "../isolation/outside/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { type Style, styleOf } from "../isolation/style.ts";
@@ -71,7 +71,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   using transaction = options.write ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
   const config = (await loadConfig(root)) ?? {};
-  const { folder, project, outside, isolation } = openIsolation(options.module, options, config);
+  const { folder, project, outside, isolation, notes } = openIsolation(options.module, options, config);
   using _open = project;
   using overlays = OverlayProgram.open(project);
   const isAdapter = (file: string) =>
@@ -143,7 +143,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     draft,
     isWritten: transaction !== undefined && fresh.length > 0,
     recovery,
-    problems: project.problems,
+    problems: [...notes, ...project.problems],
   };
 }
 

@@ -4,7 +4,7 @@ import type { DraftFile } from "../documents/draft-document.ts";
 import { CliError } from "../errors.ts";
 import type { Language } from "../isolation/file-language.ts";
 import { exportKey, memberName, type Names, typeName } from "../isolation/naming.ts";
-import type { OutsideUses } from "../isolation/outside-uses.ts";
+import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import { nearestName } from "../nearest-name.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
 import { CONFIG_FILES, type Config, type Isolation } from "../project/config.ts";

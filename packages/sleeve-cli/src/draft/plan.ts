@@ -3,7 +3,7 @@ import { dirname, join, relative, sep } from "node:path";
 import { type Endings, endingsFor, type Language, languageOf, stemOf } from "../isolation/file-language.ts";
 import { exportKey, type Names, objectName, valueName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
-import type { OutsideUses } from "../isolation/outside-uses.ts";
+import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import { compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { Isolation } from "../project/config.ts";

@@ -1,11 +1,12 @@
 import { existsSync, statSync } from "node:fs";
 import { join, relative, resolve, sep } from "node:path";
-import { CliError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import type { Config, Isolation } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { builtInOf } from "../project/packages/packages.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
+import { declarationsFromUse } from "./outside/untyped.ts";
 
 /** A project opened to isolate one outside module. */
 export interface OpenIsolation {
@@ -14,6 +15,7 @@ export interface OpenIsolation {
   /** The module's name in the project: `crane`, `node:fs`, `src/legacy/`. */
   readonly outside: string;
   readonly isolation: Isolation | undefined;
+  readonly notes: readonly Problem[];
 }
 
 /**
@@ -29,11 +31,12 @@ export function openIsolation(
   const found = findProject(folder, tsconfig ?? config.tsconfig);
   const legacy = legacyEntry(found.root, folder, module);
   const outside = legacy ?? builtInOf(module) ?? module;
-  const project = OpenProject.open(found, {
+  const options = {
     legacy: [...new Set([...(config.legacy ?? []), ...(legacy === undefined ? [] : [legacy])])],
     builtIns: builtInOf(module) !== undefined,
     canOverlay: true,
-  });
+  };
+  const project = OpenProject.open(found, options);
   if (!project.packages.some(({ name }) => name === outside)) {
     project.close();
     const names = project.packages.map(({ name }) => name);
@@ -50,7 +53,20 @@ export function openIsolation(
       `The package ${outside} is not installed, so its types are unknown. Install it and run again.`,
     );
   }
-  return { folder: found, project, outside, isolation: config.isolated?.[outside] };
+  const isolation = config.isolated?.[outside];
+  const files = declarationsFromUse(project, outside);
+  if (files.size === 0) return { folder: found, project, outside, isolation, notes: [] };
+  project.close();
+  const typed = OpenProject.open(found, { ...options, files });
+  return { folder: found, project: typed, outside, isolation, notes: [typesFromUse(outside)] };
+}
+
+function typesFromUse(outside: string): Problem {
+  return {
+    code: "TYPES_FROM_USE",
+    isNote: true,
+    message: `${outside} has no types, so they are inferred from how the project uses it. Review them in the target, or install types and draft again.`,
+  };
 }
 
 function listed(names: readonly string[]): string {

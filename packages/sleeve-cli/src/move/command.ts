@@ -5,7 +5,7 @@ import { CliError, type Problem } from "../errors.ts";
 import type { CompileError } from "../isolation/compile-errors.ts";
 import { type MovedFile, moveFile } from "../isolation/move-file.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
-import { type OutsideUses, outsideUsesOf } from "../isolation/outside-uses.ts";
+import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
 import { editedFile } from "../isolation/writes.ts";

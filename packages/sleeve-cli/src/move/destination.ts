@@ -3,7 +3,7 @@ import { CliError } from "../errors.ts";
 import type { Destination } from "../isolation/move-file.ts";
 import { exportKey, factoryName, memberName, reexportName, typeName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
-import { specifierOf } from "../isolation/outside-uses.ts";
+import { specifierOf } from "../isolation/outside/outside-uses.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import type { Isolation } from "../project/config.ts";

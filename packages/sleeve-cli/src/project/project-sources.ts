@@ -133,6 +133,7 @@ function translationNotes({ translatedSettings: settings }: Modules): Problem[] 
   return [
     {
       code: "OLD_SETTINGS",
+      isNote: true,
       message:
         `The compiler's config has ${what} that the native compiler no longer takes: ${settings.join(", ")}. ` +
         `In memory, ${settings.length === 1 ? "it" : "they"} ${verb} replaced by an equivalent; the file stays as it is.`,

@@ -2,16 +2,23 @@ import type { Program } from "../compiler/program.ts";
 import {
   type Checker,
   type CompilerSymbol,
+  isArrowFunction,
+  isAwaitExpression,
   isBindingElement,
   isCallExpression,
   isElementAccessExpression,
+  isFunctionExpression,
   isIdentifier,
   isNewExpression,
   isObjectLiteralExpression,
   isPropertyAccessExpression,
+  isPropertyAssignment,
+  isReturnStatement,
+  isVariableDeclaration,
   type Node,
   type NodeHandle,
   type Signature,
+  SignatureKind,
   type SourceFile,
   SyntaxKind,
   type Type,
@@ -45,13 +52,14 @@ export class UsedMembers {
     const own = program.checkerFor(path);
     if (!source || !own) return;
     const checker = cached(own);
-    const { names, literals, passed } = membersNamedIn(source, this.#filter);
+    const { names, literals, passed, callbacks } = membersNamedIn(source, this.#filter);
     const symbols = names.length > 0 ? symbolsOf(names, checker) : [];
     names.forEach((name, index) => {
       const symbol = symbols[index];
       if (symbol) this.#use(symbol, name, checker);
     });
     this.#takePassed(checker, passed);
+    for (const callback of callbacks) this.#takeParameters(checker, callback);
     for (const literal of literals) {
       const properties = propertiesOf(literal).filter(({ name }) => this.#filter.mayName(name?.text ?? ""));
       if (properties.length === 0) continue;
@@ -79,14 +87,32 @@ export class UsedMembers {
       const given = types[index];
       if (!given || !this.#isOfInterest(given)) return;
       const wanted = checker.getContextualType(value as Parameters<Checker["getContextualType"]>[0]);
-      if (!wanted || given.id === wanted.id || (wanted.flags & TypeFlags.Object) === 0) return;
-      const members = checker.getPropertiesOfType(wanted);
-      if (members.length > MOST_PASSED) return;
-      for (const { name } of members) {
-        const member = this.#filter.mayName(name) && checker.getPropertyOfType(given, name);
-        if (member) this.#note(member, value);
-      }
+      if (wanted) this.#takeAs(checker, given, wanted, value);
     });
+  }
+
+  /** A callback that declares types of its own for its parameters uses their members. */
+  #takeParameters(checker: Checker, callback: FunctionNode): void {
+    const expected = checker.getContextualType(
+      callback as Node as Parameters<Checker["getContextualType"]>[0],
+    );
+    const [signature] = expected ? checker.getSignaturesOfType(expected, SignatureKind.Call) : [];
+    callback.parameters.forEach(({ type }, index) => {
+      const given = type && signature && checker.getParameterType(signature, index);
+      const wanted = type && checker.getTypeFromTypeNode(type);
+      if (given && wanted && this.#isOfInterest(given)) this.#takeAs(checker, given, wanted, type);
+    });
+  }
+
+  /** Adds the members that a value needs to be taken as another type. */
+  #takeAs(checker: Checker, given: Type, wanted: Type, at: Node): void {
+    if (given.id === wanted.id || (wanted.flags & TypeFlags.Object) === 0) return;
+    const members = checker.getPropertiesOfType(wanted);
+    if (members.length > MOST_PASSED) return;
+    for (const { name } of members) {
+      const member = this.#filter.mayName(name) && checker.getPropertyOfType(given, name);
+      if (member) this.#note(member, at);
+    }
   }
 
   /** Whether a type can have members of interest. */
@@ -216,6 +242,10 @@ function isAccessOf(node: Node, name: Node): boolean {
 /** Maximum number of members of a type for which the members of a passed value are noted. */
 const MOST_PASSED = 12;
 
+type FunctionNode = Node & {
+  readonly parameters: readonly { readonly type?: Parameters<Checker["getTypeFromTypeNode"]>[0] }[];
+};
+
 interface PropertyNode extends Node {
   readonly name?: Node & { readonly text?: string };
 }
@@ -230,23 +260,55 @@ function membersNamedIn(
 ): {
   readonly names: readonly UsedName[];
   readonly literals: readonly Node[];
-  /** Arguments that are names or accesses. */
+  /** Values that are given to a place with a type of its own. */
   readonly passed: readonly Node[];
+  /** Functions that are passed on, with parameters that have types. */
+  readonly callbacks: readonly FunctionNode[];
 } {
   const names: UsedName[] = [];
   const literals: Node[] = [];
   const passed: Node[] = [];
+  const callbacks: FunctionNode[] = [];
   const visit = (node: Node): void => {
     if (isCallExpression(node) || isNewExpression(node))
-      passed.push(
-        ...(node.arguments ?? []).filter((value) => isIdentifier(value) || isPropertyAccessExpression(value)),
-      );
+      for (const value of node.arguments ?? []) if (isReference(value)) passed.push(value);
+    const assigned = assignedValueOf(node);
+    if (assigned) passed.push(assigned);
+    if (isTypedCallback(node)) callbacks.push(node as FunctionNode);
     if (isObjectLiteralExpression(node)) literals.push(node);
     else if (isMemberName(node) && mayName((node as UsedName).text)) names.push(node as UsedName);
     node.forEachChild(visit);
   };
   source.forEachChild(visit);
-  return { names, literals, passed };
+  return { names, literals, passed, callbacks };
+}
+
+function isReference(node: Node): boolean {
+  return isIdentifier(node) || isPropertyAccessExpression(node);
+}
+
+/** Returns the value of a variable with a type of its own, or of a `return`. */
+function assignedValueOf(node: Node): Node | undefined {
+  const { type, initializer, expression } = node as Node & {
+    readonly type?: Node;
+    readonly initializer?: Node;
+    readonly expression?: Node;
+  };
+  const value = isVariableDeclaration(node)
+    ? type && initializer
+    : isReturnStatement(node)
+      ? expression
+      : undefined;
+  const isCall = value && (isCallExpression(value) || isAwaitExpression(value) || isNewExpression(value));
+  return value && (isCall || isReference(value)) ? value : undefined;
+}
+
+/** Whether a function is an argument or a property, and declares types of parameters. */
+function isTypedCallback(node: Node): boolean {
+  if (!isArrowFunction(node) && !isFunctionExpression(node)) return false;
+  const isPassed =
+    isCallExpression(node.parent) || isNewExpression(node.parent) || isPropertyAssignment(node.parent);
+  return isPassed && (node as unknown as FunctionNode).parameters.some(({ type }) => type !== undefined);
 }
 
 function isMemberName(node: Node): boolean {

@@ -17,6 +17,8 @@ interface Scripts {
   readonly drafts: RegExp;
   /** Files other than the adapter that still import the package. */
   readonly stays?: readonly string[];
+  /** Code of the one note that is printed. Default: none. */
+  readonly note?: string;
 }
 
 const lines = (...text: readonly string[]) => `${text.join("\n")}\n`;
@@ -164,6 +166,7 @@ const SCRIPTS: readonly Scripts[] = [
     },
     prints: "gone",
     drafts: /require\("plain"\)/,
+    note: "TYPES_FROM_USE",
   },
 ];
 
@@ -173,7 +176,7 @@ function printed(root: string, main: string): string {
 }
 
 test.each(SCRIPTS)("scripts stay scripts, and behave as before: $style", (scripts) => {
-  const { files, prints, options = [], main = "src/main.js", type, drafts, stays = [] } = scripts;
+  const { files, prints, options = [], main = "src/main.js", type, drafts, stays = [], note } = scripts;
   const root = project({
     "package.json": JSON.stringify({ name: "office", ...(type && { type }) }),
     ...files,
@@ -182,7 +185,8 @@ test.each(SCRIPTS)("scripts stay scripts, and behave as before: $style", (script
   expect(printed(root, main)).toBe(prints);
   const [folder = ""] = readdirSync(join(root, "node_modules"));
   const { drafted, moved } = isolate(root, folder, ...options);
-  expect(drafted.stderr + moved.stderr).toBe("");
+  const codes = [...(drafted.stderr + moved.stderr).matchAll(/\[(\w+)\]/g)].map(([, code]) => code);
+  expect(codes).toEqual(note === undefined ? [] : [note]);
   expect(printed(root, main)).toBe(prints);
   const own = readdirSync(join(root, "src"), { recursive: true, encoding: "utf8" }).filter((file) =>
     /\.[cm]?[jt]s$/.test(file),

@@ -1,6 +1,6 @@
 import { type Checker, type Node, SyntaxKind } from "../../compiler/typescript.ts";
 import { accessText } from "../../isolation/naming.ts";
-import type { OutsideUses } from "../../isolation/outside-uses.ts";
+import type { OutsideUses } from "../../isolation/outside/outside-uses.ts";
 import { compareText } from "../../place.ts";
 import { exampleCallsOf } from "../../uses/example-call.ts";
 import type { Outline } from "../outline/model.ts";

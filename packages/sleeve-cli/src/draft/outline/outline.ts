@@ -7,7 +7,7 @@ import {
   reexportName,
   valueName,
 } from "../../isolation/naming.ts";
-import type { OutsideUses, UsedExport } from "../../isolation/outside-uses.ts";
+import type { OutsideUses, UsedExport } from "../../isolation/outside/outside-uses.ts";
 import { exportedAsIn, originIn } from "../../isolation/type-origin.ts";
 import { compareText } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";

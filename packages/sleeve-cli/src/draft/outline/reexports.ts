@@ -2,7 +2,7 @@ import { isValueSymbol } from "../../compiler/syntax.ts";
 import { SymbolFlags } from "../../compiler/typescript.ts";
 import type { Place } from "../../documents/place.ts";
 import { exportKey, reexportName } from "../../isolation/naming.ts";
-import type { OutsideUses, UsedExport } from "../../isolation/outside-uses.ts";
+import type { OutsideUses, UsedExport } from "../../isolation/outside/outside-uses.ts";
 import { comparePlaces } from "../../place.ts";
 import type { ReferenceKind } from "../../uses/references.ts";
 

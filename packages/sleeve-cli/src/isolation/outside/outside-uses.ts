@@ -1,12 +1,12 @@
 import { relative, sep } from "node:path";
-import type { CompilerSymbol } from "../compiler/syntax.ts";
-import type { Place } from "../documents/place.ts";
-import type { ImportSite } from "../parser/module-record.ts";
-import { comparePlaces, compareText } from "../place.ts";
-import type { OpenProject } from "../project/open-project.ts";
-import type { PackageImport } from "../project/packages/outside-imports.ts";
-import { builtInOf, packageNameOf } from "../project/packages/packages.ts";
-import type { SourceText } from "../project/source-text.ts";
+import type { CompilerSymbol } from "../../compiler/syntax.ts";
+import type { Place } from "../../documents/place.ts";
+import type { ImportSite } from "../../parser/module-record.ts";
+import { comparePlaces, compareText } from "../../place.ts";
+import type { OpenProject } from "../../project/open-project.ts";
+import type { PackageImport } from "../../project/packages/outside-imports.ts";
+import { builtInOf, packageNameOf } from "../../project/packages/packages.ts";
+import type { SourceText } from "../../project/source-text.ts";
 
 import {
   type Binding,
@@ -16,7 +16,7 @@ import {
   isCallableModule,
   type Reference,
   type ReferenceKind,
-} from "../uses/references.ts";
+} from "../../uses/references.ts";
 
 /** A file that imports an outside module. */
 export interface ImportingFile {
@@ -189,7 +189,9 @@ class Gathered {
     this.isCallable ||= isCallableModule(this.#project.program, source.path, site);
   }
 
-  #entry(specifier: string, name: string, symbol: CompilerSymbol | undefined): Entry {
+  #entry(specifier: string, name: string, found: CompilerSymbol | undefined): Entry {
+    // Every name of a module that is declared without types leads to the module.
+    const symbol = found?.name === `"${specifier}"` ? undefined : found;
     const key = `${specifier}\0${name}`;
     const known = this.#entries.get(key);
     if (known) {

@@ -1,9 +1,8 @@
-import { readFileSync } from "node:fs";
-import { declaredNamesOf } from "../parser/declared-names.ts";
-import type { OpenProject } from "../project/open-project.ts";
-import { builtInOf, packageNameOf, packageNameOfPath } from "../project/packages/packages.ts";
-import { memberNamesIn } from "../uses/member-names.ts";
-import type { MemberFilter } from "../uses/used-members.ts";
+import { declaredNamesOf } from "../../parser/declared-names.ts";
+import type { OpenProject } from "../../project/open-project.ts";
+import { builtInOf, packageNameOf, packageNameOfPath } from "../../project/packages/packages.ts";
+import { memberNamesIn } from "../../uses/member-names.ts";
+import type { MemberFilter } from "../../uses/used-members.ts";
 
 /**
  * Returns the names that values of an outside module can have as members, so that only these are resolved. They
@@ -41,7 +40,7 @@ function declarationsOf(project: OpenProject, outside: string): ReadonlyMap<stri
   const wanted = new Set([packageOfSpecifier(outside) ?? outside, outside]);
   for (const name of wanted) {
     for (const path of byPackage.get(name) ?? []) {
-      const text = readFileSync(path, "utf8");
+      const text = project.program.textOf(path);
       texts.set(path, text);
       for (const [, specifier = ""] of text.matchAll(MENTIONED_MODULE)) {
         const mentioned = packageOfSpecifier(specifier);
