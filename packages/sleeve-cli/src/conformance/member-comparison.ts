@@ -12,8 +12,8 @@ import {
 import { isReadonly } from "../types/type-text.ts";
 import type { Candidate, TargetMember } from "./candidates.ts";
 import { awaited } from "./exported.ts";
-import { anyWithin } from "./outside/untyped.ts";
 import { type Mismatch, StrictAssignability } from "./strict-assignability.ts";
+import { anyWithin } from "./untyped.ts";
 
 /** A member of a target and its counterpart in a wrapper, as the compiler sees them. */
 export interface MemberComparison {

@@ -6,7 +6,7 @@ import type { Config, Isolation } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { builtInOf } from "../project/packages/packages.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
-import { declarationsFromUse } from "./outside/untyped.ts";
+import { declarationsFromUse } from "./outside/types-from-use.ts";
 
 /** A project opened to isolate one outside module. */
 export interface OpenIsolation {

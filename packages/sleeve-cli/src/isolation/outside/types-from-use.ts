@@ -63,7 +63,7 @@ function untypedModulesOf(project: OpenProject, outside: string): readonly Untyp
     if (!readers.has(path)) {
       const source = project.program.sourceFile(path);
       const checker = project.program.checkerFor(path);
-      readers.set(path, source && checker && new ShapeReader(source, checker, isOfLanguage));
+      readers.set(path, source && checker && new ShapeReader(source, checker, isLanguageFile));
     }
     return readers.get(path);
   };
@@ -96,7 +96,7 @@ function shapeOf({ references }: UsedExport, readerFor: (path: string) => ShapeR
 }
 
 /** Types of the language library, which any file can name. */
-function isOfLanguage(path: string): boolean {
+function isLanguageFile(path: string): boolean {
   return /\/lib\.[\w.]+\.d\.ts$/.test(path);
 }
 
