@@ -10,6 +10,8 @@ export type ErrorCode =
   | "BROKEN_TSCONFIG"
   /** Settings of a `tsconfig.json` that the compiler no longer takes are translated in memory. */
   | "OLD_SETTINGS"
+  /** An option has a value that cannot be used. */
+  | "BAD_OPTION"
   /** The command needs a `sleeve.config.ts`, and there is none. */
   | "NO_CONFIG"
   /** `sleeve.config.ts` cannot be loaded. */
@@ -26,6 +28,8 @@ export type ErrorCode =
   | "NOT_FOUND"
   /** A file is not a contract result. */
   | "BROKEN_RESULT"
+  /** A `package.json` is not a JSON object. */
+  | "BROKEN_MANIFEST"
   /** A file does not parse. */
   | "SYNTAX_ERROR"
   /** A package is imported and not installed. */
@@ -36,6 +40,8 @@ export type ErrorCode =
   | "UNREADABLE"
   /** The project does not import the given outside module. */
   | "NOT_IMPORTED"
+  /** The project does not use the given member. */
+  | "NOT_USED"
   /** The config does not say what replaces an outside module. */
   | "NOT_ISOLATED"
   /** What would be written does not compile. */

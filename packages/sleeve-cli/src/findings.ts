@@ -24,6 +24,7 @@ export const FINDINGS = {
   logic: "A facade with logic of its own besides delegating.",
   compile: "The compiler reports an error in the wrapper, or does not accept it as the target.",
   border: "A file outside the border imports the package, directly or through another file.",
+  computed: "An import whose specifier is computed, so that no border can be checked for it.",
   debt: "More outside types are aliased, or values re-exported, than `maxDebt` allows.",
   import: "The file of a target imports an outside module.",
   subsystem: "A subsystem of a facade imports the facade.",
@@ -35,6 +36,9 @@ export type CheckFindingName = keyof typeof FINDINGS;
 export type Severity = (typeof SEVERITIES)[number];
 
 export const SEVERITIES = ["error", "warning", "off"] as const;
+
+/** Severities of findings that are not errors. */
+export const DEFAULT_SEVERITIES: Partial<Record<CheckFindingName, Severity>> = { computed: "warning" };
 
 export function isFindingName(name: string): name is CheckFindingName {
   return Object.hasOwn(FINDINGS, name);

@@ -6,7 +6,7 @@ import type {
   RecordedFinding,
   WrapperResult,
 } from "../documents/check-document.ts";
-import type { Severity } from "../findings.ts";
+import { DEFAULT_SEVERITIES, type Severity } from "../findings.ts";
 import type { Settings, Severities, Suppression } from "../project/config.ts";
 import { pathMatches } from "../project/path-match.ts";
 
@@ -25,8 +25,15 @@ export interface RunContext {
  * nothing.
  */
 export function applyConfig(
-  wrappers: readonly WrapperResult<Finding>[],
-  borders: readonly BorderResult<Finding>[],
+  {
+    wrappers,
+    borders,
+    imports,
+  }: {
+    readonly wrappers: readonly WrapperResult<Finding>[];
+    readonly borders: readonly BorderResult<Finding>[];
+    readonly imports: readonly Finding[];
+  },
   { severities = {}, suppressions = [] }: Settings,
   { recorded, today }: RunContext,
 ): { readonly result: CheckResult; readonly unused: readonly Suppression[] } {
@@ -76,12 +83,16 @@ export function applyConfig(
     const findings = border.findings.flatMap(rate);
     return { ...border, findings, holds: !findings.some(isFailing) };
   });
+  const judgedImports = imports.flatMap(rate);
   return {
     result: {
       conforms:
-        judgedWrappers.every((wrapper) => wrapper.conforms) && judgedBorders.every((border) => border.holds),
+        judgedWrappers.every((wrapper) => wrapper.conforms) &&
+        judgedBorders.every((border) => border.holds) &&
+        !judgedImports.some(isFailing),
       wrappers: judgedWrappers,
       borders: judgedBorders,
+      imports: judgedImports,
     },
     unused: suppressions.filter((suppression) => !used.has(suppression)),
   };
@@ -94,19 +105,20 @@ function keyOf(finding: string, file: string, member: string | null): string {
 }
 
 /** Returns all findings of a check, in output order. */
-export function allFindings({ wrappers, borders }: CheckResult): readonly RatedFinding[] {
+export function allFindings({ wrappers, borders, imports }: CheckResult): readonly RatedFinding[] {
   return [
     ...wrappers.flatMap(({ members, findings }) => [
       ...members.flatMap((member) => member.findings),
       ...findings,
     ]),
     ...borders.flatMap(({ findings }) => findings),
+    ...imports,
   ];
 }
 
 /** Returns the severity of a finding: by the longest matching path, else by its name. */
 function severityOf({ name, place: { file } }: Finding, levels: Severities): Severity {
-  const given = levels[name] ?? "error";
+  const given = levels[name] ?? DEFAULT_SEVERITIES[name] ?? "error";
   if (typeof given === "string") return given;
   const paths = Object.keys(given).filter((path) => path === "*" || pathMatches(path, file));
   const [nearest] = paths.sort((a, b) => (b === "*" ? 0 : b.length) - (a === "*" ? 0 : a.length));

@@ -32,6 +32,27 @@ export function checkBorder(
   return { package: name, files, holds: findings.length === 0, findings, debt: debt.found() };
 }
 
+/** Returns the imports with computed specifiers, for which no border can be checked. */
+export function computedImports(
+  project: OpenProject,
+  files: ReadonlySet<string> | undefined,
+): readonly Finding[] {
+  return project.sources
+    .filter(({ file }) => !files || files.has(file))
+    .flatMap((source) =>
+      source.unresolved.map(
+        (offset): Finding => ({
+          name: "computed",
+          member: null,
+          place: project.placeOf(source, offset),
+          expected: "a specifier that is written as text",
+          found: "one that is computed when the code runs",
+          remedy: "Write the specifier as text, or suppress the finding with a reason.",
+        }),
+      ),
+    );
+}
+
 type MayImport = (file: string) => boolean;
 
 function directImports(

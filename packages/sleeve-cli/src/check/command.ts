@@ -10,7 +10,7 @@ import { pathMatches } from "../project/path-match.ts";
 import { findProject } from "../project/project.ts";
 import { interruptionIn, Transaction } from "../project/transaction.ts";
 import { allFindings, applyConfig, type RunContext } from "./apply-config.ts";
-import { checkBorder, outsideInTarget } from "./border.ts";
+import { checkBorder, computedImports, outsideInTarget } from "./border.ts";
 import { Debt, withDebtLimit } from "./debt.ts";
 
 import { RECORDED_FINDINGS_FILE, recordedFindingsIn, recordOf } from "./recorded-findings.ts";
@@ -113,7 +113,8 @@ export function checkProject(
     return { ...border, findings, holds: findings.length === 0 };
   });
   const borders = files ? checked : withDebtLimit(checked, config);
-  const { result, unused: notFound } = applyConfig(wrappers, borders, config, context);
+  const imports = debts.size > 0 ? computedImports(project, files) : [];
+  const { result, unused: notFound } = applyConfig({ wrappers, borders, imports }, config, context);
   // A partial check does not see every suppressed finding.
   const unused = files ? [] : notFound;
   const strangers = Object.values(config.borders ?? {})

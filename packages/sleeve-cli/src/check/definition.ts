@@ -8,6 +8,7 @@ import {
 } from "../command-line/options.ts";
 import { type CommandResult, printProblem, runCommand } from "../command-line/run-command.ts";
 import { isNote } from "../errors.ts";
+import { printable } from "../printable.ts";
 import { VERSION } from "../version.ts";
 
 const FORMATS = ["json", "sarif", "junit", "page"] as const;
@@ -71,7 +72,8 @@ async function watchUntilStopped(
         const [first] = changed;
         const rest = changed.length > 1 ? ` and ${counted(changed.length - 1, "other file")}` : "";
         const took = `${(milliseconds / 1000).toFixed(2)} s`;
-        if (first !== undefined) process.stdout.write(colours.dim(`${first}${rest} saved, ${took}\n\n`));
+        if (first !== undefined)
+          process.stdout.write(colours.dim(`${printable(first)}${rest} saved, ${took}\n\n`));
         process.stdout.write(
           checkText(result, texts, { colours, isComplete: problems.every(isNote), isVerbose }),
         );

@@ -1,4 +1,5 @@
 import { CliError, isNote, type Problem } from "../errors.ts";
+import { printable, printableLines } from "../printable.ts";
 
 /** Exit codes: no findings, findings, error. */
 export const EXIT = { ok: 0, findings: 1, error: 2 } as const;
@@ -20,7 +21,7 @@ export async function runCommand(
     process.exitCode = !problems.every(isNote) ? EXIT.error : hasFindings ? EXIT.findings : EXIT.ok;
   } catch (error) {
     printProblem(error instanceof CliError ? error : unexpected(error));
-    if (trace && error instanceof Error) process.stderr.write(`${error.stack}\n`);
+    if (trace && error instanceof Error) process.stderr.write(`${printableLines(error.stack ?? "")}\n`);
     process.exitCode = EXIT.error;
   }
 }
@@ -34,7 +35,7 @@ export function isolationResult(all: readonly Problem[]): CommandResult {
 }
 
 export function printProblem({ code, message }: Problem): void {
-  process.stderr.write(`sleeve: ${message} [${code}]\n`);
+  process.stderr.write(`sleeve: ${printable(message)} [${code}]\n`);
 }
 
 /** Prints what happened to an interrupted earlier run, if there was one. */
@@ -52,6 +53,12 @@ export function printRecovery(
 
 /** An unexpected error is a bug in Sleeve, and reported as one. */
 function unexpected(error: unknown): Problem {
+  if (error instanceof RangeError && /call stack/i.test(error.message))
+    return {
+      code: "UNREADABLE",
+      message:
+        "Code of the project is nested too deeply to be analysed. Divide its deepest expressions, or exclude the file in the compiler's config, and run again.",
+    };
   const reason = (error instanceof Error ? error.message : String(error)).replace(/\.?\s*$/, "");
   return {
     code: "UNEXPECTED",

@@ -59,6 +59,7 @@ export const checkSchema = z
     conforms: z.boolean().describe("Whether no finding is an error without a suppression."),
     wrappers: z.array(wrapperSchema),
     borders: z.array(borderSchema),
+    imports: z.array(findingSchema).describe("Imports for which no border can be checked."),
     problems: z.array(problemSchema),
   })
   .meta({ title: "Output of `sleeve check --json`" });

@@ -1,5 +1,6 @@
 import { existsSync } from "node:fs";
-import { dirname, join, relative, sep } from "node:path";
+import { dirname, join, relative, resolve, sep } from "node:path";
+import { CliError } from "../errors.ts";
 import { type Endings, endingsFor, type Language, languageOf, stemOf } from "../isolation/file-language.ts";
 import { exportKey, type Names, objectName, valueName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
@@ -8,6 +9,7 @@ import { compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { isWithin } from "../project/within.ts";
 import { asTypeName, camelCase } from "../types/type-text.ts";
 
 /** The paths and names of a draft. */
@@ -69,7 +71,15 @@ export function planOf(
   }
   const name = kebabCase(valueName(outside));
   const object = objectName(outside, new Set(uses.exports.map((exported) => exported.name)));
-  const folder = (into ?? join(commonFolder(project, outside), name))
+  if (into !== undefined && !isWithin(root, into))
+    throw new CliError(
+      "BAD_OPTION",
+      `--into ${into} is outside the project's folder. Name a folder within it, relative to ${root}.`,
+    );
+  const folder = (
+    (into === undefined ? undefined : relative(root, resolve(root, into))) ??
+    join(commonFolder(project, outside), name)
+  )
     .split(sep)
     .join("/")
     .replace(/\/+$/, "");

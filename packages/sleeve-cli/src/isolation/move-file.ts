@@ -75,6 +75,10 @@ export function moveFile(
   for (const site of sites) {
     const own = bindings.filter((binding) => binding.site === site);
     const mentioned = references.filter((reference) => reference.site === site);
+    if (site.isComputed) {
+      stays.push({ offset: site.offset, reason: "its specifier is computed", of: undefined });
+      continue;
+    }
     const isStatic = site.forms.every((form) => STATIC.has(form)) && own.length > 0;
     if (!isStatic) {
       const names = [

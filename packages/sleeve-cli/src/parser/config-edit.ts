@@ -1,5 +1,6 @@
-import { type Node, parseSync } from "oxc-parser";
+import type { Node } from "oxc-parser";
 import { exportedObject } from "./literal-config.ts";
+import { parse } from "./parse.ts";
 
 /**
  * An entry of a config setting: `crane` under `borders` with the source of its value, or an item of a list.
@@ -23,7 +24,7 @@ export function withEntries(path: string, text: string, entries: readonly Config
 }
 
 function withEntry(path: string, text: string, { setting, key, value }: ConfigEntry): string | undefined {
-  const whole = exportedObject(parseSync(path, text).program.body);
+  const whole = exportedObject(parse(path, text).program.body);
   if (!whole) return undefined;
   const { indent, end } = layoutOf(text);
   const entry = (depth: number) =>

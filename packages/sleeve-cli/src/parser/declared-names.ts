@@ -1,4 +1,5 @@
-import { type Node, parseSync, Visitor } from "oxc-parser";
+import { type Node, Visitor } from "oxc-parser";
+import { parse } from "./parse.ts";
 
 /** The names that a declaration file declares. */
 export interface DeclaredNames {
@@ -14,7 +15,7 @@ export interface DeclaredNames {
 export function declaredNamesOf(path: string, text: string): DeclaredNames {
   const names = new Set<string>();
   let hasHeritage = false;
-  const { program, module } = parseSync(path, text);
+  const { program, module } = parse(path, text);
   const hasGlobals = !module.hasModuleSyntax || /\bglobal\s*\{/.test(text);
   const add = (node: Node | null | undefined) => {
     if (node?.type === "Identifier" || node?.type === "PrivateIdentifier") names.add(node.name);

@@ -1,4 +1,5 @@
-import { type Node, parseSync } from "oxc-parser";
+import type { Node } from "oxc-parser";
+import { parse } from "./parse.ts";
 
 /** Returns the object literal that a module exports by default, without type assertions. */
 export function exportedObject(body: readonly Node[]): Node | undefined {
@@ -17,7 +18,7 @@ export function exportedObject(body: readonly Node[]): Node | undefined {
  * it would give the same and take longer. Returns `undefined` for any other config.
  */
 export function writtenConfig(path: string, text: string): { readonly value: unknown } | undefined {
-  const { program, errors } = parseSync(path, text);
+  const { program, errors } = parse(path, text);
   const isPlain = program.body.every(
     (statement) =>
       (statement.type === "ImportDeclaration" && statement.importKind === "type") ||

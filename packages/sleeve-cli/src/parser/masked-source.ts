@@ -1,4 +1,5 @@
-import { parseSync, Visitor } from "oxc-parser";
+import { Visitor } from "oxc-parser";
+import { parse } from "./parse.ts";
 
 /** A file's text, divided into parts whose types other files can see, and parts they cannot. */
 export interface MaskedSource {
@@ -18,7 +19,7 @@ interface Stretch {
 /** Divides a file. In scripts, types are in comments and inferred from bodies, so nothing is hidden. */
 export function maskSource(path: string, text: string): MaskedSource {
   if (/\.[cm]?jsx?$/.test(path)) return { seen: text, hidden: [], plain: text };
-  const { program, comments } = parseSync(path, text);
+  const { program, comments } = parse(path, text);
   const bodies: Stretch[] = [];
   const take = ({ returnType, body }: { returnType?: unknown; body?: Stretch | null }) => {
     if (returnType && body) bodies.push({ start: body.start, end: body.end });

@@ -1,5 +1,6 @@
-import { type Node, type ParseResult, parseSync, Visitor } from "oxc-parser";
+import { type Node, type ParseResult, type ParserOptions, Visitor } from "oxc-parser";
 import type { ImportForm } from "../documents/survey-document.ts";
+import { parse } from "./parse.ts";
 
 /** One place that imports a module. */
 export interface ImportSite {
@@ -15,6 +16,8 @@ export interface ImportSite {
   readonly reexports: readonly { readonly name: string; readonly as: string }[];
   /** Whether the imported value is called at once, as by `require("crane")(7)`. */
   readonly isCalled?: boolean;
+  /** Whether the specifier is a constant or a sum of texts, which cannot be replaced in place. */
+  readonly isComputed?: boolean;
 }
 
 /** The facts about a file that follow from its syntax alone. */
@@ -29,12 +32,21 @@ export interface ModuleRecord {
   readonly syntaxErrors: readonly { readonly offset: number; readonly message: string }[];
 }
 
-/** Reads the imports and exports of a file, in order. */
-export function moduleRecordOf(path: string, text: string): ModuleRecord {
+/**
+ * Reads the imports and exports of a file, in order. The parser may be replaced by one that does not check the
+ * depth of the code first.
+ *
+ * @throws {CliError} `UNREADABLE` if the code is nested too deeply
+ */
+export function moduleRecordOf(
+  path: string,
+  text: string,
+  parser: (path: string, text: string, options?: ParserOptions) => ParseResult = parse,
+): ModuleRecord {
   const mayHoldMore = MAY_HOLD_MORE.test(text);
   const mayHoldElements = /\.[jt]sx$/.test(path);
   // Parsing as JavaScript, without types, returns a smaller tree.
-  const parsed = parseSync(path, text, mayHoldMore || mayHoldElements ? {} : { astType: "js" });
+  const parsed = parser(path, text, mayHoldMore || mayHoldElements ? {} : { astType: "js" });
   const nested = mayHoldMore ? nestedSites(parsed) : { sites: [], unresolved: [] };
   const inCode = [...staticSites(parsed), ...nested.sites];
   const known = new Set(inCode.map(({ offset }) => offset));
@@ -51,7 +63,7 @@ export function moduleRecordOf(path: string, text: string): ModuleRecord {
 }
 
 /** Whether a file may contain `require` or `import(…)`; only then is its whole tree built. */
-const MAY_HOLD_MORE = /\brequire\b|\bimport\s*\(/;
+const MAY_HOLD_MORE = /\brequire\b|createRequire|\bimport\s*[(/]|\\u/;
 
 /** Whether a file's comments may refer to a module. */
 function mayCommentOn(text: string): boolean {
@@ -144,87 +156,146 @@ const NAME_OF_KIND = { Default: "default", NamespaceObject: "*", Name: "*" } as 
 function nestedSites(parsed: ParseResult): { readonly sites: ImportSite[]; readonly unresolved: number[] } {
   const sites: ImportSite[] = [];
   const unresolved: number[] = [];
+  const names = new LoaderNames(parsed);
   const localsOfCall = new Map<Node, readonly string[]>();
   const calledAtOnce = new Set<Node>();
-  const add = (
-    literal: Node | null | undefined,
-    form: ImportForm,
-    locals: readonly string[] = [],
-    isCalled = false,
-  ) => {
-    const specifier = literal ? textOf(literal) : undefined;
-    if (specifier !== undefined && literal)
-      sites.push({
-        ...{ specifier, offset: literal.start, forms: [form], names: ["*"], locals, reexports: [] },
-        ...(isCalled && { isCalled }),
-      });
-    else if (literal && (form === "dynamic" || form === "require")) unresolved.push(literal.start);
+  const add = (source: Node | null | undefined, form: ImportForm, call?: Node) => {
+    if (!source) return;
+    const literal = withoutTypes(source);
+    const specifier = names.textOf(literal);
+    if (specifier === undefined) {
+      if (form !== "import type") unresolved.push(source.start);
+      return;
+    }
+    sites.push({
+      ...{ specifier, offset: literal.start, forms: [form], names: ["*"], reexports: [] },
+      locals: (call && localsOfCall.get(call)) ?? [],
+      ...(call && calledAtOnce.has(call) && { isCalled: true }),
+      ...(isText(literal) ? {} : { isComputed: true }),
+    });
   };
-  const called = new Set<ImportSite>();
-  const blind = new Set<number>();
-  let isRequireOwn = false;
   new Visitor({
-    VariableDeclaration: ({ declarations, declare }) => {
-      isRequireOwn ||=
-        !declare && declarations.some(({ id, init }) => isNamedRequire(id) && !makesRequire(init));
-    },
-    FunctionDeclaration: ({ id }) => {
-      isRequireOwn ||= isNamedRequire(id);
-    },
     // Visited before the call inside it.
     VariableDeclarator: ({ id, init }) => {
       const call = init?.type === "AwaitExpression" ? init.argument : init;
       if (call?.type === "CallExpression" || call?.type === "ImportExpression")
         localsOfCall.set(call, namesBoundBy(id));
     },
-    ImportExpression: (call) => add(call.source, "dynamic", localsOfCall.get(call)),
+    ImportExpression: (call) => add(call.source, "dynamic", call),
     CallExpression: (call) => {
       if (call.callee.type === "CallExpression") calledAtOnce.add(call.callee);
-      if (!isRequire(call.callee)) return;
-      const [before, blindBefore] = [sites.length, unresolved.length];
-      add(call.arguments[0], "require", localsOfCall.get(call), calledAtOnce.has(call));
-      for (const importSite of sites.slice(before)) called.add(importSite);
-      for (const value of unresolved.slice(blindBefore)) blind.add(value);
+      if (names.isRequire(call.callee)) add(call.arguments[0], "require", call);
     },
     TSImportEqualsDeclaration: ({ id, moduleReference }) => {
-      if (moduleReference.type === "TSExternalModuleReference")
-        add(moduleReference.expression, "require", [id.name]);
+      if (moduleReference.type !== "TSExternalModuleReference") return;
+      localsOfCall.set(moduleReference, [id.name]);
+      add(moduleReference.expression, "require", moduleReference);
     },
     TSImportType: ({ source }) => add(source, "import type"),
   }).visit(parsed.program);
-  // A local function named `require` imports nothing.
-  return isRequireOwn
-    ? {
-        sites: sites.filter((site) => !called.has(site)),
-        unresolved: unresolved.filter((at) => !blind.has(at)),
-      }
-    : { sites, unresolved };
+  return { sites, unresolved };
 }
 
-function isNamedRequire(node: Node | null | undefined): boolean {
-  return node?.type === "Identifier" && node.name === "require";
+/** The names in a file that load modules, and its constant strings. */
+class LoaderNames {
+  readonly #require = new Set<string>();
+  /** `createRequire` of `node:module`, under any name. */
+  readonly #createRequire = new Set(["createRequire"]);
+  readonly #constants = new Map<string, Node | undefined>();
+
+  constructor({ program, module }: ParseResult) {
+    let isRequireOwn = false;
+    for (const { moduleRequest, entries } of module.staticImports)
+      if (/^(?:node:)?module$/.test(moduleRequest.value))
+        for (const { importName, localName } of entries)
+          if (importName.name === "createRequire") this.#createRequire.add(localName.value);
+    new Visitor({
+      VariableDeclaration: ({ kind, declarations, declare }) => {
+        for (const { id, init } of declarations) {
+          if (id.type !== "Identifier") continue;
+          // A name that is declared twice may have another value.
+          const isConstant = kind === "const" && init && !this.#constants.has(id.name);
+          this.#constants.set(id.name, isConstant ? withoutTypes(init) : undefined);
+          if (init && (this.#makesRequire(init) || isNamed(withoutTypes(init), "require")))
+            this.#require.add(id.name);
+          else isRequireOwn ||= !declare && id.name === "require";
+        }
+      },
+      FunctionDeclaration: ({ id }) => {
+        isRequireOwn ||= isNamed(id, "require");
+        if (id) this.#constants.set(id.name, undefined);
+      },
+    }).visit(program);
+    // A local function named `require` imports nothing.
+    if (!isRequireOwn) this.#require.add("require");
+  }
+
+  /** `require`, a member of it such as `require.resolve`, `module.require`, `createRequire(import.meta.url)`. */
+  isRequire(callee: Node): boolean {
+    const node = withoutTypes(callee);
+    if (this.#makesRequire(node)) return true;
+    if (node.type === "MemberExpression") {
+      const { object, property } = node;
+      return this.isRequire(object) || (isNamed(object, "module") && isNamed(property, "require"));
+    }
+    return node.type === "Identifier" && this.#require.has(node.name);
+  }
+
+  /** Returns the text of a string literal, a template, a constant of the file, or a sum of them. */
+  textOf(node: Node, depth = 0): string | undefined {
+    const written = withoutTypes(node);
+    if (depth > MAX_STEPS) return undefined;
+    if (written.type === "Literal") return typeof written.value === "string" ? written.value : undefined;
+    if (written.type === "Identifier") {
+      const constant = this.#constants.get(written.name);
+      return constant && this.textOf(constant, depth + 1);
+    }
+    if (written.type === "BinaryExpression" && written.operator === "+") {
+      const [left, right] = [written.left, written.right].map((part) => this.textOf(part, depth + 1));
+      return left === undefined || right === undefined ? undefined : left + right;
+    }
+    if (written.type !== "TemplateLiteral") return undefined;
+    const values = written.expressions.map((part) => this.textOf(part, depth + 1));
+    if (values.includes(undefined)) return undefined;
+    return written.quasis
+      .map(({ value }, index) => `${value.cooked ?? value.raw}${values[index] ?? ""}`)
+      .join("");
+  }
+
+  /** `createRequire(import.meta.url)`, which creates a `require` function. */
+  #makesRequire(node: Node): boolean {
+    const call = withoutTypes(node);
+    if (call.type !== "CallExpression") return false;
+    const { callee } = call;
+    if (callee.type === "MemberExpression") return isNamed(callee.property, "createRequire");
+    return callee.type === "Identifier" && this.#createRequire.has(callee.name);
+  }
 }
 
-/** `createRequire(import.meta.url)`, which creates a `require` function. */
-function makesRequire(node: Node | null | undefined): boolean {
-  return (
-    node?.type === "CallExpression" &&
-    node.callee.type === "Identifier" &&
-    node.callee.name === "createRequire"
-  );
+/** Steps from one constant to the next, and into the parts of a sum. */
+const MAX_STEPS = 20;
+
+/** Returns an expression without parentheses, type assertions and `!`. */
+function withoutTypes(node: Node): Node {
+  switch (node.type) {
+    case "ParenthesizedExpression":
+    case "TSAsExpression":
+    case "TSSatisfiesExpression":
+    case "TSNonNullExpression":
+    case "TSTypeAssertion":
+      return withoutTypes(node.expression);
+    default:
+      return node;
+  }
 }
 
-/** Returns the text of a string literal, or of a template without substitutions. */
-function textOf(node: Node): string | undefined {
-  if (node.type === "Literal") return typeof node.value === "string" ? node.value : undefined;
-  if (node.type !== "TemplateLiteral" || node.expressions.length > 0) return undefined;
-  return node.quasis[0]?.value.cooked ?? node.quasis[0]?.value.raw;
+function isNamed(node: Node | null | undefined, name: string): boolean {
+  return node?.type === "Identifier" && node.name === name;
 }
 
-/** `require`, or a member of it such as `require.resolve`. */
-function isRequire(callee: Node): boolean {
-  const node = callee.type === "MemberExpression" ? callee.object : callee;
-  return node.type === "Identifier" && node.name === "require";
+/** Whether a specifier is written as one text, which can be replaced. */
+function isText(node: Node): boolean {
+  return node.type === "Literal" || (node.type === "TemplateLiteral" && node.expressions.length === 0);
 }
 
 /** The names in `crane` and in `{ lift, load: cargo }`. */

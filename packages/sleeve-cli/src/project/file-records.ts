@@ -1,15 +1,21 @@
+import { spawnSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { availableParallelism } from "node:os";
+import { fileURLToPath } from "node:url";
 import { MessageChannel, type MessagePort, receiveMessageOnPort, Worker } from "node:worker_threads";
 import { type ModuleRecord, moduleRecordOf } from "../parser/module-record.ts";
+import { isDeep, parseAnyDepth } from "../parser/parse.ts";
 
 /** A file's text and the facts from its syntax. */
 export interface FileRecord extends ModuleRecord {
   readonly text: string;
 }
 
-/** Reads and parses a file; `undefined` if it cannot be read. */
-export function fileRecordOf(path: string): FileRecord | undefined {
+/** What reading a file gives: `undefined` if it cannot be read. */
+export type FileReading = FileRecord | "too deep" | undefined;
+
+/** Reads and parses a file. */
+export function fileRecordOf(path: string): FileReading {
   let text: string;
   try {
     // Neither the compiler nor editors count a byte-order mark.
@@ -17,8 +23,27 @@ export function fileRecordOf(path: string): FileRecord | undefined {
   } catch {
     return undefined;
   }
-  return { text, ...moduleRecordOf(path, text) };
+  return isDeep(text) ? recordReadApart(path) : { text, ...moduleRecordOf(path, text) };
 }
+
+/** Parses a file, however deeply it is nested. */
+export function readRecord(path: string, text: string): FileRecord {
+  return { text, ...moduleRecordOf(path, text, parseAnyDepth) };
+}
+
+/** Parses a file in a process of its own, which it may end. */
+function recordReadApart(path: string): FileReading {
+  const script = fileURLToPath(new URL("./deep-parser.js", import.meta.url));
+  const { status, stdout } = spawnSync(process.execPath, [`--stack-size=${DEEP_STACK}`, script, path], {
+    encoding: "utf8",
+    maxBuffer: 1 << 30,
+    stdio: ["ignore", "pipe", "ignore"],
+  });
+  return status === 0 ? (JSON.parse(stdout) as FileRecord) : "too deep";
+}
+
+/** Size of the stack of the process that parses deep code, in kilobytes; half of what systems usually grant. */
+const DEEP_STACK = 3900;
 
 /** The input of a worker, which takes batches of files from a shared counter until none are left. */
 export interface ReaderTask {
@@ -29,7 +54,7 @@ export interface ReaderTask {
 }
 
 /** The output of a worker: the records of one batch, by the index of its first file. */
-export type ReadBatch = readonly [start: number, records: readonly (FileRecord | undefined)[]];
+export type ReadBatch = readonly [start: number, records: readonly FileReading[]];
 
 /** Indices of the counters: the next free file, and the number of batches sent. */
 export const COUNTER = { next: 0, sent: 1 } as const;
@@ -51,7 +76,7 @@ export class FileRecords {
   readonly #count = new Int32Array(this.#counters);
   readonly #workers: Worker[] = [];
   readonly #ports: MessagePort[] = [];
-  #records: Map<string, FileRecord | undefined> | undefined;
+  #records: Map<string, FileReading> | undefined;
 
   /** Starts reading. */
   static start(paths: readonly string[]): FileRecords {
@@ -66,7 +91,7 @@ export class FileRecords {
   }
 
   /** Returns the record of a file; `undefined` if it cannot be read. Waits until all files are read. */
-  get(path: string): FileRecord | undefined {
+  get(path: string): FileReading {
     this.#records ??= this.#readAll();
     if (!this.#records.has(path)) this.#records.set(path, fileRecordOf(path));
     return this.#records.get(path);
@@ -92,8 +117,8 @@ export class FileRecords {
   }
 
   /** This thread reads batches too, and then waits for the workers. */
-  #readAll(): Map<string, FileRecord | undefined> {
-    const found = new Map<string, FileRecord | undefined>();
+  #readAll(): Map<string, FileReading> {
+    const found = new Map<string, FileReading>();
     if (this.#workers.length === 0) return found;
     const lots = Math.ceil(this.#paths.length / BATCH_SIZE);
     let received = 0;

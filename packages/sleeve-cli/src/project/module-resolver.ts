@@ -82,7 +82,9 @@ export class ModuleResolver implements Modules {
     const isRead = (path: string) =>
       isSource(path) && !/\.d\.[cm]?ts$/.test(path) && (allowsScripts || /\.[cm]?tsx?$/.test(path));
     for (const path of files) {
-      for (const { specifier } of this.records.get(path)?.sites ?? []) {
+      const record = this.records.get(path);
+      if (record === undefined || record === "too deep") continue;
+      for (const { specifier } of record.sites) {
         if (guessedTarget(path, specifier, (name) => files.has(name)) !== undefined) continue;
         const bare = packageNameOf(specifier);
         if (isBuiltin(specifier) || (bare !== undefined && installed.find(bare, path))) continue;

@@ -1,9 +1,10 @@
-import { relative, sep } from "node:path";
+import { existsSync } from "node:fs";
+import { join, relative, sep } from "node:path";
 import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { compareText, Lines, placeText } from "../place.ts";
-import { type FileRecord, FileRecords } from "./file-records.ts";
+import { type FileReading, FileRecords } from "./file-records.ts";
 import {
   legacyOf,
   type OutsideOptions,
@@ -11,7 +12,7 @@ import {
   type PackageImport,
   resolveImports,
 } from "./packages/outside-imports.ts";
-import { builtInOfPath, packageNameOfPath } from "./packages/packages.ts";
+import { builtInOfPath, manifestAt, packageNameOfPath } from "./packages/packages.ts";
 import type { SourceText } from "./source-text.ts";
 
 /** The files of a project and the resolution of imports, by the compiler or its replacement. */
@@ -72,8 +73,16 @@ export class ProjectSources {
     this.#packageOfFolder = resolved.folders;
     this.sources = sources.filter(({ path }) => this.packageOf(path) === undefined);
     this.#byPath = new Map(this.sources.map((source) => [source.path, source]));
+    const ownManifest = join(root, "package.json");
+    const isOwnBroken = existsSync(ownManifest) && manifestAt(ownManifest) === undefined;
     this.#problems = [
       ...problems,
+      ...[...(isOwnBroken ? [ownManifest] : []), ...resolved.brokenManifests].map(
+        (path): Problem => ({
+          code: "BROKEN_MANIFEST",
+          message: `${relative(root, path).split(sep).join("/")} is not a JSON object. Correct it, or install the package again, and run again.`,
+        }),
+      ),
       ...resolved.packages
         .filter(({ isInstalled }) => !isInstalled)
         .map(({ name }) => this.#notInstalled(name)),
@@ -149,7 +158,7 @@ interface Reading {
 
 function sourceOf(
   path: string,
-  record: FileRecord | undefined,
+  record: FileReading,
   { root, elementsFrom, problems }: Reading,
 ): SourceText | undefined {
   const file = relative(root, path).split(sep).join("/");
@@ -157,6 +166,13 @@ function sourceOf(
     problems.push({
       code: "UNREADABLE",
       message: `${file} cannot be read. Grant read permission on it and run again.`,
+    });
+    return undefined;
+  }
+  if (record === "too deep") {
+    problems.push({
+      code: "UNREADABLE",
+      message: `${file} is nested too deeply to be read. Divide its deepest expressions and run again.`,
     });
     return undefined;
   }

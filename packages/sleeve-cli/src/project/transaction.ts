@@ -21,7 +21,9 @@ import {
   writeFileSync,
 } from "node:fs";
 import { dirname, join, relative, sep } from "node:path";
+import { z } from "zod";
 import { CliError, type Problem } from "../errors.ts";
+import { isWithin } from "./within.ts";
 
 /** A file to write. */
 export interface FileWrite {
@@ -38,14 +40,13 @@ export interface Recovery {
   readonly files: readonly string[];
 }
 
-interface Manifest {
-  readonly files: readonly {
-    readonly file: string;
-    readonly before: string | null;
-    readonly after: string;
-    readonly mode: number;
-  }[];
-}
+const MANIFEST = z.object({
+  files: z.array(
+    z.object({ file: z.string(), before: z.string().nullable(), after: z.string(), mode: z.int() }),
+  ),
+});
+
+type Manifest = z.infer<typeof MANIFEST>;
 
 const STATE = ".sleeve";
 
@@ -65,6 +66,8 @@ export class Transaction {
   /** @throws {CliError} `BUSY`, `NOT_WRITABLE` */
   static begin(root: string): Transaction {
     const state = join(root, STATE);
+    if (!isWithin(root, STATE))
+      throw new CliError("NOT_WRITABLE", `${state} leads outside the project. Delete it and run again.`);
     try {
       mkdirSync(state, { recursive: true });
       claim(join(state, "lock"));
@@ -104,6 +107,12 @@ export class Transaction {
       return { project: "before", files: [] };
     }
     const files = manifestIn(run);
+    const outside = files.filter(({ file }) => !isWithin(this.#root, file));
+    if (outside.length > 0)
+      throw new CliError(
+        "INTERRUPTED",
+        `${STATE}/run would write ${outside.map(({ file }) => file).join(", ")}, outside the project, which sleeve never does. Delete ${STATE} and run again.`,
+      );
     const changed = files.filter(({ file, before, after }) => {
       const now = hashOf(readIfThere(join(this.#root, file)));
       return now !== before && now !== after;
@@ -181,6 +190,7 @@ export class Transaction {
     const refuse = (what: string): never => {
       throw new CliError("NOT_WRITABLE", `${file} ${what}. Nothing was written.`);
     };
+    if (!isWithin(this.#root, path)) refuse("leads outside the project");
     if (hashOf(readIfThere(path)) !== hashOf(before)) refuse("was changed while this command ran; run again");
     try {
       if (before !== undefined) accessSync(path, constants.W_OK);
@@ -205,8 +215,18 @@ export function interruptionIn(root: string): readonly Problem[] {
 }
 
 function manifestIn(folder: string): Manifest["files"] {
-  const manifest = readIfThere(join(folder, "manifest.json"));
-  return manifest ? (JSON.parse(manifest.toString("utf8")) as Manifest).files : [];
+  const path = join(folder, "manifest.json");
+  const text = readIfThere(path);
+  if (!text) return [];
+  try {
+    return MANIFEST.parse(JSON.parse(text.toString("utf8"))).files;
+  } catch (error) {
+    throw new CliError(
+      "INTERRUPTED",
+      `${path} is not a list of files that sleeve wrote. Delete ${STATE} and run again.`,
+      { cause: error },
+    );
+  }
 }
 
 function claim(lock: string): void {

@@ -1,4 +1,5 @@
 import type { Place } from "../documents/place.ts";
+import { printable, printableCode } from "../printable.ts";
 import type { Colours } from "./terminal.ts";
 
 /** The line of a finding, divided at the marked word. */
@@ -8,10 +9,16 @@ export interface CodeLine {
   readonly after: string;
 }
 
+/** Returns the texts of files by their names as they are printed. */
+export function byPrintableName(texts: ReadonlyMap<string, string>): ReadonlyMap<string, string> {
+  return new Map([...texts].map(([file, text]) => [printable(file), text]));
+}
+
 /** Returns the line of a place, with the word there; `undefined` if the text has no such line. */
 export function codeLine(text: string | undefined, { line, column }: Place): CodeLine | undefined {
-  const shown = text?.split("\n")[line - 1]?.replace(/\r$/, "").replaceAll("\t", " ");
-  if (shown === undefined) return undefined;
+  const written = text?.split("\n")[line - 1]?.replace(/\r$/, "");
+  if (written === undefined) return undefined;
+  const shown = printableCode(written);
   const end = column - 1 + (/^[\w$.]+/.exec(shown.slice(column - 1))?.[0].length ?? 1);
   return {
     before: shown.slice(0, column - 1),

@@ -1,12 +1,13 @@
 import type { Draft, ManualStep } from "../documents/draft-document.ts";
-
 import { placeText } from "../place.ts";
+import { printableDocument } from "../printable.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 
 const PLACES_SHOWN = 3;
 
 /** Formats a draft for the terminal: its members, its files, and the manual steps. */
-export function draftText(draft: Draft, isWritten: boolean, colours: Colours): string {
+export function draftText(drafted: Draft, isWritten: boolean, colours: Colours): string {
+  const draft = printableDocument(drafted);
   const { outside, members, groups, types, callers, since, files, manualSteps, configEntries } = draft;
   const { bold, dim, green } = colours;
   const offers = [

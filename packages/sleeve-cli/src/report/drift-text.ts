@@ -1,16 +1,14 @@
 import type { AssessedDifference, Drift } from "../documents/drift-document.ts";
 import type { Drifted } from "../drift/command.ts";
-
 import { placeText } from "../place.ts";
+import { printableDocument } from "../printable.ts";
 import { type Colours, counted } from "./terminal.ts";
 
 const SHOWN = 3;
 
 /** Formats drift for the terminal, module by module, breaking differences first. */
-export function driftText(
-  { drifts, recorded }: Pick<Drifted, "drifts" | "recorded">,
-  colours: Colours,
-): string {
+export function driftText(found: Pick<Drifted, "drifts" | "recorded">, colours: Colours): string {
+  const { drifts, recorded } = printableDocument(found);
   const { bold, green, dim } = colours;
   if (recorded) {
     if (recorded.length === 0) return "Nothing recorded: the project imports no installed outside module.\n";

@@ -1,4 +1,6 @@
+import { printableJson } from "../printable.ts";
+
 /** Formats any result as JSON: equal results give equal bytes. */
 export function jsonText(result: unknown): string {
-  return `${JSON.stringify(result, null, 2)}\n`;
+  return `${printableJson(JSON.stringify(result, null, 2))}\n`;
 }

@@ -1,4 +1,5 @@
 import { XMLBuilder } from "fast-xml-parser";
+import { printableLines } from "../printable.ts";
 
 /** One test suite of a JUnit report. */
 export interface JunitSuite {
@@ -49,7 +50,7 @@ function junitCase({ name, classname, file, line, failures, skipped }: JunitCase
   return {
     "@_name": plain(name),
     "@_classname": plain(classname),
-    ...(file !== undefined && { "@_file": file }),
+    ...(file !== undefined && { "@_file": plain(file) }),
     ...(line !== undefined && { "@_line": line }),
     ...(failures.length > 0 && {
       failure: failures.map(({ type, message, text }) => ({
@@ -62,8 +63,7 @@ function junitCase({ name, classname, file, line, failures, skipped }: JunitCase
   };
 }
 
-/** XML 1.0 excludes most control characters, and unpaired surrogates. */
+/** XML 1.0 excludes most control characters, and unpaired surrogates; a terminal acts on the others. */
 function plain(text: string): string {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: these are the characters to remove
-  return text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|\p{Surrogate}/gu, "\ufffd");
+  return printableLines(text).replace(/[\ufffe\uffff]|\p{Surrogate}/gu, "\ufffd");
 }

@@ -1,11 +1,11 @@
 import type { Move } from "../documents/move-document.ts";
-
 import { placeText } from "../place.ts";
+import { printableDocument } from "../printable.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 
 /** Formats a move for the terminal: each file's changes, then totals and what stays. */
 export function moveText(move: Move, isWritten: boolean, colours: Colours): string {
-  const { outside, adapter, names, files, stays, mentions } = move;
+  const { outside, adapter, names, files, stays, mentions } = printableDocument(move);
   const { bold, dim, yellow, green } = colours;
   const imports = files.reduce((sum, file) => sum + file.imports, 0);
   const references = files.reduce((sum, file) => sum + file.references, 0);

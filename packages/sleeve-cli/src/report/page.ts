@@ -1,3 +1,5 @@
+import { printableLines } from "../printable.ts";
+
 /** HTML text, which is not escaped again. */
 export class Html {
   readonly text: string;
@@ -19,7 +21,7 @@ function htmlText(value: HtmlValue): string {
   if (value === undefined) return "";
   if (value instanceof Html) return value.text;
   if (typeof value === "object") return value.map(({ text }) => text).join("");
-  return String(value).replace(/[&<>"']/g, (name) => `&#${name.charCodeAt(0)};`);
+  return printableLines(String(value)).replace(/[&<>"']/g, (name) => `&#${name.charCodeAt(0)};`);
 }
 
 /** A number with its label, at the top of a page. */

@@ -1,10 +1,12 @@
 import type { Survey } from "../documents/survey-document.ts";
+import { printableDocument } from "../printable.ts";
 
 /** Above this number of files, their folders are drawn instead. */
 const MOST_FILES = 30;
 
 /** Formats a survey as a Mermaid flowchart: files, or their folders, and the outside packages they use. */
-export function surveyMermaid({ packages }: Survey): string {
+export function surveyMermaid(survey: Survey): string {
+  const { packages } = printableDocument(survey);
   const files = new Set(packages.flatMap((pkg) => pkg.files));
   const nodeName = (file: string) => (files.size > MOST_FILES ? folderOf(file) : file);
   const nodes = [...new Set([...files].map(nodeName))].sort();
@@ -35,5 +37,6 @@ function folderOf(file: string): string {
 }
 
 function quoted(text: string): string {
-  return text.replaceAll('"', "#quot;");
+  // Mermaid writes characters by number, and reads labels as HTML and Markdown.
+  return text.replace(/["#&<>`]/g, (character) => `#${character.charCodeAt(0)};`);
 }

@@ -1,5 +1,6 @@
 import type { MemberUse, PackageSurvey, Survey } from "../documents/survey-document.ts";
 import { placeText } from "../place.ts";
+import { printableDocument } from "../printable.ts";
 
 import { type Colours, columns, counted } from "./terminal.ts";
 
@@ -12,7 +13,8 @@ const PLACES_SHOWN = 4;
  * Formats a survey for the terminal: the package to isolate first and why; all details if a part was
  * requested.
  */
-export function surveyText(survey: Survey, isDetailed: boolean, colours: Colours): string {
+export function surveyText(surveyed: Survey, isDetailed: boolean, colours: Colours): string {
+  const survey = printableDocument(surveyed);
   const { files, packages } = survey;
   const [first] = packages;
   if (!first) {

@@ -131,7 +131,7 @@ function partOf({ root, tsconfig, generatedConfig }: ProjectFolder, files: reado
 function requireFocus(
   facts: SurveyFacts,
   files: readonly string[],
-  { package: name, file }: SurveyFocus,
+  { package: name, file, member }: SurveyFocus,
 ): void {
   const known = facts.packages.map((pkg) => pkg.name);
   if (name !== undefined && !known.includes(name) && !name.startsWith("global ")) {
@@ -146,6 +146,14 @@ function requireFocus(
     throw new CliError(
       "NO_SUCH_FILE",
       `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Pass its path relative to the project's folder."}`,
+    );
+  }
+  const members = [...new Set(facts.uses.map((use) => use.member))];
+  if (member !== undefined && !members.some((known) => known === member || known.endsWith(`.${member}`))) {
+    const meant = nearestName(member, [...members, ...members.map((known) => known.split(".").at(-1) ?? "")]);
+    throw new CliError(
+      "NOT_USED",
+      `No use of ${member} found in ${files.length} files.${meant ? ` Did you mean ${meant}?` : " Name a member that the survey lists."}`,
     );
   }
 }

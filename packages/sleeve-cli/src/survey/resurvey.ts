@@ -2,6 +2,7 @@ import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
 import { type MaskedSource, maskSource, offsetIn, rewrittenIn } from "../parser/masked-source.ts";
 import { type ModuleRecord, moduleRecordOf } from "../parser/module-record.ts";
+import { isDeep } from "../parser/parse.ts";
 import { compareText, Lines } from "../place.ts";
 import type { ChangedFile } from "../project/survey-cache.ts";
 import { declaresGlobals, mayReexport, mentionsOf, type PrefilterWords } from "./prefilter.ts";
@@ -35,6 +36,7 @@ export async function resurveyed(
   queryAgain: QueryFiles,
 ): Promise<KeptSurvey | undefined> {
   const { facts, problems, words } = kept;
+  if (changed.some(({ before, after }) => isDeep(before) || isDeep(after))) return undefined;
   const files = changed.map((changedFile) => new Revised(changedFile, fileOf(changedFile.path)));
   const isInProblem = (file: string) => problems.some(({ message }) => message.includes(file));
   if (files.some((file) => !file.isInside || isInProblem(file.file))) return undefined;

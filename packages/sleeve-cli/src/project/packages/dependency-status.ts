@@ -1,10 +1,9 @@
-import { existsSync, readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import type { DependencyStatus } from "../../documents/survey-document.ts";
 import { compareText } from "../../place.ts";
 import type { ProjectSources } from "../project-sources.ts";
 import { lockfileOver } from "./lockfile.ts";
-import { Packages } from "./packages.ts";
+import { manifestAt, Packages } from "./packages.ts";
 
 const FIELDS = {
   dependencies: "dependency",
@@ -63,17 +62,7 @@ class Manifests {
   }
 
   #in(folder: string): Readonly<Record<string, unknown>> | undefined {
-    if (!this.#read.has(folder)) this.#read.set(folder, readJson(join(folder, "package.json")));
+    if (!this.#read.has(folder)) this.#read.set(folder, manifestAt(join(folder, "package.json")));
     return this.#read.get(folder);
-  }
-}
-
-function readJson(path: string): Readonly<Record<string, unknown>> | undefined {
-  if (!existsSync(path)) return undefined;
-  try {
-    const read: unknown = JSON.parse(readFileSync(path, "utf8"));
-    return typeof read === "object" && read !== null ? (read as Record<string, unknown>) : undefined;
-  } catch {
-    return undefined;
   }
 }

@@ -1,5 +1,5 @@
 import { readFileSync } from "node:fs";
-import { dirname, join } from "node:path";
+import { dirname, join, resolve } from "node:path";
 import type { Place } from "../../documents/place.ts";
 import type { ImportSite } from "../../parser/module-record.ts";
 import { compareText } from "../../place.ts";
@@ -40,6 +40,8 @@ export interface ResolvedImports {
   readonly folders: ReadonlyMap<string, string>;
   /** Whether any imported package is linked, including the project's own. */
   readonly hasLinked: boolean;
+  /** Paths of manifests that are not JSON objects. */
+  readonly brokenManifests: readonly string[];
 }
 
 /** Decides which imports lead outside: to a package, installed or not, without sources in the project. */
@@ -63,6 +65,17 @@ export function resolveImports(
     if (builtIn !== undefined) {
       packages.set(builtIn, { name: builtIn, kind: "built-in", version: undefined, isInstalled: true });
       return builtIn;
+    }
+    const within = packageIn(site.specifier, source.path, root);
+    if (within !== undefined) {
+      const pkg = installed.find(within, source.path) ?? installed.find(typesPackageOf(within), source.path);
+      packages.set(within, {
+        name: within,
+        kind: "package",
+        version: pkg?.version,
+        isInstalled: pkg !== undefined,
+      });
+      return within;
     }
     if (legacy.length === 0 || legacyOf(source.path, root, options) !== undefined) return undefined;
     const target =
@@ -121,7 +134,14 @@ export function resolveImports(
       .sort((a, b) => compareText(a.name, b.name)),
     folders,
     hasLinked,
+    brokenManifests: installed.broken,
   };
+}
+
+/** Returns the package that a path leads into: `../node_modules/kit/v3.js`. */
+function packageIn(specifier: string, importer: string, root: string): string | undefined {
+  if (!specifier.includes("node_modules/") || !/^(\.|\/|file:)/.test(specifier)) return undefined;
+  return packageNameOfPath(resolve(dirname(importer), specifier.replace(/^file:\/\//, "")), root);
 }
 
 /** Whether a file declares a module by its name, so that the name leads to no file. */

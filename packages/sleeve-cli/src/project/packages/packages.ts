@@ -48,6 +48,8 @@ export function packageNameOfPath(path: string, root: string): string | undefine
 /** Finds packages as Node.js does: in `node_modules` of the importing file's folder and of those above it. */
 export class Packages {
   readonly #found = new Map<string, InstalledPackage | undefined>();
+  /** Paths of the manifests that were found and are not JSON objects. */
+  readonly broken: string[] = [];
 
   find(name: string, importer: string): InstalledPackage | undefined {
     const folder = dirname(importer);
@@ -59,17 +61,24 @@ export class Packages {
   #lookUp(name: string, folder: string): InstalledPackage | undefined {
     const here = join(folder, "node_modules", name);
     const manifest = join(here, "package.json");
-    if (existsSync(manifest)) return { name, version: versionIn(manifest), folder: realpathSync(here) };
+    if (existsSync(manifest)) {
+      const read = manifestAt(manifest);
+      if (!read) this.broken.push(manifest);
+      const version = typeof read?.["version"] === "string" ? read["version"] : undefined;
+      return { name, version, folder: realpathSync(here) };
+    }
     const parent = dirname(folder);
     if (parent === folder) return undefined;
     return this.find(name, join(parent, "_"));
   }
 }
 
-function versionIn(manifest: string): string | undefined {
+/** Returns the content of a manifest; `undefined` if it is not a JSON object. */
+export function manifestAt(path: string): Readonly<Record<string, unknown>> | undefined {
   try {
-    const { version } = JSON.parse(readFileSync(manifest, "utf8")) as { version?: unknown };
-    return typeof version === "string" ? version : undefined;
+    const read: unknown = JSON.parse(readFileSync(path, "utf8").replace(/^\uFEFF/, ""));
+    const isObject = typeof read === "object" && read !== null && !Array.isArray(read);
+    return isObject ? (read as Record<string, unknown>) : undefined;
   } catch {
     return undefined;
   }

@@ -1,6 +1,7 @@
-import { existsSync, readFileSync } from "node:fs";
+import { existsSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { ResolverFactory } from "oxc-resolver";
+import { manifestAt } from "./packages.ts";
 
 let resolver: ResolverFactory | undefined;
 
@@ -17,16 +18,10 @@ export function runtimeFileOf(importer: string, specifier: string): string | und
 export function packageTypeOf(file: string): string | undefined {
   for (let folder = dirname(file); ; folder = dirname(folder)) {
     const manifest = join(folder, "package.json");
-    if (existsSync(manifest)) return typeIn(manifest);
+    if (existsSync(manifest)) {
+      const type = manifestAt(manifest)?.["type"];
+      return typeof type === "string" ? type : undefined;
+    }
     if (dirname(folder) === folder) return undefined;
-  }
-}
-
-function typeIn(manifest: string): string | undefined {
-  try {
-    const { type } = JSON.parse(readFileSync(manifest, "utf8")) as { type?: unknown };
-    return typeof type === "string" ? type : undefined;
-  } catch {
-    return undefined;
   }
 }

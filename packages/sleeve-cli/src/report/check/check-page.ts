@@ -3,7 +3,8 @@ import { isFailing } from "../../check/finding.ts";
 import type { CheckResult, RatedFinding, WrapperResult } from "../../documents/check-document.ts";
 import type { Place } from "../../documents/place.ts";
 import { placeText } from "../../place.ts";
-import { codeLine } from "../code-frame.ts";
+import { printableDocument } from "../../printable.ts";
+import { byPrintableName, codeLine } from "../code-frame.ts";
 import { type Html, html, page } from "../page.ts";
 
 type Texts = ReadonlyMap<string, string>;
@@ -12,8 +13,10 @@ type Texts = ReadonlyMap<string, string>;
  * Formats a check as one HTML page: the figures, then each wrapper and border with its findings in their
  * code.
  */
-export function checkPage(result: CheckResult, texts: Texts): string {
-  const { wrappers, borders, conforms } = result;
+export function checkPage(checked: CheckResult, sources: Texts): string {
+  const result = printableDocument(checked);
+  const texts = byPrintableName(sources);
+  const { wrappers, borders, imports, conforms } = result;
   const found = allFindings(result);
   const failing = found.filter(isFailing).length;
   const verdict = {
@@ -38,11 +41,14 @@ export function checkPage(result: CheckResult, texts: Texts): string {
 ${findings.map((finding) => findingHtml(finding, texts))}
 </article>`,
   );
+  const others = html`<article><h2>imports without a border</h2>
+${imports.map((finding) => findingHtml(finding, texts))}
+</article>`;
   return page(
     "Sleeve check",
     verdict,
     figures,
-    html`${wrappers.map((wrapper) => wrapperHtml(wrapper, texts))}${borderList}`,
+    html`${wrappers.map((wrapper) => wrapperHtml(wrapper, texts))}${borderList}${imports.length > 0 ? others : undefined}`,
   );
 }
 

@@ -2,7 +2,8 @@ import { allFindings } from "../../check/apply-config.ts";
 import { isFailing } from "../../check/finding.ts";
 import type { CheckResult, RatedFinding } from "../../documents/check-document.ts";
 import { placeText } from "../../place.ts";
-import { codeFrame } from "../code-frame.ts";
+import { printableDocument } from "../../printable.ts";
+import { byPrintableName, codeFrame } from "../code-frame.ts";
 import { type Colours, counted, labelled } from "../terminal.ts";
 
 /** The text of each file that findings are in. */
@@ -22,9 +23,15 @@ export interface CheckTextOptions {
  * Formats a check for the terminal: the wrappers and borders with findings, equal findings once, and one line of
  * totals.
  */
-export function checkText(result: CheckResult, texts: Texts, options: CheckTextOptions): string {
+export function checkText(checked: CheckResult, sources: Texts, options: CheckTextOptions): string {
+  const result = printableDocument(checked);
+  const texts = byPrintableName(sources);
   const { isComplete, colours } = options;
-  const sections = [...wrapperSections(result, texts, options), ...borderSections(result, texts, options)];
+  const sections = [
+    ...wrapperSections(result, texts, options),
+    ...borderSections(result, texts, options),
+    ...importSections(result, texts, options),
+  ];
   return [
     ...sections.map((lines) => `${lines.join("\n")}\n`),
     `${totals(result, isComplete, colours)}\n`,
@@ -69,6 +76,12 @@ function borderSections({ borders }: CheckResult, texts: Texts, { colours, isVer
       ],
     ];
   });
+}
+
+function importSections({ imports }: CheckResult, texts: Texts, { colours, isVerbose }: CheckTextOptions) {
+  const found = shown(imports, isVerbose);
+  if (found.length === 0) return [];
+  return [[colours.bold("imports without a border"), ...groupedFindings(found, "import", texts, colours)]];
 }
 
 /** Suppressed findings are counted, and listed on request only. */

@@ -5,12 +5,14 @@ import type {
   FindingDocument,
   ResultDocument,
 } from "../../documents/contract-document.ts";
+import { printableDocument } from "../../printable.ts";
 import { hasNoFindings, isFaults } from "../../results/results-document.ts";
 import { type Figure, type Html, html, page } from "../page.ts";
 import { coverageLines, detectedBy, faultRows, findingsOf, missedGroups } from "./results-text.ts";
 
 /** Formats results as one HTML page. */
-export function resultsPage(documents: readonly ResultDocument[]): string {
+export function resultsPage(results: readonly ResultDocument[]): string {
+  const documents = printableDocument(results);
   const well = documents.every(hasNoFindings);
   const findings = documents.flatMap((document) => (isFaults(document) ? [] : findingsOf(document))).length;
   const missed = documents.reduce((sum, document) => sum + (isFaults(document) ? document.missed : 0), 0);

@@ -6,13 +6,14 @@ import type {
   FindingDocument,
   ResultDocument,
 } from "../../documents/contract-document.ts";
+import { printableDocument } from "../../printable.ts";
 
 import { isFaults } from "../../results/results-document.ts";
 import { type Colours, columns, counted } from "../terminal.ts";
 
 /** Formats results for the terminal, one after the other. */
 export function resultsText(documents: readonly ResultDocument[], colours: Colours): string {
-  return documents
+  return printableDocument(documents)
     .map((document) =>
       isFaults(document) ? faultsText(document, colours) : conformanceText(document, colours),
     )
