@@ -50,14 +50,26 @@ const OUTPUT = {
 
 const ENTRIES = {
   sleeve: ["index", "conform/index", "traced", "vitest"],
-  "sleeve-cli": ["index", "cli", "project/file-reader"],
+  "sleeve-cli": [
+    "index",
+    "cli",
+    "project/file-reader",
+    "project/deep-parser",
+    "project/components/component-process",
+    "move/own-compiler-process",
+  ],
 };
 
 /** The call-site templates. The exports of `sleeve` resolve to fewer of them for browsers. */
 const TEMPLATES_MODULE = "sleeve/internal/templates";
 
 /** The worker is next to the chunk that starts it. */
-const OUTPUT_NAMES = { "project/file-reader": "chunks/file-reader" };
+const OUTPUT_NAMES = {
+  "project/file-reader": "chunks/file-reader",
+  "project/deep-parser": "chunks/deep-parser",
+  "project/components/component-process": "chunks/component-process",
+  "move/own-compiler-process": "chunks/own-compiler-process",
+};
 
 compile("packages/sleeve");
 await bundle("sleeve", { external: TEMPLATES_MODULE });

@@ -36,6 +36,8 @@ export type ErrorCode =
   | "NOT_INSTALLED"
   /** A package has no types, and they are inferred from how the project uses it. */
   | "TYPES_FROM_USE"
+  /** Single-file components are not read, because their compiler is missing or must not be run. */
+  | "COMPONENTS_SKIPPED"
   /** A file of the project cannot be read. */
   | "UNREADABLE"
   /** The project does not import the given outside module. */

@@ -142,7 +142,7 @@ export function checkProject(
       ...settled,
       ...[...debts].flatMap(([name, debt]) => debt.settled(name)),
     ],
-    texts: new Map(project.sources.map(({ file, text }) => [file, text])),
+    texts: new Map(project.sources.map(({ file, text, component }) => [file, component?.text ?? text])),
   };
 }
 

@@ -28,10 +28,14 @@ export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()
  *
  * @throws {CliError} `BROKEN_TSCONFIG` if a config extends itself
  */
-export function configFilesOf(tsconfig: string, generatedConfig: string | undefined): TranslatedConfigs {
+export function configFilesOf(
+  tsconfig: string,
+  generatedConfig: string | undefined,
+  textOf?: (path: string) => string,
+): TranslatedConfigs {
   if (generatedConfig !== undefined)
     return { files: new Map([[tsconfig, generatedConfig]]), settings: [], cyclic: undefined };
-  const translated = translatedConfigs(tsconfig);
+  const translated = translatedConfigs(tsconfig, textOf);
   if (translated.cyclic !== undefined) {
     throw new CliError(
       "BROKEN_TSCONFIG",

@@ -56,18 +56,22 @@ const NEW_DEFAULTS = 6;
 
 /**
  * Translates settings that the native compiler rejects or understands differently into equivalent ones, for a config
- * and those it extends and references. Defaults follow the compiler that the project has installed.
+ * and those it extends and references, whose texts may be replaced. Defaults follow the compiler that the project has installed.
  */
-export function translatedConfigs(tsconfig: string, seen = new Set<string>()): TranslatedConfigs {
+export function translatedConfigs(
+  tsconfig: string,
+  textOf: (path: string) => string = (path) => readFileSync(path, "utf8"),
+  seen = new Set<string>(),
+): TranslatedConfigs {
   const files = new Map<string, string>();
   const settings = new Set<string>();
-  const { chain, cyclic } = chainOf(tsconfig);
+  const { chain, cyclic } = chainOf(tsconfig, textOf);
   if (cyclic !== undefined || seen.has(tsconfig)) return { files, settings: [], cyclic };
   seen.add(tsconfig);
   translate(tsconfig, chain, files, settings);
   for (const reference of referencesIn(tsconfig)) {
     if (!existsSync(reference)) continue;
-    const other = translatedConfigs(reference, seen);
+    const other = translatedConfigs(reference, textOf, seen);
     if (other.cyclic !== undefined) return other;
     for (const [path, text] of other.files) files.set(path, text);
     for (const setting of other.settings) settings.add(setting);
@@ -76,7 +80,10 @@ export function translatedConfigs(tsconfig: string, seen = new Set<string>()): T
 }
 
 /** Returns a config and those it extends; own settings come last. */
-function chainOf(tsconfig: string): {
+function chainOf(
+  tsconfig: string,
+  textOf: (path: string) => string,
+): {
   readonly chain: readonly ChainedConfig[];
   readonly cyclic: string | undefined;
 } {
@@ -86,7 +93,7 @@ function chainOf(tsconfig: string): {
     if (through.includes(path)) cyclic ??= path;
     if (cyclic !== undefined || !existsSync(path)) return;
     for (const base of extendedBy(path)) add(base, [...through, path]);
-    const values = valuesOf(path);
+    const values = valuesOf(textOf(path));
     const { compilerOptions } = values;
     const options =
       typeof compilerOptions === "object" && compilerOptions !== null ? (compilerOptions as Options) : {};
@@ -96,8 +103,8 @@ function chainOf(tsconfig: string): {
   return { chain, cyclic };
 }
 
-function valuesOf(path: string): Readonly<Record<string, unknown>> {
-  const values: unknown = parse(readFileSync(path, "utf8"), [], { allowTrailingComma: true });
+function valuesOf(text: string): Readonly<Record<string, unknown>> {
+  const values: unknown = parse(text, [], { allowTrailingComma: true });
   return typeof values === "object" && values !== null ? (values as Record<string, unknown>) : {};
 }
 

@@ -61,7 +61,8 @@ export class Program {
     const { tsconfig, generatedConfig, canOverlay = false, files, onFiles = () => {} } = config;
     const shadow = new FileShadow();
     for (const [path, text] of files ?? []) shadow.set(path, text);
-    const translated = configFilesOf(tsconfig, generatedConfig);
+    const textOf = (path: string) => files?.get(path) ?? readFileSync(path, "utf8");
+    const translated = configFilesOf(tsconfig, generatedConfig, textOf);
     for (const [path, text] of translated.files) shadow.set(path, text);
     const api = startCompiler(
       dirname(tsconfig),
@@ -152,6 +153,28 @@ export class Program {
   /** All files of the program: the project's own, package declarations, and the language library. */
   allFiles(): readonly string[] {
     return [...new Set(this.#projects.flatMap((project) => project.program.getSourceFileNames()))];
+  }
+
+  /** Whether a setting maps names of modules to files of the project. */
+  hasPathAliases(): boolean {
+    return this.#projects.some(({ compilerOptions }) => Object.keys(compilerOptions.paths ?? {}).length > 0);
+  }
+
+  /** Returns the config that lists a file; the first one if none does. */
+  configOf(file: string): string {
+    return this.#projectOfFile.get(file)?.configFileName ?? this.configs[0] ?? "";
+  }
+
+  /** Whether a config would list some files if they existed. Requires `canOverlay`. */
+  wouldList(config: string, paths: readonly string[]): boolean {
+    const added = paths.filter((path) => !this.#shadow.has(path) && !existsSync(path));
+    for (const path of added) this.#shadow.set(path, "");
+    try {
+      const listed = new Set(this.#api.parseConfigFile(config).fileNames);
+      return paths.every((path) => listed.has(path));
+    } finally {
+      for (const path of added) this.#shadow.delete(path);
+    }
   }
 
   /** Whether a config lists a file, rather than importing it only. */

@@ -4,7 +4,7 @@ import { exportSchema, placeSchema, problemSchema } from "./place.ts";
 
 const draftFileSchema = z.strictObject({
   file: z.string(),
-  role: z.enum(["target", "adapter", "outside types", "surface", "contract", "config"]),
+  role: z.enum(["target", "adapter", "outside types", "surface", "contract", "config", "compiler config"]),
   state: z
     .enum(["new", "added to", "the same", "kept"])
     .describe("`kept`: the file exists and differs, so it is left alone."),

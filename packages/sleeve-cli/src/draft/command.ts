@@ -1,12 +1,13 @@
 import { existsSync, readFileSync } from "node:fs";
-import { basename, join, relative } from "node:path";
+import { basename, join, relative, sep } from "node:path";
+import { type ConfigEdit, configWithFiles } from "../compiler/extended-config.ts";
 import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import type { Draft, DraftFile } from "../documents/draft-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
-import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
-import { outsideUsesOf } from "../isolation/outside/outside-uses.ts";
+import { type OpenIsolation, openIsolation, pathIn } from "../isolation/open-isolation.ts";
+import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { type Style, styleOf } from "../isolation/style.ts";
@@ -71,14 +72,10 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   using transaction = options.write ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
   const config = (await loadConfig(root)) ?? {};
-  const { folder, project, outside, isolation, notes } = openIsolation(options.module, options, config);
+  const { opened, uses, plan, compilerConfig } = openForDraft(options, config);
+  const { project, outside, isolation, notes } = opened;
   using _open = project;
   using overlays = OverlayProgram.open(project);
-  const isAdapter = (file: string) =>
-    isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
-  const uses = outsideUsesOf(project, outside, isAdapter);
-  const hasConfig = folder.generatedConfig === undefined;
-  const plan = planOf(project, uses, outside, isolation, { ...options, hasConfig });
   const style = styleOf(
     root,
     uses.files.map(({ source }) => source),
@@ -106,12 +103,13 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   }
   // The overlay program still has all callers moved.
   const exposed = exposedBy(project, overlays, verified, plan);
-  const drafted = examplesOf(verified.outline, uses, (path) => project.program.checkerFor(path));
-  const isRun = options.runsExamples === true && drafted.length > 0;
+  const found = examplesOf(verified.outline, uses, (path) => project.program.checkerFor(path));
+  const isRun = options.runsExamples === true && found.length > 0;
   const { examples, leftOut } = isRun
-    ? await examplesThatHold(verified.outline, drafted, root)
-    : { examples: drafted, leftOut: [] };
-  const { files, contract } = filesOf(project, overlays, verified, examples, plan, style);
+    ? await examplesThatHold(verified.outline, found, root)
+    : { examples: found, leftOut: [] };
+  const { files: drafted, contract } = filesOf(project, overlays, verified, examples, plan, style);
+  const files = compilerConfig ? [...drafted, editedConfig(root, compilerConfig)] : drafted;
   const draft = draftOf(
     project,
     verified,
@@ -145,6 +143,55 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     recovery,
     problems: [...notes, ...project.problems],
   };
+}
+
+/** A project opened for a draft, and where the draft goes. */
+interface OpenDraft {
+  readonly opened: OpenIsolation;
+  readonly uses: OutsideUses;
+  readonly plan: Plan;
+  /** The compiler's config, with the new files listed; `undefined` if it lists them as it is. */
+  readonly compilerConfig: ConfigEdit | undefined;
+}
+
+/** Opens a project with a compiler config that lists the files of the draft. */
+function openForDraft(options: DraftOptions, config: Config): OpenDraft {
+  const first = openedWith(options, config, undefined);
+  const { project, folder } = first.opened;
+  const { root, targetFile, adapterFile, outsideTypesFile, isInUse } = first.plan;
+  const paths = [targetFile, adapterFile, outsideTypesFile].map((file) => join(root, file));
+  const lists = project.program.configOf(first.uses.files[0]?.source.path ?? "");
+  if (isInUse || folder.generatedConfig !== undefined || project.program.wouldList(lists, paths))
+    return first;
+  project.close();
+  return openedWith(options, config, configWithFiles(lists, paths.slice(0, 2)));
+}
+
+function openedWith(
+  options: DraftOptions,
+  config: Config,
+  compilerConfig: ConfigEdit | undefined,
+): OpenDraft {
+  const shown = compilerConfig && new Map([[compilerConfig.path, compilerConfig.text]]);
+  const opened = openIsolation(options.module, options, config, shown);
+  const { project, outside, isolation, folder } = opened;
+  const { root } = project;
+  try {
+    const isAdapter = (file: string) =>
+      isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
+    const uses = outsideUsesOf(project, outside, isAdapter);
+    const hasConfig = folder.generatedConfig === undefined;
+    const plan = planOf(project, uses, outside, isolation, { ...options, hasConfig });
+    return { opened, uses, plan, compilerConfig };
+  } catch (error) {
+    project.close();
+    throw error;
+  }
+}
+
+function editedConfig(root: string, { path, text }: ConfigEdit): DraftFile {
+  const file = relative(root, path).split(sep).join("/");
+  return { file, role: "compiler config", state: "added to", text };
 }
 
 /**

@@ -76,14 +76,21 @@ export function planOf(
       "BAD_OPTION",
       `--into ${into} is outside the project's folder. Name a folder within it, relative to ${root}.`,
     );
-  const folder = (
-    (into === undefined ? undefined : relative(root, resolve(root, into))) ??
-    join(commonFolder(project, outside), name)
-  )
-    .split(sep)
-    .join("/")
-    .replace(/\/+$/, "");
-  const base = freeBase(project, outside, folder, name, endings);
+  const common = commonFolder(project, outside);
+  const folders = into === undefined ? [join(common, name), common] : [relative(root, resolve(root, into))];
+  const bases = folders.map((folder) => {
+    const plain = folder.split(sep).join("/").replace(/\/+$/, "");
+    return freeBase(project, outside, plain, name, endings);
+  });
+  const [first = ""] = bases;
+  const isListed = (base: string) =>
+    project.program.wouldList(
+      project.program.configOf(callers[0]?.path ?? ""),
+      [endings.types, `-adapter${endings.source}`].map((ending) => join(root, `${base}${ending}`)),
+    );
+  // With path aliases, a file beside the callers could be taken for the package of its name.
+  const possible = project.program.hasPathAliases() ? [first] : bases;
+  const base = possible.find(isListed) ?? first;
   return {
     ...shared,
     targetFile: `${base}${endings.types}`,

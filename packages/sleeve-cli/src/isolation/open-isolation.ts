@@ -27,6 +27,8 @@ export function openIsolation(
   module: string,
   { folder, tsconfig }: { readonly folder: string; readonly tsconfig?: string | undefined },
   config: Config,
+  /** Overlay files. */
+  shown: ReadonlyMap<string, string> = new Map(),
 ): OpenIsolation {
   const found = findProject(folder, tsconfig ?? config.tsconfig);
   const legacy = legacyEntry(found.root, folder, module);
@@ -35,6 +37,7 @@ export function openIsolation(
     legacy: [...new Set([...(config.legacy ?? []), ...(legacy === undefined ? [] : [legacy])])],
     builtIns: builtInOf(module) !== undefined,
     canOverlay: true,
+    files: shown,
   };
   const project = OpenProject.open(found, options);
   if (!project.packages.some(({ name }) => name === outside)) {
@@ -57,7 +60,7 @@ export function openIsolation(
   const files = declarationsFromUse(project, outside);
   if (files.size === 0) return { folder: found, project, outside, isolation, notes: [] };
   project.close();
-  const typed = OpenProject.open(found, { ...options, files });
+  const typed = OpenProject.open(found, { ...options, files: new Map([...shown, ...files]) });
   return { folder: found, project: typed, outside, isolation, notes: [typesFromUse(outside)] };
 }
 

@@ -10,7 +10,9 @@ import { applyEdits, type TextEdit } from "./text-edits.ts";
  *
  * @throws {CliError} `NOT_WRITABLE` if it is not UTF-8
  */
-export function editedFile({ path, file, text }: SourceText, edits: readonly TextEdit[]): FileWrite {
+export function editedFile(source: SourceText, edits: readonly TextEdit[]): FileWrite {
+  const { file } = source;
+  const { path, text } = source.component ?? source;
   const before = readFileSync(path);
   const whole = before.toString("utf8");
   const refuse = (what: string): never => {

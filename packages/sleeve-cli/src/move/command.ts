@@ -9,14 +9,17 @@ import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-us
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
 import { editedFile } from "../isolation/writes.ts";
+import { refusesConfigCode } from "../no-config-code.ts";
 import { comparePlaces, Lines, placeText } from "../place.ts";
 import { loadConfig } from "../project/config.ts";
 import { uncommittedFilesIn } from "../project/git.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { pathMatches } from "../project/path-match.ts";
 import { findProject } from "../project/project.ts";
+import type { SourceText } from "../project/source-text.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
 import { destinationIn } from "./destination.ts";
+import { ownCompilerErrors } from "./own-compiler.ts";
 
 export interface MoveOptions {
   /** A package, a built-in module, or the path of a legacy module. */
@@ -69,14 +72,20 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
     ]),
   );
   const move = moveOf(project, uses, moved, outside, isolation.adapter, destination.keepsNames);
-  if (move.files.length > 0) refuseErrors(project, uses, moved);
+  const files = new Map(
+    uses.files.map(({ source }) => [
+      source.path,
+      applyEdits(source.text, moved.get(source.path)?.edits ?? []),
+    ]),
+  );
+  if (move.files.length > 0) refuseErrors(project, files);
   if (transaction && move.files.length > 0) {
     if (!options.uncommitted) refuseUncommitted(root);
+    if (!refusesConfigCode()) refuseOwnErrors(project, files);
     transaction.write(
-      uses.files.flatMap(({ source }) => {
-        const edits = moved.get(source.path)?.edits ?? [];
-        return edits.length > 0 ? [editedFile(source, edits)] : [];
-      }),
+      byFile(uses, moved).flatMap(({ source, edits }) =>
+        edits.length > 0 ? [editedFile(source, edits)] : [],
+      ),
     );
   }
   return {
@@ -87,6 +96,22 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
   };
 }
 
+/** Returns the changes of each file; a component may have several modules. */
+function byFile(uses: OutsideUses, moved: ReadonlyMap<string, MovedFile>) {
+  const files = new Map<string, Omit<MovedFile, "stays"> & { readonly source: SourceText }>();
+  for (const { source } of uses.files) {
+    const { edits, imports, references } = moved.get(source.path) ?? { edits: [], imports: 0, references: 0 };
+    const known = files.get(source.file) ?? { source, edits: [], imports: 0, references: 0 };
+    files.set(source.file, {
+      source,
+      edits: [...known.edits, ...edits],
+      imports: known.imports + imports,
+      references: known.references + references,
+    });
+  }
+  return [...files.values()];
+}
+
 function moveOf(
   project: OpenProject,
   uses: OutsideUses,
@@ -95,15 +120,14 @@ function moveOf(
   adapter: string,
   keepsNames: boolean,
 ): Move {
-  const files = uses.files.flatMap(({ source }) => {
-    const found = moved.get(source.path);
-    if (!found || found.edits.length === 0) return [];
-    const { edits, imports, references } = found;
+  const files = byFile(uses, moved).flatMap(({ source, edits, imports, references }) => {
+    if (edits.length === 0) return [];
+    const written = source.component?.text ?? source.text;
     const diff = createTwoFilesPatch(
       `a/${source.file}`,
       `b/${source.file}`,
-      source.text,
-      applyEdits(source.text, edits),
+      written,
+      applyEdits(written, edits),
       undefined,
       undefined,
       {
@@ -149,13 +173,7 @@ function mentionsOf(project: OpenProject, outside: string): Move["mentions"] {
 const ERRORS_SHOWN = 3;
 
 /** @throws {CliError} `DOES_NOT_COMPILE` */
-function refuseErrors(project: OpenProject, uses: OutsideUses, moved: ReadonlyMap<string, MovedFile>): void {
-  const files = new Map(
-    uses.files.map(({ source }) => [
-      source.path,
-      applyEdits(source.text, moved.get(source.path)?.edits ?? []),
-    ]),
-  );
+function refuseErrors(project: OpenProject, files: ReadonlyMap<string, string>): void {
   using overlays = OverlayProgram.open(project);
   const errors = overlays.errorsWith(files);
   if (errors.length === 0) return;
@@ -165,6 +183,19 @@ function refuseErrors(project: OpenProject, uses: OutsideUses, moved: ReadonlyMa
     "DOES_NOT_COMPILE",
     `After the move, the project would have ${errors.length === 1 ? "a new error" : `${errors.length} new errors`}: ` +
       `${shown.join(" ")}${rest} Nothing was written. Correct the target or the adapter, and run again.`,
+  );
+}
+
+/** @throws {CliError} `DOES_NOT_COMPILE` if the project's own compiler reports new errors */
+function refuseOwnErrors({ program, root }: OpenProject, files: ReadonlyMap<string, string>): void {
+  const own = ownCompilerErrors(program.configs, files);
+  const [first, ...others] = own?.errors ?? [];
+  if (!own || first === undefined) return;
+  const rest = others.length > 0 ? ` And ${others.length} more.` : "";
+  throw new CliError(
+    "DOES_NOT_COMPILE",
+    `After the move, TypeScript ${own.version} of the project would report a new error: ` +
+      `${first.replace(`${root}/`, "").replace(/\.?$/, ".")}${rest} Nothing was written. Correct the target or the adapter, and run again.`,
   );
 }
 

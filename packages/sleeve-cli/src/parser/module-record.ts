@@ -216,8 +216,9 @@ class LoaderNames {
           // A name that is declared twice may have another value.
           const isConstant = kind === "const" && init && !this.#constants.has(id.name);
           this.#constants.set(id.name, isConstant ? withoutTypes(init) : undefined);
-          if (init && (this.#makesRequire(init) || isNamed(withoutTypes(init), "require")))
-            this.#require.add(id.name);
+          const value = init && withoutTypes(init);
+          const isAlias = value?.type === "Identifier" && this.#isRequireName(value.name);
+          if (init && (isAlias || this.#makesRequire(init))) this.#require.add(id.name);
           else isRequireOwn ||= !declare && id.name === "require";
         }
       },
@@ -260,6 +261,10 @@ class LoaderNames {
     return written.quasis
       .map(({ value }, index) => `${value.cooked ?? value.raw}${values[index] ?? ""}`)
       .join("");
+  }
+
+  #isRequireName(name: string): boolean {
+    return name === "require" || this.#require.has(name);
   }
 
   /** `createRequire(import.meta.url)`, which creates a `require` function. */

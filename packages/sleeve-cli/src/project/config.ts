@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { CliError } from "../errors.ts";
 import { type CheckFindingName, FINDINGS, isFindingName, SEVERITIES, type Severity } from "../findings.ts";
 import { nearestName } from "../nearest-name.ts";
-import { NO_CONFIG_CODE } from "../no-config-code.ts";
+import { NO_CONFIG_CODE, refusesConfigCode } from "../no-config-code.ts";
 import { writtenConfig } from "../parser/literal-config.ts";
 
 /** The severity of each finding, everywhere or by folder and file. */
@@ -112,7 +112,7 @@ export async function loadConfig(root: string): Promise<Config | undefined> {
   const text = textOf(path, name);
   const written = writtenConfig(path, text);
   if (written) return validConfig(name, written.value);
-  if (process.env[NO_CONFIG_CODE]) {
+  if (refusesConfigCode()) {
     throw new CliError(
       "CONFIG_CODE",
       `${name} contains code, which --no-config-code and ${NO_CONFIG_CODE} refuse to run. Write it as plain data, or allow its code.`,

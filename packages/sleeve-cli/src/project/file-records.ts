@@ -76,11 +76,14 @@ export class FileRecords {
   readonly #count = new Int32Array(this.#counters);
   readonly #workers: Worker[] = [];
   readonly #ports: MessagePort[] = [];
+  /** Texts of files that exist only in memory. */
+  readonly #shown = new Map<string, string>();
   #records: Map<string, FileReading> | undefined;
 
   /** Starts reading. */
-  static start(paths: readonly string[]): FileRecords {
-    const records = new FileRecords(paths);
+  static start(paths: readonly string[], shown: ReadonlyMap<string, string> = new Map()): FileRecords {
+    const records = new FileRecords(paths.filter((path) => !shown.has(path)));
+    for (const [path, text] of shown) records.#shown.set(path, text);
     const wanted = Math.floor(paths.length / FILES_PER_WORKER);
     for (let left = Math.min(wanted, availableParallelism() - 1); left > 0; left--) records.#addWorker();
     return records;
@@ -93,7 +96,13 @@ export class FileRecords {
   /** Returns the record of a file; `undefined` if it cannot be read. Waits until all files are read. */
   get(path: string): FileReading {
     this.#records ??= this.#readAll();
-    if (!this.#records.has(path)) this.#records.set(path, fileRecordOf(path));
+    if (!this.#records.has(path)) {
+      const text = this.#shown.get(path);
+      this.#records.set(
+        path,
+        text === undefined ? fileRecordOf(path) : { text, ...moduleRecordOf(path, text) },
+      );
+    }
     return this.#records.get(path);
   }
 

@@ -4,6 +4,7 @@ import { ResolverFactory } from "oxc-resolver";
 import { syntaxErrorIn } from "../compiler/config-text.ts";
 import { configFilesOf, configsOf, elementsModule, type ReadConfig } from "../compiler/configs.ts";
 import type { ImportSite } from "../parser/module-record.ts";
+import { type Components, componentsIn, scriptsIn } from "./components/components.ts";
 import { FileRecords } from "./file-records.ts";
 import { guessedTarget } from "./packages/outside-imports.ts";
 import { Packages, packageNameOf, packageNameOfPath } from "./packages/packages.ts";
@@ -16,6 +17,7 @@ import { isSource, type Modules } from "./project-sources.ts";
  */
 export class ModuleResolver implements Modules {
   readonly records: FileRecords;
+  readonly components: Components;
   readonly translatedSettings: readonly string[];
   readonly #folder: ProjectFolder;
   readonly #configs: readonly ReadConfig[];
@@ -28,9 +30,11 @@ export class ModuleResolver implements Modules {
     this.#folder = folder;
     const translated = configFilesOf(folder.tsconfig, folder.generatedConfig);
     this.translatedSettings = translated.settings;
-    this.#configs = configsOf(folder.tsconfig, translated);
+    this.components = componentsIn(folder.root);
+    const scripts = scriptsIn(this.components);
+    this.#configs = configsOf(folder.tsconfig, { files: new Map([...translated.files, ...scripts]) });
     const named = this.#configs.flatMap(({ files }) => files);
-    this.records = FileRecords.start(named.filter(isSource));
+    this.records = FileRecords.start(named.filter(isSource), scripts);
     this.#resolver = new ResolverFactory({
       ...(folder.generatedConfig === undefined && {
         tsconfig: { configFile: folder.tsconfig, references: "auto" as const },

@@ -1,5 +1,6 @@
 import { type FileChanges, Program } from "../compiler/program.ts";
 import type { Problem } from "../errors.ts";
+import { type Components, componentsIn, scriptsIn } from "./components/components.ts";
 import { FileRecords } from "./file-records.ts";
 import type { OutsideOptions } from "./packages/outside-imports.ts";
 import type { ProjectFolder } from "./project.ts";
@@ -17,16 +18,25 @@ export interface OpenOptions extends OutsideOptions {
 export class OpenProject extends ProjectSources {
   readonly program: Program;
   readonly #options: OpenOptions;
+  readonly #components: Components | undefined;
 
   static open({ root, tsconfig, generatedConfig }: ProjectFolder, options: OpenOptions = {}): OpenProject {
-    const { canOverlay, files } = options;
+    const { canOverlay } = options;
+    const components = componentsIn(root);
+    const files = new Map([...scriptsIn(components), ...(options.files ?? [])]);
     let records: FileRecords | undefined;
     const onFiles = (paths: readonly string[]) => {
-      records = FileRecords.start(paths.filter(isSource));
+      records = FileRecords.start(paths.filter(isSource), scriptsIn(components));
     };
-    const program = Program.open({ tsconfig, generatedConfig, canOverlay, files, onFiles });
+    const program = Program.open({
+      tsconfig,
+      generatedConfig,
+      canOverlay,
+      files: files.size > 0 ? files : undefined,
+      onFiles,
+    });
     try {
-      return new OpenProject(root, program, options, { records });
+      return new OpenProject(root, program, options, { records, components });
     } catch (error) {
       program.close();
       throw error;
@@ -36,6 +46,7 @@ export class OpenProject extends ProjectSources {
   private constructor(root: string, program: Program, options: OpenOptions, before: ReadBefore) {
     super(root, program, options, before);
     this.program = program;
+    this.#components = before.components;
     this.#options = options;
   }
 
@@ -49,7 +60,7 @@ export class OpenProject extends ProjectSources {
     const sources = new Map(
       this.sources.filter(({ path }) => !touched.has(path)).map((source) => [source.path, source]),
     );
-    return new OpenProject(this.root, this.program, this.#options, { sources });
+    return new OpenProject(this.root, this.program, this.#options, { sources, components: this.#components });
   }
 
   /** The current problems; the compiler may fail at a request at any time. */

@@ -4,6 +4,7 @@ import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { compareText, Lines, placeText } from "../place.ts";
+import type { Components } from "./components/components.ts";
 import { type FileReading, FileRecords } from "./file-records.ts";
 import {
   legacyOf,
@@ -35,6 +36,7 @@ export interface Modules {
 export interface ReadBefore {
   readonly records?: FileRecords | undefined;
   readonly sources?: ReadonlyMap<string, SourceText> | undefined;
+  readonly components?: Components | undefined;
 }
 
 /** A project's own files and their imports, from their syntax. Unreadable files are among its problems. */
@@ -52,17 +54,21 @@ export class ProjectSources {
   readonly #byPath: ReadonlyMap<string, SourceText>;
 
   constructor(root: string, modules: Modules, options: OutsideOptions, before: ReadBefore = {}) {
-    const { records = FileRecords.start([]), sources: kept } = before;
+    const { records = FileRecords.start([]), sources: kept, components } = before;
     this.root = root;
     this.modules = modules;
     this.#options = options;
-    const problems: Problem[] = [...configProblems(modules), ...translationNotes(modules)];
+    const problems: Problem[] = [
+      ...configProblems(modules),
+      ...translationNotes(modules),
+      ...(components?.problems ?? []),
+    ];
     const candidates = modules
       .allFiles()
       .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined)
       // Declarations that are only imported were compiled from something else and are not edited.
       .filter((path) => modules.isNamed(path) || !/\.d\.[cm]?ts$/.test(path));
-    const reading: Reading = { root, elementsFrom: modules.elementsFrom(), problems };
+    const reading: Reading = { root, elementsFrom: modules.elementsFrom(), problems, components };
     const sources = candidates
       .sort(compareText)
       .flatMap((path) => kept?.get(path) ?? sourceOf(path, records.get(path), reading) ?? []);
@@ -154,14 +160,18 @@ interface Reading {
   readonly root: string;
   readonly elementsFrom: string | undefined;
   readonly problems: Problem[];
+  readonly components: Components | undefined;
 }
 
 function sourceOf(
   path: string,
   record: FileReading,
-  { root, elementsFrom, problems }: Reading,
+  { root, elementsFrom, problems, components }: Reading,
 ): SourceText | undefined {
-  const file = relative(root, path).split(sep).join("/");
+  const component = components?.shown.get(path);
+  const file = relative(root, component?.path ?? path)
+    .split(sep)
+    .join("/");
   if (!record) {
     problems.push({
       code: "UNREADABLE",
@@ -191,7 +201,7 @@ function sourceOf(
       message: `${place} does not parse: ${reason}. Correct it and run again.`,
     });
   }
-  return { path, file, text, lines, sites, isModule, unresolved };
+  return { path, file, text, lines, sites, isModule, unresolved, component };
 }
 
 /** Returns the implicit import for a file's elements, at the first of them. */

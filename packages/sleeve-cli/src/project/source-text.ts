@@ -1,5 +1,6 @@
 import type { ImportSite } from "../parser/module-record.ts";
 import type { Lines } from "../place.ts";
+import type { Component } from "./components/components.ts";
 
 /** One of the project's own files. */
 export interface SourceText {
@@ -13,4 +14,6 @@ export interface SourceText {
   readonly isModule: boolean;
   /** Places that import a computed specifier. */
   readonly unresolved: readonly number[];
+  /** The single-file component whose scripts it has. */
+  readonly component?: Component | undefined;
 }

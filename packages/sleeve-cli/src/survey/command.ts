@@ -2,6 +2,7 @@ import { dirname, join, relative, sep } from "node:path";
 import type { Survey } from "../documents/survey-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
+import { findComponents } from "../project/components/find-components.ts";
 import { loadConfig } from "../project/config.ts";
 import type { OutsideOptions } from "../project/packages/outside-imports.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
@@ -59,7 +60,10 @@ async function surveyImports(found: ProjectFolder, outside: OutsideOptions): Pro
     import("./project-facts.ts"),
   ]);
   const modules = new ModuleResolver(found);
-  const project = new ProjectSources(found.root, modules, outside, { records: modules.records });
+  const project = new ProjectSources(found.root, modules, outside, {
+    records: modules.records,
+    components: modules.components,
+  });
   return {
     facts: importFacts(project),
     problems: project.problems,
@@ -74,8 +78,9 @@ async function surveyMembers(
   options: CollectOptions,
 ): Promise<Surveyed> {
   const startedAt = Date.now();
-  // Globals may be used in any file, whatever it imports.
-  const last = options.globals
+  // Globals may be used in any file, whatever it imports. Scripts of components are not files.
+  const isAlwaysComplete = options.globals || findComponents(found.root).length > 0;
+  const last = isAlwaysComplete
     ? undefined
     : SurveyCache.over<KeptSurvey>(found, JSON.stringify([VERSION, outside.legacy, options.signatures]));
   const recalled = last?.load();

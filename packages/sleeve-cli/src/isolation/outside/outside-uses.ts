@@ -6,6 +6,7 @@ import { comparePlaces, compareText } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import type { PackageImport } from "../../project/packages/outside-imports.ts";
 import { builtInOf, packageNameOf } from "../../project/packages/packages.ts";
+import { runtimeFileOf } from "../../project/packages/runtime-file.ts";
 import type { SourceText } from "../../project/source-text.ts";
 
 import {
@@ -90,10 +91,24 @@ function importingFiles(project: OpenProject, outside: string): readonly Importi
         ...site,
         specifier: specifierOf(project, source, site),
       }));
-      return first
-        ? [{ source: first.source, sites, imported: importedIn(project.program, path, sites) }]
-        : [];
+      if (!first) return [];
+      const imported = withTemplateUses(importedIn(project.program, path, sites), first.source);
+      return [{ source: first.source, sites, imported }];
     });
+}
+
+/**
+ * Adds the names that a component uses outside its scripts. As with a name that a file exports, the name must stay
+ * as it is.
+ */
+function withTemplateUses(imported: ImportedInFile, { component }: SourceText): ImportedInFile {
+  if (!component) return imported;
+  const used = imported.bindings.filter(({ local, isTypeOnly }) => !isTypeOnly && component.names.has(local));
+  const references = used.map(({ site, export: exported, local, node, symbol }): Reference => {
+    const start = node.getStart();
+    return { site, export: exported, local, kind: "export", start, end: start, node, symbol };
+  });
+  return { ...imported, references: [...imported.references, ...references] };
 }
 
 /** Returns the specifier of a module in any file; files of the project by their path. */
@@ -105,7 +120,21 @@ export function specifierOf(
   if (packageNameOf(specifier) !== undefined || builtInOf(specifier) !== undefined)
     return builtInOf(specifier) ?? specifier;
   const target = program.resolveModule(path, { offset });
+  const named = nameWithin(specifier, path);
+  if (named !== undefined) return named;
   return target === undefined ? specifier : relative(root, target).split(sep).join("/");
+}
+
+/**
+ * Returns the name by which a package's file can be imported from anywhere: `kit/v3.js` for
+ * `../node_modules/kit/v3.js`, and `kit` for its entry. `undefined` if the package does not export the file.
+ */
+function nameWithin(specifier: string, importer: string): string | undefined {
+  const [, within] = /\/node_modules\/((?!.*\/node_modules\/).*)$/.exec(specifier) ?? [];
+  const name = within === undefined ? undefined : packageNameOf(within);
+  const file = within === undefined ? undefined : runtimeFileOf(importer, within);
+  if (name === undefined || file === undefined) return undefined;
+  return runtimeFileOf(importer, name) === file ? name : within;
 }
 
 interface Entry {

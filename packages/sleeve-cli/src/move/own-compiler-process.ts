@@ -1,0 +1,88 @@
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { dirname } from "node:path";
+import type { OwnCompilerResult, OwnCompilerTask } from "./own-compiler.ts";
+
+// A process that runs a project's own TypeScript, of any version from 3 to 6.
+
+/** The parts of the compiler's interface that are used. */
+interface Compiler {
+  readonly sys: { readonly readFile: (path: string) => string | undefined };
+  readConfigFile(path: string, read: (path: string) => string | undefined): { readonly config?: unknown };
+  parseJsonConfigFileContent(
+    config: unknown,
+    host: unknown,
+    folder: string,
+    existing: undefined,
+    path: string,
+  ): { readonly fileNames: string[]; readonly options: Options; readonly projectReferences?: unknown };
+  createCompilerHost(options: Options): Host;
+  createProgram(task: {
+    readonly rootNames: readonly string[];
+    readonly options: Options;
+    readonly host: Host;
+    readonly projectReferences?: unknown;
+  }): unknown;
+  getPreEmitDiagnostics(program: unknown): readonly CompilerDiagnostic[];
+  flattenDiagnosticMessageText(text: unknown, newLine: string): string;
+}
+
+type Options = Readonly<Record<string, unknown>>;
+
+interface Host {
+  readFile(path: string): string | undefined;
+  fileExists(path: string): boolean;
+}
+
+interface CompilerDiagnostic {
+  readonly category: number;
+  readonly code: number;
+  readonly messageText: unknown;
+  readonly file?: { readonly fileName: string };
+}
+
+const ERROR = 1;
+
+const task = JSON.parse(readFileSync(0, "utf8")) as OwnCompilerTask;
+const compiler = createRequire(import.meta.url)(task.compiler) as Compiler;
+
+const none = new Map<string, string>();
+const errors = task.configs.flatMap((config) => {
+  const before = counted(errorsOf(config, none));
+  return errorsOf(config, new Map(task.changed)).filter((error) => {
+    const left = before.get(error) ?? 0;
+    before.set(error, left - 1);
+    return left <= 0;
+  });
+});
+process.stdout.write(JSON.stringify({ errors } satisfies OwnCompilerResult));
+
+/** Returns the errors of a project with some files changed; without positions, because edits move them. */
+function errorsOf(config: string, changed: ReadonlyMap<string, string>): readonly string[] {
+  const read = compiler.readConfigFile(config, compiler.sys.readFile);
+  const { fileNames, options, projectReferences } = compiler.parseJsonConfigFileContent(
+    read.config ?? {},
+    compiler.sys,
+    dirname(config),
+    undefined,
+    config,
+  );
+  const host = compiler.createCompilerHost({ ...options, noEmit: true });
+  const { readFile, fileExists } = host;
+  host.readFile = (path) => changed.get(path) ?? readFile.call(host, path);
+  host.fileExists = (path) => changed.has(path) || fileExists.call(host, path);
+  const program = compiler.createProgram({ rootNames: fileNames, options, host, projectReferences });
+  return compiler
+    .getPreEmitDiagnostics(program)
+    .filter(({ category }) => category === ERROR)
+    .map(
+      ({ file, code, messageText }) =>
+        `${file?.fileName ?? ""}: TS${code}: ${compiler.flattenDiagnosticMessageText(messageText, " ")}`,
+    );
+}
+
+function counted(texts: readonly string[]): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const text of texts) counts.set(text, (counts.get(text) ?? 0) + 1);
+  return counts;
+}

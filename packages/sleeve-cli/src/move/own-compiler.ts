@@ -1,0 +1,61 @@
+import { spawnSync } from "node:child_process";
+import { createRequire } from "node:module";
+import { fileURLToPath } from "node:url";
+import { manifestAt } from "../project/packages/packages.ts";
+
+/** What the process that runs a project's own compiler reads and writes. */
+export interface OwnCompilerTask {
+  /** Path of the compiler's module. */
+  readonly compiler: string;
+  readonly configs: readonly string[];
+  /** Texts of the changed files, by path. */
+  readonly changed: readonly (readonly [path: string, text: string])[];
+}
+
+export interface OwnCompilerResult {
+  /** Errors that only the changed files cause. */
+  readonly errors: readonly string[];
+}
+
+/** From this version on, a project's compiler is the native one, which has checked the change already. */
+const NATIVE = 7;
+/** Time for compiling a project twice, in milliseconds. */
+const TIMEOUT = 600_000;
+
+/**
+ * Compiles a project with the TypeScript it has installed, before and after some files change, and returns the
+ * new errors, with the compiler's version. Returns `undefined` if it has none, or the native one. This runs code of
+ * the project: its compiler.
+ */
+export function ownCompilerErrors(
+  configs: readonly string[],
+  changed: ReadonlyMap<string, string>,
+): { readonly version: string; readonly errors: readonly string[] } | undefined {
+  const [config] = configs;
+  const installed = config === undefined ? undefined : compilerOf(config);
+  if (!installed) return undefined;
+  const task: OwnCompilerTask = { compiler: installed.path, configs, changed: [...changed] };
+  const script = fileURLToPath(new URL("./own-compiler-process.js", import.meta.url));
+  const { status, stdout } = spawnSync(process.execPath, [script], {
+    input: JSON.stringify(task),
+    encoding: "utf8",
+    maxBuffer: 1 << 28,
+    timeout: TIMEOUT,
+    stdio: ["pipe", "pipe", "ignore"],
+  });
+  // A compiler that does not run says nothing about the change.
+  if (status !== 0) return undefined;
+  const { errors } = JSON.parse(stdout) as OwnCompilerResult;
+  return { version: installed.version, errors };
+}
+
+function compilerOf(config: string): { readonly path: string; readonly version: string } | undefined {
+  try {
+    const { resolve } = createRequire(config);
+    const version = String(manifestAt(resolve("typescript/package.json"))?.["version"]);
+    const isOld = Number.parseInt(version, 10) < NATIVE;
+    return isOld ? { path: resolve("typescript"), version } : undefined;
+  } catch {
+    return undefined;
+  }
+}

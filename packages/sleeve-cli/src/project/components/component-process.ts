@@ -1,0 +1,151 @@
+import { readFileSync, writeSync } from "node:fs";
+import { pathToFileURL } from "node:url";
+import type { FoundScripts, Ranges, ScriptsTask } from "./components.ts";
+import type { Format } from "./find-components.ts";
+
+// A process that finds the scripts of single-file components with the project's own compilers.
+
+/** The parts of the compilers' interfaces that are used; they differ between versions. */
+interface Compiler {
+  parse?: (text: unknown, options?: object) => unknown;
+  parseComponent?: (text: string) => VueDescriptor;
+  preprocess?: (text: string, processors: object) => Promise<unknown>;
+  createProcessor?: () => { parse(text: string): MarkdownNode };
+  default?: Compiler;
+}
+
+interface VueBlock {
+  readonly start?: number;
+  readonly end?: number;
+  readonly src?: string | undefined;
+  readonly loc?: { readonly start: { readonly offset: number }; readonly end: { readonly offset: number } };
+}
+
+interface VueDescriptor {
+  readonly script?: VueBlock | null;
+  readonly scriptSetup?: VueBlock | null;
+}
+
+interface MarkdownNode {
+  readonly type: string;
+  readonly children?: readonly MarkdownNode[];
+  readonly position?: {
+    readonly start: { readonly offset: number };
+    readonly end: { readonly offset: number };
+  };
+}
+
+interface AstroNode {
+  readonly type: string;
+  readonly name?: string;
+  readonly value?: string;
+  readonly children?: readonly AstroNode[];
+  readonly position?: { readonly start?: { readonly offset: number } };
+}
+
+type Modules = readonly Ranges[];
+
+/** What a reader returns: the ranges of the scripts, by the module that they belong to. */
+const READERS: Readonly<Record<Format, (compiler: Compiler, text: string) => Modules | Promise<Modules>>> = {
+  vue: vueScripts,
+  svelte: svelteScripts,
+  astro: astroScripts,
+  mdx: mdxScripts,
+};
+
+const { files } = JSON.parse(readFileSync(0, "utf8")) as ScriptsTask;
+const compilers = new Map<string, Compiler>();
+const found: FoundScripts[number][] = [];
+for (const { path, format, compiler } of files) {
+  try {
+    const text = readFileSync(path, "utf8").replace(/^\uFEFF/, "");
+    found.push({ modules: await READERS[format](await load(compiler), text) });
+  } catch (error) {
+    const [first = ""] = String((error as Error | undefined)?.message ?? error).split("\n");
+    found.push({ failure: first });
+  }
+}
+writeSync(3, JSON.stringify(found));
+process.exit(0);
+
+async function load(path: string): Promise<Compiler> {
+  const known = compilers.get(path);
+  if (known) return known;
+  const loaded = (await import(pathToFileURL(path).href)) as Compiler;
+  const compiler = { ...loaded.default, ...loaded };
+  compilers.set(path, compiler);
+  return compiler;
+}
+
+function vueScripts({ parse, parseComponent }: Compiler, text: string): Modules {
+  const descriptor = parseComponent ? parseComponent(text) : vueDescriptor(parse?.(text, {}), parse, text);
+  const scripts = [descriptor.script, descriptor.scriptSetup].flatMap((block) => {
+    const start = block?.loc?.start.offset ?? block?.start;
+    const end = block?.loc?.end.offset ?? block?.end;
+    return start === undefined || end === undefined || block?.src !== undefined
+      ? []
+      : [[start, end] as const];
+  });
+  return [scripts];
+}
+
+/** Version 3 takes the text, and version 2.7 an object; version 3 lists errors beside the descriptor. */
+function vueDescriptor(parsed: unknown, parse: Compiler["parse"], text: string): VueDescriptor {
+  const { descriptor, errors = [] } = (parsed ?? {}) as {
+    readonly descriptor?: VueDescriptor;
+    readonly errors?: readonly { readonly message: string }[];
+  };
+  if (errors[0]) throw new Error(errors[0].message);
+  return descriptor ?? (parse?.({ source: text, filename: "component.vue" }) as VueDescriptor);
+}
+
+/** The scripts are handed to a preprocessor before they are parsed, in any language. */
+async function svelteScripts({ preprocess, parse }: Compiler, text: string): Promise<Modules> {
+  const ranges: [number, number][] = [];
+  let at = 0;
+  await preprocess?.(text, {
+    script: ({ content }: { readonly content: string }) => {
+      const start = text.indexOf(content, at);
+      if (start >= 0) ranges.push([start, start + content.length]);
+      at = start + content.length;
+      return undefined;
+    },
+  });
+  // What is left must be a component.
+  let rest = text;
+  for (const [start, end] of ranges)
+    rest = `${rest.slice(0, start)}${rest.slice(start, end).replace(/[^\r\n]/g, " ")}${rest.slice(end)}`;
+  parse?.(rest);
+  return [ranges];
+}
+
+async function astroScripts({ parse }: Compiler, text: string): Promise<Modules> {
+  const parsed = (await parse?.(text, { position: true })) as { readonly ast: AstroNode } | undefined;
+  // The frontmatter runs on the server, and each script in the browser.
+  const modules: Ranges[] = [];
+  const bytes = Buffer.from(text);
+  const offsetOf = (byte: number) => bytes.subarray(0, byte).toString("utf8").length;
+  const add = (value: string | undefined, from: number | undefined) => {
+    const start = value && from !== undefined ? text.indexOf(value, offsetOf(from)) : -1;
+    if (value && start >= 0) modules.push([[start, start + value.length]]);
+  };
+  const visit = (node: AstroNode): void => {
+    if (node.type === "frontmatter") add(node.value, node.position?.start?.offset);
+    const isScript = node.type === "element" && node.name === "script";
+    for (const child of node.children ?? []) {
+      if (isScript && child.type === "text")
+        add(child.value, child.position?.start?.offset ?? node.position?.start?.offset);
+      else visit(child);
+    }
+  };
+  if (parsed) visit(parsed.ast);
+  return modules;
+}
+
+function mdxScripts({ createProcessor }: Compiler, text: string): Modules {
+  const tree = createProcessor?.().parse(text);
+  const scripts = (tree?.children ?? []).flatMap(({ type, position }) =>
+    type === "mdxjsEsm" && position ? [[position.start.offset, position.end.offset] as const] : [],
+  );
+  return [scripts];
+}
