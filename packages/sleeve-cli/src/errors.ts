@@ -62,6 +62,8 @@ export type ErrorCode =
   | "NO_PACKAGE"
   /** There is no recorded surface to compare with. */
   | "NOT_RECORDED"
+  /** Types of the other version are missing, so that it was not compared. */
+  | "NOT_COMPARED"
   /** The compiler failed at some requests; the result lacks what they were about. */
   | "COMPILER_FAILED"
   /** An unexpected error: a bug in Sleeve. */

@@ -16,6 +16,7 @@ const differenceSchema = z.strictObject({
     "optional",
     "readonly",
     "entry point",
+    "types",
     "deprecated",
     "other",
   ]),

@@ -46,6 +46,10 @@ const outsideSurfaceSchema = z.strictObject({
 const recordedModuleSchema = z.strictObject({
   version: z.string().nullable(),
   entries: z.record(z.string(), outsideSurfaceSchema).describe("By import specifier."),
+  errors: z
+    .array(z.string())
+    .exactOptional()
+    .describe("Errors of the compiler when the surface was recorded; they are no drift. None if missing."),
 });
 
 /** The file `sleeve.surfaces.json`. */

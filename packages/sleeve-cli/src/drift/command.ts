@@ -13,20 +13,22 @@ import { comparePlaces, compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
-import { type GivenPackage, readPackage } from "../project/packages/package-files.ts";
-import { Packages } from "../project/packages/packages.ts";
+import { type GivenPackage, hasCodeFor, readPackage } from "../project/packages/package-files.ts";
+import { Packages, typesPackageOf } from "../project/packages/packages.ts";
+import { runtimeFileOf } from "../project/packages/runtime-file.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/transaction.ts";
 import { outsideSurfaceOf, type SurfaceQuery } from "../types/outside-surface.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import { compareModule } from "./compare.ts";
+import { fetchPackage, isVersionOf } from "./fetch-package.ts";
 
 export interface DriftOptions {
   readonly folder: string;
   readonly tsconfig?: string | undefined;
   /** Whether to record the installed surfaces instead of comparing with them. */
   readonly record?: boolean | undefined;
-  /** Folder or tarball of a package to compare with, instead of the installed one. */
+  /** Folder, tarball or version (`kit@2`) of a package to compare with, instead of the installed one. */
   readonly against?: string | undefined;
 }
 
@@ -56,7 +58,7 @@ export async function runDrift(options: DriftOptions): Promise<Drifted> {
   if (options.record) return record(folder, config);
   const recorded = recordIn(folder.root);
   using project = OpenProject.open(folder, openOptions(config));
-  const given = options.against === undefined ? undefined : readPackage(options.against);
+  const given = options.against === undefined ? undefined : givenPackage(options.against, folder.root);
   if (given && !recorded.modules[given.name]) {
     throw new CliError(
       "NOT_RECORDED",
@@ -70,6 +72,11 @@ export async function runDrift(options: DriftOptions): Promise<Drifted> {
     return given ? against(folder, project, config, known, given) : installed(project, module, known);
   });
   return { drifts, recorded: undefined, recovery: undefined, problems: project.problems };
+}
+
+/** @throws {CliError} `NO_PACKAGE` */
+function givenPackage(against: string, root: string): GivenPackage {
+  return isVersionOf(against) ? fetchPackage(against, root) : readPackage(against);
 }
 
 function openOptions({ legacy, borders = {}, isolated = {} }: Config) {
@@ -92,6 +99,7 @@ function record(folder: ProjectFolder, config: Config): Drifted {
       {
         version: version ?? null,
         entries: entriesOf(project, uses, usedQuery(uses, usedMembersIn(project, name, uses))),
+        ...existingErrors(project, uses),
       },
     ];
   });
@@ -102,6 +110,24 @@ function record(folder: ProjectFolder, config: Config): Drifted {
   ]);
   const recorded = modules.map(([module, { version }]) => ({ module, version }));
   return { drifts: [], recorded, recovery, problems: project.problems };
+}
+
+/** Returns the errors that the project has already, so that they are no drift later. */
+function existingErrors(project: OpenProject, uses: OutsideUses): Pick<RecordedModule, "errors"> {
+  const errors = errorsIn(project.program, affectedBy(project, uses)).map((error) => keyOf(project, error));
+  return errors.length === 0 ? {} : { errors: errors.sort(compareText) };
+}
+
+/** An error without its position, which edits change. */
+function keyOf(project: OpenProject, { path, code, text }: CompileError): string {
+  return `${project.sourceAt(path)?.file ?? path}: TS${code}: ${text}`;
+}
+
+function affectedBy(project: OpenProject, { files }: OutsideUses): ReadonlySet<string> {
+  return filesReachedFrom(
+    project,
+    files.map(({ source }) => source.path),
+  );
 }
 
 /** @throws {CliError} `NOT_RECORDED` */
@@ -159,16 +185,29 @@ function recordedQuery({ entries }: RecordedModule): (specifier: string) => Surf
 
 function installed(project: OpenProject, module: string, recorded: RecordedModule): Drift[] {
   const uses = outsideUsesOf(project, module, () => false);
-  const differences = compareModule(recorded, entriesOf(project, uses, recordedQuery(recorded)));
-  const paths = filesReachedFrom(
-    project,
-    uses.files.map(({ source }) => source.path),
+  const importer = uses.files[0]?.source.path ?? "";
+  const differences = compareModule(
+    recorded,
+    entriesOf(project, uses, recordedQuery(recorded)),
+    (specifier) => runtimeFileOf(importer, specifier) !== undefined,
   );
   const version = project.packages.find(({ name }) => name === module)?.version ?? null;
-  // Existing errors are excluded; errors that mention no difference are left out.
-  const errors = differences.length > 0 ? errorsIn(project.program, paths) : [];
+  // Errors that existed before are excluded; errors that mention no difference are left out.
+  const all = differences.length > 0 ? errorsIn(project.program, affectedBy(project, uses)) : [];
+  const known = counted(recorded.errors ?? []);
+  const errors = all.filter((error) => {
+    const left = known.get(keyOf(project, error)) ?? 0;
+    known.set(keyOf(project, error), left - 1);
+    return left <= 0;
+  });
   const judged = assess(project, module, differences, errors, uses, false);
   return [driftOf(module, recorded.version, version, judged)];
+}
+
+function counted(texts: readonly string[]): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const text of texts) counts.set(text, (counts.get(text) ?? 0) + 1);
+  return counts;
 }
 
 function against(
@@ -188,13 +227,18 @@ function against(
         "Install it and run again.",
     );
   }
-  using other = OpenProject.open(folder, { ...openOptions(config), files: filesInPlace(place, given) });
+  const types = separateTypes(folder.root, first.source.path, given);
+  using other = OpenProject.open(folder, {
+    ...openOptions(config),
+    files: new Map([...filesInPlace(place, given), ...(types ? filesInPlace(types.place, types.given) : [])]),
+  });
   const otherUses = outsideUsesOf(other, given.name, () => false);
-  const differences = compareModule(recorded, entriesOf(other, otherUses, recordedQuery(recorded)));
-  const paths = filesReachedFrom(
-    project,
-    uses.files.map(({ source }) => source.path),
+  const differences = compareModule(
+    recorded,
+    entriesOf(other, otherUses, recordedQuery(recorded)),
+    (specifier) => hasCodeFor(given, specifier),
   );
+  const paths = affectedBy(project, uses);
   const errors = newErrors(errorsIn(project.program, paths), errorsIn(other.program, paths));
   return [
     driftOf(
@@ -204,6 +248,34 @@ function against(
       assess(project, given.name, differences, errors, uses, true),
     ),
   ];
+}
+
+/**
+ * Returns the types of a version that has none of its own, where types for the package are installed; they are
+ * downloaded for the same major version.
+ *
+ * @throws {CliError} `NOT_COMPARED` if there are none to compare with
+ */
+function separateTypes(
+  root: string,
+  importer: string,
+  given: GivenPackage,
+): { readonly place: string; readonly given: GivenPackage } | undefined {
+  const hasOwn = [...given.paths].some((file) => /\.d\.[cm]?ts$/.test(file));
+  const name = typesPackageOf(given.name);
+  const installedTypes = hasOwn ? undefined : new Packages().find(name, importer);
+  if (!installedTypes) return undefined;
+  const major = Number.parseInt(given.version ?? "", 10);
+  try {
+    return { place: installedTypes.folder, given: fetchPackage(`${name}@${major}`, root) };
+  } catch (error) {
+    throw new CliError(
+      "NOT_COMPARED",
+      `${given.name} ${given.version ?? ""} has no types of its own, and those of ${name} ${installedTypes.version ?? ""} belong to the installed version. ` +
+        `${name}@${major} cannot be downloaded, so nothing was compared. Install it and run without --against.`,
+      { cause: error },
+    );
+  }
 }
 
 /** Returns the files of a package as if they were the installed ones. */
@@ -240,9 +312,7 @@ function assess(
   };
   const reported = new Set<CompileError>();
   // An error about an unresolved import belongs to that import, whatever else its line names.
-  const nowhere = differences
-    .filter(({ kind }) => kind === "entry point")
-    .map(({ subject }) => `'${subject}'`);
+  const nowhere = differences.filter(({ kind }) => isOfEntryPoint(kind)).map(({ subject }) => `'${subject}'`);
   const isOfEntry = ({ text }: CompileError) => nowhere.some((quoted) => text.includes(quoted));
   // An error that names one difference does not belong to another one on the same line.
   const isAbout = (error: CompileError, difference: Difference): boolean =>
@@ -250,7 +320,7 @@ function assess(
       ? isNamedIn(error.text, difference)
       : isNamedIn(lineOf(project, error), difference);
   const judged = differences.map((difference): AssessedDifference => {
-    const isEntry = difference.kind === "entry point";
+    const isEntry = isOfEntryPoint(difference.kind);
     // A deprecated member still works.
     const own =
       difference.kind === "deprecated"
@@ -260,11 +330,13 @@ function assess(
     return {
       ...difference,
       isBreaking: own.length > 0,
-      errors: own.flatMap(({ path, offset, text }) => {
-        const place = placeAt(path, offset);
-        return place ? [{ place, text }] : [];
-      }),
-      places: placesOf(project, uses, used, difference.subject, placeAt),
+      errors: distinct(
+        own.flatMap(({ path, offset, text }) => {
+          const place = placeAt(path, offset);
+          return place ? [{ place, text }] : [];
+        }),
+      ),
+      places: distinct(placesOf(project, uses, used, difference.subject, placeAt)),
     };
   });
   const rest = reportsAll ? errors.filter((error) => !reported.has(error)) : [];
@@ -286,9 +358,18 @@ function assess(
   return [...judged, ...others];
 }
 
+function isOfEntryPoint(kind: Difference["kind"]): boolean {
+  return kind === "entry point" || kind === "types";
+}
+
+/** Returns values with distinct places and texts. */
+function distinct<Value>(values: readonly Value[]): readonly Value[] {
+  return [...new Map(values.map((value) => [JSON.stringify(value), value])).values()];
+}
+
 /** Whether a text mentions the subject of a difference. */
 function isNamedIn(text: string, { subject, kind }: Difference): boolean {
-  const name = kind === "entry point" ? subject : (subject.split(".").at(-1) ?? subject);
+  const name = isOfEntryPoint(kind) ? subject : (subject.split(".").at(-1) ?? subject);
   return new RegExp(`(?<![\\w$])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![\\w$])`).test(text);
 }
 

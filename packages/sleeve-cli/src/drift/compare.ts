@@ -12,9 +12,13 @@ import { nearestName } from "../nearest-name.ts";
 export function compareModule(
   recorded: RecordedModule,
   now: Readonly<Record<string, OutsideSurface | undefined>>,
+  /** Whether the module has code for a specifier, although it has no types. */
+  hasCode: (specifier: string) => boolean,
 ): readonly Difference[] {
   return Object.entries(recorded.entries).flatMap(([specifier, before]): readonly Difference[] => {
     const after = now[specifier];
+    if (!after && hasCode(specifier))
+      return [{ kind: "types", subject: specifier, before: "has types", now: "has no types" }];
     if (!after)
       return [
         { kind: "entry point", subject: specifier, before: "resolves to a module", now: "leads nowhere" },

@@ -15,7 +15,10 @@ export const driftCommand = new Command("drift")
   .addOption(
     new Option("--record", "record the surfaces that are used and installed now").conflicts("against"),
   )
-  .option("--against <package>", "compare with a package folder or tarball instead of the installed version")
+  .option(
+    "--against <package>",
+    "compare with a folder, tarball or version (name@version) of a package instead of the installed version",
+  )
   .addOption(tsconfigOption())
   .addOption(configCodeOption())
   .addOption(traceOption())

@@ -35,13 +35,18 @@ export function outsideSurfaceOf(
   const module = checker?.getSymbolAtPosition(file, offset + 1);
   if (!checker || !module || checker.isUnknownSymbol(module)) return undefined;
   const symbols = checker.getExportsOfModule(module);
-  const exports: [string, OutsideExport][] = [];
-  for (const candidate of symbols) {
+  const found = symbols.map((candidate) => {
     const symbol = aliasTarget(checker, candidate);
-    const { members, names } = membersOf(checker, candidate.name, symbol, query);
-    if (!query.isExportWanted(candidate.name, symbol) && Object.keys(members).length === 0) continue;
-    exports.push([candidate.name, { ...describe(checker, symbol, kindOf(symbol)), members, names }]);
-  }
+    const isWanted = query.isExportWanted(candidate.name, symbol);
+    return { name: candidate.name, symbol, isWanted, ...membersOf(checker, candidate.name, symbol, query) };
+  });
+  // A member that is inherited belongs to the export that declares it, if there is one.
+  const declared = new Set(found.flatMap(({ own }) => own));
+  const exports = found.flatMap(({ name, symbol, isWanted, members, names, own, inherited }) => {
+    const isNeeded = own.length > 0 || inherited.some((key) => !declared.has(key));
+    if (!isWanted && !isNeeded) return [];
+    return [[name, { ...describe(checker, symbol, kindOf(symbol)), members, names }] as const];
+  });
   return {
     names: symbols.map(({ name }) => name).sort(),
     exports: Object.fromEntries(exports.sort(([left], [right]) => (left < right ? -1 : 1))),
@@ -53,7 +58,11 @@ function membersOf(
   owner: string,
   symbol: CompilerSymbol,
   query: SurfaceQuery,
-): Pick<OutsideExport, "members" | "names"> {
+): Pick<OutsideExport, "members" | "names"> & {
+  /** Keys of the declarations of the wanted members that the export declares, and that it inherits. */
+  readonly own: readonly string[];
+  readonly inherited: readonly string[];
+} {
   const isType = (symbol.flags & (SymbolFlags.Class | SymbolFlags.Interface | SymbolFlags.TypeAlias)) !== 0;
   const types = [
     ...(isType ? [checker.getDeclaredTypeOfSymbol(symbol)] : []),
@@ -61,19 +70,34 @@ function membersOf(
   ];
   const members: Record<string, OutsideMember> = {};
   const names = new Set<string>();
+  const own: string[] = [];
+  const inherited: string[] = [];
   for (const type of types) {
     if (!type || type.isUnionType()) continue;
-    for (const symbol of checker.getPropertiesOfType(type).filter(isPublic)) {
-      if ((symbol.flags & SymbolFlags.Prototype) !== 0) continue;
-      const name = labelOf(symbol);
+    for (const member of checker.getPropertiesOfType(type).filter(isPublic)) {
+      if ((member.flags & SymbolFlags.Prototype) !== 0) continue;
+      const name = labelOf(member);
       names.add(name);
-      if (!query.isMemberWanted(owner, name, symbol)) continue;
-      const isMethod = (symbol.flags & SymbolFlags.Method) !== 0;
-      members[name] ??= describe(checker, symbol, isMethod ? "method" : "property");
+      if (!query.isMemberWanted(owner, name, member)) continue;
+      const isMethod = (member.flags & SymbolFlags.Method) !== 0;
+      members[name] ??= describe(checker, member, isMethod ? "method" : "property");
+      for (const { path, index } of member.declarations)
+        (isDeclaredBy(member, symbol) ? own : inherited).push(`${path} ${index}`);
     }
   }
   const sorted = Object.entries(members).sort(([left], [right]) => (left < right ? -1 : 1));
-  return { members: Object.fromEntries(sorted), names: [...names].sort() };
+  return { members: Object.fromEntries(sorted), names: [...names].sort(), own, inherited };
+}
+
+/** Whether a member's declaration lies in one of the declarations of an export. */
+function isDeclaredBy(member: CompilerSymbol, owner: CompilerSymbol): boolean {
+  return member.declarations.some((declaration) =>
+    owner.declarations.some((over) => {
+      if (over.path !== declaration.path) return false;
+      const [inner, outer] = [declaration.resolve(), over.resolve()];
+      return inner !== undefined && outer !== undefined && outer.pos <= inner.pos && inner.end <= outer.end;
+    }),
+  );
 }
 
 function kindOf({ flags }: CompilerSymbol): OutsideMember["kind"] {

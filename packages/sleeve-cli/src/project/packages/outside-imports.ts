@@ -5,7 +5,7 @@ import type { ImportSite } from "../../parser/module-record.ts";
 import { compareText } from "../../place.ts";
 import type { Modules } from "../project-sources.ts";
 import type { SourceText } from "../source-text.ts";
-import { builtInOf, Packages, packageNameOf, packageNameOfPath } from "./packages.ts";
+import { builtInOf, Packages, packageNameOf, packageNameOfPath, typesPackageOf } from "./packages.ts";
 
 /** A place where the project imports a package. */
 export interface PackageImport {
@@ -153,10 +153,6 @@ function declaresModule(path: string, name: string): boolean {
 /** Whether a file is a source, not a declaration, in a folder. */
 function isSourceIn(path: string, folder: string): boolean {
   return path.startsWith(`${folder}/`) && /(?<!\.d)\.[cm]?tsx?$/.test(path);
-}
-
-function typesPackageOf(name: string): string {
-  return `@types/${name.startsWith("@") ? name.slice(1).replace("/", "__") : name}`;
 }
 
 /** Returns the legacy module of a file, as the config names it. */

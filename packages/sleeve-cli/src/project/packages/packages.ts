@@ -45,6 +45,10 @@ export function packageNameOfPath(path: string, root: string): string | undefine
   return first.startsWith("@") ? `${first}/${second}` : first;
 }
 
+export function typesPackageOf(name: string): string {
+  return `@types/${name.startsWith("@") ? name.slice(1).replace("/", "__") : name}`;
+}
+
 /** Finds packages as Node.js does: in `node_modules` of the importing file's folder and of those above it. */
 export class Packages {
   readonly #found = new Map<string, InstalledPackage | undefined>();
