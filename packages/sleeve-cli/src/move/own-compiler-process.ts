@@ -1,4 +1,4 @@
-import { readFileSync } from "node:fs";
+import { readFileSync, writeSync } from "node:fs";
 import { createRequire } from "node:module";
 import { dirname } from "node:path";
 import type { OwnCompilerResult, OwnCompilerTask } from "./own-compiler.ts";
@@ -55,7 +55,7 @@ const errors = task.configs.flatMap((config) => {
     return left <= 0;
   });
 });
-process.stdout.write(JSON.stringify({ errors } satisfies OwnCompilerResult));
+writeSync(3, JSON.stringify({ errors } satisfies OwnCompilerResult));
 
 /** Returns the errors of a project with some files changed; without positions, because edits move them. */
 function errorsOf(config: string, changed: ReadonlyMap<string, string>): readonly string[] {

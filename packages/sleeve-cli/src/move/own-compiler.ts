@@ -36,16 +36,16 @@ export function ownCompilerErrors(
   if (!installed) return undefined;
   const task: OwnCompilerTask = { compiler: installed.path, configs, changed: [...changed] };
   const script = fileURLToPath(new URL("./own-compiler-process.js", import.meta.url));
-  const { status, stdout } = spawnSync(process.execPath, [script], {
+  const { status, output } = spawnSync(process.execPath, [script], {
     input: JSON.stringify(task),
-    encoding: "utf8",
     maxBuffer: 1 << 28,
     timeout: TIMEOUT,
-    stdio: ["pipe", "pipe", "ignore"],
+    // A compiler may print; the result has a channel of its own.
+    stdio: ["pipe", "ignore", "ignore", "pipe"],
   });
   // A compiler that does not run says nothing about the change.
   if (status !== 0) return undefined;
-  const { errors } = JSON.parse(stdout) as OwnCompilerResult;
+  const { errors } = JSON.parse(String(output[3])) as OwnCompilerResult;
   return { version: installed.version, errors };
 }
 

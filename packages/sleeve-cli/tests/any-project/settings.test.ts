@@ -1,7 +1,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { expect, test } from "vitest";
-import { installed, project, sleeve } from "./harness.ts";
+import { installed, project, sleeve } from "../harness.ts";
 
 type Files = Readonly<Record<string, unknown>>;
 
@@ -127,6 +127,51 @@ const OLD: readonly (readonly [settings: string, files: Files, named: readonly s
   ],
 ];
 
+const TODAY = {
+  strict: true,
+  target: "es2022",
+  module: "esnext",
+  moduleResolution: "bundler",
+  types: ["berth"],
+  paths: { "*": ["./src/*"] },
+};
+
+function today(more: Files, top: Files = {}): Files {
+  return { "tsconfig.json": { compilerOptions: { ...TODAY, ...more }, ...INCLUDE, ...top } };
+}
+
+/** Settings that the compiler takes as they are, and that lead to the same result in another way. */
+const UNUSUAL: readonly (readonly [settings: string, files: Files])[] = [
+  ["paths with several candidates", today({ paths: { "*": ["./generated/*", "./src/*", "./typings/*"] } })],
+  ["virtual folders", today({ rootDirs: ["./src", "./generated"] })],
+  ["folders of types", today({ types: undefined, typeRoots: ["./node_modules/@types"] })],
+  ["suffixes of modules", today({ moduleSuffixes: [".native", ""] })],
+  ["conditions of our own", today({ customConditions: ["development"] })],
+  ["plain imports and exports", today({ verbatimModuleSyntax: true })],
+  ["composite", today({ composite: true, outDir: "out" })],
+  [
+    "a config of a package",
+    {
+      "node_modules/shared/package.json": {
+        name: "shared",
+        version: "1.0.0",
+        exports: { "./base.json": "./base.json" },
+      },
+      "node_modules/shared/base.json": { compilerOptions: { ...TODAY, paths: undefined } },
+      "tsconfig.json": { extends: "shared/base.json", compilerOptions: { paths: TODAY.paths }, ...INCLUDE },
+    },
+  ],
+  [
+    "references in a row",
+    {
+      "tsconfig.json": { files: [], references: [{ path: "./tsconfig.all.json" }] },
+      "tsconfig.all.json": { files: [], references: [{ path: "./tsconfig.app.json" }] },
+      "tsconfig.app.json": { compilerOptions: { ...TODAY, composite: true }, ...INCLUDE },
+    },
+  ],
+  ["scripts besides", today({ allowJs: true, checkJs: true })],
+];
+
 function surveyed(settings: Files) {
   const root = project(PROJECT);
   for (const [file, values] of Object.entries(settings)) {
@@ -141,30 +186,48 @@ function surveyed(settings: Files) {
   return { root, code, survey };
 }
 
-const modern: { packages?: readonly object[] } = {};
+const modern: { packages?: readonly object[]; drafted?: readonly string[] } = {};
+
+/** Returns the target and the adapter of a draft. */
+function draftedIn(root: string): readonly string[] {
+  const { files } = JSON.parse(sleeve(root, "draft", "crane", "--json").stdout) as {
+    files: readonly { role: string; text: string }[];
+  };
+  return files.filter(({ role }) => role === "target" || role === "adapter").map(({ text }) => text);
+}
 
 test("with today's settings, an own folder wins over a package of the same name", () => {
-  const { code, survey } = surveyed(MODERN);
+  const { root, code, survey } = surveyed(MODERN);
   expect(code).toBe(0);
   expect(survey).toMatchObject({
     packages: [{ name: "crane" }],
     problems: [],
   });
   modern.packages = survey.packages;
+  modern.drafted = draftedIn(root);
+  expect(modern.drafted).toHaveLength(2);
 });
 
-test.each(OLD)("%s: the survey is that of the equivalent project", (_, files, named) => {
-  const { code, survey } = surveyed(files);
+test.each(UNUSUAL)("%s: survey and draft are those of the equivalent project", (_, files) => {
+  const { root, code, survey } = surveyed(files);
+  expect({ code, problems: survey.problems }).toEqual({ code: 0, problems: [] });
+  expect(survey.packages).toEqual(modern.packages);
+  expect(draftedIn(root)).toEqual(modern.drafted);
+});
+
+test.each(OLD)("%s: survey and draft are those of the equivalent project", (_, files, named) => {
+  const { root, code, survey } = surveyed(files);
   expect(code).toBe(0);
   expect(survey.packages).toEqual(modern.packages);
   expect(survey.problems.map((problem) => problem.code)).toEqual(["OLD_SETTINGS"]);
   const [, settings = ""] =
     /no longer takes: (.*?)\. In memory/.exec(survey.problems[0]?.message ?? "") ?? [];
   expect(settings.split(", ")).toEqual(expect.arrayContaining([...named]));
+  expect(draftedIn(root)).toEqual(modern.drafted);
 });
 
 test("the settings are listed", () => {
-  expect(OLD.length).toBe(30);
+  expect([OLD.length, UNUSUAL.length]).toEqual([30, 10]);
 });
 
 test.each([

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { project, type Run, sleeve, sleeveWith } from "./harness.ts";
+import { project, type Run, sleeve, sleeveWith } from "../harness.ts";
 
 const SOURCE = "export interface T { a: number }\nexport class w { a = 1; }\n";
 

@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { describe, expect, test } from "vitest";
-import { CLI, installed, project, type Run, sleeve, sleeveWith } from "./harness.ts";
+import { CLI, installed, project, type Run, sleeve, sleeveWith } from "../harness.ts";
 
 /** One clear sentence on standard error with a code, exit code 2, and no stack trace. */
 function expectProblem({ code, stderr }: Run, problem: string, message: RegExp): void {
