@@ -29,10 +29,12 @@ export function applyConfig(
     wrappers,
     borders,
     imports,
+    changedFiles,
   }: {
     readonly wrappers: readonly WrapperResult<Finding>[];
     readonly borders: readonly BorderResult<Finding>[];
     readonly imports: readonly Finding[];
+    readonly changedFiles: number | null;
   },
   { severities = {}, suppressions = [] }: Settings,
   { recorded, today }: RunContext,
@@ -93,6 +95,7 @@ export function applyConfig(
       wrappers: judgedWrappers,
       borders: judgedBorders,
       imports: judgedImports,
+      changedFiles,
     },
     unused: suppressions.filter((suppression) => !used.has(suppression)),
   };

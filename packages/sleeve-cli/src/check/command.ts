@@ -114,7 +114,11 @@ export function checkProject(
   });
   const borders = files ? checked : withDebtLimit(checked, config);
   const imports = debts.size > 0 ? computedImports(project, files) : [];
-  const { result, unused: notFound } = applyConfig({ wrappers, borders, imports }, config, context);
+  const { result, unused: notFound } = applyConfig(
+    { wrappers, borders, imports, changedFiles: files ? countOf(project, files) : null },
+    config,
+    context,
+  );
   // A partial check does not see every suppressed finding.
   const unused = files ? [] : notFound;
   const strangers = Object.values(config.borders ?? {})
@@ -144,6 +148,10 @@ export function checkProject(
     ],
     texts: new Map(project.sources.map(({ file, text, component }) => [file, component?.text ?? text])),
   };
+}
+
+function countOf({ sources }: OpenProject, files: ReadonlySet<string>): number {
+  return sources.filter(({ file }) => files.has(file)).length;
 }
 
 function checkWrappers(

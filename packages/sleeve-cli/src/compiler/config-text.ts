@@ -4,11 +4,18 @@ import { dirname, join, resolve } from "node:path";
 import { type ParseError, parse, printParseErrorCode } from "jsonc-parser";
 import { Lines } from "../place.ts";
 
+/** Returns the text of a config, which may exist only in memory; `undefined` if there is none. */
+export type TextOf = (path: string) => string | undefined;
+
+export function textOnDisk(path: string): string | undefined {
+  return existsSync(path) ? readFileSync(path, "utf8") : undefined;
+}
+
 // The compiler's API returns the resolved config, but neither its references nor the configs it extends.
 
 /** Returns the configs that a config references. */
-export function referencesIn(tsconfig: string): readonly string[] {
-  const { references } = valuesIn(tsconfig);
+export function referencesIn(tsconfig: string, textOf?: TextOf): readonly string[] {
+  const { references } = valuesIn(tsconfig, textOf);
   if (!Array.isArray(references)) return [];
   return references.flatMap(({ path }: { path?: unknown }) => {
     if (typeof path !== "string") return [];
@@ -18,8 +25,8 @@ export function referencesIn(tsconfig: string): readonly string[] {
 }
 
 /** Returns the configs that a config extends itself, in order. */
-export function extendedBy(tsconfig: string): readonly string[] {
-  const { extends: bases = [] } = valuesIn(tsconfig);
+export function extendedBy(tsconfig: string, textOf?: TextOf): readonly string[] {
+  const { extends: bases = [] } = valuesIn(tsconfig, textOf);
   return [bases].flat().flatMap((base) => (typeof base === "string" ? baseAt(base, tsconfig) : []));
 }
 
@@ -46,9 +53,13 @@ export function syntaxErrorIn(tsconfig: string): string | undefined {
   return `${words.toLowerCase()} in line ${line}, column ${column}`;
 }
 
-function valuesIn(tsconfig: string): { readonly references?: unknown; readonly extends?: unknown } {
-  if (!existsSync(tsconfig)) return {};
-  const config: unknown = parse(readFileSync(tsconfig, "utf8"));
+function valuesIn(
+  tsconfig: string,
+  textOf: TextOf = textOnDisk,
+): { readonly references?: unknown; readonly extends?: unknown } {
+  const text = textOf(tsconfig);
+  if (text === undefined) return {};
+  const config: unknown = parse(text);
   return typeof config === "object" && config !== null ? config : {};
 }
 

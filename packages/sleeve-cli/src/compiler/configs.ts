@@ -1,7 +1,7 @@
 import { dirname } from "node:path";
 import { CliError } from "../errors.ts";
 import { endCompiler, startCompiler } from "./compiler-process.ts";
-import { referencesIn } from "./config-text.ts";
+import { referencesIn, type TextOf, textOnDisk } from "./config-text.ts";
 import { type TranslatedConfigs, translatedConfigs } from "./old-settings.ts";
 import { FileShadow } from "./overlay.ts";
 import type { API, CompilerOptions } from "./typescript.ts";
@@ -31,18 +31,19 @@ export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()
 export function configFilesOf(
   tsconfig: string,
   generatedConfig: string | undefined,
-  textOf?: (path: string) => string,
+  textOf: TextOf = textOnDisk,
 ): TranslatedConfigs {
-  if (generatedConfig !== undefined)
-    return { files: new Map([[tsconfig, generatedConfig]]), settings: [], cyclic: undefined };
-  const translated = translatedConfigs(tsconfig, textOf);
+  const translated = translatedConfigs(tsconfig, (path) =>
+    path === tsconfig && generatedConfig !== undefined ? generatedConfig : textOf(path),
+  );
   if (translated.cyclic !== undefined) {
     throw new CliError(
       "BROKEN_TSCONFIG",
       `${translated.cyclic} extends itself, directly or through others. Remove the cycle from \`extends\`, and run again.`,
     );
   }
-  return translated;
+  if (generatedConfig === undefined || translated.files.has(tsconfig)) return translated;
+  return { ...translated, files: new Map([...translated.files, [tsconfig, generatedConfig]]) };
 }
 
 /** Reads a config, real or made up, with a short-lived compiler. */

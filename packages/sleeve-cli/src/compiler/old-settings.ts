@@ -1,8 +1,8 @@
-import { existsSync, readFileSync } from "node:fs";
+import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { dirname, isAbsolute, resolve } from "node:path";
 import { parse } from "jsonc-parser";
-import { extendedBy, referencesIn } from "./config-text.ts";
+import { extendedBy, referencesIn, type TextOf, textOnDisk } from "./config-text.ts";
 
 /** Configs in memory that replace those with settings that the compiler no longer takes. */
 export interface TranslatedConfigs {
@@ -60,7 +60,7 @@ const NEW_DEFAULTS = 6;
  */
 export function translatedConfigs(
   tsconfig: string,
-  textOf: (path: string) => string = (path) => readFileSync(path, "utf8"),
+  textOf: TextOf = textOnDisk,
   seen = new Set<string>(),
 ): TranslatedConfigs {
   const files = new Map<string, string>();
@@ -69,8 +69,8 @@ export function translatedConfigs(
   if (cyclic !== undefined || seen.has(tsconfig)) return { files, settings: [], cyclic };
   seen.add(tsconfig);
   translate(tsconfig, chain, files, settings);
-  for (const reference of referencesIn(tsconfig)) {
-    if (!existsSync(reference)) continue;
+  for (const reference of referencesIn(tsconfig, textOf)) {
+    if (textOf(reference) === undefined) continue;
     const other = translatedConfigs(reference, textOf, seen);
     if (other.cyclic !== undefined) return other;
     for (const [path, text] of other.files) files.set(path, text);
@@ -82,7 +82,7 @@ export function translatedConfigs(
 /** Returns a config and those it extends; own settings come last. */
 function chainOf(
   tsconfig: string,
-  textOf: (path: string) => string,
+  textOf: TextOf,
 ): {
   readonly chain: readonly ChainedConfig[];
   readonly cyclic: string | undefined;
@@ -91,9 +91,10 @@ function chainOf(
   let cyclic: string | undefined;
   const add = (path: string, through: readonly string[]): void => {
     if (through.includes(path)) cyclic ??= path;
-    if (cyclic !== undefined || !existsSync(path)) return;
-    for (const base of extendedBy(path)) add(base, [...through, path]);
-    const values = valuesOf(textOf(path));
+    const text = textOf(path);
+    if (cyclic !== undefined || text === undefined) return;
+    for (const base of extendedBy(path, textOf)) add(base, [...through, path]);
+    const values = valuesOf(text);
     const { compilerOptions } = values;
     const options =
       typeof compilerOptions === "object" && compilerOptions !== null ? (compilerOptions as Options) : {};

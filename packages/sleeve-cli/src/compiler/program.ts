@@ -1,6 +1,7 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname } from "node:path";
 import { endCompiler, failuresOf, startCompiler } from "./compiler-process.ts";
+import { textOnDisk } from "./config-text.ts";
 import { configFilesOf, elementsModule, readConfigs } from "./configs.ts";
 import type { TranslatedConfigs } from "./old-settings.ts";
 import { FileShadow } from "./overlay.ts";
@@ -61,7 +62,7 @@ export class Program {
     const { tsconfig, generatedConfig, canOverlay = false, files, onFiles = () => {} } = config;
     const shadow = new FileShadow();
     for (const [path, text] of files ?? []) shadow.set(path, text);
-    const textOf = (path: string) => files?.get(path) ?? readFileSync(path, "utf8");
+    const textOf = (path: string) => files?.get(path) ?? textOnDisk(path);
     const translated = configFilesOf(tsconfig, generatedConfig, textOf);
     for (const [path, text] of translated.files) shadow.set(path, text);
     const api = startCompiler(

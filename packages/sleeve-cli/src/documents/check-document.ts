@@ -60,6 +60,11 @@ export const checkSchema = z
     wrappers: z.array(wrapperSchema),
     borders: z.array(borderSchema),
     imports: z.array(findingSchema).describe("Imports for which no border can be checked."),
+    changedFiles: z
+      .int()
+      .min(0)
+      .nullable()
+      .describe("With --changed: the number of files of the project that were checked. Otherwise null."),
     problems: z.array(problemSchema),
   })
   .meta({ title: "Output of `sleeve check --json`" });

@@ -16,6 +16,7 @@ export const problemSchema = z
   .strictObject({
     code: z.string().regex(/^[A-Z_]+$/),
     message: z.string().describe("One sentence with the place and the next step."),
+    isNote: z.boolean().exactOptional().describe("Whether the command did all of its work in spite of it."),
   })
   .meta({ id: "problem", description: "A problem that kept the command from doing all of its work." });
 

@@ -1,12 +1,21 @@
 import { spawnSync } from "node:child_process";
 
+/** A repository's config may name programs that git would run. */
+const NO_HOOKS = [
+  "--no-optional-locks",
+  "-c",
+  "core.fsmonitor=false",
+  "-c",
+  "core.hooksPath=/dev/null",
+] as const;
+
 /**
  * Returns the files in a folder that differ from the last commit, including new ones, relative to it;
  * `undefined` outside a repository.
  */
 export function changedFilesIn(folder: string): readonly string[] | undefined {
   const list = (...args: readonly string[]) => {
-    const { status, stdout } = spawnSync("git", args, { cwd: folder, encoding: "utf8" });
+    const { status, stdout } = spawnSync("git", [...NO_HOOKS, ...args], { cwd: folder, encoding: "utf8" });
     return status === 0 ? stdout.split("\0").filter((line) => line !== "") : undefined;
   };
   const fresh = list("ls-files", "--others", "--exclude-standard", "-z");
@@ -20,7 +29,7 @@ export function changedFilesIn(folder: string): readonly string[] | undefined {
 export function uncommittedFilesIn(folder: string): readonly string[] | undefined {
   const { status, stdout } = spawnSync(
     "git",
-    ["status", "--porcelain", "-z", "--untracked-files=no", "--", "."],
+    [...NO_HOOKS, "status", "--porcelain", "-z", "--untracked-files=no", "--", "."],
     {
       cwd: folder,
       encoding: "utf8",

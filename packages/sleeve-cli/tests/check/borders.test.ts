@@ -151,5 +151,6 @@ test("--changed checks only files changed since the last commit", () => {
   git("commit", "-qm", "all");
   writeFileSync(join(root, "src/new.ts"), 'import "crane";\n');
   expect(found(root, "--changed")).toEqual(["border src/new.ts:1"]);
+  expect(sleeve(root, "check", "--changed").stdout).toContain(" checked in 1 changed file: 1 finding.");
   expect(found(root)).toEqual(["border src/new.ts:1", "border src/old.ts:1"]);
 });

@@ -136,7 +136,7 @@ function findingLines(
 }
 
 function totals(result: CheckResult, isComplete: boolean, { green, red }: Colours): string {
-  const { wrappers, borders } = result;
+  const { wrappers, borders, changedFiles } = result;
   const parts = [
     ...(wrappers.length > 0 ? [counted(wrappers.length, "wrapper")] : []),
     ...(borders.length > 0 ? [counted(borders.length, "border")] : []),
@@ -153,7 +153,8 @@ function totals(result: CheckResult, isComplete: boolean, { green, red }: Colour
     ...(suppressed > 0 ? [`${suppressed} suppressed`] : []),
     ...(debt > 0 ? [`debt of ${counted(debt, "outside name")}`] : []),
   ];
-  const line = `${parts.join(" and ")} checked: ${counts.join(", ")}`;
+  const where = changedFiles === null ? "" : ` in ${counted(changedFiles, "changed file")}`;
+  const line = `${parts.join(" and ")} checked${where}: ${counts.join(", ")}`;
   if (failing > 0) return red(`${line}.`);
   return isComplete ? green(`${line}.`) : `${line}, but not everything could be checked.`;
 }
