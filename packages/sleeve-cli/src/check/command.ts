@@ -8,7 +8,7 @@ import { OpenProject } from "../project/open-project.ts";
 import { builtInOf } from "../project/packages/packages.ts";
 import { pathMatches } from "../project/path-match.ts";
 import { findProject } from "../project/project.ts";
-import { interruptionIn, Transaction } from "../project/transaction.ts";
+import { interruptionIn, Transaction } from "../project/writing/transaction.ts";
 import { allFindings, applyConfig, type RunContext } from "./apply-config.ts";
 import { checkBorder, computedImports, outsideInTarget } from "./border.ts";
 import { Debt, withDebtLimit } from "./debt.ts";

@@ -18,7 +18,7 @@ import { type Config, loadConfig } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages/packages.ts";
 import { findProject } from "../project/project.ts";
-import { type Recovery, Transaction } from "../project/transaction.ts";
+import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { surfaceOf } from "../types/surface-document.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { Ownership } from "../uses/origins.ts";

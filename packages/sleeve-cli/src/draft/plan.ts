@@ -9,7 +9,7 @@ import { compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { isWithin } from "../project/within.ts";
+import { isWithin } from "../project/writing/within.ts";
 import { asTypeName, camelCase } from "../types/type-text.ts";
 
 /** The paths and names of a draft. */

@@ -17,7 +17,7 @@ import { type GivenPackage, hasCodeFor, readPackage } from "../project/packages/
 import { Packages, typesPackageOf } from "../project/packages/packages.ts";
 import { runtimeFileOf } from "../project/packages/runtime-file.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
-import { type Recovery, Transaction } from "../project/transaction.ts";
+import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { outsideSurfaceOf, type SurfaceQuery } from "../types/outside-surface.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import { compareModule } from "./compare.ts";

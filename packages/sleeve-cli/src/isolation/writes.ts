@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { CliError } from "../errors.ts";
 import type { SourceText } from "../project/source-text.ts";
 
-import type { FileWrite } from "../project/transaction.ts";
+import type { FileWrite } from "../project/writing/transaction.ts";
 import { applyEdits, type TextEdit } from "./text-edits.ts";
 
 /**

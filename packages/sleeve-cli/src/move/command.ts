@@ -17,7 +17,7 @@ import type { OpenProject } from "../project/open-project.ts";
 import { pathMatches } from "../project/path-match.ts";
 import { findProject } from "../project/project.ts";
 import type { SourceText } from "../project/source-text.ts";
-import { type Recovery, Transaction } from "../project/transaction.ts";
+import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { destinationIn } from "./destination.ts";
 import { ownCompilerErrors } from "./own-compiler.ts";
 

@@ -7,7 +7,7 @@ import { loadConfig } from "../project/config.ts";
 import type { OutsideOptions } from "../project/packages/outside-imports.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
 import { SurveyCache } from "../project/survey-cache.ts";
-import { interruptionIn } from "../project/transaction.ts";
+import { interruptionIn } from "../project/writing/transaction.ts";
 import { VERSION } from "../version.ts";
 import type { CollectOptions } from "./collect.ts";
 import { focusedSurvey, type SurveyFocus } from "./focus.ts";

@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { expect, test } from "vitest";
 import { installed, project, sleeve } from "../harness.ts";
 
-/** Ways to load a module by its name; `NAME` stands for `"crane"`. */
+/** Ways to load a module by its name; `NAME` is replaced by `"crane"`. */
 const LOADS: readonly string[] = [
   "require(NAME)",
   "module.require(NAME)",

@@ -31,7 +31,7 @@ transaction[Symbol.dispose]();
 
 beforeAll(async () => {
   const build = await rolldown({
-    input: join(import.meta.dirname, "../../src/project/transaction.ts"),
+    input: join(import.meta.dirname, "../../src/project/writing/transaction.ts"),
     external: /^node:/,
     transform: { target: "node20.19" },
   });

@@ -118,7 +118,7 @@ function componentOf(path: string, scripts: Ranges, all: Ranges): Component {
   const script = blankOutside(text, scripts);
   const rest = textOutside(text, all);
   const names = new Set(rest.match(WORDS) ?? []);
-  // `$count` subscribes to `count`; `use-name` stands for `useName`.
+  // `$count` subscribes to `count`; `use-name` means `useName`.
   for (const name of script.match(/\$[A-Za-z_]\w*/g) ?? []) names.add(name.slice(1));
   for (const name of [...names]) {
     if (name.startsWith("$")) names.add(name.slice(1));

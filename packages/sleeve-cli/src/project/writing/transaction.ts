@@ -22,7 +22,7 @@ import {
 } from "node:fs";
 import { dirname, join, relative, sep } from "node:path";
 import { z } from "zod";
-import { CliError, type Problem } from "../errors.ts";
+import { CliError, type Problem } from "../../errors.ts";
 import { isWithin } from "./within.ts";
 
 /** A file to write. */
