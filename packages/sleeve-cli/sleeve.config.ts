@@ -24,6 +24,16 @@ export default {
   },
   suppressions: [
     {
+      finding: "computed",
+      in: "src/move/own-compiler-process.ts",
+      reason: "loads the TypeScript that the user's project has installed",
+    },
+    {
+      finding: "computed",
+      in: "src/project/components/component-process.ts",
+      reason: "loads the compiler that the user's project has installed for a format",
+    },
+    {
       finding: "leak",
       in: "src/compiler/typescript.ts",
       reason: "the single place that imports the compiler, whose nodes and types have no simpler form",
