@@ -5,7 +5,7 @@ export default {
   borders: {
     typescript: ["src/compiler/", "src/types/", "src/uses/", "src/conformance/"],
     "oxc-parser": ["src/parser/"],
-    "jsonc-parser": ["src/compiler/config-text.ts", "src/compiler/old-settings.ts"],
+    "jsonc-parser": ["src/compiler/"],
     "oxc-resolver": ["src/project/module-resolver.ts", "src/project/packages/runtime-file.ts"],
     chokidar: ["src/check/watch.ts"],
     "fast-xml-parser": ["src/report/junit.ts"],

@@ -21,7 +21,7 @@ import {
   writeFileSync,
 } from "node:fs";
 import { dirname, join, relative, sep } from "node:path";
-import { z } from "zod";
+import { type StagedFiles, stagedFilesSchema } from "../../documents/staged-files-document.ts";
 import { CliError, type Problem } from "../../errors.ts";
 import { isWithin } from "./within.ts";
 
@@ -39,14 +39,6 @@ export interface Recovery {
   readonly project: "after" | "before";
   readonly files: readonly string[];
 }
-
-const MANIFEST = z.object({
-  files: z.array(
-    z.object({ file: z.string(), before: z.string().nullable(), after: z.string(), mode: z.int() }),
-  ),
-});
-
-type Manifest = z.infer<typeof MANIFEST>;
 
 const STATE = ".sleeve";
 
@@ -145,7 +137,7 @@ export class Transaction {
       chmodSync(join(this.#run, String(index)), files[index]?.mode ?? 0o644);
     });
     const manifest = join(this.#run, "manifest.json");
-    writeDurably(`${manifest}.new`, JSON.stringify({ files } satisfies Manifest, null, 2));
+    writeDurably(`${manifest}.new`, JSON.stringify({ files } satisfies StagedFiles, null, 2));
     withoutSignals(() => {
       renameSync(`${manifest}.new`, manifest);
       this.#finish(files);
@@ -174,7 +166,7 @@ export class Transaction {
     return join(this.#state, "done");
   }
 
-  #finish(files: Manifest["files"]): void {
+  #finish(files: StagedFiles["files"]): void {
     files.forEach(({ file }, index) => {
       const staged = join(this.#run, String(index));
       // A missing staged file has already replaced its target.
@@ -214,12 +206,12 @@ export function interruptionIn(root: string): readonly Problem[] {
   ];
 }
 
-function manifestIn(folder: string): Manifest["files"] {
+function manifestIn(folder: string): StagedFiles["files"] {
   const path = join(folder, "manifest.json");
   const text = readIfThere(path);
   if (!text) return [];
   try {
-    return MANIFEST.parse(JSON.parse(text.toString("utf8"))).files;
+    return stagedFilesSchema.parse(JSON.parse(text.toString("utf8"))).files;
   } catch (error) {
     throw new CliError(
       "INTERRUPTED",
