@@ -33,40 +33,37 @@ export function isDeep(text: string): boolean {
   let depth = 0;
   let since = 0;
   for (let index = 0; index < text.length; index++) {
-    switch (text.charCodeAt(index)) {
-      case OPEN.parenthesis:
-      case OPEN.bracket:
-        depth++;
-        break;
-      case OPEN.brace:
-        depth++;
-        since = index;
-        break;
-      case OPEN.angle:
-        // Type arguments, rather than a comparison.
-        if (text.charCodeAt(index + 1) !== SPACE) depth++;
-        break;
-      case CLOSE.parenthesis:
-      case CLOSE.bracket:
-      case CLOSE.angle:
-        if (depth > 0) depth--;
-        break;
-      case CLOSE.brace:
-        if (depth > 0) depth--;
-        since = index;
-        break;
-      case COMMA:
-      case SEMICOLON:
-        since = index;
-        break;
+    const kind = KINDS[text.charCodeAt(index)];
+    if (kind === undefined || kind === OTHER) continue;
+    if (kind === OPENING) depth++;
+    else if (kind === CLOSING) depth = Math.max(0, depth - 1);
+    // Type arguments, rather than a comparison.
+    else if (kind === ANGLE && KINDS[text.charCodeAt(index + 1)] !== BLANK) depth++;
+    if (kind === BRACE) depth++;
+    if (kind === CLOSING_BRACE) depth = Math.max(0, depth - 1);
+    if (kind >= SEPARATOR) {
+      if (index - since > MAX_STRETCH) return true;
+      since = index;
     }
-    if (depth > MAX_DEPTH || index - since > MAX_STRETCH) return true;
+    if (depth > MAX_DEPTH) return true;
   }
-  return (text.match(CHAINED)?.length ?? 0) > MAX_CHAIN;
+  if (text.length - since > MAX_STRETCH) return true;
+  return text.length > 4 * MAX_CHAIN && (text.match(CHAINED)?.length ?? 0) > MAX_CHAIN;
 }
 
-const OPEN = { parenthesis: 0x28, bracket: 0x5b, brace: 0x7b, angle: 0x3c } as const;
-const CLOSE = { parenthesis: 0x29, bracket: 0x5d, brace: 0x7d, angle: 0x3e } as const;
-const [COMMA, SEMICOLON, SPACE] = [0x2c, 0x3b, 0x20];
+/** Kinds of characters; from `SEPARATOR` on, they divide expressions. */
+const [OTHER, BLANK, OPENING, CLOSING, ANGLE, SEPARATOR, BRACE, CLOSING_BRACE] = [0, 1, 2, 3, 4, 5, 6, 7];
+
+const KINDS = new Uint8Array(128);
+for (const [characters, kind] of [
+  [" ", BLANK],
+  ["([", OPENING],
+  [")]>", CLOSING],
+  ["<", ANGLE],
+  [";,", SEPARATOR],
+  ["{", BRACE],
+  ["}", CLOSING_BRACE],
+] as const)
+  for (const character of characters) KINDS[character.charCodeAt(0)] = kind;
 
 const CHAINED = /\belse\b|\)\s*(?:for|while|if|with)\b/g;
