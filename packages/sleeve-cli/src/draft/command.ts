@@ -1,13 +1,10 @@
 import { existsSync, readFileSync } from "node:fs";
-import { basename, join, relative, sep } from "node:path";
-import { type ConfigEdit, configWithFiles } from "../compiler/extended-config.ts";
+import { basename, join, relative } from "node:path";
 import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import type { Draft, DraftFile } from "../documents/draft-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
-import { type OpenIsolation, openIsolation, pathIn } from "../isolation/open-isolation.ts";
-import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { type Style, styleOf } from "../isolation/style.ts";
@@ -33,8 +30,9 @@ import {
 } from "./config-entries.ts";
 import { contractFileOf, type DraftedContract, examplesThatHold } from "./examples/contract-file.ts";
 import { type DraftedExample, examplesOf } from "./examples/examples.ts";
+import { editedConfig, openForDraft } from "./open-draft.ts";
 import type { Outline } from "./outline/model.ts";
-import { type Plan, planOf } from "./plan.ts";
+import type { Plan } from "./plan.ts";
 import { qualityOf } from "./quality.ts";
 import { verifyDraft } from "./verify.ts";
 
@@ -143,55 +141,6 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     recovery,
     problems: [...notes, ...project.problems],
   };
-}
-
-/** A project opened for a draft, and where the draft goes. */
-interface OpenDraft {
-  readonly opened: OpenIsolation;
-  readonly uses: OutsideUses;
-  readonly plan: Plan;
-  /** The compiler's config, with the new files listed; `undefined` if it lists them as it is. */
-  readonly compilerConfig: ConfigEdit | undefined;
-}
-
-/** Opens a project with a compiler config that lists the files of the draft. */
-function openForDraft(options: DraftOptions, config: Config): OpenDraft {
-  const first = openedWith(options, config, undefined);
-  const { project, folder } = first.opened;
-  const { root, targetFile, adapterFile, outsideTypesFile, isInUse } = first.plan;
-  const paths = [targetFile, adapterFile, outsideTypesFile].map((file) => join(root, file));
-  const lists = project.program.configOf(first.uses.files[0]?.source.path ?? "");
-  if (isInUse || folder.generatedConfig !== undefined || project.program.wouldList(lists, paths))
-    return first;
-  project.close();
-  return openedWith(options, config, configWithFiles(lists, paths.slice(0, 2)));
-}
-
-function openedWith(
-  options: DraftOptions,
-  config: Config,
-  compilerConfig: ConfigEdit | undefined,
-): OpenDraft {
-  const shown = compilerConfig && new Map([[compilerConfig.path, compilerConfig.text]]);
-  const opened = openIsolation(options.module, options, config, shown);
-  const { project, outside, isolation, folder } = opened;
-  const { root } = project;
-  try {
-    const isAdapter = (file: string) =>
-      isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
-    const uses = outsideUsesOf(project, outside, isAdapter);
-    const hasConfig = folder.generatedConfig === undefined;
-    const plan = planOf(project, uses, outside, isolation, { ...options, hasConfig });
-    return { opened, uses, plan, compilerConfig };
-  } catch (error) {
-    project.close();
-    throw error;
-  }
-}
-
-function editedConfig(root: string, { path, text }: ConfigEdit): DraftFile {
-  const file = relative(root, path).split(sep).join("/");
-  return { file, role: "compiler config", state: "added to", text };
 }
 
 /**

@@ -1,0 +1,65 @@
+import { join, relative, sep } from "node:path";
+import { type ConfigEdit, configWithFiles } from "../compiler/extended-config.ts";
+import type { DraftFile } from "../documents/draft-document.ts";
+import { type OpenIsolation, openIsolation, pathIn } from "../isolation/open-isolation.ts";
+import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
+import type { Config } from "../project/config.ts";
+import { type Plan, planOf } from "./plan.ts";
+
+/** What decides where a draft goes. */
+export interface OpenDraftOptions {
+  readonly module: string;
+  readonly folder: string;
+  readonly tsconfig?: string | undefined;
+  readonly into?: string | undefined;
+  readonly sameNames?: boolean | undefined;
+}
+
+/** A project opened for a draft, and where the draft goes. */
+export interface OpenDraft {
+  readonly opened: OpenIsolation;
+  readonly uses: OutsideUses;
+  readonly plan: Plan;
+  /** The compiler's config, with the new files listed; `undefined` if it lists them as it is. */
+  readonly compilerConfig: ConfigEdit | undefined;
+}
+
+/** Opens a project with a compiler config that lists the files of the draft. */
+export function openForDraft(options: OpenDraftOptions, config: Config): OpenDraft {
+  const first = openedWith(options, config, undefined);
+  const { project, folder } = first.opened;
+  const { root, targetFile, adapterFile, outsideTypesFile, isInUse } = first.plan;
+  const paths = [targetFile, adapterFile, outsideTypesFile].map((file) => join(root, file));
+  const lists = project.program.configOf(first.uses.files[0]?.source.path ?? "");
+  if (isInUse || folder.generatedConfig !== undefined || project.program.wouldList(lists, paths))
+    return first;
+  project.close();
+  return openedWith(options, config, configWithFiles(lists, paths.slice(0, 2)));
+}
+
+function openedWith(
+  options: OpenDraftOptions,
+  config: Config,
+  compilerConfig: ConfigEdit | undefined,
+): OpenDraft {
+  const shown = compilerConfig && new Map([[compilerConfig.path, compilerConfig.text]]);
+  const opened = openIsolation(options.module, options, config, shown);
+  const { project, outside, isolation, folder } = opened;
+  const { root } = project;
+  try {
+    const isAdapter = (file: string) =>
+      isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
+    const uses = outsideUsesOf(project, outside, isAdapter);
+    const hasConfig = folder.generatedConfig === undefined;
+    const plan = planOf(project, uses, outside, isolation, { ...options, hasConfig });
+    return { opened, uses, plan, compilerConfig };
+  } catch (error) {
+    project.close();
+    throw error;
+  }
+}
+
+export function editedConfig(root: string, { path, text }: ConfigEdit): DraftFile {
+  const file = relative(root, path).split(sep).join("/");
+  return { file, role: "compiler config", state: "added to", text };
+}
