@@ -15,7 +15,7 @@ export function textOnDisk(path: string): string | undefined {
 
 /** Returns the configs that a config references. */
 export function referencesIn(tsconfig: string, textOf?: TextOf): readonly string[] {
-  const { references } = valuesIn(tsconfig, textOf);
+  const { ["references"]: references } = valuesIn(tsconfig, textOf);
   if (!Array.isArray(references)) return [];
   return references.flatMap(({ path }: { path?: unknown }) => {
     if (typeof path !== "string") return [];
@@ -26,7 +26,7 @@ export function referencesIn(tsconfig: string, textOf?: TextOf): readonly string
 
 /** Returns the configs that a config extends itself, in order. */
 export function extendedBy(tsconfig: string, textOf?: TextOf): readonly string[] {
-  const { extends: bases = [] } = valuesIn(tsconfig, textOf);
+  const { ["extends"]: bases = [] } = valuesIn(tsconfig, textOf);
   return [bases].flat().flatMap((base) => (typeof base === "string" ? baseAt(base, tsconfig) : []));
 }
 
@@ -53,14 +53,11 @@ export function syntaxErrorIn(tsconfig: string): string | undefined {
   return `${words.toLowerCase()} in line ${line}, column ${column}`;
 }
 
-function valuesIn(
-  tsconfig: string,
-  textOf: TextOf = textOnDisk,
-): { readonly references?: unknown; readonly extends?: unknown } {
+/** Returns the settings of a config as written, without those that it extends. */
+export function valuesIn(tsconfig: string, textOf: TextOf = textOnDisk): Readonly<Record<string, unknown>> {
   const text = textOf(tsconfig);
-  if (text === undefined) return {};
-  const config: unknown = parse(text);
-  return typeof config === "object" && config !== null ? config : {};
+  const config: unknown = text === undefined ? {} : parse(text, [], { allowTrailingComma: true });
+  return typeof config === "object" && config !== null ? (config as Record<string, unknown>) : {};
 }
 
 function baseAt(base: string, tsconfig: string): string {

@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, relative, sep } from "node:path";
-import { applyEdits, type FormattingOptions, modify, parse } from "jsonc-parser";
-import { extendedBy } from "./config-text.ts";
+import { applyEdits, type FormattingOptions, modify } from "jsonc-parser";
+import { extendedBy, valuesIn } from "./config-text.ts";
 
 /** A config file with a change that is not written yet. */
 export interface ConfigEdit {
@@ -9,18 +9,16 @@ export interface ConfigEdit {
   readonly text: string;
 }
 
-type Values = Readonly<Record<string, unknown>>;
-
 /**
  * Returns a config that also compiles the given files. They are listed under `files`, in the config where that
  * setting comes from; the rest of its text stays the same.
  */
 export function configWithFiles(tsconfig: string, paths: readonly string[]): ConfigEdit {
   const chain = chainOf(tsconfig);
-  const listing = chain.find((path) => Array.isArray(valuesOf(path)["files"]));
+  const listing = chain.find((path) => Array.isArray(valuesIn(path)["files"]));
   const path = listing ?? tsconfig;
   const text = readFileSync(path, "utf8");
-  const listed = valuesOf(path)["files"];
+  const listed = valuesIn(path)["files"];
   const given = Array.isArray(listed) ? (listed as readonly unknown[]) : [];
   const added = paths.map((file) => {
     const name = relative(dirname(path), file).split(sep).join("/");
@@ -29,7 +27,7 @@ export function configWithFiles(tsconfig: string, paths: readonly string[]): Con
       : `./${name}`;
   });
   // Without `include`, a config with `files` compiles nothing else.
-  const hasInclude = listing !== undefined || chain.some((config) => "include" in valuesOf(config));
+  const hasInclude = listing !== undefined || chain.some((config) => "include" in valuesIn(config));
   const withInclude = hasInclude ? text : withSetting(text, ["include"], ["**/*"]);
   return { path, text: withSetting(withInclude, ["files"], [...given, ...added]) };
 }
@@ -39,11 +37,6 @@ function chainOf(tsconfig: string, through: readonly string[] = []): readonly st
   if (!existsSync(tsconfig) || through.includes(tsconfig)) return [];
   const bases = [...extendedBy(tsconfig)].reverse();
   return [tsconfig, ...bases.flatMap((base) => chainOf(base, [...through, tsconfig]))];
-}
-
-function valuesOf(path: string): Values {
-  const values: unknown = parse(readFileSync(path, "utf8"), [], { allowTrailingComma: true });
-  return typeof values === "object" && values !== null ? (values as Values) : {};
 }
 
 function withSetting(text: string, setting: readonly string[], value: unknown): string {

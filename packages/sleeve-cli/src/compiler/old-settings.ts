@@ -1,8 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { dirname, isAbsolute, resolve } from "node:path";
-import { parse } from "jsonc-parser";
-import { extendedBy, referencesIn, type TextOf, textOnDisk } from "./config-text.ts";
+import { extendedBy, referencesIn, type TextOf, textOnDisk, valuesIn } from "./config-text.ts";
 
 /** Configs in memory that replace those with settings that the compiler no longer takes. */
 export interface TranslatedConfigs {
@@ -91,10 +90,9 @@ function chainOf(
   let cyclic: string | undefined;
   const add = (path: string, through: readonly string[]): void => {
     if (through.includes(path)) cyclic ??= path;
-    const text = textOf(path);
-    if (cyclic !== undefined || text === undefined) return;
+    if (cyclic !== undefined || textOf(path) === undefined) return;
     for (const base of extendedBy(path, textOf)) add(base, [...through, path]);
-    const values = valuesOf(text);
+    const values = valuesIn(path, textOf);
     const { compilerOptions } = values;
     const options =
       typeof compilerOptions === "object" && compilerOptions !== null ? (compilerOptions as Options) : {};
@@ -102,11 +100,6 @@ function chainOf(
   };
   add(tsconfig, []);
   return { chain, cyclic };
-}
-
-function valuesOf(text: string): Readonly<Record<string, unknown>> {
-  const values: unknown = parse(text, [], { allowTrailingComma: true });
-  return typeof values === "object" && values !== null ? (values as Record<string, unknown>) : {};
 }
 
 function translate(

@@ -30,21 +30,13 @@ import {
 } from "./config-entries.ts";
 import { contractFileOf, type DraftedContract, examplesThatHold } from "./examples/contract-file.ts";
 import { type DraftedExample, examplesOf } from "./examples/examples.ts";
-import { editedConfig, openForDraft } from "./open-draft.ts";
+import { editedConfig, type OpenDraftOptions, openForDraft } from "./open-draft.ts";
 import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
 import { qualityOf } from "./quality.ts";
 import { verifyDraft } from "./verify.ts";
 
-export interface DraftOptions {
-  /** A package, a built-in module, or the path of a legacy module. */
-  readonly module: string;
-  readonly folder: string;
-  readonly tsconfig?: string | undefined;
-  /** Folder of the new files, relative to the project. */
-  readonly into?: string | undefined;
-  /** Whether callers keep the outside names. */
-  readonly sameNames?: boolean | undefined;
+export interface DraftOptions extends OpenDraftOptions {
   readonly write?: boolean | undefined;
   /** Whether the examples of the contract are run, which runs the outside module. Default: `false`. */
   readonly runsExamples?: boolean | undefined;

@@ -8,10 +8,13 @@ import { type Plan, planOf } from "./plan.ts";
 
 /** What decides where a draft goes. */
 export interface OpenDraftOptions {
+  /** A package, a built-in module, or the path of a legacy module. */
   readonly module: string;
   readonly folder: string;
   readonly tsconfig?: string | undefined;
+  /** Folder of the new files, within the project. */
   readonly into?: string | undefined;
+  /** Whether callers keep the outside names. */
   readonly sameNames?: boolean | undefined;
 }
 

@@ -18,6 +18,7 @@ import { Packages, typesPackageOf } from "../project/packages/packages.ts";
 import { runtimeFileOf } from "../project/packages/runtime-file.ts";
 import { findProject, type ProjectFolder } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
+import { surplusOf } from "../surplus.ts";
 import { outsideSurfaceOf, type SurfaceQuery } from "../types/outside-surface.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import { compareModule } from "./compare.ts";
@@ -194,20 +195,9 @@ function installed(project: OpenProject, module: string, recorded: RecordedModul
   const version = project.packages.find(({ name }) => name === module)?.version ?? null;
   // Errors that existed before are excluded; errors that mention no difference are left out.
   const all = differences.length > 0 ? errorsIn(project.program, affectedBy(project, uses)) : [];
-  const known = counted(recorded.errors ?? []);
-  const errors = all.filter((error) => {
-    const left = known.get(keyOf(project, error)) ?? 0;
-    known.set(keyOf(project, error), left - 1);
-    return left <= 0;
-  });
+  const errors = surplusOf(all, recorded.errors ?? [], (error) => keyOf(project, error));
   const judged = assess(project, module, differences, errors, uses, false);
   return [driftOf(module, recorded.version, version, judged)];
-}
-
-function counted(texts: readonly string[]): Map<string, number> {
-  const counts = new Map<string, number>();
-  for (const text of texts) counts.set(text, (counts.get(text) ?? 0) + 1);
-  return counts;
 }
 
 function against(

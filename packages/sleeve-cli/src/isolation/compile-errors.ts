@@ -1,4 +1,5 @@
 import type { Program } from "../compiler/program.ts";
+import { surplusOf } from "../surplus.ts";
 
 /** An error reported by the compiler. */
 export interface CompileError {
@@ -23,14 +24,7 @@ export function newErrors(
   before: readonly CompileError[],
   after: readonly CompileError[],
 ): readonly CompileError[] {
-  const known = new Map<string, number>();
-  for (const compileError of before)
-    known.set(keyOf(compileError), (known.get(keyOf(compileError)) ?? 0) + 1);
-  return after.filter((compileError) => {
-    const left = known.get(keyOf(compileError)) ?? 0;
-    known.set(keyOf(compileError), left - 1);
-    return left <= 0;
-  });
+  return surplusOf(after, before.map(keyOf), keyOf);
 }
 
 function keyOf({ path, code, text }: CompileError): string {

@@ -78,10 +78,11 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
       applyEdits(source.text, moved.get(source.path)?.edits ?? []),
     ]),
   );
+  const notes: Problem[] = [];
   if (move.files.length > 0) refuseErrors(project, files);
   if (transaction && move.files.length > 0) {
     if (!options.uncommitted) refuseUncommitted(root);
-    if (!refusesConfigCode()) refuseOwnErrors(project, files);
+    if (!refusesConfigCode()) notes.push(...refuseOwnErrors(project, files));
     transaction.write(
       byFile(uses, moved).flatMap(({ source, edits }) =>
         edits.length > 0 ? [editedFile(source, edits)] : [],
@@ -92,7 +93,7 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
     move,
     isWritten: transaction !== undefined && move.files.length > 0,
     recovery,
-    problems: project.problems,
+    problems: [...notes, ...project.problems],
   };
 }
 
@@ -186,11 +187,26 @@ function refuseErrors(project: OpenProject, files: ReadonlyMap<string, string>):
   );
 }
 
-/** @throws {CliError} `DOES_NOT_COMPILE` if the project's own compiler reports new errors */
-function refuseOwnErrors({ program, root }: OpenProject, files: ReadonlyMap<string, string>): void {
+/**
+ * Returns a note if the project's own compiler does not run.
+ *
+ * @throws {CliError} `DOES_NOT_COMPILE` if it reports new errors
+ */
+function refuseOwnErrors(
+  { program, root }: OpenProject,
+  files: ReadonlyMap<string, string>,
+): readonly Problem[] {
   const own = ownCompilerErrors(program.configs, files);
+  if (own && !own.errors)
+    return [
+      {
+        code: "COMPILER_FAILED",
+        isNote: true,
+        message: `TypeScript ${own.version} of the project did not run, so that only the native compiler has checked the move. Compile the project yourself.`,
+      },
+    ];
   const [first, ...others] = own?.errors ?? [];
-  if (!own || first === undefined) return;
+  if (!own || first === undefined) return [];
   const rest = others.length > 0 ? ` And ${others.length} more.` : "";
   throw new CliError(
     "DOES_NOT_COMPILE",

@@ -1,6 +1,7 @@
 import { readFileSync, writeSync } from "node:fs";
 import { createRequire } from "node:module";
 import { dirname } from "node:path";
+import { surplusOf } from "../surplus.ts";
 import type { OwnCompilerResult, OwnCompilerTask } from "./own-compiler.ts";
 
 // A process that runs a project's own TypeScript, of any version from 3 to 6.
@@ -47,14 +48,9 @@ const task = JSON.parse(readFileSync(0, "utf8")) as OwnCompilerTask;
 const compiler = createRequire(import.meta.url)(task.compiler) as Compiler;
 
 const none = new Map<string, string>();
-const errors = task.configs.flatMap((config) => {
-  const before = counted(errorsOf(config, none));
-  return errorsOf(config, new Map(task.changed)).filter((error) => {
-    const left = before.get(error) ?? 0;
-    before.set(error, left - 1);
-    return left <= 0;
-  });
-});
+const errors = task.configs.flatMap((config) =>
+  surplusOf(errorsOf(config, new Map(task.changed)), errorsOf(config, none), (error) => error),
+);
 writeSync(3, JSON.stringify({ errors } satisfies OwnCompilerResult));
 
 /** Returns the errors of a project with some files changed; without positions, because edits move them. */
@@ -79,10 +75,4 @@ function errorsOf(config: string, changed: ReadonlyMap<string, string>): readonl
       ({ file, code, messageText }) =>
         `${file?.fileName ?? ""}: TS${code}: ${compiler.flattenDiagnosticMessageText(messageText, " ")}`,
     );
-}
-
-function counted(texts: readonly string[]): Map<string, number> {
-  const counts = new Map<string, number>();
-  for (const text of texts) counts.set(text, (counts.get(text) ?? 0) + 1);
-  return counts;
 }

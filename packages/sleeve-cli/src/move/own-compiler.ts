@@ -24,13 +24,13 @@ const TIMEOUT = 600_000;
 
 /**
  * Compiles a project with the TypeScript it has installed, before and after some files change, and returns the
- * new errors, with the compiler's version. Returns `undefined` if it has none, or the native one. This runs code of
- * the project: its compiler.
+ * new errors, with the compiler's version. Returns `undefined` if it has none, or the native one, and no errors if
+ * the compiler does not run. This runs code of the project: its compiler.
  */
 export function ownCompilerErrors(
   configs: readonly string[],
   changed: ReadonlyMap<string, string>,
-): { readonly version: string; readonly errors: readonly string[] } | undefined {
+): { readonly version: string; readonly errors: readonly string[] | undefined } | undefined {
   const [config] = configs;
   const installed = config === undefined ? undefined : compilerOf(config);
   if (!installed) return undefined;
@@ -43,8 +43,7 @@ export function ownCompilerErrors(
     // A compiler may print; the result has a channel of its own.
     stdio: ["pipe", "ignore", "ignore", "pipe"],
   });
-  // A compiler that does not run says nothing about the change.
-  if (status !== 0) return undefined;
+  if (status !== 0) return { version: installed.version, errors: undefined };
   const { errors } = JSON.parse(String(output[3])) as OwnCompilerResult;
   return { version: installed.version, errors };
 }

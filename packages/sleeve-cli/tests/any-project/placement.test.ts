@@ -163,3 +163,17 @@ test.each([
     );
   }
 });
+
+test("a compiler of the project that does not run is a note", () => {
+  const root = project({
+    ...installed("crane", "export declare function lift(tons: number): number;"),
+    "node_modules/typescript/package.json":
+      '{ "name": "typescript", "version": "5.4.5", "main": "index.js" }',
+    "node_modules/typescript/index.js": "process.exit(3);\n",
+    "src/main.ts": 'import { lift } from "crane";\nexport const total: number = lift(2);\n',
+  });
+  expect(sleeve(root, "draft", "crane", "--write").code).toBe(0);
+  const { code, stderr } = sleeve(root, "move", "crane", "--write", "--uncommitted");
+  expect(code).toBe(0);
+  expect(stderr).toMatch(/^sleeve: TypeScript 5\.4\.5 of the project did not run, .*\[COMPILER_FAILED\]\n$/);
+});
