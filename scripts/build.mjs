@@ -57,6 +57,7 @@ const ENTRIES = {
     "project/deep-parser",
     "project/components/component-process",
     "move/own-compiler-process",
+    "compiler/watchdog",
   ],
 };
 
@@ -69,6 +70,7 @@ const OUTPUT_NAMES = {
   "project/deep-parser": "chunks/deep-parser",
   "project/components/component-process": "chunks/component-process",
   "move/own-compiler-process": "chunks/own-compiler-process",
+  "compiler/watchdog": "chunks/watchdog",
 };
 
 compile("packages/sleeve");

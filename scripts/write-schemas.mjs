@@ -13,9 +13,9 @@ const documents = join(import.meta.dirname, "../packages/sleeve-cli/src/document
 const folder = join(import.meta.dirname, "../packages/sleeve-cli/schemas");
 const load = (file) => createJiti(import.meta.url).import(join(documents, file));
 
-const [check, draft, drift, move, survey, surface, outside, contract] = await Promise.all(
-  ["check", "draft", "drift", "move", "survey", "surface", "outside-surface", "contract"].map((name) =>
-    load(`${name}-document.ts`),
+const [check, draft, drift, exported, move, survey, surface, outside, contract] = await Promise.all(
+  ["check", "draft", "drift", "exports", "move", "survey", "surface", "outside-surface", "contract"].map(
+    (name) => load(`${name}-document.ts`),
   ),
 );
 
@@ -23,6 +23,8 @@ const schemas = {
   check: check.checkSchema,
   draft: draft.draftSchema,
   drift: drift.driftSchema,
+  exports: exported.exportsSchema,
+  "exports-record": exported.exportsRecordSchema,
   findings: check.recordedFindingsSchema,
   move: move.moveSchema,
   recording: contract.recordingSchema,

@@ -4,6 +4,7 @@ import { checkCommand } from "./check/definition.ts";
 import { EXIT } from "./command-line/run-command.ts";
 import { draftCommand } from "./draft/definition.ts";
 import { driftCommand } from "./drift/definition.ts";
+import { exportsCommand } from "./exports/definition.ts";
 import { moveCommand } from "./move/definition.ts";
 import { NO_CONFIG_CODE } from "./no-config-code.ts";
 import { reportCommand } from "./results/definition.ts";
@@ -18,6 +19,7 @@ const commands = [
   moveCommand,
   checkCommand,
   driftCommand,
+  exportsCommand,
   reportCommand,
   surfaceCommand,
 ];

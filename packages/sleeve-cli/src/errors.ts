@@ -60,6 +60,8 @@ export type ErrorCode =
   | "INTERRUPTED"
   /** The given path is not a package. */
   | "NO_PACKAGE"
+  /** The declarations of an entry point are missing. */
+  | "NOT_BUILT"
   /** There is no recorded surface to compare with. */
   | "NOT_RECORDED"
   /** Types of the other version are missing, so that it was not compared. */

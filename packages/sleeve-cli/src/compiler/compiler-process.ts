@@ -25,7 +25,10 @@ type CompilerRequest = (method: string, params: unknown) => unknown;
 
 /** Internals of the compiler's API that are used here. */
 interface ClientHost {
-  client?: { channel?: { child?: { kill(signal: "SIGKILL"): void } }; apiRequest?: CompilerRequest };
+  client?: {
+    channel?: { child?: { readonly pid?: number; kill(signal: "SIGKILL"): void } };
+    apiRequest?: CompilerRequest;
+  };
 }
 
 const failures = new WeakMap<API, string[]>();
@@ -88,6 +91,10 @@ const EMPTY_TUPLE = /^panic: interface conversion: .*TypeReference, not \*checke
 /** `getSignaturesOfType`, `getBaseTypes`. */
 const LIST_REQUESTS = /^get[A-Za-z]*?s(?:$|Of|At|In)(?=[A-Z]|$)/;
 
+export function processIdOf(api: API): number | undefined {
+  return (api as unknown as ClientHost).client?.channel?.child?.pid;
+}
+
 /**
  * Ends the compiler process with a signal. If it is closed regularly, it writes "context canceled" to the
  * shared standard error; it has nothing to save.
@@ -95,5 +102,9 @@ const LIST_REQUESTS = /^get[A-Za-z]*?s(?:$|Of|At|In)(?=[A-Z]|$)/;
 export function endCompiler(api: API): void {
   const { client } = api as unknown as ClientHost;
   client?.channel?.child?.kill("SIGKILL");
-  api.close();
+  try {
+    api.close();
+  } catch {
+    // It releases what it has open in the process, which has ended.
+  }
 }

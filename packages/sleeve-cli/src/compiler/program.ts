@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname } from "node:path";
-import { endCompiler, failuresOf, startCompiler } from "./compiler-process.ts";
+import { endCompiler, failuresOf, processIdOf, startCompiler } from "./compiler-process.ts";
 import { textOnDisk } from "./config-text.ts";
 import { configFilesOf, elementsModule, readConfigs } from "./configs.ts";
 import type { TranslatedConfigs } from "./old-settings.ts";
@@ -269,14 +269,20 @@ export class Program {
     return this.#projects.flatMap(({ program }) => program.getConfigFileParsingDiagnostics());
   }
 
+  /** Returns the identifier of the compiler's process. */
+  processId(): number | undefined {
+    return processIdOf(this.#api);
+  }
+
   /** Returns the errors of requests at which the compiler failed. */
   failures(): readonly string[] {
     return failuresOf(this.#api);
   }
 
   close(): void {
-    this.#snapshot.dispose();
-    if (!this.#isView) endCompiler(this.#api);
+    // Everything of the program ends with its process, which may have ended already.
+    if (this.#isView) this.#snapshot.dispose();
+    else endCompiler(this.#api);
   }
 
   [Symbol.dispose](): void {

@@ -57,6 +57,13 @@ const memberUseSchema = z
 const affectedFilesSchema = z
   .strictObject({
     now: z.int().min(0).describe("The importers, their importers, and so on."),
+    clients: z
+      .int()
+      .min(0)
+      .nullable()
+      .describe(
+        "Files that do not import it, and see its types through leaks: those to recheck when only an implementation behind our exports changes. null with --imports.",
+      ),
     whenIsolated: z.int().min(0).describe("Only the adapter."),
   })
   .describe("Number of files affected when the package's types change.");

@@ -13,6 +13,7 @@ import { comparePlaces, compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
+import { fetchPackage, givenPackage } from "../project/packages/given-package.ts";
 import { type GivenPackage, hasCodeFor, readPackage } from "../project/packages/package-files.ts";
 import { Packages, typesPackageOf } from "../project/packages/packages.ts";
 import { runtimeFileOf } from "../project/packages/runtime-file.ts";
@@ -22,7 +23,6 @@ import { surplusOf } from "../surplus.ts";
 import { outsideSurfaceOf, type SurfaceQuery } from "../types/outside-surface.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import { compareModule } from "./compare.ts";
-import { fetchPackage, isVersionOf } from "./fetch-package.ts";
 
 export interface DriftOptions {
   readonly folder: string;
@@ -73,11 +73,6 @@ export async function runDrift(options: DriftOptions): Promise<Drifted> {
     return given ? against(folder, project, config, known, given) : installed(project, module, known);
   });
   return { drifts, recorded: undefined, recovery: undefined, problems: project.problems };
-}
-
-/** @throws {CliError} `NO_PACKAGE` */
-function givenPackage(against: string, root: string): GivenPackage {
-  return isVersionOf(against) ? fetchPackage(against, root) : readPackage(against);
 }
 
 function openOptions({ legacy, borders = {}, isolated = {} }: Config) {

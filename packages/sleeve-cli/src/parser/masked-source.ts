@@ -1,11 +1,11 @@
-import { Visitor } from "oxc-parser";
+import { type Declaration, type Statement, Visitor } from "oxc-parser";
 import { parse } from "./parse.ts";
 
 /** A file's text, divided into parts whose types other files can see, and parts they cannot. */
 export interface MaskedSource {
   /** The visible text. If it stays the same, other files see no change. */
   readonly seen: string;
-  /** The hidden ranges: bodies of functions with declared results, in order, not nested. */
+  /** The hidden ranges, in order, not nested: bodies of functions with declared results, and of constructors. */
   readonly hidden: readonly Stretch[];
   /** The text, with spaces in place of comments. */
   readonly plain: string;
@@ -28,6 +28,17 @@ export function maskSource(path: string, text: string): MaskedSource {
     FunctionDeclaration: take,
     FunctionExpression: take,
     ArrowFunctionExpression: take,
+    ClassBody({ body: elements }) {
+      // The types of properties without annotation follow from the constructor.
+      const infersProperties = elements.some(
+        (element) => element.type === "PropertyDefinition" && !element.typeAnnotation && !element.value,
+      );
+      for (const element of elements) {
+        if (element.type !== "MethodDefinition" || !element.value.body) continue;
+        if (element.kind === "set" || (element.kind === "constructor" && !infersProperties))
+          bodies.push(element.value.body);
+      }
+    },
   }).visit(program);
   const hidden = bodies
     .sort((left, right) => left.start - right.start)
@@ -42,6 +53,45 @@ export function maskSource(path: string, text: string): MaskedSource {
   // Hidden ranges leave a mark that does not occur in source.
   const seen = between(hidden, plain.length).map(({ start, end }) => squeezed(plain.slice(start, end)));
   return { seen: seen.join("\0"), hidden, plain };
+}
+
+/**
+ * Returns a file's text with spaces in place of declarations at its top level, with their comments, all of whose
+ * names are unused. Returns the declarations too.
+ */
+export function withoutUnused(
+  path: string,
+  text: string,
+  isUnused: (name: string) => boolean,
+): { readonly text: string; readonly unused: readonly string[] } {
+  const { program } = parse(path, text);
+  const unused = program.body.flatMap((statement, index) => {
+    const declaration = statement.type === "ExportNamedDeclaration" ? statement.declaration : statement;
+    const names = declaration ? namesOf(declaration) : [];
+    const isWhollyUnused = names.length > 0 && names.every((name) => name !== undefined && isUnused(name));
+    const previous = program.body[index - 1];
+    return isWhollyUnused ? [{ start: previous?.end ?? statement.start, end: statement.end }] : [];
+  });
+  return {
+    text: withSpaces(text, unused),
+    unused: unused.map(({ start, end }) => text.slice(start, end)),
+  };
+}
+
+/** Returns the names that a statement declares; `undefined` for a pattern. */
+function namesOf(statement: Statement | Declaration): readonly (string | undefined)[] {
+  switch (statement.type) {
+    case "VariableDeclaration":
+      return statement.declarations.map(({ id }) => (id.type === "Identifier" ? id.name : undefined));
+    case "FunctionDeclaration":
+    case "ClassDeclaration":
+    case "TSTypeAliasDeclaration":
+    case "TSInterfaceDeclaration":
+    case "TSEnumDeclaration":
+      return [statement.id?.name];
+    default:
+      return [];
+  }
 }
 
 /** Returns the ranges before, between and behind the given ones. */

@@ -79,6 +79,11 @@ function firstLines(survey: PackageSurvey, whole: Survey, { bold, dim, yellow }:
     `  It is used in ${counted(files.length, "file")} and leaks into ${counted(leaks.length, "exported signature")}; ` +
       `${use}.`,
     `  When its types change, ${counted(affectedFiles.now, "file is", "files are")} affected; isolated, ${affectedFiles.whenIsolated}.`,
+    ...(affectedFiles.clients === null
+      ? []
+      : [
+          `  When only an implementation changes, ${affectedFiles.clients === 0 ? "no other file" : counted(affectedFiles.clients, "other file")} must be rechecked.`,
+        ]),
     dim(
       `  score ${verdict.score} = (${counted(files.length, "file")} + 2 x ${counted(leaks.length, "leak")})` +
         ` / square root of ${counted(Math.max(1, members.length), word)}`,
@@ -140,7 +145,7 @@ function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): s
     bold([name, ...(version === null ? [] : [version])].join(" ")),
     ...(dependency ? [dim(`  ${standingText(dependency)}`)] : []),
     dim(
-      `  affected files ${affectedFiles.now}, isolated ${affectedFiles.whenIsolated}; score ${verdict.score}`,
+      `  affected files ${affectedFiles.now}${affectedFiles.clients === null ? "" : `, clients of leaks ${affectedFiles.clients}`}, isolated ${affectedFiles.whenIsolated}; score ${verdict.score}`,
     ),
     ...section(
       "imports",

@@ -68,7 +68,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     }
   });
   const used = new Set(uses.map((use) => use.package));
-  const facts = projectFacts(project);
+  const facts = projectFacts(project, leaks);
   return {
     level: "members",
     ...facts,
@@ -84,10 +84,11 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
           dependency: null,
           affectedCount: new Set(uses.filter((use) => use.package === name).map(({ place }) => place.file))
             .size,
+          clientCount: 0,
         })),
     ],
     uses,
-    leaks: distinctLeaks([...leaks, ...facts.leaks]),
+    leaks: distinctLeaks(facts.leaks),
   };
 }
 

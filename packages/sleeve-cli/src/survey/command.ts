@@ -87,7 +87,12 @@ async function surveyMembers(
   if (recalled?.changed.length === 0) return recalled.value;
   // The compiler is loaded only if it is needed.
   const compiling = () =>
-    Promise.all([import("../project/open-project.ts"), import("./collect.ts"), import("./prefilter.ts")]);
+    Promise.all([
+      import("../project/open-project.ts"),
+      import("./collect.ts"),
+      import("./prefilter.ts"),
+      import("./clients.ts"),
+    ]);
   if (last && recalled) {
     const { value, changed } = recalled;
     const { resurveyed } = await import("./resurvey.ts");
@@ -102,7 +107,8 @@ async function surveyMembers(
       return kept;
     }
   }
-  const [{ OpenProject }, { collectFacts }, { prefilterOf, isGlobal }] = await compiling();
+  const [{ OpenProject }, { collectFacts }, { prefilterOf, isGlobal }, { importedNamesOf }] =
+    await compiling();
   using project = OpenProject.open(found, outside);
   const interest = prefilterOf(project);
   const facts = collectFacts(project, { ...options, prefilter: interest });
@@ -114,6 +120,7 @@ async function surveyMembers(
     words: interest.words,
     files,
     global: global.map(({ path }) => path),
+    imported: importedNamesOf(project),
     isOfOneConfig: project.program.configs.length === 1 && !project.hasLinkedPackages,
   };
   last?.store(kept, { startedAt, sources: project.sources, files: project.program.allFiles() });

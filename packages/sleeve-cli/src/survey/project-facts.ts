@@ -1,13 +1,21 @@
 import { filesReachedFrom } from "../project/affected-files.ts";
 import { dependencyStatusesIn } from "../project/packages/dependency-status.ts";
 import type { ProjectSources } from "../project/project-sources.ts";
+import { clientCounts } from "./clients.ts";
 import type { SurveyFacts } from "./survey.ts";
 
-/** Returns the facts that follow from imports alone: packages, places, and re-exports. */
+/**
+ * Returns the facts that follow from imports: packages, places, and re-exports.
+ *
+ * @param found leaks that the compiler finds. Default: clients of leaks are not counted.
+ */
 export function projectFacts(
   project: ProjectSources,
+  found?: SurveyFacts["leaks"],
 ): Pick<SurveyFacts, "fileCount" | "unresolved" | "packages" | "imports" | "leaks"> {
   const dependencies = dependencyStatusesIn(project);
+  const leaks = [...(found ?? []), ...reExports(project)];
+  const clients = found && clientCounts(project, leaks);
   return {
     fileCount: project.sources.length,
     unresolved: project.sources.flatMap((source) =>
@@ -17,13 +25,14 @@ export function projectFacts(
       ...pkg,
       dependency: dependencies.get(pkg.name) ?? null,
       affectedCount: affectedFilesOf(project, pkg.name),
+      clientCount: clients?.get(pkg.name) ?? 0,
     })),
     imports: project.imports.map(({ package: name, place, site }) => ({
       package: name,
       place,
       forms: site.forms,
     })),
-    leaks: reExports(project),
+    leaks,
   };
 }
 

@@ -1,6 +1,12 @@
 import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
-import { type MaskedSource, maskSource, offsetIn, rewrittenIn } from "../parser/masked-source.ts";
+import {
+  type MaskedSource,
+  maskSource,
+  offsetIn,
+  rewrittenIn,
+  withoutUnused,
+} from "../parser/masked-source.ts";
 import { type ModuleRecord, moduleRecordOf } from "../parser/module-record.ts";
 import { isDeep } from "../parser/parse.ts";
 import { compareText, Lines } from "../place.ts";
@@ -17,8 +23,17 @@ export interface KeptSurvey {
   readonly files: readonly string[];
   /** Paths of files whose declarations can be used without an import. */
   readonly global: readonly string[];
+  readonly imported: ImportedNames;
   /** Whether some of the files can be opened without the others. */
   readonly isOfOneConfig: boolean;
+}
+
+/** What the project's own files import from each other. */
+export interface ImportedNames {
+  /** The names, of any file. */
+  readonly names: readonly string[];
+  /** Paths of files that are imported or re-exported as a whole. */
+  readonly whole: readonly string[];
 }
 
 /** Returns uses and leaks in the given files, from the compiler. */
@@ -37,7 +52,16 @@ export async function resurveyed(
 ): Promise<KeptSurvey | undefined> {
   const { facts, problems, words } = kept;
   if (changed.some(({ before, after }) => isDeep(before) || isDeep(after))) return undefined;
-  const files = changed.map((changedFile) => new Revised(changedFile, fileOf(changedFile.path)));
+  const imported = new Set(kept.imported.names);
+  const whole = new Set(kept.imported.whole);
+  const files = changed.map(
+    (changedFile) =>
+      new Revised(
+        changedFile,
+        fileOf(changedFile.path),
+        (name) => !whole.has(changedFile.path) && !imported.has(name),
+      ),
+  );
   const isInProblem = (file: string) => problems.some(({ message }) => message.includes(file));
   if (files.some((file) => !file.isInside || isInProblem(file.file))) return undefined;
   const { mayUse, mentionsIn } = mentionsOf(words);
@@ -51,6 +75,19 @@ export async function resurveyed(
   const changedFiles = new Set(toQuery.map(({ file }) => file));
   const isKept = ({ place }: { readonly place: Place }) => !changedFiles.has(place.file);
   const isReexport = ({ how }: SurveyFacts["leaks"][number]) => how === "re-exported";
+  // The clients of each leak are counted in a complete survey.
+  const wholeFiles = new Set(kept.imported.whole.map(fileOf));
+  const hasClients = ({ export: name, place }: SurveyFacts["leaks"][number]) =>
+    wholeFiles.has(place.file) || imported.has(name.split(".")[0] ?? name);
+  const kindsOf = (leaks: SurveyFacts["leaks"]) =>
+    JSON.stringify(
+      leaks
+        .filter((leak) => hasClients(leak))
+        .map((leak) => [leak.package, leak.export, leak.place.file, leak.how])
+        .sort((a, b) => compareText(a.join(), b.join())),
+    );
+  const wereLeaks = facts.leaks.filter((leak) => !isKept(leak) && !isReexport(leak));
+  if (kindsOf(wereLeaks) !== kindsOf(found.leaks.filter((leak) => !isReexport(leak)))) return undefined;
   const moved = <Fact extends { readonly place: Place }>(all: readonly Fact[]): readonly Fact[] =>
     all.map((item) => ({ ...item, place: byFile.get(item.place.file)?.placeNow(item.place) ?? item.place }));
   return {
@@ -94,16 +131,23 @@ class Revised {
   readonly #linesBefore: Lines;
   readonly #lines: Lines;
 
-  constructor({ path, before, after }: ChangedFile, file: string) {
-    const [was, is] = [moduleRecordOf(path, before), moduleRecordOf(path, after)];
+  /** @param isUnimported whether no other file imports this file's export of a name */
+  constructor({ path, before, after }: ChangedFile, file: string, isUnimported: (name: string) => boolean) {
+    // Other files cannot see declarations that only one version has, unless they import them.
+    const old = withoutUnused(path, before, (name) => isUnimported(name) && !mentionsName(after, name));
+    const now = withoutUnused(path, after, (name) => isUnimported(name) && !mentionsName(before, name));
+    const [was, is] = [moduleRecordOf(path, old.text), moduleRecordOf(path, now.text)];
     this.path = path;
     this.file = file;
-    this.#before = maskSource(path, before);
-    this.#after = maskSource(path, after);
+    this.#before = maskSource(path, old.text);
+    this.#after = maskSource(path, now.text);
     this.#linesBefore = new Lines(before);
     this.#lines = new Lines(after);
-    this.isInside = outlineOf(before, was, this.#before) === outlineOf(after, is, this.#after);
-    this.rewritten = this.isInside ? rewrittenIn(this.#before, this.#after) : [];
+    const unseen = [...old.unused, ...now.unused];
+    this.isInside =
+      (unseen.length === 0 || (was.isModule && is.isModule && !unseen.some(mayImport))) &&
+      outlineOf(old.text, was, this.#before) === outlineOf(now.text, is, this.#after);
+    this.rewritten = this.isInside ? [...rewrittenIn(this.#before, this.#after), ...unseen] : [];
     this.unresolved = is.unresolved.map((offset) => ({ file, ...this.#lines.at(offset) }));
     this.#sites = new Map(was.sites.map(({ offset }, at) => [offset, is.sites[at]?.offset ?? offset]));
   }
@@ -114,6 +158,15 @@ class Revised {
     const is = this.#sites.get(was) ?? offsetIn(this.#before, this.#after, was);
     return is === undefined ? undefined : { file: this.file, ...this.#lines.at(is) };
   }
+}
+
+function mentionsName(text: string, name: string): boolean {
+  return new RegExp(`(?<![\\w$])${name.replaceAll("$", "\\$")}(?![\\w$])`).test(text);
+}
+
+/** Whether code may load a module, or contain elements, which import one. */
+function mayImport(text: string): boolean {
+  return /\b(?:require|import)\b|createRequire|<[\w.]*[\s/>]|<reference/.test(text);
 }
 
 /** Returns the parts of a file that other files, or their survey, depend on. */

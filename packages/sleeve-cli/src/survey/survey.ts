@@ -24,6 +24,7 @@ export interface SurveyFacts {
     readonly kind: PackageSurvey["kind"];
     readonly dependency: DependencyStatus | null;
     readonly affectedCount: number;
+    readonly clientCount: number;
   })[];
   readonly imports: readonly {
     readonly package: string;
@@ -53,7 +54,7 @@ export function surveyOf({
   const importsOf = grouped(imports);
   const usesOf = grouped(uses);
   const surveyed = packages.map(
-    ({ name, kind, version, isInstalled, dependency, affectedCount }): PackageSurvey => {
+    ({ name, kind, version, isInstalled, dependency, affectedCount, clientCount }): PackageSurvey => {
       const own = importsOf.get(name) ?? [];
       const used = usesOf.get(name) ?? [];
       const files = [...new Set([...own, ...used].map(({ place }) => place.file))].sort(compareText);
@@ -71,7 +72,11 @@ export function surveyOf({
           .sort((a, b) => comparePlaces(a.place, b.place)),
         members,
         leaks: shown.sort((a, b) => comparePlaces(a.place, b.place) || compareText(a.exposes, b.exposes)),
-        affectedFiles: { now: affectedCount, whenIsolated: 1 },
+        affectedFiles: {
+          now: affectedCount,
+          clients: level === "imports" ? null : clientCount,
+          whenIsolated: 1,
+        },
         verdict: verdictOf(files.length, shown.length, members.length),
       };
     },

@@ -31,6 +31,27 @@ const FILES = {
     "export const load = first([]);",
     "",
   ].join("\n"),
+  "src/desk.ts": [
+    "export class Desk {",
+    "  readonly name: string;",
+    "  constructor(name: string) {",
+    "    this.name = name;",
+    "  }",
+    "  set title(text: string) {",
+    "    void text;",
+    "  }",
+    "}",
+    "",
+  ].join("\n"),
+  "src/shelf.ts": [
+    "export class Shelf {",
+    "  size;",
+    "  constructor(size: number) {",
+    "    this.size = size;",
+    "  }",
+    "}",
+    "",
+  ].join("\n"),
   "src/office.ts": [
     'import { load, work } from "./quay.ts";',
     "export function open(): string {",
@@ -49,6 +70,39 @@ const CHANGES: readonly (readonly [string, boolean, (root: string) => void])[] =
   ["a body that speaks of nothing outside", true, edited("src/office.ts", "count = 1", "count = 20")],
   ["such a body, above uses", true, edited("src/loads.ts", "return 1;", "\n\n  return 2;")],
   ["a comment, and spaces", true, edited("src/loads.ts", "// The heaviest.", "\n// Of\n// all,\n\n")],
+  ["a constructor's body", true, edited("src/desk.ts", "this.name = name", "this.name = name.trim()")],
+  ["a setter's body", true, edited("src/desk.ts", "void text", "console.log(text)")],
+  [
+    "a constructor's body, which an inferred property follows from",
+    false,
+    edited("src/shelf.ts", "this.size = size", "this.size = String(size)"),
+  ],
+  [
+    "a new export that no file imports",
+    true,
+    edited("src/office.ts", "export const", "/** @see open */\nexport const extra = () => 3;\nexport const"),
+  ],
+  [
+    "a new class, and a type",
+    true,
+    edited("src/desk.ts", "export", "type Free = 1;\nexport class Lamp { on: Free = 1 }\nexport"),
+  ],
+  [
+    "a new declaration with a use",
+    false,
+    edited("src/loads.ts", "export", "export const more = (load: Load) => weigh(load);\nexport"),
+  ],
+  [
+    "a new declaration of an imported name",
+    false,
+    edited("src/desk.ts", "export", "export const load = 1;\nexport"),
+  ],
+  [
+    "a new element",
+    false,
+    edited("src/desk.ts", "export", 'export const lazy = () => import("crane");\nexport'),
+  ],
+  ["an export less", false, edited("src/loads.ts", "export function idle(): number {\n  return 1;\n}\n", "")],
   [
     "a body with a use more",
     false,
@@ -105,5 +159,5 @@ test.each(CHANGES)(
 );
 
 test("every case is listed", () => {
-  expect([CHANGES.length]).toEqual([18]);
+  expect([CHANGES.length]).toEqual([27]);
 });

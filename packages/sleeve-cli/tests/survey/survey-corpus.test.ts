@@ -97,7 +97,8 @@ test("a survey with --imports finds the same imports", () => {
         name,
         found,
         dependency,
-        affectedFiles,
+        // Leaks need the compiler.
+        affectedFiles: { ...affectedFiles, clients: null },
       }))
       .sort((left, right) => (left.name < right.name ? -1 : 1));
     return { ...rest, packages: known };

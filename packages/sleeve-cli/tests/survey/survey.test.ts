@@ -333,3 +333,37 @@ test.each([
     deprecated,
   });
 });
+
+test("files that see outside types through leaks are counted, however they import them", () => {
+  const root = project({
+    ...installed(
+      "crane",
+      "export interface Load { readonly tons: number }\nexport declare function weigh(load: Load): number;",
+    ),
+    ...installed("winch", "export declare function pull(): void;"),
+    "src/lift.ts": [
+      'import { type Load, weigh } from "crane";',
+      "export function lift(load: Load): number { return weigh(load); }",
+      "export const hidden = (tons: number): number => weigh({ tons });",
+      "",
+    ].join("\n"),
+    "src/winch.ts": 'import { pull } from "winch";\nexport const haul = (): void => pull();\n',
+    "src/barrel.ts": 'export * from "./lift.ts";\n',
+    "src/renamed.ts": 'export { lift as raise, hidden } from "./barrel.ts";\n',
+    "src/sees-named.ts":
+      'import { lift } from "./lift.ts";\nexport const a = (): number => lift({ tons: 1 });\n',
+    "src/sees-renamed.ts":
+      'import { raise } from "./renamed.ts";\nexport const b = (): number => raise({ tons: 1 });\n',
+    "src/sees-whole.ts": 'import * as all from "./lift.ts";\nexport const c = (): number => all.hidden(1);\n',
+    "src/sees-nothing.ts":
+      'import { hidden } from "./renamed.ts";\nimport { haul } from "./winch.ts";\nexport const d = (): void => { hidden(1); haul(); };\n',
+  });
+  const { packages } = JSON.parse(sleeve(root, "survey", "--json").stdout) as {
+    packages: { name: string; affectedFiles: { clients: number } }[];
+  };
+  // barrel, renamed, and the three that see it.
+  expect(packages.map(({ name, affectedFiles }) => [name, affectedFiles.clients]).sort()).toEqual([
+    ["crane", 5],
+    ["winch", 0],
+  ]);
+});

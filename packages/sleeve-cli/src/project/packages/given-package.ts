@@ -2,14 +2,23 @@ import { spawnSync } from "node:child_process";
 import { existsSync, mkdtempSync, readdirSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { CliError } from "../errors.ts";
-import { type GivenPackage, readPackage } from "../project/packages/package-files.ts";
+import { CliError } from "../../errors.ts";
+import { type GivenPackage, readPackage } from "./package-files.ts";
 
 /** Time for a download, in milliseconds. */
 const TIMEOUT = 120_000;
 
+/**
+ * Reads a package from a folder, a tarball, or a registry: `kit@2`.
+ *
+ * @throws {CliError} `NO_PACKAGE`
+ */
+export function givenPackage(against: string, root: string): GivenPackage {
+  return isVersionOf(against) ? fetchPackage(against, root) : readPackage(against);
+}
+
 /** Whether a text names a version of a package, such as `kit@2` or `@port/kit@next`, rather than a path. */
-export function isVersionOf(text: string): boolean {
+function isVersionOf(text: string): boolean {
   return /^(?:@[\w.-]+\/)?[\w.-]+@[^/\\]+$/.test(text) && !existsSync(text);
 }
 
