@@ -29,6 +29,7 @@ export function sleeveWith(
     cwd,
     encoding: "utf8",
     env,
+    maxBuffer: 1 << 26,
   });
   return { code: status, stdout, stderr };
 }

@@ -1,9 +1,11 @@
 import { spawnSync } from "node:child_process";
-import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
+import fc from "fast-check";
 import { rolldown } from "rolldown";
 import { beforeAll, expect, test } from "vitest";
-import { project, sleeve } from "../harness.ts";
+import { CLI, installed, project, sleeve } from "../harness.ts";
 
 const DIE_AT = join(import.meta.dirname, "../fixtures/die-at.mjs");
 const TRANSACTION = join(import.meta.dirname, ".transaction/transaction.js");
@@ -97,4 +99,55 @@ test("a file that was changed after an interruption is not overwritten, and the 
   expect(status).not.toBe(0);
   expect(stderr).toContain(`${waiting} has changed since`);
   expect(readFileSync(join(root, waiting), "utf8")).toBe("mine");
+});
+
+/** Moments at which `move` is killed; `npm run test:packages` tries all. */
+const MOMENTS = process.env["SLEEVE_CORPUS"] === "all" ? 200 : 12;
+
+test("a move of 100 files that is killed at a random change of the disk leaves all of them as before or as after", {
+  timeout: 900_000,
+}, () => {
+  const numbers = Array.from({ length: 100 }, (_, index) => index);
+  const clients = numbers.map((index) => [
+    `src/client${index}.ts`,
+    `import { lift } from "crane";\nexport const total${index}: number = lift(${index});\n`,
+  ]);
+  const origin = project({
+    ...installed("crane", "export declare function lift(tons: number): number;"),
+    ...Object.fromEntries(clients),
+  });
+  expect(sleeve(origin, "draft", "crane", "--write").code).toBe(0);
+  const textsIn = (root: string) =>
+    numbers.map((index) => readFileSync(join(root, `src/client${index}.ts`), "utf8")).join("");
+  const before = textsIn(origin);
+  const moved = (dieAt: number) => {
+    const root = mkdtempSync(join(tmpdir(), "sleeve-move-"));
+    cpSync(origin, root, { recursive: true });
+    const { signal, stderr } = spawnSync(
+      process.execPath,
+      ["--import", DIE_AT, CLI, "move", "crane", "--write", "--uncommitted"],
+      { cwd: root, encoding: "utf8", env: { ...process.env, DIE_AT: String(dieAt), COUNT_CHANGES: "1" } },
+    );
+    return { root, signal, stderr };
+  };
+  const whole = moved(1e9);
+  const after = textsIn(whole.root);
+  const changes = Number(/changes (\d+)/.exec(whole.stderr)?.[1]);
+  expect(changes).toBeGreaterThan(500);
+  expect(after).not.toBe(before);
+  const moments = fc.sample(fc.integer({ min: 1, max: changes - 1 }), { numRuns: MOMENTS, seed: 7 });
+  const seen = new Set<string>();
+  for (const moment of moments) {
+    const { root, signal } = moved(moment);
+    expect(signal).toBe("SIGKILL");
+    if (![before, after].includes(textsIn(root))) seen.add("between two files");
+    expect(run(RECOVER, root).stderr).toBe("");
+    const now = textsIn(root);
+    expect([before, after].indexOf(now)).toBeGreaterThanOrEqual(0);
+    seen.add(now === before ? "before" : "after");
+    expect(readdirSync(root)).not.toContain(".sleeve");
+    rmSync(root, { recursive: true });
+  }
+  rmSync(whole.root, { recursive: true });
+  expect([...seen].sort()).toEqual(["after", "before", "between two files"]);
 });

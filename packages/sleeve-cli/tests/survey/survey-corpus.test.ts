@@ -98,7 +98,7 @@ test("a survey with --imports finds the same imports", () => {
         found,
         dependency,
         // Leaks need the compiler.
-        affectedFiles: { ...affectedFiles, clients: null },
+        affectedFiles: { ...(affectedFiles as object), clients: null },
       }))
       .sort((left, right) => (left.name < right.name ? -1 : 1));
     return { ...rest, packages: known };
