@@ -29,6 +29,12 @@ await terminal(
   [sleeve, "drift", "after", "--against", roster],
   harbour,
 );
+await terminal(
+  "exports.png",
+  "npx sleeve exports vendor-next/tug-roster --against vendor/tug-roster",
+  [sleeve, "exports", roster, "--against", join(harbour, "vendor/tug-roster")],
+  harbour,
+);
 const copy = copyOfBefore();
 const gauge = "@port-ellery/gauge-feed";
 await terminal("draft.png", `npx sleeve draft ${gauge} before`, [sleeve, "draft", gauge, copy], harbour);

@@ -122,7 +122,7 @@ test("a change is breaking for those who read a type that got wider, or pass one
         before: declare(name, before),
         now: declare(name, now),
         expected: `${name}: changed, consumers ${effect(consumers)}, implementers ${effect(implementers)}`,
-        // Only a declaration that is not exported differs, and nobody notices.
+        // Only a declaration that is not exported differs, which has no effect on clients.
         isSilent:
           position.startsWith("hidden") && ![effect(consumers), effect(implementers)].includes("breaking"),
       };
@@ -307,6 +307,12 @@ test("each wrong input ends with one sentence", () => {
     [unbuilt, [], "NOT_RECORDED"],
     [unbuilt, ["--record"], "NOT_BUILT"],
     [unbuilt, ["--record", "--entry", "src/other.ts"], "NO_SUCH_FILE"],
+    [unbuilt, ["--record", "--entry", "../other.ts"], "NO_SUCH_FILE"],
+    [
+      project({ "package.json": '{ "types": "../outside.d.ts" }', "src/index.ts": "" }),
+      ["--record"],
+      "NOT_BUILT",
+    ],
     [unbuilt, ["--against", "./nowhere"], "NO_PACKAGE"],
     [builtPackage("export {};", { "sleeve.exports.json": "{" }), [], "NOT_RECORDED"],
     [builtPackage("export {};", { "sleeve.exports.json": '{"entries":{}}' }), [], "NOT_RECORDED"],
@@ -316,6 +322,6 @@ test("each wrong input ends with one sentence", () => {
     expect(stderr, args.join(" ")).toMatch(new RegExp(`^sleeve: [^\\n]+ \\[${code}\\]\\n$`));
     expect([exit, stdout]).toEqual([2, ""]);
   }
-  expect(cases.length).toBe(6);
+  expect(cases.length).toBe(8);
   expect(readFileSync(join(unbuilt, "package.json"), "utf8")).toContain("ledger");
 });

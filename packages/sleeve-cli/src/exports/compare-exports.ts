@@ -2,7 +2,13 @@ import { join } from "node:path";
 import { BoundedCompiler, CompilerEnded } from "../compiler/bounded.ts";
 import { Program } from "../compiler/program.ts";
 import { aliasTarget } from "../compiler/syntax.ts";
-import { type Checker, type CompilerSymbol, type Node, SymbolFlags } from "../compiler/typescript.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  type Diagnostic,
+  type Node,
+  SymbolFlags,
+} from "../compiler/typescript.ts";
 import type { ComparedExports, ExportDifference, ExportsRecord } from "../documents/exports-document.ts";
 import { compareText } from "../place.ts";
 import { type Assignment, assignmentsOf, VERSION_NAMES } from "./assignments.ts";
@@ -260,12 +266,23 @@ function failedAssignments(
 ): ReadonlyMap<Assignment, string> {
   const text = program.textOf(path);
   const reasons = new Map<Assignment, string>();
-  for (const { pos, text: reason } of program.errorsIn(path)) {
-    const line = text.slice(0, pos).split("\n").length - 1;
+  for (const error of program.errorsIn(path)) {
+    const line = text.slice(0, error.pos).split("\n").length - 1;
     const assignment = assignments[line];
-    if (assignment && !reasons.has(assignment)) reasons.set(assignment, reason);
+    if (assignment && !reasons.has(assignment)) reasons.set(assignment, specificReason(error));
   }
   return reasons;
+}
+
+/** Returns the most specific part of an error: `Types of property 'x' are incompatible: Type …`. */
+function specificReason(error: Diagnostic): string {
+  const texts: string[] = [];
+  for (let link: Diagnostic | undefined = error; link; [link] = link.messageChain ?? [])
+    texts.push(link.text);
+  return texts
+    .slice(texts.length > 2 ? -2 : -1)
+    .map((text, index, all) => (index < all.length - 1 ? text.replace(/\.$/, "") : text))
+    .join(": ");
 }
 
 /** Returns how an export differs; `undefined` if only declarations that it mentions do, compatibly. */
@@ -300,10 +317,14 @@ function differenceOf(
     implementers: effectOn("implementers"),
     before,
     now,
-    reasons: assignments.flatMap((assignment) => {
-      const reason = verdict.get(assignment);
-      return reason === undefined ? [] : [assignment.reason ?? withoutComparisonPaths(reason)];
-    }),
+    reasons: [
+      ...new Set(
+        assignments.flatMap((assignment) => {
+          const reason = verdict.get(assignment);
+          return reason === undefined ? [] : [assignment.reason ?? withoutComparisonPaths(reason)];
+        }),
+      ),
+    ],
   };
 }
 

@@ -1,6 +1,6 @@
 import { dirname, relative } from "node:path/posix";
-import MagicString from "magic-string";
 import type { ExportsRecord } from "../documents/exports-document.ts";
+import { applyEdits } from "../isolation/text-edits.ts";
 import { clientIrrelevantParts } from "../parser/declaration-details.ts";
 import { moduleRecordOf } from "../parser/module-record.ts";
 import { declarationTargets } from "./entry-points.ts";
@@ -133,10 +133,5 @@ export function importPath(file: string): string {
 /** Returns declarations without what clients cannot use. */
 function comparable(file: string, text: string): string {
   if (!/\.d\.[cm]?ts$/.test(file)) return text;
-  const result = new MagicString(text);
-  for (const part of clientIrrelevantParts(file, text)) {
-    if (part.text === "") result.remove(part.start, part.end);
-    else result.update(part.start, part.end, part.text);
-  }
-  return result.toString();
+  return applyEdits(text, clientIrrelevantParts(file, text));
 }

@@ -1,13 +1,13 @@
-import { spawnSync } from "node:child_process";
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from "node:fs";
-import { createRequire } from "node:module";
 import { tmpdir } from "node:os";
 import { join, relative, sep } from "node:path";
+import { compileDeclarations } from "../compiler/compile-declarations.ts";
 import { configFilesOf } from "../compiler/configs.ts";
 import type { ExportsRecord } from "../documents/exports-document.ts";
 import { CliError } from "../errors.ts";
 import type { GivenPackage } from "../project/packages/package-files.ts";
 import { manifestAt } from "../project/packages/packages.ts";
+import { isWithin } from "../project/writing/within.ts";
 import { closureOf, entryPointsOf } from "./entry-points.ts";
 
 type Manifest = Readonly<Record<string, unknown>>;
@@ -87,7 +87,7 @@ function compiled(
   named: readonly string[],
 ): Pick<ExportsRecord, "entries" | "files"> {
   for (const file of named)
-    if (statSync(join(root, file), { throwIfNoEntry: false })?.isFile() !== true)
+    if (!isWithin(root, file) || statSync(join(root, file), { throwIfNoEntry: false })?.isFile() !== true)
       throw new CliError(
         "NO_SUCH_FILE",
         `There is no file ${file} in the project. Pass its path relative to ${root}.`,
@@ -100,28 +100,7 @@ function compiled(
     );
   const folder = mkdtempSync(join(tmpdir(), "sleeve-exports-"));
   try {
-    const compiler = createRequire(import.meta.url)
-      .resolve("typescript/package.json")
-      .replace(/package\.json$/, "bin/tsc");
-    const options = {
-      declaration: true,
-      emitDeclarationOnly: true,
-      noEmit: false,
-      composite: false,
-      incremental: false,
-      declarationMap: false,
-      noEmitOnError: false,
-      allowImportingTsExtensions: false,
-      rewriteRelativeImportExtensions: true,
-      stripInternal: true,
-      outDir: folder,
-      rootDir: root,
-    };
-    const args = Object.entries(options).flatMap(([name, value]) => [`--${name}`, String(value)]);
-    const { stdout } = spawnSync(process.execPath, [compiler, "-p", tsconfig, "--pretty", "false", ...args], {
-      cwd: root,
-      encoding: "utf8",
-    });
+    const errors = compileDeclarations(root, tsconfig, folder);
     const read = (file: string) => textAt(join(folder, file));
     const entries = named.map((file) => {
       const plain = relative(root, join(root, file)).split(sep).join("/");
@@ -129,9 +108,7 @@ function compiled(
     });
     const missing = entries.find(([, file]) => read(file) === undefined);
     if (missing) {
-      const [first = "the compiler gives no reason"] = stdout
-        .split("\n")
-        .filter((line) => line.includes("error"));
+      const [first = "the compiler gives no reason"] = errors;
       throw new CliError(
         "DOES_NOT_COMPILE",
         `No declarations of ${missing[0]} can be compiled: ${first.replace(/\.$/, "")}. Correct it, or include the file in the compiler's config, and run again.`,

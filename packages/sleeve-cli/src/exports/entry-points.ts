@@ -1,4 +1,4 @@
-import { dirname, join } from "node:path/posix";
+import { dirname, isAbsolute, join } from "node:path/posix";
 import { moduleRecordOf } from "../parser/module-record.ts";
 
 /** Reads a file of a package by its path relative to the package; `undefined` if it does not exist. */
@@ -57,6 +57,7 @@ function matching(subpath: string, pattern: string, files: readonly string[]): r
 function declarationOf(target: unknown): Found | undefined {
   if (typeof target === "string") {
     const file = join(".", target);
+    if (leadsOutside(file)) return undefined;
     if (/\.d\.[cm]?ts$/.test(file)) return { file, isGuessed: false };
     const beside = file.replace(/\.([cm]?)jsx?$/, ".d.$1ts");
     return beside === file ? undefined : { file: beside, isGuessed: true };
@@ -80,17 +81,22 @@ export function closureOf(
   const files = new Map<string, string>();
   const waiting = [...entries];
   for (let file = waiting.pop(); file !== undefined; file = waiting.pop()) {
-    const text = files.has(file) ? undefined : read(file);
+    const text = files.has(file) || leadsOutside(file) ? undefined : read(file);
     if (text === undefined) continue;
     files.set(file, text);
     for (const { specifier } of moduleRecordOf(file, text).sites) {
       const target = specifier.startsWith(".")
-        ? declarationTargets(file, specifier).find((path) => read(path) !== undefined)
+        ? declarationTargets(file, specifier).find((path) => !leadsOutside(path) && read(path) !== undefined)
         : ownFile.get(specifier);
       if (target !== undefined) waiting.push(target);
     }
   }
   return new Map([...files].sort(([left], [right]) => (left < right ? -1 : 1)));
+}
+
+/** Whether a path relative to the package leads out of it. */
+function leadsOutside(path: string): boolean {
+  return path === ".." || path.startsWith("../") || isAbsolute(path);
 }
 
 /** Returns the declaration files that a relative import in a file can lead to, in order. */
