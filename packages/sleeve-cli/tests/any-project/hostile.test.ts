@@ -80,13 +80,29 @@ const COMMANDS: readonly (readonly string[])[] = [
   ["drift", "--record"],
   ["drift"],
   ["drift", "--json"],
+  ["exports", "--record"],
+  ["exports", "--against", "older"],
+  ["exports", "--against", "older", "--json"],
 ];
+
+/** A package of ours with declarations, names and versions that are as hostile. */
+function ownExports(folder: string, text: string): Readonly<Record<string, string>> {
+  const literal = JSON.stringify(text);
+  return {
+    [`${folder}package.json`]: JSON.stringify({
+      name: text,
+      version: text,
+      exports: { [`./${text}`]: "./own.d.ts" },
+    }),
+    [`${folder}own.d.ts`]: `export {};\ninterface Hidden { ${literal}: ${literal} }\nexport declare function own(hidden: Hidden): ${literal};\n`,
+  };
+}
 
 const ACTED_ON = /(?![\t\n])[\p{Cc}\p{Bidi_Control}]/u;
 
 test("no text of a project reaches a terminal, a page or a diagram as it is", () => {
   const files = Object.values(PLACES).flatMap((place) => TEXTS.map((text, index) => place(text, index)));
-  expect(files.length * COMMANDS.length).toBe(1071);
+  expect(files.length * COMMANDS.length).toBe(1260);
   const members = TEXTS.map((text) => `${JSON.stringify(text)}(): void;`).join(" ");
   const root = project({
     ...installed(
@@ -95,6 +111,8 @@ test("no text of a project reaches a terminal, a page or a diagram as it is", ()
     ),
     ...Object.assign({}, ...files),
     "sleeve.config.ts": 'export default { borders: { crane: ["src/adapter.ts"] } };\n',
+    ...ownExports("", TEXTS.join("")),
+    ...ownExports("older/", `older${TEXTS.join("")}`),
   });
   const printed: string[] = [];
   for (const args of COMMANDS) {
