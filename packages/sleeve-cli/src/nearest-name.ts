@@ -15,7 +15,12 @@ export function nearestName(name: string, known: readonly string[]): string | un
 export function isSlip(name: string, other: string): boolean {
   if (Math.min(name.length, other.length) < 3) return false;
   const [left, right] = [name.toLowerCase(), other.toLowerCase()];
-  if (distance(left, right) <= 1) return true;
+  if (distance(left, right) <= 1 || singular(left) === singular(right)) return true;
   const letters = (word: string) => [...word].sort().join("");
   return left.length > 3 && distance(left, right) === 2 && letters(left) === letters(right);
+}
+
+/** `retries` and `retrys` are the same word in two spellings. */
+function singular(word: string): string {
+  return word.replace(/(?:ies|ys)$/, "y");
 }

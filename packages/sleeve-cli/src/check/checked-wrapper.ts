@@ -1,6 +1,7 @@
 import { type Checker, type Node, nameOfDeclaration, type Type } from "../compiler/syntax.ts";
 import type { TargetMember } from "../conformance/candidates.ts";
 import type { AdapterMapping, Exported } from "../conformance/exported.ts";
+import type { MemberOwner } from "../conformance/implementations.ts";
 import type { WrapperCode } from "../conformance/wrapper-code.ts";
 import type { Finding } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";
@@ -14,10 +15,15 @@ export interface CheckedWrapper {
   readonly checker: Checker;
   readonly target: Type;
   readonly targetMembers: readonly TargetMember[];
+  /** The type by which clients hold the wrapper. */
   readonly wrapper: Type;
+  /** The expression that was followed to no implementation, if there is one. */
+  readonly notFound: Node | undefined;
+  /** Where the members of what implements it are. */
+  readonly owners: readonly MemberOwner[];
   readonly exported: Exported;
   readonly mapping: AdapterMapping | undefined;
-  readonly code: WrapperCode | undefined;
+  readonly code: WrapperCode;
   /** Whether the wrapper is a facade, by the config or the library. */
   readonly isFacade: boolean;
   /** Place of the wrapper's export. */

@@ -85,7 +85,7 @@ function compareSignature(
   isOverloaded: boolean,
   finding: MakeFinding,
 ): readonly Finding[] {
-  const { expected, found, fits, isGeneric, parameters, needs, sent, hiddenBy, result } = signature;
+  const { expected, found, fits, isWholeOnly, parameters, needs, sent, hiddenBy, result } = signature;
   if (isOverloaded && !fits) {
     return [finding("overload", expected, found, "Implement this overload of the target too.")];
   }
@@ -93,7 +93,7 @@ function compareSignature(
     const remedy = "Move the narrower overload before the wider one.";
     return [finding("overload", expected, `${hiddenBy}, which comes first and takes its calls`, remedy)];
   }
-  if (isGeneric && !fits && result.any === undefined && result.mismatch?.kind !== "parameter") {
+  if (isWholeOnly && !fits && result.any === undefined && result.mismatch?.kind !== "parameter") {
     const remedy = "Make the generic signature assignable as a whole.";
     return [finding("signature", expected, withPath(found, result.mismatch), remedy)];
   }

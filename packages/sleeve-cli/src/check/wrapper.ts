@@ -11,8 +11,6 @@ import {
   targetMembersOf,
 } from "../conformance/candidates.ts";
 import {
-  type AdapterMapping,
-  adapterMappingOf,
   type Exported,
   instantiatedTarget,
   isUntyped,
@@ -20,8 +18,9 @@ import {
   targetTypeOf,
   wrapperTypeOf,
 } from "../conformance/exported.ts";
+import { implementationsOf, madeByFacade } from "../conformance/implementations.ts";
 import { MemberComparer } from "../conformance/member-comparison.ts";
-import { isStaticMember, madeByFacade, wrapperCodeOf } from "../conformance/wrapper-code.ts";
+import { isStaticMember } from "../conformance/wrapper-code.ts";
 import type { Finding, MemberResult, WrapperResult } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError } from "../errors.ts";
@@ -36,10 +35,12 @@ import { findExport, placeOfExport } from "./find-export.ts";
 import { assertions } from "./rules/assertions.ts";
 import { inherited, leaks } from "./rules/exposed-members.ts";
 import { facadeLogic } from "./rules/facade-logic.ts";
+import { indexSignatures } from "./rules/index-signatures.ts";
 import { misspelt } from "./rules/misspelt.ts";
 import { unclosed } from "./rules/owned-resources.ts";
 import { unbound } from "./rules/receivers.ts";
 import { subsystems } from "./rules/subsystems.ts";
+import { unprovenOwners } from "./rules/unproven-owners.ts";
 import { unusedArguments } from "./rules/unused-arguments.ts";
 
 /**
@@ -71,51 +72,66 @@ export function checkWrapper(
   if (unproven || !targetType) {
     return { target, wrapper, place, members: [], findings: unproven ? [unproven] : [], conforms: false };
   }
-  const mapping = adapterMappingOf(given.exported);
-  const code = wrapperCodeOf(given.exported, mapping);
-  const targetMembers = targetMembersOf(checker, targetType);
-  const subject: CheckedWrapper = {
-    project,
-    checker,
-    target: targetType,
-    targetMembers,
-    wrapper: wrapperType,
-    exported: given.exported,
-    mapping,
-    code,
-    isFacade: isFacade || madeByFacade(code),
-    place,
-  };
+  const subjects = implementationsOf(given.exported, targetType, (path) => project.isOwn(path)).map(
+    ({ owners, code, mapping, notFound }): CheckedWrapper => ({
+      project,
+      checker,
+      target: targetType,
+      targetMembers: targetMembersOf(checker, targetType),
+      wrapper: wrapperType,
+      owners,
+      notFound,
+      exported: given.exported,
+      mapping,
+      code,
+      isFacade: isFacade || madeByFacade(code),
+      place,
+    }),
+  );
+  return checkImplementations(subjects, { target, wrapper, place }, isDebt, () => [
+    ...compileFindings(project, given.exported),
+    ...compileFindings(project, wanted.exported),
+  ]);
+}
+
+/** Checks every way in which a wrapper comes about. What several of them have in common is reported once. */
+function checkImplementations(
+  subjects: readonly CheckedWrapper[],
+  result: Pick<WrapperResult<Finding>, "target" | "wrapper" | "place">,
+  isDebt: (member: string | null) => boolean,
+  compilerFindings: () => readonly Finding[],
+): WrapperResult<Finding> {
+  const targetMembers = subjects[0]?.targetMembers ?? [];
   // Those that the compiler confirms are no findings, but accepted all the same.
-  for (const member of code ? membersAsserted(code) : []) isDebt(member);
-  const ruled = RULES.flatMap((rule) => rule(subject)).filter(
+  for (const { code } of subjects) for (const member of membersAsserted(code)) isDebt(member);
+  const ruled = distinct(subjects.flatMap((subject) => RULES.flatMap((rule) => rule(subject)))).filter(
     ({ name, member }) => name !== "assertion" || !isDebt(member),
   );
   const members = targetMembers.map((member): MemberResult<Finding> => {
-    const { at, findings } = memberFindings(subject, member);
+    const all = subjects.map((subject) => memberFindings(subject, member));
+    const findings = distinct(all.flatMap((one) => one.findings));
     const own = ruled.filter((finding) => finding.member === member.name);
     // Something unproven for two reasons is reported once, at the code that causes it.
     const typeName = namedTypeOf(member);
     const isKnown =
       own.some(({ name }) => name === "unproven") || (typeName !== undefined && isDebt(typeName));
     const kept = isKnown ? findings.filter(({ name }) => name !== "unproven") : findings;
-    return { member: member.name, place: at, findings: [...kept, ...own] };
+    return { member: member.name, place: all[0]?.at ?? result.place, findings: [...kept, ...own] };
   });
   const names = new Set(targetMembers.map(({ name }) => name));
-  const others = [
-    ...(mapping ? extraEntries(project, mapping, targetMembers, place) : []),
+  const others = distinct([
+    ...subjects.flatMap(extraEntries),
     ...ruled.filter(({ member }) => member === null || !names.has(member)),
-  ];
+  ]);
   const isClean = others.length === 0 && members.every(({ findings }) => findings.length === 0);
-  const findings = isClean
-    ? [
-        ...compileFindings(project, given.exported),
-        ...compileFindings(project, wanted.exported),
-        // A member that returns itself is compared with the type of the wrapper.
-        ...(targetMembers.some(givesItself) ? [] : wrapperMismatch(checker, wrapperType, targetType, place)),
-      ]
-    : others;
-  return { target, wrapper, place, members, findings, conforms: isClean && findings.length === 0 };
+  const findings = isClean ? distinct([...compilerFindings(), ...subjects.flatMap(wrapperMismatch)]) : others;
+  return { ...result, members, findings, conforms: isClean && findings.length === 0 };
+}
+
+function distinct(findings: readonly Finding[]): readonly Finding[] {
+  const keyOf = ({ name, member, place, found }: Finding) =>
+    JSON.stringify([name, member, place.file, place.line, place.column, found]);
+  return [...new Map(findings.map((finding) => [keyOf(finding), finding])).values()];
 }
 
 /** Returns the name of a member's type, if its declaration has one. An outside type that is debt may be `any`. */
@@ -128,6 +144,8 @@ function namedTypeOf({ symbol }: TargetMember): string | undefined {
 }
 
 const RULES: readonly Rule[] = [
+  unprovenOwners,
+  indexSignatures,
   assertions,
   unusedArguments,
   misspelt,
@@ -144,10 +162,10 @@ function memberFindings(
   subject: CheckedWrapper,
   member: TargetMember,
 ): { readonly at: Place; readonly findings: readonly Finding[] } {
-  const { project, checker, mapping, wrapper, code, place, target } = subject;
+  const { project, checker, mapping, wrapper, owners, code, place, target } = subject;
   const located = mapping
     ? mappingCandidate(checker, mapping, member)
-    : memberCandidate(checker, wrapper, member);
+    : memberCandidate(checker, owners, member);
   const at = (located?.node && placeOfNode(project, located.node)) ?? place;
   if (!located?.candidate) return { at, findings: missing(subject, member, located, at) };
   const isOwn = (path: string) => project.isOwn(path);
@@ -157,7 +175,7 @@ function memberFindings(
   );
   const findings = compareMember(member.name, at, compared);
   // The adaptee's own member receives everything that the target sends.
-  const isNamed = mapping !== undefined && !code?.members.get(member.name)?.parameters;
+  const isNamed = mapping !== undefined && !code.members.get(member.name)?.parameters;
   const dropped = isNamed && compared.signatures.length === 1 ? compared.signatures[0]?.dropped : [];
   return {
     at,
@@ -209,7 +227,7 @@ function unprovenWrapper(
 }
 
 function missing(
-  { checker, mapping, wrapper, code }: CheckedWrapper,
+  { checker, mapping, owners, code }: CheckedWrapper,
   member: TargetMember,
   located: Located | undefined,
   place: Place,
@@ -230,23 +248,21 @@ function missing(
   }
   const holder = mapping ? "mapping" : "wrapper";
   const found = `no member; the ${holder} has no ${name}`;
-  if (code && isStaticMember(code, name)) {
+  if (isStaticMember(code, name)) {
     return [{ ...base, found: `${found} except a static one`, remedy: `Remove \`static\` from ${name}.` }];
   }
-  const there = mapping ? [...mapping.entries.keys()] : publicNames(checker, wrapper);
+  const there = mapping
+    ? [...mapping.entries.keys()]
+    : owners.flatMap(({ type }) => publicNames(checker, type));
   const meant = there.find((candidate) => isSlip(candidate, name));
   const remedy = meant ? `Did you misspell ${name} as ${meant}?` : `Add ${name} to the ${holder}.`;
   return [{ ...base, found, remedy }];
 }
 
-function extraEntries(
-  project: OpenProject,
-  { entries }: AdapterMapping,
-  members: readonly TargetMember[],
-  place: Place,
-): readonly Finding[] {
-  const names = members.map(({ name }) => name);
-  return [...entries]
+/** Finds entries of a mapping that the target does not have. */
+function extraEntries({ project, mapping, targetMembers, place }: CheckedWrapper): readonly Finding[] {
+  const names = targetMembers.map(({ name }) => name);
+  return [...(mapping?.entries ?? [])]
     .filter(([name]) => !names.includes(name))
     .map(([name, node]): Finding => {
       const meant = nearestName(name, names);
@@ -264,18 +280,31 @@ function extraEntries(
 /**
  * Covers what members do not show: index signatures, constructors, private members of a class as the target.
  */
-function wrapperMismatch(checker: Checker, wrapper: Type, target: Type, place: Place): readonly Finding[] {
-  if (checker.isTypeAssignableTo(wrapper, target)) return [];
-  return [
-    {
-      name: "compile",
-      member: null,
-      place,
-      expected: `assignable to ${checker.typeToString(target)}`,
-      found: checker.typeToString(wrapper),
-      remedy: "Assign the wrapper to the target in the code, and fix the error that the compiler reports.",
-    },
-  ];
+function wrapperMismatch({
+  checker,
+  wrapper,
+  owners,
+  mapping,
+  target,
+  targetMembers,
+  place,
+}: CheckedWrapper): readonly Finding[] {
+  // A member that returns itself is compared with the type of the wrapper.
+  if (targetMembers.some(givesItself)) return [];
+  const held = owners.length === 1 && !mapping ? owners.map(({ type }) => type) : [];
+  return [wrapper, ...held]
+    .filter((type) => !checker.isTypeAssignableTo(type, target))
+    .slice(0, 1)
+    .map(
+      (type): Finding => ({
+        name: "compile",
+        member: null,
+        place,
+        expected: `assignable to ${checker.typeToString(target)}`,
+        found: checker.typeToString(type),
+        remedy: "Assign the wrapper to the target in the code, and fix the error that the compiler reports.",
+      }),
+    );
 }
 
 /** Reports compiler errors within the wrapper that no other finding covers. */

@@ -4,6 +4,7 @@ import {
   isCallExpression,
   isElementAccessExpression,
   isIdentifier,
+  isNewExpression,
   isNonNullExpression,
   isParenthesizedExpression,
   isPropertyAccessExpression,
@@ -46,7 +47,10 @@ export function assertionsIn(checker: Checker, { members, values }: WrapperCode)
     else for (let node = root; node !== stripped(node); node = (node as Wrapped).expression) at(node);
   };
   for (const value of values) look(value, undefined, false);
-  for (const { name, body } of members.values()) if (name !== "()") look(body, name, true);
+  for (const { name, body, value } of members.values()) {
+    if (value) look(value, name, false);
+    if (name !== "()") look(body, name, true);
+  }
   const self = members.get("()");
   if (self && values.length === 0) look(self.body, "()", true);
   return found;
@@ -81,6 +85,7 @@ function assertedIn(
     return { kind: "!", from: fromText, to: toText };
   }
   if (isConstAssertion(node) || isCaughtError(expression) || isIndex(node)) return undefined;
+  if (onlyFeedsArgument(checker, node, to)) return undefined;
   if (!isForced(checker, from, to)) return undefined;
   return { kind: "as", from: fromText, to: toText };
 }
@@ -100,6 +105,37 @@ function isConstAssertion(node: Node): boolean {
 /** `ship[key as keyof Ship]` is the usual way to look up a name that is known only as a string. */
 function isIndex(node: Node): boolean {
   return isElementAccessExpression(node.parent) && node.parent.argumentExpression === node;
+}
+
+/**
+ * Whether an asserted value is only an argument of a call whose result does not contain it, as in
+ * `known.includes(key as "a")`. A function that the member was given by its client is no such call.
+ */
+function onlyFeedsArgument(checker: Checker, node: Node, to: Type): boolean {
+  let argument = node;
+  while (isParenthesizedExpression(argument.parent)) argument = argument.parent;
+  const call = argument.parent;
+  if (!isCallExpression(call) && !isNewExpression(call)) return false;
+  if (call.expression === argument || isParameterOf(checker, call.expression)) return false;
+  if ((to.flags & TypeFlags.Any) !== 0 && !isCallExpression(call)) return true;
+  const result = checker.getTypeAtLocation(call);
+  return result !== undefined && !contains(checker, result, to, 0);
+}
+
+/** Whether a function that is called is a parameter, such as a callback of the client. */
+function isParameterOf(checker: Checker, callee: Node): boolean {
+  const declaration = checker.getSymbolAtLocation(callee)?.valueDeclaration?.resolve();
+  return declaration?.kind === SyntaxKind.Parameter;
+}
+
+/** Whether a type is another one, or has it as a part. */
+function contains(checker: Checker, type: Type, part: Type, depth: number): boolean {
+  if (type.id === part.id || (type.flags & TypeFlags.Any) !== 0) return true;
+  if (depth > 2) return false;
+  if (type.isUnionType() || type.isIntersectionType())
+    return type.getTypes().some((inner) => contains(checker, inner, part, depth + 1));
+  if (!type.isTypeReference()) return false;
+  return checker.getTypeArguments(type).some((inner) => contains(checker, inner, part, depth + 1));
 }
 
 /** A caught value is `unknown` by definition, so it can only be asserted. */
@@ -124,14 +160,9 @@ function isCheckedBefore(expression: Node, root: Node): boolean {
 }
 
 /** A member whose declared result was never checked, because the compiler sees `any`. */
-export function untypedReturn(checker: Checker, { body, node }: MemberCode): Node | undefined {
-  const { type, initializer } = node as Node & {
-    type?: Node;
-    initializer?: Node & { type?: Node };
-  };
-  if (!type && !initializer?.type) return undefined;
-  if (type?.kind === SyntaxKind.VoidKeyword || initializer?.type?.kind === SyntaxKind.VoidKeyword)
-    return undefined;
+export function untypedReturn(checker: Checker, { body, definition }: MemberCode): Node | undefined {
+  const { type } = definition as Node & { type?: Node };
+  if (!type || type.kind === SyntaxKind.VoidKeyword) return undefined;
   return returnedFrom(body).find((node) => {
     // An assertion is reported by itself.
     if (node !== stripped(node) && isAssertion(node)) return false;
@@ -140,13 +171,39 @@ export function untypedReturn(checker: Checker, { body, node }: MemberCode): Nod
   });
 }
 
-/** Returns the offsets of comments that suppress compiler errors. */
-export function suppressionsIn(text: string, { declaration }: WrapperCode): readonly number[] {
-  const pattern = /(?:\/\/|\/\*)\s*@ts-(?:ignore|expect-error|nocheck)\b/g;
-  return [...text.matchAll(pattern)]
-    .filter(
-      ({ index, 0: found }) =>
-        (index >= declaration.pos && index < declaration.end) || found.endsWith("nocheck"),
-    )
-    .map(({ index }) => index);
+/** A comment that suppresses compiler errors. */
+export interface Suppression {
+  readonly path: string;
+  readonly offset: number;
 }
+
+/** Returns the comments that suppress compiler errors in or above the declarations of a wrapper. */
+export function suppressionsIn({ declarations }: WrapperCode): readonly Suppression[] {
+  const found = new Map<string, Suppression>();
+  for (const declaration of declarations) {
+    const { pos, end } = statementOf(declaration);
+    const { text, fileName: path } = declaration.getSourceFile();
+    for (const { index, 0: comment } of text.matchAll(SUPPRESSION))
+      if ((index >= pos && index < end) || comment.endsWith("nocheck"))
+        found.set(`${path} ${index}`, { path, offset: index });
+  }
+  return [...found.values()];
+}
+
+const SUPPRESSION = /(?:\/\/|\/\*)\s*@ts-(?:ignore|expect-error|nocheck)\b/g;
+
+/** Returns the statement or member that a declaration is in; comments above it belong to it. */
+function statementOf(declaration: Node): Node {
+  let node = declaration;
+  while (node.parent && !ENCLOSING.has(node.parent.kind)) node = node.parent;
+  return node.parent ? node : declaration;
+}
+
+const ENCLOSING: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.SourceFile,
+  SyntaxKind.Block,
+  SyntaxKind.ModuleBlock,
+  SyntaxKind.ClassDeclaration,
+  SyntaxKind.ClassExpression,
+  SyntaxKind.ObjectLiteralExpression,
+]);

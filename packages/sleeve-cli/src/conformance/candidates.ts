@@ -10,6 +10,7 @@ import {
   type Type,
 } from "../compiler/typescript.ts";
 import type { AdapterMapping } from "./exported.ts";
+import type { MemberOwner } from "./implementations.ts";
 
 /** A member required by a target. The call of a callable target counts as one. */
 export interface TargetMember {
@@ -79,22 +80,27 @@ export function givesItself({ symbol }: TargetMember): boolean {
   return symbol?.declarations.some((declaration) => declaresThis(declaration.resolve())) === true;
 }
 
-/** Returns what a wrapper has under the name of a target's member. */
+/** Returns what an implementation has under the name of a target's member: in the first type that has it. */
 export function memberCandidate(
   checker: Checker,
-  wrapper: Type,
-  { name, call }: TargetMember,
+  owners: readonly MemberOwner[],
+  { name, call, signatureKind }: TargetMember,
 ): Located | undefined {
-  if (call)
-    return {
-      node: undefined,
-      candidate: { type: wrapper, symbol: undefined, leading: 0, isReadonly: false },
-    };
-  const symbol = propertyOf(checker, wrapper, name);
-  const type = symbol && checker.getTypeOfSymbol(symbol);
-  if (!symbol || !type) return undefined;
-  const node = (symbol.valueDeclaration ?? symbol.declarations[0])?.resolve();
-  return { node, candidate: { type, symbol, leading: 0, isReadonly: false } };
+  if (call) {
+    const called = owners.find(
+      ({ type }) => checker.getSignaturesOfType(type, signatureKind).length > 0,
+    )?.type;
+    const type = called ?? owners[0]?.type;
+    return type && { node: undefined, candidate: { type, symbol: undefined, leading: 0, isReadonly: false } };
+  }
+  for (const { type: owner, names } of owners) {
+    const symbol = names && !names.has(name) ? undefined : propertyOf(checker, owner, name);
+    const type = symbol && checker.getTypeOfSymbol(symbol);
+    if (!symbol || !type) continue;
+    const node = (symbol.valueDeclaration ?? symbol.declarations[0])?.resolve();
+    return { node, candidate: { type, symbol, leading: 0, isReadonly: false } };
+  }
+  return undefined;
 }
 
 /** Returns what an adapter's mapping has for a target's member. */

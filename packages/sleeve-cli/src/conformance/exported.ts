@@ -83,24 +83,47 @@ export function requiresNothing(checker: Checker, type: Type): boolean {
   );
 }
 
-/**
- * Returns the type that clients of a wrapper hold: the instances of a class, the result of a factory, or the
- * value itself. A function that has all of the target's members is the value itself.
- */
+/** Returns the type that clients of a wrapper hold: the instances of a class, or as `clientTypeOf`. */
 export function wrapperTypeOf({ symbol, checker }: Exported, target: Type): Type | undefined {
   const type = checker.getTypeOfSymbol(symbol);
-  const kinds = [SignatureKind.Call, SignatureKind.Construct];
-  // A callable or constructible target is implemented by the value, not by its result.
-  if (!type || kinds.some((kind) => checker.getSignaturesOfType(target, kind).length > 0)) return type;
-  if ((symbol.flags & SymbolFlags.Class) !== 0) return checker.getDeclaredTypeOfSymbol(symbol);
+  const isConstructed = checker.getSignaturesOfType(target, SignatureKind.Construct).length > 0;
+  if ((symbol.flags & SymbolFlags.Class) !== 0 && !isConstructed)
+    return checker.getDeclaredTypeOfSymbol(symbol);
+  return type && clientTypeOf(checker, type, target);
+}
+
+/**
+ * Returns the type that clients of a value hold: what it constructs or returns, or the value itself. A function that
+ * has all of the target's members is the value itself.
+ */
+export function clientTypeOf(checker: Checker, type: Type, target: Type): Type {
+  const kinds = [SignatureKind.Construct, SignatureKind.Call];
+  const isCallable = kinds.some((kind) => checker.getSignaturesOfType(target, kind).length > 0);
+  // A callable or constructible target is implemented by the value, unless only its result is one.
+  if (isCallable && (checker.isTypeAssignableTo(type, target) || !returnsCallable(checker, type)))
+    return type;
   const wanted = checker.getPropertiesOfType(target);
-  if (wanted.length > 0 && wanted.every(({ name }) => checker.getPropertyOfType(type, name))) return type;
-  for (const kind of [SignatureKind.Construct, SignatureKind.Call]) {
+  const hasAll = wanted.every(({ name }) => checker.getPropertyOfType(type, name));
+  if (!isCallable && wanted.length > 0 && hasAll) return type;
+  for (const kind of kinds) {
     const [signature] = checker.getSignaturesOfType(type, kind);
     const made = signature && checker.getReturnTypeOfSignature(signature);
     if (made) return awaited(checker, made) ?? made;
   }
   return type;
+}
+
+/** Whether a type is a function whose result can be called or constructed. */
+function returnsCallable(checker: Checker, type: Type): boolean {
+  const [signature] = checker.getSignaturesOfType(type, SignatureKind.Call);
+  const result = signature && checker.getReturnTypeOfSignature(signature);
+  const made = result && (awaited(checker, result) ?? result);
+  return (
+    made !== undefined &&
+    [SignatureKind.Call, SignatureKind.Construct].some(
+      (kind) => checker.getSignaturesOfType(made, kind).length > 0,
+    )
+  );
 }
 
 /** Returns the type that a promise resolves to; `undefined` for other types. */
@@ -115,16 +138,12 @@ export interface AdapterMapping {
   readonly adaptee: Type;
 }
 
-/** Finds the mapping of a constant created by the library's `adapter`. */
-export function adapterMappingOf({ symbol, declaration, checker }: Exported): AdapterMapping | undefined {
-  const { initializer: call } = (declaration ?? {}) as { initializer?: Node };
-  if (call?.kind !== SyntaxKind.CallExpression) return undefined;
+/** Returns the mapping that a call of the library's `adapter` has. */
+export function mappingOf(checker: Checker, call: Node): AdapterMapping | undefined {
   const {
-    expression,
     arguments: [mapping],
-  } = call as Node & { expression: Node; arguments: readonly Node[] };
-  if (mapping?.kind !== SyntaxKind.ObjectLiteralExpression || !isLibraryAdapter(expression, checker))
-    return undefined;
+  } = call as Node & { arguments: readonly Node[] };
+  if (mapping?.kind !== SyntaxKind.ObjectLiteralExpression) return undefined;
   const { properties } = mapping as Node & {
     properties: readonly (Node & { name?: Node & { text?: string } })[];
   };
@@ -135,17 +154,8 @@ export function adapterMappingOf({ symbol, declaration, checker }: Exported): Ad
     const name = property.name?.text ?? property.name?.getText();
     if (name !== undefined) entries.set(name, property);
   }
-  const factory = checker.getTypeOfSymbol(symbol);
+  const factory = checker.getTypeAtLocation(call);
   const [signature] = factory ? checker.getSignaturesOfType(factory, SignatureKind.Call) : [];
   const adaptee = signature && checker.getParameterType(signature, 0);
   return adaptee && { entries, adaptee };
-}
-
-function isLibraryAdapter(callee: Node, checker: Checker): boolean {
-  const symbol = checker.getSymbolAtLocation(callee);
-  const target = symbol && aliasTarget(checker, symbol);
-  return (
-    target?.name === "adapter" &&
-    target.declarations.some(({ path }) => /\/sleeve\/(dist|src)\/wrappers\//.test(path))
-  );
 }

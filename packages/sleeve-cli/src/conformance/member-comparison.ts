@@ -3,6 +3,7 @@ import { modifiersOf } from "../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
+  isSetAccessorDeclaration,
   ModifierFlags,
   type Signature,
   SymbolFlags,
@@ -49,8 +50,8 @@ export interface SignatureComparison {
   readonly expected: string;
   readonly found: string;
   readonly fits: boolean;
-  /** Whether either has type parameters, so that a mismatch can only be reported for the whole. */
-  readonly isGeneric: boolean;
+  /** Whether only one has type parameters, so that a mismatch can only be reported for the whole. */
+  readonly isWholeOnly: boolean;
   readonly parameters: readonly ParameterComparison[];
   /** Number of required arguments, and the maximum that the target sends. */
   readonly needs: number;
@@ -60,6 +61,15 @@ export interface SignatureComparison {
   readonly result: ResultComparison;
   /** An earlier signature that takes its calls and promises something else. */
   readonly hiddenBy: string | undefined;
+}
+
+export interface IndexComparison {
+  /** The type of its keys: `string`. */
+  readonly key: string;
+  readonly expected: string;
+  readonly found: string;
+  readonly any: string | undefined;
+  readonly mismatch: Mismatch | undefined;
 }
 
 export interface ParameterComparison {
@@ -116,8 +126,32 @@ export class MemberComparer {
           ? theirs.map((their) => this.#nearest(their, ours, candidate.leading, isWhole))
           : [],
       reading: isCalled ? undefined : this.#valueMismatch(symbol, candidate.type, declared),
-      writing: isCalled ? undefined : this.#assignability.mismatch(declared, candidate.type),
+      writing: isCalled
+        ? undefined
+        : this.#assignability.mismatch(
+            this.#writtenType(symbol) ?? declared,
+            this.#writtenType(candidate.symbol) ?? candidate.type,
+          ),
     };
+  }
+
+  /** Compares the index signatures of a target with those of what implements it. */
+  indexSignatures(target: Type, found: Type): readonly IndexComparison[] {
+    const checker = this.#checker;
+    const given = checker.getIndexInfosOfType(found);
+    return checker.getIndexInfosOfType(target).flatMap(({ keyType, valueType }): IndexComparison[] => {
+      const own = given.find((info) => info.keyType.id === keyType.id);
+      if (!own) return [];
+      return [
+        {
+          key: checker.typeToString(keyType),
+          expected: checker.typeToString(valueType),
+          found: checker.typeToString(own.valueType),
+          any: anyWithin(checker, this.#isOwn, own.valueType, valueType),
+          mismatch: this.#assignability.mismatch(own.valueType, valueType),
+        },
+      ];
+    });
   }
 
   #view(
@@ -141,6 +175,17 @@ export class MemberComparer {
       any,
       text: checker.typeToString(type),
     };
+  }
+
+  /** Returns the type that a setter accepts, which may differ from that of its getter. */
+  #writtenType(symbol: CompilerSymbol | undefined): Type | undefined {
+    for (const declaration of symbol?.declarations ?? []) {
+      const node = declaration.resolve();
+      if (!node || !isSetAccessorDeclaration(node)) continue;
+      const [parameter] = node.parameters;
+      return parameter && this.#checker.getTypeAtLocation(parameter);
+    }
+    return undefined;
   }
 
   /** A property that holds the object itself holds the wrapper there. */
@@ -181,19 +226,27 @@ export class MemberComparer {
 
   #signatures(target: Signature, found: Signature, leading: number, isWhole: boolean): SignatureComparison {
     const checker = this.#checker;
-    const isGeneric = [target, found].some(({ typeParameters = [] }) => typeParameters.length > 0);
+    const [ours, theirs] = [found, target].map(({ typeParameters = [] }) => typeParameters.length) as [
+      number,
+      number,
+    ];
+    const isWholeOnly = ours > 0 && ours !== theirs;
     const taken = found.getParameters().slice(leading);
-    const mismatch =
-      isGeneric && leading === 0 ? this.#assignability.signatureMismatch(found, target, "", 0) : undefined;
-    const parameters = isGeneric ? [] : this.#parameters(target, found, leading);
-    const result = this.#result(target, found, isGeneric ? mismatch : undefined, isGeneric && isWhole);
+    const whole =
+      isWholeOnly && leading === 0 ? this.#assignability.signatureMismatch(found, target, "", 0) : undefined;
+    const { parameters, result } = this.#assignability.paired(found, target, () => ({
+      parameters: isWholeOnly
+        ? []
+        : [...this.#constraints(target, found), ...this.#parameters(target, found, leading)],
+      result: this.#result(target, found, whole, isWholeOnly && isWhole),
+    }));
     const needs =
       taken.filter((takenName) => !isOptionalParameter(takenName)).length - (found.hasRestParameter ? 1 : 0);
     const names = target.getParameters().map(({ name }) => name);
     return {
       expected: signatureText(checker, target, 0),
       found: signatureText(checker, found, leading),
-      isGeneric,
+      isWholeOnly,
       fits:
         needs <= (target.hasRestParameter ? Number.POSITIVE_INFINITY : names.length) &&
         !result.mismatch &&
@@ -205,6 +258,16 @@ export class MemberComparer {
       result,
       hiddenBy: undefined,
     };
+  }
+
+  #constraints(target: Signature, found: Signature): readonly ParameterComparison[] {
+    if (found.getTypeParameters().length !== target.getTypeParameters().length) return [];
+    const mismatch = this.#assignability.constraintMismatch(found, target);
+    if (!mismatch) return [];
+    const { path: name, expected, found: text } = mismatch;
+    return [
+      { name, mismatch: { ...mismatch, path: "" }, any: undefined, expected: `any ${expected}`, found: text },
+    ];
   }
 
   #parameters(target: Signature, found: Signature, leading: number): ParameterComparison[] {
@@ -222,7 +285,22 @@ export class MemberComparer {
         found: checker.typeToString(place.type),
       });
     }
-    return [...this.#receiver(target, found), ...compared];
+    return [...this.#receiver(target, found), ...compared, ...this.#rest(target, found, leading)];
+  }
+
+  /** A rest parameter of the target that the signature takes only the first values of. */
+  #rest(target: Signature, found: Signature, leading: number): readonly ParameterComparison[] {
+    const sent = target.getParameters();
+    const taken = found.getParameters().slice(leading);
+    const first = taken[sent.length - 1];
+    if (!target.hasRestParameter || found.hasRestParameter || !first) return [];
+    const checker = this.#checker;
+    const name = sent.at(-1)?.name ?? "";
+    const [type] = [checker.getTypeOfSymbol(first)];
+    const expected = "any number of values";
+    const text = `${taken.length - sent.length + 1}, in ${first.name}: ${type ? checker.typeToString(type) : "unknown"}`;
+    const mismatch: Mismatch = { kind: "parameter", path: "", expected, found: text };
+    return [{ name, mismatch, any: undefined, expected, found: text }];
   }
 
   /** Returns the path to an `any` in the parts of a parameter's type that take what is sent. */
@@ -290,10 +368,10 @@ export class MemberComparer {
 }
 
 /** Whether a signature accepts everything the target sends, although its result differs. */
-function takesTheCalls({ fits, parameters, needs, sent, isGeneric, result }: SignatureComparison): boolean {
+function takesTheCalls({ fits, parameters, needs, sent, isWholeOnly, result }: SignatureComparison): boolean {
   return (
     !fits &&
-    !isGeneric &&
+    !isWholeOnly &&
     needs <= sent &&
     parameters.every((parameter) => !parameter.mismatch) &&
     result.mismatch !== undefined

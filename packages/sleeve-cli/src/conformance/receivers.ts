@@ -55,6 +55,20 @@ export function isDeclaredAlone(checker: Checker, { type }: TargetMember): boole
   });
 }
 
+/** Whether the target declares a member as a property that holds a function, rather than as a method. */
+export function isFunctionProperty(checker: Checker, { type, symbol }: TargetMember): boolean {
+  if (checker.getSignaturesOfType(type, SignatureKind.Call).length === 0) return false;
+  const declarations = (symbol?.declarations ?? []).flatMap((declaration) => declaration.resolve() ?? []);
+  return (
+    declarations.length > 0 &&
+    declarations.every(
+      (node) =>
+        (node.kind === SyntaxKind.PropertySignature || node.kind === SyntaxKind.PropertyDeclaration) &&
+        (node as Node & { readonly type?: Node }).type?.kind === SyntaxKind.FunctionType,
+    )
+  );
+}
+
 /** A place of a name that may be an extracted member. */
 export interface Mention {
   readonly path: string;

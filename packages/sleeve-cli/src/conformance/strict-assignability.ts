@@ -63,10 +63,34 @@ export class StrictAssignability {
     return found;
   }
 
-  /** Returns the mismatch if one signature cannot be called as another. */
-  signatureMismatch(source: Signature, target: Signature, path: string, depth: number): Mismatch | undefined {
+  /** Runs a comparison in which the type parameters of two signatures count as equal, by position. */
+  paired<Result>(source: Signature, target: Signature, compare: () => Result): Result {
     const remembered = this.#pair(source, target);
     try {
+      return compare();
+    } finally {
+      for (const id of remembered) this.#same.delete(id);
+    }
+  }
+
+  /** Returns the mismatch if a type parameter of a signature accepts less than its counterpart in the target. */
+  constraintMismatch(source: Signature, target: Signature): Mismatch | undefined {
+    const checker = this.#checker;
+    const theirs = target.getTypeParameters();
+    for (const [index, our] of source.getTypeParameters().entries()) {
+      const constraint = checker.getBaseConstraintOfType(our);
+      const their = theirs[index];
+      const sent = (their && checker.getBaseConstraintOfType(their)) ?? checker.getUnknownType();
+      const isFree = !constraint || isUntyped(constraint) || this.#hasParameter(constraint, 0);
+      if (!their || isFree || checker.isTypeAssignableTo(sent, constraint)) continue;
+      return this.#createMismatch("parameter", sent, constraint, `<${checker.typeToString(our)}>`);
+    }
+    return undefined;
+  }
+
+  /** Returns the mismatch if one signature cannot be called as another. */
+  signatureMismatch(source: Signature, target: Signature, path: string, depth: number): Mismatch | undefined {
+    return this.paired(source, target, () => {
       const taken = parametersOf(this.#checker, source);
       const sent = parametersOf(this.#checker, target);
       for (const [index, parameter] of sent.entries()) {
@@ -80,9 +104,7 @@ export class StrictAssignability {
       );
       if (!given || !wanted || (wanted.flags & TypeFlags.Void) !== 0) return undefined;
       return this.mismatch(given, wanted, `${path}()`, depth);
-    } finally {
-      for (const id of remembered) this.#same.delete(id);
-    }
+    });
   }
 
   #within(source: Type, target: Type, path: string, depth: number): Mismatch | undefined {

@@ -4,8 +4,7 @@ import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 
 /** Finds type assertions that the compiler cannot confirm, and comments that suppress its errors. */
 export const assertions: Rule = (subject) => {
-  const { checker, code, project, exported } = subject;
-  if (!code) return [];
+  const { checker, code, project } = subject;
   const forced = assertionsIn(checker, code).map(({ node, member, kind, from, to }) =>
     ruleFinding(subject, "assertion", member ?? null, node, {
       expected: `${from}, as the compiler infers`,
@@ -23,16 +22,16 @@ export const assertions: Rule = (subject) => {
       remedy: "Annotate the value it comes from; `any` proves nothing.",
     });
   });
-  const source = project.sourceAt(exported.path);
-  const suppressed = (source ? suppressionsIn(source.text, code) : []).map(
-    (offset): Finding => ({
+  const suppressed = suppressionsIn(code).map(({ path, offset }): Finding => {
+    const source = project.sourceAt(path);
+    return {
       name: "assertion",
       member: null,
       place: source ? project.placeOf(source, offset) : subject.place,
       expected: "a wrapper without suppressed compiler errors",
       found: "a comment that suppresses an error",
       remedy: "Remove the comment, and fix the reported error.",
-    }),
-  );
+    };
+  });
   return [...forced, ...untyped, ...suppressed];
 };

@@ -4,7 +4,7 @@ import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 /** Finds facades with logic of their own besides delegating. */
 export const facadeLogic: Rule = (subject) => {
   const { checker, code, isFacade } = subject;
-  if (!isFacade || !code) return [];
+  if (!isFacade) return [];
   return [...code.members.values()].flatMap((member) =>
     facadeLogicIn(checker, member).map(({ node, what }) =>
       ruleFinding(subject, "logic", member.name, node, {

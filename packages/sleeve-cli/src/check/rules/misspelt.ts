@@ -6,9 +6,13 @@ import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 
 /** Finds members whose name is close to an optional one of the target; to the compiler they are unrelated. */
 export const misspelt: Rule = (subject) => {
-  const { checker, wrapper, targetMembers, mapping } = subject;
+  const { checker, owners, targetMembers, mapping } = subject;
   if (mapping) return [];
-  const own = checker.getPropertiesOfType(wrapper).filter(isPublic);
+  const own = owners.flatMap(({ type, names }) =>
+    checker
+      .getPropertiesOfType(type)
+      .filter((symbol) => isPublic(symbol) && (names?.has(symbol.name) ?? true)),
+  );
   const names = new Set(targetMembers.map(({ name }) => name));
   const absent = targetMembers.filter(
     (member) => isOptionalMember(member) && !own.some(({ name }) => name === member.name),

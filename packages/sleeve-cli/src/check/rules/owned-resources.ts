@@ -4,7 +4,6 @@ import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 /** Finds resources that a wrapper creates and that it offers no way to close. */
 export const unclosed: Rule = (subject) => {
   const { checker, code, wrapper } = subject;
-  if (!code) return [];
   return unclosedResources(checker, wrapper, code).map(({ node, type, closing }) =>
     ruleFinding(subject, "unclosed", null, node, {
       expected: `a way to close the ${type} that it creates, by its ${closing}`,

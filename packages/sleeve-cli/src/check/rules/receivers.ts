@@ -1,4 +1,4 @@
-import { isDeclaredAlone, takenOff, usesThis } from "../../conformance/receivers.ts";
+import { isDeclaredAlone, isFunctionProperty, takenOff, usesThis } from "../../conformance/receivers.ts";
 import { placeText } from "../../place.ts";
 import { type CheckedWrapper, type Rule, ruleFinding } from "../checked-wrapper.ts";
 
@@ -6,11 +6,13 @@ import { type CheckedWrapper, type Rule, ruleFinding } from "../checked-wrapper.
 export const unbound: Rule = (subject) => {
   const { checker, code, targetMembers } = subject;
   return targetMembers.flatMap((target) => {
-    const member = code?.members.get(target.name);
+    const member = code.members.get(target.name);
     if (!member?.parameters || target.call || !usesThis(member)) return [];
     const alone = isDeclaredAlone(checker, target)
       ? "as the target declares with `this: void`"
-      : takenOffText(subject, target.name);
+      : isFunctionProperty(checker, target)
+        ? "since the target declares a property that holds a function"
+        : takenOffText(subject, target.name);
     if (alone === undefined) return [];
     return [
       ruleFinding(subject, "unbound", target.name, member.node, {

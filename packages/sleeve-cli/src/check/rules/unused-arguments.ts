@@ -5,7 +5,7 @@ import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 export const unusedArguments: Rule = (subject) => {
   const { checker, code, targetMembers } = subject;
   return targetMembers.flatMap((target) => {
-    const member = code?.members.get(target.name);
+    const member = code.members.get(target.name);
     if (!member) return [];
     return ignoredArguments(checker, target, member).map((name) =>
       ruleFinding(subject, "unused", target.name, member.node, {

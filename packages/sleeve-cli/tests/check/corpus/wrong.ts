@@ -212,7 +212,7 @@ export const wrong: readonly (readonly [findings: string, fault: string, code: s
   ],
   ["optional", "a member that may be absent", "interface T { stop(): void } class w { stop?(): void; }"],
   [
-    "optional",
+    "missing",
     "a value that may be absent",
     "interface T { readonly name: string | undefined } const w: { readonly name?: string } = {};",
   ],
@@ -271,12 +271,12 @@ export const wrong: readonly (readonly [findings: string, fault: string, code: s
   ],
   ["unproven", "any as a whole", "interface T { level(): number } const w: any = {};"],
   [
-    "assertion",
+    "missing assertion",
     "the whole forced",
     "interface T { ring(): void; stop(): void } const w = { ring() {} } as T;",
   ],
   [
-    "assertion",
+    "result assertion",
     "the whole forced twice",
     "interface T { level(): number } const w = { level: () => 'x' } as unknown as T;",
   ],
@@ -396,12 +396,12 @@ export const wrong: readonly (readonly [findings: string, fault: string, code: s
     "interface T { [berth: string]: number } const w = { a: 'x' };",
   ],
   [
-    "signature",
+    "result",
     "a generic result of another type",
     "interface T { same<X>(x: X): X } class w { same<X>(x: X): string { return String(x); } }",
   ],
   [
-    "signature",
+    "parameter",
     "a generic with a narrower constraint",
     "interface T { same<X>(x: X): X } class w { same<X extends { id: string }>(x: X): X { return x.id ? x : x; } }",
   ],

@@ -1,0 +1,134 @@
+import { modifiersOf } from "../compiler/syntax.ts";
+import {
+  isArrowFunction,
+  isBinaryExpression,
+  isConstructorDeclaration,
+  isFunctionExpression,
+  isGetAccessorDeclaration,
+  isMethodDeclaration,
+  isPropertyAccessExpression,
+  isPropertyAssignment,
+  isPropertyDeclaration,
+  isSetAccessorDeclaration,
+  isShorthandPropertyAssignment,
+  ModifierFlags,
+  type Node,
+  type ParameterDeclaration,
+  SyntaxKind,
+} from "../compiler/typescript.ts";
+import { type MemberCode, nameText, returnedFrom, stripped, visitOwn } from "./wrapper-code.ts";
+
+/** The code of a function that a member holds. */
+export interface FunctionCode {
+  readonly node: Node;
+  readonly parameters: readonly ParameterDeclaration[];
+  readonly body: Node;
+  /** Whether its `this` does not depend on how it is called. */
+  readonly isBound: boolean;
+}
+
+/** Finds the function that an expression evaluates to, if it is known. */
+export type FindFunction = (expression: Node) => FunctionCode | undefined;
+
+/** Reads the members of an object literal that are written in it. */
+export function literalMembers(literal: Node, findFunction: FindFunction): readonly MemberCode[] {
+  const { properties } = literal as Node & { readonly properties: readonly Node[] };
+  return properties.flatMap((property) => {
+    const name = nameText(property);
+    return (name !== undefined && memberCode(name, property, 0, findFunction)) || [];
+  });
+}
+
+/** Reads the instance members of a class, and the code that runs when it is constructed. */
+export function classMembers(
+  node: Node,
+  findFunction: FindFunction,
+): { readonly members: readonly MemberCode[]; readonly making: readonly Node[] } {
+  const { members: nodes } = node as Node & { readonly members: readonly Node[] };
+  const members: MemberCode[] = [];
+  const making: Node[] = [];
+  const assigned = new Map<string, Node>();
+  for (const node of nodes) {
+    if (isConstructorDeclaration(node) && node.body) {
+      making.push(node.body);
+      for (const [name, value] of assignedIn(node.body)) assigned.set(name, value);
+    }
+    if ((modifiersOf(node) & ModifierFlags.Static) !== 0) continue;
+    if (isPropertyDeclaration(node) && node.initializer) making.push(node.initializer);
+    const name = nameText(node);
+    const found = name === undefined ? undefined : memberCode(name, node, 0, findFunction);
+    if (found) members.push(found);
+  }
+  const known = new Set(members.map(({ name }) => name));
+  for (const member of nodes) {
+    const name = nameText(member);
+    const value = name === undefined ? undefined : assigned.get(name);
+    if (name === undefined || !value || known.has(name) || !isPropertyDeclaration(member)) continue;
+    members.push(valueCode(name, member, value, 0, findFunction));
+  }
+  return { members, making };
+}
+
+/** `this.name = value` in a constructor. */
+function assignedIn(body: Node): ReadonlyMap<string, Node> {
+  const found = new Map<string, Node>();
+  visitOwn(body, (node) => {
+    if (!isBinaryExpression(node) || node.operatorToken.kind !== SyntaxKind.EqualsToken) return;
+    const { left, right } = node;
+    if (isPropertyAccessExpression(left) && left.expression.kind === SyntaxKind.ThisKeyword)
+      found.set(left.name.text, right);
+  });
+  return found;
+}
+
+/** Reads one member. With `leading`, its function has that many parameters more than the target sends. */
+export function memberCode(
+  name: string,
+  node: Node,
+  leading: number,
+  findFunction: FindFunction,
+): MemberCode | undefined {
+  if (isGetAccessorDeclaration(node)) {
+    const returned = node.body ? returnedFrom(node.body) : [];
+    const [only] = returned.length === 1 ? returned : [];
+    const found = only && functionIn(only, findFunction);
+    if (only && found) return { ...valueCode(name, node, only, leading, findFunction), value: undefined };
+  }
+  if (isMethodDeclaration(node) || isGetAccessorDeclaration(node) || isSetAccessorDeclaration(node)) {
+    // The value of a setter is not an argument that the target sends.
+    const parameters = isMethodDeclaration(node) ? node.parameters : undefined;
+    const { body } = node;
+    return (
+      body && { name, node, definition: node, body, value: undefined, parameters, leading, isBound: false }
+    );
+  }
+  const initializer =
+    isPropertyDeclaration(node) || isPropertyAssignment(node)
+      ? node.initializer
+      : isShorthandPropertyAssignment(node)
+        ? node.name
+        : undefined;
+  return initializer && valueCode(name, node, initializer, leading, findFunction);
+}
+
+function valueCode(
+  name: string,
+  node: Node,
+  value: Node,
+  leading: number,
+  findFunction: FindFunction,
+): MemberCode {
+  const found = functionIn(value, findFunction);
+  if (found) {
+    const { node: definition, parameters, body, isBound } = found;
+    return { name, node, definition, body, value, parameters, leading, isBound };
+  }
+  return { name, node, definition: node, body: value, value, parameters: undefined, leading, isBound: true };
+}
+
+function functionIn(value: Node, findFunction: FindFunction): FunctionCode | undefined {
+  const inner = stripped(value);
+  if ((isArrowFunction(inner) || isFunctionExpression(inner)) && inner.body)
+    return { node: inner, parameters: inner.parameters, body: inner.body, isBound: isArrowFunction(inner) };
+  return findFunction(inner);
+}
