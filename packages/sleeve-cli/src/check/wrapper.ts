@@ -2,6 +2,7 @@ import { publicNames } from "../compiler/symbols.ts";
 import type { Checker, Type } from "../compiler/syntax.ts";
 import { membersAsserted } from "../conformance/assertions.ts";
 import {
+  type Candidate,
   givesItself,
   isOptionalMember,
   type Located,
@@ -20,6 +21,7 @@ import {
 } from "../conformance/exported.ts";
 import { implementationsOf, madeByFacade } from "../conformance/implementations.ts";
 import { MemberComparer } from "../conformance/member-comparison.ts";
+import { comesFromUntypedModule, isOutsideFactory, isOutsideValue } from "../conformance/outside-values.ts";
 import { isStaticMember } from "../conformance/wrapper-code.ts";
 import type { Finding, MemberResult, WrapperResult } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";
@@ -167,8 +169,13 @@ function memberFindings(
     ? mappingCandidate(checker, mapping, member)
     : memberCandidate(checker, owners, member);
   const at = (located?.node && placeOfNode(project, located.node)) ?? place;
-  if (!located?.candidate) return { at, findings: missing(subject, member, located, at) };
+  if (!located?.candidate) {
+    // Nothing is known about the members of an untyped value, which is reported as a whole.
+    const isUnknown = !located && !mapping && owners.some(({ type }) => isUntyped(type));
+    return { at, findings: isUnknown ? [] : missing(subject, member, located, at) };
+  }
   const isOwn = (path: string) => project.isOwn(path);
+  if (isPassedThrough(subject, member, located.candidate)) return { at, findings: [] };
   const compared = new MemberComparer(checker, isOwn, mapping ? target : wrapper).member(
     member,
     located.candidate,
@@ -190,6 +197,26 @@ function memberFindings(
       ),
     ],
   };
+}
+
+/**
+ * Whether a member is outside code as it is, which the compiler has compared with the annotated target. Its own
+ * declarations, which may be less strict than ours, are not the wrapper's.
+ */
+function isPassedThrough(
+  { project, checker, wrapper, target, mapping, code }: CheckedWrapper,
+  member: TargetMember,
+  { type, symbol }: Candidate,
+): boolean {
+  if (mapping || wrapper.id !== target.id) return false;
+  const written = code.members.get(member.name);
+  if (written && comesFromUntypedModule(checker, written)) return true;
+  const isOwn = (path: string) => project.isOwn(path);
+  const isOutside = written
+    ? (written.value !== undefined && isOutsideValue(checker, isOwn, written.value)) ||
+      isOutsideFactory(checker, isOwn, written)
+    : (symbol ?? type.getSymbol())?.declarations.every(({ path }) => !isOwn(path)) === true;
+  return isOutside && checker.isTypeAssignableTo(type, member.type);
 }
 
 /** A finding for a wrapper that cannot be compared member by member. */
@@ -291,7 +318,9 @@ function wrapperMismatch({
 }: CheckedWrapper): readonly Finding[] {
   // A member that returns itself is compared with the type of the wrapper.
   if (targetMembers.some(givesItself)) return [];
-  const held = owners.length === 1 && !mapping ? owners.map(({ type }) => type) : [];
+  // A literal may have members that the target does not.
+  const held =
+    owners.length === 1 && !mapping ? owners.map(({ type }) => checker.getWidenedType(type) ?? type) : [];
   return [wrapper, ...held]
     .filter((type) => !checker.isTypeAssignableTo(type, target))
     .slice(0, 1)

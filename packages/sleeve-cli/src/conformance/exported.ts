@@ -89,7 +89,13 @@ export function wrapperTypeOf({ symbol, checker }: Exported, target: Type): Type
   const isConstructed = checker.getSignaturesOfType(target, SignatureKind.Construct).length > 0;
   if ((symbol.flags & SymbolFlags.Class) !== 0 && !isConstructed)
     return checker.getDeclaredTypeOfSymbol(symbol);
-  return type && clientTypeOf(checker, type, target);
+  let held = type;
+  // A factory may return a factory.
+  for (let last: Type | undefined; held && held.id !== last?.id; ) {
+    last = held;
+    if (held.id !== target.id) held = clientTypeOf(checker, held, target);
+  }
+  return held;
 }
 
 /**

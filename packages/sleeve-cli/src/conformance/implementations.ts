@@ -9,8 +9,9 @@ import {
   SignatureKind,
   type Type,
 } from "../compiler/typescript.ts";
-import { type AdapterMapping, clientTypeOf, type Exported } from "./exported.ts";
+import { type AdapterMapping, awaited, clientTypeOf, type Exported } from "./exported.ts";
 import { memberCode } from "./member-code.ts";
+import { isOfUntypedModule } from "./outside-values.ts";
 import { type FoundValue, ValueReader } from "./value-reader.ts";
 import { type MemberCode, stripped, type WrapperCode } from "./wrapper-code.ts";
 
@@ -50,8 +51,15 @@ export function implementationsOf(
   const reader = new ValueReader(checker, isOwn);
   const made = reader
     .declared(declaration, exported.symbol)
-    .flatMap((value) => heldByClients(checker, reader, value, target));
-  return made.slice(0, MAX_WAYS).map((value) => {
+    .flatMap((value) =>
+      heldByClients(checker, reader, value, target, checker.getTypeOfSymbol(exported.symbol)),
+    );
+  return made.slice(0, MAX_WAYS).map((found) => {
+    // What a module without types exports is as it is annotated.
+    const isUntyped = found.kind === "unknown" && isOfUntypedModule(checker, found.node);
+    const value: FoundValue = isUntyped
+      ? { ...found, kind: "object", type: target, owners: [{ type: target }] }
+      : found;
     const isKnown = value.kind !== "unknown" || value.type.id !== target.id || reader.isGiven(value.node);
     return { ...implementation(declaration, value), notFound: isKnown ? undefined : value.node };
   });
@@ -63,7 +71,10 @@ function heldByClients(
   reader: ValueReader,
   value: FoundValue,
   target: Type,
+  annotated: Type | undefined,
 ): readonly FoundValue[] {
+  // A value that is annotated with the target is neither its class nor its factory.
+  if (annotated?.id === target.id) return [value];
   const isConstructed = checker.getSignaturesOfType(target, SignatureKind.Construct).length > 0;
   if (value.kind === "class" && !isConstructed) return reader.instancesOf(value);
   const held = clientTypeOf(checker, value.type, target);
@@ -73,9 +84,13 @@ function heldByClients(
     const kind = value.kind === "object" ? "object" : "unknown";
     return [{ ...value, kind, type: held, owners: [{ type: held }] }];
   }
+  const [signature] = annotated ? checker.getSignaturesOfType(annotated, SignatureKind.Call) : [];
+  const returned = signature && checker.getReturnTypeOfSignature(signature);
   return results.flatMap((result) =>
     // A function that returns itself ends here.
-    result.node === value.node ? [] : heldByClients(checker, reader, result, target),
+    result.node === value.node
+      ? []
+      : heldByClients(checker, reader, result, target, returned && (awaited(checker, returned) ?? returned)),
   );
 }
 

@@ -53,13 +53,17 @@ export function classMembers(
       making.push(node.body);
       for (const [name, value] of assignedIn(node.body)) assigned.set(name, value);
     }
-    if ((modifiersOf(node) & ModifierFlags.Static) !== 0) continue;
+    if (isStatic(node)) continue;
     if (isPropertyDeclaration(node) && node.initializer) making.push(node.initializer);
     const name = nameText(node);
     const found = name === undefined ? undefined : memberCode(name, node, 0, findFunction);
     if (found) members.push(found);
   }
   const known = new Set(members.map(({ name }) => name));
+  // `this.ring = this.ring.bind(this)`.
+  for (const [index, member] of members.entries())
+    if (/\.bind\(this\)$/.test(assigned.get(member.name)?.getText() ?? ""))
+      members[index] = { ...member, isBound: true };
   for (const member of nodes) {
     const name = nameText(member);
     const value = name === undefined ? undefined : assigned.get(name);
@@ -67,6 +71,19 @@ export function classMembers(
     members.push(valueCode(name, member, value, 0, findFunction));
   }
   return { members, making };
+}
+
+/** Reads the static members of a class. */
+export function staticMembers(node: Node, findFunction: FindFunction): readonly MemberCode[] {
+  const { members } = node as Node & { readonly members: readonly Node[] };
+  return members.filter(isStatic).flatMap((member) => {
+    const name = nameText(member);
+    return (name !== undefined && memberCode(name, member, 0, findFunction)) || [];
+  });
+}
+
+function isStatic(member: Node): boolean {
+  return (modifiersOf(member) & ModifierFlags.Static) !== 0;
 }
 
 /** `this.name = value` in a constructor. */

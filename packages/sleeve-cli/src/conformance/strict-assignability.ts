@@ -130,6 +130,7 @@ export class StrictAssignability {
     const names = [source, target].map((type) => type.getSymbol()?.name);
     if (names[0] === `Readonly${names[1]}`) return this.#createMismatch("type", source, target, path);
     const [given, wanted] = [this.#argumentsOf(source), this.#argumentsOf(target)];
+    if (isUninferred(given, wanted)) return undefined;
     if (given && wanted && source.getSymbol()?.id === target.getSymbol()?.id && !this.#isDetailed(target)) {
       for (const [index, argument] of given.entries()) {
         const expected = wanted[index];
@@ -244,6 +245,16 @@ export class StrictAssignability {
     ];
     return { kind, path, expected, found };
   }
+}
+
+/** Whether an argument was left to inference, as in `new Queue()` for a `Queue<Item>`. */
+function isUninferred(given: readonly Type[] | undefined, wanted: readonly Type[] | undefined): boolean {
+  return (
+    given?.some(
+      (argument, index) =>
+        (argument.flags & TypeFlags.Unknown) !== 0 && wanted?.[index]?.isTypeParameter() === true,
+    ) === true
+  );
 }
 
 function isUntyped(type: Type): boolean {

@@ -31,7 +31,7 @@ import {
 import { type AdapterMapping, awaited, mappingOf } from "./exported.ts";
 import type { MemberOwner } from "./implementations.ts";
 import { libraryFunctionOf } from "./library-functions.ts";
-import { classMembers, type FunctionCode, literalMembers } from "./member-code.ts";
+import { classMembers, type FunctionCode, literalMembers, staticMembers } from "./member-code.ts";
 import { type MemberCode, nameText, returnedFrom, stripped, visitAll } from "./wrapper-code.ts";
 
 /** What an expression evaluates to, as far as it is written in the project. */
@@ -107,7 +107,7 @@ export class ValueReader {
   #results(node: FunctionNode, scope: Scope): readonly FoundValue[] {
     const { body } = node;
     if (!body) return [];
-    return limited(returnedFrom(body).flatMap((returned) => this.value(returned, scope)));
+    return limited(this.#known(returnedFrom(body).flatMap((returned) => this.value(returned, scope))));
   }
 
   /** Returns the values of an expression; several if it depends on a condition. */
@@ -212,12 +212,13 @@ export class ValueReader {
     const { name } = node as Node & { readonly name?: Node };
     const symbol = name && this.#checker.getSymbolAtLocation(name);
     const type = (symbol && this.#checker.getTypeOfSymbol(symbol)) ?? this.#typeAt(node);
-    const found = this.#unknown(node);
+    const statics = staticMembers(node, (initializer) => this.#functionCode(initializer, scope));
     return {
-      ...found,
+      ...this.#unknown(node),
       kind: "class",
       type,
       owners: [{ type }],
+      members: new Map(statics.map((member) => [member.name, member])),
       classNode: node,
       scope,
       declarations: [node],
@@ -279,7 +280,8 @@ export class ValueReader {
     };
     const [first] = given;
     if (expression.getText() === "Proxy" && first) return this.value(first, scope);
-    const type = this.#typeAt(node);
+    const created = this.#typeAt(node);
+    const type = created.isTypeParameter() ? undefined : created;
     return this.value(expression, scope).map((found) => ({
       ...(found.kind === "class"
         ? this.#instance(found, type)
@@ -490,7 +492,13 @@ export class ValueReader {
       symbol && isVariableDeclaration(declaration) ? this.#assignedTo(declaration, symbol) : [];
     const sources = [...(initializer && !isNothing(initializer) ? [initializer] : []), ...assigned];
     if (sources.length === 0) return [this.#unknown(declaration)];
-    return within(sources.flatMap((source) => this.value(source, scope)));
+    return within(this.#known(sources.flatMap((source) => this.value(source, scope))));
+  }
+
+  /** Leaves out values of which nothing is known, such as cached ones, if there are others. */
+  #known(values: readonly FoundValue[]): readonly FoundValue[] {
+    const known = values.filter(({ kind, type }) => kind !== "unknown" || (type.flags & TypeFlags.Any) !== 0);
+    return known.some(({ kind }) => kind !== "unknown") ? known : values;
   }
 
   /** Returns what is assigned to a variable later in its file. */

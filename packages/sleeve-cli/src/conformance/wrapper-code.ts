@@ -61,8 +61,11 @@ export function isStaticMember({ classNode }: WrapperCode, name: string): boolea
 
 /** Returns the name of a member as findings write it: `ring`, `[Symbol.dispose]`. */
 export function nameText(node: Node): string | undefined {
-  const { name } = node as Node & { name?: Node & { text?: string } };
-  return name?.text ?? name?.getText();
+  const { name } = node as Node & { name?: Node & { text?: string; expression?: Node & { text?: string } } };
+  if (name?.kind !== SyntaxKind.ComputedPropertyName) return name?.text ?? name?.getText();
+  const { expression } = name;
+  if (expression?.kind === SyntaxKind.StringLiteral) return expression.text;
+  return `[Symbol.${expression?.getText().split(".").at(-1)}]`;
 }
 
 /** Returns an expression without assertions and parentheses. */
