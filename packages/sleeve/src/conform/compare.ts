@@ -13,10 +13,7 @@ import type {
 } from "./types.ts";
 import { equalValues } from "./values/equality.ts";
 
-export interface CompareOptions extends CheckOptions, EqualityOptions {
-  /** Replays one sequence of an earlier comparison, together with its seed. */
-  readonly path?: string;
-}
+export interface CompareOptions extends CheckOptions, EqualityOptions {}
 
 export interface Comparison {
   readonly agrees: boolean;
@@ -61,7 +58,7 @@ export async function compare<Target extends object>(
     await context.operations(),
     untyped(known),
     untyped(given),
-    { ...context, path: options.path, equality: equalityOf(options) },
+    { ...context, equality: equalityOf(options) },
   );
   return {
     agrees: difference === undefined,
@@ -82,23 +79,30 @@ export function comparisonText({ agrees, finding, runs, seed, notes }: Compariso
   return [head, ...(finding ? [findingText(finding)] : []), ...notes, ""].join("\n");
 }
 
-/** Formats a difference between candidate and reference as a check outcome. */
+/**
+ * Formats a difference between candidate and reference as a check outcome. With `byIdentity`, a result that is an
+ * object seen before must be one on both sides.
+ */
 export async function differenceOutcome(
   { reference, named }: { readonly reference: Implementation<object>; readonly named: string },
   candidate: Implementation<object>,
   operations: readonly Operation[],
-  terms: Omit<SearchTerms, "path" | "equality">,
+  terms: Omit<SearchTerms, "equality">,
   equality: EqualityOptions = {},
+  byIdentity = false,
 ): Promise<{ readonly findings: readonly Finding[]; readonly notes: readonly string[] }> {
-  const search = { ...terms, path: undefined, equality: equalityOf(equality) };
+  const search = { ...terms, equality: equalityOf(equality, byIdentity) };
   const { difference, notes } = await searchDifference(operations, reference, candidate, search);
   return { findings: difference ? [differenceFinding(difference, terms.seed, named)] : [], notes };
 }
 
-export function equalityOf({ equal = "value", errors = "message" }: EqualityOptions): Equality {
+export function equalityOf(
+  { equal = "value", errors = "message" }: EqualityOptions,
+  byIdentity = false,
+): Equality {
   return {
     equal: typeof equal === "function" ? equal : (left, right) => equalValues(left, right),
-    byIdentity: equal === "identity",
+    byIdentity: equal === "identity" || byIdentity,
     errors,
   };
 }

@@ -10,7 +10,7 @@ export function contextOf<Target extends object>(
   options: CheckOptions,
   coverage = new Coverage(contract),
 ): Context<Target> {
-  const { runs = 100, length = 20, seed = 1, timeout = 1000, isConcurrent = true } = options;
+  const { runs = 100, length = 20, seed = 1, timeout = 1000, isConcurrent = true, path } = options;
   requirePositive({ runs, length, timeout });
   const endless = new Set<string>();
   let operations: Promise<readonly Operation[]> | undefined;
@@ -22,6 +22,7 @@ export function contextOf<Target extends object>(
     seed,
     timeout,
     isConcurrent,
+    path,
     guards: new Map(),
     coverage,
     endless,

@@ -1,10 +1,16 @@
 import type { Implementation, ImplementationInput, Wrapper } from "./types.ts";
+import { badContract } from "./values/arbitraries.ts";
 import { isPromise } from "./values/schema.ts";
 
+/** @throws {SleeveError} BAD_CONTRACT if it is neither a factory nor `{ create }` */
 export function implementationOf<Target>(
   given: ImplementationInput<Target>,
 ): Implementation<Target> | Wrapper<Target> {
-  return typeof given === "function" ? { create: given } : given;
+  if (typeof given === "function") return { create: given };
+  if (typeof (given as Partial<Implementation<Target>> | undefined)?.create === "function") return given;
+  throw badContract(
+    `${given === null || given === undefined ? String(given) : "An object"} was passed where a function that creates one is expected. Pass \`() => …\`, which returns a new one each time.`,
+  );
 }
 
 /** An implementation of any type. It is only passed the objects that it created itself. */

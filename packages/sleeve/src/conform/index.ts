@@ -8,6 +8,7 @@ export {
   coverageText,
   type MemberCoverage,
 } from "./coverage.ts";
+export { fake } from "./fake.ts";
 export { faultsText } from "./faults/faults-text.ts";
 export { type FaultReport, type InjectedFault, type InjectOptions, injectFaults } from "./faults/inject.ts";
 export { FINDINGS, type Finding, type FindingName, findingText } from "./finding.ts";
@@ -41,6 +42,7 @@ export type {
   SignatureDocument,
   SurfaceDocument,
 } from "./surface-document.ts";
+export { type TestClock, testClock } from "./test-clock.ts";
 export type {
   CheckOptions,
   CheckResult,

@@ -51,7 +51,16 @@ export function always<Target extends object>(holds: (implementation: Target) =>
               () => undefined,
               (error: unknown) => ({ error }),
             );
-            if (reason) return { outcomes, reused, callbacks: [], mutated: [], reason: reason.error, at };
+            if (reason)
+              return {
+                outcomes,
+                reused,
+                callbacks: [],
+                mutated: [],
+                given: new Map(),
+                reason: reason.error,
+                at,
+              };
           }
           return undefined;
         });

@@ -2,6 +2,7 @@ import { checksOf } from "./checks/contract-checks.ts";
 import { Coverage, type CoverageReport, coverageText } from "./coverage.ts";
 import { type Finding, findingText } from "./finding.ts";
 import type { CheckOptions, Contract, Implementations } from "./types.ts";
+import { badContract } from "./values/arbitraries.ts";
 
 /**
  * The results of a contract for its implementations, as JSON data. `sleeve report` prints them in other
@@ -31,6 +32,8 @@ export interface CheckReport {
 /**
  * Runs a contract over implementations, one after the other. Each check creates its own implementation.
  *
+ * @throws {SleeveError} BAD_CONTRACT if there is no implementation, or one is no factory
+ *
  * For Vitest there is `conforms` in `sleeve/vitest`; use this function with other runners, and in programs.
  */
 export async function checkContract<Target extends object>(
@@ -38,6 +41,10 @@ export async function checkContract<Target extends object>(
   implementations: Implementations<Target>,
   options: CheckOptions = {},
 ): Promise<ConformanceReport> {
+  if (Object.keys(implementations).length === 0)
+    throw badContract(
+      `No implementation of ${contract.name} was passed. Pass at least one, by name: { "office ledger": () => openLedger() }.`,
+    );
   const coverage = new Coverage(contract);
   const reports: ImplementationReport[] = [];
   for (const [name, given] of Object.entries(implementations)) {

@@ -120,10 +120,13 @@ export interface CheckOptions {
   readonly timeout?: number;
   /** Whether calls are also made while others are in flight. Default: `true`. */
   readonly isConcurrent?: boolean;
+  /** Replays one sequence of an earlier run, together with its seed: the path that a finding names. Default: all. */
+  readonly path?: string;
 }
 
 /** What the checks of one implementation share. */
-export interface Context<Target> extends Required<CheckOptions> {
+export interface Context<Target> extends Required<Omit<CheckOptions, "path">> {
+  readonly path: string | undefined;
   readonly contract: Contract<Target>;
   readonly implementation: Implementation<Target>;
   /** All operations of the target, except those known not to end. */

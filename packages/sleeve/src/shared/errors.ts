@@ -26,6 +26,8 @@ export type SleeveErrorCode =
   | "NEVER_SATISFIED"
   /** A stub received a call that its recording does not contain. */
   | "NOT_RECORDED"
+  /** A fake was used for a member that it was not given. */
+  | "NOT_FAKED"
   /** An adaptee threw an error that the adapter neither translates nor allows. */
   | "UNTRANSLATED"
   /** A wrapper was used after its release. */

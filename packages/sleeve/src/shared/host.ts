@@ -14,6 +14,7 @@ interface Host {
   };
   readonly process?: {
     emitWarning?(warning: Error): void;
+    getActiveResourcesInfo?(): readonly string[];
     getBuiltinModule?(name: string): unknown;
     listeners?(event: string): ((error: unknown) => void)[];
     on?(event: string, listener: (error: unknown) => void): void;

@@ -3,7 +3,7 @@ import { differenceOutcome } from "../compare.ts";
 import { contextOf } from "../context.ts";
 import type { Coverage } from "../coverage.ts";
 import { captureUncaught } from "../execution/uncaught-errors.ts";
-import type { Finding } from "../finding.ts";
+import { FINDINGS, type Finding } from "../finding.ts";
 import { implementationOf, isWrapper, untyped, withImplementation } from "../implementation.ts";
 import type {
   CheckOptions,
@@ -16,6 +16,7 @@ import type {
   Outcome,
   Suppressions,
 } from "../types.ts";
+import { badContract } from "../values/arbitraries.ts";
 import { errorText } from "../values/format.ts";
 import { behaviourFindings } from "./behaviour.ts";
 import { exampleFindings, refusalFindings, watchingErrors } from "./examples.ts";
@@ -31,6 +32,7 @@ export function checksOf<Target extends object>(
   options: CheckOptions & { readonly coverage?: Coverage } = {},
 ): readonly ContractCheck[] {
   const implementation = implementationOf(given);
+  requireFindingNames(implementation.suppressions);
   const context = contextOf(contract, implementation, options, options.coverage);
   const own = [...contractChecks(context)];
   const ofKind = isWrapper(implementation)
@@ -41,6 +43,14 @@ export function checksOf<Target extends object>(
     name,
     run: async () => applySuppressions(await run(), implementation.suppressions),
   }));
+}
+
+function requireFindingNames(suppressions: Suppressions = {}): void {
+  const unknown = Object.keys(suppressions).find((name) => !Object.hasOwn(FINDINGS, name));
+  if (unknown !== undefined)
+    throw badContract(
+      `\`suppressions\` names ${unknown}, which is no finding. Name one of ${Object.keys(FINDINGS).join(", ")}.`,
+    );
 }
 
 /** A check without suppressions applied. */
@@ -57,6 +67,8 @@ export function check(name: string, run: () => Promise<Outcome>): ContractCheck 
           notes,
         };
       } catch (error) {
+        // A wrong contract says nothing about an implementation, and all its checks would repeat it.
+        if (error instanceof SleeveError && error.code === "BAD_CONTRACT") throw error;
         return { findings: [setupFinding(name, error)], suppressed: [], notes: [] };
       }
     },
@@ -165,16 +177,6 @@ function uncaughtErrorFinding(error: unknown): Finding {
 }
 
 function setupFinding(name: string, error: unknown): Finding {
-  if (error instanceof SleeveError && error.code === "BAD_CONTRACT") {
-    const remedy = "Correct the contract; this says nothing about the implementation.";
-    return {
-      name: "setup",
-      place: name,
-      expected: "a contract that can be run",
-      found: error.message,
-      remedy,
-    };
-  }
   return {
     name: "setup",
     place: name,

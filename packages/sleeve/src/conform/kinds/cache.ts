@@ -77,7 +77,12 @@ function confusionFinding(
     for (const args of lists) {
       const { raw, status } = await callOf(wrapper, operation, args, terms).outcome;
       const requested = answers.get(raw);
-      if (status === "threw" || status === "rejected" || !requested || equalValues([...requested], [...args]))
+      if (
+        status === "threw" ||
+        status === "rejected" ||
+        !requested ||
+        equalValues(sent(requested), sent(args))
+      )
         continue;
       return {
         name: "stale",
@@ -89,6 +94,13 @@ function confusionFinding(
     }
     return undefined;
   });
+}
+
+/** A callee cannot distinguish a missing last argument from `undefined`, unless it counts them. */
+function sent(args: readonly unknown[]): readonly unknown[] {
+  let { length } = args;
+  while (length > 0 && args[length - 1] === undefined) length -= 1;
+  return args.slice(0, length);
 }
 
 /**

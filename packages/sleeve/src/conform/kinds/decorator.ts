@@ -81,7 +81,7 @@ export function subjectWrapper<Target extends object, Subject extends object>(
 function passingChecks(wrapping: Wrapping, context: Context<object>): readonly ContractCheck[] {
   return [
     ...shapeChecks(wrapping, context),
-    check("answers as its subject does", () => answerOutcome(wrapping, context)),
+    check("answers as its subject does", () => answerOutcome(wrapping, context, true)),
     check("passes arguments, results and errors unchanged, once", () =>
       forwardingFindings(wrapping, context),
     ),
@@ -89,14 +89,16 @@ function passingChecks(wrapping: Wrapping, context: Context<object>): readonly C
   ];
 }
 
-/** Compares the wrapper's results with its subject's. */
-export async function answerOutcome({ subject }: Wrapping, context: Context<object>) {
+/** Compares the wrapper's results with its subject's, and with `byIdentity` also whether they are the same objects. */
+export async function answerOutcome({ subject }: Wrapping, context: Context<object>, byIdentity = false) {
   const operations = await context.operations();
   return differenceOutcome(
     { reference: subject, named: "its subject" },
     context.implementation,
     operations,
     context,
+    {},
+    byIdentity,
   );
 }
 

@@ -8,8 +8,10 @@ import { untyped, withImplementation } from "../implementation.ts";
 import type { Operation } from "../sequences/operations.ts";
 import { macrotask, type StepOutcome } from "../sequences/sequence-run.ts";
 import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wrapper } from "../types.ts";
+import { badContract } from "../values/arbitraries.ts";
 import { equalValues } from "../values/equality.ts";
-import { outcomeText } from "../values/format.ts";
+import { formatValue, outcomeText } from "../values/format.ts";
+import { isObject } from "../values/schema.ts";
 import { CallbackConventions } from "./callback-conventions.ts";
 import { callOf } from "./probe.ts";
 import { type Spied, spyOn } from "./spy.ts";
@@ -68,12 +70,19 @@ interface FacadeRun {
   readonly outcome: StepOutcome;
   /** The calls of the subsystems, as `subsystem.member`. */
   readonly calls: readonly string[];
+  /** The arguments of each call, and its result once it succeeded. */
+  readonly details: readonly CallDetails[];
   /** Index of the failing call; -1 if none failed. */
   readonly failing: number;
   /** Number of calls made before that one failed. */
   readonly begun: number;
   /** Methods of the facade that its subsystems called. */
   readonly called: readonly string[];
+}
+
+interface CallDetails {
+  readonly args: readonly unknown[];
+  result?: unknown;
 }
 
 /** A successful operation, and its runs with each step failing. */
@@ -165,7 +174,8 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
       const declared = this.#termsOf(operation)?.undo;
       const undone = bad.map(({ calls, begun }) => calls.slice(begun));
       if (declared) {
-        return bad.flatMap(({ calls, failing: at, begun }): Finding[] => {
+        return bad.flatMap((run): Finding[] => {
+          const { calls, failing: at, begun } = run;
           const known = new Set(Object.values(declared));
           const expected = calls
             .slice(0, begun)
@@ -173,7 +183,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
             .reverse()
             .flatMap((call) => declared[call] ?? []);
           const made = calls.slice(begun).filter((call) => known.has(call));
-          if (equalValues(made, expected)) return [];
+          if (equalValues(made, expected)) return wrongUndoing(run, declared, operation);
           return [
             finding(
               "undo",
@@ -228,6 +238,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
   }
 
   async #sampleInputs() {
+    await this.#requireKnownNames();
     const rehearsals: TrialRun[] = [];
     const notes: string[] = [];
     for (const operation of await this.#context.operations()) {
@@ -240,6 +251,26 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
         );
     }
     return { rehearsals, notes };
+  }
+
+  /** @throws {SleeveError} BAD_CONTRACT if `operations` names a call that no subsystem has */
+  async #requireKnownNames(): Promise<void> {
+    const named = Object.values((this.#options.operations ?? {}) as Record<string, OperationTerms>).flatMap(
+      ({ steps = [], undo = {} }) => [...steps, ...Object.entries(undo).flat()],
+    );
+    if (named.length === 0) return;
+    await withImplementation(untyped(this.#options.subsystems), async (subsystems) => {
+      const known = Object.entries(subsystems).flatMap(([name, subsystem]) =>
+        typeof subsystem === "object" && subsystem !== null
+          ? reflect(subsystem as object).map(({ label }) => `${name}.${label}`)
+          : [name],
+      );
+      const unknown = named.find((call) => !known.includes(call));
+      if (unknown !== undefined)
+        throw badContract(
+          `\`operations\` names ${unknown}, which no subsystem has. Name one of ${known.join(", ")}.`,
+        );
+    });
   }
 
   /** Returns the longest of several successful runs, and one run with each of its calls failing. */
@@ -261,6 +292,7 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
   #run(operation: Operation, args: readonly unknown[], failAt: number | undefined): Promise<FacadeRun> {
     return withImplementation(untyped(this.#options.subsystems), async (subsystems) => {
       const calls: string[] = [];
+      const details: CallDetails[] = [];
       let failingAt = -1;
       let begun = 0;
       const context = new ExecutionContext();
@@ -269,8 +301,10 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
         (label, spy) => {
           spy.script = (call, real) => {
             const at = calls.push(label(call.key));
+            const detail: CallDetails = { args: call.args };
+            details.push(detail);
             const named = { ...call, key: label(call.key) };
-            if (at - 1 !== failAt) return this.#conventions.watching(named, real);
+            if (at - 1 !== failAt) return noteResult(this.#conventions.watching(named, real), detail);
             begun = at;
             const result = this.#conventions.failing(new Error(`${named.key} failed`), named, real, () => {
               failingAt = at - 1;
@@ -288,11 +322,12 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
       const facade = await this.#options.wrap(own as Subsystems);
       const called = watchCalls(facade, context);
       calls.length = 0;
+      details.length = 0;
       const outcome = await callOf(facade, operation, args, this.#context).outcome;
       await macrotask();
       context.end();
       await this.#options.release?.(facade);
-      return { outcome, calls: [...calls], failing: failingAt, begun, called };
+      return { outcome, calls: [...calls], details: [...details], failing: failingAt, begun, called };
     });
   }
 
@@ -315,6 +350,42 @@ class FacadeRuns<Target extends object, Subsystems extends object> {
   #termsOf({ key }: Operation): OperationTerms | undefined {
     return (this.#options.operations as Record<PropertyKey, OperationTerms> | undefined)?.[key as string];
   }
+}
+
+/** Notes the result of a call when it is there. */
+function noteResult(result: unknown, detail: CallDetails): unknown {
+  if (!isThenable(result)) detail.result = result;
+  else
+    result.then(
+      (value) => {
+        detail.result = value;
+      },
+      () => {},
+    );
+  return result;
+}
+
+/** An undoing call that receives neither a result nor an argument of its step, nor a part of one, undoes something else. */
+function wrongUndoing(
+  { calls, details, begun }: FacadeRun,
+  undo: Readonly<Record<string, string>>,
+  operation: Operation,
+): Finding[] {
+  for (const [step, undoing] of Object.entries(undo)) {
+    const done = details[calls.slice(0, begun).lastIndexOf(step)];
+    const undone = calls.indexOf(undoing, begun);
+    const args = undone < 0 ? [] : (details[undone]?.args ?? []);
+    if (!done || args.length === 0) continue;
+    const known = [done.result, ...done.args].flatMap((value) => [
+      value,
+      ...(isObject(value) ? Object.values(value) : []),
+    ]);
+    if (args.some((argument) => known.some((value) => equalValues(value, argument)))) continue;
+    const remedy = `Pass ${undoing} the result of ${step}.`;
+    const expected = `${undoing} with ${formatValue(done.result)}, the result of ${step}`;
+    return [finding("undo", operation, expected, `${undoing} with ${formatValue(args)}`, remedy)];
+  }
+  return [];
 }
 
 /** Records which methods of a facade are called from within a subsystem. */

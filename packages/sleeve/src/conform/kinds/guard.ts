@@ -1,8 +1,12 @@
 import fc from "fast-check";
 import { check } from "../checks/contract-checks.ts";
+import { equalityOf } from "../compare.ts";
 import type { Finding } from "../finding.ts";
-import { macrotask, runSequence } from "../sequences/sequence-run.ts";
-import { type Step, sequencesOf } from "../sequences/steps.ts";
+import { withImplementation } from "../implementation.ts";
+import { differenceOf } from "../sequences/difference.ts";
+import { macrotask, runSequence, type StepOutcome } from "../sequences/sequence-run.ts";
+import { asGenerated, type Step, sequencesOf } from "../sequences/steps.ts";
+import { stepsCode } from "../sequences/steps-code.ts";
 import type { Context, ContractCheck, Wrapper } from "../types.ts";
 import { errorText, formatValue } from "../values/format.ts";
 import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
@@ -44,6 +48,7 @@ function guardChecks(
   return [
     ...shapeChecks(wrapping, context),
     check("passes allowed calls unchanged, once", () => forwardingFindings(wrapping, context)),
+    check("answers as its subject does where it passes a call", () => passingFindings(wrapping, context)),
     check("rejects without calling its subject", () => throughFindings(wrapping, context)),
     check("hides its subject", () => hiddenFindings(wrapping)),
     ...Object.entries(calls).map(([name, call]) =>
@@ -107,6 +112,69 @@ async function throughFindings(wrapping: Wrapping, context: Context<object>): Pr
   );
   await fc.check(property, { numRuns: runs, seed, endOnFailure: true });
   return finding ? [finding] : [];
+}
+
+/**
+ * After any calls, what a guard passes is answered as by a subject that received the passed calls only. A guard that
+ * answers from memory, or loses a call, is found by what it answers later.
+ */
+async function passingFindings(wrapping: Wrapping, context: Context<object>): Promise<readonly Finding[]> {
+  const operations = await context.operations();
+  if (operations.length === 0) return [];
+  const { runs, length, seed, path } = context;
+  const property = fc.asyncProperty(
+    sequencesOf(operations, { length, isConcurrent: false }),
+    async (steps) => (await passingDifference(wrapping, steps, context)) === undefined,
+  );
+  const details = await fc.check(property, { numRuns: runs, seed, ...(path !== undefined && { path }) });
+  if (!details.failed) return [];
+  const found = (details.counterexample as [readonly Step[]])[0];
+  const shown = await passingDifference(wrapping, found, context);
+  if (!shown) return [];
+  const { name, at, expected, found: given, steps, played } = shown;
+  return [
+    {
+      name,
+      place: (steps[at] as Step).operation.label,
+      expected: `as from its subject: ${expected}`,
+      found: `after ${at === 0 ? "one call" : `${at + 1} calls`}: ${given}`,
+      remedy: `Pass each allowed call on, and return its result. Reproduce with seed ${seed} and path "${details.counterexamplePath?.split(":")[0] ?? ""}".`,
+      code: stepsCode(steps.slice(0, at + 1), played),
+    },
+  ];
+}
+
+/** Returns where a guard and its subject differ in the calls that the guard passes, unless the subject is not steady. */
+async function passingDifference(
+  wrapping: Wrapping,
+  drafts: readonly Step[],
+  { timeout, guards }: Context<object>,
+) {
+  const own = new Set<unknown>();
+  const passed: Step[] = [];
+  const outcomes: StepOutcome[] = [];
+  await withSpied(wrapping, async (wrapper, spy) => {
+    spy.script = (_, real) => noted(real, own);
+    for (const draft of drafts) {
+      const step = { ...draft, args: draft.args.map(asGenerated) };
+      const [outcome] = (await runSequence(wrapper, [step], { timeout, guards })).outcomes;
+      const hasFailed = outcome?.status === "threw" || outcome?.status === "rejected";
+      if (!outcome || (hasFailed && !own.has(outcome.raw))) continue;
+      passed.push(step);
+      outcomes.push(outcome);
+    }
+  });
+  const played = () =>
+    withImplementation(wrapping.subject, (subject) => runSequence(subject, passed, { timeout, guards }));
+  const expected = { ...(await played()), callbacks: [] };
+  const found = { ...expected, outcomes, mutated: expected.mutated };
+  const equality = equalityOf({});
+  const difference = differenceOf(passed, expected, found, equality);
+  if (!difference) return undefined;
+  const again = { ...(await played()), callbacks: [] };
+  return differenceOf(passed, expected, again, equality)
+    ? undefined
+    : { ...difference, steps: passed, played: expected };
 }
 
 function stepText({ operation: { label }, args }: Step): string {

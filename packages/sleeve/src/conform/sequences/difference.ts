@@ -1,3 +1,4 @@
+import { originalOf } from "../../forward/wrapper-record.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import type { FindingName } from "../finding.ts";
 import { type EqualityFunction, equalValues } from "../values/equality.ts";
@@ -34,15 +35,8 @@ export function differenceOf(
     if (!one || !other) return undefined;
     const name = nameOf(one, other, equality);
     if (name) return { name, at, ...texts(one, other) };
-    if (equality.byIdentity && firstOf(expected.outcomes, at) !== firstOf(found.outcomes, at)) {
-      const same = firstOf(expected.outcomes, at);
-      return {
-        name: "result",
-        at,
-        expected: same === at ? "an object of its own" : `the same object as from call ${same + 1}`,
-        found: same === at ? "an object returned before" : "another object",
-      };
-    }
+    const identity = equality.byIdentity ? identityDifference(expected, found, at) : undefined;
+    if (identity) return { name: "result", at, ...identity };
     if (expected.mutated.includes(at) !== found.mutated.includes(at)) {
       const [changed, kept] = ["the arguments changed by the call", "the arguments unchanged"];
       const isChanged = expected.mutated.includes(at);
@@ -88,10 +82,29 @@ function equalErrors(left: unknown, right: unknown, errors: Equality["errors"]):
   return left.constructor === right.constructor || left.name === right.name;
 }
 
-function firstOf(seen: readonly StepOutcome[], at: number): number {
-  const { raw } = seen[at] as StepOutcome;
-  if (typeof raw !== "object" || raw === null) return at;
-  return seen.findIndex((outcome) => outcome.raw === raw);
+/** Compares where the object that a step returned was seen before: as a result, or as an argument. */
+function identityDifference(
+  expected: SequenceResult,
+  found: SequenceResult,
+  at: number,
+): { readonly expected: string; readonly found: string } | undefined {
+  const [one, other] = [originOf(expected, at), originOf(found, at)];
+  return one === other
+    ? undefined
+    : { expected: one ?? "an object of its own", found: other ?? "another object" };
+}
+
+function originOf({ outcomes, given }: SequenceResult, at: number): string | undefined {
+  const { raw } = outcomes[at] as StepOutcome;
+  if (typeof raw !== "object" || raw === null) return undefined;
+  const object = originalOf(raw);
+  for (let step = 0; step <= at; step += 1) {
+    const place = given.get(step)?.indexOf(object) ?? -1;
+    if (place >= 0) return `the same object as argument ${place + 1} of call ${step + 1}`;
+    if (step < at && originalOf(outcomes[step]?.raw) === object)
+      return `the same object as from call ${step + 1}`;
+  }
+  return undefined;
 }
 
 function texts(one: StepOutcome, other: StepOutcome): { expected: string; found: string } {

@@ -30,8 +30,13 @@ export interface OperationSources {
   readonly sample: object;
 }
 
-/** Returns all operations of a target. */
+/**
+ * Returns all operations of a target.
+ *
+ * @throws {SleeveError} BAD_CONTRACT if the arguments of an unknown member are given, or too few for a signature
+ */
 export function operationsOf({ surface, args, sample }: OperationSources): readonly Operation[] {
+  requireMembers(args, surface, sample);
   const document = surface && isSurfaceDocument(surface) ? surface : undefined;
   const members = membersOf(surface, sample).flatMap(({ key, kind }): Operation[] => {
     const label = String(key);
@@ -43,6 +48,7 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
       return values ? [read, { ...read, use: "write", args: fc.tuple(values), results: [] }] : [read];
     }
     const given = Object.hasOwn(args, key) ? args[key] : undefined;
+    requireEnough(label, given, documented);
     return [
       {
         use: "call",
@@ -69,6 +75,33 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
     },
     ...members,
   ];
+}
+
+/** A misspelt name would leave its arguments unused. */
+function requireMembers(args: OperationSources["args"], surface: object | undefined, sample: object): void {
+  const known = new Set<PropertyKey>(["()", ...membersOf(surface, sample).map(({ key }) => key)]);
+  const unknown = Reflect.ownKeys(args).find((key) => !known.has(key) && !(key in sample));
+  if (unknown === undefined) return;
+  const names = [...known].map(String).filter((name) => name !== "()");
+  throw badContract(
+    `The contract has \`arguments\` of ${String(unknown)}, which is no member. Name one of ${names.join(", ")}.`,
+  );
+}
+
+function requireEnough(
+  label: string,
+  given: ArgumentsOf | undefined,
+  documented: MemberDocument | undefined,
+): void {
+  if (!Array.isArray(given) || !documented?.signatures) return;
+  const needed = documented.signatures.map(
+    ({ parameters }) => parameters.filter(({ optional, rest }) => !optional && !rest).length,
+  );
+  const least = Math.min(...needed);
+  if (given.length < least)
+    throw badContract(
+      `The contract has ${given.length} of the ${least} arguments that ${label} requires. Add an arbitrary for each.`,
+    );
 }
 
 /**
@@ -154,8 +187,10 @@ function arbitraryOf(given: Arbitrary<unknown> | StandardSchema): Arbitrary<unkn
   );
 }
 
-function isArbitrary(given: object): given is Arbitrary<readonly unknown[]> {
-  return given instanceof fc.Arbitrary || typeof Reflect.get(given, "generate") === "function";
+function isArbitrary(given: unknown): given is Arbitrary<readonly unknown[]> {
+  return (
+    given instanceof fc.Arbitrary || (isObject(given) && typeof Reflect.get(given, "generate") === "function")
+  );
 }
 
 function defaultArguments(documented: MemberDocument | undefined): Arbitrary<readonly unknown[]> | undefined {

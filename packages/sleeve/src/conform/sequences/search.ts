@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { withImplementation } from "../implementation.ts";
 import type { Implementation } from "../types.ts";
+import { badContract } from "../values/arbitraries.ts";
 import { differenceOf, type Equality, type PlayedDifference } from "./difference.ts";
 import type { Operation } from "./operations.ts";
 import { macrotask, runSequence, type SequenceResult } from "./sequence-run.ts";
@@ -53,6 +54,7 @@ export async function searchDifference(
     const pair = new Pair(reference, candidate, { ...terms, isConcurrent });
     const difference = await pair.search(usable);
     if (!difference || (await pair.isSteady(difference.steps))) return { difference, notes };
+    await requireSeparate(reference);
     if (isConcurrent && (await pair.isSteady(difference.steps.map(awaited)))) {
       isConcurrent = false;
       notes.push(
@@ -68,8 +70,22 @@ export async function searchDifference(
   return { difference: undefined, notes };
 }
 
+/** An object with state that is created once would carry it from one sequence to the next. */
+async function requireSeparate({ create, release }: Implementation<object>): Promise<void> {
+  const [one, other] = [await create(), await create()];
+  for (const made of new Set([one, other])) await release?.(made);
+  if (one === other)
+    throw badContract(
+      "The subject or reference is the same object each time, and keeps state from one sequence to the next. Create a new one in its function.",
+    );
+}
+
 /** Maximum number of sequences tried to shorten one. */
 const SHORTENINGS = 400;
+/** The same, if each of them waits for late callbacks. */
+const LATE_SHORTENINGS = 40;
+/** The first time to wait for late callbacks, in milliseconds. */
+const FIRST_CALLBACK_TIME = 8;
 /** The same, if each of them lasts until the timeout. */
 const ENDLESS_SHORTENINGS = 12;
 
@@ -87,6 +103,8 @@ class Pair {
   #left = SHORTENINGS;
   #latest: Latest | undefined;
   #timeout: number;
+  /** Time in which late callbacks were called, as far as known, in milliseconds. */
+  #callbackTime: number | undefined;
 
   constructor(reference: Implementation<object>, candidate: Implementation<object>, terms: SearchTerms) {
     this.#reference = reference;
@@ -143,9 +161,35 @@ class Pair {
     // A stalled machine is not a difference. A sequence that really does not end costs one more timeout.
     if (difference?.name === "unsettled" && this.#latest?.difference.name !== "unsettled")
       [expected, difference] = await this.#playedBoth(steps);
+    if (difference?.name === "callback" && this.#callbackTime === undefined)
+      [expected, difference] = await this.#withLateCallbacks(steps);
     // A candidate may differ only once, so the observed difference is kept.
     if (difference) this.#latest = { difference, steps: relevant(steps, difference), expected };
     return difference;
+  }
+
+  /** Repeats a sequence with more time for callbacks, until both sides agree or the timeout is reached. */
+  async #withLateCallbacks(
+    steps: readonly Step[],
+  ): Promise<readonly [SequenceResult, PlayedDifference | undefined]> {
+    let shortest: number | undefined;
+    let known: PlayedDifference | undefined;
+    for (let time = FIRST_CALLBACK_TIME; ; time = Math.min(4 * time, this.#timeout)) {
+      this.#callbackTime = time;
+      const [expected, difference] = await this.#playedBoth(steps);
+      if (difference?.name !== "callback") {
+        // Most other sequences need no time.
+        this.#callbackTime = undefined;
+        return [expected, difference];
+      }
+      if (difference.expected !== known?.expected || difference.found !== known.found) shortest = time;
+      known = difference;
+      if (time < this.#timeout) continue;
+      // Shortening waits only as long as the callbacks take.
+      this.#callbackTime = shortest;
+      this.#left = Math.min(this.#left, LATE_SHORTENINGS);
+      return [expected, difference];
+    }
   }
 
   async #playedBoth(
@@ -158,7 +202,11 @@ class Pair {
 
   #played(implementation: Implementation<object>, steps: readonly Step[]): Promise<SequenceResult> {
     return withImplementation(implementation, (made) =>
-      runSequence(made, steps, { timeout: this.#timeout, guards: this.#guards }),
+      runSequence(made, steps, {
+        timeout: this.#timeout,
+        guards: this.#guards,
+        ...(this.#callbackTime !== undefined && { callbackTime: this.#callbackTime }),
+      }),
     );
   }
 
@@ -167,7 +215,12 @@ class Pair {
     let steps = found;
     const first = await this.#difference(steps);
     if (first) steps = relevant(steps, first);
-    let tries = first?.name === "unsettled" ? ENDLESS_SHORTENINGS : SHORTENINGS;
+    let tries =
+      first?.name === "unsettled"
+        ? ENDLESS_SHORTENINGS
+        : this.#callbackTime === undefined
+          ? SHORTENINGS
+          : LATE_SHORTENINGS;
     const shortened = async (candidate: readonly Step[]): Promise<boolean> => {
       if (candidate.length === 0 || tries-- <= 0) return false;
       const difference = await this.#difference(candidate);

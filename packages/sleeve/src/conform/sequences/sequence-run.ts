@@ -4,6 +4,7 @@ import { afterMilliseconds } from "../execution/timeout.ts";
 import { runCallsWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import { CallbackValue } from "../values/arbitraries.ts";
 import { deepCopy, equalValues, isPlain } from "../values/equality.ts";
+import { freshIterator, isOneShot } from "../values/one-shot.ts";
 import { isObject } from "../values/schema.ts";
 import type { Operation } from "./operations.ts";
 import { perform } from "./perform.ts";
@@ -37,6 +38,8 @@ export interface SequenceResult {
   readonly outcomes: readonly StepOutcome[];
   /** Arguments of each call of each callback, in the order the callbacks were passed. */
   readonly callbacks: readonly (readonly (readonly unknown[])[])[];
+  /** Objects passed as arguments of each step, by their place; other arguments have no identity. */
+  readonly given: ReadonlyMap<number, readonly unknown[]>;
   /** Indices of the steps whose arguments were changed by the call. */
   readonly mutated: readonly number[];
   /** Results used as arguments: step and argument index to the step whose result it was. */
@@ -48,6 +51,8 @@ export interface PlayTerms {
   readonly timeout: number;
   /** Number of watchdog calls of each member, over many runs. */
   readonly guards: Map<string, number>;
+  /** Time to wait for late calls of callbacks after the last step, in milliseconds. Default: one macrotask. */
+  readonly callbackTime?: number;
 }
 
 /** Runs the steps of a sequence on a target. */
@@ -81,6 +86,7 @@ export class SequenceRun implements SequenceResult {
   readonly outcomes: StepOutcome[] = [];
   readonly callbacks: (readonly unknown[])[][] = [];
   readonly mutated: number[] = [];
+  readonly given = new Map<number, readonly unknown[]>();
   readonly reused = new Map<string, number>();
   readonly #target: object;
   readonly #steps: readonly Step[];
@@ -120,7 +126,10 @@ export class SequenceRun implements SequenceResult {
       if (waited) await waited;
     }
     if (this.#open.length > 0) await Promise.all(this.#open);
-    if (this.callbacks.length > 0) await macrotask();
+    if (this.callbacks.length === 0) return;
+    const { callbackTime } = this.#terms;
+    if (callbackTime === undefined) await macrotask();
+    else await new Promise<void>((resolve) => afterMilliseconds(callbackTime, resolve));
   }
 
   /** Uses a watchdog until each member has ended often enough; guarding all calls would take too long. */
@@ -158,6 +167,7 @@ export class SequenceRun implements SequenceResult {
 
   #step(index: number, { operation, args, isAwaited }: Step): Promise<void> | undefined {
     const given = hasObject(args) ? this.#arguments(operation, args, index) : args;
+    if (given !== args) this.given.set(index, given);
     const before = given !== args && hasObject(given) ? deepCopy(given) : undefined;
     let raw: unknown;
     try {
@@ -244,7 +254,10 @@ export class SequenceRun implements SequenceResult {
 
   /** Reads the items of an iterator; returns any other value unchanged. */
   #iterated(value: unknown): unknown {
-    if (!isObject(value) || value === this.#target || isPlain(value) || isBuiltinValue(value)) return value;
+    if (!isObject(value) || value === this.#target || Array.isArray(value) || isBuiltinValue(value))
+      return value;
+    // A wrapper may hide the prototype of an iterator.
+    if (isPlain(value) && !(Symbol.iterator in value) && !(Symbol.asyncIterator in value)) return value;
     const iterate = Reflect.get(value, Symbol.iterator) as unknown;
     if (typeof iterate === "function") return iteratedNow(value as Iterable<unknown>);
     const iterateLater = Reflect.get(value, Symbol.asyncIterator) as unknown;
@@ -268,7 +281,10 @@ export class SequenceRun implements SequenceResult {
 
   #argument(value: unknown): unknown {
     if (!isObject(value)) return value;
-    return deepCopy(value, (item) => (item instanceof CallbackValue ? this.#callback() : item));
+    return deepCopy(value, (item) => {
+      if (item instanceof CallbackValue) return this.#callback();
+      return isOneShot(item) ? freshIterator(item) : item;
+    });
   }
 
   /** Returns the step whose result is used as an argument. */

@@ -3,6 +3,7 @@ import { describe } from "../../forward/subject.ts";
 import { Iterated, SELF, type StepOutcome } from "../sequences/sequence-run.ts";
 import { CallbackValue } from "./arbitraries.ts";
 import { isPlain } from "./equality.ts";
+import { isOneShot, itemsOf } from "./one-shot.ts";
 import { isObject, tagOf } from "./schema.ts";
 
 const MAX_LENGTH = 200;
@@ -29,6 +30,7 @@ export function valueCode(value: unknown): string {
       return describe(value);
     }
   }
+  if (isOneShot(value)) return `${valueCode(itemsOf(value))}.values()`;
   const tag = tagOf(value);
   return tag !== "Object" && describe(value) === "an object" ? `a ${tag}` : describe(value);
 }

@@ -228,7 +228,7 @@ const guards = [
     },
     openLater: (key) => inner.openLater(key),
   })),
-  guard("answers where it should refuse", "refusal", (inner) => ({
+  guard("answers where it should refuse", ["refusal", "result"], (inner) => ({
     keys: () => inner.keys(),
     open: (key) => (key === "bad" ? "" : inner.open(key)),
     openLater: openLater(inner),
@@ -242,7 +242,7 @@ const guards = [
       openLater: openLater(inner),
     }),
   ),
-  guard("passes other arguments than it received", "argument", (inner) => ({
+  guard("passes other arguments than it received", ["argument", "result"], (inner) => ({
     keys: () => inner.keys(),
     open: (key) => {
       refuse(key);
