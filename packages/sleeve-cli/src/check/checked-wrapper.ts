@@ -1,8 +1,8 @@
 import { type Checker, type Node, nameOfDeclaration, type Type } from "../compiler/syntax.ts";
 import type { TargetMember } from "../conformance/candidates.ts";
 import type { AdapterMapping, Exported } from "../conformance/exported.ts";
-import type { MemberOwner } from "../conformance/implementations.ts";
-import type { WrapperCode } from "../conformance/wrapper-code.ts";
+import type { MemberOwner } from "../conformance/implementation/implementations.ts";
+import type { WrapperCode } from "../conformance/implementation/wrapper-code.ts";
 import type { Finding } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";
 import type { CheckFindingName } from "../findings.ts";

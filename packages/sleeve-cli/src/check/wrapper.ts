@@ -19,10 +19,14 @@ import {
   targetTypeOf,
   wrapperTypeOf,
 } from "../conformance/exported.ts";
-import { implementationsOf, madeByFacade } from "../conformance/implementations.ts";
+import { implementationsOf, madeByFacade } from "../conformance/implementation/implementations.ts";
+import {
+  comesFromUntypedModule,
+  isOutsideFactory,
+  isOutsideValue,
+} from "../conformance/implementation/outside-values.ts";
+import { isStaticMember } from "../conformance/implementation/wrapper-code.ts";
 import { MemberComparer } from "../conformance/member-comparison.ts";
-import { comesFromUntypedModule, isOutsideFactory, isOutsideValue } from "../conformance/outside-values.ts";
-import { isStaticMember } from "../conformance/wrapper-code.ts";
 import type { Finding, MemberResult, WrapperResult } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError } from "../errors.ts";

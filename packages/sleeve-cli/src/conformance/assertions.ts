@@ -14,8 +14,8 @@ import {
   type Type,
   TypeFlags,
 } from "../compiler/typescript.ts";
-import type { MemberCode, WrapperCode } from "./wrapper-code.ts";
-import { returnedFrom, stripped, visitAll } from "./wrapper-code.ts";
+import type { MemberCode, WrapperCode } from "./implementation/wrapper-code.ts";
+import { returnedFrom, stripped, visitAll } from "./implementation/wrapper-code.ts";
 
 /** A place where the code asserts a type. */
 export interface Assertion {

@@ -4,7 +4,7 @@ import { type Checker, type Node, SyntaxKind, type Type } from "../compiler/type
 import type { Ownership } from "../uses/origins.ts";
 import { OriginsInTypes } from "../uses/type-origins.ts";
 import type { TargetMember } from "./candidates.ts";
-import { visitAll, type WrapperCode } from "./wrapper-code.ts";
+import { visitAll, type WrapperCode } from "./implementation/wrapper-code.ts";
 
 /** A class that a wrapper extends, and its members that clients can access beyond the target. */
 export interface InheritedMembers {

@@ -9,7 +9,7 @@ import {
   SyntaxKind,
   TypeFlags,
 } from "../compiler/typescript.ts";
-import { type MemberCode, visitAll } from "./wrapper-code.ts";
+import { type MemberCode, visitAll } from "./implementation/wrapper-code.ts";
 
 /** A place where a facade has logic of its own. */
 export interface FacadeLogic {

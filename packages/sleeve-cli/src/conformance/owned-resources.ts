@@ -17,7 +17,7 @@ import {
 } from "../compiler/typescript.ts";
 
 import { awaited } from "./exported.ts";
-import { stripped, visitAll, visitOwn, type WrapperCode } from "./wrapper-code.ts";
+import { stripped, visitAll, visitOwn, type WrapperCode } from "./implementation/wrapper-code.ts";
 
 /** A resource that a wrapper creates and that must be closed. */
 export interface OwnedResource {

@@ -18,7 +18,7 @@ import {
   TypeFlags,
 } from "../compiler/typescript.ts";
 import type { TargetMember } from "./candidates.ts";
-import { type MemberCode, visitOwn } from "./wrapper-code.ts";
+import { type MemberCode, visitOwn } from "./implementation/wrapper-code.ts";
 
 /** Whether a member's code uses `this`, which is missing when it is called without a receiver. */
 export function usesThis({ body, isBound }: MemberCode): boolean {

@@ -9,7 +9,7 @@ import {
   SyntaxKind,
 } from "../compiler/typescript.ts";
 import type { TargetMember } from "./candidates.ts";
-import { type MemberCode, visitAll } from "./wrapper-code.ts";
+import { type MemberCode, visitAll } from "./implementation/wrapper-code.ts";
 
 /**
  * Returns the names of arguments that a target sends and a member's code never uses.

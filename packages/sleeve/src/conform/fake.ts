@@ -4,6 +4,9 @@ import { SleeveError } from "../shared/errors.ts";
  * Creates a stand-in for tests that has the given members only. Any other member throws when it is read, so that a
  * test shows what else the code uses. Check it against the contract like any implementation.
  *
+ * @param members the members, with `undefined` for an optional one that is absent
+ * @throws {SleeveError} NOT_FAKED, from the fake, when another member is read
+ *
  * @example
  * import { fake } from "sleeve/conform";
  *
@@ -11,12 +14,9 @@ import { SleeveError } from "../shared/errors.ts";
  *
  * const tides = fake<Tides>({ heightAt: async () => 3.2 });
  * console.log(await tides.heightAt("PE-1"));
- *
- * @param members the members, with `undefined` for an optional one that is absent
- * @throws {SleeveError} NOT_FAKED, from the fake, when another member is read
  */
 export function fake<Target extends object>(
-  members: { readonly [Member in keyof Target]?: Target[Member] },
+  members: { readonly [Member in keyof Target]?: Target[Member] | undefined },
 ): Target {
   return new Proxy(members, {
     get(given, key, receiver) {

@@ -18,6 +18,8 @@ interface Timer {
 /**
  * Creates a clock that a test controls. Pass it as `clock` to layers that wait, repeat or expire.
  *
+ * @param start its first time, in milliseconds. Default: 0.
+ *
  * @example
  * import { cached, decorate } from "sleeve";
  * import { testClock } from "sleeve/conform";
@@ -26,8 +28,6 @@ interface Timer {
  * const table = decorate({ level: () => 3 }, cached({ ttl: "10m", clock }));
  * table.level();
  * await clock.advance(600_001);
- *
- * @param start its first time, in milliseconds. Default: 0.
  */
 export function testClock(start = 0): TestClock {
   let now = start;

@@ -5,6 +5,7 @@ import { type EqualityFunction, equalValues } from "../values/equality.ts";
 import { formatValue, outcomeText } from "../values/format.ts";
 import { Iterated, SELF, type SequenceResult, type StepOutcome } from "./sequence-run.ts";
 import type { Step } from "./steps.ts";
+import type { SeenObject } from "./steps-code.ts";
 
 /** How two runs of the same steps are compared. */
 export interface Equality {
@@ -21,6 +22,10 @@ export interface PlayedDifference {
   readonly at: number;
   readonly expected: string;
   readonly found: string;
+  /** Index of the callback that was called otherwise. */
+  readonly callback?: number;
+  /** Where the expected object was seen before. */
+  readonly identity?: SeenObject;
 }
 
 export function differenceOf(
@@ -87,24 +92,32 @@ function identityDifference(
   expected: SequenceResult,
   found: SequenceResult,
   at: number,
-): { readonly expected: string; readonly found: string } | undefined {
+): Pick<PlayedDifference, "expected" | "found" | "identity"> | undefined {
   const [one, other] = [originOf(expected, at), originOf(found, at)];
-  return one === other
-    ? undefined
-    : { expected: one ?? "an object of its own", found: other ?? "another object" };
+  if (one?.step === other?.step && one?.argument === other?.argument) return undefined;
+  return {
+    expected: one ? originText(one) : "an object of its own",
+    found: other ? originText(other) : "another object",
+    ...(one && { identity: one }),
+  };
 }
 
-function originOf({ outcomes, given }: SequenceResult, at: number): string | undefined {
+function originOf({ outcomes, given }: SequenceResult, at: number): SeenObject | undefined {
   const { raw } = outcomes[at] as StepOutcome;
   if (typeof raw !== "object" || raw === null) return undefined;
   const object = originalOf(raw);
   for (let step = 0; step <= at; step += 1) {
-    const place = given.get(step)?.indexOf(object) ?? -1;
-    if (place >= 0) return `the same object as argument ${place + 1} of call ${step + 1}`;
-    if (step < at && originalOf(outcomes[step]?.raw) === object)
-      return `the same object as from call ${step + 1}`;
+    const argument = given.get(step)?.indexOf(object) ?? -1;
+    if (argument >= 0) return { step, argument };
+    if (step < at && originalOf(outcomes[step]?.raw) === object) return { step };
   }
   return undefined;
+}
+
+function originText({ step, argument }: SeenObject): string {
+  return argument === undefined
+    ? `the same object as from call ${step + 1}`
+    : `the same object as argument ${argument + 1} of call ${step + 1}`;
 }
 
 function texts(one: StepOutcome, other: StepOutcome): { expected: string; found: string } {
@@ -122,6 +135,7 @@ function callbackDifference(
   if (index < 0) return undefined;
   return {
     name: "callback",
+    callback: index,
     at: steps.length - 1,
     expected: callsText(expected.callbacks[index] ?? []),
     found: callsText(found.callbacks[index] ?? []),

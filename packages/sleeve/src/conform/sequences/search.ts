@@ -139,7 +139,7 @@ class Pair {
       ...difference,
       steps,
       member,
-      code: stepsCode(steps, expected, difference.at),
+      code: stepsCode(steps, expected, difference),
       // The rest of the path encodes the shrinking, which is repeated.
       path: details.counterexamplePath?.split(":")[0] ?? "",
     };

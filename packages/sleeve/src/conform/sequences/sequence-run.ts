@@ -1,5 +1,6 @@
 import { host } from "../../shared/host.ts";
 import { isThenable } from "../../shared/thenable.ts";
+import { pendingTimers, TimerWait } from "../execution/pending-timers.ts";
 import { afterMilliseconds } from "../execution/timeout.ts";
 import { runCallsWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import { CallbackValue } from "../values/arbitraries.ts";
@@ -26,10 +27,12 @@ export const SELF = Symbol("the target itself");
 export class Iterated {
   readonly values: readonly unknown[];
   readonly error: unknown;
+  readonly isAsync: boolean;
 
-  constructor(values: readonly unknown[], error: unknown) {
+  constructor(values: readonly unknown[], error: unknown, isAsync = false) {
     this.values = values;
     this.error = error;
+    this.isAsync = isAsync;
   }
 }
 
@@ -51,7 +54,7 @@ export interface PlayTerms {
   readonly timeout: number;
   /** Number of watchdog calls of each member, over many runs. */
   readonly guards: Map<string, number>;
-  /** Time to wait for late calls of callbacks after the last step, in milliseconds. Default: one macrotask. */
+  /** Time to wait for late calls of callbacks after the last step and its timers, in milliseconds. Default: 0. */
   readonly callbackTime?: number;
 }
 
@@ -68,8 +71,10 @@ export async function runSequence(
 
 /** Number of watchdog calls per member; guarding every call would take too long. */
 const GUARDED_CALLS = 50;
+/** Timers of one sequence that may call a callback. */
+const callbackWait = new TimerWait(100);
 /** Maximum number of items read from an iterator. */
-const READ = 20;
+export const MAX_ITEMS = 20;
 
 /** Whether a member has ended often enough to be called without a watchdog. */
 export function isTrusted(member: string, { guards }: PlayTerms): boolean {
@@ -92,6 +97,7 @@ export class SequenceRun implements SequenceResult {
   readonly #steps: readonly Step[];
   readonly #terms: PlayTerms;
   readonly #open: Promise<void>[] = [];
+  readonly #timersBefore: number;
   #at = 0;
   #hasTimedOut = false;
 
@@ -99,6 +105,7 @@ export class SequenceRun implements SequenceResult {
     this.#target = target;
     this.#steps = steps;
     this.#terms = terms;
+    this.#timersBefore = steps.some(({ args }) => hasObject(args)) ? pendingTimers() : 0;
   }
 
   /**
@@ -128,8 +135,10 @@ export class SequenceRun implements SequenceResult {
     if (this.#open.length > 0) await Promise.all(this.#open);
     if (this.callbacks.length === 0) return;
     const { callbackTime } = this.#terms;
-    if (callbackTime === undefined) await macrotask();
-    else await new Promise<void>((resolve) => afterMilliseconds(callbackTime, resolve));
+    await macrotask();
+    await callbackWait.until(this.#timersBefore);
+    if (callbackTime !== undefined)
+      await new Promise<void>((resolve) => afterMilliseconds(callbackTime, resolve));
   }
 
   /** Uses a watchdog until each member has ended often enough; guarding all calls would take too long. */
@@ -336,7 +345,7 @@ function iteratedNow(iterable: Iterable<unknown>): Iterated {
   try {
     for (const item of iterable) {
       values.push(item);
-      if (values.length === READ) break;
+      if (values.length === MAX_ITEMS) break;
     }
   } catch (error) {
     return new Iterated(values, error);
@@ -349,12 +358,12 @@ async function iteratedLater(iterable: AsyncIterable<unknown>): Promise<Iterated
   try {
     for await (const item of iterable) {
       values.push(item);
-      if (values.length === READ) break;
+      if (values.length === MAX_ITEMS) break;
     }
   } catch (error) {
-    return new Iterated(values, error);
+    return new Iterated(values, error, true);
   }
-  return new Iterated(values, undefined);
+  return new Iterated(values, undefined, true);
 }
 
 /** Waits until microtasks have run, and one macrotask, by the fastest means of the host. */

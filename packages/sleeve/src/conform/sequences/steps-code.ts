@@ -1,55 +1,178 @@
-import { isPlain } from "../values/equality.ts";
-import { valueCode } from "../values/format.ts";
+import fc from "fast-check";
+import type { FindingName } from "../finding.ts";
+import { CallbackValue } from "../values/arbitraries.ts";
+import { deepCopy, isPlain } from "../values/equality.ts";
+import { literal } from "../values/format.ts";
 import { isObject } from "../values/schema.ts";
-import { Iterated, SELF, type SequenceResult, type StepOutcome } from "./sequence-run.ts";
+import { Iterated, MAX_ITEMS, SELF, type SequenceResult, type StepOutcome } from "./sequence-run.ts";
 import { asGenerated, type Step } from "./steps.ts";
 
+/** What the expectation at the end of the code is about. Default: the outcome of the last step. */
+export interface ShownDifference {
+  /** Index of the step. */
+  readonly at: number;
+  /** The difference as a finding's name, if it decides how the expectation is written. */
+  readonly name?: FindingName;
+  /** Index of a callback that was called otherwise, in the order in which the callbacks were passed. */
+  readonly callback?: number;
+  /** Where the object that the step should return was seen before. */
+  readonly identity?: SeenObject;
+}
+
+/** A place where an object was seen: the result of a step, or one of its arguments. */
+export interface SeenObject {
+  readonly step: number;
+  /** Index of the argument. Default: the result. */
+  readonly argument?: number;
+}
+
+/** Time to wait for callbacks in printed code, in milliseconds. */
+const CALLBACK_TIME = 50;
+
 /**
- * Returns steps as code for a test, with the expectation of one step. Default: the last. The target is named
- * `subject`.
+ * Returns steps as code for a test, with the expectation of one step. It holds for the implementation that was played,
+ * and not for one that differs there. The target is named `subject`.
  */
 export function stepsCode(
   steps: readonly Step[],
-  { outcomes, reused }: SequenceResult,
-  shown: number = steps.length - 1,
+  played: SequenceResult,
+  shown: ShownDifference = { at: steps.length - 1 },
 ): string {
-  const used = new Set(reused.values());
-  const open: string[] = [];
-  const lines = steps.map((step, index) => {
-    const call = callText(step, index, reused);
-    const outcome = outcomes[index];
-    const isLast = index === steps.length - 1;
-    if (index === shown && isLast) return expectation(step, call, outcome);
-    const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
-    const failed = outcome?.status === "threw" || outcome?.status === "rejected";
-    if (!step.isAwaited && (isLater || index === shown)) {
-      const name = `call${index + 1}`;
-      if (index !== shown) open.push(name);
-      return `const ${name} = ${call};`;
-    }
-    if (failed) return isLater ? `await ${call}.catch(() => {});` : `try { ${call}; } catch {}`;
-    const made = isLater ? `await ${call}` : call;
-    return used.has(index) ? `const result${index + 1} = ${made};` : `${made};`;
-  });
-  const step = steps[shown];
-  if (step && shown < steps.length - 1) lines.push(expectation(step, `call${shown + 1}`, outcomes[shown]));
-  if (open.length > 0) lines.push(`await Promise.allSettled([${open.join(", ")}]);`);
-  return lines.join("\n");
+  return new StepsCode(steps, played, shown).toText();
 }
 
-function callText(
-  { operation: { use, key }, args }: Step,
-  index: number,
-  reused: ReadonlyMap<string, number>,
-): string {
-  const member = key === undefined ? "subject" : `subject${access(key)}`;
-  if (use === "read") return member;
-  const texts = args.map((argument, place) => {
-    const from = reused.get(`${index}.${place}`);
+class StepsCode {
+  readonly #steps: readonly Step[];
+  readonly #played: SequenceResult;
+  readonly #shown: ShownDifference;
+  /** Steps whose results are used later. */
+  readonly #used: ReadonlySet<number>;
+  readonly #lines: string[] = [];
+  #callbacks = 0;
+
+  constructor(steps: readonly Step[], played: SequenceResult, shown: ShownDifference) {
+    this.#steps = steps;
+    this.#played = played;
+    this.#shown = shown;
+    const { identity } = shown;
+    this.#used = new Set([
+      ...played.reused.values(),
+      ...(identity && identity.argument === undefined ? [identity.step] : []),
+    ]);
+  }
+
+  toText(): string {
+    const { at, callback } = this.#shown;
+    const isOverlapping = at < this.#steps.length - 1 && callback === undefined;
+    const open: string[] = [];
+    for (const [index, step] of this.#steps.entries()) {
+      const call = this.#call(step, index);
+      const outcome = this.#played.outcomes[index];
+      if (index === at && !isOverlapping && callback === undefined) {
+        this.#expect(step, call, outcome);
+        continue;
+      }
+      const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
+      const name = `call${index + 1}`;
+      if (!step.isAwaited && (isLater || (index === at && isOverlapping))) {
+        this.#lines.push(`const ${name} = ${call};`);
+        // Nothing may be left unhandled while a later call is awaited.
+        if (outcome?.status === "rejected") this.#lines.push(`${name}.catch(() => {});`);
+        if (index !== at) open.push(name);
+      } else if (outcome?.status === "rejected") this.#lines.push(`await ${call}.catch(() => {});`);
+      else if (outcome?.status === "threw") this.#lines.push(`try { ${call}; } catch {}`);
+      else {
+        const made = isLater ? `await ${call}` : call;
+        this.#lines.push(this.#used.has(index) ? `const result${index + 1} = ${made};` : `${made};`);
+      }
+    }
+    const step = this.#steps[at];
+    if (step && isOverlapping) this.#expect(step, `call${at + 1}`, this.#played.outcomes[at]);
+    if (callback !== undefined) this.#expectCallback(callback);
+    if (open.length > 0) this.#lines.push(`await Promise.allSettled([${open.join(", ")}]);`);
+    return this.#lines.join("\n");
+  }
+
+  #call({ operation: { use, key }, args }: Step, index: number): string {
+    const member = key === undefined ? "subject" : `subject${access(key)}`;
+    if (use === "read") return member;
+    const texts = args.map((argument, place) => this.#argument(index, place, asGenerated(argument)));
+    return use === "write" ? `${member} = ${texts[0]}` : `${member}(${texts.join(", ")})`;
+  }
+
+  #argument(index: number, place: number, argument: unknown): string {
+    const from = this.#played.reused.get(`${index}.${place}`);
     if (from !== undefined) return `result${from + 1}`;
-    return valueCode(asGenerated(argument));
-  });
-  return use === "write" ? `${member} = ${texts[0]}` : `${member}(${texts.join(", ")})`;
+    const text = literal(
+      deepCopy(argument, (item) =>
+        item instanceof CallbackValue ? new PrintedCallback(this.#callbackText()) : item,
+      ),
+    );
+    const { identity, name, at } = this.#shown;
+    const isNamed = identity?.step === index && identity.argument === place;
+    const isKept = name === "mutated" && index === at && isObject(argument);
+    if (!isNamed && !isKept) return text;
+    const variable = argumentName(index, place);
+    this.#lines.push(`const ${variable} = ${text};`);
+    return variable;
+  }
+
+  #callbackText(): string {
+    const index = this.#callbacks;
+    this.#callbacks += 1;
+    if (index !== this.#shown.callback) return "(value) => value";
+    this.#lines.push("const calls = [];");
+    return "(...args) => { calls.push(args); return args[0]; }";
+  }
+
+  #expectCallback(index: number): void {
+    const calls = this.#played.callbacks[index] ?? [];
+    this.#lines.push(`await new Promise((resolve) => setTimeout(resolve, ${CALLBACK_TIME}));`);
+    this.#lines.push(`expect(calls).toEqual(${listText(calls)});`);
+  }
+
+  #expect(step: Step, call: string, outcome: StepOutcome | undefined): void {
+    const { name, identity, at } = this.#shown;
+    const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
+    if (name === "async" && isLater) {
+      this.#lines.push(`const promise = ${call};`, "expect(promise).toBeInstanceOf(Promise);");
+      if (outcome?.status === "rejected") this.#lines.push("await promise.catch(() => {});");
+      return;
+    }
+    if (identity) {
+      const variable =
+        identity.argument === undefined
+          ? `result${identity.step + 1}`
+          : argumentName(identity.step, identity.argument);
+      this.#lines.push(`expect(${isLater ? "await " : ""}${call}).toBe(${variable});`);
+      return;
+    }
+    if (name === "mutated") {
+      this.#lines.push(`${isLater ? "await " : ""}${call};`);
+      for (const [place, argument] of step.args.entries())
+        if (isObject(asGenerated(argument)) && !this.#played.reused.has(`${at}.${place}`))
+          this.#lines.push(`expect(${argumentName(at, place)}).toEqual(${literal(asGenerated(argument))});`);
+      return;
+    }
+    this.#lines.push(expectation(step, call, outcome));
+  }
+}
+
+function argumentName(step: number, place: number): string {
+  return `argument${step + 1}_${place + 1}`;
+}
+
+/** Prints a callback as code. */
+class PrintedCallback {
+  readonly #text: string;
+
+  constructor(text: string) {
+    this.#text = text;
+  }
+
+  [fc.toStringMethod](): string {
+    return this.#text;
+  }
 }
 
 function access(key: string | symbol): string {
@@ -76,24 +199,34 @@ function expectation({ operation: { use } }: Step, call: string, seen: StepOutco
 }
 
 function thrown(error: unknown): string {
-  return error instanceof Error && error.message ? JSON.stringify(error.message) : "";
+  if (!(error instanceof Error)) return "";
+  return `expect.objectContaining({ message: ${JSON.stringify(error.message)} })`;
 }
 
 function answered(call: string, value: unknown): string {
   if (value === SELF) return `expect(${call}).toBe(subject);`;
-  if (value instanceof Iterated) return `expect([...(${call})]).toEqual(${listText(value.values)});`;
-  if (!isObject(value)) return `expect(${call}).toBe(${valueCode(value)});`;
+  if (value instanceof Iterated) return iterated(call, value);
+  if (!isObject(value)) return `expect(${call}).toBe(${literal(value)});`;
   if (Array.isArray(value)) return `expect(${call}).toEqual(${listText(value)});`;
   if (value instanceof Date || (typeof value !== "function" && isPlain(value)))
-    return `expect(${call}).toEqual(${valueCode(value)});`;
+    return `expect(${call}).toEqual(${literal(value)});`;
   return `expect(${call}).toBeTypeOf("${typeof value}");`;
+}
+
+/** Reads an iterator in code, as far as it was read. */
+function iterated(call: string, { values, error, isAsync }: Iterated): string {
+  const item = isAsync ? "for await (const item of" : "for (const item of";
+  const loop = `${item} iterator) { items.push(item); if (items.length === ${MAX_ITEMS}) break; }`;
+  const body = error === undefined ? loop : `try { ${loop} } catch {}`;
+  const made = `const iterator = ${call};\nexpect(iterator).not.toBeInstanceOf(Array);`;
+  return `${made}\nconst items = [];\n${body}\nexpect(items).toEqual(${listText(values)});`;
 }
 
 const MAX_LENGTH = 80;
 
 /** Returns an array literal, with one line per item if it is long. */
 function listText(values: readonly unknown[]): string {
-  const text = valueCode(values);
+  const text = literal(values);
   if (text.length <= MAX_LENGTH) return text;
-  return `[\n${values.map((value) => `  ${valueCode(value)},\n`).join("")}]`;
+  return `[\n${values.map((value) => `  ${literal(value)},\n`).join("")}]`;
 }

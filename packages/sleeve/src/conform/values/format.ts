@@ -1,7 +1,6 @@
-import { stringify } from "fast-check";
+import fc, { stringify } from "fast-check";
 import { describe } from "../../forward/subject.ts";
 import { Iterated, SELF, type StepOutcome } from "../sequences/sequence-run.ts";
-import { CallbackValue } from "./arbitraries.ts";
 import { isPlain } from "./equality.ts";
 import { isOneShot, itemsOf } from "./one-shot.ts";
 import { isObject, tagOf } from "./schema.ts";
@@ -19,11 +18,11 @@ export function valueCode(value: unknown): string {
   if (typeof value === "number") return Object.is(value, -0) ? "-0" : String(value);
   if (!isObject(value)) return typeof value === "symbol" ? String(value) : stringify(value);
   if (value instanceof Error) return errorText(value);
-  if (value instanceof CallbackValue) return stringify(value);
+  if (typeof Reflect.get(value, fc.toStringMethod) === "function") return stringify(value);
   if (value instanceof Date)
     return Number.isNaN(value.getTime()) ? "new Date(NaN)" : `new Date("${value.toISOString()}")`;
   if (typeof value === "function") return value.name ? `the function ${value.name}` : "a function";
-  if (isPlain(value) || /^(Map|Set|RegExp|Uint8Array)$/.test(tagOf(value))) {
+  if (isPlain(value) || /^(?:Map|Set|RegExp|\w+Array|ArrayBuffer)$/.test(tagOf(value))) {
     try {
       return stringify(value);
     } catch {
@@ -33,6 +32,31 @@ export function valueCode(value: unknown): string {
   if (isOneShot(value)) return `${valueCode(itemsOf(value))}.values()`;
   const tag = tagOf(value);
   return tag !== "Object" && describe(value) === "an object" ? `a ${tag}` : describe(value);
+}
+
+/** Returns code that creates a value, or an equal one. An object of an unknown class is only described, in a comment. */
+export function literal(value: unknown): string {
+  if (typeof value === "symbol") {
+    const key = Symbol.keyFor(value);
+    return key === undefined
+      ? `Symbol(${JSON.stringify(value.description ?? "")})`
+      : `Symbol.for(${JSON.stringify(key)})`;
+  }
+  if (!isObject(value)) return valueCode(value);
+  if (value instanceof Error) {
+    const known = /^(?:Aggregate|Eval|Range|Reference|Syntax|Type|URI)?Error$/.test(value.constructor.name);
+    return `new ${known ? value.constructor.name : "Error"}(${JSON.stringify(value.message)})`;
+  }
+  if (typeof value === "function") return "() => {}";
+  if (typeof (value as { href?: unknown }).href === "string" && tagOf(value) === "URL")
+    return `new URL(${JSON.stringify((value as { href: string }).href)})`;
+  const isDescribed =
+    !isPlain(value) &&
+    !isOneShot(value) &&
+    !/^(?:Map|Set|RegExp|Date|\w+Array|ArrayBuffer)$/.test(tagOf(value));
+  if (isDescribed && typeof Reflect.get(value, fc.toStringMethod) !== "function")
+    return `{ /* ${valueCode(value).replaceAll("*/", "")} */ }`;
+  return valueCode(value);
 }
 
 /** Formats an error. */

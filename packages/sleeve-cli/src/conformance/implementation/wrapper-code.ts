@@ -1,4 +1,4 @@
-import { modifiersOf } from "../compiler/syntax.ts";
+import { modifiersOf } from "../../compiler/syntax.ts";
 import {
   isArrowFunction,
   isAsExpression,
@@ -18,7 +18,7 @@ import {
   type Node,
   type ParameterDeclaration,
   SyntaxKind,
-} from "../compiler/typescript.ts";
+} from "../../compiler/typescript.ts";
 
 /** The code of one member of a wrapper. */
 export interface MemberCode {

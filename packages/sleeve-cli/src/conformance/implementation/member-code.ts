@@ -1,4 +1,4 @@
-import { modifiersOf } from "../compiler/syntax.ts";
+import { modifiersOf } from "../../compiler/syntax.ts";
 import {
   isArrowFunction,
   isBinaryExpression,
@@ -15,7 +15,7 @@ import {
   type Node,
   type ParameterDeclaration,
   SyntaxKind,
-} from "../compiler/typescript.ts";
+} from "../../compiler/typescript.ts";
 import { type MemberCode, nameText, returnedFrom, stripped, visitOwn } from "./wrapper-code.ts";
 
 /** The code of a function that a member holds. */

@@ -1,5 +1,5 @@
-import { aliasTarget } from "../compiler/syntax.ts";
-import type { Checker, Node } from "../compiler/typescript.ts";
+import { aliasTarget } from "../../compiler/syntax.ts";
+import type { Checker, Node } from "../../compiler/typescript.ts";
 
 /** Returns the name of a function of this library; `undefined` for any other. */
 export function libraryFunctionOf(checker: Checker, callee: Node): string | undefined {

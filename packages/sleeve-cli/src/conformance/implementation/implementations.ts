@@ -8,8 +8,8 @@ import {
   type Node,
   SignatureKind,
   type Type,
-} from "../compiler/typescript.ts";
-import { type AdapterMapping, awaited, clientTypeOf, type Exported } from "./exported.ts";
+} from "../../compiler/typescript.ts";
+import { type AdapterMapping, awaited, clientTypeOf, type Exported } from "../exported.ts";
 import { memberCode } from "./member-code.ts";
 import { isOfUntypedModule } from "./outside-values.ts";
 import { type FoundValue, ValueReader } from "./value-reader.ts";

@@ -1,4 +1,4 @@
-import { aliasTarget } from "../compiler/syntax.ts";
+import { aliasTarget } from "../../compiler/syntax.ts";
 import {
   type Checker,
   isCallExpression,
@@ -10,7 +10,7 @@ import {
   type Node,
   SyntaxKind,
   TypeFlags,
-} from "../compiler/typescript.ts";
+} from "../../compiler/typescript.ts";
 import { type MemberCode, returnedFrom, stripped } from "./wrapper-code.ts";
 
 /** Whether an expression names something that is declared outside the project: `parse`, `outside.parse`. */

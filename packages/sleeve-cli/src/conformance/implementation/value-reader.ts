@@ -1,4 +1,4 @@
-import { aliasTarget } from "../compiler/syntax.ts";
+import { aliasTarget } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -27,8 +27,8 @@ import {
   SyntaxKind,
   type Type,
   TypeFlags,
-} from "../compiler/typescript.ts";
-import { type AdapterMapping, awaited, mappingOf } from "./exported.ts";
+} from "../../compiler/typescript.ts";
+import { type AdapterMapping, awaited, mappingOf } from "../exported.ts";
 import type { MemberOwner } from "./implementations.ts";
 import { libraryFunctionOf } from "./library-functions.ts";
 import { classMembers, type FunctionCode, literalMembers, staticMembers } from "./member-code.ts";
