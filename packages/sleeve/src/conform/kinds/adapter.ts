@@ -8,6 +8,7 @@ import type { StepOutcome } from "../sequences/sequence-run.ts";
 import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wrapper } from "../types.ts";
 import { errorText, outcomeText } from "../values/format.ts";
 import { safeGet } from "../values/schema.ts";
+import { emptyMembers, independentArguments, independentResults, lostCalls } from "./adapter-laws.ts";
 import { CallbackConventions } from "./callback-conventions.ts";
 import { LeakTracker } from "./leak-tracker.ts";
 import { callOf, type Probe, probesOf, type Wrapping, withSpied } from "./probe.ts";
@@ -79,6 +80,14 @@ function adapterChecks<Target extends object, Adaptee extends object>(
     check("exposes no outside error, and swallows none", async () =>
       failureFindings(wrapping, await probes(), context),
     ),
+    check("returns what depends on its adaptee", async () => [
+      ...(await emptyMembers(wrapping, await probes(), context)),
+      ...(await independentResults(wrapping, await probes(), context)),
+    ]),
+    check("passes on what its arguments mean", async () =>
+      independentArguments(wrapping, await probes(), context),
+    ),
+    check("loses no call between others", () => lostCalls(wrapping, context)),
     check("releases what it owns exactly once", () =>
       releaseFindings(wrapping, context, {
         owns,
