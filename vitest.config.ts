@@ -1,7 +1,12 @@
 import { availableParallelism } from "node:os";
 import { defineConfig } from "vitest/config";
 
-const options = { testTimeout: 60_000, hookTimeout: 120_000 };
+const options = {
+  testTimeout: 60_000,
+  hookTimeout: 120_000,
+  // Whether a command prints progress depends on how long it takes.
+  env: { SLEEVE_NO_PROGRESS: "1" },
+};
 
 /**
  * Named projects, so that the tests of one part can run alone: `npx vitest run --project cli`. `fast` starts no processes

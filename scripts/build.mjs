@@ -58,6 +58,7 @@ const ENTRIES = {
     "project/components/component-process",
     "move/own-compiler-process",
     "compiler/watchdog",
+    "report/progress-thread",
   ],
 };
 
@@ -71,6 +72,7 @@ const OUTPUT_NAMES = {
   "project/components/component-process": "chunks/component-process",
   "move/own-compiler-process": "chunks/own-compiler-process",
   "compiler/watchdog": "chunks/watchdog",
+  "report/progress-thread": "chunks/progress-thread",
 };
 
 compile("packages/sleeve");

@@ -78,7 +78,7 @@ async function terminal(name, command, args, cwd, from = () => 0) {
   const { stdout, stderr } = spawnSync(process.execPath, args, {
     cwd,
     encoding: "utf8",
-    env: { ...process.env, FORCE_COLOR: "1" },
+    env: { ...process.env, FORCE_COLOR: "1", SLEEVE_NO_PROGRESS: "1" },
   });
   const lines = `${stdout}${stderr}`.trimEnd().split("\n");
   const fitting = 43;

@@ -37,7 +37,7 @@ export function sleeve(command, argument, { folder, options = [], cwd = root, ex
   const { status, stdout, stderr } = spawnSync(process.execPath, [cli, ...args], {
     cwd,
     encoding: "utf8",
-    env: { ...process.env, ...colour },
+    env: { ...process.env, SLEEVE_NO_PROGRESS: "1", ...colour },
   });
   if (status !== exitCode) throw new Error(`sleeve ${command} ended with ${status}: ${stderr}`);
   for (const line of show(stdout.trimEnd().split("\n"))) print(line);

@@ -28,6 +28,8 @@ export interface CheckRunOptions extends CheckOptions {
   readonly changed?: boolean | undefined;
   /** Whether to record the current findings, so that only new ones fail. */
   readonly record?: boolean | undefined;
+  /** Called before each wrapper with the number of those that are checked, and of all. */
+  readonly onProgress?: ((done: number, all: number) => void) | undefined;
 }
 
 /** What a check returns. */
@@ -46,7 +48,7 @@ export interface Checked {
  * @throws {CliError} `NO_CONFIG`, and the errors of finding the project and loading its config
  */
 export async function runCheck(options: CheckRunOptions): Promise<Checked> {
-  const { folder, tsconfig, today, changed, record } = options;
+  const { folder, tsconfig, today, changed, record, onProgress } = options;
   const config = await configOf(folder, tsconfig);
   using project = openForCheck(folder, tsconfig, config);
   const { root } = project;
@@ -56,7 +58,7 @@ export async function runCheck(options: CheckRunOptions): Promise<Checked> {
     return checkProject(project, config, { today, recorded: recordedFindingsIn(root) });
   }
   const files = changed ? changedFiles(root) : undefined;
-  return checkProject(project, config, { today, recorded: recordedFindingsIn(root) }, files);
+  return checkProject(project, config, { today, recorded: recordedFindingsIn(root), onProgress }, files);
 }
 
 /** Opens a project with the settings of its config. */
@@ -100,13 +102,13 @@ export async function configOf(folder: string, tsconfig: string | undefined): Pr
 export function checkProject(
   project: OpenProject,
   config: Config,
-  context: RunContext,
+  context: RunContext & Pick<CheckRunOptions, "onProgress">,
   files?: ReadonlySet<string>,
 ): Checked {
   const debts = new Map(
     Object.keys(config.borders ?? {}).map((name) => [name, new Debt(config.isolated?.[name]?.debt)] as const),
   );
-  const { wrappers, problems } = checkWrappers(project, config, debts, files);
+  const { wrappers, problems } = checkWrappers(project, config, debts, files, context.onProgress);
   const checked = [...debts].map(([name, debt]) => {
     const border = checkBorder(project, name, config.borders?.[name] ?? [], debt);
     const findings = border.findings.filter(({ place }) => !files || files.has(place.file));
@@ -159,11 +161,14 @@ function checkWrappers(
   { targets = {}, facades = [], isolated = {} }: Config,
   debts: ReadonlyMap<string, Debt>,
   files: ReadonlySet<string> | undefined,
+  onProgress: CheckRunOptions["onProgress"],
 ) {
+  const all = Object.values(targets).flat().length;
   const wrappers: WrapperResult<Finding>[] = [];
   const problems: Problem[] = [];
   for (const [target, names] of Object.entries(targets)) {
     for (const [index, wrapper] of names.entries()) {
+      onProgress?.(wrappers.length, all);
       const places = [target, wrapper].map((place) => place.split("#")[0] ?? "");
       if (files && !places.some((file) => files.has(file))) continue;
       try {

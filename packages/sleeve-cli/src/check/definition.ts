@@ -38,12 +38,15 @@ export const checkCommand = new Command("check")
     runCommand(options, async () => {
       const { tsconfig, changed, record, verbose: isVerbose } = options;
       if (options.watch) return watchUntilStopped(folder, tsconfig, isVerbose);
-      const [{ runCheck }, { formatCheck }, { coloursFor }] = await Promise.all([
+      const [{ runCheck }, { formatCheck }, { coloursFor }, { withProgress }] = await Promise.all([
         import("./command.ts"),
         import("../report/check/format-check.ts"),
         import("../report/terminal.ts"),
+        import("../report/progress.ts"),
       ]);
-      const checked = await runCheck({ folder, tsconfig, changed, record, today: today() });
+      const checked = await withProgress(() =>
+        runCheck({ folder, tsconfig, changed, record, today: today() }),
+      );
       const format = FORMATS.find((name) => options[name]) ?? "text";
       const colours = coloursFor(process.stdout);
       process.stdout.write(formatCheck(checked, format, { colours, version: VERSION, isVerbose }));

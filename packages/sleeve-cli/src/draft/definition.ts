@@ -28,21 +28,26 @@ export const draftCommand = new Command("draft")
   .action((module, folder, options) =>
     runCommand(options, async () => {
       const { json, tsconfig, into, sameNames, runExamples, write } = options;
-      const [{ runDraft }, { jsonText }, { draftText }, { coloursFor }] = await Promise.all([
-        import("./command.ts"),
-        import("../report/json.ts"),
-        import("../report/draft-text.ts"),
-        import("../report/terminal.ts"),
-      ]);
-      const drafted = await runDraft({
-        module,
-        folder,
-        tsconfig,
-        into,
-        sameNames,
-        write,
-        runsExamples: runExamples,
-      });
+      const [{ runDraft }, { jsonText }, { draftText }, { coloursFor }, { withProgress }] = await Promise.all(
+        [
+          import("./command.ts"),
+          import("../report/json.ts"),
+          import("../report/draft-text.ts"),
+          import("../report/terminal.ts"),
+          import("../report/progress.ts"),
+        ],
+      );
+      const drafted = await withProgress(() =>
+        runDraft({
+          module,
+          folder,
+          tsconfig,
+          into,
+          sameNames,
+          write,
+          runsExamples: runExamples,
+        }),
+      );
       const { draft, isWritten, recovery, problems } = drafted;
       printRecovery(recovery);
       process.stdout.write(

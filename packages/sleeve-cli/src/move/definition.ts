@@ -21,13 +21,14 @@ export const moveCommand = new Command("move")
   .action((module, folder, options) =>
     runCommand(options, async () => {
       const { json, tsconfig, write, uncommitted } = options;
-      const [{ runMove }, { jsonText }, { moveText }, { coloursFor }] = await Promise.all([
+      const [{ runMove }, { jsonText }, { moveText }, { coloursFor }, { withProgress }] = await Promise.all([
         import("./command.ts"),
         import("../report/json.ts"),
         import("../report/move-text.ts"),
         import("../report/terminal.ts"),
+        import("../report/progress.ts"),
       ]);
-      const moved = await runMove({ module, folder, tsconfig, write, uncommitted });
+      const moved = await withProgress(() => runMove({ module, folder, tsconfig, write, uncommitted }));
       const { move, isWritten, recovery, problems } = moved;
       printRecovery(recovery);
       process.stdout.write(

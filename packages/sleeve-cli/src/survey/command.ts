@@ -41,6 +41,7 @@ export async function runSurvey(options: SurveyOptions): Promise<{
   const config = (await loadConfig(findProject(folder, tsconfig).root)) ?? {};
   const found = findProject(folder, tsconfig ?? config.tsconfig);
   const outside = { legacy: config.legacy, builtIns };
+  if (!imports) await requireImported(found, outside, focus.package);
   const { facts, problems, files } = imports
     ? await surveyImports(found, outside)
     : await surveyMembers(found, outside, { signatures, globals: builtIns, onProgress });
@@ -49,6 +50,17 @@ export async function runSurvey(options: SurveyOptions): Promise<{
     survey: focusedSurvey(facts, focus),
     problems: [...interruptionIn(found.root), ...problems],
   };
+}
+
+/** Whether a package is imported needs no compiler. */
+async function requireImported(
+  found: ProjectFolder,
+  outside: OutsideOptions,
+  name: string | undefined,
+): Promise<void> {
+  if (name === undefined || name.startsWith("global ")) return;
+  const { facts, files } = await surveyImports(found, outside);
+  requireFocus(facts, files, { package: name });
 }
 
 type Surveyed = Pick<KeptSurvey, "facts" | "problems" | "files">;

@@ -26,26 +26,32 @@ export const surveyCommand = new Command("survey")
   .action((folder, options) =>
     runCommand(options, async () => {
       const { json, mermaid, tsconfig, imports, builtIns, package: name, file, member } = options;
-      const [{ runSurvey }, { jsonText }, { surveyText }, { surveyMermaid }, { coloursFor }, { progressOn }] =
-        await Promise.all([
-          import("./command.ts"),
-          import("../report/json.ts"),
-          import("../report/survey-text.ts"),
-          import("../report/survey-mermaid.ts"),
-          import("../report/terminal.ts"),
-          import("../report/progress.ts"),
-        ]);
-      const progress = progressOn(process.stderr);
-      const { survey, problems } = await runSurvey({
-        folder,
-        tsconfig,
-        imports,
-        builtIns,
-        signatures: json === true || member !== undefined,
-        focus: { package: name, file, member },
-        onProgress: progress.show,
-      });
-      progress.clear();
+      const [
+        { runSurvey },
+        { jsonText },
+        { surveyText },
+        { surveyMermaid },
+        { coloursFor },
+        { withProgress },
+      ] = await Promise.all([
+        import("./command.ts"),
+        import("../report/json.ts"),
+        import("../report/survey-text.ts"),
+        import("../report/survey-mermaid.ts"),
+        import("../report/terminal.ts"),
+        import("../report/progress.ts"),
+      ]);
+      const { survey, problems } = await withProgress((onProgress) =>
+        runSurvey({
+          folder,
+          tsconfig,
+          imports,
+          builtIns,
+          signatures: json === true || member !== undefined,
+          focus: { package: name, file, member },
+          onProgress,
+        }),
+      );
       const isDetailed = [name, file, member].some((focus) => focus !== undefined);
       process.stdout.write(
         json

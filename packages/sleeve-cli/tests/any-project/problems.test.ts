@@ -211,3 +211,16 @@ test("file names and line endings of any kind are accepted", () => {
     packages[0]?.members.map(({ member, places: [place] }) => `${member} ${place?.line}:${place?.column}`),
   ).toEqual(["$1 3:1", "größe 4:30", "obj 4:37", "quoted-name 4:41"]);
 });
+
+test("progress is printed on standard error only, until the command ends, and can be turned off", () => {
+  // A config with code that takes longer than the first line of progress.
+  const root = project({
+    ...installed("crane", "export declare function lift(): void;"),
+    "src/a.ts": 'import { lift } from "crane";\nlift();\n',
+    "sleeve.config.ts": "await new Promise((resolve) => setTimeout(resolve, 3500));\nexport default {};\n",
+  });
+  const shown = sleeveWith({ SLEEVE_NO_PROGRESS: "" }, root, "survey", "--json");
+  expect(shown.stderr).toMatch(/^(?:sleeve: (?:working|\d+ of \d+ files), \d+ s\n)+$/);
+  const hidden = sleeve(root, "survey", "--json");
+  expect([hidden.stderr, hidden.stdout]).toEqual(["", shown.stdout]);
+});
