@@ -12,7 +12,7 @@ export { fake } from "./fake.ts";
 export { faultsText } from "./faults/faults-text.ts";
 export { type FaultReport, type InjectedFault, type InjectOptions, injectFaults } from "./faults/inject.ts";
 export { FINDINGS, type Finding, type FindingName, findingText } from "./finding.ts";
-export { type AdapterOfOptions, adapterOf } from "./kinds/adapter.ts";
+export { type AdapterOfOptions, adapterOf } from "./kinds/adapter/adapter.ts";
 export { type BridgeHandle, type BridgeOfOptions, bridgeOf } from "./kinds/bridge.ts";
 export { cacheOf } from "./kinds/cache.ts";
 export { decoratorOf, proxyOf, type SubjectOptions } from "./kinds/decorator.ts";

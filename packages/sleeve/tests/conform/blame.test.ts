@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { cached, decorate, limited, retrying, waiting } from "sleeve";
 import {
+  adapterOf,
   type CheckOptions,
   cacheOf,
   checkContract,
@@ -524,5 +525,128 @@ describe("a test clock", () => {
         },
       ),
     );
+  });
+});
+
+describe("an adapter", () => {
+  class Meter {
+    feet(gauge: string): number {
+      return gauge.length * 3;
+    }
+    readings(gauge: string, count: number): { feet: number }[] {
+      return Array.from({ length: Math.min(Number(count) || 1, 4) }, () => ({ feet: String(gauge).length }));
+    }
+    reset(): number {
+      return 1;
+    }
+    watch(listener: (feet: number) => void): () => void {
+      listener(3);
+      return () => {};
+    }
+  }
+  interface Levels {
+    metres(gauge: string): number;
+    all(gauge: string, count: number): readonly { metres: number }[];
+    clear(): void;
+    onLevel(listener: (metres: number) => void): number;
+    offLevel(id: number): boolean;
+  }
+  class NoLevel extends Error {}
+  const owning = <Result>(run: () => Result): Result => {
+    try {
+      return run();
+    } catch (cause) {
+      throw new NoLevel("no level", { cause });
+    }
+  };
+  const right = (meter: Meter): Levels => {
+    const stops = new Map<number, () => void>();
+    return {
+      metres: (gauge) => owning(() => meter.feet(gauge) * 0.3048),
+      all: (gauge, count) =>
+        owning(() => meter.readings(gauge, count).map(({ feet }) => ({ metres: feet * 0.3048 }))),
+      clear: () => void owning(() => meter.reset()),
+      onLevel: (listener) =>
+        owning(() => {
+          stops.set(
+            stops.size,
+            meter.watch((feet) => typeof listener === "function" && listener(feet * 0.3048)),
+          );
+          return stops.size - 1;
+        }),
+      offLevel: (id) => {
+        stops.get(id)?.();
+        return stops.delete(id);
+      },
+    };
+  };
+
+  /** Mistakes that a client sees only by how a result follows from the adaptee, or from earlier calls. */
+  const MISTAKES: Readonly<
+    Record<string, readonly [finding: string, change: (meter: Meter) => Partial<Levels>]>
+  > = {
+    "a constant result": [
+      "result",
+      (meter) => ({ metres: (gauge) => owning(() => meter.feet(gauge) * 0 + 1) }),
+    ],
+    "an empty list": [
+      "result",
+      (meter) => ({ all: (gauge, count) => owning(() => meter.readings(gauge, count).slice(9) as never) }),
+    ],
+    "a member that does nothing": ["calls", () => ({ clear: () => {} })],
+    "a call that is made once": [
+      "calls",
+      (meter) => {
+        let isUsed = false;
+        return {
+          metres(gauge) {
+            if (isUsed) return Number.NaN;
+            isUsed = true;
+            return owning(() => meter.feet(gauge) * 0.3048);
+          },
+        };
+      },
+    ],
+    "an argument that is dropped": [
+      "argument",
+      (meter) => ({
+        all: (_gauge, count) =>
+          owning(() => meter.readings("PE-1", count).map(({ feet }) => ({ metres: feet }))),
+      }),
+    ],
+  };
+
+  const levels = contract<Levels>("Levels", { errors: [NoLevel] });
+  const adapted = (change: (meter: Meter) => Partial<Levels>) =>
+    adapterOf<Levels, Meter>({
+      adaptee: () => new Meter(),
+      wrap: (meter) => ({ ...right(meter), ...change(meter) }),
+    });
+
+  test("answers from its adaptee, with what it is given, each time", async () => {
+    const found = await findingsOf(levels, {
+      right: adapted(() => ({})),
+      ...Object.fromEntries(Object.entries(MISTAKES).map(([name, [, change]]) => [name, adapted(change)])),
+    });
+    expect(found["right"]).toEqual([]);
+    for (const [name, [finding]] of Object.entries(MISTAKES))
+      expect([name, found[name]]).toEqual([name, [finding]]);
+    expect(Object.keys(found)).toHaveLength(6);
+  });
+
+  test("may round what the contract generates", async () => {
+    const DAY = 86_400_000;
+    interface Days {
+      tides(time: Date): number;
+    }
+    const days = contract<Days>("Days", {
+      arguments: { tides: [fc.integer({ min: 1, max: DAY - 1 }).map((time) => new Date(time))] },
+    });
+    const adapter = adapterOf<Days, { of(day: number): number }>({
+      adaptee: () => ({ of: (day) => day + 4 }),
+      wrap: (outside) => ({ tides: (time) => outside.of(Math.floor(time.getTime() / DAY)) }),
+      suppressions: { escaped: "the outside does not fail" },
+    });
+    expect(await findingsOf(days, { adapter })).toEqual({ adapter: [] });
   });
 });

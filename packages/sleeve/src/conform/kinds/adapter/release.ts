@@ -1,11 +1,11 @@
-import { releaseKeysOf } from "../../shared/release-names.ts";
-import { reflect } from "../../surface/reflect.ts";
-import type { Finding } from "../finding.ts";
-import type { PlayTerms } from "../sequences/sequence-run.ts";
-import type { Context } from "../types.ts";
-import { badContract } from "../values/arbitraries.ts";
-import { callOf, type Wrapping, withSpied } from "./probe.ts";
-import type { Spied } from "./spy.ts";
+import { releaseKeysOf } from "../../../shared/release-names.ts";
+import { reflect } from "../../../surface/reflect.ts";
+import type { Finding } from "../../finding.ts";
+import type { PlayTerms } from "../../sequences/sequence-run.ts";
+import type { Context } from "../../types.ts";
+import { badContract } from "../../values/arbitraries.ts";
+import { callOf, type Wrapping, withSpied } from "../probe.ts";
+import type { Spied } from "../spy.ts";
 
 export interface ReleaseTerms {
   readonly owns: boolean | undefined;

@@ -1,19 +1,19 @@
-import { describe } from "../../forward/subject.ts";
-import { reflect } from "../../surface/reflect.ts";
-import { check } from "../checks/contract-checks.ts";
-import { isAllowed } from "../checks/examples.ts";
-import type { Finding } from "../finding.ts";
-import { untyped } from "../implementation.ts";
-import type { StepOutcome } from "../sequences/sequence-run.ts";
-import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wrapper } from "../types.ts";
-import { errorText, outcomeText } from "../values/format.ts";
-import { safeGet } from "../values/schema.ts";
-import { emptyMembers, independentArguments, independentResults, lostCalls } from "./adapter-laws.ts";
-import { CallbackConventions } from "./callback-conventions.ts";
+import { describe } from "../../../forward/subject.ts";
+import { reflect } from "../../../surface/reflect.ts";
+import { check } from "../../checks/contract-checks.ts";
+import { isAllowed } from "../../checks/examples.ts";
+import type { Finding } from "../../finding.ts";
+import { untyped } from "../../implementation.ts";
+import type { StepOutcome } from "../../sequences/sequence-run.ts";
+import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wrapper } from "../../types.ts";
+import { errorText, outcomeText } from "../../values/format.ts";
+import { safeGet } from "../../values/schema.ts";
+import { CallbackConventions } from "../callback-conventions.ts";
+import { callOf, type Probe, probesOf, type Wrapping, withSpied } from "../probe.ts";
+import { changed, wrapInput } from "../wrap-input.ts";
+import { emptyMembers, independentArguments, independentResults, lostCalls } from "./laws.ts";
 import { LeakTracker } from "./leak-tracker.ts";
-import { callOf, type Probe, probesOf, type Wrapping, withSpied } from "./probe.ts";
 import { releaseFindings } from "./release.ts";
-import { changed, wrapInput } from "./wrap-input.ts";
 
 export interface AdapterOfOptions<Target, Adaptee extends object> {
   /** Creates an adaptee, or a small fake of one. It is called many times. */

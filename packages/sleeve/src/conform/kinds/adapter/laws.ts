@@ -1,17 +1,17 @@
 import fc from "fast-check";
-import { RELEASE_NAMES } from "../../shared/release-names.ts";
-import type { Finding } from "../finding.ts";
-import type { Operation } from "../sequences/operations.ts";
-import { runSequence, type StepOutcome } from "../sequences/sequence-run.ts";
-import { asGenerated, type Step, sequencesOf } from "../sequences/steps.ts";
-import { stepsCode } from "../sequences/steps-code.ts";
-import type { Context } from "../types.ts";
-import { CallbackValue } from "../values/arbitraries.ts";
-import { deepCopy, equalValues } from "../values/equality.ts";
-import { formatValue, outcomeText } from "../values/format.ts";
-import { isObject, isPromise } from "../values/schema.ts";
-import { callOf, type Probe, type Wrapping, withSpied } from "./probe.ts";
-import type { Script, Spied } from "./spy.ts";
+import { RELEASE_NAMES } from "../../../shared/release-names.ts";
+import type { Finding } from "../../finding.ts";
+import type { Operation } from "../../sequences/operations.ts";
+import { runSequence, type StepOutcome } from "../../sequences/sequence-run.ts";
+import { asGenerated, type Step, sequencesOf } from "../../sequences/steps.ts";
+import { stepsCode } from "../../sequences/steps-code.ts";
+import type { Context } from "../../types.ts";
+import { CallbackValue } from "../../values/arbitraries.ts";
+import { deepCopy, equalValues } from "../../values/equality.ts";
+import { formatValue, outcomeText } from "../../values/format.ts";
+import { isObject, isPromise } from "../../values/schema.ts";
+import { callOf, type Probe, type Wrapping, withSpied } from "../probe.ts";
+import type { Script, Spied } from "../spy.ts";
 
 /** What one call of an adapter did: the calls of the adaptee, and the outcome. */
 interface AdapterCall {
@@ -74,7 +74,7 @@ export async function independentResults(
       place: operation.label,
       expected: "a result that depends on the adaptee's",
       found: `${formatValue(shown)}, whatever the adaptee returns`,
-      remedy: `Return what the adaptee's result stands for, or suppress \`result\` with the reason.`,
+      remedy: `Derive the result from the adaptee's, or suppress \`result\` with the reason.`,
     };
   });
 }
@@ -95,7 +95,9 @@ export async function independentArguments(
       if (hint.status !== "returned" && hint.status !== "resolved") continue;
       if (args.some((argument) => typeof argument === "function")) continue;
       const did = await adapterCall(wrapping, operation, args, context);
-      if (did.calls.length > 0) reaching.push({ args, did });
+      // A function that the adapter passes may hold the arguments.
+      const isVisible = did.calls.every(([, sent]) => sent.every((value) => typeof value !== "function"));
+      if (did.calls.length > 0 && isVisible) reaching.push({ args, did });
     }
     const length = await declaredLength(wrapping, operation);
     for (let place = 0; place < length; place += 1) {

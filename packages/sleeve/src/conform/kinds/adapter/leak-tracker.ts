@@ -1,8 +1,8 @@
-import { isThenable } from "../../shared/thenable.ts";
-import { isPlain } from "../values/equality.ts";
-import { isObject, tagOf } from "../values/schema.ts";
-import type { CallbackConventions } from "./callback-conventions.ts";
-import type { Script } from "./spy.ts";
+import { isThenable } from "../../../shared/thenable.ts";
+import { isPlain } from "../../values/equality.ts";
+import { isObject, tagOf } from "../../values/schema.ts";
+import type { CallbackConventions } from "../callback-conventions.ts";
+import type { Script } from "../spy.ts";
 
 /** Tracks what comes out of the code behind a wrapper: its objects and its errors. */
 export class LeakTracker {
