@@ -650,3 +650,139 @@ describe("an adapter", () => {
     expect(await findingsOf(days, { adapter })).toEqual({ adapter: [] });
   });
 });
+
+test("a listener is removed by the function that was added", async () => {
+  interface Bell {
+    on(listener: (count: number) => void): void;
+    off(listener: (count: number) => void): void;
+    ring(): number;
+  }
+  class SteelBell implements Bell {
+    readonly #listeners = new Set<(count: number) => void>();
+    #count = 0;
+    on(listener: (count: number) => void): void {
+      this.#listeners.add(listener);
+    }
+    off(listener: (count: number) => void): void {
+      this.#listeners.delete(listener);
+    }
+    ring(): number {
+      this.#count += 1;
+      for (const listener of this.#listeners) listener(this.#count);
+      return this.#count;
+    }
+  }
+  const signature = { parameters: [{ name: "listener", schema: { function: true } }], result: {} } as const;
+  const bells = contract<Bell>("Bell", {
+    surface: {
+      name: "Bell",
+      members: {
+        on: { kind: "method", signatures: [signature] },
+        off: { kind: "method", signatures: [signature] },
+        ring: { kind: "method", signatures: [{ parameters: [], result: {} }] },
+      },
+    },
+  });
+  const bell = (change: (inner: Bell) => Partial<Bell>) => (): Bell => {
+    const inner = new SteelBell();
+    return {
+      on: (listener) => inner.on(listener),
+      off: (listener) => inner.off(listener),
+      ring: () => inner.ring(),
+      ...change(inner),
+    };
+  };
+  const reference = () => new SteelBell();
+  const right = await compare(bells, { reference, candidate: bell(() => ({})) }, TERMS);
+  expect(right.finding).toBeUndefined();
+  const { finding } = await compare(
+    bells,
+    {
+      reference,
+      // The function that is added is not the one that is removed.
+      candidate: bell((inner) => ({ on: (listener) => inner.on((count) => listener(count)) })),
+    },
+    TERMS,
+  );
+  expect(finding?.name).toBe("callback");
+  expect(finding?.code).toMatch(/subject\.on\(callback1\);\nsubject\.off\(callback1\);\nsubject\.ring\(\);/);
+});
+
+describe("an iterator", () => {
+  interface Log {
+    entries(count: number): Generator<number, string, unknown>;
+    later(count: number): AsyncGenerator<number, string, unknown>;
+    open(): number;
+  }
+  /** Its generators return a value, use what they are sent, catch errors, and count those that were not released. */
+  class MemoryLog implements Log {
+    #open = 0;
+    *entries(count: number): Generator<number, string, unknown> {
+      this.#open += 1;
+      try {
+        for (let at = 0; at < count; at += 1) yield (yield at) === 1 ? at + 10 : at;
+      } catch (error) {
+        return `caught ${(error as Error).message}`;
+      } finally {
+        this.#open -= 1;
+      }
+      return "end";
+    }
+    async *later(count: number): AsyncGenerator<number, string, unknown> {
+      return yield* this.entries(count);
+    }
+    open(): number {
+      return this.#open;
+    }
+  }
+  const logs = contract<Log>("Log", { arguments: { entries: [fc.nat(3)], later: [fc.nat(3)] } });
+  const log = (change: (inner: Log) => Partial<Log>) =>
+    decoratorOf<Log>({
+      subject: () => new MemoryLog(),
+      wrap: (inner) => ({
+        entries: (count) => inner.entries(count),
+        later: (count) => inner.later(count),
+        open: () => inner.open(),
+        ...change(inner),
+      }),
+    });
+
+  test("may be passed on by `yield*`, and not by a loop that loses what goes in or comes back", async () => {
+    const found = await findingsOf(logs, {
+      "passed on": log(() => ({})),
+      "yield*": log((inner) => ({
+        *entries(count) {
+          return yield* inner.entries(count);
+        },
+        async *later(count) {
+          return yield* inner.later(count);
+        },
+      })),
+      "a loop": log((inner) => ({
+        *entries(count) {
+          for (const item of inner.entries(count)) yield item;
+          return "end";
+        },
+      })),
+      "a lost value": log((inner) => ({
+        async *later(count) {
+          yield* inner.later(count);
+          return "";
+        },
+      })),
+      "never released": log((inner) => ({
+        *entries(count) {
+          const iterator = inner.entries(count);
+          let sent: unknown;
+          for (let step = iterator.next(); ; step = iterator.next(sent)) {
+            if (step.done) return step.value;
+            sent = yield step.value;
+          }
+        },
+      })),
+    });
+    expect([found["passed on"], found["yield*"]]).toEqual([[], []]);
+    for (const wrong of ["a loop", "a lost value", "never released"])
+      expect([wrong, found[wrong]]).toEqual([wrong, ["result"]]);
+  });
+});

@@ -3,7 +3,8 @@ import { SleeveError } from "../../shared/errors.ts";
 import type { FindingName } from "../finding.ts";
 import { type EqualityFunction, equalValues } from "../values/equality.ts";
 import { formatValue, outcomeText } from "../values/format.ts";
-import { Iterated, SELF, type SequenceResult, type StepOutcome } from "./sequence-run.ts";
+import { Iterated } from "./iteration.ts";
+import { SELF, type SequenceResult, type StepOutcome } from "./sequence-run.ts";
 import type { Step } from "./steps.ts";
 import type { SeenObject } from "./steps-code.ts";
 
@@ -72,8 +73,14 @@ function equalSeen(one: StepOutcome, other: StepOutcome, { equal, errors }: Equa
   const [left, right] = [one.value, other.value];
   if (left === SELF || right === SELF) return left === right;
   if (left instanceof Iterated && right instanceof Iterated)
-    return equal(left.values, right.values) && equalErrors(left.error, right.error, errors);
+    return equal(left.values, right.values) && equalEnds(left, right, { equal, errors });
   return !(left instanceof Iterated) && !(right instanceof Iterated) && equal(left, right);
+}
+
+/** An iterator that cannot be stopped, such as that of an array, may replace one that can. */
+function equalEnds(left: Iterated, right: Iterated, { equal, errors }: Pick<Equality, "equal" | "errors">): boolean {
+  if (left.isStopped !== right.isStopped) return true;
+  return equal(left.returned, right.returned) && equalErrors(left.error, right.error, errors);
 }
 
 /** An adapter that owns its adaptee refuses use after the release with an error of the library, whatever the target says. */

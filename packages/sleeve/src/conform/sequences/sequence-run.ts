@@ -7,6 +7,7 @@ import { CallbackValue } from "../values/arbitraries.ts";
 import { deepCopy, equalValues, isPlain } from "../values/equality.ts";
 import { freshIterator, isOneShot } from "../values/one-shot.ts";
 import { isObject } from "../values/schema.ts";
+import { iteratedLater, iteratedNow, readingOf } from "./iteration.ts";
 import type { Operation } from "./operations.ts";
 import { perform } from "./perform.ts";
 import { asGenerated, PreviousResult, type Step } from "./steps.ts";
@@ -16,31 +17,20 @@ export interface StepOutcome {
   readonly status: "returned" | "threw" | "resolved" | "rejected" | "unsettled";
   /** The original value or error. */
   readonly raw: unknown;
-  /** The value for comparison: the target itself is {@link SELF}, and an iterable is {@link Iterated}. */
+  /** The value for comparison: the target itself is {@link SELF}, and an iterable is `Iterated`. */
   readonly value: unknown;
 }
 
 /** Represents the target itself as a result. */
 export const SELF = Symbol("the target itself");
 
-/** The items read from an iterator. */
-export class Iterated {
-  readonly values: readonly unknown[];
-  readonly error: unknown;
-  readonly isAsync: boolean;
-
-  constructor(values: readonly unknown[], error: unknown, isAsync = false) {
-    this.values = values;
-    this.error = error;
-    this.isAsync = isAsync;
-  }
-}
-
 export interface SequenceResult {
   /** One outcome per executed step; fewer than steps if one did not end. */
   readonly outcomes: readonly StepOutcome[];
   /** Arguments of each call of each callback, in the order the callbacks were passed. */
   readonly callbacks: readonly (readonly (readonly unknown[])[])[];
+  /** Callbacks passed again, such as a listener to remove: step and argument index to the callback's index. */
+  readonly repeated: ReadonlyMap<string, number>;
   /** Objects passed as arguments of each step, by their place; other arguments have no identity. */
   readonly given: ReadonlyMap<number, readonly unknown[]>;
   /** Indices of the steps whose arguments were changed by the call. */
@@ -71,10 +61,10 @@ export async function runSequence(
 
 /** Number of watchdog calls per member; guarding every call would take too long. */
 const GUARDED_CALLS = 50;
+/** Members that take back a callback: `off`, `removeListener`, `unsubscribe`. */
+const REMOVING = /^(?:off|remove|un|delete|cancel|detach)/i;
 /** Timers of one sequence that may call a callback. */
 const callbackWait = new TimerWait(100);
-/** Maximum number of items read from an iterator. */
-export const MAX_ITEMS = 20;
 
 /** Whether a member has ended often enough to be called without a watchdog. */
 export function isTrusted(member: string, { guards }: PlayTerms): boolean {
@@ -92,11 +82,14 @@ export class SequenceRun implements SequenceResult {
   readonly callbacks: (readonly unknown[])[][] = [];
   readonly mutated: number[] = [];
   readonly given = new Map<number, readonly unknown[]>();
+  readonly repeated = new Map<string, number>();
   readonly reused = new Map<string, number>();
   readonly #target: object;
   readonly #steps: readonly Step[];
   readonly #terms: PlayTerms;
   readonly #open: Promise<void>[] = [];
+  /** The functions that were passed as callbacks. */
+  readonly #functions: ((...args: unknown[]) => unknown)[] = [];
   readonly #timersBefore: number;
   #at = 0;
   #hasTimedOut = false;
@@ -190,7 +183,7 @@ export class SequenceRun implements SequenceResult {
       return undefined;
     }
     if (!isThenable(raw)) {
-      const iterated = this.#iterated(raw);
+      const iterated = this.#iterated(raw, index);
       if (!(iterated instanceof Promise)) {
         this.#note(index, "returned", raw, given, before, iterated);
         return undefined;
@@ -204,7 +197,7 @@ export class SequenceRun implements SequenceResult {
       raw,
       isAwaited,
       async (value) => {
-        const iterated = await this.#iterated(value);
+        const iterated = await this.#iterated(value, index);
         this.#note(index, "resolved", value, given, before, iterated);
       },
       (error) => this.#note(index, "rejected", error, given, before),
@@ -262,20 +255,32 @@ export class SequenceRun implements SequenceResult {
   }
 
   /** Reads the items of an iterator; returns any other value unchanged. */
-  #iterated(value: unknown): unknown {
+  #iterated(value: unknown, step: number): unknown {
     if (!isObject(value) || value === this.#target || Array.isArray(value) || isBuiltinValue(value))
       return value;
     // A wrapper may hide the prototype of an iterator.
     if (isPlain(value) && !(Symbol.iterator in value) && !(Symbol.asyncIterator in value)) return value;
     const iterate = Reflect.get(value, Symbol.iterator) as unknown;
-    if (typeof iterate === "function") return iteratedNow(value as Iterable<unknown>);
+    if (typeof iterate === "function") return iteratedNow(value as Iterable<unknown>, readingOf(step));
     const iterateLater = Reflect.get(value, Symbol.asyncIterator) as unknown;
-    return typeof iterateLater === "function" ? iteratedLater(value as AsyncIterable<unknown>) : value;
+    return typeof iterateLater === "function" ? iteratedLater(value as AsyncIterable<unknown>, readingOf(step)) : value;
   }
 
   /** Returns the arguments of a step: copies, recording callbacks, and results of earlier steps. */
-  #arguments({ args, isTyped }: Operation, generated: readonly unknown[], step: number): readonly unknown[] {
-    const plain = generated.map((item) => this.#argument(asGenerated(item)));
+  #arguments(
+    { args, isTyped, label }: Operation,
+    generated: readonly unknown[],
+    step: number,
+  ): readonly unknown[] {
+    const plain = generated.map((item, place) => {
+      const known = this.#functions.length - 1;
+      // A listener is removed by the function that was added.
+      if (item instanceof CallbackValue && REMOVING.test(label) && known >= 0) {
+        this.repeated.set(`${step}.${place}`, known);
+        return this.#functions[known];
+      }
+      return this.#argument(asGenerated(item));
+    });
     for (const [place, argument] of generated.entries()) {
       const from = argument instanceof PreviousResult ? this.#previousResult(argument) : undefined;
       if (from === undefined) continue;
@@ -315,11 +320,13 @@ export class SequenceRun implements SequenceResult {
   #callback(): (...args: unknown[]) => unknown {
     const calls: (readonly unknown[])[] = [];
     this.callbacks.push(calls);
-    return (...args) => {
+    const callback = (...args: unknown[]): unknown => {
       if (calls.length < 1000)
         calls.push(args.map((argument) => (argument === this.#target ? SELF : deepCopy(argument))));
       return args[0];
     };
+    this.#functions.push(callback);
+    return callback;
   }
 }
 
@@ -338,32 +345,6 @@ function isBuiltinValue(value: object): boolean {
 function kindFor(value: unknown): string {
   if (isObject(value)) return Object.prototype.toString.call(value);
   return value === null ? "null" : typeof value;
-}
-
-function iteratedNow(iterable: Iterable<unknown>): Iterated {
-  const values: unknown[] = [];
-  try {
-    for (const item of iterable) {
-      values.push(item);
-      if (values.length === MAX_ITEMS) break;
-    }
-  } catch (error) {
-    return new Iterated(values, error);
-  }
-  return new Iterated(values, undefined);
-}
-
-async function iteratedLater(iterable: AsyncIterable<unknown>): Promise<Iterated> {
-  const values: unknown[] = [];
-  try {
-    for await (const item of iterable) {
-      values.push(item);
-      if (values.length === MAX_ITEMS) break;
-    }
-  } catch (error) {
-    return new Iterated(values, error, true);
-  }
-  return new Iterated(values, undefined, true);
 }
 
 /** Waits until microtasks have run, and one macrotask, by the fastest means of the host. */

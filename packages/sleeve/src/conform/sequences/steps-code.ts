@@ -4,7 +4,8 @@ import { CallbackValue } from "../values/arbitraries.ts";
 import { deepCopy, isPlain } from "../values/equality.ts";
 import { literal } from "../values/format.ts";
 import { isObject } from "../values/schema.ts";
-import { Iterated, MAX_ITEMS, SELF, type SequenceResult, type StepOutcome } from "./sequence-run.ts";
+import { FEW_ITEMS, Iterated, MAX_ITEMS, STOPPED } from "./iteration.ts";
+import { SELF, type SequenceResult, type StepOutcome } from "./sequence-run.ts";
 import { asGenerated, type Step } from "./steps.ts";
 
 /** What the expectation at the end of the code is about. Default: the outcome of the last step. */
@@ -103,6 +104,8 @@ class StepsCode {
   #argument(index: number, place: number, argument: unknown): string {
     const from = this.#played.reused.get(`${index}.${place}`);
     if (from !== undefined) return `result${from + 1}`;
+    const repeated = this.#played.repeated.get(`${index}.${place}`);
+    if (repeated !== undefined) return callbackName(repeated);
     const text = literal(
       deepCopy(argument, (item) =>
         item instanceof CallbackValue ? new PrintedCallback(this.#callbackText()) : item,
@@ -120,9 +123,12 @@ class StepsCode {
   #callbackText(): string {
     const index = this.#callbacks;
     this.#callbacks += 1;
-    if (index !== this.#shown.callback) return "(value) => value";
-    this.#lines.push("const calls = [];");
-    return "(...args) => { calls.push(args); return args[0]; }";
+    const isShown = index === this.#shown.callback;
+    if (isShown) this.#lines.push("const calls = [];");
+    const text = isShown ? "(...args) => { calls.push(args); return args[0]; }" : "(value) => value";
+    if (![...this.#played.repeated.values()].includes(index)) return text;
+    this.#lines.push(`const ${callbackName(index)} = ${text};`);
+    return callbackName(index);
   }
 
   #expectCallback(index: number): void {
@@ -156,6 +162,10 @@ class StepsCode {
     }
     this.#lines.push(expectation(step, call, outcome));
   }
+}
+
+function callbackName(index: number): string {
+  return `callback${index + 1}`;
 }
 
 function argumentName(step: number, place: number): string {
@@ -213,13 +223,29 @@ function answered(call: string, value: unknown): string {
   return `expect(${call}).toBeTypeOf("${typeof value}");`;
 }
 
-/** Reads an iterator in code, as far as it was read. */
-function iterated(call: string, { values, error, isAsync }: Iterated): string {
-  const item = isAsync ? "for await (const item of" : "for (const item of";
-  const loop = `${item} iterator) { items.push(item); if (items.length === ${MAX_ITEMS}) break; }`;
-  const body = error === undefined ? loop : `try { ${loop} } catch {}`;
-  const made = `const iterator = ${call};\nexpect(iterator).not.toBeInstanceOf(Array);`;
-  return `${made}\nconst items = [];\n${body}\nexpect(items).toEqual(${listText(values)});`;
+/** Reads an iterator in code as it was read. */
+function iterated(call: string, { reading, values, returned, error, isStopped, isAsync }: Iterated): string {
+  const wait = isAsync ? "await " : "";
+  const most = reading === "all" ? MAX_ITEMS : FEW_ITEMS;
+  const stop = reading === "throw" ? `throw(new Error("${STOPPED}"))` : `return("${STOPPED}")`;
+  const read = [
+    "const items = [];",
+    "let result = { done: false };",
+    `for (let at = 0; at < ${most} && !result.done; at += 1) {`,
+    `  result = ${wait}iterator.next(at);`,
+    "  if (!result.done) items.push(result.value);",
+    "}",
+    ...(isStopped ? [`result = ${wait}iterator.${stop};`] : []),
+  ];
+  const body = error === undefined ? read : ["const items = [];", "let result = {};", "try {", ...read.slice(2), "} catch (error) { result = { value: error.message }; }"];
+  const ending = error instanceof Error ? literal(error.message) : literal(returned);
+  return [
+    `const iterator = ${call};`,
+    "expect(iterator).not.toBeInstanceOf(Array);",
+    ...body,
+    `expect(items).toEqual(${listText(values)});`,
+    `expect(result.value).toEqual(${ending});`,
+  ].join("\n");
 }
 
 const MAX_LENGTH = 80;

@@ -1,6 +1,7 @@
 import fc, { stringify } from "fast-check";
 import { describe } from "../../forward/subject.ts";
-import { Iterated, SELF, type StepOutcome } from "../sequences/sequence-run.ts";
+import { Iterated } from "../sequences/iteration.ts";
+import { SELF, type StepOutcome } from "../sequences/sequence-run.ts";
 import { isPlain } from "./equality.ts";
 import { isOneShot, itemsOf } from "./one-shot.ts";
 import { isObject, tagOf } from "./schema.ts";
@@ -85,8 +86,11 @@ export function outcomeText({ status, value }: StepOutcome): string {
 function valueText(value: unknown): string {
   if (value === SELF) return "the object itself";
   if (!(value instanceof Iterated)) return formatValue(value);
-  const read = `an iterator of ${formatValue(value.values)}`;
-  return value.error === undefined ? read : `${read} and then ${errorText(value.error)}`;
+  const { reading, values, returned, error } = value;
+  const stop = { all: "", return: ", then stopped", throw: ", then an error thrown into it" }[reading];
+  const end = returned === undefined ? "" : `, that returns ${formatValue(returned)}`;
+  const failure = error === undefined ? "" : `, that throws ${errorText(error)}`;
+  return `an iterator of ${formatValue(values)}${stop}${end}${failure}`;
 }
 
 /** Returns the message of an assertion error, without its class name. */

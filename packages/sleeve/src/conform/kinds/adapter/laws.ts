@@ -193,6 +193,7 @@ export async function lostCalls(wrapping: Wrapping, context: Context<object>): P
         callbacks: [],
         mutated: [],
         given: new Map(),
+        repeated: new Map(),
         reused: new Map(),
       }),
     },
