@@ -140,13 +140,13 @@ async function writeTemplates(name, counts) {
  * which the declarations have too. Code keeps its lines and columns.
  */
 function finishMap(file, moduleIds) {
-  if (moduleIds.some((id) => id.includes("/src/conform/"))) {
+  if (moduleIds.some((id) => /\/src\/(?:conform\/|vitest\.ts)/.test(id))) {
     writeFileSync(file, readFileSync(file, "utf8").replace(/\n\/\/# sourceMappingURL=.*\n?$/, "\n"));
     return rmSync(`${file}.map`);
   }
   const map = JSON.parse(readFileSync(`${file}.map`, "utf8"));
-  // The engine's map gives places only: its sources would take a fifth of the package, whose code is readable as it is.
-  if (file.endsWith("core.js")) delete map.sourcesContent;
+  // These maps give places only: the sources would take a fifth of the package, whose code is readable as it is.
+  if (/(?:core|traced)\.js$/.test(file)) delete map.sourcesContent;
   else map.sourcesContent = map.sourcesContent.map(withoutComments);
   return writeFileSync(`${file}.map`, JSON.stringify(map));
 }

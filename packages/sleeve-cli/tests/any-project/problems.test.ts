@@ -217,7 +217,8 @@ test("progress is printed on standard error only, until the command ends, and ca
   const root = project({
     ...installed("crane", "export declare function lift(): void;"),
     "src/a.ts": 'import { lift } from "crane";\nlift();\n',
-    "sleeve.config.ts": "await new Promise((resolve) => setTimeout(resolve, 3500));\nexport default {};\n",
+    "sleeve.config.ts":
+      "if (!process.env.SLEEVE_NO_PROGRESS) await new Promise((resolve) => setTimeout(resolve, 3500));\nexport default {};\n",
   });
   const shown = sleeveWith({ SLEEVE_NO_PROGRESS: "" }, root, "survey", "--json");
   expect(shown.stderr).toMatch(/^(?:sleeve: (?:working|\d+ of \d+ files), \d+ s\n)+$/);

@@ -90,8 +90,8 @@ function sampled(cases: readonly Case[], share: number): readonly Case[] {
 }
 
 test.each([
-  { kind: "wrong", count: 4789, share: 2 },
-  { kind: "right", count: 4154, share: 4 },
+  { kind: "wrong", count: 4789, share: 5 },
+  { kind: "right", count: 4154, share: 8 },
 ] as const)(
   "every $kind wrapper in every form has exactly the findings of its fault",
   { timeout: 600_000 },

@@ -102,7 +102,7 @@ test("a file that was changed after an interruption is not overwritten, and the 
 });
 
 /** Moments at which `move` is killed; `npm run test:packages` tries all. */
-const MOMENTS = process.env["SLEEVE_CORPUS"] === "all" ? 200 : 12;
+const MOMENTS = process.env["SLEEVE_CORPUS"] === "all" ? 200 : 8;
 
 test("a move of 100 files that is killed at a random change of the disk leaves all of them as before or as after", {
   timeout: 900_000,

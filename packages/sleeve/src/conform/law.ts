@@ -58,7 +58,7 @@ export function always<Target extends object>(holds: (implementation: Target) =>
                 callbacks: [],
                 mutated: [],
                 given: new Map(),
-        repeated: new Map(),
+                repeated: new Map(),
                 reason: reason.error,
                 at,
               };

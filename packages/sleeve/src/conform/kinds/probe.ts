@@ -4,6 +4,7 @@ import { isThenable } from "../../shared/thenable.ts";
 import { withTimeout } from "../execution/timeout.ts";
 import { runWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import { withImplementation } from "../implementation.ts";
+import { iteratedLater, iteratedNow } from "../sequences/iteration.ts";
 import type { Operation } from "../sequences/operations.ts";
 import { arityOf } from "../sequences/operations.ts";
 import { perform } from "../sequences/perform.ts";
@@ -151,19 +152,36 @@ export function runProbe(
     const isEarly = does.isLater && called.isSettled();
     isSettled = true;
     settle();
-    const outcome = await called.outcome;
+    const ended = await called.outcome;
+    // A generator runs, and calls its subject, when it is read.
+    const isLazy = reachedBy(spy, operation).length === 0 && isGenerator(ended.raw);
+    const outcome = isLazy ? await readOutcome(ended) : ended;
     // Calls made by the release do not count.
     const reached = reachedBy(spy, operation);
     return {
       subject: spy.subject,
       wrapper,
       reached,
-      reachedAtOnce,
+      reachedAtOnce: isLazy ? reached.length : reachedAtOnce,
       isEarly,
       isMutated: !equalValues(before, args),
       outcome,
     };
   });
+}
+
+function isGenerator(value: unknown): value is Iterable<unknown> | AsyncIterable<unknown> {
+  return isObject(value) && /^\[object (?:Async)?Generator\]$/.test(Object.prototype.toString.call(value));
+}
+
+/** Reads a generator, and returns an outcome with its items. */
+async function readOutcome(outcome: StepOutcome): Promise<StepOutcome> {
+  const { raw } = outcome as { readonly raw: Iterable<unknown> | AsyncIterable<unknown> };
+  const { values, error } =
+    Symbol.iterator in raw ? iteratedNow(raw, "all") : await iteratedLater(raw, "all");
+  return error === undefined
+    ? { ...outcome, raw: values.values(), value: values }
+    : { status: "threw", raw: error, value: error };
 }
 
 /** Returns the calls of a member that reached a subject. */

@@ -78,7 +78,11 @@ function equalSeen(one: StepOutcome, other: StepOutcome, { equal, errors }: Equa
 }
 
 /** An iterator that cannot be stopped, such as that of an array, may replace one that can. */
-function equalEnds(left: Iterated, right: Iterated, { equal, errors }: Pick<Equality, "equal" | "errors">): boolean {
+function equalEnds(
+  left: Iterated,
+  right: Iterated,
+  { equal, errors }: Pick<Equality, "equal" | "errors">,
+): boolean {
   if (left.isStopped !== right.isStopped) return true;
   return equal(left.returned, right.returned) && equalErrors(left.error, right.error, errors);
 }

@@ -101,6 +101,6 @@ function* readSteps(
   if (typeof stop !== "function") return;
   state.isStopped = true;
   const given = reading === "throw" ? new Error(STOPPED) : STOPPED;
-  const result = yield () => stop.call(iterator, given);
+  const result = yield () => Reflect.apply(stop as (given: unknown) => unknown, iterator, [given]) as unknown;
   if (isObject(result)) state.returned = (result as IteratorResult<unknown>).value;
 }

@@ -263,7 +263,9 @@ export class SequenceRun implements SequenceResult {
     const iterate = Reflect.get(value, Symbol.iterator) as unknown;
     if (typeof iterate === "function") return iteratedNow(value as Iterable<unknown>, readingOf(step));
     const iterateLater = Reflect.get(value, Symbol.asyncIterator) as unknown;
-    return typeof iterateLater === "function" ? iteratedLater(value as AsyncIterable<unknown>, readingOf(step)) : value;
+    return typeof iterateLater === "function"
+      ? iteratedLater(value as AsyncIterable<unknown>, readingOf(step))
+      : value;
   }
 
   /** Returns the arguments of a step: copies, recording callbacks, and results of earlier steps. */

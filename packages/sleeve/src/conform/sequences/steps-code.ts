@@ -237,7 +237,16 @@ function iterated(call: string, { reading, values, returned, error, isStopped, i
     "}",
     ...(isStopped ? [`result = ${wait}iterator.${stop};`] : []),
   ];
-  const body = error === undefined ? read : ["const items = [];", "let result = {};", "try {", ...read.slice(2), "} catch (error) { result = { value: error.message }; }"];
+  const body =
+    error === undefined
+      ? read
+      : [
+          "const items = [];",
+          "let result = {};",
+          "try {",
+          ...read.slice(2),
+          "} catch (error) { result = { value: error.message }; }",
+        ];
   const ending = error instanceof Error ? literal(error.message) : literal(returned);
   return [
     `const iterator = ${call};`,
