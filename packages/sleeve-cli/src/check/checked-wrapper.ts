@@ -1,7 +1,7 @@
 import { type Checker, type Node, nameOfDeclaration, type Type } from "../compiler/syntax.ts";
 import type { TargetMember } from "../conformance/candidates.ts";
 import type { AdapterMapping, Exported } from "../conformance/exported.ts";
-import type { MemberOwner } from "../conformance/implementation/implementations.ts";
+import type { MemberOwner } from "../conformance/implementation/found-value.ts";
 import type { WrapperCode } from "../conformance/implementation/wrapper-code.ts";
 import type { Finding } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";

@@ -10,7 +10,7 @@ import {
   type Type,
 } from "../compiler/typescript.ts";
 import type { AdapterMapping } from "./exported.ts";
-import type { MemberOwner } from "./implementation/implementations.ts";
+import type { MemberOwner } from "./implementation/found-value.ts";
 
 /** A member required by a target. The call of a callable target counts as one. */
 export interface TargetMember {

@@ -10,17 +10,11 @@ import {
   type Type,
 } from "../../compiler/typescript.ts";
 import { type AdapterMapping, awaited, clientTypeOf, type Exported } from "../exported.ts";
+import type { FoundValue, MemberOwner } from "./found-value.ts";
 import { memberCode } from "./member-code.ts";
 import { isOfUntypedModule } from "./outside-values.ts";
-import { type FoundValue, ValueReader } from "./value-reader.ts";
+import { ValueReader } from "./value-reader.ts";
 import { type MemberCode, stripped, type WrapperCode } from "./wrapper-code.ts";
-
-/** A type that has members of an implementation. */
-export interface MemberOwner {
-  readonly type: Type;
-  /** Labels of the members that it has here. Default: all of its own. */
-  readonly names?: ReadonlySet<string> | undefined;
-}
 
 /** What really implements a target: the code and types behind annotations, assertions, names and factories. */
 export interface Implementation {

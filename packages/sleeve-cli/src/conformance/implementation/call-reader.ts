@@ -1,0 +1,190 @@
+import {
+  type Checker,
+  isCallExpression,
+  isIdentifier,
+  isPropertyAccessExpression,
+  type Node,
+  type Type,
+  TypeFlags,
+} from "../../compiler/typescript.ts";
+import { mappingOf } from "../exported.ts";
+import {
+  type FoundValue,
+  type FunctionNode,
+  isInside,
+  limited,
+  over,
+  type ReadsValues,
+  type Scope,
+} from "./found-value.ts";
+import { libraryFunctionOf } from "./library-functions.ts";
+import { stripped } from "./wrapper-code.ts";
+
+/** Follows calls: of functions of the language, of this library, of the project, and of those without source. */
+export class CallReader {
+  readonly #checker: Checker;
+  readonly #values: ReadsValues;
+
+  constructor(checker: Checker, values: ReadsValues) {
+    this.#checker = checker;
+    this.#values = values;
+  }
+
+  /** Returns the values of a call. */
+  call(
+    node: Node & { readonly expression: Node; readonly arguments: readonly Node[] },
+    scope: Scope,
+  ): readonly FoundValue[] {
+    const { expression, arguments: given } = node;
+    return (
+      this.#builtInCall(node, scope) ??
+      this.#libraryCall(node, scope) ??
+      this.#ownCall(expression, given, scope) ??
+      this.#outsideCall(node, scope)
+    );
+  }
+
+  /** A function without source: what it is given may be what it returns. */
+  #outsideCall(node: Node & { readonly arguments: readonly Node[] }, scope: Scope): readonly FoundValue[] {
+    const found = this.#values.unknown(node);
+    const alike = node.arguments.filter((argument) => {
+      const type = this.#checker.getTypeAtLocation(argument);
+      return type !== undefined && this.#isObject(type) && this.#haveMembersInCommon(type, found.type);
+    });
+    const given = this.#isObject(found.type)
+      ? alike.flatMap((argument) => this.#values.value(argument, scope))
+      : [];
+    return (given.length > 0 ? limited(given) : [found]).map((value) => ({
+      ...value,
+      making: [...value.making, node],
+    }));
+  }
+
+  #haveMembersInCommon(type: Type, other: Type): boolean {
+    const names = new Set(this.#checker.getPropertiesOfType(other).map(({ name }) => name));
+    return this.#checker.getPropertiesOfType(type).some(({ name }) => names.has(name));
+  }
+
+  /** Whether a type has members of its own. */
+  #isObject(type: Type): boolean {
+    return (type.flags & TypeFlags.Object) !== 0 && this.#checker.getPropertiesOfType(type).length > 0;
+  }
+
+  /** `Object.freeze(x)` and its like, and `Promise.resolve(x)`. */
+  #builtInCall(
+    node: Node & { readonly expression: Node; readonly arguments: readonly Node[] },
+    scope: Scope,
+  ): readonly FoundValue[] | undefined {
+    const { expression, arguments: given } = node;
+    const [first, ...rest] = given;
+    if (!isPropertyAccessExpression(expression) || !first) return undefined;
+    const name = `${expression.expression.getText()}.${expression.name.text}`;
+    if (SAME.has(name)) return this.#values.value(first, scope);
+    if (name === "Object.create") return this.#values.value(first, scope);
+    if (name !== "Object.assign" && name !== "Object.setPrototypeOf") return undefined;
+    const parts = [first, ...rest].map((argument) => this.#values.value(argument, scope));
+    const merged = parts.reduce((all, sources) =>
+      limited(
+        all.flatMap((value) =>
+          sources.map((source) => (name === "Object.assign" ? over(value, source) : over(source, value))),
+        ),
+      ),
+    );
+    // A function that gets members is an object of its own type.
+    const type = this.#values.typeAt(node);
+    return merged.map((value) => (value.kind === "function" ? { ...value, type } : value));
+  }
+
+  /** The library's wrappers: what they wrap, and what they put over it. */
+  #libraryCall(
+    node: Node & { readonly expression: Node; readonly arguments: readonly Node[] },
+    scope: Scope,
+  ): readonly FoundValue[] | undefined {
+    const { expression, arguments: given } = node;
+    const [first, second] = given;
+    const name = libraryFunctionOf(this.#checker, expression);
+    const inner = isCallExpression(expression) ? expression : undefined;
+    const innerName = inner && libraryFunctionOf(this.#checker, inner.expression);
+    if (innerName === "adapter") return inner && this.#adapter(inner);
+    // `stack(…)(subject)`.
+    if (innerName === "stack" && first) return this.#values.value(first, scope);
+    switch (name) {
+      case "adapter":
+        return this.#adapter(node);
+      case "decorate":
+        return first && this.#values.value(first, scope);
+      case "override": {
+        if (!first || !second) return undefined;
+        const subjects = this.#values.value(first, scope);
+        const overriding = this.#values
+          .value(second, scope)
+          .flatMap((found) =>
+            found.kind === "function"
+              ? this.#values.results(found.node as FunctionNode, found.scope)
+              : [found],
+          );
+        return limited(subjects.flatMap((subject) => overriding.map((part) => over(subject, part))));
+      }
+      case "proxy":
+        return first && this.#made(first, scope);
+      default:
+        // Other wrappers of the library are read by their types.
+        return name === undefined && innerName === undefined
+          ? undefined
+          : [{ ...this.#values.unknown(node), kind: "object", making: [node] }];
+    }
+  }
+
+  /** What a factory makes. */
+  #made(factory: Node, scope: Scope): readonly FoundValue[] {
+    return this.#values
+      .value(factory, scope)
+      .flatMap((found) =>
+        found.kind === "function" ? this.#values.results(found.node as FunctionNode, found.scope) : [],
+      );
+  }
+
+  #adapter(node: Node): readonly FoundValue[] {
+    const mapping = mappingOf(this.#checker, node);
+    return [{ ...this.#values.unknown(node), kind: "object", mapping, making: [node] }];
+  }
+
+  /** A call of a function of the project: what it returns, with the arguments for its parameters. */
+  #ownCall(callee: Node, given: readonly Node[], scope: Scope): readonly FoundValue[] | undefined {
+    const found = this.#calleeOf(callee, scope);
+    if (!found?.node.body) return undefined;
+    const inner = new Map(found.scope);
+    found.node.parameters.forEach((parameter, index) => {
+      const symbol = isIdentifier(parameter.name) && this.#checker.getSymbolAtLocation(parameter.name);
+      const argument = given[index] ?? (parameter as Node & { initializer?: Node }).initializer;
+      if (symbol && argument) inner.set(symbol.id, { node: argument, scope });
+    });
+    const results = this.#values.results(found.node, inner);
+    if (results.length === 0) return undefined;
+    const { body } = found.node;
+    return results.map((result) => ({
+      ...result,
+      declarations: [found.node, ...result.declarations],
+      making: [body, ...result.making.filter((made) => !isInside(made, body))],
+    }));
+  }
+
+  #calleeOf(
+    callee: Node,
+    scope: Scope,
+  ): { readonly node: FunctionNode & { readonly body?: Node }; readonly scope: Scope } | undefined {
+    const inner = stripped(callee);
+    const [found] = this.#values.value(inner, scope).filter(({ kind }) => kind === "function");
+    return found && { node: found.node as FunctionNode, scope: found.scope };
+  }
+}
+
+/** Functions that return their first argument, with its members. */
+const SAME: ReadonlySet<string> = new Set([
+  "Object.freeze",
+  "Object.seal",
+  "Object.preventExtensions",
+  "Object.defineProperty",
+  "Object.defineProperties",
+  "Promise.resolve",
+]);
