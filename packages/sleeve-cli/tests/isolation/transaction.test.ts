@@ -42,9 +42,9 @@ beforeAll(async () => {
   return () => rmSync(join(TRANSACTION, ".."), { recursive: true, force: true });
 });
 
-function run(code: string, root: string, dieAt?: number) {
+function run(code: string, root: string, dieAt?: number, more: Readonly<Record<string, string>> = {}) {
   const preload = dieAt === undefined ? [] : ["--import", DIE_AT];
-  const env = { ...process.env, DIE_AT: String(dieAt) };
+  const env = { ...process.env, DIE_AT: String(dieAt), ...more };
   return spawnSync(process.execPath, [...preload, "--input-type=module", "-e", code, root], {
     encoding: "utf8",
     env,
@@ -99,6 +99,24 @@ test("a file that was changed after an interruption is not overwritten, and the 
   expect(status).not.toBe(0);
   expect(stderr).toContain(`${waiting} has changed since`);
   expect(readFileSync(join(root, waiting), "utf8")).toBe("mine");
+});
+
+test("on a disk that gets full at any moment, nothing or everything is written, and the message says so", {
+  timeout: 240_000,
+}, () => {
+  let refused = 0;
+  for (let at = 0; ; at += 3) {
+    const root = project(Object.fromEntries(FILES.map((file) => [file, "before"])));
+    const { stderr, status } = run(WRITE, root, at, { FULL_DISK: "1" });
+    if (status === 0) break;
+    if (stderr.includes("is full, so nothing was written")) {
+      refused += 1;
+      expect(state(root)).toBe(BEFORE);
+    }
+    expect(run(RECOVER, root).stderr).toBe("");
+    expect([BEFORE, AFTER]).toContain(state(root));
+  }
+  expect(refused).toBeGreaterThan(2);
 });
 
 /** Moments at which `move` is killed; `npm run test:packages` tries all. */

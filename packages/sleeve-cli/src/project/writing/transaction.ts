@@ -40,6 +40,16 @@ export interface Recovery {
   readonly files: readonly string[];
 }
 
+/** Returns the error for a project that cannot be written, because of permissions or a full disk. */
+function writeFailure(root: string, error: unknown): CliError {
+  const { code } = error as NodeJS.ErrnoException;
+  const message =
+    code === "ENOSPC" || code === "EDQUOT"
+      ? `The disk of ${root} is full, so nothing was written. Free some space and run again.`
+      : `${root} is not writable. Grant write permission on it and run again.`;
+  return new CliError("NOT_WRITABLE", message, { cause: error });
+}
+
 const STATE = ".sleeve";
 
 /**
@@ -65,13 +75,7 @@ export class Transaction {
       claim(join(state, "lock"));
     } catch (error) {
       if (error instanceof CliError) throw error;
-      throw new CliError(
-        "NOT_WRITABLE",
-        `${root} is not writable. Grant write permission on it and run again.`,
-        {
-          cause: error,
-        },
-      );
+      throw writeFailure(root, error);
     }
     return new Transaction(root, state);
   }
@@ -131,13 +135,18 @@ export class Transaction {
       const file = relative(this.#root, real).split(sep).join("/");
       return { file, before: hashOf(before), after: hashOf(after) as string, mode };
     });
-    mkdirSync(this.#run, { recursive: true });
-    writes.forEach(({ after }, index) => {
-      writeDurably(join(this.#run, String(index)), after);
-      chmodSync(join(this.#run, String(index)), files[index]?.mode ?? 0o644);
-    });
     const manifest = join(this.#run, "manifest.json");
-    writeDurably(`${manifest}.new`, JSON.stringify({ files } satisfies StagedFiles, null, 2));
+    try {
+      mkdirSync(this.#run, { recursive: true });
+      writes.forEach(({ after }, index) => {
+        writeDurably(join(this.#run, String(index)), after);
+        chmodSync(join(this.#run, String(index)), files[index]?.mode ?? 0o644);
+      });
+      writeDurably(`${manifest}.new`, JSON.stringify({ files } satisfies StagedFiles, null, 2));
+    } catch (error) {
+      rmSync(this.#run, { recursive: true, force: true });
+      throw writeFailure(this.#root, error);
+    }
     withoutSignals(() => {
       renameSync(`${manifest}.new`, manifest);
       this.#finish(files);
