@@ -94,6 +94,14 @@ export function checkWrapper(
       place,
     }),
   );
+  if (subjects.length === 0) {
+    const finding = unprovenFinding(place, {
+      expected: checker.typeToString(targetType),
+      found: "no class, object or function that implements it",
+      remedy: "Export what implements the target, or a function that returns it.",
+    });
+    return { target, wrapper, place, members: [], findings: [finding], conforms: false };
+  }
   return checkImplementations(subjects, { target, wrapper, place }, isDebt, () => [
     ...compileFindings(project, given.exported),
     ...compileFindings(project, wanted.exported),
@@ -231,30 +239,34 @@ function unprovenWrapper(
   wrapper: Type,
   place: Place,
 ): Finding | undefined {
-  const finding = (expected: string, found: string, remedy: string): Finding => ({
-    name: "unproven",
-    member: null,
-    place,
-    expected,
-    found,
-    remedy,
-  });
   const text = checker.typeToString(declared);
   if (!target) {
     const remedy = "Let the class implement it, or annotate the value, with type arguments.";
-    return finding(`${text} with type arguments`, checker.typeToString(wrapper), remedy);
+    return unprovenFinding(place, {
+      expected: `${text} with type arguments`,
+      found: checker.typeToString(wrapper),
+      remedy,
+    });
   }
   if (requiresNothing(checker, target)) {
-    return finding(
-      "a target with members",
-      text,
-      "Use an interface, a type, a class or a function as the target.",
-    );
+    return unprovenFinding(place, {
+      expected: "a target with members",
+      found: text,
+      remedy: "Use an interface, a type, a class or a function as the target.",
+    });
   }
   if (isUntyped(wrapper)) {
-    return finding(text, checker.typeToString(wrapper), "Annotate the wrapper; this type proves nothing.");
+    return unprovenFinding(place, {
+      expected: text,
+      found: checker.typeToString(wrapper),
+      remedy: "Annotate the wrapper; this type proves nothing.",
+    });
   }
   return undefined;
+}
+
+function unprovenFinding(place: Place, texts: Pick<Finding, "expected" | "found" | "remedy">): Finding {
+  return { name: "unproven", member: null, place, ...texts };
 }
 
 function missing(

@@ -42,7 +42,7 @@ export const MAX_STEPS = 24;
 /** Maximum number of expressions that are read for one export. */
 export const MAX_VALUES_READ = 5000;
 /** Maximum number of values that one expression may have. */
-export const MAX_VALUES = 8;
+export const MAX_VALUES = 64;
 
 /** Puts the members of one value over those of another. */
 export function over(

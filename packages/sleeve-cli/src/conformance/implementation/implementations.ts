@@ -10,7 +10,7 @@ import {
   type Type,
 } from "../../compiler/typescript.ts";
 import { type AdapterMapping, awaited, clientTypeOf, type Exported } from "../exported.ts";
-import type { FoundValue, MemberOwner } from "./found-value.ts";
+import { type FoundValue, MAX_VALUES, type MemberOwner } from "./found-value.ts";
 import { memberCode } from "./member-code.ts";
 import { isOfUntypedModule } from "./outside-values.ts";
 import { ValueReader } from "./value-reader.ts";
@@ -26,9 +26,6 @@ export interface Implementation {
   /** The mapping, if the library's `adapter` creates it. */
   readonly mapping: AdapterMapping | undefined;
 }
-
-/** Maximum number of ways in which one wrapper may come about. */
-const MAX_WAYS = 12;
 
 /**
  * Finds what implements a target: follows names, imports, assertions, variables, factories, base classes, mixins,
@@ -48,14 +45,16 @@ export function implementationsOf(
     .flatMap((value) =>
       heldByClients(checker, reader, value, target, checker.getTypeOfSymbol(exported.symbol)),
     );
-  return made.slice(0, MAX_WAYS).map((found) => {
+  // Further values were not read.
+  const isCut = made.length >= MAX_VALUES;
+  return made.slice(0, MAX_VALUES).map((found) => {
     // What a module without types exports is as it is annotated.
     const isUntyped = found.kind === "unknown" && isOfUntypedModule(checker, found.node);
     const value: FoundValue = isUntyped
       ? { ...found, kind: "object", type: target, owners: [{ type: target }] }
       : found;
     const isKnown = value.kind !== "unknown" || value.type.id !== target.id || reader.isGiven(value.node);
-    return { ...implementation(declaration, value), notFound: isKnown ? undefined : value.node };
+    return { ...implementation(declaration, value), notFound: isCut || !isKnown ? value.node : undefined };
   });
 }
 

@@ -35,7 +35,6 @@ import {
   isInside,
   limited,
   MAX_STEPS,
-  MAX_VALUES,
   MAX_VALUES_READ,
   NO_SCOPE,
   over,
@@ -231,7 +230,7 @@ export class ValueReader implements ReadsValues {
 
   #chainOf(node: Node, scope: Scope): readonly { readonly classNode: Node; readonly scope: Scope }[] {
     const chain = [{ classNode: node, scope }];
-    for (let last = chain.at(-1); last && chain.length < MAX_VALUES; ) {
+    for (let last = chain.at(-1); last; ) {
       const base = baseOf(last.classNode);
       const [found] = base ? this.value(base, last.scope).filter(({ kind }) => kind === "class") : [];
       last =
@@ -360,7 +359,7 @@ export class ValueReader implements ReadsValues {
       )
         found.push(node.right);
     });
-    return found.slice(0, MAX_VALUES);
+    return found;
   }
 
   /** `const { wrapper } = make()`. */

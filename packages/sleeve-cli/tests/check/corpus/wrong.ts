@@ -396,6 +396,21 @@ export const wrong: readonly (readonly [findings: string, fault: string, code: s
     "interface T { [berth: string]: number } const w = { a: 'x' };",
   ],
   [
+    "unproven",
+    "a function that returns only itself",
+    "interface T { ring(): void } function w(): T { return w as never; }",
+  ],
+  [
+    "missing assertion",
+    "functions that return only each other",
+    "interface T { ring(): void } function w(): T { return other as never; } function other(): T { return w as never; }",
+  ],
+  [
+    "result assertion",
+    "the last of many values, of another type",
+    `interface T { level(): number } const wells = [${"{ level: () => 1 }, ".repeat(20)}{ level: () => "high" }]; const w = (n: number): T => wells[n] as never;`,
+  ],
+  [
     "result",
     "a generic result of another type",
     "interface T { same<X>(x: X): X } class w { same<X>(x: X): string { return String(x); } }",

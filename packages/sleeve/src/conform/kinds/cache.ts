@@ -6,7 +6,15 @@ import type { Context, ContractCheck, Wrapper } from "../types.ts";
 import { equalValues } from "../values/equality.ts";
 import { formatValue, outcomeText } from "../values/format.ts";
 import { answerOutcome, type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
-import { callOf, type Probe, probesOf, reachedBy, type Wrapping, withSpied } from "./probe.ts";
+import {
+  callOf,
+  type Probe,
+  probesOf,
+  reachedBy,
+  type Wrapping,
+  withoutUndefined,
+  withSpied,
+} from "./probe.ts";
 
 /**
  * Declares an implementation to be a cache. It never returns a stale value, a value for other arguments, or a
@@ -81,7 +89,7 @@ function confusionFinding(
         status === "threw" ||
         status === "rejected" ||
         !requested ||
-        equalValues(sent(requested), sent(args))
+        equalValues(withoutUndefined(requested), withoutUndefined(args))
       )
         continue;
       return {
@@ -97,12 +105,6 @@ function confusionFinding(
 }
 
 /** A callee cannot distinguish a missing last argument from `undefined`, unless it counts them. */
-function sent(args: readonly unknown[]): readonly unknown[] {
-  let { length } = args;
-  while (length > 0 && args[length - 1] === undefined) length -= 1;
-  return args.slice(0, length);
-}
-
 /**
  * Arguments that are easily confused with others: one changed, of another type, left out, or strings that run
  * together.

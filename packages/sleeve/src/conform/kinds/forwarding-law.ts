@@ -15,6 +15,7 @@ import {
   THIS,
   variantOf,
   type Wrapping,
+  withoutUndefined,
 } from "./probe.ts";
 
 /** Findings about forwarding, and what could not be checked. */
@@ -248,13 +249,6 @@ function argumentsText(sent: readonly unknown[], came: readonly unknown[]): stri
   return came.length < sent.length
     ? `${came.length} of ${sent.length}: ${formatValue(came)}`
     : formatValue(came);
-}
-
-/** A callee cannot distinguish missing trailing arguments from `undefined`. */
-function withoutUndefined(args: readonly unknown[]): readonly unknown[] {
-  let length = args.length;
-  while (length > 0 && args[length - 1] === undefined) length -= 1;
-  return args.slice(0, length);
 }
 
 function uniqueByName(findings: readonly Finding[]): readonly Finding[] {

@@ -264,3 +264,10 @@ export function isSameValue(sent: unknown, came: unknown): boolean {
   if (Object.is(sent, originalOf(came))) return true;
   return isIterator(sent) && isIterator(came);
 }
+
+/** A callee cannot distinguish missing trailing arguments from `undefined`. */
+export function withoutUndefined(args: readonly unknown[]): readonly unknown[] {
+  let length = args.length;
+  while (length > 0 && args[length - 1] === undefined) length -= 1;
+  return args.slice(0, length);
+}

@@ -80,10 +80,13 @@ function adapterChecks<Target extends object, Adaptee extends object>(
     check("exposes no outside error, and swallows none", async () =>
       failureFindings(wrapping, await probes(), context),
     ),
-    check("returns what depends on its adaptee", async () => [
-      ...(await emptyMembers(wrapping, await probes(), context)),
-      ...(await independentResults(wrapping, await probes(), context)),
-    ]),
+    check("returns what depends on its adaptee", async () => {
+      const made = await probes();
+      return [
+        ...(await emptyMembers(wrapping, made, context)),
+        ...(await independentResults(wrapping, made, context)),
+      ];
+    }),
     check("passes on what its arguments mean", async () =>
       independentArguments(wrapping, await probes(), context),
     ),

@@ -6,7 +6,6 @@ import { runSequence, type StepOutcome } from "../../sequences/sequence-run.ts";
 import { asGenerated, type Step, sequencesOf } from "../../sequences/steps.ts";
 import { stepsCode } from "../../sequences/steps-code.ts";
 import type { Context } from "../../types.ts";
-import { CallbackValue } from "../../values/arbitraries.ts";
 import { deepCopy, equalValues } from "../../values/equality.ts";
 import { formatValue, outcomeText } from "../../values/format.ts";
 import { isObject, isPromise } from "../../values/schema.ts";
@@ -29,8 +28,7 @@ function adapterCall(
 ): Promise<AdapterCall> {
   return withSpied(wrapping, async (wrapper, spy) => {
     spy.script = script;
-    const given = args.map((argument) => (argument instanceof CallbackValue ? () => undefined : argument));
-    const outcome = await callOf(wrapper, operation, deepCopy(given), context).outcome;
+    const outcome = await callOf(wrapper, operation, deepCopy(args), context).outcome;
     return { calls: callsOf(spy), outcome };
   });
 }
