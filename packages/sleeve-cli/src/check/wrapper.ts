@@ -19,6 +19,7 @@ import {
   targetTypeOf,
   wrapperTypeOf,
 } from "../conformance/exported.ts";
+import { MAX_VALUES } from "../conformance/implementation/found-value.ts";
 import { implementationsOf, madeByFacade } from "../conformance/implementation/implementations.ts";
 import {
   comesFromUntypedModule,
@@ -94,11 +95,16 @@ export function checkWrapper(
       place,
     }),
   );
-  if (subjects.length === 0) {
+  const isCut = subjects.length >= MAX_VALUES;
+  if (subjects.length === 0 || isCut) {
     const finding = unprovenFinding(place, {
       expected: checker.typeToString(targetType),
-      found: "no class, object or function that implements it",
-      remedy: "Export what implements the target, or a function that returns it.",
+      found: isCut
+        ? `${MAX_VALUES} or more values that may implement it, too many to compare`
+        : "no class, object or function that implements it",
+      remedy: isCut
+        ? "Check the classes or functions that create these values instead."
+        : "Export what implements the target, or a function that returns it.",
     });
     return { target, wrapper, place, members: [], findings: [finding], conforms: false };
   }

@@ -10,7 +10,7 @@ import {
   type Type,
 } from "../../compiler/typescript.ts";
 import { type AdapterMapping, awaited, clientTypeOf, type Exported } from "../exported.ts";
-import { type FoundValue, MAX_VALUES, type MemberOwner } from "./found-value.ts";
+import type { FoundValue, MemberOwner } from "./found-value.ts";
 import { memberCode } from "./member-code.ts";
 import { isOfUntypedModule } from "./outside-values.ts";
 import { ValueReader } from "./value-reader.ts";
@@ -30,7 +30,7 @@ export interface Implementation {
 /**
  * Finds what implements a target: follows names, imports, assertions, variables, factories, base classes, mixins,
  * spreads, `Object.assign` and its like, and this library's wrappers, to classes, object literals and functions. A
- * factory or a condition can lead to several.
+ * factory or a condition can lead to several; if `MAX_VALUES` are returned, there may be more.
  */
 export function implementationsOf(
   exported: Exported,
@@ -45,16 +45,14 @@ export function implementationsOf(
     .flatMap((value) =>
       heldByClients(checker, reader, value, target, checker.getTypeOfSymbol(exported.symbol)),
     );
-  // Further values were not read.
-  const isCut = made.length >= MAX_VALUES;
-  return made.slice(0, MAX_VALUES).map((found) => {
+  return made.map((found) => {
     // What a module without types exports is as it is annotated.
     const isUntyped = found.kind === "unknown" && isOfUntypedModule(checker, found.node);
     const value: FoundValue = isUntyped
       ? { ...found, kind: "object", type: target, owners: [{ type: target }] }
       : found;
     const isKnown = value.kind !== "unknown" || value.type.id !== target.id || reader.isGiven(value.node);
-    return { ...implementation(declaration, value), notFound: isCut || !isKnown ? value.node : undefined };
+    return { ...implementation(declaration, value), notFound: isKnown ? undefined : value.node };
   });
 }
 

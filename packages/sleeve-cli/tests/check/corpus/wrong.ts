@@ -411,6 +411,11 @@ export const wrong: readonly (readonly [findings: string, fault: string, code: s
     `interface T { level(): number } const wells = [${"{ level: () => 1 }, ".repeat(20)}{ level: () => "high" }]; const w = (n: number): T => wells[n] as never;`,
   ],
   [
+    "unproven",
+    "one of too many values, of another type",
+    `interface T { level(): number } const wells: readonly T[] = [${"{ level: () => 1 }, ".repeat(80)}{ level: () => "high" as never }]; const w = (n: number): T => wells[n]!;`,
+  ],
+  [
     "result",
     "a generic result of another type",
     "interface T { same<X>(x: X): X } class w { same<X>(x: X): string { return String(x); } }",
