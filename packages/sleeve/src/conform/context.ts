@@ -1,5 +1,5 @@
 import { Coverage } from "./coverage.ts";
-import { isWrapper, untyped, withImplementation } from "./implementation.ts";
+import { untyped, withImplementation } from "./implementation.ts";
 import { type Operation, operationsOf } from "./sequences/operations.ts";
 import type { CheckOptions, Context, Contract, Implementation } from "./types.ts";
 import { badContract } from "./values/arbitraries.ts";
@@ -43,7 +43,7 @@ function sampleOf<Target extends object>(
   implementation: Implementation<Target>,
 ): Implementation<object> {
   if (reference) return untyped(reference);
-  return (isWrapper(implementation) && implementation.subject) || untyped(implementation);
+  return implementation.sample ?? untyped(implementation);
 }
 
 function requirePositive(options: Readonly<Record<string, number>>): void {

@@ -147,6 +147,8 @@ export interface Implementation<Target> {
   release?(implementation: Target): unknown;
   /** Accepted findings, each with the reason; they are reported and do not fail. */
   readonly suppressions?: Suppressions;
+  /** Creates an object to learn the members and their parameters from. Default: the implementation itself. */
+  readonly sample?: Implementation<object>;
 }
 
 export type Suppressions = { readonly [Name in FindingName]?: string };
@@ -160,8 +162,6 @@ export interface Wrapper<Target> extends Implementation<Target> {
    * Returns the same wrapper with a change to what its factory returns, to test whether the checks detect it.
    */
   altered(change: (wrapper: object) => object): Wrapper<Target>;
-  /** Creates an object to learn the members from: the subject, if the wrapper has the same members. */
-  readonly subject?: Implementation<object>;
 }
 
 /** Implementations by name. A function is a factory of one that needs no release. */

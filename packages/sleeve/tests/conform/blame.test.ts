@@ -539,6 +539,9 @@ describe("an adapter", () => {
     reset(): number {
       return 1;
     }
+    async average(gauge: string): Promise<{ feet: number; of: string }> {
+      return { feet: gauge.length * 2, of: gauge };
+    }
     watch(listener: (feet: number) => void): () => void {
       listener(3);
       return () => {};
@@ -548,6 +551,7 @@ describe("an adapter", () => {
     metres(gauge: string): number;
     all(gauge: string, count: number): readonly { metres: number }[];
     clear(): void;
+    mean(gauge: string): Promise<number>;
     onLevel(listener: (metres: number) => void): number;
     offLevel(id: number): boolean;
   }
@@ -566,6 +570,13 @@ describe("an adapter", () => {
       all: (gauge, count) =>
         owning(() => meter.readings(gauge, count).map(({ feet }) => ({ metres: feet * 0.3048 }))),
       clear: () => void owning(() => meter.reset()),
+      mean: async (gauge) => {
+        try {
+          return (await meter.average(gauge)).feet * 0.3048;
+        } catch (cause) {
+          throw new NoLevel("no level", { cause });
+        }
+      },
       onLevel: (listener) =>
         owning(() => {
           stops.set(
@@ -607,6 +618,67 @@ describe("an adapter", () => {
         };
       },
     ],
+    "a result that is dropped": [
+      "result",
+      (meter) => ({ metres: (gauge) => void owning(() => meter.feet(gauge)) as never }),
+    ],
+    "a promise that is not awaited": [
+      "result",
+      (meter) => ({ mean: async (gauge) => void meter.average(gauge).catch(() => {}) as never }),
+    ],
+    "a result of the call before": [
+      "result",
+      (meter) => {
+        let last: number | undefined;
+        return {
+          metres(gauge) {
+            const now = owning(() => meter.feet(gauge) * 0.3048);
+            const given = last ?? now;
+            last = now;
+            return given;
+          },
+        };
+      },
+    ],
+    "one variable for calls in flight": [
+      "result",
+      (meter) => {
+        let asked = "";
+        return {
+          async mean(gauge) {
+            asked = gauge;
+            const { feet } = await right(meter)
+              .mean(gauge)
+              .then((mean) => ({ feet: mean }));
+            return asked === gauge ? feet : (undefined as never);
+          },
+        };
+      },
+    ],
+    "an error that the contract does not name": [
+      "escaped",
+      (meter) => ({
+        metres(gauge) {
+          try {
+            return meter.feet(gauge) * 0.3048;
+          } catch {
+            throw new TypeError("no level");
+          }
+        },
+      }),
+    ],
+    "a failure that is a promise": [
+      "async",
+      (meter) => ({
+        metres(gauge) {
+          try {
+            return meter.feet(gauge) * 0.3048;
+          } catch (cause) {
+            return Promise.reject(new NoLevel("no level", { cause })) as never;
+          }
+        },
+      }),
+    ],
     "an argument that is dropped": [
       "argument",
       (meter) => ({
@@ -631,7 +703,7 @@ describe("an adapter", () => {
     expect(found["right"]).toEqual([]);
     for (const [name, [finding]] of Object.entries(MISTAKES))
       expect([name, found[name]]).toEqual([name, [finding]]);
-    expect(Object.keys(found)).toHaveLength(6);
+    expect(Object.keys(found)).toHaveLength(12);
   });
 
   test("may round what the contract generates", async () => {

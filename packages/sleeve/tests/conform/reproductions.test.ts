@@ -42,7 +42,7 @@ test("every printed reproduction passes on the subject, and fails on the wrapper
   const wrong: string[] = [];
   let shown = 0;
   for (const { name, contract, given } of ENTRIES) {
-    const { create, subject } = given as Partial<Wrapper<object>>;
+    const { create, sample: subject } = given as Partial<Wrapper<object>>;
     if (!create || !subject) continue;
     const report = await checkContract(contract, { given }, { runs: 40, length: 8, timeout: 150 });
     for (const check of report.implementations.flatMap(({ checks }) => checks)) {

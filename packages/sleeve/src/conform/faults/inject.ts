@@ -5,7 +5,7 @@ import { contextOf } from "../context.ts";
 import { captureUncaught } from "../execution/uncaught-errors.ts";
 import type { FindingName } from "../finding.ts";
 import { implementationOf, isWrapper, untyped, withImplementation } from "../implementation.ts";
-import type { Operation } from "../sequences/operations.ts";
+import { membersOf, type Operation } from "../sequences/operations.ts";
 import { searchDifference } from "../sequences/search.ts";
 import { runSequence, SELF } from "../sequences/sequence-run.ts";
 import { asGenerated, sequencesOf } from "../sequences/steps.ts";
@@ -53,7 +53,8 @@ export interface InjectOptions extends CheckOptions {
  * faults the suite misses, each with an example that would detect it.
  *
  * Only faults that a client can observe count: for each one, a sequence of calls is searched that gives
- * another result with the fault than without.
+ * another result with the fault than without. If the contract has no surface, the members of the given wrapper are
+ * the surface.
  *
  * @example
  * import { contract, faultsText, injectFaults } from "sleeve/conform";
@@ -63,13 +64,14 @@ export interface InjectOptions extends CheckOptions {
  * console.log(faultsText(await injectFaults(tank, () => new Tank())));
  */
 export async function injectFaults<Target extends object>(
-  contract: Contract<Target>,
+  givenContract: Contract<Target>,
   given: ImplementationInput<Target>,
   options: InjectOptions = {},
 ): Promise<FaultReport> {
   const { name = "the implementation", onFault, ...checkOptions } = options;
   const terms = { runs: 50, length: 12, timeout: 200, ...checkOptions };
   const implementation = implementationOf(given);
+  const contract = await withSurface(givenContract, implementation);
   const context = contextOf(contract, implementation, terms);
   const operations = await context.operations();
   const known = await knownCalls(untyped(implementation), operations, context);
@@ -117,16 +119,31 @@ export async function injectFaults<Target extends object>(
   };
 }
 
+/** Returns the contract with a surface. By default, the members of the given wrapper are those of the target. */
+async function withSurface<Target extends object>(
+  contract: Contract<Target>,
+  implementation: Implementation<Target>,
+): Promise<Contract<Target>> {
+  if (contract.surface) return contract;
+  const members = await withImplementation(untyped(implementation), async (made) =>
+    membersOf(undefined, made),
+  );
+  return { ...contract, surface: Object.fromEntries(members.map(({ key, kind }) => [key, kind])) };
+}
+
 function withFault<Target extends object>(
   implementation: Implementation<Target>,
   { key }: Operation,
   fault: Fault,
 ): Implementation<Target> {
   const change = (wrapper: object): object => applyFault(wrapper, key, fault);
-  if (isWrapper(implementation)) return implementation.altered(change);
+  // The source text of the faulty member says nothing about its parameters.
+  const { sample = untyped(implementation) } = implementation;
+  if (isWrapper(implementation)) return { ...implementation.altered(change), sample };
   const originals = new WeakMap<object, Target>();
   return {
     ...implementation,
+    sample,
     create: async () => {
       const made = await implementation.create();
       const altered = change(made);

@@ -71,7 +71,7 @@ export function subjectWrapper<Target extends object, Subject extends object>(
   return {
     ...wrapInput(subject, options),
     kind,
-    subject,
+    sample: subject,
     checks: (context) => checks(wrapping, context),
     altered: (change) =>
       subjectWrapper<Target, Subject>(kind, { ...options, wrap: changed(wrap, change) }, checks),

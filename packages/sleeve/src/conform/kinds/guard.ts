@@ -11,7 +11,8 @@ import type { Context, ContractCheck, Wrapper } from "../types.ts";
 import { errorText, formatValue } from "../values/format.ts";
 import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
 import { forwardingFindings } from "./forwarding-law.ts";
-import { type Wrapping, withSpied } from "./probe.ts";
+import { overlapFindings } from "./overlap.ts";
+import { probesOf, type Wrapping, withSpied } from "./probe.ts";
 
 export interface GuardOfOptions<Target, Subject extends object> extends SubjectOptions<Target, Subject> {
   /** Calls that must be rejected, by name, besides the refusals of the contract. */
@@ -49,6 +50,9 @@ function guardChecks(
     ...shapeChecks(wrapping, context),
     check("passes allowed calls unchanged, once", () => forwardingFindings(wrapping, context)),
     check("answers as its subject does where it passes a call", () => passingFindings(wrapping, context)),
+    check("answers each call, whatever calls are in flight", async () =>
+      overlapFindings(wrapping, await probesOf(wrapping, context), context),
+    ),
     check("rejects without calling its subject", () => throughFindings(wrapping, context)),
     check("hides its subject", () => hiddenFindings(wrapping)),
     ...Object.entries(calls).map(([name, call]) =>

@@ -6,7 +6,6 @@ import { runWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import { withImplementation } from "../implementation.ts";
 import { iteratedLater, iteratedNow } from "../sequences/iteration.ts";
 import type { Operation } from "../sequences/operations.ts";
-import { arityOf } from "../sequences/operations.ts";
 import { perform } from "../sequences/perform.ts";
 import {
   isTrusted,
@@ -16,6 +15,7 @@ import {
   runSequence,
   SELF,
   type StepOutcome,
+  UNSETTLED,
 } from "../sequences/sequence-run.ts";
 import type { Context, Implementation } from "../types.ts";
 import { CallbackValue } from "../values/arbitraries.ts";
@@ -65,7 +65,7 @@ export async function probesOf({ subject }: Wrapping, context: Context<object>):
   const probes: Probe[] = [];
   for (const operation of await context.operations()) {
     if (operation.use !== "call") continue;
-    for (const given of await argumentLists(operation, subject, context)) {
+    for (const given of argumentLists(operation, context)) {
       const args = given.map((item) => (item instanceof CallbackValue ? (value: unknown) => value : item));
       const hint = await withImplementation(subject, (made) =>
         runSequence(made, [{ operation, args: given, isAwaited: true }], {
@@ -78,17 +78,13 @@ export async function probesOf({ subject }: Wrapping, context: Context<object>):
   return probes;
 }
 
-async function argumentLists(
-  { key, args, isTyped }: Operation,
-  subject: Implementation<object>,
+function argumentLists(
+  { args, arity, isTyped }: Operation,
   { seed }: Context<object>,
-): Promise<readonly (readonly unknown[])[]> {
+): readonly (readonly unknown[])[] {
   const lists = fc.sample(args, { seed, numRuns: 4 });
   if (isTyped) return lists;
-  const { most } = await withImplementation(subject, async (made) =>
-    arityOf((key === undefined ? made : Reflect.get(made, key)) as object),
-  );
-  const list = (make: (index: number) => unknown) => Array.from({ length: most }, (_, index) => make(index));
+  const list = (make: (index: number) => unknown) => Array.from({ length: arity }, (_, index) => make(index));
   return [
     list((index) => index + 1),
     list((index) => "abcdefgh"[index % 8]),
@@ -217,7 +213,7 @@ export function callOf(
         (error: unknown) => seen("rejected", error),
       ),
       terms.timeout,
-    ).then((ended): StepOutcome => ended ?? { status: "unsettled", raw: undefined, value: undefined });
+    ).then((ended): StepOutcome => ended ?? UNSETTLED);
     return { outcome, isSettled: () => isSettled };
   } catch (error) {
     const seenError = error instanceof WatchdogTimeout ? seen("unsettled", undefined) : seen("threw", error);

@@ -18,6 +18,8 @@ export interface Operation {
   readonly args: Arbitrary<readonly unknown[]>;
   /** Whether the arguments are typed. Otherwise they are values of all kinds. */
   readonly isTyped: boolean;
+  /** Maximum number of parameters, as far as the source text of the member shows. */
+  readonly arity: number;
   /** Schemas of the result, one for each overload; empty if unknown. */
   readonly results: readonly ValueSchema[];
 }
@@ -43,21 +45,29 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
     const documented = document?.members[label];
     if (kind === "property") {
       const results = documented?.value ? [documented.value] : [];
-      const read = { use: "read", key, label, args: fc.constant([]), isTyped: true, results } as const;
+      const read = {
+        use: "read",
+        key,
+        label,
+        args: fc.constant([]),
+        isTyped: true,
+        arity: 0,
+        results,
+      } as const;
       const values = writtenValues(sample, key, documented);
       return values ? [read, { ...read, use: "write", args: fc.tuple(values), results: [] }] : [read];
     }
     const given = Object.hasOwn(args, key) ? args[key] : undefined;
     requireEnough(label, given, documented);
+    const method = documented?.signatures ? undefined : (Reflect.get(sample, key) as unknown);
     return [
       {
         use: "call",
         key,
         label,
-        args: given
-          ? givenArguments(given)
-          : (defaultArguments(documented) ?? withoutSignature(Reflect.get(sample, key))),
+        args: given ? givenArguments(given) : (defaultArguments(documented) ?? withoutSignature(method)),
         isTyped: given !== undefined || documented?.signatures !== undefined,
+        arity: arityOf(method).most,
         results: documented?.signatures?.map(({ result }) => result) ?? [],
       },
     ];
@@ -71,6 +81,7 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
       label: sample.name || "the function",
       args: given ? givenArguments(given) : withoutSignature(sample),
       isTyped: given !== undefined,
+      arity: arityOf(sample).most,
       results: [],
     },
     ...members,
@@ -220,7 +231,7 @@ function listOf(
 
 /** Returns as many values of all kinds as the function declares parameters. */
 function withoutSignature(method: unknown): Arbitrary<readonly unknown[]> {
-  const { least, most } = typeof method === "function" ? arityOf(method) : { least: 0, most: 0 };
+  const { least, most } = arityOf(method);
   const lists = Array.from({ length: most - least + 1 }, (_, more) =>
     fc.tuple(...Array.from({ length: least + more }, anything)),
   );
@@ -231,8 +242,9 @@ function withoutSignature(method: unknown): Arbitrary<readonly unknown[]> {
  * Returns the number of parameters. `length` stops at the first default value, so the source text is used as
  * well. Built-in and bound functions have no such text.
  */
-export function arityOf(method: object): { readonly least: number; readonly most: number } {
-  const { length } = method as { length: number };
+function arityOf(method: unknown): { readonly least: number; readonly most: number } {
+  if (typeof method !== "function") return { least: 0, most: 0 };
+  const { length } = method;
   const list = /^[^(]*\(([^)]*)\)|^(?:async\s+)?([\w$]+)\s*=>/.exec(Function.prototype.toString.call(method));
   const text = list?.[1] ?? list?.[2] ?? "";
   if (/native code/.test(Function.prototype.toString.call(method))) return { least: length, most: length };

@@ -21,6 +21,9 @@ export interface StepOutcome {
   readonly value: unknown;
 }
 
+/** The outcome of a call that does not end. */
+export const UNSETTLED: StepOutcome = { status: "unsettled", raw: undefined, value: undefined };
+
 /** Represents the target itself as a result. */
 export const SELF = Symbol("the target itself");
 
@@ -141,7 +144,7 @@ export class SequenceRun implements SequenceResult {
       return runCallsWithWatchdog((isTimeUp) => this.#stretch(isTimeUp), this.#terms.timeout);
     } catch (error) {
       if (!(error instanceof WatchdogTimeout)) throw error;
-      this.outcomes[this.#at - 1] = { status: "unsettled", raw: undefined, value: undefined };
+      this.outcomes[this.#at - 1] = UNSETTLED;
       this.#hasTimedOut = true;
       return undefined;
     }
@@ -211,8 +214,7 @@ export class SequenceRun implements SequenceResult {
     resolved: (value: unknown) => void | Promise<void>,
     rejected?: (error: unknown) => void,
   ): Promise<void> | undefined {
-    const unsettled: StepOutcome = { status: "unsettled", raw: undefined, value: undefined };
-    this.outcomes[index] = unsettled;
+    this.outcomes[index] = UNSETTLED;
     const settled = new Promise<void>((resolve) => {
       const stop = afterMilliseconds(this.#terms.timeout, () => {
         if (isAwaited) this.#hasTimedOut = true;

@@ -1,7 +1,7 @@
 import { describe } from "../../../forward/subject.ts";
 import { reflect } from "../../../surface/reflect.ts";
 import { check } from "../../checks/contract-checks.ts";
-import { isAllowed } from "../../checks/examples.ts";
+import { escapedFinding, isAllowed } from "../../checks/examples.ts";
 import type { Finding } from "../../finding.ts";
 import { untyped } from "../../implementation.ts";
 import type { StepOutcome } from "../../sequences/sequence-run.ts";
@@ -9,11 +9,15 @@ import type { Context, ContractCheck, Factory, Implementation, Suppressions, Wra
 import { errorText, outcomeText } from "../../values/format.ts";
 import { safeGet } from "../../values/schema.ts";
 import { CallbackConventions } from "../callback-conventions.ts";
+import { overlapFindings } from "../overlap.ts";
 import { callOf, type Probe, probesOf, type Wrapping, withSpied } from "../probe.ts";
 import { changed, wrapInput } from "../wrap-input.ts";
-import { emptyMembers, independentArguments, independentResults, lostCalls } from "./laws.ts";
+import { independentArguments } from "./argument-laws.ts";
 import { LeakTracker } from "./leak-tracker.ts";
+import { emptyMembers, failingNotes } from "./member-laws.ts";
 import { releaseFindings } from "./release.ts";
+import { droppedResults, independentResults } from "./result-laws.ts";
+import { sequenceFindings } from "./sequence-laws.ts";
 
 export interface AdapterOfOptions<Target, Adaptee extends object> {
   /** Creates an adaptee, or a small fake of one. It is called many times. */
@@ -82,15 +86,20 @@ function adapterChecks<Target extends object, Adaptee extends object>(
     ),
     check("returns what depends on its adaptee", async () => {
       const made = await probes();
-      return [
+      const findings = [
         ...(await emptyMembers(wrapping, made, context)),
         ...(await independentResults(wrapping, made, context)),
+        ...(await droppedResults(wrapping, made, context)),
       ];
+      return { findings, notes: await failingNotes(wrapping, made, context) };
     }),
     check("passes on what its arguments mean", async () =>
       independentArguments(wrapping, await probes(), context),
     ),
-    check("loses no call between others", () => lostCalls(wrapping, context)),
+    check("answers each call, whatever calls come before it", () => sequenceFindings(wrapping, context)),
+    check("answers each call, whatever calls are in flight", async () =>
+      overlapFindings(wrapping, await probes(), context),
+    ),
     check("releases what it owns exactly once", () =>
       releaseFindings(wrapping, context, {
         owns,
@@ -178,6 +187,28 @@ function escapeFinding(
 
 class OutsideFailure extends Error {}
 
+/** A failure of the adaptee must come out as one of the errors that the contract names. */
+function undeclaredFinding(
+  place: string,
+  { status, raw }: StepOutcome,
+  { contract: { errors } }: Context<object>,
+): Finding | undefined {
+  if ((status !== "threw" && status !== "rejected") || !errors || isAllowed(raw, errors)) return undefined;
+  return escapedFinding(place, errorText(raw), errors);
+}
+
+/** A member that returns a result synchronously fails synchronously. */
+function rejectedFinding(place: string, outcome: StepOutcome, hint: StepOutcome): Finding | undefined {
+  if (hint.status !== "returned" || hint.raw === undefined || outcome.status !== "rejected") return undefined;
+  return {
+    name: "async",
+    place,
+    expected: "an error thrown synchronously, as results are returned",
+    found: outcomeText(outcome),
+    remedy: "Throw the error, or return a promise in both cases.",
+  };
+}
+
 /** Checks whether a failure of the adaptee comes out as an error of the target's own. */
 async function failureFindings(
   wrapping: Wrapping,
@@ -203,9 +234,11 @@ async function failureFindings(
           });
         const outcome = await callOf(wrapper, operation, args, context).outcome;
         if (!isDelivered) return;
-        const escaped = escapeFinding(place, outside, outcome, context);
-        const swallowed = escaped ? undefined : swallowedFinding(place, outcome, hint);
-        const finding = escaped ?? swallowed;
+        const finding =
+          escapeFinding(place, outside, outcome, context) ??
+          undeclaredFinding(place, outcome, context) ??
+          rejectedFinding(place, outcome, hint) ??
+          swallowedFinding(place, outcome, hint);
         if (finding && !findings.has(`${finding.name} ${place}`))
           findings.set(`${finding.name} ${place}`, finding);
       });
