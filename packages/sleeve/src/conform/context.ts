@@ -1,5 +1,6 @@
 import { Coverage } from "./coverage.ts";
 import { untyped, withImplementation } from "./implementation.ts";
+import { type LearningSources, type LearningTerms, learnArguments } from "./sequences/learned-arguments.ts";
 import { type Operation, operationsOf } from "./sequences/operations.ts";
 import type { CheckOptions, Context, Contract, Implementation } from "./types.ts";
 import { badContract } from "./values/arbitraries.ts";
@@ -27,15 +28,33 @@ export function contextOf<Target extends object>(
     coverage,
     endless,
     operations: async () => {
-      operations ??= withImplementation(sampleOf(contract, implementation), async (sample) => {
-        const { surface, arguments: args } = contract;
-        const found = operationsOf({ surface, args, sample });
+      operations ??= knownOperations(contract, implementation, { seed, timeout }).then((found) => {
         coverage.expect(found);
         return found;
       });
       return (await operations).filter(({ label }) => !endless.has(label));
     },
   };
+}
+
+async function knownOperations<Target extends object>(
+  contract: Contract<Target>,
+  implementation: Implementation<Target>,
+  terms: LearningTerms,
+): Promise<readonly Operation[]> {
+  const { surface, arguments: args, examples, refusals } = contract;
+  const sample = sampleOf(contract, implementation);
+  const found = await withImplementation(sample, async (made) =>
+    operationsOf({ surface, args, sample: made }),
+  );
+  const calls = [...Object.values(examples), ...Object.values(refusals).map(({ call }) => call)];
+  const sources = {
+    sample,
+    implementation: untyped(implementation),
+    // They are only called with what the sample creates.
+    calls: calls as unknown as LearningSources["calls"],
+  };
+  return learnArguments(found, sources, terms);
 }
 
 function sampleOf<Target extends object>(

@@ -643,14 +643,14 @@ describe("an adapter", () => {
     "one variable for calls in flight": [
       "result",
       (meter) => {
-        let asked = "";
+        let current = "";
         return {
           async mean(gauge) {
-            asked = gauge;
+            current = gauge;
             const { feet } = await right(meter)
               .mean(gauge)
               .then((mean) => ({ feet: mean }));
-            return asked === gauge ? feet : (undefined as never);
+            return current === gauge ? feet : (undefined as never);
           },
         };
       },

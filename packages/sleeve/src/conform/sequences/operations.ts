@@ -5,6 +5,7 @@ import { reflect } from "../../surface/reflect.ts";
 import { isSurfaceDocument, type MemberDocument, type SurfaceDocument } from "../surface-document.ts";
 import { anything, badContract, valuesOf, valuesOfStandard } from "../values/arbitraries.ts";
 import { isObject, type ValueSchema } from "../values/schema.ts";
+import type { LearnedArguments } from "./learned-arguments.ts";
 
 /** Generators of a member's arguments: one for the whole list, or one for each parameter. */
 export type ArgumentsOf = Arbitrary<readonly unknown[]> | readonly (Arbitrary<unknown> | StandardSchema)[];
@@ -18,6 +19,8 @@ export interface Operation {
   readonly args: Arbitrary<readonly unknown[]>;
   /** Whether the arguments are typed. Otherwise they are values of all kinds. */
   readonly isTyped: boolean;
+  /** What was learned about untyped arguments. */
+  readonly learned?: LearnedArguments;
   /** Maximum number of parameters, as far as the source text of the member shows. */
   readonly arity: number;
   /** Schemas of the result, one for each overload; empty if unknown. */

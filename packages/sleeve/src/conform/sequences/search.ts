@@ -2,7 +2,9 @@ import fc from "fast-check";
 import { withImplementation } from "../implementation.ts";
 import type { Implementation } from "../types.ts";
 import { badContract } from "../values/arbitraries.ts";
+import { formatValue } from "../values/format.ts";
 import { differenceOf, type Equality, type PlayedDifference } from "./difference.ts";
+import { isMeaningless } from "./learned-arguments.ts";
 import type { Operation } from "./operations.ts";
 import { macrotask, runSequence, type SequenceResult } from "./sequence-run.ts";
 import { asGenerated, awaited, type Step, sequencesOf } from "./steps.ts";
@@ -50,10 +52,31 @@ export async function searchDifference(
 ): Promise<Search> {
   const notes: string[] = [];
   let [usable, { isConcurrent }] = [operations, terms];
+  let isLearned = !terms.path?.startsWith(ALL);
+  if (!isLearned) usable = usable.map(withAllArguments);
   while (usable.length > 0) {
-    const pair = new Pair(reference, candidate, { ...terms, isConcurrent });
+    const runs = isLearned ? terms.runs : Math.ceil(terms.runs / SHARE_OF_ALL);
+    const pair = new Pair(reference, candidate, {
+      ...terms,
+      isConcurrent,
+      runs,
+      path: terms.path?.replace(ALL, ""),
+    });
     const difference = await pair.search(usable);
-    if (!difference || (await pair.isSteady(difference.steps))) return { difference, notes };
+    if (!difference) {
+      if (!isLearned || terms.path !== undefined || !usable.some(({ learned }) => learned)) break;
+      isLearned = false;
+      usable = usable.map(withAllArguments);
+      continue;
+    }
+    if (await pair.isSteady(difference.steps)) {
+      if (isLearned) return { difference, notes };
+      if (!pair.isMeaningless(difference))
+        return { difference: { ...difference, path: `${ALL}${difference.path}` }, notes };
+      notes.push(undefinedText(difference));
+      usable = usable.filter(({ label }) => label !== difference.member);
+      continue;
+    }
     await requireSeparate(reference);
     if (isConcurrent && (await pair.isSteady(difference.steps.map(awaited)))) {
       isConcurrent = false;
@@ -68,6 +91,22 @@ export async function searchDifference(
     }
   }
   return { difference: undefined, notes };
+}
+
+/** Begins the path of a sequence whose arguments are of all kinds. */
+const ALL = "all:";
+/** Share of such sequences. */
+const SHARE_OF_ALL = 4;
+
+/** Returns an operation with arguments of all kinds, also those that it does not handle. */
+function withAllArguments(operation: Operation): Operation {
+  const { learned } = operation;
+  return learned ? { ...operation, args: learned.all } : operation;
+}
+
+function undefinedText({ member, steps, at, expected, found }: Difference): string {
+  const args = (steps[at]?.args ?? []).map(asGenerated);
+  return `Undefined behaviour: ${member}(${args.map(formatValue).join(", ")}) differs (${expected}; here ${found}). It is no finding, because the reference does not handle such arguments.`;
 }
 
 /** An object with state that is created once would carry it from one sequence to the next. */
@@ -143,6 +182,14 @@ class Pair {
       // The rest of the path encodes the shrinking, which is repeated.
       path: details.counterexamplePath?.split(":")[0] ?? "",
     };
+  }
+
+  /** Whether a difference depends on arguments that the reference does not handle. */
+  isMeaningless({ steps }: Difference): boolean {
+    return steps.some(({ operation, args }, at) => {
+      const outcome = this.#latest?.expected.outcomes[at];
+      return outcome !== undefined && isMeaningless(operation, args.map(asGenerated), outcome);
+    });
   }
 
   /** Whether the reference answers the steps in the same way each time. */

@@ -1,6 +1,6 @@
 import { host } from "../../shared/host.ts";
 import { isThenable } from "../../shared/thenable.ts";
-import { pendingTimers, TimerWait } from "../execution/pending-timers.ts";
+import { pause, pendingTimers, TimerWait } from "../execution/pending-timers.ts";
 import { afterMilliseconds } from "../execution/timeout.ts";
 import { runCallsWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";
 import { CallbackValue } from "../values/arbitraries.ts";
@@ -170,7 +170,8 @@ export class SequenceRun implements SequenceResult {
     return isTrusted(this.#steps[at]?.operation.label ?? "", this.#terms);
   }
 
-  #step(index: number, { operation, args, isAwaited }: Step): Promise<void> | undefined {
+  #step(index: number, step: Step): Promise<void> | undefined {
+    const { operation, args } = step;
     const given = hasObject(args) ? this.#arguments(operation, args, index) : args;
     if (given !== args) this.given.set(index, given);
     const before = given !== args && hasObject(given) ? deepCopy(given) : undefined;
@@ -191,14 +192,14 @@ export class SequenceRun implements SequenceResult {
         this.#note(index, "returned", raw, given, before, iterated);
         return undefined;
       }
-      return this.#later(index, iterated, isAwaited, (value) =>
+      return this.#later(index, step, iterated, (value) =>
         this.#note(index, "returned", raw, given, before, value),
       );
     }
     return this.#later(
       index,
+      step,
       raw,
-      isAwaited,
       async (value) => {
         const iterated = await this.#iterated(value, index);
         this.#note(index, "resolved", value, given, before, iterated);
@@ -209,8 +210,8 @@ export class SequenceRun implements SequenceResult {
 
   #later(
     index: number,
+    { isAwaited, isSpaced }: Step,
     promise: PromiseLike<unknown>,
-    isAwaited: boolean,
     resolved: (value: unknown) => void | Promise<void>,
     rejected?: (error: unknown) => void,
   ): Promise<void> | undefined {
@@ -238,7 +239,8 @@ export class SequenceRun implements SequenceResult {
     });
     if (isAwaited) return settled;
     this.#open.push(settled);
-    return undefined;
+    // A timer, so that timers which the call started before run first.
+    return isSpaced ? pause(1) : undefined;
   }
 
   #note(

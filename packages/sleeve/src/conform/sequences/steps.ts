@@ -8,6 +8,8 @@ export interface Step {
   readonly args: readonly unknown[];
   /** Whether the next step waits until this one settles. */
   readonly isAwaited: boolean;
+  /** Whether a macrotask runs before the next step, while this one is in flight. Default: `false`. */
+  readonly isSpaced?: boolean;
 }
 
 /**
@@ -94,6 +96,7 @@ function stepOf(operation: Operation): Arbitrary<Draft> {
       operation,
       args: detail >= FROM_PREVIOUS && detail < AGAIN && hasArguments ? swapped(args, detail) : args,
       isAwaited: detail % 3 < 2,
+      isSpaced: detail % 6 === 5,
       again: detail >= AGAIN && hasArguments ? (detail >> 2) % args.length : undefined,
     };
   });
@@ -121,7 +124,9 @@ function linked(step: Draft, at: number, sequence: readonly Draft[]): Step {
     // Objects have an identity, which printed code cannot show.
     if (args.length <= again || isObject(args[again])) continue;
     const repeated = step.args.with(again, args[again]);
-    if (step.operation.isTyped && !step.operation.args.canShrinkWithoutContext(repeated)) continue;
+    const { isTyped, learned, args: arbitrary } = step.operation;
+    if (isTyped && !arbitrary.canShrinkWithoutContext(repeated)) continue;
+    if (learned && typeof args[again] !== typeof asGenerated(step.args[again])) continue;
     return { ...step, args: repeated };
   }
   return step;

@@ -168,9 +168,9 @@ function dates(): Arbitrary<Date> {
     .map((minute) => new Date(Date.UTC(2031, 0, 1) + minute * 60_000));
 }
 
-/** Values of all kinds, for arguments of unknown type. */
+/** Values of all kinds, for arguments of unknown type. Rare kinds are less frequent. */
 export function anything(): Arbitrary<unknown> {
-  return fc.oneof(
+  const common = fc.oneof(
     fc.integer({ min: 0, max: 9 }),
     fc.constantFrom("", "a", "b"),
     fc.boolean(),
@@ -179,6 +179,46 @@ export function anything(): Arbitrary<unknown> {
     fc.record({ a: fc.integer({ min: 0, max: 3 }) }, { noNullPrototype: true }),
     fc.array(fc.integer({ min: 0, max: 3 }), { maxLength: 3 }),
   );
+  return fc.oneof({ weight: 9, arbitrary: common }, { weight: 1, arbitrary: fc.constantFrom(...RARE) });
+}
+
+/** Texts that code tends to change: other alphabets, surrogate pairs, spaces, names of built-in members. */
+const RARE_TEXTS = ["é", "ß", "👩‍🚀", " a ", "A", "\n", "__proto__", "constructor", "0", "x".repeat(300)];
+const RARE_NUMBERS = [-1, 0.1, 1e21, 2 ** 31, Number.MAX_SAFE_INTEGER];
+
+/** Values that few members expect, and that a member which only stores or passes them must keep. */
+const RARE: readonly unknown[] = [
+  ...RARE_TEXTS,
+  ...RARE_NUMBERS,
+  Number.NaN,
+  -0,
+  Number.POSITIVE_INFINITY,
+  3n,
+  Symbol.for("a"),
+  new Date(Date.UTC(2031, 4, 6)),
+  // A sparse array, and one of many items.
+  Object.assign(new Array<number>(3), { 1: 2 }),
+  Array.from({ length: 300 }, (_, at) => at),
+  Object.freeze({ a: 1 }),
+  selfReferring(),
+  new Map([["a", 1]]),
+  new Set([1]),
+];
+
+function selfReferring(): object {
+  const value: { a: number; self?: object } = { a: 1 };
+  value.self = value;
+  return value;
+}
+
+/** Returns valid but rare values of a schema; `undefined` if there are none. */
+export function rareValues({ type, anyOf }: ValueSchema): Arbitrary<unknown> | undefined {
+  if (anyOf) {
+    const some = anyOf.flatMap((one) => rareValues(one) ?? []);
+    return some.length > 0 ? fc.oneof(...some) : undefined;
+  }
+  if (type === "string") return fc.constantFrom(...RARE_TEXTS);
+  return type === "number" ? fc.constantFrom(...RARE_NUMBERS) : undefined;
 }
 
 /**

@@ -55,6 +55,11 @@ export function literal(value: unknown): string {
     !isPlain(value) &&
     !isOneShot(value) &&
     !/^(?:Map|Set|RegExp|Date|\w+Array|ArrayBuffer)$/.test(tagOf(value));
+  const self = isPlain(value) && Object.entries(value).find(([, field]) => field === value)?.[0];
+  if (self) {
+    const fields = Object.fromEntries(Object.entries(value).filter(([name]) => name !== self));
+    return `((value) => Object.assign(value, { ${JSON.stringify(self)}: value }))(${literal(fields)})`;
+  }
   if (isDescribed && typeof Reflect.get(value, fc.toStringMethod) !== "function")
     return `{ /* ${valueCode(value).replaceAll("*/", "")} */ }`;
   return valueCode(value);

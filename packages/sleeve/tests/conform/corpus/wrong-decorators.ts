@@ -52,7 +52,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
     const passing = new PassingLedger(inner);
     return Object.defineProperty(passing, "size", { value: () => inner.size });
   }),
-  but("swaps two arguments", ["argument", "error"], {
+  but("swaps two arguments", ["argument", "result"], {
     depthAt(berth: number, tide: number) {
       return this.inner.depthAt(tide, berth);
     },
@@ -166,7 +166,7 @@ export const wrongDecorators: readonly WrongWrapper[] = [
       this.inner.settle(vessel).catch(() => {});
     },
   }),
-  but("settles before its subject does", ["order", "error"], {
+  but("settles before its subject does", ["order", "result"], {
     async depthAt(berth: number, tide: number) {
       this.inner.depthAt(berth, tide).catch(() => {});
       return 4;
