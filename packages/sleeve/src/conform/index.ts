@@ -16,7 +16,7 @@ export { type AdapterOfOptions, adapterOf } from "./kinds/adapter/adapter.ts";
 export { type BridgeHandle, type BridgeOfOptions, bridgeOf } from "./kinds/bridge.ts";
 export { cacheOf } from "./kinds/cache.ts";
 export { decoratorOf, proxyOf, type SubjectOptions } from "./kinds/decorator.ts";
-export { type FacadeOfOptions, facadeOf, type OperationTerms } from "./kinds/facade.ts";
+export { type FacadeOfOptions, facadeOf, type OperationTerms } from "./kinds/facade/facade.ts";
 export { type GuardOfOptions, guardOf } from "./kinds/guard.ts";
 export { type StubOptions, stubOf } from "./kinds/stub.ts";
 export { always, behavesLike, law } from "./law.ts";
