@@ -128,7 +128,9 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     const findings: Finding[] = [];
     for (const probe of this.#distinct(await this.#probes(context, first))) {
       if (probe.hint.status === "threw" || probe.hint.status === "unsettled") continue;
-      const finding = await this.#swapped(probe, [second, first], context);
+      const finding =
+        (await this.#swapped(probe, [second, first], context)) ??
+        (first === second ? undefined : await this.#sameTick(probe, first, second, context));
       if (finding) findings.push(finding);
     }
     return findings;
@@ -170,6 +172,28 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
         0,
       );
       return swapFinding(operation.label, called.length, reached, outcomes);
+    });
+  }
+
+  /** Makes a call and a switch in one tick, and checks that the call reached the implementation active before. */
+  #sameTick(probe: Probe, first: string, second: string, terms: PlayTerms): Promise<Finding | undefined> {
+    const { operation, args } = probe;
+    return this.#spied(async (bridging, spies) => {
+      await bridging.use(first);
+      for (const spy of Object.values(spies)) spy.calls.length = 0;
+      const called = callOf(bridging.port, operation, args, terms);
+      const change: unknown = bridging.use(second);
+      await called.outcome;
+      await withTimeout(Promise.resolve(change), terms.timeout);
+      const other = spies[second];
+      if (!other || reachedBy(other, operation).length === 0) return undefined;
+      return {
+        name: "swap",
+        place: operation.label,
+        expected: `a call made before a switch to ${second} to reach ${first}`,
+        found: `a call that reached ${second}`,
+        remedy: "Look up the active implementation when the call is made, before the first await.",
+      };
     });
   }
 

@@ -13,6 +13,7 @@ import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts
 import { forwardingFindings } from "./forwarding-law.ts";
 import { overlapFindings } from "./overlap.ts";
 import { probesOf, type Wrapping, withSpied } from "./probe.ts";
+import { refusalFindings } from "./refusal-law.ts";
 
 export interface GuardOfOptions<Target, Subject extends object> extends SubjectOptions<Target, Subject> {
   /** Calls that must be rejected, by name, besides the refusals of the contract. */
@@ -56,7 +57,10 @@ function guardChecks(
     check("rejects without calling its subject", () => throughFindings(wrapping, context)),
     check("hides its subject", () => hiddenFindings(wrapping)),
     ...Object.entries(calls).map(([name, call]) =>
-      check(`rejects ${name} without calling its subject`, () => refusedFindings(wrapping, name, call)),
+      check(`rejects ${name} without calling its subject`, async () => {
+        const found = await refusedFindings(wrapping, name, call);
+        return found.length > 0 ? found : refusalFindings(wrapping, name, call, context);
+      }),
     ),
   ];
 }
