@@ -1,3 +1,4 @@
+import { Readable } from "node:stream";
 import fc from "fast-check";
 import { checkContract, contract, readRecording, recordingOf, stubFrom, stubOf } from "sleeve/conform";
 import { describe, expect, test } from "vitest";
@@ -88,6 +89,121 @@ test("a recording contains no secret, by name, path or value", async () => {
   const text = recording.toText();
   for (const secret of ["open sesame", "0123", "1234-5678"]) expect(text).not.toContain(secret);
   expect(text).toContain("Ada Brook");
+});
+
+describe("a generator", () => {
+  interface Log {
+    entries(count: number): Iterator<number> & Iterable<number>;
+    later(count: number): AsyncIterator<number> & AsyncIterable<number>;
+    open(count: number): Promise<Iterator<number> & Iterable<number>>;
+  }
+  function* entriesOf(count: number): Generator<number, string> {
+    for (let at = 0; at < count; at += 1) {
+      if (at === 5) throw new RangeError("too many");
+      yield at;
+    }
+    return "end";
+  }
+  const log: Log = {
+    entries: entriesOf,
+    async *later(count) {
+      yield* entriesOf(count);
+    },
+    open: async (count) => entriesOf(count),
+  };
+
+  /** Reads at most a number of items, and returns what came. */
+  async function read(
+    iterator: Iterator<unknown> | AsyncIterator<unknown>,
+    most: number,
+    isStopped: boolean,
+  ): Promise<readonly unknown[]> {
+    const came: unknown[] = [];
+    try {
+      for (let at = 0; at < most; at += 1) {
+        const { done, value } = await iterator.next();
+        came.push(done ? { returned: value as unknown } : value);
+        if (done) return came;
+      }
+      if (isStopped) came.push(await iterator.return?.());
+    } catch (error) {
+      came.push(String(error));
+    }
+    return came;
+  }
+
+  test("is recorded as far as it is read, and played in the same way", async () => {
+    const ways: readonly ((of: Log, count: number) => unknown)[] = [
+      (of, count) => of.entries(count),
+      (of, count) => of.later(count),
+      (of, count) => of.open(count),
+    ];
+    await fc.assert(
+      fc.asyncProperty(
+        fc.nat(2),
+        fc.nat(7),
+        fc.integer({ min: 1, max: 9 }),
+        fc.boolean(),
+        async (way, count, most, isStopped) => {
+          const iterate = async (of: Log) => (await ways[way]?.(of, count)) as Iterator<unknown>;
+          const recording = recordingOf("the log");
+          const seen = await read(await iterate(recording.of(log)), most, isStopped);
+          expect(seen).toEqual(await read(await iterate(log), most, isStopped));
+          const played = stubFrom<Log>(recording.toText());
+          expect(await read(await iterate(played), most, isStopped)).toEqual(seen);
+        },
+      ),
+      { numRuns: 200 },
+    );
+  });
+
+  test("that is read further than it was recorded fails", () => {
+    const recording = recordingOf("the log");
+    recording.of(log).entries(4).next();
+    const played = stubFrom<Log>(recording.toText()).entries(4);
+    expect(played.next()).toEqual({ done: false, value: 0 });
+    expect(() => played.next()).toThrow(expect.objectContaining({ code: "NOT_RECORDED" }));
+  });
+
+  test("is repeated under a contract", async () => {
+    const recording = recordingOf("the log");
+    const taped = recording.of(log);
+    for (const entry of taped.entries(4)) if (entry === 2) break;
+    for await (const _entry of taped.later(3));
+    const target = contract<Log>("Log");
+    const { implementations } = await checkContract(target, {
+      same: stubOf({ recording: recording.toText(), subject: () => log }),
+      other: stubOf({
+        recording: recording.toText(),
+        subject: () => ({ ...log, entries: (count: number) => entriesOf(count - 2) }),
+      }),
+    });
+    const found = implementations.map(({ checks }) =>
+      checks.flatMap(({ findings }) => findings.map(({ name, place }) => `${name} ${place}`)),
+    );
+    expect(found).toEqual([[], ["outdated entries"]]);
+  });
+});
+
+test("what is read only once, and is no generator, is not recorded, and its use fails", async () => {
+  const recording = recordingOf("the log");
+  const stream = Readable.from(["a"]);
+  expect(recording.of({ open: () => ({ stream }) }).open().stream).toBe(stream);
+  const { stream: played } = stubFrom<{ open(): { stream: Readable } }>(recording.toText()).open();
+  expect(() => played.read()).toThrow(expect.objectContaining({ code: "NOT_RECORDED" }));
+});
+
+test("a parameter named like a secret is redacted, and any value of it is found again", () => {
+  const recording = recordingOf("the desk");
+  const desk = { login: (user: string, password: string) => `${user} ${password.length}` };
+  expect(recording.of(desk).login("Ada Brook", "open sesame")).toBe("Ada Brook 11");
+  const text = recording.toText();
+  expect(text).not.toContain("open sesame");
+  const played = stubFrom<typeof desk>(text);
+  expect(played.login("Ada Brook", "another")).toBe("Ada Brook 11");
+  expect(() => played.login("Tom Hale", "open sesame")).toThrow(
+    expect.objectContaining({ code: "NOT_RECORDED" }),
+  );
 });
 
 describe("a stub under a contract", () => {

@@ -4,6 +4,7 @@ import { check } from "../checks/contract-checks.ts";
 import type { Finding } from "../finding.ts";
 import { untyped, withImplementation } from "../implementation.ts";
 import { decoded } from "../recordings/encode.ts";
+import { type RecordedItems, readAsRecorded } from "../recordings/recorded-iterator.ts";
 import {
   type RecordedCall,
   readRecording,
@@ -115,11 +116,12 @@ async function staleFindings(
     const again = recordingOf("again", redactionOf(redacted));
     const taped = again.of(real);
     const made = () => readRecording(again.toText()).calls;
-    for (const [index, { use, member, args, callbacks }] of repeatable.entries()) {
+    for (const [index, { use, member, args, value: recorded, callbacks }] of repeatable.entries()) {
       const value = Reflect.get(taped, member) as unknown;
       if (use === "read" || typeof value !== "function") continue;
       const operation = { use: "call", key: member, label: member } as Operation;
-      await callOf(taped, operation, args.map(decoded), terms).outcome;
+      const { raw } = await callOf(taped, operation, args.map(decoded), terms).outcome;
+      await readAsRecorded(raw, recorded);
       // The next call may be the one that ends this one.
       for (
         let waited = 0;
@@ -158,5 +160,9 @@ function serializedText({ status, value, callbacks }: RecordedCall): string {
     ({ args }) =>
       `, and a callback called with ${args.map((argument) => valueCode(decoded(argument))).join(", ")}`,
   );
-  return `${status} ${valueCode(decoded(value))}${callbackTexts.join("")}`;
+  const { "~": kind, is } = (value ?? {}) as { readonly "~"?: unknown; readonly is?: RecordedItems };
+  const isIterator = kind === "generator" || kind === "async generator";
+  const text =
+    isIterator && is ? `an iterator of ${valueCode(is.items.map(decoded))}` : valueCode(decoded(value));
+  return `${status} ${text}${callbackTexts.join("")}`;
 }

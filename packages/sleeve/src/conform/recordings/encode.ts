@@ -1,5 +1,8 @@
+import { describe } from "../../forward/subject.ts";
+import { SleeveError } from "../../shared/errors.ts";
 import { isPlain } from "../values/equality.ts";
 import { isObject, tagOf } from "../values/schema.ts";
+import { isRecordableIterator, playedIterator, type RecordedItems } from "./recorded-iterator.ts";
 
 /**
  * Encodes a value as JSON. A value that JSON cannot represent becomes an object with the keys `~`, its kind,
@@ -44,9 +47,16 @@ function encodedObject(value: object, encode: (value: unknown) => unknown): unkn
   if (value instanceof RegExp) return { "~": "RegExp", is: [value.source, value.flags] };
   if (value instanceof Uint8Array) return { "~": "bytes", is: [...value] };
   if (value instanceof Error) return encodedError(value, encode);
+  // Reading it here would take its items from the client.
+  if (isReadOnce(value)) return { "~": "unrecorded", is: describe(value) };
   const fields = Object.entries(value).map(([key, item]) => [key, encode(item)] as const);
   if (isPlain(value) && !Object.hasOwn(value, "~")) return Object.fromEntries(fields);
   return { "~": isPlain(value) ? "Object" : tagOf(value), is: Object.fromEntries(fields) };
+}
+
+/** Whether an object is read by its client, such as an iterator or a stream. */
+function isReadOnce(value: object): boolean {
+  return isRecordableIterator(value) || Symbol.asyncIterator in value;
 }
 
 function encodedError(error: Error, encode: (value: unknown) => unknown): unknown {
@@ -89,11 +99,40 @@ export function decoded(value: unknown): unknown {
       return new RegExp(...(is as [string, string]));
     case "bytes":
       return Uint8Array.from(is as number[]);
+    case "generator":
+    case "async generator":
+      return playedIterator(decodedItems(is as RecordedItems), kind === "async generator");
+    case "unrecorded":
+      return unrecorded(String(is));
     case "Error":
       return decodedError(is as { name: string; message: string });
     default:
       return decodedFields(is as object);
   }
+}
+
+function decodedItems({ items, returned, error, end }: RecordedItems): RecordedItems {
+  return {
+    items: items.map(decoded),
+    returned: decoded(returned),
+    end,
+    ...(error !== undefined && { error: decoded(error) }),
+  };
+}
+
+/** Returns an object in place of one that was not recorded; every use of it fails. */
+function unrecorded(kind: string): object {
+  const fail = (): never => {
+    throw new SleeveError(
+      "NOT_RECORDED",
+      `The recording has only the kind of this object: ${kind}. Replace it by a fake.`,
+    );
+  };
+  // A promise may resolve to it, and tests print it.
+  return new Proxy(
+    {},
+    { get: (_, key) => (key === "then" || key === Symbol.toStringTag ? undefined : fail()) },
+  );
 }
 
 function decodedFields(value: object): object {

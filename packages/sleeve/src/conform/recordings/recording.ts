@@ -1,13 +1,15 @@
 import { open } from "../../layers/forwarding.ts";
 import { layer } from "../../layers/layer.ts";
 import { type Recorded, stub } from "../../layers/recorded.ts";
-import { type Redaction, redacting } from "../../layers/redact.ts";
+import { REDACTED, type Redaction, redacting, secretParameters } from "../../layers/redact.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { host } from "../../shared/host.ts";
 import { type Outcome, succeeded } from "../../shared/outcome.ts";
 import { isThenable } from "../../shared/thenable.ts";
 import { decorate } from "../../wrappers/decorate.ts";
+import { isPromise } from "../values/schema.ts";
 import { decoded, encoded, SUBJECT } from "./encode.ts";
+import { isRecordableIterator, isSync, type RecordedItems, tapedIterator } from "./recorded-iterator.ts";
 
 /** A recording as stored in a file: a JSON document with a published schema. */
 export interface RecordingDocument {
@@ -45,8 +47,9 @@ export interface Recording {
 }
 
 /**
- * Starts a recording. Members and fields named like secrets, and those in `redaction`, are redacted before
- * they are stored. Calls of callbacks are recorded too.
+ * Starts a recording. Members, parameters and fields named like secrets, and those in `redaction`, are redacted before
+ * they are stored. Calls of callbacks are recorded too, and the items of generators as far as the client reads them.
+ * Other objects that are read only once, such as streams, are not recorded; the stub fails when they are used.
  *
  * @example
  * import { recordingOf, stubFrom } from "sleeve/conform";
@@ -74,18 +77,31 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
       isWriting = false;
     }
   };
-  const take = (use: "call" | "read", member: string, args: readonly unknown[]) => {
+  const take = (
+    use: "call" | "read",
+    member: string,
+    args: readonly unknown[],
+    secrets: readonly boolean[] = [],
+  ) => {
     const redact = whole(member, redaction);
     const taken = {
-      args: args.map((argument) => redact(written(argument))),
+      args: args.map((argument, at) => (secrets[at] ? REDACTED : redact(written(argument)))),
       callbacks: [] as { argument: number; args: unknown[] }[],
     };
     return {
       called: (argument: number, given: readonly unknown[]) =>
         void taken.callbacks.push({ argument, args: given.map((item) => redact(written(item))) }),
-      ended: (outcome: Outcome) => {
-        const value = redact(written(succeeded(outcome) ? outcome.value : outcome.error));
-        calls.push({ use, member, status: outcome.status, value, ...taken });
+      /** Returns what the client gets: the value, or an iterator that is recorded while it is read. */
+      ended: (outcome: Outcome): unknown => {
+        const given = succeeded(outcome) ? outcome.value : outcome.error;
+        if (!isRecordableIterator(given)) {
+          calls.push({ use, member, status: outcome.status, value: redact(written(given)), ...taken });
+          return given;
+        }
+        const record: RecordedItems = { items: [], end: "none" };
+        const kind = isSync(given) ? "generator" : "async generator";
+        calls.push({ use, member, status: outcome.status, value: { "~": kind, is: record }, ...taken });
+        return tapedIterator(given, record, (item) => redact(written(item)));
       },
     };
   };
@@ -93,7 +109,7 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
     call:
       (next, { label }) =>
       (call) => {
-        const { called, ended } = take("call", label, call.args);
+        const { called, ended } = take("call", label, call.args, secretParameters(call));
         const args = call.args.map((candidate, argument) =>
           typeof candidate === "function"
             ? passingOn(candidate as Callback, (given) => called(argument, given))
@@ -149,7 +165,7 @@ function passingOn(callback: Callback, called: (args: readonly unknown[]) => voi
   };
 }
 
-function noted(run: () => unknown, ended: (outcome: Outcome) => void): unknown {
+function noted(run: () => unknown, ended: (outcome: Outcome) => unknown): unknown {
   let result: unknown;
   try {
     result = run();
@@ -157,15 +173,13 @@ function noted(run: () => unknown, ended: (outcome: Outcome) => void): unknown {
     ended({ status: "threw", error });
     throw error;
   }
-  if (!isThenable(result)) {
-    ended({ status: "returned", value: result });
-    return result;
-  }
-  result.then(
+  if (!isThenable(result)) return ended({ status: "returned", value: result });
+  const settled = result.then(
     (value) => ended({ status: "resolved", value }),
-    (error: unknown) => ended({ status: "rejected", error }),
+    (error: unknown) => void ended({ status: "rejected", error }),
   );
-  return result;
+  // A promise may resolve to an iterator; another thenable, such as a query, has members of its own.
+  return isPromise(result) ? result.then(() => settled) : result;
 }
 
 /**
@@ -212,6 +226,8 @@ function badRecording(reason: string): SleeveError {
 export function stubFrom<Target extends object>(text: string): Target {
   const { calls, redacted } = readRecording(text);
   const recordedStub = stub<Target>(calls.map(recordedCall));
+  const isSecret = (label: string, at: number) =>
+    calls.some(({ member, args }) => member === label && args[at] === REDACTED);
   const redaction = redactionOf(redacted);
   const replaying = layer<Target>("replaying", {
     call:
@@ -219,7 +235,9 @@ export function stubFrom<Target extends object>(text: string): Target {
       (call) => {
         const redact = whole(label, redaction);
         // Looks up a call in recorded form: redacted, and with all functions equal.
-        const args = call.args.map((argument) => keyOf(redact(encoded(argument))));
+        const args = call.args.map((argument, at) =>
+          keyOf(isSecret(label, at) ? REDACTED : redact(encoded(argument))),
+        );
         return afterwards(next({ ...call, args }), (answer) => {
           const given = answer.play(call.args);
           return given === SUBJECT ? wrapped : given;
