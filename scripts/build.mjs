@@ -15,7 +15,6 @@ import {
   writeFileSync,
 } from "node:fs";
 import { dirname, join, relative, resolve } from "node:path";
-import { parseSync } from "oxc-parser";
 import { rolldown } from "rolldown";
 import { repeatTemplates, TEMPLATES } from "./repeat-templates.mjs";
 
@@ -136,8 +135,8 @@ async function writeTemplates(name, counts) {
 }
 
 /**
- * Reduces source maps: contracts, which run in tests, have none, and the sources in the others have no comments,
- * which the declarations have too. Code keeps its lines and columns.
+ * Reduces source maps: contracts, which run in tests, have none, and the others give places only. The sources would take
+ * a fifth of the package, whose code is readable as it is.
  */
 function finishMap(file, moduleIds) {
   if (moduleIds.some((id) => /\/src\/(?:conform\/|vitest\.ts)/.test(id))) {
@@ -145,26 +144,8 @@ function finishMap(file, moduleIds) {
     return rmSync(`${file}.map`);
   }
   const map = JSON.parse(readFileSync(`${file}.map`, "utf8"));
-  // These maps give places only: the sources would take a fifth of the package, whose code is readable as it is.
-  if (/(?:core|traced)\.js$/.test(file)) delete map.sourcesContent;
-  else map.sourcesContent = map.sourcesContent.map(withoutComments);
+  delete map.sourcesContent;
   return writeFileSync(`${file}.map`, JSON.stringify(map));
-}
-
-function withoutComments(text) {
-  const { comments } = parseSync("source.ts", text);
-  let result = "";
-  let end = 0;
-  for (const comment of comments) {
-    result += text.slice(end, comment.start);
-    const after = text.slice(comment.end, comment.end + 1);
-    const emptied = text
-      .slice(comment.start, comment.end)
-      .replace(/[^\n]/g, after === "\n" || after === "" ? "" : " ");
-    result += emptied;
-    end = comment.end;
-  }
-  return (result + text.slice(end)).replace(/[ \t]+$/gm, "");
 }
 
 /** Copies the declarations of the entry points, and those that they import. */

@@ -48,31 +48,38 @@ export function tapedIterator(
     record.end = "failed";
     throw error;
   };
-  if (isSync(iterator)) {
-    const taped = (run: () => IteratorResult<unknown>): IteratorResult<unknown> => {
-      let result: IteratorResult<unknown>;
-      try {
-        result = run();
-      } catch (error) {
-        return fail(error);
-      }
-      return tape(result);
-    };
-    return syncGenerator({
-      next: (...sent) => taped(() => iterator.next(...sent)),
-      ...(iterator.return && { return: (value: unknown) => taped(() => stop(value)) }),
-      ...(iterator.throw && { throw: (error: unknown) => taped(() => iterator.throw?.(error) as never) }),
-    });
-  }
+  return isSync(iterator) ? tapedSync(iterator, stop, tape, fail) : tapedAsync(iterator, stop, tape, fail);
+}
+
+type Stop = (value: unknown) => never;
+type Tape = (result: IteratorResult<unknown>) => IteratorResult<unknown>;
+type Fail = (error: unknown) => never;
+
+function tapedSync(iterator: AnyIterator, stop: Stop, tape: Tape, fail: Fail): AnyIterator {
+  const taped = (run: () => IteratorResult<unknown>): IteratorResult<unknown> => {
+    let result: IteratorResult<unknown>;
+    try {
+      result = run();
+    } catch (error) {
+      return fail(error);
+    }
+    return tape(result);
+  };
+  const throwing = iterator.throw?.bind(iterator);
+  return syncGenerator({
+    next: (...sent) => taped(() => iterator.next(...sent)),
+    ...(iterator.return && { return: (value: unknown) => taped(() => stop(value)) }),
+    ...(throwing && { throw: (error: unknown) => taped(() => throwing(error)) }),
+  });
+}
+
+function tapedAsync(iterator: AnyAsyncIterator, stop: Stop, tape: Tape, fail: Fail): AnyAsyncIterator {
+  const throwing = iterator.throw?.bind(iterator);
+  const taped = (result: Promise<IteratorResult<unknown>>) => result.then(tape, fail);
   return asyncGenerator({
-    next: (...sent) => iterator.next(...sent).then(tape, fail),
-    ...(iterator.return && {
-      return: (value: unknown) => (stop(value) as ReturnType<typeof iterator.next>).then(tape, fail),
-    }),
-    ...(iterator.throw && {
-      throw: (error: unknown) =>
-        (iterator.throw?.(error) as ReturnType<typeof iterator.next>).then(tape, fail),
-    }),
+    next: (...sent) => taped(iterator.next(...sent)),
+    ...(iterator.return && { return: (value: unknown) => taped(stop(value)) }),
+    ...(throwing && { throw: (error: unknown) => taped(throwing(error)) }),
   });
 }
 

@@ -10,19 +10,11 @@ import type { Implementation } from "../types.ts";
 import { anything, rareValues, valuesOf } from "../values/arbitraries.ts";
 import { equalValues } from "../values/equality.ts";
 import { isObject, safeGet, tagOf, type ValueSchema } from "../values/schema.ts";
-import type { Operation } from "./operations.ts";
+import type { LearnedArguments, Operation } from "./operations.ts";
 import { ParameterUse, recordingValue, schemaOfUse } from "./parameter-use.ts";
 import { perform } from "./perform.ts";
 import type { StepOutcome } from "./sequence-run.ts";
 import { sourceLiterals } from "./source-literals.ts";
-
-/** What was learned about the arguments of a member that no type describes. */
-export interface LearnedArguments {
-  /** Arguments of all kinds, also those that the member does not handle. */
-  readonly all: Arbitrary<readonly unknown[]>;
-  /** For each parameter, the kind of value that the member converts its argument to. */
-  readonly converted: readonly ("number" | "string" | undefined)[];
-}
 
 export interface LearningSources {
   /** An implementation that handles valid arguments: the reference, if there is one. */

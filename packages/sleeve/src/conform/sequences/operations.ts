@@ -5,7 +5,6 @@ import { reflect } from "../../surface/reflect.ts";
 import { isSurfaceDocument, type MemberDocument, type SurfaceDocument } from "../surface-document.ts";
 import { anything, badContract, valuesOf, valuesOfStandard } from "../values/arbitraries.ts";
 import { isObject, type ValueSchema } from "../values/schema.ts";
-import type { LearnedArguments } from "./learned-arguments.ts";
 
 /** Generators of a member's arguments: one for the whole list, or one for each parameter. */
 export type ArgumentsOf = Arbitrary<readonly unknown[]> | readonly (Arbitrary<unknown> | StandardSchema)[];
@@ -25,6 +24,14 @@ export interface Operation {
   readonly arity: number;
   /** Schemas of the result, one for each overload; empty if unknown. */
   readonly results: readonly ValueSchema[];
+}
+
+/** What was learned about the arguments of a member that no type describes. */
+export interface LearnedArguments {
+  /** Arguments of all kinds, also those that the member does not handle. */
+  readonly all: Arbitrary<readonly unknown[]>;
+  /** For each parameter, the kind of value that the member converts its argument to. */
+  readonly converted: readonly ("number" | "string" | undefined)[];
 }
 
 /** Sources of operations; the first that describes a member wins. */

@@ -4,12 +4,12 @@ import type { StepOutcome } from "../../sequences/sequence-run.ts";
 import { equalValues, isPlain } from "../../values/equality.ts";
 import { formatValue, outcomeText } from "../../values/format.ts";
 import { isObject } from "../../values/schema.ts";
-import type { OperationTerms } from "./facade.ts";
-import type { FacadeRun, TrialRun } from "./runs.ts";
+import type { OperationTerms } from "./options.ts";
+import type { FacadeRun, OperationRuns } from "./runs.ts";
 
 /** Checks that an operation runs its declared steps in order. */
 export function orderFindings(
-  { operation, good }: TrialRun,
+  { operation, good }: OperationRuns,
   terms: OperationTerms | undefined,
 ): readonly Finding[] {
   const steps = terms?.steps;
@@ -29,7 +29,7 @@ export function orderFindings(
 
 /** Checks that an operation stops and fails when a step fails. */
 export function stopFindings(
-  { operation, good, bad }: TrialRun,
+  { operation, good, bad }: OperationRuns,
   terms: OperationTerms | undefined,
 ): readonly Finding[] {
   const undoing = new Set(Object.values(terms?.undo ?? {}));
@@ -60,7 +60,7 @@ export function stopFindings(
 
 /** Checks that completed steps are undone in reverse. */
 export function undoFindings(
-  { operation, good, bad }: TrialRun,
+  { operation, good, bad }: OperationRuns,
   terms: OperationTerms | undefined,
 ): readonly Finding[] {
   const declared = terms?.undo;
@@ -109,7 +109,7 @@ export function undoFindings(
 
 /** Checks that an operation fails, and undoes the other steps, when undoing a step fails. */
 export function undoFailureFindings(
-  { operation, good, worse }: TrialRun,
+  { operation, good, worse }: OperationRuns,
   terms: OperationTerms | undefined,
 ): readonly Finding[] {
   const declared = terms?.undo;
@@ -147,7 +147,7 @@ export function undoFailureFindings(
 
 /** Checks that no subsystem calls the facade. */
 export function reentryFindings(
-  { operation, good }: TrialRun,
+  { operation, good }: OperationRuns,
   _terms: OperationTerms | undefined,
 ): readonly Finding[] {
   return good.called

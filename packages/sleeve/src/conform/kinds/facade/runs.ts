@@ -11,7 +11,7 @@ import { badContract } from "../../values/arbitraries.ts";
 import { CallbackConventions } from "../callback-conventions.ts";
 import { callOf } from "../probe.ts";
 import { type Spied, spyOn } from "../spy.ts";
-import type { FacadeOfOptions, OperationTerms } from "./facade.ts";
+import type { FacadeOfOptions, OperationTerms } from "./options.ts";
 
 /** What one call of a facade did. */
 export interface FacadeRun {
@@ -37,7 +37,7 @@ export interface CallDetails {
 }
 
 /** A successful operation, and its runs with each step failing. */
-export interface TrialRun {
+export interface OperationRuns {
   readonly operation: Operation;
   readonly good: FacadeRun;
   readonly bad: readonly FacadeRun[];
@@ -57,7 +57,7 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
   readonly #options: FacadeOfOptions<Target, Subsystems>;
   readonly #context: Context<object>;
   readonly #conventions = new CallbackConventions();
-  #samples: Promise<{ trials: readonly TrialRun[]; notes: readonly string[] }> | undefined;
+  #samples: Promise<{ found: readonly OperationRuns[]; notes: readonly string[] }> | undefined;
 
   constructor(options: FacadeOfOptions<Target, Subsystems>, context: Context<object>) {
     this.#options = options;
@@ -66,27 +66,27 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
 
   /** Returns the first finding of a law for each operation. */
   async findings(
-    law: (run: TrialRun, terms: OperationTerms | undefined) => readonly Finding[],
+    law: (run: OperationRuns, terms: OperationTerms | undefined) => readonly Finding[],
   ): Promise<{ readonly findings: readonly Finding[]; readonly notes: readonly string[] }> {
     this.#samples ??= this.#sampleInputs();
-    const { trials, notes } = await this.#samples;
-    return { findings: trials.flatMap((run) => law(run, this.#termsOf(run.operation)).slice(0, 1)), notes };
+    const { found, notes } = await this.#samples;
+    return { findings: found.flatMap((run) => law(run, this.#termsOf(run.operation)).slice(0, 1)), notes };
   }
 
   async #sampleInputs() {
     await this.#requireKnownNames();
-    const trials: TrialRun[] = [];
+    const found: OperationRuns[] = [];
     const notes: string[] = [];
     for (const operation of await this.#context.operations()) {
       if (operation.use !== "call") continue;
-      const trial = await this.#findInput(operation);
-      if (trial) trials.push(trial);
+      const runs = await this.#findInput(operation);
+      if (runs) found.push(runs);
       else
         notes.push(
           `${operation.label} never succeeded with the generated arguments, so its steps are unproven. Set \`arguments\` in the contract.`,
         );
     }
-    return { trials, notes };
+    return { found, notes };
   }
 
   /** @throws {SleeveError} BAD_CONTRACT if `operations` names a call that no subsystem has */
@@ -110,7 +110,7 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
   }
 
   /** Returns the longest of several successful runs, and one run with each of its calls failing. */
-  async #findInput(operation: Operation): Promise<TrialRun | undefined> {
+  async #findInput(operation: Operation): Promise<OperationRuns | undefined> {
     let best: { args: readonly unknown[]; good: FacadeRun } | undefined;
     for (const args of fc.sample(operation.args, { seed: this.#context.seed, numRuns: TRIES })) {
       const good = await this.#run(operation, args, []);
@@ -136,9 +136,9 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
     operation: Operation,
     { args, good }: { readonly args: readonly unknown[]; readonly good: FacadeRun },
     bad: readonly FacadeRun[],
-  ): Promise<TrialRun["worse"]> {
+  ): Promise<OperationRuns["worse"]> {
     const steps = new Set(good.calls);
-    const worse: TrialRun["worse"][number][] = [];
+    const worse: OperationRuns["worse"][number][] = [];
     for (const before of bad) {
       for (let at = before.begun; at < before.calls.length; at += 1) {
         const undoing = before.calls[at] ?? "";
