@@ -1,4 +1,5 @@
 import type { Finding } from "../../finding.ts";
+import type { Operation } from "../../sequences/operations.ts";
 import type { StepOutcome } from "../../sequences/sequence-run.ts";
 import type { Context } from "../../types.ts";
 import { equalValues } from "../../values/equality.ts";
@@ -17,34 +18,9 @@ export async function independentArguments(
 ): Promise<readonly Finding[]> {
   return eachOperation(probes, async (operation, own) => {
     if (operation.isTyped) return undefined;
-    const reaching: { readonly args: readonly unknown[]; readonly did: AdapterCall }[] = [];
-    for (const { args, hint } of own) {
-      if (hint.status === "unsettled" || args.some((argument) => typeof argument === "function")) continue;
-      const did = await adapterCall(wrapping, operation, args, context);
-      // A call may fail before its arguments are used, except if the adaptee refuses those that it received.
-      const isRefusal = did.hasFailedInside && (did.calls.at(-1)?.[1].length ?? 0) > 0;
-      if (!hasSucceeded(hint) && !isRefusal) continue;
-      // A function that the adapter passes may hold the arguments, and then an empty result shows nothing.
-      const isVisible =
-        hasContent(did.outcome) ||
-        did.calls.every(([, sent]) => sent.every((value) => typeof value !== "function"));
-      if (did.calls.length > 0 && isVisible) reaching.push({ args, did });
-    }
+    const samples = await samplesOf(wrapping, operation, own, context);
     for (let place = 0; place < operation.arity; place += 1) {
-      const values = reaching.filter(({ args }) => place < args.length);
-      let tried = 0;
-      let matters = false;
-      for (const { args, did } of values) {
-        for (const { args: others } of values) {
-          if (equalValues(others[place], args[place])) continue;
-          const changed = await adapterCall(wrapping, operation, args.with(place, others[place]), context);
-          tried += 1;
-          matters ||= !isSameCall(did, changed);
-          if (matters) break;
-        }
-        if (matters) break;
-      }
-      if (tried < 2 || matters) continue;
+      if (!(await isIndependent(wrapping, operation, place, samples, context))) continue;
       return {
         name: "argument",
         place: operation.label,
@@ -55,6 +31,56 @@ export async function independentArguments(
     }
     return undefined;
   });
+}
+
+/** A call of an adapter, and whether its arguments could have reached the adaptee where they can be seen. */
+interface Sample {
+  readonly args: readonly unknown[];
+  readonly did: AdapterCall;
+  readonly isReaching: boolean;
+}
+
+async function samplesOf(
+  wrapping: Wrapping,
+  operation: Operation,
+  probes: readonly Probe[],
+  context: Context<object>,
+): Promise<readonly Sample[]> {
+  const samples: Sample[] = [];
+  for (const { args, hint } of probes) {
+    if (hint.status === "unsettled" || args.some((argument) => typeof argument === "function")) continue;
+    const did = await adapterCall(wrapping, operation, args, context);
+    // A call may fail before its arguments are used, except if the adaptee refuses those that it received.
+    const isRefusal = did.hasFailedInside && (did.calls.at(-1)?.[1].length ?? 0) > 0;
+    if (!hasSucceeded(hint) && !isRefusal) continue;
+    // A function that the adapter passes may hold the arguments, and then an empty result shows nothing.
+    const isVisible =
+      hasContent(did.outcome) ||
+      did.calls.every(([, sent]) => sent.every((value) => typeof value !== "function"));
+    samples.push({ args, did, isReaching: did.calls.length > 0 && isVisible });
+  }
+  return samples;
+}
+
+/** Whether an argument never matters, also in calls that do without the adaptee. */
+async function isIndependent(
+  wrapping: Wrapping,
+  operation: Operation,
+  place: number,
+  samples: readonly Sample[],
+  context: Context<object>,
+): Promise<boolean> {
+  const values = samples.filter(({ args }) => place < args.length);
+  let tried = 0;
+  for (const { args, did, isReaching } of values) {
+    for (const { args: others } of values) {
+      if (equalValues(others[place], args[place])) continue;
+      const changed = await adapterCall(wrapping, operation, args.with(place, others[place]), context);
+      if (!isSameCall(did, changed)) return false;
+      if (isReaching) tried += 1;
+    }
+  }
+  return tried >= 2;
 }
 
 /** Whether a promise was resolved with data. A result that is there at once may be a token, such as of a listener. */

@@ -60,7 +60,7 @@ export async function droppedResults(
 ): Promise<readonly Finding[]> {
   return eachOperation(probes, async (operation, own) => {
     if (isCommand(operation.label)) return undefined;
-    let shown: unknown;
+    const shown: unknown[] = [];
     for (const { args, hint } of own) {
       if (!hasSucceeded(hint) || args.some((argument) => typeof argument === "function")) continue;
       if (hint.raw !== undefined) return undefined;
@@ -69,13 +69,16 @@ export async function droppedResults(
       const data = did.answers.at(-1);
       // An answer that changes from call to call belongs to a command, such as a receipt.
       if (!isData(data) || !equalValues(did.answers, again.answers)) return undefined;
-      shown = data;
+      if (!shown.some((other) => equalValues(other, data))) shown.push(data);
     }
-    if (shown === undefined || (await hasEffect(wrapping, operation, probes, context))) return undefined;
+    // One text for all arguments, such as "queued", only says that the call succeeded.
+    const isAnswer =
+      operation.arity > 0 ? shown.length > 1 : shown.length > 0 && typeof shown[0] !== "string";
+    if (!isAnswer || (await hasEffect(wrapping, operation, probes, context))) return undefined;
     return {
       name: "result",
       place: operation.label,
-      expected: `a result made from ${formatValue(shown)}, which the adaptee returns`,
+      expected: `a result made from ${formatValue(shown.at(-1))}, which the adaptee returns`,
       found: "none, and no effect on later results",
       remedy: "Return the result, or suppress `result` with the reason.",
     };
