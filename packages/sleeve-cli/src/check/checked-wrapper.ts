@@ -1,6 +1,6 @@
 import { type Checker, type Node, nameOfDeclaration, type Type } from "../compiler/syntax.ts";
 import type { TargetMember } from "../conformance/candidates.ts";
-import type { AdapterMapping, Exported } from "../conformance/exported.ts";
+import type { AdapterMapping, Exported, InstantiatedTarget } from "../conformance/exported.ts";
 import type { MemberOwner } from "../conformance/implementation/found-value.ts";
 import type { WrapperCode } from "../conformance/implementation/wrapper-code.ts";
 import type { Finding } from "../documents/check-document.ts";
@@ -14,6 +14,8 @@ export interface CheckedWrapper {
   readonly project: OpenProject;
   readonly checker: Checker;
   readonly target: Type;
+  /** Type parameters of the wrapper that count as equal to those of the target. */
+  readonly paired: InstantiatedTarget["paired"];
   readonly targetMembers: readonly TargetMember[];
   /** The type by which clients hold the wrapper. */
   readonly wrapper: Type;

@@ -74,7 +74,8 @@ export function checkWrapper(
     );
   }
   const { checker } = given.exported;
-  const targetType = instantiatedTarget(wanted.exported, given.exported, declared, wrapperType);
+  const instantiated = instantiatedTarget(wanted.exported, given.exported, declared, wrapperType);
+  const targetType = instantiated?.type;
   const unproven = unprovenWrapper(checker, declared, targetType, wrapperType, place);
   if (unproven || !targetType) {
     return { target, wrapper, place, members: [], findings: unproven ? [unproven] : [], conforms: false };
@@ -84,6 +85,7 @@ export function checkWrapper(
       project,
       checker,
       target: targetType,
+      paired: instantiated?.paired ?? [],
       targetMembers: targetMembersOf(checker, targetType),
       wrapper: wrapperType,
       owners,
@@ -182,7 +184,7 @@ function memberFindings(
   subject: CheckedWrapper,
   member: TargetMember,
 ): { readonly at: Place; readonly findings: readonly Finding[] } {
-  const { project, checker, mapping, wrapper, owners, code, place, target } = subject;
+  const { project, checker, mapping, wrapper, owners, code, place, target, paired } = subject;
   const located = mapping
     ? mappingCandidate(checker, mapping, member)
     : memberCandidate(checker, owners, member);
@@ -194,7 +196,7 @@ function memberFindings(
   }
   const isOwn = (path: string) => project.isOwn(path);
   if (isPassedThrough(subject, member, located.candidate)) return { at, findings: [] };
-  const compared = new MemberComparer(checker, isOwn, mapping ? target : wrapper).member(
+  const compared = new MemberComparer(checker, isOwn, mapping ? target : wrapper, paired).member(
     member,
     located.candidate,
   );
@@ -336,10 +338,11 @@ function wrapperMismatch({
   mapping,
   target,
   targetMembers,
+  paired,
   place,
 }: CheckedWrapper): readonly Finding[] {
-  // A member that returns itself is compared with the type of the wrapper.
-  if (targetMembers.some(givesItself)) return [];
+  // A member that returns itself is compared with the type of the wrapper, and type parameters member by member.
+  if (paired.length > 0 || targetMembers.some(givesItself)) return [];
   // A literal may have members that the target does not.
   const held =
     owners.length === 1 && !mapping ? owners.map(({ type }) => checker.getWidenedType(type) ?? type) : [];

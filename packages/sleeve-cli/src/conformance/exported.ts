@@ -43,16 +43,46 @@ export function targetTypeOf({ symbol, checker }: Exported): Type | undefined {
     : checker.getTypeOfSymbol(symbol);
 }
 
+/** A target as a wrapper is compared with it. */
+export interface InstantiatedTarget {
+  readonly type: Type;
+  /** Type parameters of the wrapper that count as equal to those of the target. */
+  readonly paired: readonly (readonly [wrapper: Type, target: Type])[];
+}
+
 /**
- * Returns the target with the wrapper's type arguments, from its `implements` clause or its own type. Returns
- * `undefined` for a generic target without arguments, which cannot be compared.
+ * Returns the target with the wrapper's type arguments, from its `implements` clause or its own type. A wrapper with as
+ * many type parameters of its own is compared for all type arguments. Returns `undefined` for any other wrapper of a
+ * generic target.
  */
 export function instantiatedTarget(
   wanted: Exported,
   given: Exported,
   target: Type,
   wrapper: Type,
-): Type | undefined {
+): InstantiatedTarget | undefined {
+  const known = knownTarget(wanted, given, target, wrapper);
+  if (known) return { type: known, paired: [] };
+  const [theirs, ours] = [typeParametersOf(wanted), typeParametersOf(given)];
+  const paired = theirs.flatMap((their, at) => {
+    const our = ours[at];
+    return our ? [[our, their] as const] : [];
+  });
+  return ours.length === theirs.length && paired.length === theirs.length
+    ? { type: target, paired }
+    : undefined;
+}
+
+function typeParametersOf({ checker, declaration }: Exported): readonly Type[] {
+  const written = (declaration ?? {}) as {
+    typeParameters?: readonly Node[];
+    initializer?: { typeParameters?: readonly Node[] };
+  };
+  const { typeParameters = written.initializer?.typeParameters ?? [] } = written;
+  return typeParameters.flatMap((node) => checker.getTypeAtLocation(node) ?? []);
+}
+
+function knownTarget(wanted: Exported, given: Exported, target: Type, wrapper: Type): Type | undefined {
   const { typeParameters = [] } = (wanted.declaration ?? {}) as { typeParameters?: readonly Node[] };
   if (typeParameters.length === 0) return target;
   const isOfTarget = (type: Type | undefined) =>

@@ -5,6 +5,7 @@ import {
   type CompilerSymbol,
   isSetAccessorDeclaration,
   ModifierFlags,
+  type Node,
   type Signature,
   SymbolFlags,
   type Type,
@@ -97,10 +98,15 @@ export class MemberComparer {
   readonly #assignability: StrictAssignability;
   readonly #wrapper: Type;
 
-  constructor(checker: Checker, isOwn: (path: string) => boolean, wrapper: Type) {
+  constructor(
+    checker: Checker,
+    isOwn: (path: string) => boolean,
+    wrapper: Type,
+    paired: readonly (readonly [Type, Type])[],
+  ) {
     this.#checker = checker;
     this.#isOwn = isOwn;
-    this.#assignability = new StrictAssignability(checker, isOwn);
+    this.#assignability = new StrictAssignability(checker, isOwn, paired);
     this.#wrapper = wrapper;
   }
 
@@ -191,11 +197,15 @@ export class MemberComparer {
   /** A property that holds the object itself holds the wrapper there. */
   #valueMismatch(symbol: CompilerSymbol | undefined, found: Type, expected: Type): Mismatch | undefined {
     const isItself = declaresThis(symbol?.valueDeclaration?.resolve());
-    return isItself ? this.#selfMismatch(found) : this.#assignability.mismatch(found, expected);
+    return isItself
+      ? this.#selfMismatch(found, symbol?.valueDeclaration?.resolve())
+      : this.#assignability.mismatch(found, expected);
   }
 
-  #selfMismatch(found: Type): Mismatch | undefined {
-    if (this.#checker.isTypeAssignableTo(found, this.#wrapper)) return undefined;
+  #selfMismatch(found: Type, member: Node | undefined): Mismatch | undefined {
+    // The literal or class that declares the member, if it is generic, has no type arguments here.
+    const holder = found.getSymbol()?.declarations.some((handle) => handle.resolve() === member?.parent);
+    if (holder || this.#checker.isTypeAssignableTo(found, this.#wrapper)) return undefined;
     const text = this.#checker.typeToString(found);
     return { kind: "type", path: "", expected: "this, the wrapper itself", found: text };
   }
@@ -345,7 +355,7 @@ export class MemberComparer {
     const mismatch = isVoidExpected
       ? undefined
       : declaresThis(target.declaration?.resolve())
-        ? this.#selfMismatch(actual)
+        ? this.#selfMismatch(actual, found.declaration?.resolve())
         : isWholeFit
           ? undefined
           : this.#assignability.mismatch(actual, expected);

@@ -24,6 +24,8 @@ export interface Mismatch {
   readonly found: string;
 }
 
+const EMPTY = TypeFlags.Undefined | TypeFlags.Null | TypeFlags.Void;
+
 /** Maximum depth of the strict comparison. Deeper, the compiler's assignability decides. */
 const MAX_DEPTH = 5;
 
@@ -38,20 +40,31 @@ export class StrictAssignability {
   readonly #open = new Set<string>();
   /** Type parameters of one generic signature, with those at the same positions of the other. */
   readonly #same = new Map<number, number>();
+  /** Types that free type parameters were compared with. */
+  readonly #bound = new Map<number, Type>();
 
-  constructor(checker: Checker, isOwn: (path: string) => boolean) {
+  /** @param paired type parameters that count as equal */
+  constructor(
+    checker: Checker,
+    isOwn: (path: string) => boolean,
+    paired: readonly (readonly [Type, Type])[] = [],
+  ) {
     this.#checker = checker;
     this.#isOwn = isOwn;
+    for (const [one, other] of paired) this.#same.set(one.id, other.id).set(other.id, one.id);
   }
 
   /** Returns the mismatch if a value of `source` cannot be used as `target`. */
   mismatch(source: Type, target: Type, path = "", depth = 0): Mismatch | undefined {
     if (source.id === target.id || isUntyped(source) || isUntyped(target)) return undefined;
+    if (this.#isFree(source) || this.#isFree(target))
+      return this.#isBound(source, target) ? undefined : this.#createMismatch("type", source, target, path);
     const known = this.#generic(source, target);
     if (known !== undefined) return known ? undefined : this.#createMismatch("type", source, target, path);
     if (isEnum(target) && !isEnum(source) && (source.flags & TypeFlags.NumberLike) !== 0)
       return this.#createMismatch("enum", source, target, path);
-    if (!this.#checker.isTypeAssignableTo(source, target) && !this.#mentionsParameters(source, target))
+    const isOpen = () => this.#mentionsParameters(source, target) || this.#hasFree(source, 0);
+    if (!this.#checker.isTypeAssignableTo(source, target) && !isOpen())
       return this.#createMismatch("type", source, target, path);
     if (depth >= MAX_DEPTH) return undefined;
     const key = `${source.id} ${target.id}`;
@@ -121,8 +134,12 @@ export class StrictAssignability {
         .filter(
           (type) =>
             this.#generic(source, type) ??
-            (this.#mentionsParameters(source, type) || this.#checker.isTypeAssignableTo(source, type)),
+            (this.#mentionsParameters(source, type) ||
+              this.#hasFree(source, 0) ||
+              this.#checker.isTypeAssignableTo(source, type)),
         );
+      if (meant.length === 0 && !this.#checker.isTypeAssignableTo(source, target))
+        return this.#createMismatch("type", source, target, path);
       const wrong = meant.map((type) => this.mismatch(source, type, path, depth));
       return wrong.every((item) => item) ? wrong[0] : undefined;
     }
@@ -194,6 +211,60 @@ export class StrictAssignability {
     if (target.isTypeParameter()) return this.#same.get(source.id) === target.id;
     const constraint = this.#checker.getBaseConstraintOfType(source);
     return constraint !== undefined && this.#checker.isTypeAssignableTo(constraint, target);
+  }
+
+  /**
+   * Whether a type is a type parameter of a generic function or class behind the wrapper, whose type arguments are those
+   * with which the wrapper uses it.
+   */
+  #isFree(type: Type): boolean {
+    if (!type.isTypeParameter() || this.#same.has(type.id)) return false;
+    // The type `this` is a type parameter too.
+    return ((type.getSymbol()?.flags ?? 0) & SymbolFlags.TypeParameter) !== 0;
+  }
+
+  /** Whether a free type parameter can be the other type: the first one that it is compared with. */
+  #isBound(source: Type, target: Type): boolean {
+    const checker = this.#checker;
+    if (checker.isTypeAssignableTo(source, target)) return true;
+    const [parameter, other] = this.#isFree(source) ? [source, this.#withoutEmpty(target)] : [target, source];
+    const bound = this.#bound.get(parameter.id);
+    if (bound)
+      return (
+        bound.id === other.id ||
+        (checker.isTypeAssignableTo(bound, other) && checker.isTypeAssignableTo(other, bound))
+      );
+    const constraint = checker.getBaseConstraintOfType(parameter);
+    if (constraint && !isUntyped(constraint) && !checker.isTypeAssignableTo(other, constraint)) return false;
+    this.#bound.set(parameter.id, other);
+    return true;
+  }
+
+  /** Returns the only type of a union besides `undefined` and `null`, or the type itself. */
+  #withoutEmpty(type: Type): Type {
+    if (!type.isUnionType()) return type;
+    const [only, ...others] = type.getTypes().filter(({ flags }) => (flags & EMPTY) === 0);
+    return only && others.length === 0 ? only : type;
+  }
+
+  #hasFree(type: Type, depth: number): boolean {
+    if (this.#isFree(type)) return true;
+    if (depth > 3) return false;
+    const within = (types: readonly Type[]) => types.some((part) => this.#hasFree(part, depth + 1));
+    if (type.isUnionType() || type.isIntersectionType()) return within(type.getTypes());
+    if (within(this.#argumentsOf(type) ?? [])) return true;
+    if (!this.#isDetailed(type)) return false;
+    const signatures = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
+    const ofCalls = signatures.flatMap((signature) => [
+      ...[...parametersOf(this.#checker, signature).entries()].map(([, { type: taken }]) => taken),
+      ...[this.#checker.getReturnTypeOfSignature(signature)].flatMap((result) => result ?? []),
+    ]);
+    if (within(ofCalls)) return true;
+    const properties = this.#checker.getPropertiesOfType(type);
+    return (
+      properties.length > 0 &&
+      within(this.#checker.getTypeOfSymbol([...properties]).flatMap((one) => one ?? []))
+    );
   }
 
   #mentionsParameters(source: Type, target: Type): boolean {
