@@ -28,6 +28,7 @@ import {
 } from "../conformance/implementation/outside-values.ts";
 import { isStaticMember } from "../conformance/implementation/wrapper-code.ts";
 import { MemberComparer } from "../conformance/member-comparison.ts";
+import { StrictAssignability } from "../conformance/strict-assignability.ts";
 import type { Finding, MemberResult, WrapperResult } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError } from "../errors.ts";
@@ -332,6 +333,7 @@ function extraEntries({ project, mapping, targetMembers, place }: CheckedWrapper
  * Covers what members do not show: index signatures, constructors, private members of a class as the target.
  */
 function wrapperMismatch({
+  project,
   checker,
   wrapper,
   owners,
@@ -343,9 +345,14 @@ function wrapperMismatch({
 }: CheckedWrapper): readonly Finding[] {
   // A member that returns itself is compared with the type of the wrapper, and type parameters member by member.
   if (paired.length > 0 || targetMembers.some(givesItself)) return [];
+  // A generic literal has no type arguments here. Its members were compared one by one.
+  const isOpen = (type: Type) =>
+    new StrictAssignability(checker, (path) => project.isOwn(path)).hasFreeParameters(type);
   // A literal may have members that the target does not.
   const held =
-    owners.length === 1 && !mapping ? owners.map(({ type }) => checker.getWidenedType(type) ?? type) : [];
+    owners.length === 1 && !mapping
+      ? owners.map(({ type }) => checker.getWidenedType(type) ?? type).filter((type) => !isOpen(type))
+      : [];
   return [wrapper, ...held]
     .filter((type) => !checker.isTypeAssignableTo(type, target))
     .slice(0, 1)

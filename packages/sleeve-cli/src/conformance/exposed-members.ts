@@ -23,6 +23,7 @@ export function inheritedMembersOf(
   { classNode, members: code }: WrapperCode,
   target: Type,
   targetMembers: readonly TargetMember[],
+  isGeneric: boolean,
 ): InheritedMembers | undefined {
   const { heritageClauses = [] } = (classNode ?? {}) as {
     heritageClauses?: readonly { token: SyntaxKind; types: readonly (Node & { expression: Node })[] }[];
@@ -34,6 +35,9 @@ export function inheritedMembersOf(
   const node = declaration.resolve();
   // A base class that implements the target, or is meant to be extended, is not an adaptee.
   if ((node && isAbstract(node)) || checker.isTypeAssignableTo(base, target)) return undefined;
+  // Its type parameters are not those of the target, so that the compiler cannot compare the two.
+  const hasAll = targetMembers.every(({ name }) => checker.getPropertyOfType(base, name));
+  if (isGeneric && hasAll) return undefined;
   const wanted = new Set(targetMembers.map(({ name }) => name));
   const members = checker
     .getPropertiesOfType(base)

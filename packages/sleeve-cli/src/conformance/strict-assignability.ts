@@ -40,6 +40,8 @@ export class StrictAssignability {
   readonly #open = new Set<string>();
   /** Type parameters of one generic signature, with those at the same positions of the other. */
   readonly #same = new Map<number, number>();
+  /** Type parameters of signatures that have another number of them. */
+  readonly #rigid = new Set<number>();
   /** Types that free type parameters were compared with. */
   readonly #bound = new Map<number, Type>();
 
@@ -82,7 +84,10 @@ export class StrictAssignability {
     try {
       return compare();
     } finally {
-      for (const id of remembered) this.#same.delete(id);
+      for (const id of remembered) {
+        this.#same.delete(id);
+        this.#rigid.delete(id);
+      }
     }
   }
 
@@ -218,7 +223,7 @@ export class StrictAssignability {
    * with which the wrapper uses it.
    */
   #isFree(type: Type): boolean {
-    if (!type.isTypeParameter() || this.#same.has(type.id)) return false;
+    if (!type.isTypeParameter() || this.#same.has(type.id) || this.#rigid.has(type.id)) return false;
     // The type `this` is a type parameter too.
     return ((type.getSymbol()?.flags ?? 0) & SymbolFlags.TypeParameter) !== 0;
   }
@@ -245,6 +250,11 @@ export class StrictAssignability {
     if (!type.isUnionType()) return type;
     const [only, ...others] = type.getTypes().filter(({ flags }) => (flags & EMPTY) === 0);
     return only && others.length === 0 ? only : type;
+  }
+
+  /** Whether a type mentions type parameters of a generic function or class, without type arguments. */
+  hasFreeParameters(type: Type): boolean {
+    return this.#hasFree(type, 0);
   }
 
   #hasFree(type: Type, depth: number): boolean {
@@ -289,7 +299,11 @@ export class StrictAssignability {
   #pair(source: Signature, target: Signature): readonly number[] {
     const ours = source.getTypeParameters();
     const theirs = target.getTypeParameters();
-    if (ours.length !== theirs.length) return [];
+    if (ours.length !== theirs.length) {
+      const ids = [...ours, ...theirs].map(({ id }) => id).filter((id) => !this.#rigid.has(id));
+      for (const id of ids) this.#rigid.add(id);
+      return ids;
+    }
     return ours.flatMap((our, index) => {
       const other = theirs[index]?.id as number;
       this.#same.set(our.id, other).set(other, our.id);

@@ -5,8 +5,8 @@ const EXPOSED = 5;
 
 /** Finds members of an extended adaptee that clients can access although the target does not have them. */
 export const inherited: Rule = (subject) => {
-  const { checker, code, target, targetMembers, project } = subject;
-  const base = inheritedMembersOf(checker, code, target, targetMembers);
+  const { checker, code, target, targetMembers, project, paired } = subject;
+  const base = inheritedMembersOf(checker, code, target, targetMembers, paired.length > 0);
   if (!base || base.members.length === 0) return [];
   const isOutside = !project.isOwn(base.path);
   if (base.base === "Error" || (!isOutside && !base.isAdapted)) return [];
