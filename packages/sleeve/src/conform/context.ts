@@ -28,13 +28,33 @@ export function contextOf<Target extends object>(
     coverage,
     endless,
     operations: async () => {
-      operations ??= knownOperations(contract, implementation, { seed, timeout }).then((found) => {
+      operations ??= cachedOperations(contract, implementation, { seed, timeout }).then((found) => {
         coverage.expect(found);
         return found;
       });
       return (await operations).filter(({ label }) => !endless.has(label));
     },
   };
+}
+
+/** The operations of contracts, by what they were learned from. Faulty versions of a wrapper have the same. */
+const known = new WeakMap<object, WeakMap<object, Map<string, Promise<readonly Operation[]>>>>();
+
+function cachedOperations<Target extends object>(
+  contract: Contract<Target>,
+  implementation: Implementation<Target>,
+  terms: LearningTerms,
+): Promise<readonly Operation[]> {
+  const { sample } = implementation;
+  if (!sample) return knownOperations(contract, implementation, terms);
+  const ofContract = known.get(contract) ?? new WeakMap<object, Map<string, Promise<readonly Operation[]>>>();
+  known.set(contract, ofContract);
+  const ofSample = ofContract.get(sample) ?? new Map<string, Promise<readonly Operation[]>>();
+  ofContract.set(sample, ofSample);
+  const key = `${terms.seed} ${terms.timeout}`;
+  const operations = ofSample.get(key) ?? knownOperations(contract, implementation, terms);
+  ofSample.set(key, operations);
+  return operations;
 }
 
 async function knownOperations<Target extends object>(

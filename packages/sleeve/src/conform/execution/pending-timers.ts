@@ -17,15 +17,14 @@ export class TimerWait {
     this.#limit = max;
   }
 
-  /** Waits until no more timers are pending than before. */
-  async until(before: number): Promise<void> {
+  /** Waits until no timer is pending. */
+  async while(isPending: () => boolean): Promise<void> {
     let left = this.#limit;
-    for (let time = 1; pendingTimers() > before && left > 0; time *= 2) {
+    for (let time = 1; isPending() && left > 0; time *= 2) {
       await pause(Math.min(time, left));
       left -= time;
     }
-    this.#limit =
-      pendingTimers() > before ? Math.max(MIN_WAIT, this.#limit / 2) : Math.min(this.#max, this.#limit * 2);
+    this.#limit = isPending() ? Math.max(MIN_WAIT, this.#limit / 2) : Math.min(this.#max, this.#limit * 2);
   }
 }
 

@@ -1,5 +1,6 @@
 import { host } from "../../shared/host.ts";
 import { pause, pendingTimers, TimerWait } from "./pending-timers.ts";
+import { StartedTimers } from "./started-timers.ts";
 
 type Listener = (error: unknown) => void;
 
@@ -25,12 +26,14 @@ export async function captureUncaught<Result>(
   const take: Listener = (error) => uncaught.push(error);
   if (takers.push(take) === 1) listen();
   const before = pendingTimers();
+  const started = new StartedTimers();
   try {
     const result = await run();
     await pause(AFTERWARDS);
-    await timerWait.until(before);
+    await timerWait.while(() => started.isPending || pendingTimers() > before);
     return { result, uncaught };
   } finally {
+    started.end();
     takers.splice(takers.indexOf(take), 1);
     if (takers.length === 0) leave();
   }

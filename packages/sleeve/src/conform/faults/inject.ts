@@ -138,7 +138,7 @@ function withFault<Target extends object>(
 ): Implementation<Target> {
   const change = (wrapper: object): object => applyFault(wrapper, key, fault);
   // The source text of the faulty member says nothing about its parameters.
-  const { sample = untyped(implementation) } = implementation;
+  const sample = implementation.sample ?? untyped(implementation);
   if (isWrapper(implementation)) return { ...implementation.altered(change), sample };
   const originals = new WeakMap<object, Target>();
   return {

@@ -132,7 +132,7 @@ export class SequenceRun implements SequenceResult {
     if (this.callbacks.length === 0) return;
     const { callbackTime } = this.#terms;
     await macrotask();
-    await callbackWait.until(this.#timersBefore);
+    await callbackWait.while(() => pendingTimers() > this.#timersBefore);
     if (callbackTime !== undefined)
       await new Promise<void>((resolve) => afterMilliseconds(callbackTime, resolve));
   }
@@ -210,7 +210,7 @@ export class SequenceRun implements SequenceResult {
 
   #later(
     index: number,
-    { isAwaited, isSpaced }: Step,
+    { isAwaited, pause: between }: Step,
     promise: PromiseLike<unknown>,
     resolved: (value: unknown) => void | Promise<void>,
     rejected?: (error: unknown) => void,
@@ -239,8 +239,8 @@ export class SequenceRun implements SequenceResult {
     });
     if (isAwaited) return settled;
     this.#open.push(settled);
-    // A timer, so that timers which the call started before run first.
-    return isSpaced ? pause(1) : undefined;
+    if (between === undefined) return undefined;
+    return between === "timer" ? pause(1) : macrotask();
   }
 
   #note(

@@ -80,8 +80,7 @@ class StepsCode {
         // Nothing may be left unhandled while a later call is awaited.
         if (outcome?.status === "rejected") this.#lines.push(`${name}.catch(() => {});`);
         if (index !== at) open.push(name);
-        if (step.isSpaced && isLater)
-          this.#lines.push("await new Promise((resolve) => setTimeout(resolve));");
+        if (step.pause && isLater) this.#lines.push("await new Promise((resolve) => setTimeout(resolve));");
       } else if (outcome?.status === "rejected") this.#lines.push(`await ${call}.catch(() => {});`);
       else if (outcome?.status === "threw") this.#lines.push(`try { ${call}; } catch {}`);
       else {

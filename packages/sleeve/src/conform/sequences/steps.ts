@@ -8,8 +8,8 @@ export interface Step {
   readonly args: readonly unknown[];
   /** Whether the next step waits until this one settles. */
   readonly isAwaited: boolean;
-  /** Whether a macrotask runs before the next step, while this one is in flight. Default: `false`. */
-  readonly isSpaced?: boolean;
+  /** What passes before the next step, while this one is in flight: a macrotask, or a timer. Default: nothing. */
+  readonly pause?: "macrotask" | "timer" | undefined;
 }
 
 /**
@@ -96,10 +96,16 @@ function stepOf(operation: Operation): Arbitrary<Draft> {
       operation,
       args: detail >= FROM_PREVIOUS && detail < AGAIN && hasArguments ? swapped(args, detail) : args,
       isAwaited: detail % 3 < 2,
-      isSpaced: detail % 6 === 5,
+      pause: pauseOf(detail),
       again: detail >= AGAIN && hasArguments ? (detail >> 2) % args.length : undefined,
     };
   });
+}
+
+/** A timer takes a millisecond, so that few steps wait for one. */
+function pauseOf(detail: number): Step["pause"] {
+  if (detail % 12 !== 5) return undefined;
+  return detail > FROM_PREVIOUS && detail < AGAIN ? "timer" : "macrotask";
 }
 
 const DETAILS = 80;

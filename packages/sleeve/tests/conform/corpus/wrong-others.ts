@@ -468,7 +468,8 @@ async function admitted(
     radio.send(`${vessel} to ${berth} with ${tug}`);
     return tug;
   } catch (error) {
-    for (const item of undo(done)) await item();
+    // Undoing may fail too.
+    for (const item of undo(done)) await item().catch(() => {});
     throw error;
   }
 }
