@@ -43,9 +43,9 @@ try {
   useLibrary(project);
   useCommand(project);
   // The compiler does not depend on the version of Node.js.
-  if (!process.argv.includes("--run-time"))
-    for (const [name, version] of Object.entries(COMPILERS)) useTypes(project, name, version);
-  for (const version of ["3.2", "4.1"]) useVitest(library, version);
+  const isRunTime = process.argv.includes("--run-time");
+  if (!isRunTime) useCompilers(project);
+  for (const version of isRunTime ? ["4.1"] : ["3.2", "4.1"]) useVitest(library, version);
   console.log("Both packages install in empty folders, and work there.");
 } finally {
   rmSync(empty, { recursive: true, force: true });
@@ -114,8 +114,14 @@ if (Forwarding !== Same || Forwarding.calls.length > 4) throw new Error("browser
   console.log(`Runs on Node.js ${process.versions.node}: import, require and the browser condition.`);
 }
 
+function useCompilers(folder) {
+  const compilers = Object.entries(COMPILERS);
+  const packages = compilers.map(([name, version]) => `typescript-${name}@npm:typescript@${version}`);
+  npm(["install", "--no-save", ...packages], folder);
+  for (const [name, version] of compilers) useTypes(folder, name, version);
+}
+
 function useTypes(folder, name, version) {
-  npm(["install", "--no-save", `typescript-${name}@npm:typescript@${version}`], folder);
   const compiler = join(folder, "node_modules", `typescript-${name}`, "bin/tsc");
   const check = (settings, file, text) => {
     const types = join(folder, `types-${name}-${settings}`);

@@ -84,3 +84,11 @@ export function findingsByFile(json: string): ReadonlyMap<string, readonly strin
     ]),
   );
 }
+
+/**
+ * Returns every case if `SLEEVE_CORPUS` is `all`, as for `npm run test:packages`; otherwise one of so many, spread over
+ * the list.
+ */
+export function sampled<Case>(cases: readonly Case[], share: number): readonly Case[] {
+  return process.env["SLEEVE_CORPUS"] === "all" ? cases : cases.filter((_, index) => index % share === 0);
+}

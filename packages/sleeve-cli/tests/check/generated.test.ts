@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { project, sleeve } from "../harness.ts";
+import { project, sampled, sleeve } from "../harness.ts";
 import { FAULTS, STOP } from "./generated/faults.ts";
 import { FORMS } from "./generated/forms.ts";
 
@@ -82,11 +82,6 @@ function findingsOn(cases: readonly Case[]): readonly (readonly string[])[] {
 interface Found {
   readonly name: string;
   readonly member: string | null;
-}
-
-/** Every case with `npm run test:packages`; otherwise some of each form and fault. */
-function sampled(cases: readonly Case[], share: number): readonly Case[] {
-  return process.env["SLEEVE_CORPUS"] === "all" ? cases : cases.filter((_, index) => index % share === 0);
 }
 
 test.each([

@@ -1,8 +1,9 @@
 import { expect, test } from "vitest";
+import { sampled } from "../harness.ts";
 import { importsLeft, isolate, printed, projectOf } from "./isolate.ts";
 import { STYLES } from "./styles.ts";
 
-test.each(STYLES)(
+test.each(sampled(STYLES, 2))(
   "moved callers use the target's names, and the project behaves as before: $style",
   (style) => {
     const root = projectOf(style);

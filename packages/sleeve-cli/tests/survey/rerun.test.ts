@@ -3,7 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { expect, test } from "vitest";
-import { installed, project, type Run, sleeve, sleeveWith } from "../harness.ts";
+import { installed, project, type Run, sampled, sleeve, sleeveWith } from "../harness.ts";
 
 const FILES = {
   "package.json": '{ "dependencies": { "crane": "^1.0.0" } }',
@@ -173,17 +173,19 @@ test("without the compiler, a second survey equals a first one after each of man
   }
 });
 
-test.each(CHANGES.filter(([, needsNoCompiler]) => !needsNoCompiler))(
-  "a second survey equals a first one after %s",
-  (_, __, make) => {
-    const root = surveyed();
-    make(root);
-    const second = sleeve(root, "survey", "--json");
-    const anew = surveyedAnew(root);
-    expect(second).toEqual(anew);
-    expect(sleeve(root, "survey", "--json")).toEqual(anew);
-  },
-);
+test.each(
+  sampled(
+    CHANGES.filter(([, needsNoCompiler]) => !needsNoCompiler),
+    2,
+  ),
+)("a second survey equals a first one after %s", (_, __, make) => {
+  const root = surveyed();
+  make(root);
+  const second = sleeve(root, "survey", "--json");
+  const anew = surveyedAnew(root);
+  expect(second).toEqual(anew);
+  expect(sleeve(root, "survey", "--json")).toEqual(anew);
+});
 
 test("every case is listed", () => {
   expect([CHANGES.length]).toEqual([27]);
