@@ -6,8 +6,8 @@ const STARTS = ["setTimeout", "setInterval", "setImmediate"] as const;
 const CLEARS = ["clearTimeout", "clearInterval", "clearImmediate"] as const;
 
 /**
- * The timers that code starts by the functions of the global scope, until {@link StartedTimers.end}. A count of the
- * process's timers does not tell them from those of a test runner, which end meanwhile.
+ * The timers that code starts by the functions of the global scope, until {@link StartedTimers.end}. A count of all
+ * timers of the process would include those of a test runner, which end meanwhile.
  */
 export class StartedTimers {
   readonly #running = new Set<unknown>();
