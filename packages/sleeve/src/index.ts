@@ -1,4 +1,5 @@
 export type { Call, ForwardingMode, Layer, Next, Use } from "./forward/call.ts";
+export { withArguments } from "./forward/call-arguments.ts";
 export { type AccessOptions, type AccessRequest, access } from "./layers/access.ts";
 export type { AsyncMembers, AsyncMembersOptions } from "./layers/async-members.ts";
 export { type CachedOptions, cached, type SharedOptions } from "./layers/cache/cached.ts";
@@ -67,6 +68,7 @@ export {
   undoable,
 } from "./wrappers/facade/operation.ts";
 export { OperationFailed } from "./wrappers/facade/run-operation.ts";
+export { inContext } from "./wrappers/in-context.ts";
 export { override } from "./wrappers/override.ts";
 export { type ClassOf, type Deferred, ProxyControl, type ProxyOptions, proxy } from "./wrappers/proxy.ts";
 export { stack } from "./wrappers/stack.ts";

@@ -12,6 +12,7 @@ import {
   trace,
 } from "@opentelemetry/api";
 import type { Layer } from "./forward/call.ts";
+import { withArguments } from "./forward/call-arguments.ts";
 import { type LayerOptions, layer } from "./layers/layer.ts";
 import { hostClock } from "./shared/clock.ts";
 import { type HostHeaders, host } from "./shared/host.ts";
@@ -142,7 +143,7 @@ export function tracingRequests(): Layer<Fetch> {
       if (!host.Headers) return next(call);
       const headers = new host.Headers(init?.headers ?? headersOf(input));
       propagation.inject(context.active(), headers, { set: (into, key, value) => into.set(key, value) });
-      return next({ ...call, args: [input, { ...init, headers }] });
+      return next(withArguments(call, [input, { ...init, headers }]));
     },
   });
 }

@@ -1,7 +1,7 @@
 import type { Member } from "../surface/member.ts";
 
-/** One use of a member, as layers see it. */
-export interface Call {
+/** One use of a member, as layers see it. `Context` is the data of a request, for layers that are used with {@link inContext}. */
+export interface Call<out Context = unknown> {
   readonly member: Member;
   /** Arguments of a call, the new value of a write, empty for a read. */
   readonly args: readonly unknown[];
@@ -10,10 +10,12 @@ export interface Call {
    * the class being constructed.
    */
   readonly wrapper: object;
+  /** The context that `inContext` was called with; otherwise `undefined`. */
+  readonly context: Context;
 }
 
 /** Passes a call on to the next layer or the subject, and returns the result. */
-export type Next = (call: Call) => unknown;
+export type Next<in Context = unknown> = (call: Call<Context>) => unknown;
 
 /**
  * How a member is used. A function is used by `call`, a class by `construct`. `list` decides whether a member
@@ -28,15 +30,16 @@ export type ForwardingMode = "closed" | "open" | "deep" | "sealed";
  * One behaviour around members of a subject.
  *
  * Create one with {@link layer}. `Target` is what it can be applied to; a layer that names no members can be
- * applied to anything.
+ * applied to anything. `Context` is the data that it needs of each request; a layer that needs any can only be used with
+ * {@link inContext}.
  */
-export interface Layer<in Target = unknown> {
+export interface Layer<in Target = unknown, in Context = unknown> {
   readonly name: string;
   /**
    * Called once for each member and use when a stack is planned, never during a call. Returns `next` to leave
-   * the member alone.
+   * the member alone. `isPrivate` says that no code outside the library has the argument lists of the calls.
    */
-  around(next: Next, member: Member, use: Use): Next;
+  around(next: Next, member: Member, use: Use, isPrivate?: boolean): Next;
   /** Names of the members that the layer is restricted to, so that planning can detect a misspelt one. */
   readonly only?: readonly (keyof Target)[] | undefined;
   /** Applying it twice equals applying it once, so one of two adjacent ones is dropped. */
@@ -54,8 +57,12 @@ export interface Layer<in Target = unknown> {
   readonly asyncMembers?: boolean | undefined;
   /** Whether the layer may make calls fail. */
   readonly mayFail?: boolean | undefined;
+  /** Whether the layer may hide members, so that it has to know who looks. */
+  readonly hides?: boolean | undefined;
   /** The forwarding mode that the layer requires. Default: closed. */
   readonly forwarding?: Exclude<ForwardingMode, "closed"> | undefined;
   /** The layers that a stack consists of. */
-  readonly layers?: readonly Layer<Target>[] | undefined;
+  readonly layers?: readonly Layer<Target, Context>[] | undefined;
+  /** Carries the type; the property does not exist at run time. */
+  readonly needs?: (context: Context) => void;
 }

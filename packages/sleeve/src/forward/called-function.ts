@@ -65,7 +65,7 @@ export function rejectingMethod(
   return {
     method(this: object, ...args: unknown[]): unknown {
       try {
-        const result = outermost({ member, args, wrapper: this });
+        const result = outermost({ member, args, wrapper: this, context: undefined });
         return typeof result === "object" ? noted(result, member, this) : result;
       } catch (error) {
         return failLike(member, this, error, isAsync);

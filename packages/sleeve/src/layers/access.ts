@@ -1,19 +1,21 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
+import { copyArguments, withArguments } from "../forward/call-arguments.ts";
 import { rejectingLike } from "../forward/called-function.ts";
 import { badOption, SleeveError } from "../shared/errors.ts";
-import { copyList } from "../shared/intrinsics.ts";
 import { describeValue, requireFunction, requireOptions } from "../shared/options.ts";
 import type { Member } from "../surface/member.ts";
 import type { AsyncMembers } from "./async-members.ts";
 import { type LayerOptions, layer } from "./layer.ts";
 
-/** One use of a member, as the access check sees it. */
-export interface AccessRequest {
+/** One use of a member, as the access check sees it. `Context` is the data of a request, with {@link inContext}. */
+export interface AccessRequest<out Context = unknown> {
   readonly use: Use;
   /** Name of the member. For a decorated function or class, its own name. */
   readonly member: string;
   /** Arguments of a call or construction; the new value of a write. */
   readonly args: readonly unknown[];
+  /** The context that `inContext` was called with; otherwise `undefined`. */
+  readonly context: Context;
 }
 
 export interface AccessOptions<Target> extends LayerOptions<Target> {
@@ -48,16 +50,16 @@ export interface AccessOptions<Target> extends LayerOptions<Target> {
  * readable.read(4);
  * readable.erase(4); // throws DENIED
  */
-export function access<Target>(
-  may: (request: AccessRequest) => boolean,
+export function access<Target, Context = unknown>(
+  may: (request: AccessRequest<Context>) => boolean,
   options?: AccessOptions<Target>,
-): Layer<Target>;
-export function access<Key extends PropertyKey>(
-  may: (request: AccessRequest) => Promise<boolean>,
+): Layer<Target, Context>;
+export function access<Key extends PropertyKey, Context = unknown>(
+  may: (request: AccessRequest<Context>) => Promise<boolean>,
   options: { readonly only: readonly Key[] },
-): Layer<AsyncMembers<NoInfer<Key>>>;
+): Layer<AsyncMembers<NoInfer<Key>>, Context>;
 export function access(
-  may: (request: AccessRequest) => boolean | Promise<boolean>,
+  may: (request: AccessRequest<never>) => boolean | Promise<boolean>,
   options: AccessOptions<never> = {},
 ): Layer<never> {
   requireFunction(may, "access: may");
@@ -65,9 +67,10 @@ export function access(
   const { only, onDenied = "throw" } = options;
   if (onDenied !== "throw" && onDenied !== "hide")
     throw badOption(`access: onDenied is ${describeValue(onDenied)}. Pass "throw" or "hide".`);
-  const decide = ({ args }: Call, member: string, use: Use): boolean | Promise<boolean> => {
+  // The type of the layer ensures that there is a context if the check needs one.
+  const decide = (call: Call, member: string, use: Use): boolean | Promise<boolean> => {
     try {
-      return may({ use, member, args });
+      return may({ use, member, args: copyArguments(call.args), context: call.context as never });
     } catch (cause) {
       throw denial(use, member, cause);
     }
@@ -77,8 +80,8 @@ export function access(
     (next: Next, { label }: Member): Next =>
     (given) => {
       // A copy, so that the check and the subject see the same arguments, whatever list a layer outside passes.
-      const call = { ...given, args: copyList(given.args) };
-      const answer = decide({ ...call, args: copyList(call.args) }, label, use);
+      const call = withArguments(given, copyArguments(given.args));
+      const answer = decide(call, label, use);
       if (answer instanceof Promise) return answer.then(pass, (cause) => pass(false, cause));
       return pass(answer);
       function pass(isAllowed: unknown, cause?: unknown): unknown {
@@ -90,7 +93,9 @@ export function access(
     (next: Next, { label }: Member): Next =>
     (call) => {
       try {
-        return may({ use: "list", member: label, args: [] }) === true && next(call);
+        return (
+          may({ use: "list", member: label, args: [], context: call.context as never }) === true && next(call)
+        );
       } catch {
         return false;
       }
@@ -105,7 +110,7 @@ export function access(
       construct: checked("construct"),
       ...(onDenied === "hide" && { list: listed }),
     },
-    { ...(only && { only }), forwarding: "sealed", observesAll: true },
+    { ...(only && { only }), forwarding: "sealed", observesAll: true, hides: onDenied === "hide" },
   );
 }
 

@@ -1,7 +1,8 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
+import { copyArguments, withArguments } from "../forward/call-arguments.ts";
 import { calledFunction, rejectingLike } from "../forward/called-function.ts";
+import { keepsArguments } from "../forward/private-arguments.ts";
 import { badOption, SleeveError } from "../shared/errors.ts";
-import { copyList } from "../shared/intrinsics.ts";
 import { requireOptions } from "../shared/options.ts";
 import { isThenable } from "../shared/thenable.ts";
 import type { Member } from "../surface/member.ts";
@@ -95,29 +96,33 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
     Object.hasOwn(results, key) ? results[key] : undefined;
   for (const check of [...Object.values(results), ...checksIn(rules)]) requireCheck(check);
   const checkingResult = (next: Next, member: Member): Next => {
-    const check = resultOf(member);
-    return check ? (call) => checkResult(check, member.label, next(call)) : next;
+    const rule = resultOf(member);
+    if (!rule) return next;
+    const check = prepared(rule, 0, `${member.label}: the result`);
+    return (call) => checkResult(check, next(call));
   };
-  return layer<Target>(
-    "guard",
-    {
-      call(next, member) {
-        const rule = ruleOf(member);
-        const inner = checkingResult(next, member);
-        if (!rule) return inner;
-        return rejectingLike(checkingArguments(inner, member.label, parameterChecks(member, rule)), false);
+  return keepsArguments(
+    layer<Target>(
+      "guard",
+      {
+        call(next, member, isPrivate) {
+          const rule = ruleOf(member);
+          const inner = checkingResult(next, member);
+          if (!rule) return inner;
+          return rejectingLike(checkingArguments(inner, parameterChecks(member, rule), isPrivate), false);
+        },
+        // Reading or replacing a method is not a call, and the rules of a method are about its calls.
+        read: (next, member) => (member.kind === "method" ? next : checkingResult(next, member)),
+        write(next, member) {
+          const check = member.kind === "method" ? undefined : (ruleOf(member) as ArgumentCheck | undefined);
+          return check
+            ? checkingArguments(next, [prepared(check, 0, `${member.label}: the new value`)])
+            : next;
+        },
       },
-      // Reading or replacing a method is not a call, and the rules of a method are about its calls.
-      read: (next, member) => (member.kind === "method" ? next : checkingResult(next, member)),
-      write(next, member) {
-        const check = member.kind === "method" ? undefined : (ruleOf(member) as ArgumentCheck | undefined);
-        return check
-          ? checkingArguments(next, member.label, () => [{ index: 0, name: "the new value", check }])
-          : next;
-      },
-    },
-    // The rules are typed by the target's keys.
-    { only: keys as (keyof Target)[], observesAll: true },
+      // The rules are typed by the target's keys.
+      { only: keys as (keyof Target)[], observesAll: true },
+    ),
   );
 }
 
@@ -132,20 +137,15 @@ function checksIn(rules: object): readonly unknown[] {
   );
 }
 
-interface ParameterCheck {
-  readonly index: number;
-  /** Name of the parameter in messages. */
-  readonly name: string;
-  readonly check: ArgumentCheck;
-}
-
-/** Returns a function that finds the parameters that the checks of a method are for. */
-function parameterChecks(member: Member, rule: unknown): (call: Call) => readonly ParameterCheck[] {
+/** Returns the checks of a method's parameters, or a function that finds them if subjects have functions of their own. */
+function parameterChecks(
+  member: Member,
+  rule: unknown,
+): readonly PreparedCheck[] | ((call: Call) => readonly PreparedCheck[]) {
   if (typeof rule !== "object" || rule === null || isCheck(rule)) throw misplacedCheck(member.label);
-  const known = new WeakMap<object, readonly ParameterCheck[]>();
   const shared = functionOf(member);
-  // Reports an unknown parameter when the stack is planned, if all subjects share the method.
-  if (shared) known.set(shared, checksOf(member.label, rule, parameterNames(shared)));
+  if (shared) return checksOf(member.label, rule, parameterNames(shared));
+  const known = new WeakMap<object, readonly PreparedCheck[]>();
   return (call) => {
     const fn = calledFunction(call.member, call.wrapper);
     const found = fn && known.get(fn);
@@ -160,17 +160,17 @@ function checksOf(
   member: string,
   rule: object,
   names: readonly (string | undefined)[] | undefined,
-): readonly ParameterCheck[] {
+): readonly PreparedCheck[] {
   if (Array.isArray(rule)) {
     const list = rule as readonly (ArgumentCheck | undefined)[];
     return list.flatMap((check, index) =>
-      check ? [{ index, name: names?.[index] ?? `argument ${index + 1}`, check }] : [],
+      check ? [prepared(check, index, `${member}: ${names?.[index] ?? `argument ${index + 1}`}`)] : [],
     );
   }
   return Object.entries(rule as Readonly<Record<string, ArgumentCheck>>).map(([name, check]) => {
     const index = names?.indexOf(name) ?? -1;
     if (index < 0) throw unknownParameter(member, name, names);
-    return { index, name, check };
+    return prepared(check, index, `${member}: ${name}`);
   });
 }
 
@@ -215,8 +215,15 @@ export function between<Value extends number | bigint | string | Date>(
       `between: ${formatValue(min)} and ${formatValue(max)} are not a range. Pass two numbers, bigints, strings or dates, the smaller one first.`,
     );
   const [from, to] = [valueIn(min), valueIn(max)];
+  const allowed = `between ${formatValue(min)} and ${formatValue(max)}`;
+  // Numbers are checked most often. `NaN` is neither above nor below.
+  if (typeof from === "number" && typeof min === "number")
+    return {
+      allowed,
+      holds: (value: unknown) => typeof value === "number" && value >= from && value <= Number(to),
+    };
   return {
-    allowed: `between ${formatValue(min)} and ${formatValue(max)}`,
+    allowed,
     holds: (value: unknown) =>
       isComparable(value) && kindOf(value) === kindOf(min) && valueIn(value) >= from && valueIn(value) <= to,
   };
@@ -245,58 +252,105 @@ function valueIn(value: Comparable): number | bigint | string {
   }
 }
 
+/** Returns a call that checks arguments. `checksFor` is a function if the checks depend on the function that is called. */
 function checkingArguments(
   next: Next,
-  member: string,
-  checksFor: (call: Call) => readonly ParameterCheck[],
+  checksFor: readonly PreparedCheck[] | ((call: Call) => readonly PreparedCheck[]),
+  isPrivate = false,
 ): Next {
-  return (given) => {
-    // A copy, so that the checks and the subject see the same arguments, whatever list a layer outside passes.
-    const call = { ...given, args: copyList(given.args) };
-    const late: PromiseLike<void>[] = [];
-    for (const { index, name, check } of checksFor(call)) {
-      const answer = requireAllowed(check, call.args[index], `${member}: ${name}`);
-      if (answer) late.push(answer);
-    }
-    return late.length > 0 ? Promise.all(late).then(() => next(call)) : next(call);
+  if (!isPrivate) {
+    const checked = checkingArguments(next, checksFor, true);
+    // The copy makes the checks and the subject see the same arguments, whatever list a layer outside passes.
+    return (given) => checked(withArguments(given, copyArguments(given.args)));
+  }
+  if (typeof checksFor === "function") return (call) => checkAll(next, call, checksFor(call));
+  const [first, second, third] = checksFor;
+  if (!first || third) return (call) => checkAll(next, call, checksFor);
+  // Each check is called in a place of its own, so that engines can inline it.
+  const { index, test } = first;
+  if (!second)
+    return (call) => {
+      const answer = test(call.args[index]);
+      return answer === true ? next(call) : checkRest(next, call, checksFor, answer);
+    };
+  const { index: nextIndex, test: nextTest } = second;
+  const rest = [second];
+  return (call) => {
+    const answer = test(call.args[index]);
+    if (answer !== true) return checkRest(next, call, checksFor, answer);
+    const later = nextTest(call.args[nextIndex]);
+    return later === true ? next(call) : checkRest(next, call, rest, later);
   };
 }
 
-function checkResult(check: ArgumentCheck, member: string, result: unknown): unknown {
-  const place = `${member}: the result`;
+function checkAll(next: Next, call: Call, checks: readonly PreparedCheck[]): unknown {
+  for (let at = 0; at < checks.length; at++) {
+    const check = checks[at] as PreparedCheck;
+    const answer = check.test(call.args[check.index]);
+    if (answer !== true) return checkRest(next, call, checks.slice(at), answer);
+  }
+  return next(call);
+}
+
+/** Examines an answer other than `true` of the first check, and runs the others. Asynchronous ones run at the same time. */
+function checkRest(next: Next, call: Call, checks: readonly PreparedCheck[], first: unknown): unknown {
+  const late: PromiseLike<void>[] = [];
+  for (const [at, { index, test, settle }] of checks.entries()) {
+    const value = call.args[index];
+    const answer = settle(at === 0 ? first : test(value), value);
+    if (answer) late.push(answer);
+  }
+  return late.length > 0 ? Promise.all(late).then(() => next(call)) : next(call);
+}
+
+function checkResult(check: PreparedCheck, result: unknown): unknown {
   if (result instanceof Promise) {
     return result.then(async (value) => {
-      await requireAllowed(check, value, place);
+      await verify(check, value);
       return value;
     });
   }
-  const late = requireAllowed(check, result, place);
+  const late = verify(check, result);
   return late ? Promise.resolve(late).then(() => result) : result;
 }
 
-/** Throws if a value is not allowed. Returns a promise if the check is asynchronous. */
-function requireAllowed(check: ArgumentCheck, value: unknown, place: string): PromiseLike<void> | undefined {
+/** A check in the form in which calls run it. */
+interface PreparedCheck {
+  /** Index of the argument. */
+  readonly index: number;
+  /** Returns `true` if the value is allowed; anything else is examined by `settle`. */
+  readonly test: (value: unknown) => unknown;
+  /** Throws, or returns a promise, if an answer of `test` other than `true` does not allow the value. */
+  readonly settle: (answer: unknown, value: unknown) => PromiseLike<void> | undefined;
+}
+
+function prepared(check: ArgumentCheck, index: number, place: string): PreparedCheck {
   if (typeof check !== "function" && "~standard" in check) {
-    const verify = ({ issues }: SchemaResult) => {
+    const settle = (answer: unknown, value: unknown): PromiseLike<void> | undefined => {
+      if (isThenable(answer)) return answer.then((result) => void settle(result, value));
+      const { issues } = answer as SchemaResult;
       if (issues?.length)
         throw rejection(place, value, `allowed: ${issues.map(({ message }) => message).join("; ")}`);
+      return undefined;
     };
-    const answer = check["~standard"].validate(value);
-    if (isThenable(answer)) return answer.then(verify);
-    verify(answer);
-    return undefined;
+    return { index, test: (value) => check["~standard"].validate(value), settle };
   }
-  const [holds, allowed] =
+  const [test, allowed] =
     typeof check === "function"
       ? [check, `what ${check.name || "the check"} allows`]
-      : [check.holds, check.allowed];
-  const verify = (isAllowed: unknown) => {
-    if (!isAllowed) throw rejection(place, value, allowed);
+      : [(value: unknown) => check.holds(value), check.allowed];
+  const settle = (answer: unknown, value: unknown): PromiseLike<void> | undefined => {
+    if (isThenable(answer)) return answer.then((isAllowed) => void settle(isAllowed, value));
+    if (!answer) throw rejection(place, value, allowed);
+    return undefined;
   };
-  const answer: unknown = holds(value);
-  if (isThenable(answer)) return answer.then(verify);
-  verify(answer);
-  return undefined;
+  return { index, test, settle };
+}
+
+/** Throws if a value is not allowed. Returns a promise if the check is asynchronous. */
+function verify({ test, settle }: PreparedCheck, value: unknown): PromiseLike<void> | undefined {
+  const answer = test(value);
+  return answer === true ? undefined : settle(answer, value);
 }
 
 function rejection(place: string, value: unknown, allowed: string): SleeveError {

@@ -1,7 +1,7 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
 import { PrivateSet } from "../shared/intrinsics.ts";
 import { requireFunction, requireOnly, requireOptions } from "../shared/options.ts";
-import { isPending, type Outcome, onSettled } from "../shared/outcome.ts";
+import { isPending, type Outcome, onSettled, succeeded } from "../shared/outcome.ts";
 import { type Report, reportOnce } from "../shared/report-once.ts";
 import { handleRejection } from "../shared/thenable.ts";
 import type { Member } from "../surface/member.ts";
@@ -10,26 +10,31 @@ import type { Member } from "../surface/member.ts";
  * The hooks of a layer. Each hook runs once for each member when a stack is planned, and returns the function
  * that runs in every call. A hook that returns `next` leaves the member alone.
  */
-export interface Behaviour {
+export interface Behaviour<Context = unknown> {
   /**
    * Watches calls and constructions. The returned function runs before each call, and may return a function
    * that receives the outcome. An error thrown by a watcher is reported once and never reaches the caller.
    */
-  readonly watch?: (member: Member) => (call: Call) => Watch | undefined;
+  readonly watch?: (member: Member) => (call: Call<Context>) => Watch | undefined;
   /** Handles a call: may change arguments or the result, reject the call, or answer it. */
-  readonly call?: (next: Next, member: Member) => Next;
+  readonly call?: (next: Next<Context>, member: Member, isPrivate?: boolean) => Next<Context>;
   /** Handles a read of a property or an accessor. */
-  readonly read?: (next: Next, member: Member) => Next;
+  readonly read?: (next: Next<Context>, member: Member) => Next<Context>;
   /** Handles a write; the new value is the only argument of the call. */
-  readonly write?: (next: Next, member: Member) => Next;
+  readonly write?: (next: Next<Context>, member: Member) => Next<Context>;
   /** Handles the construction of an instance of a decorated class. */
-  readonly construct?: (next: Next, member: Member) => Next;
+  readonly construct?: (next: Next<Context>, member: Member) => Next<Context>;
   /** Returns `false` for a member that must not be listed. Called under sealed, deep and open forwarding. */
-  readonly list?: (next: Next, member: Member) => Next;
+  readonly list?: (next: Next<Context>, member: Member) => Next<Context>;
 }
 
 /** The watcher of one call: a function that receives the outcome, or hooks that also run the call. */
-export type Watch = ((outcome: Outcome) => void) | WatchHooks;
+export type Watch = ((outcome: Outcome) => void) | WatchHooks | FailureWatch;
+
+/** Receives failures only. Costs less than a function, because successful calls need no outcome. */
+export interface FailureWatch {
+  readonly failed: (outcome: Outcome) => void;
+}
 
 export interface WatchHooks {
   /** Runs the call, for example in a context. Must call `run` once and return its result. */
@@ -48,37 +53,39 @@ export type Only<Target> = readonly (keyof Target)[] | ((member: Member) => bool
 /** Properties of a layer that are needed to normalize and explain stacks, and to fail as members do. */
 export type Traits = Pick<
   Layer,
-  "idempotent" | "selfInverse" | "mayShortCircuit" | "observesAll" | "forwarding" | "asyncMembers"
+  "idempotent" | "selfInverse" | "mayShortCircuit" | "observesAll" | "forwarding" | "asyncMembers" | "hides"
 >;
 
 /**
  * Creates a layer from a name, its hooks, and the members it applies to.
  *
  * @example
- * import { decorate, layer } from "sleeve";
+ * import { decorate, layer, withArguments } from "sleeve";
  *
  * const swapSides = layer("swapSides", {
  *   call: (next) => (call) =>
- *     next({ ...call, args: call.args.map((side) => (side === "port" ? "starboard" : "port")) }),
+ *     next(withArguments(call, call.args.map((side) => (side === "port" ? "starboard" : "port")))),
  * }, { selfInverse: true });
  * const helm = { turn: (side: "port" | "starboard") => `hard to ${side}` };
  * decorate(helm, swapSides).turn("port"); // "hard to starboard"
  * decorate(decorate(helm, swapSides), swapSides) === helm; // true
  */
-export function layer<Target = unknown>(
+export function layer<Target = unknown, Context = unknown>(
   name: string,
-  behaviour: Behaviour,
+  given: Behaviour<Context>,
   options: LayerOptions<Target> & Traits = {},
-): Layer<Target> {
+): Layer<Target, Context> {
+  // A layer that needs a context is only used where there is one, which its type ensures.
+  const behaviour = given as Behaviour;
   requireHooks(name, behaviour);
   const { only, ...traits } = options;
   requireOnly(only, name);
   const isOn = memberMatcher(only);
   const report = reportOnce(name);
   const { watch } = behaviour;
-  const around = (next: Next, member: Member, use: Use): Next => {
+  const around = (next: Next, member: Member, use: Use, isPrivate?: boolean): Next => {
     if (!isOn(member)) return next;
-    const inner = behaviour[use]?.(next, member) ?? next;
+    const inner = behaviour[use]?.(next, member, isPrivate) ?? next;
     return watch && (use === "call" || use === "construct") ? watching(inner, watch(member), report) : inner;
   };
   return Object.freeze({
@@ -118,7 +125,17 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
       report(error);
     }
     if (watch === undefined) return next(call);
-    if (typeof watch !== "function") return watchAround(watch, () => next(call), report);
+    if (typeof watch !== "function") {
+      if (!("failed" in watch)) return watchAround(watch, () => next(call), report);
+      let passed: unknown;
+      try {
+        passed = next(call);
+      } catch (error) {
+        notifyFailure(watch, { status: "threw", error }, report);
+        throw error;
+      }
+      return typeof passed === "object" && passed !== null ? watchFailure(passed, watch, report) : passed;
+    }
     let value: unknown;
     try {
       value = next(call);
@@ -131,6 +148,18 @@ function watching(next: Next, watcher: (call: Call) => Watch | undefined, report
     else notify(watch, { status: "returned", value }, report);
     return value;
   };
+}
+
+function watchFailure(value: object, watch: FailureWatch, report: Report): object {
+  if (isPending(value))
+    onSettled(value, (outcome) => {
+      if (!succeeded(outcome)) notifyFailure(watch, outcome, report);
+    });
+  return value;
+}
+
+function notifyFailure({ failed }: FailureWatch, outcome: Outcome, report: Report): void {
+  notify(failed, outcome, report);
 }
 
 function watchAround(watch: WatchHooks, run: () => unknown, report: Report): unknown {
@@ -170,7 +199,7 @@ function runAround({ around }: WatchHooks, run: () => unknown, report: Report): 
   return once();
 }
 
-function watchValue(value: unknown, watch: Watch, report: Report): unknown {
+function watchValue(value: unknown, watch: Exclude<Watch, FailureWatch>, report: Report): unknown {
   if (typeof value === "object" && value !== null && isPending(value))
     onSettled(value, (outcome) => notify(watch, outcome, report));
   else notify(watch, { status: "returned", value }, report);
@@ -178,7 +207,7 @@ function watchValue(value: unknown, watch: Watch, report: Report): unknown {
 }
 
 // A `const`, so that engines can treat it as a constant.
-const notify = (watch: Watch, outcome: Outcome, report: Report): void => {
+const notify = (watch: Exclude<Watch, FailureWatch>, outcome: Outcome, report: Report): void => {
   try {
     const answer: unknown = typeof watch === "function" ? watch(outcome) : watch.ended(outcome);
     if (typeof answer === "object") handleRejection(answer, report);

@@ -1,8 +1,9 @@
 import type { Call, Layer } from "../forward/call.ts";
+import { keepsArguments } from "../forward/private-arguments.ts";
 import { createContext } from "../shared/context.ts";
 import { badOption } from "../shared/errors.ts";
 import { host } from "../shared/host.ts";
-import { describeValue, requireOptions, wholeNumber } from "../shared/options.ts";
+import { describeValue, requireFunction, requireOptions, wholeNumber } from "../shared/options.ts";
 import { type Outcome, succeeded } from "../shared/outcome.ts";
 import { reportOnce } from "../shared/report-once.ts";
 import { handleRejection } from "../shared/thenable.ts";
@@ -37,9 +38,11 @@ export interface Logger {
   isLevelEnabled?(level: never): boolean;
 }
 
-export interface LoggingOptions<Target> extends LayerOptions<Target> {
-  /** Receives the entries. Default: the console. */
-  readonly logger?: Logger;
+export interface LoggingOptions<Target, Context = unknown> extends LayerOptions<Target> {
+  /** Receives the entries; or a function that returns the logger of a request, with `inContext`. Default: the console. */
+  readonly logger?: Logger | ((context: Context) => Logger);
+  /** Returns fields of a request that each entry gets, with `inContext`, such as its number. Default: none. */
+  readonly fields?: (context: Context) => object;
   /** Level of calls and of successful ends; failures are logged as errors. Default: `info`. */
   readonly level?: "trace" | "debug" | "info";
   /** What to redact besides members and fields that are named like secrets. Default: nothing more. */
@@ -58,6 +61,8 @@ function requireLogger(logger: unknown): void {
       );
   }
 }
+
+const NONE: readonly boolean[] = [];
 
 const SILENT: Logger = { info: () => {}, error: () => {} };
 
@@ -83,25 +88,40 @@ let isFormatting = false;
  * const office = { admit: (vessel: string) => vessel.length > 0 };
  * decorate(office, logging({ logger: { info: keep, error: keep } })).admit("Marigold");
  */
-export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Target> {
+export function logging<Target, Context = unknown>(
+  options: LoggingOptions<Target, Context> = {},
+): Layer<Target, Context> {
   requireOptions(
     options,
     "logging",
-    ["logger", "level", "redact", "length", "only"],
+    ["logger", "fields", "level", "redact", "length", "only"],
     "logging({ logger: pino() })",
   );
-  const { level = "info", redact: redaction = {} } = options;
-  const logger: Logger = options.logger ?? host.console ?? SILENT;
-  requireLogger(logger);
+  const { level = "info", redact: redaction = {}, fields } = options;
+  const given = options.logger ?? host.console ?? SILENT;
+  const ofRequest = typeof given === "function" && !("info" in given) ? given : undefined;
+  if (!ofRequest) requireLogger(given);
+  if (fields !== undefined) requireFunction(fields, "logging: fields");
+  // The type of the layer ensures that there is a context if the options need one.
+  const loggerOf = (request: unknown): Logger =>
+    ofRequest ? ofRequest(request as Context) : (given as Logger);
   requireRedaction(redaction);
   if (!LEVELS.includes(level))
     throw badOption(`logging: level is ${describeValue(level)}. Pass one of: ${LEVELS.join(", ")}.`);
   const report = reportOnce("logging");
   const length = wholeNumber(options.length ?? 200, 1, "logging: length");
-  const isOn = (name: string) => logger.isLevelEnabled?.(name as never) !== false;
-  const write = (at: "trace" | "debug" | "info" | "error", entry: LogEntry, message: string) => {
-    const answer: unknown = logger[at] ? logger[at](entry, message) : logger.info(entry, message);
-    handleRejection(answer, report);
+  const isOn = (logger: Logger, name: string) => logger.isLevelEnabled?.(name as never) !== false;
+  const write = (
+    logger: Logger,
+    at: "trace" | "debug" | "info" | "error",
+    plain: LogEntry,
+    message: string,
+    request: unknown,
+  ) => {
+    const entry = fields ? { ...fields(request as Context), ...plain } : plain;
+    const log = logger[at];
+    const answer: unknown = log ? log.call(logger, entry, message) : logger.info(entry, message);
+    if (typeof answer === "object") handleRejection(answer, report);
   };
   const watch = ({ label: member }: Member) => {
     const redact = redacting(member, redaction, length);
@@ -114,32 +134,50 @@ export function logging<Target>(options: LoggingOptions<Target> = {}): Layer<Tar
         isFormatting = false;
       }
     };
-    return (watched: Call): Watch | undefined => {
+    const messages = {
+      called: `${member} called`,
+      returned: `${member} returned`,
+      resolved: `${member} resolved`,
+      threw: `${member} threw`,
+      rejected: `${member} rejected`,
+    };
+    const end = (call: number, within: number, outcome: Outcome, logger: Logger, request: unknown): void => {
+      const at = succeeded(outcome) ? level : "error";
+      if (!isOn(logger, at)) return;
+      const { status } = outcome;
+      const entry: LogEntry = succeeded(outcome)
+        ? { call, within, member, event: outcome.status, value: format(outcome.value) }
+        : { call, within, member, event: outcome.status, error: format(outcome.error) };
+      write(logger, at, entry, messages[status], request);
+    };
+    // If the level of calls is off, only a failure has an entry, to which inner calls do not refer.
+    const quietly = (logger: Logger, request: unknown): Watch => ({
+      failed: (outcome) => {
+        const call = ++lastCall;
+        end(call, context.current() ?? call, outcome, logger, request);
+      },
+    });
+    const always = ofRequest || fields ? undefined : quietly(given as Logger, undefined);
+    return (watched: Call<unknown>): Watch | undefined => {
       if (isFormatting) return undefined;
+      const request = watched.context;
+      const logger = loggerOf(request);
+      if (!isOn(logger, level)) return always ?? quietly(logger, request);
       const call = ++lastCall;
       const within = context.current() ?? call;
-      const known = { call, within, member };
-      const ended = (outcome: Outcome) => {
-        const at = succeeded(outcome) ? level : "error";
-        if (isOn(at)) write(at, endEntry(known, outcome, format), `${member} ${outcome.status}`);
+      const { args: given } = watched;
+      const isSecret = given.length > 0 ? secretParameters(watched) : NONE;
+      const args: unknown[] = [];
+      for (let index = 0; index < given.length; index++)
+        args[index] = isSecret[index] ? REDACTED : format(given[index]);
+      write(logger, level, { call, within, member, event: "called", args }, messages.called, request);
+      return {
+        around: (run) => context.run(within, run),
+        ended: (outcome) => end(call, within, outcome, logger, request),
       };
-      // If this level is off, the call has no entry that inner calls could refer to.
-      if (!isOn(level)) return ended;
-      const isSecret = secretParameters(watched);
-      const args = watched.args.map((argument, index) => (isSecret[index] ? REDACTED : format(argument)));
-      write(level, { ...known, event: "called", args }, `${member} called`);
-      return { around: (run) => context.run(within, run), ended };
     };
   };
-  return layer<Target>(
-    "logging",
-    { watch },
-    { ...(options.only && { only: options.only }), observesAll: true },
+  return keepsArguments(
+    layer<Target>("logging", { watch }, { ...(options.only && { only: options.only }), observesAll: true }),
   );
-}
-
-function endEntry(known: CallEntry, outcome: Outcome, format: (value: unknown) => unknown): LogEntry {
-  return succeeded(outcome)
-    ? { ...known, event: outcome.status, value: format(outcome.value) }
-    : { ...known, event: outcome.status, error: format(outcome.error) };
 }

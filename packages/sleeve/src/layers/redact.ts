@@ -38,9 +38,18 @@ export function requireRedaction(redaction: unknown): void {
     throw badOption(`redact: values is ${describeValue(values)}. Pass a list of regular expressions.`);
 }
 
+/** Maximum number of names whose answer is kept. */
+const MAX_NAMES = 2000;
+const secretNames = /* @__PURE__ */ new Map<string, boolean>();
+
 /** Whether a member, parameter or field is named like a secret. */
 function hasSecretName(name: string): boolean {
-  return SECRET.test(name);
+  let isSecret = secretNames.get(name);
+  if (isSecret === undefined) {
+    isSecret = SECRET.test(name);
+    if (secretNames.size < MAX_NAMES) secretNames.set(name, isSecret);
+  }
+  return isSecret;
 }
 
 /** Returns for each parameter of a call whether it is named like a secret, as far as its names are known. */
@@ -99,12 +108,18 @@ export function redacting(
     length,
   };
   return (value) => {
+    if (isPlainValue(value)) return value;
     try {
       return new Copy(terms).of(value, []);
     } catch {
       return "[unreadable]";
     }
   };
+}
+
+/** Whether a value is a primitive that cannot contain a secret. */
+function isPlainValue(value: unknown): boolean {
+  return typeof value === "number" || typeof value === "boolean" || value === undefined || value === null;
 }
 
 type Path = readonly string[];

@@ -1,4 +1,5 @@
 import type { Layer } from "../forward/call.ts";
+import { keepsArguments } from "../forward/private-arguments.ts";
 import { host } from "../shared/host.ts";
 import { requireFunction, requireOptions } from "../shared/options.ts";
 import type { Outcome } from "../shared/outcome.ts";
@@ -39,17 +40,19 @@ export function timing<Target>(options: TimingOptions<Target>): Layer<Target> {
   requireOptions(options, "timing", ["onSample", "clock", "only"], "timing({ onSample: tally().record })");
   const { onSample, clock = host.performance ?? Date } = options;
   requireFunction(onSample, "timing: onSample");
-  return layer<Target>(
-    "timing",
-    {
-      watch:
-        ({ label: member }) =>
-        () => {
-          const start = clock.now();
-          return ({ status }) => onSample({ member, status, start, milliseconds: clock.now() - start });
-        },
-    },
-    { ...(options.only && { only: options.only }), observesAll: true },
+  return keepsArguments(
+    layer<Target>(
+      "timing",
+      {
+        watch:
+          ({ label: member }) =>
+          () => {
+            const start = clock.now();
+            return ({ status }) => onSample({ member, status, start, milliseconds: clock.now() - start });
+          },
+      },
+      { ...(options.only && { only: options.only }), observesAll: true },
+    ),
   );
 }
 

@@ -12,6 +12,8 @@ export type SleeveErrorCode =
   | "BAD_MAPPING"
   /** An option has an invalid value. */
   | "BAD_OPTION"
+  /** A member whose layers need a context was used without one. */
+  | "NO_CONTEXT"
   /** A layer failed; the call that it watched continued. */
   | "LAYER_FAILED"
   /** An access check denied a use of a member. */

@@ -104,7 +104,14 @@ function isOn(layer: Layer<never>, member: Member, use: Use): boolean {
 /** A member that clients may not list is not described either. */
 function isListed(member: Member, layers: readonly Layer<never>[]): boolean {
   if (layers.every((layer) => layer.forwarding === undefined)) return true;
-  return throughLayers(() => true, member, "list", layers)({ member, args: [], wrapper: {} }) !== false;
+  return (
+    throughLayers(
+      () => true,
+      member,
+      "list",
+      layers,
+    )({ member, args: [], wrapper: {}, context: undefined }) !== false
+  );
 }
 
 function hiddenLayers(layers: readonly Layer<never>[], members: readonly Member[]): readonly HiddenLayer[] {

@@ -50,12 +50,20 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
     methods.set(key, found);
     return found;
   };
+  /** Methods of the class, which are the same whether the subject exists or not. */
+  const declaredMethods = new Map<PropertyKey, Callable>();
   const read = (key: PropertyKey): unknown => {
+    const first = declaredMethods.get(key);
+    if (first) return first;
     // After the end, a known method is still read, so that its call fails as the method does.
     const used = slot.isEnded ? methods.get(key) : undefined;
     if (used) return used;
     const declared = known && findMethod(known, key);
-    if (declared) return method(key, declared);
+    if (declared) {
+      const made = method(key, declared);
+      declaredMethods.set(key, made);
+      return made;
+    }
     // Checking for a promise or printing the object must not create the subject.
     if (!slot.hasSubject && (key === "then" || key === INSPECT)) return undefined;
     // If the subject is created asynchronously, so is every answer, and only a method can return a promise.
@@ -113,22 +121,30 @@ function methodOf(
   key: PropertyKey,
   signature: { readonly name: string; readonly length: number },
 ): Callable {
+  let returnsPromises = false;
   const { method } = {
     method(this: unknown, ...args: never[]) {
-      try {
-        slot.requireOpen();
-      } catch (error) {
-        return failAs(method, error, slot.isAsync);
-      }
+      if (slot.isEnded) return failEnded(slot, method);
       const port = portNow();
-      const shown = inheritsFrom(port, this) ? this : port;
-      const result = shownFor(shown, slot, (subject) =>
-        Reflect.apply(Reflect.get(subject, key, subject) as Callable, subject, args),
-      );
-      return noteResult(method, result);
+      const shown = this === port || !inheritsFrom(port, this) ? port : this;
+      const result = slot.call(key, args, shown);
+      if (!returnsPromises && typeof result === "object" && result instanceof Promise) {
+        returnsPromises = true;
+        noteResult(method, result);
+      }
+      return result;
     },
   };
   return withSignature(method, signature);
+}
+
+function failEnded(slot: SubjectSlot<object>, method: Callable): unknown {
+  try {
+    slot.requireOpen();
+  } catch (error) {
+    return failAs(method, error, slot.isAsync);
+  }
+  return undefined;
 }
 
 /** Whether a value inherits from a port, as a refined abstraction does. */

@@ -11,9 +11,14 @@ import { flatten } from "../forward/layer-stack.ts";
  * export const add = decorate((left: number, right: number) => left + right, watched);
  * export const double = decorate((value: number) => value * 2, watched);
  */
-export function stack<Target = unknown>(...layers: readonly Layer<Target>[]): Layer<Target> {
-  const flat = flatten(layers) as readonly Layer<Target>[];
-  const made: Layer<Target> = {
+export function stack<Target = unknown, Context = unknown>(
+  ...layers: readonly Layer<Target, Context>[]
+): Layer<Target, Context> {
+  const flat = flatten(layers as unknown as readonly Layer<never>[]) as unknown as readonly Layer<
+    Target,
+    Context
+  >[];
+  const made: Layer<Target, Context> = {
     name: flat.map(({ name }) => name).join(", "),
     layers: flat,
     around: (next, member, use) => flat.reduceRight((inner, layer) => layer.around(inner, member, use), next),

@@ -77,6 +77,28 @@ export class SubjectSlot<Subject extends object> {
       : this.#run(occupant, run);
   }
 
+  /**
+   * Calls a method of the subject; `shown` is returned in place of the subject itself. The same as `use`, without a
+   * function for each call.
+   */
+  call(key: PropertyKey, args: readonly unknown[], shown: object): unknown {
+    if (this.#ended) throw this.#ended;
+    const entry = this.#current;
+    if (!entry) return this.use((subject) => shownInstead(subject, callOn(subject, key, args), shown));
+    entry.inFlight += 1;
+    let result: unknown;
+    try {
+      result = callOn(entry.subject, key, args);
+    } catch (error) {
+      leave(entry);
+      throw this.#ended ?? error;
+    }
+    if (typeof result === "object" && result instanceof Promise) return this.#pending(entry, result);
+    leave(entry);
+    if (this.#ended) throw this.#ended;
+    return shownInstead(entry.subject, result, shown);
+  }
+
   /** Replaces the subject at once. Resolves when the old one is idle and, if configured, released. */
   async replace(subject: Subject): Promise<void> {
     this.requireOpen();
@@ -145,12 +167,14 @@ export class SubjectSlot<Subject extends object> {
       leave(occupant);
       throw this.#ended ?? error;
     }
-    if (!(result instanceof Promise)) {
-      leave(occupant);
-      this.requireOpen();
-      return result;
-    }
-    onSettled(result, () => leave(occupant));
+    if (result instanceof Promise) return this.#pending(occupant, result);
+    leave(occupant);
+    this.requireOpen();
+    return result;
+  }
+
+  #pending(entry: SlotEntry<Subject>, result: Promise<unknown>): Promise<unknown> {
+    onSettled(result, () => leave(entry));
     return this.#options.isRevocable ? this.#requireStillOpen(result) : result;
   }
 
@@ -165,6 +189,27 @@ export class SubjectSlot<Subject extends object> {
       },
     );
   }
+}
+
+type Method = (...args: readonly unknown[]) => unknown;
+
+/** Few arguments are passed without a spread, which is faster. */
+function callOn(subject: object, key: PropertyKey, args: readonly unknown[]): unknown {
+  const members = subject as Record<PropertyKey, Method>;
+  switch (args.length) {
+    case 0:
+      return (members[key] as Method)();
+    case 1:
+      return (members[key] as Method)(args[0]);
+    case 2:
+      return (members[key] as Method)(args[0], args[1]);
+    default:
+      return (members[key] as Method)(...args);
+  }
+}
+
+function shownInstead(subject: object, result: unknown, shown: object): unknown {
+  return typeof result === "object" && result === subject ? shown : result;
 }
 
 function entryOf<Subject>(subject: Subject): SlotEntry<Subject> {

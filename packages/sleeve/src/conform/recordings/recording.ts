@@ -1,3 +1,4 @@
+import { withArguments } from "../../forward/call-arguments.ts";
 import { open } from "../../layers/forwarding.ts";
 import { layer } from "../../layers/layer.ts";
 import { type Recorded, stub } from "../../layers/recorded.ts";
@@ -115,7 +116,7 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
             ? passingOn(candidate as Callback, (given) => called(argument, given))
             : candidate,
         );
-        return noted(() => next({ ...call, args }), ended);
+        return noted(() => next(withArguments(call, args)), ended);
       },
     read:
       (next, { label }) =>
@@ -238,7 +239,7 @@ export function stubFrom<Target extends object>(text: string): Target {
         const args = call.args.map((argument, at) =>
           keyOf(isSecret(label, at) ? REDACTED : redact(encoded(argument))),
         );
-        return afterwards(next({ ...call, args }), (answer) => {
+        return afterwards(next(withArguments(call, args)), (answer) => {
           const given = answer.play(call.args);
           return given === SUBJECT ? wrapped : given;
         });

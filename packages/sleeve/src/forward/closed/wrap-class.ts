@@ -44,7 +44,7 @@ export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Clas
   class Wrapper {
     constructor(...args: unknown[]) {
       // biome-ignore lint/correctness/noConstructorReturn: the innermost layer makes the object, by the class itself
-      return construct({ member, args, wrapper: new.target }) as object;
+      return construct({ member, args, wrapper: new.target, context: undefined }) as object;
     }
   }
   Object.setPrototypeOf(Wrapper, Subject);
@@ -70,7 +70,7 @@ function callableClass(Wrapper: Class, Subject: Class, layers: readonly Layer<ne
     layers,
   );
   const shown: Class = new Proxy(Wrapper, {
-    apply: (_, receiver, args) => call({ member, args, wrapper: receiver }),
+    apply: (_, receiver, args) => call({ member, args, wrapper: receiver, context: undefined }),
   });
   Object.defineProperty(Wrapper.prototype, "constructor", {
     value: shown,
@@ -145,7 +145,7 @@ function layeredMethod(
   const fn = findProperty(subject, key)?.descriptor.value as Callable;
   if (outermost === invoke && !isOwn) return undefined;
   return mirrorFunction(fn, {
-    call: (wrapper, args) => outermost({ member, args, wrapper }),
+    call: (wrapper, args) => outermost({ member, args, wrapper, context: undefined }),
     construct: constructThrough(fn, member, layers),
   });
 }
@@ -199,7 +199,7 @@ function forwardStaticFields(
       get: layeredForwarder(read, member, "read", layers, getSignature) ?? (read as () => unknown),
       set:
         layeredForwarder(write, member, "write", layers, { name: `set ${label}`, length: 1 }) ??
-        ((value: unknown) => void write({ member, args: [value], wrapper: holder })),
+        ((value: unknown) => void write({ member, args: [value], wrapper: holder, context: undefined })),
     });
   }
 }

@@ -18,7 +18,7 @@ export function wrapFunction(subject: Callable, layers: readonly Layer<never>[])
   const call = callThroughLayers(invoke, member, layers);
   const wrapper = isConstructor(subject)
     ? constructible(subject, call, layers)
-    : callable((receiver, args) => call({ member, args, wrapper: receiver }));
+    : callable((receiver, args) => call({ member, args, wrapper: receiver, context: undefined }));
   withKindOf(subject, wrapper);
   forwardProperties(wrapper, subject);
   return wrapper;
@@ -46,8 +46,8 @@ function constructible(subject: Callable, call: Next, layers: readonly Layer<nev
   );
   function wrapper(this: object, ...args: unknown[]): unknown {
     return new.target
-      ? construct({ member, args, wrapper: new.target })
-      : call({ member, args, wrapper: this });
+      ? construct({ member, args, wrapper: new.target, context: undefined })
+      : call({ member, args, wrapper: this, context: undefined });
   }
   return wrapper;
 }

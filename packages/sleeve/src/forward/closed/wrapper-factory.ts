@@ -3,6 +3,7 @@ import type { Callable, Member } from "../../surface/member.ts";
 import type { Layer, Next, Use } from "../call.ts";
 import { failingLayers, rejectingLike, rejectingMethod } from "../called-function.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
+import { privateDepth } from "../private-arguments.ts";
 import { borrowsOf } from "./borrowed.ts";
 import { BoundMethods, boundMethod, type OwnMethodUses } from "./bound-methods.ts";
 import type { Forwarder, OwnMethod, RawForwarder } from "./forwarders.ts";
@@ -115,7 +116,7 @@ export function ownMethodUses(
     borrow: (fn) => {
       const bare: Next = ({ wrapper, args }) => Reflect.apply(fn, wrapper, args as never[]);
       const outermost = callThroughLayers(bare, member, layers);
-      return (receiver, args) => outermost({ member, args, wrapper: receiver });
+      return (receiver, args) => outermost({ member, args, wrapper: receiver, context: undefined });
     },
     construct: (fn) => constructThrough(fn, member, layers),
   };
@@ -129,7 +130,7 @@ export function constructThrough(
 ): (args: readonly unknown[], target: Callable) => object {
   const bare: Next = ({ wrapper: target, args }) => Reflect.construct(fn, args, target as Callable);
   const outermost = throughLayers(bare, member, "construct", layers);
-  return (args, target) => outermost({ member, args, wrapper: target }) as object;
+  return (args, target) => outermost({ member, args, wrapper: target, context: undefined }) as object;
 }
 
 /**
@@ -205,9 +206,10 @@ export function throughLayers(
   layers: readonly Layer<never>[],
 ): Next {
   let next = innermost;
+  const depth = privateDepth(layers);
   // An index loop, because a client could replace the methods of arrays.
   for (let index = layers.length - 1; index >= 0; index--) {
-    next = (layers[index] as Layer<never>).around(next, member, use);
+    next = (layers[index] as Layer<never>).around(next, member, use, index <= depth);
   }
   return next;
 }
@@ -223,7 +225,7 @@ export function callThroughLayers(innermost: Next, member: Member, layers: reado
 export function useThrough(outermost: Next, member: Member): RawForwarder {
   return {
     method(this: object, ...args: unknown[]): unknown {
-      return outermost({ member, args, wrapper: this });
+      return outermost({ member, args, wrapper: this, context: undefined });
     },
   }.method;
 }

@@ -176,9 +176,9 @@ class OpenHandler {
       );
     // An inherited method is read on each call, and that read does not count as a use.
     if (this.#layers.length === 0 || (member.kind === "method" && !member.own)) {
-      return bare({ member, args: [], wrapper: receiver });
+      return bare({ member, args: [], wrapper: receiver, context: undefined });
     }
-    return this.#through(bare, member, "read")({ member, args: [], wrapper: receiver });
+    return this.#through(bare, member, "read")({ member, args: [], wrapper: receiver, context: undefined });
   }
 
   #valueOf(key: string | symbol): unknown {
@@ -194,9 +194,9 @@ class OpenHandler {
     }
     const member = memberOf(key, { ...ADDED_PROPERTY, value }, true);
     const list = throughLayers(() => true, member, "list", this.#layers);
-    if (list({ member, args: [], wrapper: receiver }) === false) return undefined;
+    if (list({ member, args: [], wrapper: receiver, context: undefined }) === false) return undefined;
     const read = throughLayers(() => this.#shown(member, value), member, "read", this.#layers);
-    return read({ member, args: [], wrapper: receiver });
+    return read({ member, args: [], wrapper: receiver, context: undefined });
   }
 
   /** Converts the value of a member. A function is represented under its key, so that layers know what is called. */
@@ -233,7 +233,7 @@ class OpenHandler {
         } catch (error) {
           return failLike(method, receiver, error, false);
         }
-        return call({ member: method, args, wrapper: receiver });
+        return call({ member: method, args, wrapper: receiver, context: undefined });
       },
       construct: (args, target) => {
         gate();
@@ -242,7 +242,7 @@ class OpenHandler {
         const bareConstruct: Next = (call) =>
           this.#constructWith(fn, call.args, isItself ? fn : (this.#in(call.wrapper) as Callable));
         const next = throughLayers(bareConstruct, method, "construct", this.#layers);
-        return next({ member: method, args, wrapper: target }) as object;
+        return next({ member: method, args, wrapper: target, context: undefined }) as object;
       },
     });
     this.#methods.set(member.key, { fn, shown });
@@ -322,7 +322,7 @@ class OpenHandler {
     );
     const bare: Next = ({ args }) => this.#reach(() => make(args[0]));
     const write = throughLayers(bare, member, "write", this.#layers);
-    return write({ member, args: [value], wrapper: this.#wrapper() }) !== false;
+    return write({ member, args: [value], wrapper: this.#wrapper(), context: undefined }) !== false;
   }
 
   #isPrototypeKey(key: string | symbol): boolean {
@@ -335,7 +335,7 @@ class OpenHandler {
     if (!found || isGenericHolder(found.holder)) return true;
     const member = memberOf(key, found.descriptor, found.holder === this.#real);
     const list = this.#through(() => true, member, "list");
-    return list({ member, args: [], wrapper: this.#wrapper() }) !== false;
+    return list({ member, args: [], wrapper: this.#wrapper(), context: undefined }) !== false;
   }
 
   #describe(target: object, key: string | symbol): PropertyDescriptor | undefined {
@@ -369,7 +369,12 @@ class OpenHandler {
   #shownValue(descriptor: PropertyDescriptor, key: string | symbol): unknown {
     const member = memberOf(key, descriptor, true);
     const bare: Next = () => this.#shown(member, descriptor.value);
-    return throughLayers(bare, member, "read", this.#layers)({ member, args: [], wrapper: this.#wrapper() });
+    return throughLayers(
+      bare,
+      member,
+      "read",
+      this.#layers,
+    )({ member, args: [], wrapper: this.#wrapper(), context: undefined });
   }
 
   #accessor<Accessor extends Callable>(
@@ -444,7 +449,11 @@ class OpenHandler {
     }
     const member = memberOfFunction(fn, "function");
     const bare: Next = (call) => this.#call(fn, this.#receiverOf(fn, call.wrapper), call.args);
-    return callThroughLayers(bare, member, this.#layers)({ member, args, wrapper: receiver });
+    return callThroughLayers(
+      bare,
+      member,
+      this.#layers,
+    )({ member, args, wrapper: receiver, context: undefined });
   }
 
   #construct(args: readonly unknown[], target: object): object {
@@ -453,7 +462,7 @@ class OpenHandler {
     if (this.#isSealed && target !== this.#wrapper()) throw notExtensible(member);
     const bare: Next = (call) => this.#constructWith(subject, call.args, this.#in(call.wrapper) as Callable);
     const next = throughLayers(bare, member, "construct", this.#layers);
-    return next({ member, args, wrapper: target }) as object;
+    return next({ member, args, wrapper: target, context: undefined }) as object;
   }
 
   #constructWith(Class: Callable, args: readonly unknown[], target: Callable): unknown {

@@ -18,7 +18,7 @@ import { layer, memberMatcher, type Only } from "../layer.ts";
 import { LocalResults } from "./local-results.ts";
 import { SharedResults, type Store } from "./shared-results.ts";
 
-export interface CachedOptions<Target> {
+export interface CachedOptions<Target, Context = unknown> {
   /** Members whose results are cached: their names, or a predicate. Default: all members. */
   readonly only?: Only<Target>;
   /** Lifetime of an entry, in milliseconds or as `"10m"`. Default: unlimited. */
@@ -26,9 +26,10 @@ export interface CachedOptions<Target> {
   /** Maximum number of entries per wrapper; the least recently used one is evicted. Default: 1,000. */
   readonly size?: number;
   /**
-   * Computes the cache key of a call. Calls with equal keys share a result. Default: the arguments, by value.
+   * Computes the cache key of a call. Calls with equal keys share a result. Default: the arguments, by value. With
+   * `inContext`, requests share results unless the key distinguishes them by their context.
    */
-  readonly key?: (args: readonly unknown[], member: string) => string;
+  readonly key?: (args: readonly unknown[], member: string, context: Context) => string;
   /** Whether errors are cached too. Default: `false`. */
   readonly errors?: boolean;
   /**
@@ -89,12 +90,14 @@ export interface SharedOptions<Key extends PropertyKey> {
  * const kept = decorate(sums, cached({ only: ["heightAt"], ttl: "10m", clearedBy: ["correct"] }));
  * kept.heightAt(4);
  */
-export function cached<Target>(options?: CachedOptions<Target>): Layer<Target>;
+export function cached<Target, Context = unknown>(
+  options?: CachedOptions<Target, Context>,
+): Layer<Target, Context>;
 export function cached<const Key extends PropertyKey>(
   options: SharedOptions<Key>,
 ): Layer<AsyncMembers<NoInfer<Key>>>;
 export function cached(
-  options: CachedOptions<Record<PropertyKey, unknown>> | SharedOptions<PropertyKey> = {},
+  options: CachedOptions<Record<PropertyKey, unknown>, never> | SharedOptions<PropertyKey> = {},
 ): Layer<never> {
   requireCachedOptions(options);
   const { only, clearedBy = [], clock = hostClock, key = argumentsKey } = options;
@@ -127,7 +130,7 @@ export function cached(
       const owner = ownerOf(call, member);
       let name: string;
       try {
-        name = `${member.label}(${key(call.args, member.label)})`;
+        name = `${member.label}(${key(call.args, member.label, call.context as never)})`;
       } catch (error) {
         report(error);
         return next(call);
@@ -184,7 +187,7 @@ const SHARED_OPTIONS = [
 const LOCAL_OPTIONS = ["only", "ttl", "key", "clearedBy", "clock", "size", "errors"];
 
 function requireCachedOptions(
-  options: CachedOptions<Record<PropertyKey, unknown>> | SharedOptions<PropertyKey>,
+  options: CachedOptions<Record<PropertyKey, unknown>, never> | SharedOptions<PropertyKey>,
 ): void {
   const isShared = typeof options === "object" && options !== null && "store" in options;
   requireOptions(options, "cached", isShared ? SHARED_OPTIONS : LOCAL_OPTIONS, 'cached({ ttl: "10m" })');

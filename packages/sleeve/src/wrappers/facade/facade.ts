@@ -3,7 +3,7 @@ import { host } from "../../shared/host.ts";
 import { reportOnce } from "../../shared/report-once.ts";
 import type { CallOptions, Operation, Progress, Refusal } from "./operation.ts";
 import { OperationStart } from "./operation.ts";
-import { run } from "./run-operation.ts";
+import { prepareStages, run } from "./run-operation.ts";
 
 export interface FacadeOptions {
   /** Receives the progress of each step. Default: none. */
@@ -78,21 +78,22 @@ export function facade<
   const report = reportOnce("progress", "listener");
   const members = define(() => new OperationStart());
   for (const [name, member] of Object.entries(members)) requireMember(name, member);
-  const shown = Object.entries(members).map(([name, member]) => [
-    name,
-    typeof member === "function"
-      ? (...args: never[]) => member(subsystems, ...args)
-      : (input: unknown, { signal, progress: ofCall }: CallOptions = {}) =>
-          run(member.stages, member.result, {
-            name,
-            subsystems,
-            input,
-            listeners: [progress, ofCall],
-            report,
-            clock,
-            ...(signal && { signal }),
-          }),
-  ]);
+  const shown = Object.entries(members).map(([name, member]) => {
+    if (typeof member === "function") return [name, (...args: never[]) => member(subsystems, ...args)];
+    const stages = prepareStages(member.stages);
+    const own = progress ? [progress] : [];
+    const operation = (input: unknown, { signal, progress: ofCall }: CallOptions = {}) =>
+      run(stages, member.result, {
+        name,
+        subsystems,
+        input,
+        listeners: ofCall ? [...own, ofCall] : own,
+        report,
+        clock,
+        ...(signal && { signal }),
+      });
+    return [name, operation];
+  });
   return Object.freeze(Object.fromEntries(shown)) as Facade<Members>;
 }
 

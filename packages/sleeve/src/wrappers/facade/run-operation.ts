@@ -5,7 +5,10 @@ import {
   type CallOptions,
   type Progress,
   Refusal,
+  type Run,
   type Stage,
+  type StepContext,
+  type Undo,
   type Undoing,
 } from "./operation.ts";
 
@@ -37,15 +40,38 @@ export interface Running extends Pick<CallOptions, "signal"> {
   readonly subsystems: object;
   readonly input: unknown;
   /** Receive the progress of each step, in order. */
-  readonly listeners: readonly (((progress: Progress) => void) | undefined)[];
+  readonly listeners: readonly ((progress: Progress) => void)[];
   /** Reports a failing listener; the operation continues. */
   readonly report: Report;
   readonly clock: { now(): number };
 }
 
-interface Done {
+/** A step in the form in which operations run it. */
+interface PreparedStep {
   readonly step: string;
-  readonly undo: (() => unknown) | undefined;
+  readonly work: Run<unknown, unknown, unknown>;
+  readonly undo: Undo<unknown, unknown, unknown> | undefined;
+}
+
+/** The steps of each stage; those of one stage run at the same time. */
+export type PreparedStages = readonly (readonly PreparedStep[])[];
+
+export function prepareStages(stages: readonly Stage[]): PreparedStages {
+  return stages.map((stage) =>
+    Object.entries(stage).map(([step, given]: [string, AnyStep]) =>
+      typeof given === "function"
+        ? { step, work: given, undo: undefined }
+        : { step, work: given.run, undo: given.undo },
+    ),
+  );
+}
+
+/** A completed step. */
+interface Done {
+  readonly step: PreparedStep;
+  readonly value: unknown;
+  /** The results that the step received. */
+  readonly seen: object;
 }
 
 interface StepEnd {
@@ -55,75 +81,110 @@ interface StepEnd {
 
 /** Runs the stages of an operation in order. If one refuses or fails, undoes the completed steps. */
 export async function run(
-  stages: readonly Stage[],
+  stages: PreparedStages,
   result: (soFar: never) => unknown,
-  { name, subsystems, input, signal, listeners, report, clock }: Running,
+  running: Running,
 ): Promise<unknown> {
-  const soFar: Record<string, unknown> = { input };
-  const done: Done[] = [];
+  const { name, signal } = running;
+  const operation = new RunningOperation(running);
+  for (const steps of stages) {
+    if (signal?.aborted) throw new OperationFailed(name, undefined, signal.reason, await operation.undoAll());
+    const [only] = steps;
+    // All concurrent steps are awaited, because any of them may have to be undone.
+    const ends =
+      only && steps.length === 1
+        ? [await operation.runStep(only, operation.seen())]
+        : await Promise.all(runTogether(operation, steps));
+    const failed = ends.find((end): end is StepEnd => end !== undefined && !(end instanceof Refusal));
+    if (failed) throw new OperationFailed(name, failed.step, failed.error, await operation.undoAll());
+    const refused = ends.find((end) => end instanceof Refusal);
+    if (refused) return new Refusal(refused.reason, refused.step, await operation.undoAll());
+  }
+  return result(operation.soFar as never);
+}
 
-  const publish = (step: string, status: Progress["status"], start?: number) => {
+function runTogether(
+  operation: RunningOperation,
+  steps: readonly PreparedStep[],
+): readonly Promise<Refusal | StepEnd | undefined>[] {
+  // All see the results before the first of them starts.
+  const seen = steps.map(() => operation.seen());
+  return steps.map((step, at) => operation.runStep(step, seen[at] as object));
+}
+
+/** One call of an operation. */
+class RunningOperation {
+  readonly soFar: Record<string, unknown>;
+  readonly #running: Running;
+  readonly #context: StepContext;
+  readonly #done: Done[] = [];
+
+  constructor(running: Running) {
+    this.#running = running;
+    this.soFar = { input: running.input };
+    this.#context = { signal: running.signal };
+  }
+
+  /** Returns the results so far, for one step. A copy, so that a step cannot change what others see. */
+  seen(): object {
+    return { ...this.soFar };
+  }
+
+  /** Runs one step. Its result is recorded on completion, so that concurrent steps do not see it. */
+  async runStep(prepared: PreparedStep, seen: object): Promise<Refusal | StepEnd | undefined> {
+    const { step } = prepared;
+    const start = this.#start();
+    this.#publish(step, "started");
+    try {
+      const value = await prepared.work(this.#running.subsystems, seen, this.#context);
+      if (value instanceof Refusal) {
+        this.#publish(step, "refused", start);
+        return new Refusal(value.reason, step);
+      }
+      this.soFar[step] = value;
+      this.#done.push({ step: prepared, value, seen });
+      this.#publish(step, "done", start);
+      return undefined;
+    } catch (error) {
+      this.#publish(step, "failed", start);
+      return { step, error };
+    }
+  }
+
+  async undoAll(): Promise<Undoing> {
+    const undone: string[] = [];
+    const notUndone: { step: string; error: unknown }[] = [];
+    for (const { step: prepared, value, seen } of this.#done.reverse()) {
+      const { step, undo } = prepared;
+      if (!undo) continue;
+      const start = this.#start();
+      try {
+        await undo(this.#running.subsystems, value, seen);
+        undone.push(step);
+        this.#publish(step, "undone", start);
+      } catch (error) {
+        notUndone.push({ step, error });
+        this.#publish(step, "not undone", start);
+      }
+    }
+    return { undone, notUndone };
+  }
+
+  /** The clock is read for listeners only. */
+  #start(): number {
+    return this.#running.listeners.length > 0 ? this.#running.clock.now() : 0;
+  }
+
+  #publish(step: string, status: Progress["status"], start?: number): void {
+    const { listeners, clock, name, report } = this.#running;
+    if (listeners.length === 0) return;
     const milliseconds = start === undefined ? 0 : clock.now() - start;
     for (const listener of listeners) {
       try {
-        listener?.({ operation: name, step, status, milliseconds });
+        listener({ operation: name, step, status, milliseconds });
       } catch (error) {
         report(error);
       }
     }
-  };
-  const undoAll = async (): Promise<Undoing> => {
-    const undone: string[] = [];
-    const notUndone: { step: string; error: unknown }[] = [];
-    for (const { step, undo } of done.reverse()) {
-      if (!undo) continue;
-      const start = clock.now();
-      try {
-        await undo();
-        undone.push(step);
-        publish(step, "undone", start);
-      } catch (error) {
-        notUndone.push({ step, error });
-        publish(step, "not undone", start);
-      }
-    }
-    return { undone, notUndone };
-  };
-  /** Runs one step. Its result is recorded on completion, so that concurrent steps do not see it. */
-  const runStep = async (
-    step: string,
-    given: AnyStep,
-    seen: object,
-  ): Promise<Refusal | StepEnd | undefined> => {
-    const start = clock.now();
-    publish(step, "started");
-    const { run: work, undo } = typeof given === "function" ? { run: given, undo: undefined } : given;
-    try {
-      const value = await work(subsystems, seen, { signal });
-      if (value instanceof Refusal) {
-        publish(step, "refused", start);
-        return new Refusal(value.reason, step);
-      }
-      soFar[step] = value;
-      // The step's type guarantees that its undo accepts its result.
-      done.push({ step, undo: undo && (() => undo(subsystems, value as never, seen)) });
-      publish(step, "done", start);
-      return undefined;
-    } catch (error) {
-      publish(step, "failed", start);
-      return { step, error };
-    }
-  };
-
-  for (const stage of stages) {
-    if (signal?.aborted) throw new OperationFailed(name, undefined, signal.reason, await undoAll());
-    const seen = Object.freeze({ ...soFar });
-    // All concurrent steps are awaited, because any of them may have to be undone.
-    const ends = await Promise.all(Object.entries(stage).map(([step, given]) => runStep(step, given, seen)));
-    const failed = ends.find((end): end is StepEnd => end !== undefined && !(end instanceof Refusal));
-    if (failed) throw new OperationFailed(name, failed.step, failed.error, await undoAll());
-    const refused = ends.find((end) => end instanceof Refusal);
-    if (refused) return new Refusal(refused.reason, refused.step, await undoAll());
   }
-  return result(soFar as never);
 }
