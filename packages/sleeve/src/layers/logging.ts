@@ -39,8 +39,10 @@ export interface Logger {
 }
 
 export interface LoggingOptions<Target, Context = unknown> extends LayerOptions<Target> {
-  /** Receives the entries; or a function that returns the logger of a request, with `inContext`. Default: the console. */
-  readonly logger?: Logger | ((context: Context) => Logger);
+  /** Receives the entries. Default: the console. */
+  readonly logger?: Logger;
+  /** Returns the logger of a request, with `inContext`, in place of `logger`. Default: none. */
+  readonly loggerFor?: (context: Context) => Logger;
   /** Returns fields of a request that each entry gets, with `inContext`, such as its number. Default: none. */
   readonly fields?: (context: Context) => object;
   /** Level of calls and of successful ends; failures are logged as errors. Default: `info`. */
@@ -94,17 +96,17 @@ export function logging<Target, Context = unknown>(
   requireOptions(
     options,
     "logging",
-    ["logger", "fields", "level", "redact", "length", "only"],
+    ["logger", "loggerFor", "fields", "level", "redact", "length", "only"],
     "logging({ logger: pino() })",
   );
   const { level = "info", redact: redaction = {}, fields } = options;
-  const given = options.logger ?? host.console ?? SILENT;
-  const ofRequest = typeof given === "function" && !("info" in given) ? given : undefined;
-  if (!ofRequest) requireLogger(given);
+  const { loggerFor } = options;
+  const shared: Logger = options.logger ?? host.console ?? SILENT;
+  requireLogger(shared);
+  if (loggerFor !== undefined) requireFunction(loggerFor, "logging: loggerFor");
   if (fields !== undefined) requireFunction(fields, "logging: fields");
   // The type of the layer ensures that there is a context if the options need one.
-  const loggerOf = (request: unknown): Logger =>
-    ofRequest ? ofRequest(request as Context) : (given as Logger);
+  const loggerOf = (request: unknown): Logger => (loggerFor ? loggerFor(request as Context) : shared);
   requireRedaction(redaction);
   if (!LEVELS.includes(level))
     throw badOption(`logging: level is ${describeValue(level)}. Pass one of: ${LEVELS.join(", ")}.`);
@@ -157,7 +159,7 @@ export function logging<Target, Context = unknown>(
         end(call, context.current() ?? call, outcome, logger, request);
       },
     });
-    const always = ofRequest || fields ? undefined : quietly(given as Logger, undefined);
+    const always = loggerFor || fields ? undefined : quietly(shared, undefined);
     return (watched: Call<unknown>): Watch | undefined => {
       if (isFormatting) return undefined;
       const request = watched.context;
