@@ -1,10 +1,14 @@
 /**
- * npm run bench -- SUITE [--json] [--quick]
+ * npm run bench -- SUITE [--json] [--quick] [--node 20|22|24]
+ *
+ * With --node, the suite runs on that version of Node.js, whose binary comes from the npm registry.
  *
  * Each row is the median of paired runs: what is measured and what it is measured against take turns in one
  * process, so that a slow moment of the machine falls on both.
  */
+import { spawnSync } from "node:child_process";
 import { parseArgs } from "node:util";
+import { installNode } from "../../scripts/node-binaries.mjs";
 
 const suites = {
   runtime: () => import("./runtime/suite.mjs"),
@@ -14,15 +18,29 @@ const suites = {
 
 const { values, positionals } = parseArgs({
   allowPositionals: true,
-  options: { json: { type: "boolean" }, quick: { type: "boolean" } },
+  options: { json: { type: "boolean" }, quick: { type: "boolean" }, node: { type: "string" } },
 });
 
 const [name = ""] = positionals;
 if (!Object.hasOwn(suites, name)) {
   console.error(
-    `There is no suite "${name}". Run: npm run bench -- SUITE [--json] [--quick], with one of: ${Object.keys(suites).join(", ")}.`,
+    `There is no suite "${name}". Run: npm run bench -- SUITE [--json] [--quick] [--node VERSION], with one of: ${Object.keys(suites).join(", ")}.`,
   );
   process.exit(2);
+}
+
+if (values.node !== undefined && !process.version.startsWith(`v${values.node}.`)) {
+  const binary = await installNode(values.node);
+  if (!binary) {
+    console.error(
+      `The registry has no binary of Node.js ${values.node} for this platform. Run the suite without --node.`,
+    );
+    process.exit(2);
+  }
+  const args = process.argv
+    .slice(1)
+    .filter((arg, index, all) => arg !== "--node" && all[index - 1] !== "--node");
+  process.exit(spawnSync(binary, args, { stdio: "inherit" }).status ?? 2);
 }
 
 const { run } = await suites[name]();

@@ -4,8 +4,8 @@ import { paired } from "../paired.mjs";
 import { contender, wrapByHand } from "./contender.mjs";
 
 const ROWS = {
-  "forward.row.single": [{ classes: 1, members: 12 }, 50_000],
-  "forward.row.population": [{ classes: 40, members: 12 }, 2_000],
+  "forward.runtime.row": [{ classes: 1, members: 12 }, 50_000],
+  "forward.runtime.row.population": [{ classes: 40, members: 12 }, 2_000],
 };
 
 /** Twelve wrapped calls in a row. Each row has a process of its own, as programs do, so that none uses up call sites for another. */

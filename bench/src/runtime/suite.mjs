@@ -4,9 +4,9 @@ import { bundled } from "./bundle.mjs";
 import { byProxy, contender, wrapByHand } from "./contender.mjs";
 import { creation } from "./creation.mjs";
 import { memoryOfAMillion } from "./memory.mjs";
+import { rowsInProcesses } from "./row.mjs";
 import { rowsInARow } from "./rows.mjs";
 import { start } from "./start.mjs";
-import { threeLayers } from "./three-layers.mjs";
 
 /** @returns {Promise<{ name: string, against: string, ratio: number, low: number, high: number }[]>} */
 export async function run({ quick }) {
@@ -19,9 +19,11 @@ export async function run({ quick }) {
   for (const [name, size, times] of [
     ["forward.runtime.single", { classes: 1, members: 12 }, 100_000],
     ["forward.runtime.population", { classes: 40, members: 12 }, 4_000],
+    ["forward.runtime.crowd", { classes: 150, members: 12 }, 1_000],
   ]) {
     const sleeve = await contender(size, "sleeve", (subject) => decorate(subject), times);
     row(name, "hand-written", sleeve, await contender(size, "hand-written", wrapByHand, times));
+    if (size.classes > 40) continue;
     row(
       "forward.es-proxy",
       `an ES Proxy, ${size.classes === 1 ? "one class" : "40 classes"}`,
@@ -32,7 +34,7 @@ export async function run({ quick }) {
 
   rows.push(...rowsInARow({ quick }));
 
-  row("stack.three", "the same code fused by hand", ...threeLayers());
+  rows.push(...(await rowsInProcesses({ quick })));
 
   const size = { classes: 1, members: 12 };
   const bare = await contender(size, "bare", (subject) => decorate(subject), 100_000);
@@ -51,8 +53,9 @@ export async function run({ quick }) {
   });
   rows.push({ name: "start", against: "an empty module", ...start({ quick }) });
   for (const [name, exported, budget] of [
-    ["bundle.decorate", "{ decorate }", 1500],
-    ["bundle.all", "*", 8000],
+    ["bundle.decorate", "{ decorate }", 5000],
+    ["bundle.adapter", "{ adapter }", 3000],
+    ["bundle.all", "*", 16_000],
   ]) {
     const { compressed } = await bundled(exported);
     const ratio = compressed / budget;

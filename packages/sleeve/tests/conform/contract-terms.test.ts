@@ -239,8 +239,8 @@ describe("injected faults", () => {
   test("are mostly detected by a contract with only a name and a reference", async () => {
     const create = () => new BerthLedger();
     const report = await injectFaults(contract<Ledger>("Ledger", { reference: create }), create, {
-      runs: 40,
-      length: 12,
+      runs: 20,
+      length: 8,
     });
     expect(new Set(report.faults.map(({ fault }) => fault)).size).toBeGreaterThan(30);
     expect(report.detected / report.faults.length).toBeGreaterThanOrEqual(0.9);

@@ -76,6 +76,8 @@ export async function injectFaults<Target extends object>(
   const operations = await context.operations();
   const known = await knownCalls(untyped(implementation), operations, context);
   const failing = await failingChecks(contract, implementation, terms);
+  // A difference that only arguments show which the wrapper does not handle is not counted.
+  const handled = operations.map(({ learned: _, ...operation }) => operation);
   const faults: InjectedFault[] = [];
   let unobservable = 0;
   for (const operation of operations) {
@@ -83,7 +85,7 @@ export async function injectFaults<Target extends object>(
       if (!isApplicable(fault, operation, known)) continue;
       const altered = withFault(implementation, operation, fault);
       const { result } = await captureUncaught(() =>
-        searchDifference(operations, untyped(implementation), untyped(altered), {
+        searchDifference(handled, untyped(implementation), untyped(altered), {
           ...context,
           path: undefined,
           equality: equalityOf({}),

@@ -96,7 +96,7 @@ export async function searchDifference(
 /** Begins the path of a sequence whose arguments are of all kinds. */
 const ALL = "all:";
 /** Share of such sequences. */
-const SHARE_OF_ALL = 4;
+const SHARE_OF_ALL = 8;
 
 /** Returns an operation with arguments of all kinds, also those that it does not handle. */
 function withAllArguments(operation: Operation): Operation {
