@@ -15,6 +15,7 @@ import {
  * A list or object that contains the wrapper is copied; all others pass by identity. No getter is called.
  */
 export function exchanged(args: readonly unknown[], wrapper: unknown, subject: unknown): readonly unknown[] {
+  if (areOfNoInterest(args)) return args;
   const search = { wrapper, subject, remaining: MAX_VALUES };
   let changed: unknown[] | undefined;
   for (let index = 0; index < args.length; index++) {
@@ -24,6 +25,12 @@ export function exchanged(args: readonly unknown[], wrapper: unknown, subject: u
     changed[index] = value;
   }
   return changed ?? args;
+}
+
+/** Whether no argument is an object, as most are. */
+function areOfNoInterest(args: readonly unknown[]): boolean {
+  for (let index = 0; index < args.length; index++) if (typeof args[index] === "object") return false;
+  return true;
 }
 
 /** Maximum number of values that are looked at in the arguments of one call. */

@@ -3,8 +3,7 @@ import { getOwnPropertyDescriptor, getPrototypeOf, ownKeys } from "../shared/int
 /**
  * Searches an object and its prototypes, nearest first. Returns the first result of `find` that is not `undefined`.
  *
- * The only walk of the prototype chain in the library. A callback rather than a generator, because proxy traps use it on
- * every access.
+ * A callback rather than a generator, because proxy traps use it.
  */
 export function findOnChain<Found>(
   start: object | null,
@@ -25,10 +24,12 @@ export interface FoundProperty {
 
 /** Returns the nearest property under a key, without calling getters. */
 export function findProperty(object: object, key: PropertyKey): FoundProperty | undefined {
-  return findOnChain(object, (holder) => {
+  // A loop of its own, because traps of open wrappers run it on every access.
+  for (let holder: object | null = object; holder; holder = getPrototypeOf(holder) as object | null) {
     const descriptor = getOwnPropertyDescriptor(holder, key);
-    return descriptor && { holder, descriptor };
-  });
+    if (descriptor) return { holder, descriptor };
+  }
+  return undefined;
 }
 
 /** The member of an object that a function implements: a method, or one half of an accessor. */

@@ -207,7 +207,7 @@ describe("a subject in the context of a request", () => {
 });
 
 /** Checked by the compiler: a layer that needs a context cannot be used without one. */
-export function typed(ledger: Ledger): void {
+function typed(ledger: Ledger): void {
   const needing = layer<Ledger, Request>("needing", { call: (next) => (call) => next(call) });
   // @ts-expect-error
   decorate(ledger, needing);
@@ -216,3 +216,5 @@ export function typed(ledger: Ledger): void {
   ledgerFor({ id: "one" });
   ledgerFor(request(1));
 }
+
+void typed;

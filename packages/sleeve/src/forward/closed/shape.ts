@@ -88,9 +88,14 @@ export function shapeOf(subject: object): Shape {
   const family = familyOf(prototype);
   const keys = Reflect.ownKeys(subject);
   if (keys.length === 0 && family.keyless) return family.keyless;
+  const { latest } = family;
+  if (latest && isLike(latest, subject, keys)) return latest.shape;
   const own = ownMembers(subject);
   const branch = keys.length > 0 ? branchOf(family, own) : undefined;
-  if (branch?.shape) return branch.shape;
+  if (branch?.shape) {
+    family.latest = latestOf(branch.shape, own);
+    return branch.shape;
+  }
   const isKept = family.size < MAX_SHAPES;
   const shape = createShape(subject, own, isKept);
   if (!isKept) return shape;
@@ -106,6 +111,38 @@ const MAX_SHAPES = 64;
 interface Family extends Branch {
   size: number;
   keyless: Shape | undefined;
+  /** The shape that was found last, if all of its own members are properties with a value. */
+  latest: LatestShape | undefined;
+}
+
+/** Instances of a class mostly have the same keys, so that comparing them is all it takes. */
+interface LatestShape {
+  readonly shape: Shape;
+  readonly own: readonly Member[];
+}
+
+function latestOf(shape: Shape, own: readonly Member[]): LatestShape | undefined {
+  return own.every(({ kind }) => kind === "property") ? { shape, own } : undefined;
+}
+
+/** Whether the own members of a subject are those of the latest shape: properties with the same keys and attributes. */
+function isLike({ own }: LatestShape, subject: object, keys: readonly PropertyKey[]): boolean {
+  if (keys.length !== own.length) return false;
+  for (let at = 0; at < keys.length; at++) {
+    const key = keys[at] as PropertyKey;
+    const member = own[at] as Member;
+    if (key !== member.key) return false;
+    const descriptor = Object.getOwnPropertyDescriptor(subject, key);
+    if (
+      !descriptor ||
+      descriptor.writable !== member.writable ||
+      descriptor.enumerable !== member.enumerable ||
+      descriptor.configurable !== member.configurable ||
+      typeof descriptor.value === "function"
+    )
+      return false;
+  }
+  return true;
 }
 
 interface Branch {
@@ -118,7 +155,7 @@ const families = new WeakMap<object, Family>();
 const orphans = createFamily();
 
 function createFamily(): Family {
-  return { next: new Map(), step: "", shape: undefined, size: 0, keyless: undefined };
+  return { next: new Map(), step: "", shape: undefined, size: 0, keyless: undefined, latest: undefined };
 }
 
 function familyOf(prototype: object | null): Family {

@@ -39,7 +39,6 @@ export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>
   }
   if (shape.tag) inherited[Symbol.toStringTag as unknown as string] = tagDescriptor(shape.tag);
   const ownKeys = Reflect.ownKeys(own);
-  const hasOwn = ownKeys.length > 0;
   const base = ownMethods > 0 ? BoundMethods : Forwarding;
   const { live } = shape;
   const parent = lateMemberPrototype(shape.prototype, { late, ownKeys: new Set(ownKeys), live });
@@ -47,7 +46,11 @@ export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>
   wrapperClasses.set(Wrapper.prototype, { layers, live });
   return (subject) => {
     const wrapper = new Wrapper(subject);
-    if (hasOwn) Object.defineProperties(wrapper, own);
+    // One by one, which takes less time than `Object.defineProperties`.
+    for (let at = 0; at < ownKeys.length; at++) {
+      const key = ownKeys[at] as string;
+      Object.defineProperty(wrapper, key, own[key] as PropertyDescriptor);
+    }
     if (!Object.isExtensible(subject)) Object.preventExtensions(wrapper);
     live.add(wrapper);
     return wrapper;

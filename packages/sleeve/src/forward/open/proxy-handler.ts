@@ -1,5 +1,6 @@
 import { SleeveError } from "../../shared/errors.ts";
 import {
+  addTo,
   apply,
   construct,
   defineProperty,
@@ -55,7 +56,9 @@ class OpenHandler {
   readonly #layers: readonly Layer<never>[];
   readonly #isSealed: boolean;
   readonly #methods = new PrivateMap<PropertyKey, ShownFunction>();
-  readonly #planned = new PrivateMap<string | symbol, Map<string, Next>>();
+  readonly #members = new PrivateMap<string | symbol, KnownMember>();
+  /** For each key, what layers do with each use of a member of each kind. */
+  readonly #planned = new PrivateMap<string | symbol, (Next | undefined)[]>();
 
   constructor(membrane: Membrane, real: object, on: Side) {
     this.#membrane = membrane;
@@ -161,24 +164,30 @@ class OpenHandler {
     }
     const found = findProperty(this.#real, key);
     if (!found) return this.#readUnlisted(key, receiver);
-    if (isGenericHolder(found.holder)) {
+    const kept = this.#keptMember(key, found);
+    if (!kept && isGenericHolder(found.holder)) {
       // An object with a `get` trap of its own may answer instead.
       const isOurs = found.descriptor.get || this.#valueOf(key) === found.descriptor.value;
       return isOurs ? getProperty(found.holder, key, receiver) : this.#readUnlisted(key, receiver);
     }
-    if (!this.#isListed(key)) return undefined;
+    const member = kept ?? this.#memberAt(key, found);
+    if (!this.#isListedMember(member)) return undefined;
     if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
-    const member = memberOf(key, found.descriptor, found.holder === this.#real);
-    const bare: Next = ({ wrapper }) =>
-      this.#shown(
-        member,
-        this.#reach(() => getProperty(this.#real, key, this.#receiver(wrapper))),
-      );
     // An inherited method is read on each call, and that read does not count as a use.
-    if (this.#layers.length === 0 || (member.kind === "method" && !member.own)) {
-      return bare({ member, args: [], wrapper: receiver, context: undefined });
-    }
+    if (this.#layers.length === 0 || (member.kind === "method" && !member.own))
+      return this.#readBare(member, receiver);
+    const bare: Next = ({ wrapper }) => this.#readBare(member, wrapper);
     return this.#through(bare, member, "read")({ member, args: [], wrapper: receiver, context: undefined });
+  }
+
+  #readBare(member: Member, receiver: object): unknown {
+    let value: unknown;
+    try {
+      value = getProperty(this.#real, member.key, this.#receiver(receiver));
+    } catch (error) {
+      throw this.#out(error);
+    }
+    return this.#shown(member, value);
   }
 
   #valueOf(key: string | symbol): unknown {
@@ -201,7 +210,10 @@ class OpenHandler {
 
   /** Converts the value of a member. A function is represented under its key, so that layers know what is called. */
   #shown(member: Member, value: unknown): unknown {
-    if (typeof value !== "function" || isBuiltin(value) || value === this.#real) return this.#out(value);
+    if (typeof value !== "function") return this.#out(value);
+    const kept = this.#on === "outside" ? this.#methods.get(member.key) : undefined;
+    if (kept?.fn === value) return kept.shown;
+    if (isBuiltin(value) || value === this.#real) return this.#out(value);
     const isNamed = this.#layers.length > 0 || this.#membrane.forwarding === "open";
     if (!isNamed || this.#on !== "outside") return this.#out(value);
     // Under open forwarding, a class keeps its identity, as other values do.
@@ -291,7 +303,13 @@ class OpenHandler {
     const given =
       this.#membrane.forwarding === "open" ? exchanged(shown, this.#wrapper(), this.#real) : shown;
     const passed = this.#membrane.allToOtherSide(given, this.#inward);
-    return this.#membrane.callAcross(this.#on, () => apply(fn, receiver, passed as never));
+    let result: unknown;
+    try {
+      result = apply(fn, receiver, passed as never);
+    } catch (error) {
+      throw this.#out(error);
+    }
+    return this.#out(result);
   }
 
   #write(key: string | symbol, value: unknown, receiver: object): boolean {
@@ -333,9 +351,32 @@ class OpenHandler {
     if (this.#layers.length === 0 || this.#isPrototypeKey(key)) return true;
     const found = findProperty(this.#real, key);
     if (!found || isGenericHolder(found.holder)) return true;
-    const member = memberOf(key, found.descriptor, found.holder === this.#real);
-    const list = this.#through(() => true, member, "list");
-    return list({ member, args: [], wrapper: this.#wrapper(), context: undefined }) !== false;
+    return this.#isListedMember(this.#memberAt(key, found));
+  }
+
+  #isListedMember(member: Member): boolean {
+    if (this.#layers.length === 0) return true;
+    const list = this.#through(listed, member, "list");
+    return (
+      list === listed || list({ member, args: [], wrapper: this.#wrapper(), context: undefined }) !== false
+    );
+  }
+
+  #keptMember(key: string | symbol, { holder, descriptor }: FoundProperty): Member | undefined {
+    const kept = this.#members.get(key);
+    return kept && kept.holder === holder && isSameProperty(kept.descriptor, descriptor)
+      ? kept.member
+      : undefined;
+  }
+
+  /** Returns the member that a property is. It is kept for the next read, because most properties stay as they are. */
+  #memberAt(key: string | symbol, found: FoundProperty): Member {
+    const { holder, descriptor } = found;
+    const kept = this.#keptMember(key, found);
+    if (kept) return kept;
+    const member = memberOf(key, descriptor, holder === this.#real);
+    if (this.#members.size < MAX_PLANNED_MEMBERS) this.#members.set(key, { holder, descriptor, member });
+    return member;
   }
 
   #describe(target: object, key: string | symbol): PropertyDescriptor | undefined {
@@ -475,15 +516,15 @@ class OpenHandler {
 
   /** Decides once for each member and use which layers apply. Keys may be many, so the cache is bounded. */
   #through(bare: Next, member: Member, use: Use): Next {
-    const kind = `${use} ${member.kind} ${member.own}`;
+    const place = (USES[use] * 8 + KINDS[member.kind]) * 2 + (member.own ? 1 : 0);
     const kept = this.#planned.get(member.key);
-    const found = kept?.get(kind);
+    const found = kept?.[place];
     if (found) return found;
     const outermost = throughLayers(bare, member, use, this.#layers);
-    if (kept) kept.set(kind, outermost);
+    if (kept) kept[place] = outermost;
     else if (this.#planned.size < MAX_PLANNED_MEMBERS) {
-      const planned = new PrivateMap<string, Next>();
-      planned.set(kind, outermost);
+      const planned: (Next | undefined)[] = filledWith(undefined, PLACES);
+      planned[place] = outermost;
       this.#planned.set(member.key, planned);
     }
     return outermost;
@@ -491,6 +532,37 @@ class OpenHandler {
 }
 
 const MAX_PLANNED_MEMBERS = 256;
+const USES = { call: 0, read: 1, write: 2, construct: 3, list: 4 } as const;
+const KINDS = { method: 0, property: 1, accessor: 2, function: 3, class: 4 } as const;
+const PLACES = 5 * 8 * 2;
+
+/** Creates a list in which each index exists, so that setting one calls no setter that a client added to arrays. */
+function filledWith<Item>(item: Item, length: number): Item[] {
+  const list: Item[] = [];
+  for (let index = 0; index < length; index++) addTo(list, item);
+  return list;
+}
+
+/** A property and the member that it is. */
+interface KnownMember {
+  readonly holder: object;
+  readonly descriptor: PropertyDescriptor;
+  readonly member: Member;
+}
+
+function isSameProperty(one: PropertyDescriptor, other: PropertyDescriptor): boolean {
+  return (
+    (typeof one.value === "function" ? one.value === other.value : typeof other.value !== "function") &&
+    one.get === other.get &&
+    one.set === other.set &&
+    one.writable === other.writable &&
+    one.enumerable === other.enumerable &&
+    one.configurable === other.configurable
+  );
+}
+
+/** The innermost answer to whether a member is listed. */
+const listed: Next = () => true;
 
 /** The attributes of a property created by assignment. */
 const ADDED_PROPERTY = { writable: true, enumerable: true, configurable: true };
