@@ -159,12 +159,8 @@ export function logging<Target, Context = unknown>(
         end(call, context.current() ?? call, outcome, logger, request);
       },
     });
-    const always = loggerFor || fields ? undefined : quietly(shared, undefined);
-    return (watched: Call<unknown>): Watch | undefined => {
-      if (isFormatting) return undefined;
+    const begin = (watched: Call<unknown>, logger: Logger): Watch => {
       const request = watched.context;
-      const logger = loggerOf(request);
-      if (!isOn(logger, level)) return always ?? quietly(logger, request);
       const call = ++lastCall;
       const within = context.current() ?? call;
       const { args: given } = watched;
@@ -177,6 +173,18 @@ export function logging<Target, Context = unknown>(
         around: (run) => context.run(within, run),
         ended: (outcome) => end(call, within, outcome, logger, request),
       };
+    };
+    if (loggerFor || fields)
+      return (watched: Call<unknown>): Watch | undefined => {
+        if (isFormatting) return undefined;
+        const logger = loggerOf(watched.context);
+        return isOn(logger, level) ? begin(watched, logger) : quietly(logger, watched.context);
+      };
+    // The same for calls without a context, of which most are of a level that is off.
+    const always = quietly(shared, undefined);
+    return (watched: Call<unknown>): Watch | undefined => {
+      if (isFormatting) return undefined;
+      return shared.isLevelEnabled?.(level as never) === false ? always : begin(watched, shared);
     };
   };
   return keepsArguments(

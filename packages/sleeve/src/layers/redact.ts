@@ -110,7 +110,7 @@ export function redacting(
   return (value) => {
     if (isPlainValue(value)) return value;
     try {
-      return new Copy(terms).of(value, []);
+      return new Copy(terms).of(value, ROOT);
     } catch {
       return "[unreadable]";
     }
@@ -122,7 +122,16 @@ function isPlainValue(value: unknown): boolean {
   return typeof value === "number" || typeof value === "boolean" || value === undefined || value === null;
 }
 
-type Path = readonly string[];
+/** A place in a value. Its steps are only kept if paths are redacted. */
+interface Path {
+  readonly depth: number;
+  readonly parent: Path | undefined;
+  readonly step: string;
+}
+
+const ROOT: Path = { depth: 0, parent: undefined, step: "" };
+/** Places without steps, by their depth. */
+const DEPTHS: Path[] = [ROOT];
 type Entry<Key = unknown> = readonly [Key, unknown];
 
 /** Creates one copy. */
@@ -141,7 +150,8 @@ class Copy {
       return this.#terms.isEncoded ? value : `[Function: ${value.name || "anonymous"}]`;
     if (typeof value !== "object" || value === null) return value;
     this.#remaining -= 1;
-    if (this.#remaining < 0 || path.length === this.#terms.depth) return "…";
+    if (this.#remaining < 0 || path.depth === this.#terms.depth) return "…";
+    if (isPlain(value)) return this.#object(value, path);
     if (value instanceof Error) return this.#error(value, path);
     if (Array.isArray(value)) return this.#list(value, path);
     if (value instanceof Set) return this.#list([...value], path);
@@ -177,13 +187,25 @@ class Copy {
 
   #object(value: object, path: Path): unknown {
     if ("toJSON" in value && typeof value.toJSON === "function")
-      return this.of(value.toJSON(), [...path, "toJSON"]);
-    const keys = Reflect.ownKeys(value).filter((key) =>
-      Object.prototype.propertyIsEnumerable.call(value, key),
-    );
+      return this.of(value.toJSON(), this.#within(path, "toJSON"));
+    const keys = enumerableKeys(value);
     if (keys.length === 0 && !isPlain(value)) return `[${classNameOf(value)}]`;
-    const entries = keys.map((key) => [key, Reflect.get(value, key)] as const);
-    return Object.fromEntries(this.#fields(entries, path));
+    const copy: Record<PropertyKey, unknown> = {};
+    const count = Math.min(keys.length, this.#terms.length);
+    for (let at = 0; at < count; at++) {
+      const key = keys[at] as string;
+      const field = this.#named(nameOfKey(key), Reflect.get(value, key), path);
+      // An assignment would set the prototype.
+      if (key === "__proto__")
+        Object.defineProperty(copy, key, {
+          value: field,
+          enumerable: true,
+          configurable: true,
+          writable: true,
+        });
+      else copy[key] = field;
+    }
+    return copy;
   }
 
   #text(value: string): string {
@@ -214,13 +236,15 @@ class Copy {
 
   #list(value: readonly unknown[], path: Path): unknown[] {
     const { length } = this.#terms;
-    const items = value.slice(0, length).map((item, index) => this.#field(item, [...path, String(index)]));
+    const items = value
+      .slice(0, length)
+      .map((item, index) => this.#field(item, this.#within(path, String(index))));
     return value.length > length ? [...items, `… (${value.length} items)`] : items;
   }
 
   #map(value: ReadonlyMap<unknown, unknown>, path: Path): ReadonlyMap<unknown, unknown> {
     const entries = this.#fields([...value], path);
-    return new Map(entries.map(([key, item]) => [this.of(key, [...path, "key"]), item]));
+    return new Map(entries.map(([key, item]) => [this.of(key, this.#within(path, "key")), item]));
   }
 
   #fields<Key>(entries: readonly Entry<Key>[], path: Path): [Key, unknown][] {
@@ -230,7 +254,14 @@ class Copy {
   }
 
   #named(name: string, value: unknown, path: Path): unknown {
-    return hasSecretName(name) ? REDACTED : this.#field(value, [...path, name]);
+    return hasSecretName(name) ? REDACTED : this.#field(value, this.#within(path, name));
+  }
+
+  #within(path: Path, step: string): Path {
+    const depth = path.depth + 1;
+    if (this.#terms.steps.length > 0) return { depth, parent: path, step };
+    DEPTHS[depth] ??= { depth, parent: undefined, step: "" };
+    return DEPTHS[depth];
   }
 
   #field(value: unknown, path: Path): unknown {
@@ -295,6 +326,13 @@ function classNameOf(value: object): string {
   return typeof name === "string" && name ? name : "Object";
 }
 
+function enumerableKeys(value: object): readonly PropertyKey[] {
+  const keys: PropertyKey[] = Object.keys(value);
+  const symbols = Object.getOwnPropertySymbols(value);
+  if (symbols.length === 0) return keys;
+  return [...keys, ...symbols.filter((key) => Object.prototype.propertyIsEnumerable.call(value, key))];
+}
+
 function isPlain(value: object): boolean {
   const prototype: unknown = Object.getPrototypeOf(value);
   return prototype === null || prototype === Object.prototype;
@@ -305,7 +343,12 @@ function nameOfKey(key: unknown): string {
 }
 
 function matches(pattern: readonly string[], path: Path): boolean {
-  return (
-    pattern.length === path.length && pattern.every((step, index) => step === "*" || step === path[index])
-  );
+  if (pattern.length !== path.depth) return false;
+  let place: Path | undefined = path;
+  for (let at = pattern.length - 1; at >= 0 && place; at--) {
+    const step = pattern[at];
+    if (step !== "*" && step !== place.step) return false;
+    place = place.parent;
+  }
+  return true;
 }
