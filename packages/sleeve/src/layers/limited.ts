@@ -52,6 +52,15 @@ export function limited<Key extends PropertyKey = never>(
       ? withTimeout(result, timeout, call.member.label, clock)
       : result;
   };
+  // `then` with functions made once, which takes less time than `finally`.
+  const resolved = (value: unknown): unknown => {
+    turns.leave();
+    return value;
+  };
+  const rejected = (error: unknown): never => {
+    turns.leave();
+    throw error;
+  };
   const inTurn = (next: Next, call: Call): unknown => {
     try {
       const result = timed(next, call);
@@ -59,7 +68,7 @@ export function limited<Key extends PropertyKey = never>(
         turns.leave();
         return result;
       }
-      return result.finally(() => turns.leave());
+      return result.then(resolved, rejected);
     } catch (error) {
       turns.leave();
       throw error;

@@ -1,4 +1,5 @@
 import type { SleeveError } from "../shared/errors.ts";
+import { NativePromise, promiseThen } from "../shared/intrinsics.ts";
 import { onSettled } from "../shared/outcome.ts";
 
 /** How a slot creates and releases its subject. */
@@ -18,6 +19,8 @@ interface SlotEntry<Subject> {
   readonly subject: Subject;
   inFlight: number;
   idle: (() => void) | undefined;
+  /** Ends a call in flight. One function for all calls. */
+  readonly leave: () => void;
 }
 
 /**
@@ -102,7 +105,7 @@ export class SubjectSlot<Subject extends object> {
   /** Replaces the subject at once. Resolves when the old one is idle and, if configured, released. */
   async replace(subject: Subject): Promise<void> {
     this.requireOpen();
-    await this.#dismiss({ subject, inFlight: 0, idle: undefined });
+    await this.#dismiss(entryOf(subject));
   }
 
   /** Empties the slot, so that the next use creates a new subject. Resolves as `replace` does. */
@@ -174,7 +177,9 @@ export class SubjectSlot<Subject extends object> {
   }
 
   #pending(entry: SlotEntry<Subject>, result: Promise<unknown>): Promise<unknown> {
-    onSettled(result, () => leave(entry));
+    // A promise of another class may construct further ones when it is subscribed to.
+    if (result.constructor === NativePromise) promiseThen(result, entry.leave, entry.leave);
+    else onSettled(result, entry.leave);
     return this.#options.isRevocable ? this.#requireStillOpen(result) : result;
   }
 
@@ -213,7 +218,8 @@ function shownInstead(subject: object, result: unknown, shown: object): unknown 
 }
 
 function entryOf<Subject>(subject: Subject): SlotEntry<Subject> {
-  return { subject, inFlight: 0, idle: undefined };
+  const entry: SlotEntry<Subject> = { subject, inFlight: 0, idle: undefined, leave: () => leave(entry) };
+  return entry;
 }
 
 function leave(occupant: SlotEntry<unknown>): void {

@@ -91,16 +91,23 @@ export async function run(
     if (signal?.aborted) throw new OperationFailed(name, undefined, signal.reason, await operation.undoAll());
     const [only] = steps;
     // All concurrent steps are awaited, because any of them may have to be undone.
-    const ends =
+    const end =
       only && steps.length === 1
-        ? [await operation.runStep(only, operation.seen())]
-        : await Promise.all(runTogether(operation, steps));
-    const failed = ends.find((end): end is StepEnd => end !== undefined && !(end instanceof Refusal));
-    if (failed) throw new OperationFailed(name, failed.step, failed.error, await operation.undoAll());
-    const refused = ends.find((end) => end instanceof Refusal);
-    if (refused) return new Refusal(refused.reason, refused.step, await operation.undoAll());
+        ? await operation.runStep(only, operation.seen())
+        : worst(await Promise.all(runTogether(operation, steps)));
+    if (end === undefined) continue;
+    if (end instanceof Refusal) return new Refusal(end.reason, end.step, await operation.undoAll());
+    throw new OperationFailed(name, end.step, end.error, await operation.undoAll());
   }
   return result(operation.soFar as never);
+}
+
+/** Returns the first failure of concurrent steps, or else the first refusal. */
+function worst(ends: readonly (Refusal | StepEnd | undefined)[]): Refusal | StepEnd | undefined {
+  return (
+    ends.find((end) => end !== undefined && !(end instanceof Refusal)) ??
+    ends.find((end) => end !== undefined)
+  );
 }
 
 function runTogether(
