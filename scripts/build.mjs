@@ -15,6 +15,7 @@ import {
   writeFileSync,
 } from "node:fs";
 import { dirname, join, relative, resolve } from "node:path";
+import { decode, encode } from "@jridgewell/sourcemap-codec";
 import { rolldown } from "rolldown";
 import { repeatTemplates, TEMPLATES } from "./repeat-templates.mjs";
 
@@ -135,8 +136,8 @@ async function writeTemplates(name, counts) {
 }
 
 /**
- * Reduces source maps: contracts, which run in tests, have none, and the others give places only. The sources would take
- * a fifth of the package, whose code is readable as it is.
+ * Reduces source maps: contracts, which run in tests, have none, and the others give the line in the source only. Columns
+ * and sources would take a third of the package, whose code is readable as it is.
  */
 function finishMap(file, moduleIds) {
   if (moduleIds.some((id) => /\/src\/(?:conform\/|vitest\.ts)/.test(id))) {
@@ -145,6 +146,8 @@ function finishMap(file, moduleIds) {
   }
   const map = JSON.parse(readFileSync(`${file}.map`, "utf8"));
   delete map.sourcesContent;
+  const lines = decode(map.mappings).map(([first]) => (first ? [first.slice(0, 4)] : []));
+  Object.assign(map, { names: [], mappings: encode(lines) });
   return writeFileSync(`${file}.map`, JSON.stringify(map));
 }
 

@@ -10,7 +10,7 @@ function classOf(count) {
 }
 
 /** A wrapper by hand with an accessor for each field, and one wrapper for each subject. */
-function byHand(count) {
+function written(count) {
   const accessors = Array.from(
     { length: count },
     (_, index) =>
@@ -45,7 +45,10 @@ function creating(Berth, wrap) {
 
 const fields = (count) => ({
   against: "accessors by hand, with a WeakMap for identity",
-  make: () => [creating(classOf(count), (berth) => decorate(berth)), creating(classOf(count), byHand(count))],
+  make: () => [
+    creating(classOf(count), (berth) => decorate(berth)),
+    creating(classOf(count), written(count)),
+  ],
 });
 
 export const rows = {
@@ -84,13 +87,13 @@ rows["create.request"] = {
   against: "a closure by hand that checks the user",
   make: () => {
     const ledger = new Ledger();
-    const byHand = (request) => ({
+    const written = (request) => ({
       book: (berth) => {
         if (request.user !== "Ada Brook") throw new Error("denied");
         return ledger.book(berth);
       },
     });
-    return [requests(inContext(new Ledger(), mayBook)), requests(byHand)];
+    return [requests(inContext(new Ledger(), mayBook)), requests(written)];
   },
 };
 

@@ -89,8 +89,8 @@ function clients(objects, times) {
 function contenders(count, stack, at, clientOf) {
   const classes = classesOf(count);
   const layered = classes.map(([Gauge]) => decorate(new Gauge(), ...stack()));
-  const byHand = classes.map((all) => new all[at](new all[0]()));
-  return [clientOf(layered), clientOf(byHand)];
+  const written = classes.map((all) => new all[at](new all[0]()));
+  return [clientOf(layered), clientOf(written)];
 }
 
 export const rows = {

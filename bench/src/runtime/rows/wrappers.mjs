@@ -128,21 +128,21 @@ const admit = (office) =>
 const lazy = () => proxy(() => new Gauge(), { surface: { level: "method", later: "method" } });
 const lazyOpen = () => proxy(() => new Gauge(), { surface: Gauge });
 const bridged = () => bridge({ first: new Gauge(), second: new Gauge() }, { start: "first" }).port;
-const byHand = () => new LazyByHand(() => new Gauge());
+const written = () => new LazyByHand(() => new Gauge());
 
 export const rows = {
-  "proxy.lazy.sync": { against: "a lazy subject by hand", make: () => [sync(lazy()), sync(byHand())] },
+  "proxy.lazy.sync": { against: "a lazy subject by hand", make: () => [sync(lazy()), sync(written())] },
   "proxy.lazy.async": {
     against: "the same",
     isAsync: true,
-    make: () => [later(lazy()), later(byHand())],
+    make: () => [later(lazy()), later(written())],
   },
-  "proxy.lazy.open": { against: "the same", make: () => [sync(lazyOpen()), sync(byHand())] },
-  "bridge.call.sync": { against: "the same", make: () => [sync(bridged()), sync(byHand())] },
+  "proxy.lazy.open": { against: "the same", make: () => [sync(lazyOpen()), sync(written())] },
+  "bridge.call.sync": { against: "the same", make: () => [sync(bridged()), sync(written())] },
   "bridge.call.async": {
     against: "the same",
     isAsync: true,
-    make: () => [later(bridged()), later(byHand())],
+    make: () => [later(bridged()), later(written())],
   },
   "facade.four": {
     against: "four steps with undoing, by hand",

@@ -36,10 +36,10 @@ export function inContext<Subject extends object, Context>(
   requireObject(subject, () => "inContext()", "subject");
   if (typeof subject === "function" && isClass(subject))
     throw badOption("inContext: the subject is a class. Pass an instance, or a function that creates one.");
-  const hiding = layers.find(({ hides }) => hides);
-  if (hiding)
+  const hider = layers.find(({ hides }) => hides);
+  if (hider)
     throw badOption(
-      `inContext: the layer "${hiding.name}" hides members, which depends on the request. Let it throw.`,
+      `inContext: the layer "${hider.name}" hides members, which depends on the request. Let it throw.`,
     );
   // `decorate` takes no layers that need a context, because its callers pass none.
   const plan = decorate as (subject: object, ...layers: readonly Layer<never, never>[]) => object;
@@ -51,7 +51,7 @@ export function inContext<Subject extends object, Context>(
   return (context) => new Wrapper(planned, context) as unknown as Subject;
 }
 
-/** Stands for the absence of a context, which may itself be `undefined`. */
+/** Represents the absence of a context, which may itself be `undefined`. */
 const NONE = Symbol("no context");
 
 /** The context of the call that begins, until the outermost layer takes it. */
