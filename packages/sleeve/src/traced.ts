@@ -1,5 +1,6 @@
 import {
   type Attributes,
+  type Context,
   context,
   type Histogram,
   type MeterProvider,
@@ -16,14 +17,16 @@ import { withArguments } from "./forward/call-arguments.ts";
 import { type LayerOptions, layer } from "./layers/layer.ts";
 import { hostClock } from "./shared/clock.ts";
 import { type HostHeaders, host } from "./shared/host.ts";
-import { requireOptions } from "./shared/options.ts";
+import { requireFunction, requireOptions } from "./shared/options.ts";
 import { type Outcome, succeeded } from "./shared/outcome.ts";
 
-export interface TracedOptions<Target> extends LayerOptions<Target> {
+export interface TracedOptions<Target, Request = unknown> extends LayerOptions<Target> {
   /** Prefix of span names: `TideTable` gives `TideTable.heightAt`. Default: no prefix. */
   readonly name?: string;
   /** OpenTelemetry span kind: `client` for requests to another service. Default: `internal`. */
   readonly kind?: "internal" | "client" | "server" | "producer" | "consumer";
+  /** Returns the OpenTelemetry context that spans of a request belong to, with `inContext`. Default: the current one. */
+  readonly parent?: (request: Request) => Context;
   /** Tracer and meter providers. Default: the globally registered ones. */
   readonly tracers?: TracerProvider;
   readonly meters?: MeterProvider;
@@ -56,14 +59,17 @@ const LIBRARY = "sleeve";
  * const tides = decorate(table, traced({ name: "TideTable", only: ["heightAt"] }));
  * await tides.heightAt(4); // a span TideTable.heightAt
  */
-export function traced<Target>(options: TracedOptions<Target> = {}): Layer<Target> {
+export function traced<Target, Request = unknown>(
+  options: TracedOptions<Target, Request> = {},
+): Layer<Target, Request> {
   requireOptions(
     options,
     "traced",
-    ["name", "kind", "tracers", "meters", "only"],
+    ["name", "kind", "parent", "tracers", "meters", "only"],
     'traced({ name: "TideTable" })',
   );
-  const { name, kind = "internal", tracers, meters, only } = options;
+  const { name, kind = "internal", parent, tracers, meters, only } = options;
+  if (parent !== undefined) requireFunction(parent, "traced: parent");
   const tracer = tracers ? tracers.getTracer(LIBRARY) : trace.getTracer(LIBRARY);
   let histogram: Histogram | undefined;
   // Created at first use, because a provider may be registered after the layer.
@@ -74,17 +80,18 @@ export function traced<Target>(options: TracedOptions<Target> = {}): Layer<Targe
     });
     return histogram;
   };
-  return layer<Target>(
+  return layer<Target, Request>(
     "traced",
     {
       watch: ({ label }) => {
         const title = name ? `${name}.${label}` : label;
-        return () => {
+        return (call) => {
           const attributes: Attributes = { "code.function.name": title };
-          const span = tracer.startSpan(title, { kind: KINDS[kind], attributes });
+          const outer = parent ? parent(call.context) : context.active();
+          const span = tracer.startSpan(title, { kind: KINDS[kind], attributes }, outer);
           const start = hostClock.now();
           return {
-            around: (run) => context.with(trace.setSpan(context.active(), span), run),
+            around: (run) => context.with(trace.setSpan(outer, span), run),
             ended: (outcome) => {
               end(span, outcome, attributes);
               durations().record((hostClock.now() - start) / 1000, attributes);

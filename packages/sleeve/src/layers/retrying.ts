@@ -1,10 +1,17 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock, pause, type Signal } from "../shared/clock.ts";
-import { type Duration, millisecondsOf, requireOptions, wholeNumber } from "../shared/options.ts";
+import {
+  type Duration,
+  millisecondsOf,
+  requireFunction,
+  requireOptions,
+  wholeNumber,
+} from "../shared/options.ts";
 import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
 import { layer } from "./layer.ts";
 
-export interface RetryingOptions<Key extends PropertyKey> extends AsyncMembersOptions<Key> {
+export interface RetryingOptions<Key extends PropertyKey, Context = unknown>
+  extends AsyncMembersOptions<Key> {
   /** Maximum number of attempts, the first included. Default: 3. */
   readonly attempts?: number;
   /** Decides whether an error is worth another attempt. Default: every error. */
@@ -19,6 +26,8 @@ export interface RetryingOptions<Key extends PropertyKey> extends AsyncMembersOp
   readonly jitter?: number;
   /** Cancels the delay, and with it the call. */
   readonly signal?: Signal;
+  /** Returns the signal of a request, with `inContext`, in place of `signal`. Default: none. */
+  readonly signalFor?: (context: Context) => Signal;
   readonly clock?: Clock;
   /** Returns random numbers from 0 up to 1. Default: `Math.random`. */
   readonly random?: () => number;
@@ -35,18 +44,40 @@ export interface RetryingOptions<Key extends PropertyKey> extends AsyncMembersOp
  * const gauge = { read: async (station: string) => station.length };
  * await decorate(gauge, retrying({ only: ["read"], attempts: 5, delay: "200ms" })).read("Ellery");
  */
-export function retrying<Key extends PropertyKey = never>(
-  options: RetryingOptions<Key> = {},
-): Layer<AsyncMembers<NoInfer<Key>>> {
-  const known = ["only", "attempts", "when", "delay", "maxDelay", "jitter", "signal", "clock", "random"];
+export function retrying<Key extends PropertyKey = never, Context = unknown>(
+  options: RetryingOptions<Key, Context> = {},
+): Layer<AsyncMembers<NoInfer<Key>>, Context> {
+  const known = [
+    "only",
+    "attempts",
+    "when",
+    "delay",
+    "maxDelay",
+    "jitter",
+    "signal",
+    "signalFor",
+    "clock",
+    "random",
+  ];
   requireOptions(options, "retrying", known, "retrying({ attempts: 5 })");
-  const { only, when = () => true, jitter = 0.5, signal, clock = hostClock, random = Math.random } = options;
+  const {
+    only,
+    when = () => true,
+    jitter = 0.5,
+    signalFor,
+    clock = hostClock,
+    random = Math.random,
+  } = options;
   const attempts = wholeNumber(options.attempts ?? 3, 1, "retrying: attempts");
   const delay = millisecondsOf(options.delay ?? 100, "retrying: delay");
   const maxDelay = millisecondsOf(options.maxDelay ?? "10s", "retrying: maxDelay");
 
-  const again = async (next: Next, call: Call, first: unknown): Promise<unknown> => {
+  if (signalFor !== undefined) requireFunction(signalFor, "retrying: signalFor");
+  const signalOf = (call: Call<Context>) => (signalFor ? signalFor(call.context) : options.signal);
+
+  const again = async (next: Next<Context>, call: Call<Context>, first: unknown): Promise<unknown> => {
     let error = first;
+    const signal = signalOf(call);
     for (let attempt = 1; attempt < attempts && !signal?.aborted && when(error, attempt); attempt++) {
       const full = Math.min(maxDelay, delay * 2 ** (attempt - 1));
       await pause(clock, full * (1 - jitter * random()), signal);
@@ -58,7 +89,7 @@ export function retrying<Key extends PropertyKey = never>(
     }
     throw error;
   };
-  return layer<AsyncMembers<Key>>(
+  return layer<AsyncMembers<Key>, Context>(
     "retrying",
     {
       call: (next) => (call) => {

@@ -157,6 +157,24 @@ describe("a subject in the context of a request", () => {
     expect(lines[4]).toBe("2 book called");
   });
 
+  test("can cancel the delays of retries", async () => {
+    const controller = new AbortController();
+    let attempts = 0;
+    const gauge = {
+      read: async (): Promise<number> => {
+        attempts += 1;
+        controller.abort();
+        throw new Error("no answer");
+      },
+    };
+    const gaugeFor = inContext(
+      gauge,
+      retrying({ only: ["read"], signalFor: ({ signal }: { signal: AbortSignal }) => signal }),
+    );
+    await expect(gaugeFor({ signal: controller.signal }).read()).rejects.toThrow("no answer");
+    expect(attempts).toBe(1);
+  });
+
   test("may be a function", () => {
     const seen: number[] = [];
     const counting = layer<unknown, Request>("counting", {

@@ -1,6 +1,5 @@
 import { SleeveError } from "../../shared/errors.ts";
 import {
-  addTo,
   apply,
   construct,
   defineProperty,
@@ -21,7 +20,7 @@ import {
 import { type Callable, isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
 import { signatureOf } from "../../surface/member-functions.ts";
 import { type FoundProperty, findFunction, findProperty } from "../../surface/prototype-chain.ts";
-import type { Layer, Next, Use } from "../call.ts";
+import type { Layer, Next } from "../call.ts";
 import { failLike } from "../called-function.ts";
 import { callThroughLayers, throughLayers } from "../closed/wrapper-factory.ts";
 import { exchanged } from "../exchange.ts";
@@ -34,6 +33,7 @@ import {
   replaceCallbackSubject,
   tagOf,
 } from "./builtins.ts";
+import { MemberPlans } from "./member-plans.ts";
 import { type Membrane, opposite, type Side } from "./membrane.ts";
 import { freezeTarget, syncInvariants } from "./proxy-target.ts";
 
@@ -56,9 +56,7 @@ class OpenHandler {
   readonly #layers: readonly Layer<never>[];
   readonly #isSealed: boolean;
   readonly #methods = new PrivateMap<PropertyKey, ShownFunction>();
-  readonly #members = new PrivateMap<string | symbol, KnownMember>();
-  /** For each key, what layers do with each use of a member of each kind. */
-  readonly #planned = new PrivateMap<string | symbol, (Next | undefined)[]>();
+  readonly #plans: MemberPlans;
 
   constructor(membrane: Membrane, real: object, on: Side) {
     this.#membrane = membrane;
@@ -66,6 +64,7 @@ class OpenHandler {
     this.#on = on;
     this.#inward = opposite(on);
     this.#layers = membrane.layersOn(real, on);
+    this.#plans = new MemberPlans(real, this.#layers);
     this.#isSealed = membrane.forwarding === "sealed" && on === "outside";
   }
 
@@ -164,20 +163,24 @@ class OpenHandler {
     }
     const found = findProperty(this.#real, key);
     if (!found) return this.#readUnlisted(key, receiver);
-    const kept = this.#keptMember(key, found);
+    const kept = this.#plans.kept(key, found);
     if (!kept && isGenericHolder(found.holder)) {
       // An object with a `get` trap of its own may answer instead.
       const isOurs = found.descriptor.get || this.#valueOf(key) === found.descriptor.value;
       return isOurs ? getProperty(found.holder, key, receiver) : this.#readUnlisted(key, receiver);
     }
-    const member = kept ?? this.#memberAt(key, found);
+    const member = kept ?? this.#plans.memberAt(key, found);
     if (!this.#isListedMember(member)) return undefined;
     if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
     // An inherited method is read on each call, and that read does not count as a use.
     if (this.#layers.length === 0 || (member.kind === "method" && !member.own))
       return this.#readBare(member, receiver);
     const bare: Next = ({ wrapper }) => this.#readBare(member, wrapper);
-    return this.#through(bare, member, "read")({ member, args: [], wrapper: receiver, context: undefined });
+    return this.#plans.through(
+      bare,
+      member,
+      "read",
+    )({ member, args: [], wrapper: receiver, context: undefined });
   }
 
   #readBare(member: Member, receiver: object): unknown {
@@ -351,32 +354,15 @@ class OpenHandler {
     if (this.#layers.length === 0 || this.#isPrototypeKey(key)) return true;
     const found = findProperty(this.#real, key);
     if (!found || isGenericHolder(found.holder)) return true;
-    return this.#isListedMember(this.#memberAt(key, found));
+    return this.#isListedMember(this.#plans.memberAt(key, found));
   }
 
   #isListedMember(member: Member): boolean {
     if (this.#layers.length === 0) return true;
-    const list = this.#through(listed, member, "list");
+    const list = this.#plans.through(listed, member, "list");
     return (
       list === listed || list({ member, args: [], wrapper: this.#wrapper(), context: undefined }) !== false
     );
-  }
-
-  #keptMember(key: string | symbol, { holder, descriptor }: FoundProperty): Member | undefined {
-    const kept = this.#members.get(key);
-    return kept && kept.holder === holder && isSameProperty(kept.descriptor, descriptor)
-      ? kept.member
-      : undefined;
-  }
-
-  /** Returns the member that a property is. It is kept for the next read, because most properties stay as they are. */
-  #memberAt(key: string | symbol, found: FoundProperty): Member {
-    const { holder, descriptor } = found;
-    const kept = this.#keptMember(key, found);
-    if (kept) return kept;
-    const member = memberOf(key, descriptor, holder === this.#real);
-    if (this.#members.size < MAX_PLANNED_MEMBERS) this.#members.set(key, { holder, descriptor, member });
-    return member;
   }
 
   #describe(target: object, key: string | symbol): PropertyDescriptor | undefined {
@@ -513,52 +499,6 @@ class OpenHandler {
       return Class === this.#membrane.root ? this.#membrane.noteCreated(made) : made;
     });
   }
-
-  /** Decides once for each member and use which layers apply. Keys may be many, so the cache is bounded. */
-  #through(bare: Next, member: Member, use: Use): Next {
-    const place = (USES[use] * 8 + KINDS[member.kind]) * 2 + (member.own ? 1 : 0);
-    const kept = this.#planned.get(member.key);
-    const found = kept?.[place];
-    if (found) return found;
-    const outermost = throughLayers(bare, member, use, this.#layers);
-    if (kept) kept[place] = outermost;
-    else if (this.#planned.size < MAX_PLANNED_MEMBERS) {
-      const planned: (Next | undefined)[] = filledWith(undefined, PLACES);
-      planned[place] = outermost;
-      this.#planned.set(member.key, planned);
-    }
-    return outermost;
-  }
-}
-
-const MAX_PLANNED_MEMBERS = 256;
-const USES = { call: 0, read: 1, write: 2, construct: 3, list: 4 } as const;
-const KINDS = { method: 0, property: 1, accessor: 2, function: 3, class: 4 } as const;
-const PLACES = 5 * 8 * 2;
-
-/** Creates a list in which each index exists, so that setting one calls no setter that a client added to arrays. */
-function filledWith<Item>(item: Item, length: number): Item[] {
-  const list: Item[] = [];
-  for (let index = 0; index < length; index++) addTo(list, item);
-  return list;
-}
-
-/** A property and the member that it is. */
-interface KnownMember {
-  readonly holder: object;
-  readonly descriptor: PropertyDescriptor;
-  readonly member: Member;
-}
-
-function isSameProperty(one: PropertyDescriptor, other: PropertyDescriptor): boolean {
-  return (
-    (typeof one.value === "function" ? one.value === other.value : typeof other.value !== "function") &&
-    one.get === other.get &&
-    one.set === other.set &&
-    one.writable === other.writable &&
-    one.enumerable === other.enumerable &&
-    one.configurable === other.configurable
-  );
 }
 
 /** The innermost answer to whether a member is listed. */
