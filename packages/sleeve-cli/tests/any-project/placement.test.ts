@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { expect, test } from "vitest";
-import { installed, project, sleeve } from "../harness.ts";
+import { installed, project, sampled, sleeve } from "../harness.ts";
 
 const OPTIONS = { strict: true, module: "nodenext", target: "es2023", types: [], skipLibCheck: true };
 
@@ -99,7 +99,7 @@ test("every placement is listed", () => {
   expect(PLACEMENTS).toHaveLength(10);
 });
 
-test.each(PLACEMENTS)(
+test.each(sampled(PLACEMENTS, 2))(
   "what is drafted is compiled, with $config",
   ({ files, adapter, extends: extended }) => {
     const root = project({

@@ -215,7 +215,7 @@ test.each(sampled(UNUSUAL, 2))("%s: survey and draft are those of the equivalent
   expect(draftedIn(root)).toEqual(modern.drafted);
 });
 
-test.each(sampled(OLD, 2))("%s: survey and draft are those of the equivalent project", (_, files, named) => {
+test.each(sampled(OLD, 3))("%s: survey and draft are those of the equivalent project", (_, files, named) => {
   const { root, code, survey } = surveyed(files);
   expect(code).toBe(0);
   expect(survey.packages).toEqual(modern.packages);

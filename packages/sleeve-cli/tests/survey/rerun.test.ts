@@ -176,7 +176,7 @@ test("without the compiler, a second survey equals a first one after each of man
 test.each(
   sampled(
     CHANGES.filter(([, needsNoCompiler]) => !needsNoCompiler),
-    2,
+    3,
   ),
 )("a second survey equals a first one after %s", (_, __, make) => {
   const root = surveyed();
