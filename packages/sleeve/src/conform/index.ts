@@ -18,7 +18,7 @@ export { cacheOf } from "./kinds/cache.ts";
 export { decoratorOf, proxyOf, type SubjectOptions } from "./kinds/decorator.ts";
 export { facadeOf } from "./kinds/facade/facade.ts";
 export type { FacadeOfOptions, OperationTerms } from "./kinds/facade/options.ts";
-export { type GuardOfOptions, guardOf } from "./kinds/guard.ts";
+export { type GuardOfOptions, guardOf } from "./kinds/guard/guard.ts";
 export { type StubOptions, stubOf } from "./kinds/stub.ts";
 export { always, behavesLike, law } from "./law.ts";
 export {

@@ -17,6 +17,7 @@ import {
   type Wrapping,
   withoutUndefined,
 } from "./probe.ts";
+import { probeCode } from "./probe-code.ts";
 
 /** Findings about forwarding, and what could not be checked. */
 export interface ForwardingResult {
@@ -71,17 +72,31 @@ async function evaluateProbes(
         return { findings: [endlessFinding(operation)], hasReached };
       if (reached === 0) {
         const finding = notReachedFinding(operation, result.outcome);
-        if (finding) notReached.push(finding);
+        if (finding) notReached.push(described(finding, probe, script, result));
         continue;
       }
       hasReached = true;
       isPassed = true;
-      findings.push(...evaluate(probe, script, result));
+      findings.push(
+        ...evaluate(probe, script, result).map((finding) => described(finding, probe, script, result)),
+      );
     }
     if (findings.length > 0) break;
     if (isPassed) passed += 1;
   }
   return { findings: hasReached ? findings : notReached.slice(0, 1), hasReached };
+}
+
+/** Returns a finding with the arguments that were sent, and with code. */
+function described(finding: Finding, probe: Probe, script: Scripted, result: ProbeResult): Finding {
+  const { args, operation } = probe;
+  const code = probeCode(finding.name, probe, script, result);
+  // A finding about arguments names them already.
+  const found =
+    finding.name === "argument" || args.length === 0
+      ? finding.found
+      : `${finding.found}; ${operation.label} was called with ${args.map(formatValue).join(", ")}`;
+  return { ...finding, found, ...(code !== undefined && { code }) };
 }
 
 /** What the subject is made to do: return a value of its own, return itself where it does, and fail. */

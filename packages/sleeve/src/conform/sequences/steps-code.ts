@@ -186,7 +186,8 @@ class PrintedCallback {
   }
 }
 
-function access(key: string | symbol): string {
+/** Returns the code that reads a member. */
+export function access(key: string | symbol): string {
   if (typeof key === "symbol") return `[${key.description ?? "symbol"}]`;
   return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(key) ? `.${key}` : `[${JSON.stringify(key)}]`;
 }

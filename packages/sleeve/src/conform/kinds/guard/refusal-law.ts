@@ -1,13 +1,13 @@
 import fc from "fast-check";
-import { layer } from "../../layers/layer.ts";
-import { decorate } from "../../wrappers/decorate.ts";
-import type { Finding } from "../finding.ts";
-import type { Operation } from "../sequences/operations.ts";
-import { macrotask } from "../sequences/sequence-run.ts";
-import type { Context } from "../types.ts";
-import { formatValue } from "../values/format.ts";
-import { hasSucceeded } from "./outcomes.ts";
-import { callOf, type Wrapping, withSpied } from "./probe.ts";
+import { layer } from "../../../layers/layer.ts";
+import { decorate } from "../../../wrappers/decorate.ts";
+import type { Finding } from "../../finding.ts";
+import type { Operation } from "../../sequences/operations.ts";
+import { macrotask } from "../../sequences/sequence-run.ts";
+import type { Context } from "../../types.ts";
+import { formatValue } from "../../values/format.ts";
+import { hasSucceeded } from "../outcomes.ts";
+import { callOf, type Wrapping, withSpied } from "../probe.ts";
 
 /** A call that a guard must reject. */
 interface RefusedCall {

@@ -1,18 +1,18 @@
 import fc from "fast-check";
-import { check } from "../checks/contract-checks.ts";
-import { equalityOf } from "../compare.ts";
-import type { Finding } from "../finding.ts";
-import { withImplementation } from "../implementation.ts";
-import { differenceOf } from "../sequences/difference.ts";
-import { macrotask, runSequence, type StepOutcome } from "../sequences/sequence-run.ts";
-import { asGenerated, type Step, sequencesOf } from "../sequences/steps.ts";
-import { stepsCode } from "../sequences/steps-code.ts";
-import type { Context, ContractCheck, Wrapper } from "../types.ts";
-import { errorText, formatValue } from "../values/format.ts";
-import { type SubjectOptions, shapeChecks, subjectWrapper } from "./decorator.ts";
-import { forwardingFindings } from "./forwarding-law.ts";
-import { overlapFindings } from "./overlap.ts";
-import { probesOf, type Wrapping, withSpied } from "./probe.ts";
+import { check } from "../../checks/contract-checks.ts";
+import { equalityOf } from "../../compare.ts";
+import type { Finding } from "../../finding.ts";
+import { withImplementation } from "../../implementation.ts";
+import { differenceOf } from "../../sequences/difference.ts";
+import { macrotask, runSequence, type StepOutcome } from "../../sequences/sequence-run.ts";
+import { asGenerated, type Step, sequencesOf } from "../../sequences/steps.ts";
+import { stepsCode } from "../../sequences/steps-code.ts";
+import type { Context, ContractCheck, Wrapper } from "../../types.ts";
+import { errorText, formatValue } from "../../values/format.ts";
+import { type SubjectOptions, shapeChecks, subjectWrapper } from "../decorator.ts";
+import { forwardingFindings } from "../forwarding-law.ts";
+import { overlapFindings } from "../overlap.ts";
+import { probesOf, type Wrapping, withSpied } from "../probe.ts";
 import { refusalFindings } from "./refusal-law.ts";
 
 export interface GuardOfOptions<Target, Subject extends object> extends SubjectOptions<Target, Subject> {
