@@ -105,8 +105,6 @@ export function logging<Target, Context = unknown>(
   requireLogger(shared);
   if (loggerFor !== undefined) requireFunction(loggerFor, "logging: loggerFor");
   if (fields !== undefined) requireFunction(fields, "logging: fields");
-  // The type of the layer ensures that there is a context if the options need one.
-  const loggerOf = (request: unknown): Logger => (loggerFor ? loggerFor(request as Context) : shared);
   requireRedaction(redaction);
   if (!LEVELS.includes(level))
     throw badOption(`logging: level is ${describeValue(level)}. Pass one of: ${LEVELS.join(", ")}.`);
@@ -177,7 +175,8 @@ export function logging<Target, Context = unknown>(
     if (loggerFor || fields)
       return (watched: Call<unknown>): Watch | undefined => {
         if (isFormatting) return undefined;
-        const logger = loggerOf(watched.context);
+        // The type of the layer ensures that there is a context if the options need one.
+        const logger = loggerFor ? loggerFor(watched.context as Context) : shared;
         return isOn(logger, level) ? begin(watched, logger) : quietly(logger, watched.context);
       };
     // The same for calls without a context, of which most are of a level that is off.

@@ -221,21 +221,24 @@ export function callOf(
   }
 }
 
-/** Returns a value that differs from another in identity only, for the subject to return. */
+/** Returns a value that is not the given one, for the subject to return: an equal object, or another primitive value. */
 export function variantOf(value: unknown): unknown {
+  if (typeof value !== "object" || value === null) return otherPrimitive(value);
+  if (!isPlain(value)) return isIterator(value) && isIterable(value) ? ITEMS.values() : value;
+  return Array.isArray(value) ? [...value] : { ...value };
+}
+
+/** Returns another number, text or truth value of the same type. Other values come back as they are. */
+export function otherPrimitive(value: unknown): unknown {
   switch (typeof value) {
     case "number":
       return value + 7;
     case "bigint":
       return value + 7n;
     case "string":
-      return `${value}~`;
+      return `${value}1`;
     case "boolean":
       return !value;
-    case "object":
-      if (value === null || !isPlain(value))
-        return isIterator(value) && isIterable(value) ? ITEMS.values() : value;
-      return Array.isArray(value) ? [...value] : { ...value };
     default:
       return value;
   }

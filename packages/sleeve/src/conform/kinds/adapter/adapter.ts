@@ -117,10 +117,10 @@ async function outsideFindings(
   context: Context<object>,
 ): Promise<readonly Finding[]> {
   const findings = new Map<string, Finding>();
-  const habits = new CallbackConventions();
+  const conventions = new CallbackConventions();
   for (const { operation, args } of probes) {
     await withSpied(wrapping, async (wrapper, spy) => {
-      const outside = new LeakTracker(spy.subject, habits);
+      const outside = new LeakTracker(spy.subject, conventions);
       spy.script = outside.noting;
       const passed: unknown[] = [];
       const given = args.map((argument) => (typeof argument === "function" ? taking(passed) : argument));
@@ -132,7 +132,7 @@ async function outsideFindings(
     });
   }
   await withSpied(wrapping, async (wrapper, spy) => {
-    const outside = new LeakTracker(spy.subject, habits);
+    const outside = new LeakTracker(spy.subject, conventions);
     for (const { key, label, kind } of reflect(wrapper)) {
       if (kind === "method" || !isOfTarget(key, context)) continue;
       const finding = leakFinding(label, outside, [safeGet(wrapper, key)]);
@@ -216,20 +216,20 @@ async function failureFindings(
   context: Context<object>,
 ): Promise<readonly Finding[]> {
   const findings = new Map<string, Finding>();
-  const habits = new CallbackConventions();
+  const conventions = new CallbackConventions();
   for (const { operation, args, hint } of probes) {
     const place = operation.label;
     await withSpied(wrapping, async (wrapper, spy) => {
-      spy.script = (call, real) => habits.watching(call, real);
+      spy.script = (call, real) => conventions.watching(call, real);
       await callOf(wrapper, operation, args, context).outcome;
     });
     for (const error of [new OutsideFailure("the outside failed"), "E_OUTSIDE"]) {
       await withSpied(wrapping, async (wrapper, spy) => {
-        const outside = new LeakTracker(spy.subject, habits);
+        const outside = new LeakTracker(spy.subject, conventions);
         outside.errors.add(error);
         let isDelivered = false;
         spy.script = (call, real) =>
-          habits.failing(error, call, real, () => {
+          conventions.failing(error, call, real, () => {
             isDelivered = true;
           });
         const outcome = await callOf(wrapper, operation, args, context).outcome;

@@ -9,12 +9,12 @@ export class LeakTracker {
   readonly errors = new Set<unknown>();
   readonly #objects = new WeakSet<object>();
 
-  readonly #habits: CallbackConventions;
+  readonly #conventions: CallbackConventions;
   readonly #own = new WeakSet<object>();
 
-  constructor(adaptee: object, habits: CallbackConventions) {
+  constructor(adaptee: object, conventions: CallbackConventions) {
     this.#objects.add(adaptee);
-    this.#habits = habits;
+    this.#conventions = conventions;
   }
 
   /** Returns a script that lets the adaptee run and records what comes out of it. */
@@ -22,7 +22,7 @@ export class LeakTracker {
     for (const argument of call.args)
       if (typeof argument === "object" && argument !== null) this.#own.add(argument);
     try {
-      const result = this.#habits.watching(call, real, (value) => this.note(value));
+      const result = this.#conventions.watching(call, real, (value) => this.note(value));
       if (isThenable(result)) {
         result.then(
           (value) => this.note(value),

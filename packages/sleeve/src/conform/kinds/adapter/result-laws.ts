@@ -5,7 +5,7 @@ import { deepCopy, equalValues, isPlain } from "../../values/equality.ts";
 import { formatValue } from "../../values/format.ts";
 import { isObject, isPromise } from "../../values/schema.ts";
 import { eachOperation, hasSucceeded, isSameOutcome, seenOutcome } from "../outcomes.ts";
-import { callOf, type Probe, type Wrapping, withSpied } from "../probe.ts";
+import { callOf, otherPrimitive, type Probe, type Wrapping, withSpied } from "../probe.ts";
 import { type AdapterCall, adapterCall, callAdapter } from "./adapter-call.ts";
 import { isCommand } from "./commands.ts";
 
@@ -127,18 +127,8 @@ function isData(value: unknown): boolean {
 
 /** Returns a value of the same shape with other content. */
 function variedValue(value: unknown, depth = 0): unknown {
-  switch (typeof value) {
-    case "number":
-      return value + 7;
-    case "bigint":
-      return value + 7n;
-    case "string":
-      return `${value}1`;
-    case "boolean":
-      return !value;
-    default:
-  }
-  if (!isObject(value) || depth > 3) return value;
+  if (!isObject(value)) return otherPrimitive(value);
+  if (depth > 3) return value;
   if (Array.isArray(value)) return value.map((item) => variedValue(item, depth + 1));
   if (Object.getPrototypeOf(value) !== Object.prototype) return value;
   return Object.fromEntries(Object.entries(value).map(([key, item]) => [key, variedValue(item, depth + 1)]));
