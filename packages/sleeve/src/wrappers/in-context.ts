@@ -16,7 +16,8 @@ import { decorate, type Layered } from "./decorate.ts";
  * Wrapping for a request plans nothing, and the wrapper holds no more than the context. Layers that need a context cannot be
  * used with `decorate`, which the compiler reports.
  *
- * @throws {SleeveError} `NOT_AN_OBJECT`, `NO_SUCH_MEMBER`; `BAD_OPTION` for a class, or a layer that hides members
+ * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, `NO_SUCH_MEMBER`; `BAD_OPTION` for a class, a layer that hides
+ *   members, or `deep()`
  * @example
  * import { access, type AccessRequest, inContext, logging } from "sleeve";
  *
@@ -40,6 +41,10 @@ export function inContext<Subject extends object, Context>(
   if (hider)
     throw badOption(
       `inContext: the layer "${hider.name}" hides members, which depends on the request. Let it throw.`,
+    );
+  if (layers.some(({ forwarding }) => forwarding === "deep"))
+    throw badOption(
+      "inContext: deep() cannot be used, because inner objects outlive a request. Use decorate for each request.",
     );
   // `decorate` takes no layers that need a context, because its callers pass none.
   const plan = decorate as (subject: object, ...layers: readonly Layer<never, never>[]) => object;

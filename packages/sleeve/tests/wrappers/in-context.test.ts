@@ -191,8 +191,10 @@ describe("a subject in the context of a request", () => {
   test("has no context for what is used in another way", () => {
     const { book } = inContext(new Ledger(), noting([]))(request(1));
     expect(() => book.call({} as Ledger, 1)).toThrow(TypeError);
-    const nested = inContext({ part: { size: () => 3 } }, deep(), noting([]) as never);
-    expect(() => nested(request(1) as never).part.size()).toThrow(
+    const again = layer<Ledger, Request>("again", {
+      call: () => (call) => (call.wrapper as Ledger).book(1),
+    });
+    expect(() => inContext(new Ledger(), again)(request(1)).book(2)).toThrow(
       expect.objectContaining({ code: "NO_CONTEXT" }),
     );
   });
@@ -211,8 +213,11 @@ describe("a subject in the context of a request", () => {
     expect([before > 0, planned]).toEqual([true, before]);
   });
 
-  test("is refused for a class, and with a layer that hides members", () => {
+  test("is refused for a class, with a layer that hides members, and for inner objects", () => {
     expect(() => inContext(Ledger)).toThrow(expect.objectContaining({ code: "BAD_OPTION" }));
+    expect(() => inContext({ part: { size: () => 3 } }, deep())).toThrow(
+      expect.objectContaining({ code: "BAD_OPTION", message: expect.stringContaining("deep()") }),
+    );
     expect(() =>
       inContext(
         new Ledger(),
