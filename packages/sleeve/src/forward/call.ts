@@ -57,6 +57,8 @@ export interface Layer<in Target = unknown, in Context = unknown> {
   readonly asyncMembers?: boolean | undefined;
   /** Whether the layer may make calls fail. */
   readonly mayFail?: boolean | undefined;
+  /** Whether the layer leaves reads and the list of members alone, so that open wrappers read members without looking. */
+  readonly ignoresReads?: boolean | undefined;
   /** Whether the layer may hide members, so that it has to know who looks. */
   readonly hides?: boolean | undefined;
   /** The forwarding mode that the layer requires. Default: closed. */

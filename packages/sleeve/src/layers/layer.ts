@@ -93,6 +93,7 @@ export function layer<Target = unknown, Context = unknown>(
     name,
     only: typeof only === "object" ? only : undefined,
     mayFail: behaviour.call !== undefined,
+    ignoresReads: behaviour.read === undefined && behaviour.list === undefined,
     around,
   });
 }

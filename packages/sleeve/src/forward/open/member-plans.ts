@@ -1,5 +1,13 @@
-import { addTo, PrivateMap } from "../../shared/intrinsics.ts";
-import { type Member, memberOf } from "../../surface/member.ts";
+import {
+  addTo,
+  every,
+  getOwnPropertyDescriptor,
+  getPrototypeOf,
+  hasOwn,
+  hasProperty,
+  PrivateMap,
+} from "../../shared/intrinsics.ts";
+import { type Callable, type Member, memberOf } from "../../surface/member.ts";
 import type { FoundProperty } from "../../surface/prototype-chain.ts";
 import type { Layer, Next, Use } from "../call.ts";
 import { throughLayers } from "../closed/wrapper-factory.ts";
@@ -12,27 +20,58 @@ export class MemberPlans {
   /** For each key, what layers do with each use of a member of each kind. */
   readonly #planned = new PrivateMap<string | symbol, (Next | undefined)[]>();
 
+  readonly #isUnwatched: boolean;
+
   constructor(real: object, layers: readonly Layer<never>[]) {
     this.#real = real;
     this.#layers = layers;
+    this.#isUnwatched = every(layers, ({ ignoresReads }) => ignoresReads === true);
   }
 
-  /** Returns the member that a property was before, unless it has changed. */
-  kept(key: string | symbol, { holder, descriptor }: FoundProperty): Member | undefined {
-    const kept = this.#members.get(key);
-    return kept && kept.holder === holder && isSameProperty(kept.descriptor, descriptor)
-      ? kept.member
-      : undefined;
+  /**
+   * Returns what is known of a member that is read as it is, whatever it has become. A member that every object has is
+   * none: once the subject's own is deleted, the inherited one acts on the wrapper.
+   */
+  unwatched(key: string | symbol): KnownMember | undefined {
+    if (!this.#isUnwatched) return undefined;
+    const known = this.#members.get(key);
+    return known?.isOfEveryObject ? undefined : known;
+  }
+
+  /** Returns what is known of a property, unless it has changed. */
+  unchanged(key: string | symbol): KnownMember | undefined {
+    const known = this.#members.get(key);
+    if (!known) return undefined;
+    let holder: object | null = this.#real;
+    while (holder !== known.holder) {
+      if (holder === null || hasOwn(holder, key)) return undefined;
+      holder = getPrototypeOf(holder);
+    }
+    const descriptor = getOwnPropertyDescriptor(holder, key);
+    return descriptor && isSameProperty(known.descriptor, descriptor) ? known : undefined;
   }
 
   /** Returns the member that a property is. It is kept for the next read, because most properties stay as they are. */
-  memberAt(key: string | symbol, found: FoundProperty): Member {
-    const { holder, descriptor } = found;
-    const kept = this.kept(key, found);
-    if (kept) return kept;
+  memberAt(key: string | symbol, { holder, descriptor }: FoundProperty): Member {
     const member = memberOf(key, descriptor, holder === this.#real);
-    if (this.#members.size < MAX_PLANNED_MEMBERS) this.#members.set(key, { holder, descriptor, member });
+    if (this.#members.size < MAX_PLANNED_MEMBERS)
+      this.#members.set(key, {
+        holder,
+        descriptor,
+        member,
+        isReadBare: this.#isReadBare(member),
+        isOfEveryObject: key === Symbol.toStringTag || hasProperty(Object.prototype, key),
+      });
     return member;
+  }
+
+  /** Whether reads of a member pass no layer. An inherited method is read on each call, which does not count as a use. */
+  #isReadBare(member: Member): boolean {
+    return this.#isBare(member, "list") && (isInheritedMethod(member) || this.#isBare(member, "read"));
+  }
+
+  #isBare(member: Member, use: Use): boolean {
+    return throughLayers(bareUse, member, use, this.#layers) === bareUse;
   }
 
   /** Decides once for each member and use which layers apply. Keys may be many, so the cache is bounded. */
@@ -65,11 +104,28 @@ function filledWith<Item>(item: Item, length: number): Item[] {
 }
 
 /** A property and the member that it is. */
-interface KnownMember {
+export interface KnownMember {
   readonly holder: object;
   readonly descriptor: PropertyDescriptor;
   readonly member: Member;
+  /** Whether reads of the member pass no layer. */
+  readonly isReadBare: boolean;
+  readonly isOfEveryObject: boolean;
+  /** The function that represents the method, once it has been read. */
+  shown?: ShownFunction | undefined;
 }
+
+/** A function of the other side and its representation on this one. */
+export interface ShownFunction {
+  readonly fn: Callable;
+  readonly shown: Callable;
+}
+
+export function isInheritedMethod({ kind, own }: Member): boolean {
+  return kind === "method" && !own;
+}
+
+const bareUse: Next = () => undefined;
 
 function isSameProperty(one: PropertyDescriptor, other: PropertyDescriptor): boolean {
   return (

@@ -110,7 +110,7 @@ export class Membrane {
     if (!isObject(value)) return value;
     const known = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
     if (known && !(to === "inside" && this.#isChecked(value, known))) {
-      if (this.#copied.has(value)) this.#sync(value, known, to);
+      if (this.forwarding === "sealed" && this.#copied.has(value)) this.#sync(value, known, to);
       return known;
     }
     const subject = to === "outside" && this.#subjectBehind(value);

@@ -10,6 +10,7 @@ import {
   hasOwn,
   hasProperty,
   isExtensible,
+  isObject,
   ownKeys,
   PrivateMap,
   preventExtensions,
@@ -21,6 +22,7 @@ import { type Callable, isClass, type Member, memberOf, memberOfFunction } from 
 import { signatureOf } from "../../surface/member-functions.ts";
 import { type FoundProperty, findFunction, findProperty } from "../../surface/prototype-chain.ts";
 import type { Layer, Next } from "../call.ts";
+import { copyArguments } from "../call-arguments.ts";
 import { failLike } from "../called-function.ts";
 import { callThroughLayers, throughLayers } from "../closed/wrapper-factory.ts";
 import { exchanged } from "../exchange.ts";
@@ -33,19 +35,13 @@ import {
   replaceCallbackSubject,
   tagOf,
 } from "./builtins.ts";
-import { MemberPlans } from "./member-plans.ts";
+import { isInheritedMethod, type KnownMember, MemberPlans, type ShownFunction } from "./member-plans.ts";
 import { type Membrane, opposite, type Side } from "./membrane.ts";
 import { freezeTarget, syncInvariants } from "./proxy-target.ts";
 
 /** The proxy handler of an object on one side of a membrane. The object itself belongs to the other side. */
 export function openHandler(membrane: Membrane, real: object, on: Side): ProxyHandler<object> {
   return new OpenHandler(membrane, real, on).traps();
-}
-
-/** A function of the other side and its representation on this one. */
-interface ShownFunction {
-  readonly fn: Callable;
-  readonly shown: Callable;
 }
 
 class OpenHandler {
@@ -57,6 +53,9 @@ class OpenHandler {
   readonly #isSealed: boolean;
   readonly #methods = new PrivateMap<PropertyKey, ShownFunction>();
   readonly #plans: MemberPlans;
+  /** Whether the wrapper stands for the object as a receiver. A function that must keep its layers is an exception. */
+  readonly #isReceiver: boolean;
+  #ownWrapper: object | undefined;
 
   constructor(membrane: Membrane, real: object, on: Side) {
     this.#membrane = membrane;
@@ -66,6 +65,7 @@ class OpenHandler {
     this.#layers = membrane.layersOn(real, on);
     this.#plans = new MemberPlans(real, this.#layers);
     this.#isSealed = membrane.forwarding === "sealed" && on === "outside";
+    this.#isReceiver = typeof real !== "function" || real === membrane.root;
   }
 
   /**
@@ -126,7 +126,8 @@ class OpenHandler {
   }
 
   #wrapper(): object {
-    return this.#membrane.toWrapper(this.#real, this.#on);
+    this.#ownWrapper ??= this.#membrane.toWrapper(this.#real, this.#on);
+    return this.#ownWrapper;
   }
 
   /**
@@ -161,26 +162,45 @@ class OpenHandler {
       const prototype: unknown = getProperty(this.#real, key);
       return this.#isSealed ? this.#out(prototype) : this.#membrane.unwrap(prototype as object, this.#on);
     }
-    const found = findProperty(this.#real, key);
+    const isOnWrapper = this.#isReceiver && receiver === this.#wrapper();
+    const unwatched = isOnWrapper ? this.#plans.unwatched(key) : undefined;
+    if (unwatched) return this.#readKnown(unwatched);
+    const known = this.#plans.unchanged(key);
+    if (known?.isReadBare && isOnWrapper) return this.#readKnown(known);
+    const found = known ?? findProperty(this.#real, key);
     if (!found) return this.#readUnlisted(key, receiver);
-    const kept = this.#plans.kept(key, found);
-    if (!kept && isGenericHolder(found.holder)) {
+    if (!known && isGenericHolder(found.holder)) {
       // An object with a `get` trap of its own may answer instead.
       const isOurs = found.descriptor.get || this.#valueOf(key) === found.descriptor.value;
       return isOurs ? getProperty(found.holder, key, receiver) : this.#readUnlisted(key, receiver);
     }
-    const member = kept ?? this.#plans.memberAt(key, found);
+    const member = known?.member ?? this.#plans.memberAt(key, found);
     if (!this.#isListedMember(member)) return undefined;
     if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
-    // An inherited method is read on each call, and that read does not count as a use.
-    if (this.#layers.length === 0 || (member.kind === "method" && !member.own))
-      return this.#readBare(member, receiver);
+    if (this.#layers.length === 0 || isInheritedMethod(member)) return this.#readBare(member, receiver);
     const bare: Next = ({ wrapper }) => this.#readBare(member, wrapper);
     return this.#plans.through(
       bare,
       member,
       "read",
     )({ member, args: [], wrapper: receiver, context: undefined });
+  }
+
+  /** Reads a member that is as it was, on its own wrapper, which is what most reads do. */
+  #readKnown(known: KnownMember): unknown {
+    const { member } = known;
+    let value: unknown;
+    try {
+      value = getProperty(this.#real, member.key);
+    } catch (error) {
+      throw this.#out(error);
+    }
+    if (typeof value !== "function") return this.#out(value);
+    if (known.shown?.fn === value) return known.shown.shown;
+    const shown = this.#shown(member, value);
+    const method = this.#methods.get(member.key);
+    if (method?.shown === shown) known.shown = method;
+    return shown;
   }
 
   #readBare(member: Member, receiver: object): unknown {
@@ -239,7 +259,8 @@ class OpenHandler {
     if (kept?.fn === fn) return kept.shown;
     const method: Member = { ...member, kind: "method", signature: signatureOf(fn) };
     const { gate } = this.#membrane;
-    const bare: Next = ({ wrapper, args }) => this.#call(fn, this.#receiverOf(fn, wrapper), args);
+    const bare: Next = ({ wrapper, args }) =>
+      this.#call(fn, this.#receiverOf(fn, wrapper), copyArguments(args));
     const call = callThroughLayers(bare, method, this.#layers);
     const shown: Callable = this.#mirror(fn, {
       call: (receiver, args) => {
@@ -248,6 +269,7 @@ class OpenHandler {
         } catch (error) {
           return failLike(method, receiver, error, false);
         }
+        if (call === bare) return this.#call(fn, this.#receiverOf(fn, receiver), args);
         return call({ member: method, args, wrapper: receiver, context: undefined });
       },
       construct: (args, target) => {
@@ -300,12 +322,9 @@ class OpenHandler {
       : this.#in(receiver);
   }
 
+  /** Calls a function with a list of arguments that no other code has. */
   #call(fn: Callable, receiver: unknown, args: readonly unknown[]): unknown {
-    const shown = isForEach(fn) ? replaceCallbackSubject(this.#wrapper(), args) : args;
-    // Under open forwarding, other objects are not seen through proxies, so the wrapper may be in one of them.
-    const given =
-      this.#membrane.forwarding === "open" ? exchanged(shown, this.#wrapper(), this.#real) : shown;
-    const passed = this.#membrane.allToOtherSide(given, this.#inward);
+    const passed = holdsNoObject(args) ? args : this.#passed(fn, args);
     let result: unknown;
     try {
       result = apply(fn, receiver, passed as never);
@@ -313,6 +332,14 @@ class OpenHandler {
       throw this.#out(error);
     }
     return this.#out(result);
+  }
+
+  #passed(fn: Callable, args: readonly unknown[]): readonly unknown[] {
+    const shown = isForEach(fn) ? replaceCallbackSubject(this.#wrapper(), args) : args;
+    // Under open forwarding, other objects are not seen through proxies, so the wrapper may be in one of them.
+    const given =
+      this.#membrane.forwarding === "open" ? exchanged(shown, this.#wrapper(), this.#real) : shown;
+    return this.#membrane.allToOtherSide(given, this.#inward);
   }
 
   #write(key: string | symbol, value: unknown, receiver: object): boolean {
@@ -352,9 +379,10 @@ class OpenHandler {
 
   #isListed(key: string | symbol): boolean {
     if (this.#layers.length === 0 || this.#isPrototypeKey(key)) return true;
-    const found = findProperty(this.#real, key);
+    const known = this.#plans.unchanged(key);
+    const found = known ?? findProperty(this.#real, key);
     if (!found || isGenericHolder(found.holder)) return true;
-    return this.#isListedMember(this.#plans.memberAt(key, found));
+    return this.#isListedMember(known?.member ?? this.#plans.memberAt(key, found));
   }
 
   #isListedMember(member: Member): boolean {
@@ -475,7 +503,7 @@ class OpenHandler {
       if (value !== this.#wrapper()) return apply(value as Callable, receiver, args as never);
     }
     const member = memberOfFunction(fn, "function");
-    const bare: Next = (call) => this.#call(fn, this.#receiverOf(fn, call.wrapper), call.args);
+    const bare: Next = (call) => this.#call(fn, this.#receiverOf(fn, call.wrapper), copyArguments(call.args));
     return callThroughLayers(
       bare,
       member,
@@ -499,6 +527,12 @@ class OpenHandler {
       return Class === this.#membrane.root ? this.#membrane.noteCreated(made) : made;
     });
   }
+}
+
+/** Whether no item of a list is an object or a function, as in most calls. */
+function holdsNoObject(list: readonly unknown[]): boolean {
+  for (let index = 0; index < list.length; index++) if (isObject(list[index])) return false;
+  return true;
 }
 
 /** The innermost answer to whether a member is listed. */
