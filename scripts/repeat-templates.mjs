@@ -5,13 +5,15 @@ import { parseSync } from "oxc-parser";
 export const TEMPLATES = {
   node: {
     blockSize: 64,
-    calls: 512,
+    calls: 2048,
     comparisons: 64,
     functions: 64,
     passes: 128,
-    reads: 128,
-    writes: 64,
-    translations: 128,
+    reads: 256,
+    writes: 256,
+    translations: 512,
+    entries: 64,
+    watches: 64,
   },
   browser: {
     blockSize: 64,
@@ -22,6 +24,8 @@ export const TEMPLATES = {
     reads: 64,
     writes: 64,
     translations: 64,
+    entries: 64,
+    watches: 64,
   },
 };
 

@@ -1,4 +1,6 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
+import { createWatchedCall } from "../forward/closed/forwarders.ts";
+import type { WatchUses } from "../forward/closed/templates.ts";
 import { PrivateSet } from "../shared/intrinsics.ts";
 import { requireFunction, requireOnly, requireOptions } from "../shared/options.ts";
 import { isPending, type Outcome, onSettled, succeeded } from "../shared/outcome.ts";
@@ -81,12 +83,14 @@ export function layer<Target = unknown, Context = unknown>(
   const { only, ...traits } = options;
   requireOnly(only, name);
   const isOn = memberMatcher(only);
-  const report = reportOnce(name);
+  const uses = watchUses(reportOnce(name));
   const { watch } = behaviour;
   const around = (next: Next, member: Member, use: Use, isPrivate?: boolean): Next => {
     if (!isOn(member)) return next;
     const inner = behaviour[use]?.(next, member, isPrivate) ?? next;
-    return watch && (use === "call" || use === "construct") ? watching(inner, watch(member), report) : inner;
+    return watch && (use === "call" || use === "construct")
+      ? createWatchedCall(inner, watch(member), uses)
+      : inner;
   };
   return Object.freeze({
     ...traits,
@@ -117,50 +121,16 @@ export function memberMatcher<Target>(only: Only<Target> | undefined): (member: 
   return ({ key }) => chosen.has(key);
 }
 
-function watching(next: Next, watcher: (call: Call) => Watch | undefined, report: Report): Next {
-  return (call) => {
-    let watch: Watch | undefined;
-    try {
-      watch = watcher(call);
-    } catch (error) {
-      report(error);
-    }
-    if (watch === undefined) return next(call);
-    if (typeof watch !== "function") {
-      if (!("failed" in watch)) return watchAround(watch, () => next(call), report);
-      let passed: unknown;
-      try {
-        passed = next(call);
-      } catch (error) {
-        notifyFailure(watch, { status: "threw", error }, report);
-        throw error;
-      }
-      return typeof passed === "object" && passed !== null ? watchFailure(passed, watch, report) : passed;
-    }
-    let value: unknown;
-    try {
-      value = next(call);
-    } catch (error) {
-      notify(watch, { status: "threw", error }, report);
-      throw error;
-    }
-    // Inline, because engines inline a limited number of functions into one caller.
-    if (typeof value === "object" && value !== null) watchValue(value, watch, report);
-    else notify(watch, { status: "returned", value }, report);
-    return value;
+/** What watched calls of a layer do with the watches of one layer. An error in a watch never makes a call fail. */
+function watchUses(report: Report): WatchUses {
+  // The values are what watchers of the layer returned.
+  return {
+    report,
+    around: (watch, next, call) => watchAround(watch as WatchHooks, () => next(call), report),
+    threw: (watch, error) => notify(watch as Watch, { status: "threw", error }, report),
+    settles: (watch, value) => watchValue(value, watch as Watch, report),
+    answered: (answer) => void handleRejection(answer, report),
   };
-}
-
-function watchFailure(value: object, watch: FailureWatch, report: Report): object {
-  if (isPending(value))
-    onSettled(value, (outcome) => {
-      if (!succeeded(outcome)) notifyFailure(watch, outcome, report);
-    });
-  return value;
-}
-
-function notifyFailure({ failed }: FailureWatch, outcome: Outcome, report: Report): void {
-  notify(failed, outcome, report);
 }
 
 function watchAround(watch: WatchHooks, run: () => unknown, report: Report): unknown {
@@ -175,7 +145,8 @@ function watchAround(watch: WatchHooks, run: () => unknown, report: Report): unk
     notify(watch, { status: "threw", error }, report);
     throw error;
   }
-  return watchValue(value, watch, report);
+  watchValue(value, watch, report);
+  return value;
 }
 
 /** Runs a call within a watcher's `around`. If that fails, or does not run the call, the call is not affected. */
@@ -200,17 +171,21 @@ function runAround({ around }: WatchHooks, run: () => unknown, report: Report): 
   return once();
 }
 
-function watchValue(value: unknown, watch: Exclude<Watch, FailureWatch>, report: Report): unknown {
+function watchValue(value: unknown, watch: Watch, report: Report): void {
   if (typeof value === "object" && value !== null && isPending(value))
     onSettled(value, (outcome) => notify(watch, outcome, report));
   else notify(watch, { status: "returned", value }, report);
-  return value;
 }
 
 // A `const`, so that engines can treat it as a constant.
-const notify = (watch: Exclude<Watch, FailureWatch>, outcome: Outcome, report: Report): void => {
+const notify = (watch: Watch, outcome: Outcome, report: Report): void => {
   try {
-    const answer: unknown = typeof watch === "function" ? watch(outcome) : watch.ended(outcome);
+    const answer: unknown =
+      typeof watch === "function"
+        ? watch(outcome)
+        : "failed" in watch
+          ? succeeded(outcome) || watch.failed(outcome)
+          : watch.ended(outcome);
     if (typeof answer === "object") handleRejection(answer, report);
   } catch (error) {
     report(error);

@@ -1,7 +1,7 @@
 import { endsWith, getOwnPropertyDescriptor, sourceText } from "../../shared/intrinsics.ts";
 import { type Callable, isClass, type Member } from "../../surface/member.ts";
 import { findOnChain } from "../../surface/prototype-chain.ts";
-import type { Next } from "../call.ts";
+import type { Call, Next } from "../call.ts";
 import { exchanged } from "../exchange.ts";
 import {
   functionKind,
@@ -10,7 +10,7 @@ import {
   withKindOf,
   withSignature,
 } from "../mirror-function.ts";
-import { Forwarding } from "./templates.ts";
+import { Forwarding, type WatchUses } from "./templates.ts";
 
 /** A function that forwards one use of one member. It expects the wrapper as `this`. */
 export type RawForwarder = (this: object, ...args: unknown[]) => unknown;
@@ -69,6 +69,16 @@ class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
     return this.#block(Math.floor(index / size))[index % size] as CallSiteTemplate<Args, Made>;
   }
 
+  /**
+   * Returns the next template, and the first after the last. For functions that call each other, such as the layers of a
+   * member: an engine does not inline a function into itself.
+   */
+  next(): CallSiteTemplate<Args, Made> {
+    const size = this.#block(0).length;
+    const index = this.#taken++ % (this.#list().length * size);
+    return this.#block(Math.floor(index / size))[index % size] as CallSiteTemplate<Args, Made>;
+  }
+
   #block(index: number): readonly CallSiteTemplate<Args, Made>[] {
     this.#created[index] ??= this.#list()[index]?.() ?? [];
     return this.#created[index];
@@ -97,6 +107,22 @@ const writes = /* @__PURE__ */ new CallSitePool<[PropertyKey, Borrow]>(
 const translations = /* @__PURE__ */ new CallSitePool<[Translation, Borrow]>(
   () => Forwarding.translations as TemplateList<[Translation, Borrow]>,
 );
+
+const entries = /* @__PURE__ */ new CallSitePool<[Next, Member]>(
+  () => Forwarding.entries as TemplateList<[Next, Member]>,
+);
+const watches = /* @__PURE__ */ new CallSitePool<[Next, Watcher, WatchUses], Next>(() => Forwarding.watches);
+type Watcher = (call: Call) => unknown;
+
+/** Creates a method that passes its calls to layers. */
+export function createEntry(outermost: Next, member: Member): RawForwarder {
+  return entries.next()(outermost, member);
+}
+
+/** Creates a call that a layer watches. */
+export function createWatchedCall(next: Next, watcher: Watcher, uses: WatchUses): Next {
+  return watches.next()(next, watcher, uses);
+}
 
 /**
  * The forwarders of one use of one member: one for clients, which looks like the function of the subject, and one for

@@ -1,4 +1,5 @@
-import type { Next } from "../call.ts";
+import type { Member } from "../../surface/member.ts";
+import type { Call, Next } from "../call.ts";
 
 type Forwarder = (this: Forwarding, ...args: unknown[]) => unknown;
 type Method = (...args: readonly unknown[]) => unknown;
@@ -11,6 +12,22 @@ type Borrow = (receiver: unknown, args: readonly unknown[], target?: unknown) =>
 
 /** Returns arguments with the subject in place of the wrapper. */
 type Exchange = (args: readonly unknown[], wrapper: unknown, subject: unknown) => readonly unknown[];
+
+/** Runs before a call that a layer watches. The result, if any, receives the outcome. */
+type Watcher = (call: Call) => unknown;
+
+/** What a watched call does with the result of its watcher. */
+export interface WatchUses {
+  /** Reports an error of the watcher. */
+  readonly report: (error: unknown) => void;
+  /** Runs the call, if the result is neither a function nor a watch of failures. */
+  readonly around: (watch: unknown, next: Next, call: Call) => unknown;
+  readonly threw: (watch: object, error: unknown) => void;
+  /** Waits for a value that may be pending. */
+  readonly settles: (watch: object, value: object) => void;
+  /** Handles what a watch of a returned value gave, which may be a promise. */
+  readonly answered: (answer: unknown) => void;
+}
 
 /** Creates a block of templates on demand. */
 type Block<Template> = () => readonly Template[];
@@ -177,6 +194,53 @@ export class Forwarding {
           }
           return translation(adaptee, ...args);
         },
+    ],
+  ];
+
+  /** Methods that pass their calls to layers. */
+  static readonly entries: readonly Block<(outermost: Next, member: Member) => Method>[] = [
+    () => [
+      (outermost, member) =>
+        ({
+          method(this: object, ...args: unknown[]): unknown {
+            return outermost({ member, args, wrapper: this, context: undefined });
+          },
+        }).method,
+    ],
+  ];
+
+  /** Calls that a layer watches. */
+  static readonly watches: readonly Block<(next: Next, watcher: Watcher, uses: WatchUses) => Next>[] = [
+    () => [
+      (next, watcher, uses) => (call) => {
+        let watch: unknown;
+        try {
+          watch = watcher(call);
+        } catch (error) {
+          uses.report(error);
+        }
+        if (watch === undefined) return next(call);
+        if (typeof watch !== "function" && (typeof watch !== "object" || !watch || !("failed" in watch)))
+          return uses.around(watch, next, call);
+        let value: unknown;
+        try {
+          value = next(call);
+        } catch (error) {
+          uses.threw(watch, error);
+          throw error;
+        }
+        if (typeof value === "object" && value !== null) uses.settles(watch, value);
+        else if (typeof watch === "function") {
+          let answer: unknown;
+          try {
+            answer = watch({ status: "returned", value });
+          } catch (error) {
+            uses.report(error);
+          }
+          if (typeof answer === "object") uses.answered(answer);
+        }
+        return value;
+      },
     ],
   ];
 }

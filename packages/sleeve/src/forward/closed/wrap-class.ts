@@ -5,14 +5,8 @@ import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
 import type { Layer, Next, Use } from "../call.ts";
 import { mirrorFunction, type Signature, withSignature } from "../mirror-function.ts";
 import { boundMethod } from "./bound-methods.ts";
-import type { RawForwarder } from "./forwarders.ts";
-import {
-  callThroughLayers,
-  constructThrough,
-  ownMethodUses,
-  throughLayers,
-  useThrough,
-} from "./wrapper-factory.ts";
+import { createEntry, type RawForwarder } from "./forwarders.ts";
+import { callThroughLayers, constructThrough, ownMethodUses, throughLayers } from "./wrapper-factory.ts";
 
 /** Any class. */
 export type Class = new (...args: never[]) => object;
@@ -170,12 +164,12 @@ function layeredForwarder(
   ...[innermost, member, use, layers, signature]: ThroughLayers
 ): RawForwarder | undefined {
   const outermost = throughLayers(innermost, member, use, layers);
-  return outermost === innermost ? undefined : withSignature(useThrough(outermost, member), signature);
+  return outermost === innermost ? undefined : withSignature(createEntry(outermost, member), signature);
 }
 
 /** Returns the layered function, or a plain forwarder if no layer applies. */
 function forwarderThrough(...[innermost, member, use, layers, signature]: ThroughLayers): RawForwarder {
-  return withSignature(useThrough(throughLayers(innermost, member, use, layers), member), signature);
+  return withSignature(createEntry(throughLayers(innermost, member, use, layers), member), signature);
 }
 
 /** A static field stays on the original class, whose own code may change it. */

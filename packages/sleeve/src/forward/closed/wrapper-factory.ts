@@ -6,7 +6,7 @@ import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirr
 import { privateDepth } from "../private-arguments.ts";
 import { borrowsOf } from "./borrowed.ts";
 import { BoundMethods, boundMethod, type OwnMethodUses } from "./bound-methods.ts";
-import type { Forwarder, OwnMethod, RawForwarder } from "./forwarders.ts";
+import { createEntry, type Forwarder, type OwnMethod, type RawForwarder } from "./forwarders.ts";
 import { lateMemberPrototype, wrapSetter } from "./late-member-prototype.ts";
 import { wrapperClasses } from "./live-wrappers.ts";
 import { type BareMember, bareMember, type Shape, toRaw, type WrapperFactory } from "./shape.ts";
@@ -197,7 +197,7 @@ function layeredForwarder(
   if (outermost === innermost) return bare;
   const failing = use === "call" ? failingLayers(layers, member) : undefined;
   const create = () =>
-    failing ? rejectingMethod(outermost, member, failing.isAsync) : useThrough(outermost, member);
+    failing ? rejectingMethod(outermost, member, failing.isAsync) : createEntry(outermost, member);
   return { named: withSignature(create(), bare.named), raw: create() };
 }
 
@@ -224,18 +224,9 @@ export function callThroughLayers(innermost: Next, member: Member, layers: reado
   return failing ? rejectingLike(outermost, failing.isAsync) : outermost;
 }
 
-/** Returns a method that passes its calls through the layers. */
-export function useThrough(outermost: Next, member: Member): RawForwarder {
-  return {
-    method(this: object, ...args: unknown[]): unknown {
-      return outermost({ member, args, wrapper: this, context: undefined });
-    },
-  }.method;
-}
-
 /** Returns a layered function as a method that looks like another function. */
 export function methodThrough(outermost: Next, member: Member, original: Callable): RawForwarder {
-  return withKindOf(original, useThrough(outermost, member));
+  return withKindOf(original, createEntry(outermost, member));
 }
 
 /** Returns the descriptor of a property that one or two functions forward to. */
