@@ -16,16 +16,34 @@ const suites = {
   analysis: () => import("./analysis/suite.mjs"),
 };
 
-const { values, positionals } = parseArgs({
-  allowPositionals: true,
-  options: { json: { type: "boolean" }, quick: { type: "boolean" }, node: { type: "string" } },
-});
+const USAGE = `Run: npm run bench -- SUITE [--json] [--quick] [--node VERSION], with one of: ${Object.keys(suites).join(", ")}.`;
 
+const { values, positionals } = readArguments();
+if (values.help) {
+  console.log(USAGE);
+  process.exit(0);
+}
 const [name = ""] = positionals;
-if (!Object.hasOwn(suites, name)) {
-  console.error(
-    `There is no suite "${name}". Run: npm run bench -- SUITE [--json] [--quick] [--node VERSION], with one of: ${Object.keys(suites).join(", ")}.`,
-  );
+if (!Object.hasOwn(suites, name)) fail(name ? `There is no suite "${name}".` : "No suite is named.");
+
+function readArguments() {
+  try {
+    return parseArgs({
+      allowPositionals: true,
+      options: {
+        json: { type: "boolean" },
+        quick: { type: "boolean" },
+        node: { type: "string" },
+        help: { type: "boolean" },
+      },
+    });
+  } catch (error) {
+    return fail(error.message);
+  }
+}
+
+function fail(problem) {
+  console.error(`${problem} ${USAGE}`);
   process.exit(2);
 }
 

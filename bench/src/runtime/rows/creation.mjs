@@ -1,4 +1,4 @@
-import { decorate, inContext, layer } from "sleeve";
+import { decorate, inContext, layer, withArguments } from "sleeve";
 
 const TIMES = 2_000;
 
@@ -57,6 +57,35 @@ export const rows = {
   "create.fields.10": fields(10),
   "create.fields.30": fields(30),
 };
+
+/** A class is planned once, and its instances need no wrapper. */
+rows["create.class"] = {
+  against: "a subclass by hand that checks the argument of the method",
+  make: () => {
+    const [Decorated, Written] = [classOf(3), classOf(3)];
+    const Watched = decorate(Decorated, notNegative);
+    class Subclass extends Written {
+      deepEnoughFor(draught) {
+        return super.deepEnoughFor(draught < 0 ? 0 : draught);
+      }
+    }
+    return [Watched, Subclass].map((Class) => {
+      const construct = new Function(
+        "Class",
+        `return () => { let deep = 0; for (let time = 0; time < ${TIMES * 5}; time++) if (new Class().deepEnoughFor(3)) deep += 1; return deep; }`,
+      );
+      return construct(Class);
+    });
+  },
+};
+
+const notNegative = layer(
+  "notNegative",
+  {
+    call: (next) => (call) => next(withArguments(call, [call.args[0] < 0 ? 0 : call.args[0]])),
+  },
+  { only: ["deepEnoughFor"] },
+);
 
 class Ledger {
   #booked = 0;

@@ -385,7 +385,58 @@ export const rows = {
     against: "the changed argument by hand",
     make: () => [level(decorate(new Gauge(), notNegative)), level(new OwnByHand(new Gauge()))],
   },
+  "layer.class": {
+    against: "a subclass by hand that changes the argument",
+    make: () => [level(new (decorate(Gauge, notNegative))()), level(new OwnSubclass())],
+  },
+  "layer.watchers": {
+    against: "four counts before and after each call, fused by hand",
+    make: () => [level(decorate(new Gauge(), ...counting())), level(new CountedByHand(new Gauge()))],
+  },
 };
+
+class OwnSubclass extends Gauge {
+  level(hour, gauge) {
+    return super.level(hour < 0 ? 0 : hour, gauge);
+  }
+}
+
+const counts = [{ calls: 0 }, { calls: 0 }, { calls: 0 }, { calls: 0 }];
+const counting = () =>
+  counts.map((count, index) => {
+    const add = () => {
+      count.calls = (count.calls + 1) | 0;
+    };
+    return layer(`count ${index}`, {
+      watch: () => () => {
+        add();
+        return add;
+      },
+    });
+  });
+
+const [first, second, third, fourth] = counts;
+
+class CountedByHand {
+  #gauge;
+  constructor(gauge) {
+    this.#gauge = gauge;
+  }
+  level(hour, gauge) {
+    this.#count();
+    try {
+      return this.#gauge.level(hour, gauge);
+    } finally {
+      this.#count();
+    }
+  }
+  #count() {
+    first.calls = (first.calls + 1) | 0;
+    second.calls = (second.calls + 1) | 0;
+    third.calls = (third.calls + 1) | 0;
+    fourth.calls = (fourth.calls + 1) | 0;
+  }
+}
 
 const notNegative = layer("notNegative", {
   call: (next) => (call) => next(withArguments(call, [call.args[0] < 0 ? 0 : call.args[0], call.args[1]])),

@@ -77,17 +77,22 @@ export function access(
   };
   const checked =
     (use: Use) =>
-    (next: Next, { label }: Member): Next =>
+    (next: Next, { label }: Member, isPrivate = false): Next =>
     (given) => {
       // A copy, so that the check and the subject see the same arguments, whatever list a layer outside passes.
-      const call = withArguments(given, copyArguments(given.args));
+      const call = isPrivate ? given : withArguments(given, copyArguments(given.args));
       const answer = decide(call, label, use);
-      if (answer instanceof Promise) return answer.then(pass, (cause) => pass(false, cause));
-      return pass(answer);
-      function pass(isAllowed: unknown, cause?: unknown): unknown {
-        if (isAllowed === true) return next(call);
-        throw denial(use, label, cause);
-      }
+      if (answer === true) return next(call);
+      if (!(answer instanceof Promise)) throw denial(use, label);
+      return answer.then(
+        (isAllowed) => {
+          if (isAllowed === true) return next(call);
+          throw denial(use, label);
+        },
+        (cause: unknown) => {
+          throw denial(use, label, cause);
+        },
+      );
     };
   const listed =
     (next: Next, { label }: Member): Next =>
@@ -103,7 +108,7 @@ export function access(
   return layer<never>(
     "access",
     {
-      call: (next, member) => rejectingLike(checked("call")(next, member), false),
+      call: (next, member, isPrivate) => rejectingLike(checked("call")(next, member, isPrivate), false),
       // Reading a method returns a function that is checked when it is called.
       read: (next, member) => (member.kind === "method" ? next : checked("read")(next, member)),
       write: checked("write"),
@@ -114,7 +119,7 @@ export function access(
   );
 }
 
-function denial(use: Use, member: string, cause: unknown): SleeveError {
+function denial(use: Use, member: string, cause?: unknown): SleeveError {
   const message = `Access denied: ${use} ${member}. Grant it in the function passed to access(), or call a member that is allowed.`;
   return new SleeveError("DENIED", message, cause === undefined ? undefined : { cause });
 }

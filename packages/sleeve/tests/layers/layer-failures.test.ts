@@ -67,6 +67,8 @@ describe("observing layers never break a call", () => {
       () => ({ around: () => undefined, ended() {} }),
       () => ({ around: (run: () => unknown) => { run(); run(); throw new Error("x"); }, ended() {} }),
       () => ({ around: (run: () => unknown) => run(), ended: async () => { throw new Error("x"); } }),
+      // A result that is no watch is ignored. An arrow function returns one easily.
+      () => 3, () => null, () => "rung", () => true, () => [], () => ({}),
     ]; // biome-ignore format: one a line
     for (const watch of watchers) {
       const before = calls;
@@ -76,6 +78,7 @@ describe("observing layers never break a call", () => {
     await new Promise((resolve) => setTimeout(resolve));
     onWarning.mockRestore();
     expect(warnings.filter((warning) => warning.includes('"odd"'))).toHaveLength(6);
+    expect(calls).toBe(2 * 13);
   });
 });
 

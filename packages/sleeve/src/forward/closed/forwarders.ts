@@ -46,7 +46,7 @@ type TemplateList<
 class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
   readonly #list: () => TemplateList<Args, Made>;
   readonly #created: (readonly CallSiteTemplate<Args, Made>[])[] = [];
-  readonly #indexOfKey = new Map<unknown, number>();
+  readonly #ofKeys = new Map<unknown, { readonly indexes: number[]; shared: number }>();
   #taken = 0;
 
   /** @param list returns the blocks; a function, so that bundlers can leave out an unused pool with its templates */
@@ -55,18 +55,25 @@ class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
   }
 
   /**
-   * Returns a template for a member with this key. Once all are taken, members with the same key share one, and all
-   * other members share the last.
+   * Returns a template for a member with this key. Once all are taken, members with the same key share those that it has,
+   * in turn, and members with new keys share the last.
+   *
+   * Engines optimise a place for a few classes, but not for several keys.
    *
    * @param isKept whether the forwarder is kept, so that it is worth a template of its own
    */
   take(key: unknown, isKept: boolean): CallSiteTemplate<Args, Made> {
     const size = this.#block(0).length;
     const last = this.#list().length * size - 1;
-    const isFree = isKept && this.#taken < last;
-    const index = isFree ? this.#taken++ : (this.#indexOfKey.get(key) ?? last);
-    if (isFree) this.#indexOfKey.set(key, index);
-    return this.#block(Math.floor(index / size))[index % size] as CallSiteTemplate<Args, Made>;
+    const ofKey = this.#ofKeys.get(key);
+    if (!isKept || this.#taken >= last) {
+      if (!ofKey) return this.#at(last);
+      return this.#at(ofKey.indexes[ofKey.shared++ % ofKey.indexes.length] as number);
+    }
+    const index = this.#taken++;
+    if (ofKey) ofKey.indexes.push(index);
+    else this.#ofKeys.set(key, { indexes: [index], shared: 0 });
+    return this.#at(index);
   }
 
   /**
@@ -74,8 +81,11 @@ class CallSitePool<Args extends readonly unknown[], Made = RawForwarder> {
    * member: an engine does not inline a function into itself.
    */
   next(): CallSiteTemplate<Args, Made> {
+    return this.#at(this.#taken++ % (this.#list().length * this.#block(0).length));
+  }
+
+  #at(index: number): CallSiteTemplate<Args, Made> {
     const size = this.#block(0).length;
-    const index = this.#taken++ % (this.#list().length * size);
     return this.#block(Math.floor(index / size))[index % size] as CallSiteTemplate<Args, Made>;
   }
 

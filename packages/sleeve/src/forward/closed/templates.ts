@@ -60,7 +60,7 @@ export class Forwarding {
     () => [
       (key, borrow) =>
         ({
-          method(this: Forwarding, ...args: unknown[]): unknown {
+          m(this: Forwarding, ...args: unknown[]): unknown {
             let subject: Subject;
             try {
               subject = this.#s;
@@ -70,7 +70,7 @@ export class Forwarding {
             const result = (subject[key] as Method)(...args);
             return typeof result === "object" && result === subject ? this : result;
           },
-        }).method,
+        }).m,
     ],
   ];
 
@@ -81,7 +81,7 @@ export class Forwarding {
     () => [
       (key, borrow, exchange) =>
         ({
-          method(this: Forwarding, ...args: unknown[]): unknown {
+          m(this: Forwarding, ...args: unknown[]): unknown {
             let subject: Subject;
             try {
               subject = this.#s;
@@ -101,7 +101,7 @@ export class Forwarding {
             const result = (subject[key] as Method)(...args);
             return typeof result === "object" && result === subject ? this : result;
           },
-        }).method,
+        }).m,
     ],
   ];
 
@@ -202,10 +202,10 @@ export class Forwarding {
     () => [
       (outermost, member) =>
         ({
-          method(this: object, ...args: unknown[]): unknown {
+          m(this: object, ...args: unknown[]): unknown {
             return outermost({ member, args, wrapper: this, context: undefined });
           },
-        }).method,
+        }).m,
     ],
   ];
 

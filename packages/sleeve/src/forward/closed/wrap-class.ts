@@ -1,9 +1,15 @@
 import { endsWith, sourceText } from "../../shared/intrinsics.ts";
-import { type Callable, type Member, memberOfFunction } from "../../surface/member.ts";
+import { type Callable, isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
 import { findOnChain, findProperty } from "../../surface/prototype-chain.ts";
 import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
 import type { Layer, Next, Use } from "../call.ts";
-import { mirrorFunction, type Signature, withSignature } from "../mirror-function.ts";
+import {
+  functionKind,
+  mirrorFunction,
+  type Signature,
+  withKindOf,
+  withSignature,
+} from "../mirror-function.ts";
 import { boundMethod } from "./bound-methods.ts";
 import { createEntry, type RawForwarder } from "./forwarders.ts";
 import { callThroughLayers, constructThrough, ownMethodUses, throughLayers } from "./wrapper-factory.ts";
@@ -35,14 +41,15 @@ export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Clas
     "construct",
     layers,
   );
-  class Wrapper {
-    constructor(...args: unknown[]) {
-      // biome-ignore lint/correctness/noConstructorReturn: the innermost layer makes the object, by the class itself
+  // A derived class, because V8 creates a hidden class for each object that a class makes for another base class.
+  class Wrapper extends Subject {
+    // @ts-expect-error No `super` call: the innermost layer makes the object, by the class itself.
+    // biome-ignore lint/correctness/noUnreachableSuper: the same
+    constructor(...args: never[]) {
+      // biome-ignore lint/correctness/noConstructorReturn: the same
       return construct({ member, args, wrapper: new.target, context: undefined }) as object;
     }
   }
-  Object.setPrototypeOf(Wrapper, Subject);
-  Object.setPrototypeOf(Wrapper.prototype, Subject.prototype);
   withSignature(Wrapper as never, Subject);
   layerMembers(Wrapper.prototype, Subject.prototype, inheritedMembers(Subject.prototype, new Set()), layers);
   const statics = ownMembers(Subject).filter(({ key }) => !RESERVED_KEYS.has(key));
@@ -128,24 +135,43 @@ function layeredMethod(
   layers: readonly Layer<never>[],
   isOwn: boolean,
 ): Callable | undefined {
-  const { key } = member;
-  const invoke: Next = ({ wrapper, args }) => {
-    const method = Reflect.get(subject, key, wrapper) as RawForwarder;
-    return args.length < 2
-      ? callWithFewArguments(method, wrapper, args)
-      : Reflect.apply(method, wrapper, args);
-  };
+  const fn = findProperty(subject, member.key)?.descriptor.value as Callable;
+  const invoke = methodCall(subject, member.key, fn);
   const outermost = callThroughLayers(invoke, member, layers);
-  const fn = findProperty(subject, key)?.descriptor.value as Callable;
   if (outermost === invoke && !isOwn) return undefined;
+  if (functionKind(fn) === "method") return withKindOf(fn, createEntry(outermost, member));
   return mirrorFunction(fn, {
     call: (wrapper, args) => outermost({ member, args, wrapper, context: undefined }),
     construct: constructThrough(fn, member, layers),
   });
 }
 
-function callWithFewArguments(method: RawForwarder, wrapper: object, args: readonly unknown[]): unknown {
-  return args.length === 0 ? method.call(wrapper) : method.call(wrapper, args[0]);
+/** Returns the innermost call of a class's method. It is looked up in each call, because it may have been replaced. */
+function methodCall(subject: object, key: PropertyKey, known: Callable): Next {
+  const methods = subject as Record<PropertyKey, unknown>;
+  const method = known as RawForwarder;
+  const replaced: Next = ({ wrapper, args }) =>
+    Reflect.apply(Reflect.get(subject, key, wrapper) as RawForwarder, wrapper, args);
+  return (call) => {
+    let found: unknown;
+    try {
+      found = methods[key];
+    } catch {
+      // An accessor has taken its place, which fails on the prototype.
+    }
+    if (found !== known) return replaced(call);
+    const { wrapper, args } = call;
+    switch (args.length) {
+      case 0:
+        return method.call(wrapper);
+      case 1:
+        return method.call(wrapper, args[0]);
+      case 2:
+        return method.call(wrapper, args[0], args[1]);
+      default:
+        return Reflect.apply(method, wrapper, args);
+    }
+  };
 }
 
 type ThroughLayers = [
@@ -204,7 +230,6 @@ function forwardStaticFields(
  */
 function fieldLayering(layers: readonly Layer<never>[]): (made: object) => object {
   const values = new WeakMap<object, Map<PropertyKey, unknown>>();
-  const met = new Map<string, Map<PropertyKey, PropertyDescriptor | undefined>>();
   const valuesOf = (made: object) => {
     const found = values.get(made) ?? new Map<PropertyKey, unknown>();
     values.set(made, found);
@@ -238,19 +263,32 @@ function fieldLayering(layers: readonly Layer<never>[]): (made: object) => objec
       };
     return { get: read, set: write, enumerable, configurable: true };
   };
+  /** Decides once for each key and kind of value. `null` if no layer applies. */
+  const known = { property: new Map<PropertyKey, Decision>(), method: new Map<PropertyKey, Decision>() };
+  // If all layers name their members, the other fields need not be looked at.
+  const named = layers.every(({ only }) => only)
+    ? [...new Set(layers.flatMap(({ only = [] }) => only as readonly (string | symbol)[]))]
+    : undefined;
   return (made) => {
     if (layers.length === 0) return made;
-    for (const member of ownMembers(made)) {
-      if (!member.configurable || (member.kind !== "property" && member.kind !== "method")) continue;
-      const ofKind = met.get(member.kind) ?? new Map<PropertyKey, PropertyDescriptor | undefined>();
-      met.set(member.kind, ofKind);
-      if (!ofKind.has(member.key)) ofKind.set(member.key, descriptorOf(member));
-      const descriptor = ofKind.get(member.key);
-      if (!descriptor) continue;
-      const value: unknown = Reflect.get(made, member.key);
-      valuesOf(made).set(member.key, value);
-      Object.defineProperty(made, member.key, descriptor);
+    const keys = named ?? Reflect.ownKeys(made);
+    for (let index = 0; index < keys.length; index++) {
+      const key = keys[index] as string | symbol;
+      const field = Object.getOwnPropertyDescriptor(made, key);
+      if (!field?.configurable || field.get || field.set) continue;
+      const value: unknown = field.value;
+      const ofKind = known[typeof value === "function" && !isClass(value) ? "method" : "property"];
+      let descriptor = ofKind.get(key);
+      if (descriptor === undefined) {
+        descriptor = descriptorOf(memberOf(key, field, true)) ?? null;
+        ofKind.set(key, descriptor);
+      }
+      if (descriptor === null) continue;
+      valuesOf(made).set(key, value);
+      Object.defineProperty(made, key, descriptor);
     }
     return made;
   };
 }
+
+type Decision = PropertyDescriptor | null;
