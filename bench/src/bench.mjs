@@ -1,7 +1,9 @@
 /**
  * npm run bench -- SUITE [--json] [--quick] [--node 20|22|24]
+ * npm run bench -- runtime --chromium [--json] [--quick]
  *
- * With --node, the suite runs on that version of Node.js, whose binary comes from the npm registry.
+ * With --node, the suite runs on that version of Node.js, whose binary comes from the npm registry. With --chromium, the rows
+ * that browsers can run are measured in Chromium.
  *
  * Each row is the median of paired runs: what is measured and what it is measured against take turns in one
  * process, so that a slow moment of the machine falls on both.
@@ -16,7 +18,7 @@ const suites = {
   analysis: () => import("./analysis/suite.mjs"),
 };
 
-const USAGE = `Run: npm run bench -- SUITE [--json] [--quick] [--node VERSION], with one of: ${Object.keys(suites).join(", ")}.`;
+const USAGE = `Run: npm run bench -- SUITE [--json] [--quick] [--node VERSION | --chromium], with one of: ${Object.keys(suites).join(", ")}.`;
 
 const { values, positionals } = readArguments();
 if (values.help) {
@@ -34,6 +36,7 @@ function readArguments() {
         json: { type: "boolean" },
         quick: { type: "boolean" },
         node: { type: "string" },
+        chromium: { type: "boolean" },
         help: { type: "boolean" },
       },
     });
@@ -46,6 +49,8 @@ function fail(problem) {
   console.error(`${problem} ${USAGE}`);
   process.exit(2);
 }
+
+if (values.chromium && name !== "runtime") fail("Only the suite runtime has rows for Chromium.");
 
 if (values.node !== undefined && !process.version.startsWith(`v${values.node}.`)) {
   const binary = await installNode(values.node);
@@ -61,14 +66,17 @@ if (values.node !== undefined && !process.version.startsWith(`v${values.node}.`)
   process.exit(spawnSync(binary, args, { stdio: "inherit" }).status ?? 2);
 }
 
-const { run } = await suites[name]();
-const rows = await run({ quick: values.quick === true });
-const result = { suite: name, node: process.version, rows };
+const suite = await suites[name]();
+const quick = values.quick === true;
+const { browser, rows } = values.chromium
+  ? await suite.runInChromium({ quick })
+  : { browser: undefined, rows: await suite.run({ quick }) };
+const result = { suite: name, node: process.version, ...(browser && { browser }), rows };
 
 if (values.json) console.log(JSON.stringify(result, null, 2));
 else {
   console.log(
-    `${name}, Node ${process.version}; ratio is the median of paired runs, low and high its 10th and 90th percentile\n`,
+    `${name}, ${browser ?? `Node ${process.version}`}; ratio is the median of paired runs, low and high its 10th and 90th percentile\n`,
   );
   const width = Math.max(...rows.map((row) => row.name.length));
   for (const { name: row, against, ratio, low, high, value } of rows) {

@@ -3,8 +3,8 @@ import { join } from "node:path";
 import { brotliCompressSync } from "node:zlib";
 import { build } from "vite";
 
-/** Returns the size of a bundle of some exports: minified, and compressed with Brotli. */
-export async function bundled(exported) {
+/** Bundles some exports for browsers. Returns the minified code, and its size compressed with Brotli. */
+export async function bundleOf(exported) {
   const folder = join(import.meta.dirname, "../../.bundle");
   mkdirSync(folder, { recursive: true });
   try {
@@ -23,7 +23,7 @@ export async function bundled(exported) {
     });
     const { output } = Array.isArray(result) ? result[0] : result;
     const code = output.map((chunk) => chunk.code ?? "").join("");
-    return { minified: code.length, compressed: brotliCompressSync(code).length };
+    return { code, compressed: brotliCompressSync(code).length };
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }

@@ -1,8 +1,3 @@
-import { mkdirSync, writeFileSync } from "node:fs";
-import { pathToFileURL } from "node:url";
-
-const folder = new URL("../../dist/", import.meta.url);
-
 /**
  * A program of several classes: subjects, hand-written wrappers, and for each member a client that calls
  * it in a loop of its own. Loaded anew for each contender, so that none sees the others' types.
@@ -10,11 +5,9 @@ const folder = new URL("../../dist/", import.meta.url);
  * @param {{ classes: number, members: number }} size
  * @param {string} contender
  */
-export async function loadPopulation({ classes, members }, contender) {
-  mkdirSync(folder, { recursive: true });
-  const file = new URL(`population-${classes}x${members}.mjs`, folder);
-  writeFileSync(file, populationSource(classes, members));
-  return import(`${pathToFileURL(file.pathname).href}?contender=${encodeURIComponent(contender)}`);
+export function loadPopulation({ classes, members }, contender) {
+  const source = `${populationSource(classes, members)}\n// ${contender}`;
+  return import(/* @vite-ignore */ `data:text/javascript,${encodeURIComponent(source)}`);
 }
 
 function populationSource(classes, members) {

@@ -1,7 +1,7 @@
 import { execFileSync } from "node:child_process";
 import { paired, pairedInTime } from "../paired.mjs";
 
-const FILES = ["layers", "stacks", "open", "wrappers", "creation"];
+const FILES = ["forwarding", "layers", "stacks", "open", "wrappers", "creation"];
 
 /** Measures each row in a process of its own, as programs have, so that none uses up call sites for another. */
 export async function rowsInProcesses({ quick }) {

@@ -1,12 +1,13 @@
 import { decorate, layer } from "sleeve";
 import { paired } from "../paired.mjs";
-import { bundled } from "./bundle.mjs";
-import { byProxy, contender, wrapByHand } from "./contender.mjs";
+import { bundleOf } from "./bundle.mjs";
+import { contender } from "./contender.mjs";
 import { creation } from "./creation.mjs";
 import { memoryOfAMillion } from "./memory.mjs";
 import { rowsInProcesses } from "./row.mjs";
-import { rowsInARow } from "./rows.mjs";
 import { start } from "./start.mjs";
+
+export { rowsInChromium as runInChromium } from "./chromium.mjs";
 
 /** @returns {Promise<{ name: string, against: string, ratio: number, low: number, high: number }[]>} */
 export async function run({ quick }) {
@@ -15,24 +16,6 @@ export async function run({ quick }) {
   const row = (name, against, measured, baseline) => {
     rows.push({ name, against, ...paired(measured, baseline, turns) });
   };
-
-  for (const [name, size, times] of [
-    ["forward.runtime.single", { classes: 1, members: 12 }, 100_000],
-    ["forward.runtime.population", { classes: 40, members: 12 }, 4_000],
-    ["forward.runtime.crowd", { classes: 150, members: 12 }, 1_000],
-  ]) {
-    const sleeve = await contender(size, "sleeve", (subject) => decorate(subject), times);
-    row(name, "hand-written", sleeve, await contender(size, "hand-written", wrapByHand, times));
-    if (size.classes > 40) continue;
-    row(
-      "forward.es-proxy",
-      `an ES Proxy, ${size.classes === 1 ? "one class" : "40 classes"}`,
-      sleeve,
-      await contender(size, "es-proxy", byProxy, times),
-    );
-  }
-
-  rows.push(...rowsInARow({ quick }));
 
   rows.push(...(await rowsInProcesses({ quick })));
 
@@ -57,7 +40,7 @@ export async function run({ quick }) {
     ["bundle.adapter", "{ adapter }", 3000],
     ["bundle.all", "*", 16_000],
   ]) {
-    const { compressed } = await bundled(exported);
+    const { compressed } = await bundleOf(exported);
     const ratio = compressed / budget;
     rows.push({
       name,

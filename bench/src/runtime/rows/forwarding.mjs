@@ -1,0 +1,31 @@
+import { decorate } from "sleeve";
+import { byProxy, contender, wrapByHand } from "../contender.mjs";
+
+const rowOf = (size, times, kind) => ({
+  against: "hand-written",
+  make: async () => [
+    await contender(size, "sleeve", (subject) => decorate(subject), times, kind),
+    await contender(size, "hand-written", wrapByHand, times, kind),
+  ],
+});
+
+const proxyRow = (size, times) => ({
+  against: `an ES Proxy, ${size.classes === 1 ? "one class" : `${size.classes} classes`}`,
+  make: async () => [
+    await contender(size, "sleeve", (subject) => decorate(subject), times),
+    await contender(size, "es-proxy", byProxy, times),
+  ],
+});
+
+const [one, forty, crowd] = [1, 40, 150].map((classes) => ({ classes, members: 12 }));
+
+/** Calls without layers: each member in a loop of its own, or twelve in a row. */
+export const rows = {
+  "forward.runtime.single": rowOf(one, 100_000, "clients"),
+  "forward.es-proxy": proxyRow(one, 100_000),
+  "forward.runtime.population": rowOf(forty, 4_000, "clients"),
+  "forward.es-proxy.population": proxyRow(forty, 4_000),
+  "forward.runtime.crowd": rowOf(crowd, 1_000, "clients"),
+  "forward.runtime.row": rowOf(one, 50_000, "rows"),
+  "forward.runtime.row.population": rowOf(forty, 2_000, "rows"),
+};
