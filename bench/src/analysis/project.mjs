@@ -12,9 +12,17 @@ export declare class Gauge {
 export declare function sum(values: number[], start?: number): number;
 `;
 
-/** Writes a project in which one file in ten uses an outside package. Returns its folder. */
-export function generateProject(fileCount) {
-  const root = join(import.meta.dirname, `../../dist/project-${fileCount}`);
+/**
+ * Kinds of projects:
+ * - `plain`: one file in ten uses an outside package, and types are cheap to check;
+ * - `everywhere`: every file uses the package;
+ * - `heavy`: as `plain`, with recursive conditional, mapped and template types in each file;
+ * - `javascript`: as `plain`, in JavaScript with JSDoc types.
+ *
+ * Writes a project of one kind. Returns its folder.
+ */
+export function generateProject(fileCount, kind = "plain") {
+  const root = join(import.meta.dirname, `../../dist/project-${kind}-${fileCount}`);
   rmSync(root, { recursive: true, force: true });
   const write = (file, text) => writeFileSync(join(root, file), text);
   mkdirSync(join(root, "node_modules/vendor"), { recursive: true });
@@ -32,9 +40,14 @@ export function generateProject(fileCount) {
     noEmit: true,
     skipLibCheck: true,
     types: [],
+    ...(kind === "javascript" && { allowJs: true, checkJs: true, strict: false }),
   };
   write("tsconfig.json", JSON.stringify({ compilerOptions, include: ["src"] }));
-  for (let index = 0; index < fileCount; index++) write(`src/module${index}.ts`, moduleSource(index));
+  for (let index = 0; index < fileCount; index++) {
+    const code = moduleSource(index, kind);
+    if (kind === "javascript") write(`src/module${index}.js`, withoutTypes(code));
+    else write(`src/module${index}.ts`, code);
+  }
   write("src/target.ts", "export interface Level { metres(): Promise<number> }\n");
   write(
     "src/wrapper.ts",
@@ -51,8 +64,8 @@ export function generateProject(fileCount) {
   return root;
 }
 
-function moduleSource(index) {
-  const isOutside = index % 10 === 0;
+function moduleSource(index, kind) {
+  const isOutside = kind === "everywhere" || index % 10 === 0;
   const before = index - 1;
   const imports = [
     isOutside && 'import { Gauge, sum, type Reading } from "vendor";',
@@ -79,6 +92,7 @@ export interface State${index} {
   list: readonly number[];
   ${isOutside ? "reading?: Reading;" : ""}
 }
+${kind === "heavy" ? heavyTypes(index) : ""}
 ${functions.join("\n")}
 
 export function first${index}(state: State${index}): number {
@@ -87,4 +101,35 @@ export function first${index}(state: State${index}): number {
   return ${index > 0 && index % 50 !== 0 ? `first${before}(earlier) + ` : ""}step${index}_0(state, 2);
 }
 `;
+}
+
+/** Types that take the compiler several times as long as the rest of a file. */
+function heavyTypes(index) {
+  return `
+type Paths${index}<Value, Depth extends readonly unknown[] = []> = Depth["length"] extends 5
+  ? never
+  : { [Key in keyof Value & string]: Value[Key] extends object ? Key | \`\${Key}.\${Paths${index}<Value[Key], [...Depth, Key]>}\` : Key }[keyof Value & string];
+type At${index}<Value, Path extends string> = Path extends \`\${infer Key}.\${infer Rest}\`
+  ? Key extends keyof Value ? At${index}<Value[Key], Rest> : never
+  : Path extends keyof Value ? Value[Path] : never;
+interface Tree${index} { a: { b: { c: { d: number; e: string }; f: State${index} }; g: boolean[] }; h: { i: { j: { k: Date } } }; l${index}: string }
+declare function at${index}<Path extends Paths${index}<Tree${index}>>(tree: Tree${index}, path: Path): At${index}<Tree${index}, Path>;
+export function looked${index}(tree: Tree${index}): number {
+  const found = { depth: at${index}(tree, "a.b.c.d"), name: at${index}(tree, "a.b.c.e"), day: at${index}(tree, "h.i.j.k"), own: at${index}(tree, "l${index}") };
+  return found.depth + found.name.length + found.day.getTime() + found.own.length;
+}`;
+}
+
+/** The module in JavaScript: the types of functions become JSDoc. */
+function withoutTypes(code) {
+  return code
+    .replace(/export interface \w+ \{[^}]*\}/g, "")
+    .replace(/,? ?type \w+/g, "")
+    .replace(/import \{ (\w+) \} from "\.\/module(\d+)\.js";/g, 'import { $1 } from "./module$2.js";')
+    .replace(
+      /export function (\w+)\(state: \w+(, factor: number)?\): number \{/g,
+      (_, name, factor) =>
+        `/** @param {{ amount: number, label: string, list: readonly number[] }} state${factor ? " @param {number} factor" : ""} @returns {number} */\nexport function ${name}(state${factor ? ", factor" : ""}) {`,
+    )
+    .replace(/const earlier: \w+ =/g, "const earlier =");
 }

@@ -20,6 +20,7 @@ export async function run({ quick }) {
   return [
     imports(quick),
     { name: "survey.members", against, ...paired(() => surveyAnew(folder), compile, turns) },
+    ...["everywhere", "heavy", "javascript"].map((kind) => membersOf(kind, files, turns)),
     {
       name: "check",
       against,
@@ -45,6 +46,17 @@ export async function run({ quick }) {
       ),
     },
   ];
+}
+
+/** A first survey down to members, of another kind of project. */
+function membersOf(kind, files, turns) {
+  const folder = generateProject(files, kind);
+  const compile = () => command([tsc, "--noEmit", "-p", folder], [0, 1, 2]);
+  return {
+    name: `survey.members.${kind}`,
+    against: `tsc --noEmit on ${counted(files)}`,
+    ...paired(() => surveyAnew(folder), compile, turns),
+  };
 }
 
 /** A draft of the package that one file in ten imports, which is not written. */

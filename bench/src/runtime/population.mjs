@@ -2,17 +2,18 @@
  * A program of several classes: subjects, hand-written wrappers, and for each member a client that calls
  * it in a loop of its own. Loaded anew for each contender, so that none sees the others' types.
  *
- * @param {{ classes: number, members: number }} size
+ * @param {{ classes: number, members: number, areNamesOwn?: boolean }} size `areNamesOwn`: no two classes have a member
+ *   name in common
  * @param {string} contender
  */
-export function loadPopulation({ classes, members }, contender) {
-  const source = `${populationSource(classes, members)}\n// ${contender}`;
+export function loadPopulation(size, contender) {
+  const source = `${populationSource(size)}\n// ${contender}`;
   return import(/* @vite-ignore */ `data:text/javascript,${encodeURIComponent(source)}`);
 }
 
-function populationSource(classes, members) {
+function populationSource({ classes, members, areNamesOwn = false }) {
   const indexes = Array.from({ length: classes }, (_, index) => index);
-  return `${indexes.map((index) => classSource(index, members)).join("\n")}
+  return `${indexes.map((index) => classSource(index, members, areNamesOwn)).join("\n")}
 export const subjects = [${indexes.map((index) => `Subject${index}`)}];
 export const handWritten = [${indexes.map((index) => `Forward${index}`)}];
 export const clients = [${indexes.map((index) => `client${index}`)}];
@@ -22,10 +23,11 @@ export const rows = [${indexes.map((index) => `row${index}`)}];
 
 const PARAMETERS = ["a", "b", "c"];
 
-function classSource(index, members) {
+function classSource(index, members, areNamesOwn) {
   const list = Array.from({ length: members }, (_, member) => {
     const parameters = PARAMETERS.slice(0, member % 4);
-    return { name: `member${member}`, parameters, sum: ["this.total", ...parameters, member].join(" + ") };
+    const name = `member${areNamesOwn ? `${index}_` : ""}${member}`;
+    return { name, parameters, sum: ["this.total", ...parameters, member].join(" + ") };
   });
   return `
 export class Subject${index} {

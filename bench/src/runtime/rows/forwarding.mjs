@@ -26,6 +26,7 @@ export const rows = {
   "forward.runtime.population": rowOf(forty, 4_000, "clients"),
   "forward.es-proxy.population": proxyRow(forty, 4_000),
   "forward.runtime.crowd": rowOf(crowd, 1_000, "clients"),
+  "forward.runtime.crowd.names": rowOf({ ...crowd, areNamesOwn: true }, 1_000, "clients"),
   "forward.runtime.row": rowOf(one, 50_000, "rows"),
   "forward.runtime.row.population": rowOf(forty, 2_000, "rows"),
 };

@@ -1,3 +1,4 @@
+import { statSync } from "node:fs";
 import { basename, join, sep } from "node:path";
 import { watch } from "chokidar";
 import { CliError, type Problem } from "../errors.ts";
@@ -15,6 +16,11 @@ export interface WatchEvents {
 
 /** Time to wait for further saves before checking, in milliseconds. Editors save several files at once. */
 const SETTLE = 40;
+
+/** Time after which the files of a check are looked at again, in milliseconds. */
+const LOOK_AGAIN = 400;
+
+type FileChange = "changed" | "created" | "deleted";
 
 const IGNORED = /^(node_modules|\.git|\.hg|dist|coverage)$/;
 
@@ -34,21 +40,42 @@ export async function watchCheck(
   let project = open();
   const { root } = project;
   const checkAll = () => checkProject(project, config, { today, recorded: recordedFindingsIn(root) });
-  const kinds = new Map<string, "changed" | "created" | "deleted">();
+  const kinds = new Map<string, FileChange>();
   let timer: NodeJS.Timeout | undefined;
+  let looking: NodeJS.Timeout | undefined;
+  let fail: (error: unknown) => void = () => {};
   let running: Promise<void> = Promise.resolve();
+
+  const note = (kind: FileChange, path: string): void => {
+    if (!matters(path, root)) return;
+    kinds.set(path, kind);
+    clearTimeout(timer);
+    timer = setTimeout(() => {
+      running = running.then(check);
+      running.catch(fail);
+    }, SETTLE);
+  };
+
+  /** A file may have been read half-written, before its watcher was there to see the rest. */
+  const lookAgain = (stamps: ReadonlyMap<string, string>): void => {
+    clearTimeout(looking);
+    looking = setTimeout(() => {
+      for (const [path, stamp] of stamps) if (stampOf(path) !== stamp) note("changed", path);
+    }, LOOK_AGAIN);
+  };
 
   const check = async (): Promise<void> => {
     const start = clock.now();
     const batch = [...kinds];
     kinds.clear();
+    lookAgain(new Map(batch.map(([path]) => [path, stampOf(path)])));
     try {
       if (batch.some(([path]) => isConfig(path, root))) {
         config = await freshConfig(folder, tsconfig, config, onProblem);
         project.close();
         project = open();
       } else {
-        const of = (kind: string) => batch.flatMap(([path, each]) => (each === kind ? [path] : []));
+        const of = (kind: FileChange) => batch.flatMap(([path, change]) => (change === kind ? [path] : []));
         project = project.after({ changed: of("changed"), created: of("created"), deleted: of("deleted") });
       }
       const changed = batch.map(([path]) => relativeTo(root, path)).sort();
@@ -68,22 +95,17 @@ export async function watchCheck(
     const first = clock.now();
     onChecked(checkAll(), [], clock.now() - first);
     await new Promise<void>((resolve, reject) => {
-      const note = (kind: "changed" | "created" | "deleted") => (path: string) => {
-        if (!matters(path, root)) return;
-        kinds.set(path, kind);
-        clearTimeout(timer);
-        timer = setTimeout(() => {
-          running = running.then(check);
-          running.catch(reject);
-        }, SETTLE);
-      };
-      watcher.on("change", note("changed")).on("add", note("created")).on("unlink", note("deleted"));
+      fail = reject;
+      watcher.on("change", (path) => note("changed", path));
+      watcher.on("add", (path) => note("created", path));
+      watcher.on("unlink", (path) => note("deleted", path));
       watcher.on("error", reject);
       if (signal.aborted) resolve();
       signal.addEventListener("abort", () => resolve(), { once: true });
     });
   } finally {
     clearTimeout(timer);
+    clearTimeout(looking);
     await watcher.close();
     await running.catch(() => {});
     project.close();
@@ -104,6 +126,12 @@ async function freshConfig(
     onProblem(error);
     return last;
   }
+}
+
+/** Identifies the content of a file, as far as its entry in the folder does. */
+function stampOf(path: string): string {
+  const stats = statSync(path, { throwIfNoEntry: false });
+  return stats ? `${stats.mtimeMs} ${stats.size}` : "";
 }
 
 function matters(path: string, root: string): boolean {

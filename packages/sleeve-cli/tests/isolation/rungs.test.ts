@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { join } from "node:path";
 import { expect, test } from "vitest";
-import { installed, project, sleeve } from "../harness.ts";
+import { installed, project, sampled, sleeve } from "../harness.ts";
 
 const TSC = createRequire(import.meta.url)
   .resolve("typescript/package.json")
@@ -213,9 +213,12 @@ const OWN: readonly (readonly [
   ],
 ];
 
-/** All forms in one project, each with a module and a consumer of its own. */
+/** The forms that are isolated in this run. */
+const CHOSEN = sampled(OWN, 3);
+
+/** The chosen forms in one project, each with a module and a consumer of its own. */
 function isolateForms(): ReadonlyMap<string, { readonly quality: Quality; readonly target: string }> {
-  const files = OWN.flatMap(([, declaration, main], index) => {
+  const files = CHOSEN.flatMap(([, declaration, main], index) => {
     const name = `kit${index}`;
     const type = declaration.includes("export =") ? "commonjs" : "module";
     const manifest = { name, version: "1.0.0", type, types: "index.d.ts" };
@@ -230,7 +233,7 @@ function isolateForms(): ReadonlyMap<string, { readonly quality: Quality; readon
     "package.json": '{ "name": "office", "type": "module" }',
     "tsconfig.json": JSON.stringify({ compilerOptions: SETTINGS, include: ["src"] }),
   });
-  const found = OWN.map(([form], index) => {
+  const found = CHOSEN.map(([form], index) => {
     const drafted = sleeve(root, "draft", `kit${index}`, "--write", "--json");
     expect([form, drafted.stderr]).toEqual([form, ""]);
     expect([form, sleeve(root, "move", `kit${index}`, "--write", "--uncommitted").code]).toEqual([form, 0]);
@@ -251,7 +254,7 @@ const FORMS_TIMEOUT = 300_000;
 
 test("each form of a declaration becomes types of our own", { timeout: FORMS_TIMEOUT }, () => {
   const isolated = isolateForms();
-  for (const [form, , , ...lines] of OWN) {
+  for (const [form, , , ...lines] of CHOSEN) {
     const { quality, target } = isolated.get(form) as { quality: Quality; target: string };
     expect([form, ...target.split("\n")]).toEqual(expect.arrayContaining([form, ...lines]));
     expect([form, quality.members.aliased + quality.members.reexported + quality.types.aliased]).toEqual([

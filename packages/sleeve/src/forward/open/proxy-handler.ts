@@ -53,7 +53,7 @@ class OpenHandler {
   readonly #isSealed: boolean;
   readonly #methods = new PrivateMap<PropertyKey, ShownFunction>();
   readonly #plans: MemberPlans;
-  /** Whether the wrapper stands for the object as a receiver. A function that must keep its layers is an exception. */
+  /** Whether the wrapper represents the object as a receiver. A function that must keep its layers is an exception. */
   readonly #isReceiver: boolean;
   #ownWrapper: object | undefined;
 
