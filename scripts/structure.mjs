@@ -31,7 +31,7 @@ const LAYERS = {
     "project",
     "conformance",
     "isolation",
-    "check draft drift exports move results surface survey",
+    "check draft drift exports move results surface survey wrap",
     "report",
   ],
 };

@@ -13,10 +13,19 @@ const documents = join(import.meta.dirname, "../packages/sleeve-cli/src/document
 const folder = join(import.meta.dirname, "../packages/sleeve-cli/schemas");
 const load = (file) => createJiti(import.meta.url).import(join(documents, file));
 
-const [check, draft, drift, exported, move, survey, surface, outside, contract] = await Promise.all(
-  ["check", "draft", "drift", "exports", "move", "survey", "surface", "outside-surface", "contract"].map(
-    (name) => load(`${name}-document.ts`),
-  ),
+const [check, draft, drift, exported, move, survey, surface, outside, contract, wrap] = await Promise.all(
+  [
+    "check",
+    "draft",
+    "drift",
+    "exports",
+    "move",
+    "survey",
+    "surface",
+    "outside-surface",
+    "contract",
+    "wrap",
+  ].map((name) => load(`${name}-document.ts`)),
 );
 
 const schemas = {
@@ -32,6 +41,7 @@ const schemas = {
   surface: surface.surfaceSchema,
   surfaces: outside.surfaceRecordSchema,
   survey: survey.surveySchema,
+  wrap: wrap.wrapSchema,
 };
 
 mkdirSync(folder, { recursive: true });

@@ -11,6 +11,7 @@ import { reportCommand } from "./results/definition.ts";
 import { surfaceCommand } from "./surface/definition.ts";
 import { surveyCommand } from "./survey/definition.ts";
 import { VERSION } from "./version.ts";
+import { wrapCommand } from "./wrap/definition.ts";
 
 // Each command loads its implementation when it runs, so that `sleeve --help` does not load the compiler.
 const commands = [
@@ -22,6 +23,7 @@ const commands = [
   exportsCommand,
   reportCommand,
   surfaceCommand,
+  wrapCommand,
 ];
 
 const program = new Command("sleeve")

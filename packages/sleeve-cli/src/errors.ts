@@ -48,6 +48,10 @@ export type ErrorCode =
   | "NOT_ISOLATED"
   /** What would be written does not compile. */
   | "DOES_NOT_COMPILE"
+  /** A generated file was edited manually, so it is not overwritten. */
+  | "EDITED"
+  /** A file exists that was not generated, so it is not overwritten. */
+  | "NOT_GENERATED"
   /** The command needs a git repository. */
   | "NO_REPOSITORY"
   /** There are uncommitted changes. */

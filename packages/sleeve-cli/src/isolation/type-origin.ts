@@ -1,3 +1,4 @@
+import type { Program } from "../compiler/program.ts";
 import type { CompilerSymbol } from "../compiler/syntax.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { builtInOfPath } from "../project/packages/packages.ts";
@@ -16,7 +17,9 @@ export function originIn(project: OpenProject, outside: string): (path: string) 
 /** Returns the name under which a file of the project exports a declaration. */
 export function exportedAsIn({
   program,
-}: OpenProject): (path: string, symbol: CompilerSymbol) => string | undefined {
+}: {
+  readonly program: Program;
+}): (path: string, symbol: CompilerSymbol) => string | undefined {
   return (path, symbol) => {
     for (const [name, exported] of program.exportsOf(path)) if (exported.id === symbol.id) return name;
     return undefined;

@@ -1,0 +1,48 @@
+import { Command, Option } from "@commander-js/extra-typings";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import { printRecovery, runCommand } from "../command-line/run-command.ts";
+
+export const wrapCommand = new Command("wrap")
+  .description("Generate a wrapper of a type as source (dry run unless --write)")
+  .argument("<type>", "the type to wrap, as file#export or package#export")
+  .argument(...FOLDER)
+  .addOption(
+    new Option("--as <kind>", "what to generate")
+      .choices(["forwarder"] as const)
+      .default("forwarder" as const),
+  )
+  .option("--to <file>", "the generated file, relative to the project")
+  .option("--name <class>", "name of the generated class")
+  .option("--write", "write the file")
+  .option("--check", "write nothing, and end with 1 if the file is missing or stale")
+  .addOption(jsonOption())
+  .addOption(tsconfigOption())
+  .addOption(traceOption())
+  .action((type, folder, options) =>
+    runCommand(options, async () => {
+      const [{ runWrap }, { wrapText }, { jsonText }, { coloursFor }] = await Promise.all([
+        import("./command.ts"),
+        import("../report/wrap-text.ts"),
+        import("../report/json.ts"),
+        import("../report/terminal.ts"),
+      ]);
+      const { as: kind, to, name, tsconfig, check } = options;
+      const write = options.write === true && check !== true;
+      const { result, isWritten, recovery, problems } = await runWrap({
+        type,
+        kind,
+        folder,
+        tsconfig,
+        to,
+        name,
+        write,
+      });
+      printRecovery(recovery);
+      process.stdout.write(
+        options.json
+          ? jsonText({ ...result, isWritten, problems })
+          : wrapText(result, isWritten, coloursFor(process.stdout)),
+      );
+      return { problems, hasFindings: check === true && result.state !== "the same" };
+    }),
+  );

@@ -1,0 +1,262 @@
+import { isPublic, labelOf } from "../compiler/symbols.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  type Node,
+  type Signature,
+  SignatureKind,
+  SymbolFlags,
+  SyntaxKind,
+  type Type,
+  TypeFlags,
+} from "../compiler/typescript.ts";
+import { Uncopiable } from "../types/type-names.ts";
+import { docOf, isReadonly, keyText } from "../types/type-text.ts";
+import type { TypeWriter } from "../types/type-writer.ts";
+import { type Parameter, parametersIn } from "./parameters.ts";
+import type { ReferencedTypes } from "./referenced-types.ts";
+
+/** One way to call a member, as source. */
+export interface WrittenSignature {
+  /** `<T>(left: T, right?: T): T` */
+  readonly text: string;
+  readonly parameters: readonly Parameter[];
+  readonly result: string;
+  /** Whether the result may be an object of the target's type, and so the subject itself. */
+  readonly mayBeTarget: boolean;
+}
+
+/** A member of a target, with the forms in which a generated class can declare it, the best first. */
+export interface WrapMember {
+  readonly name: string;
+  /** The key as it is declared and accessed: `heightAt`, `"content-type"`, `[Symbol.iterator]`. */
+  readonly key: string;
+  readonly doc: string | undefined;
+  readonly forms: readonly MemberForm[];
+}
+
+export type MemberForm = MethodForm | PropertyForm;
+
+export interface MethodForm {
+  readonly kind: "method";
+  readonly signatures: readonly WrittenSignature[];
+}
+
+export interface PropertyForm {
+  readonly kind: "property";
+  /** The type that a read returns. */
+  readonly type: string;
+  /** The type that a write takes; `undefined` for a member that is only read. */
+  readonly written: string | undefined;
+  /** Whether it is a method, which is read as a function. */
+  readonly isFunction: boolean;
+  /** The type that a read is asserted to have, because the compiler does not infer it. */
+  readonly assertion: string | undefined;
+}
+
+/** A member that cannot be generated. */
+export interface RefusedMember {
+  readonly name: string;
+  readonly reason: string;
+}
+
+export interface TargetMembers {
+  readonly members: readonly WrapMember[];
+  readonly refused: readonly RefusedMember[];
+}
+
+/** What writes types as source. */
+export interface Writing {
+  readonly checker: Checker;
+  readonly writer: TypeWriter;
+  readonly names: ReferencedTypes;
+}
+
+/** A type that is longer than this is named by its member instead: `Crane["lift"]`. In characters. */
+const LONGEST_TYPE = 240;
+
+/**
+ * Reads the public members of a type.
+ *
+ * @param target the source of the type, for types that can only be named as those of its members
+ */
+export function membersOf(writing: Writing, type: Type, target: string): TargetMembers {
+  const { checker } = writing;
+  const properties = checker
+    .getPropertiesOfType(type)
+    .filter((property) => isPublic(property) && (property.flags & SymbolFlags.Prototype) === 0);
+  const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
+  const reader = new MemberReader(writing, type, target);
+  const members: WrapMember[] = [];
+  const refused = signatureKinds(checker, type);
+  properties.forEach((property, index) => {
+    const propertyType = types[index];
+    const key = keyText(property);
+    const name = labelOf(property);
+    if (!propertyType) return;
+    if (key.startsWith("[") && !WELL_KNOWN.test(key))
+      refused.push({
+        name: name.replace(/^(?:__@|\[Symbol\.)(\w+).*$/, "[$1]"),
+        reason: "its key is a symbol that no name leads to",
+      });
+    else members.push({ name, key, ...reader.read(property, propertyType, key) });
+  });
+  return { members, refused };
+}
+
+/** Keys that are symbols of the language. */
+const WELL_KNOWN =
+  /^\[Symbol\.(asyncDispose|asyncIterator|dispose|hasInstance|isConcatSpreadable|iterator|match|matchAll|metadata|replace|search|species|split|toPrimitive|toStringTag|unscopables)\]$/;
+
+class MemberReader {
+  readonly #checker: Checker;
+  readonly #writer: TypeWriter;
+  readonly #names: ReferencedTypes;
+  readonly #type: Type;
+  readonly #target: string;
+
+  constructor({ checker, writer, names }: Writing, type: Type, target: string) {
+    this.#checker = checker;
+    this.#writer = writer;
+    this.#names = names;
+    this.#type = type;
+    this.#target = target;
+  }
+
+  read(property: CompilerSymbol, type: Type, key: string): Pick<WrapMember, "doc" | "forms"> {
+    const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
+    const isMethod = (property.flags & SymbolFlags.Method) !== 0;
+    const calls = this.#checker.getSignaturesOfType(
+      isOptional ? (this.#checker.getNonNullableType(type) ?? type) : type,
+      SignatureKind.Call,
+    );
+    const index = key.startsWith("[") ? `typeof ${key.slice(1, -1)}` : JSON.stringify(property.name);
+    const doc = docOf(this.#checker, property, calls);
+    if (isMethod && !isOptional && calls.length > 0) return { doc, forms: this.#methodForms(calls, index) };
+    const isFunction = isMethod && calls.length > 0;
+    const isOnlyRead = isReadonly(property) || isMethod;
+    const setter = setterTypeOf(this.#checker, property);
+    const set = setter && this.#written(setter, "in");
+    const formOf = (text: string, assertion?: string): PropertyForm => ({
+      kind: "property",
+      type: text,
+      written: isOnlyRead ? undefined : (set ?? text),
+      isFunction,
+      assertion: assertion ?? (isFunction ? text : undefined),
+    });
+    const own = `${this.#target}[${index}]`;
+    const required = `Required<${this.#target}>[${index}]`;
+    const written = isOptional ? undefined : this.#written(type, "out");
+    return {
+      doc,
+      forms: [
+        ...(written === undefined ? [] : [formOf(written)]),
+        formOf(own),
+        // With `exactOptionalPropertyTypes`, no getter can have an optional type.
+        ...(isOptional ? [formOf(required, required)] : []),
+      ],
+    };
+  }
+
+  #methodForms(calls: readonly Signature[], index: string): readonly MemberForm[] {
+    const own = `${this.#target}[${index}]`;
+    // Such a function is called on something else than the object that it is read from.
+    if (calls.some((call) => this.#isForOthers(call)))
+      return [{ kind: "property", type: own, written: undefined, isFunction: false, assertion: undefined }];
+    const signatures = attempt(() => calls.map((call) => this.#signatureOf(call)));
+    const isShort = signatures?.every(({ text }) => text.length <= 2 * LONGEST_TYPE) === true;
+    const [only] = calls;
+    const isPlain = only !== undefined && calls.length === 1 && only.getTypeParameters().length === 0;
+    return [
+      ...(signatures && isShort ? [{ kind: "method" as const, signatures }] : []),
+      ...(isPlain ? [{ kind: "method" as const, signatures: [this.#indexedSignature(only, own)] }] : []),
+      ...[own, "never"].map((assertion) => ({
+        kind: "property" as const,
+        type: own,
+        written: undefined,
+        isFunction: true,
+        assertion,
+      })),
+    ];
+  }
+
+  /** Whether a function declares a `this` that the target is not. */
+  #isForOthers(signature: Signature): boolean {
+    const receiver = signature.getThisParameter();
+    const type = receiver && this.#checker.getTypeOfSymbol(receiver);
+    return type !== undefined && !this.#checker.isTypeAssignableTo(this.#type, type);
+  }
+
+  #signatureOf(signature: Signature): WrittenSignature {
+    const written =
+      attempt(() => this.#writer.signature(signature, "out", ": ")) ?? this.#names.declared(signature);
+    const { parameters, text, result } = parametersIn(written);
+    if (parameters.some(({ name }) => name === "")) throw new Uncopiable("it takes its parameters apart");
+    return { text, parameters, result, mayBeTarget: this.#mayBeTarget(signature, result) };
+  }
+
+  /** Names the parameters as those of the member. */
+  #indexedSignature(signature: Signature, own: string): WrittenSignature {
+    const returned = this.#checker.getReturnTypeOfSignature(signature);
+    const result = (returned && this.#written(returned, "out")) ?? `ReturnType<${own}>`;
+    const parameter = { name: "args", isRest: true, isOptional: false, type: `Parameters<${own}>` };
+    return {
+      text: `(...args: ${parameter.type}): ${result}`,
+      parameters: [parameter],
+      result,
+      mayBeTarget: this.#mayBeTarget(signature, result),
+    };
+  }
+
+  /** Whether a result may be an object of the target's type, and so the subject itself. */
+  #mayBeTarget(signature: Signature, result: string): boolean {
+    if (result === "this") return true;
+    const returned = this.#checker.getReturnTypeOfSignature(signature);
+    return (
+      returned !== undefined && !isVoid(returned) && this.#checker.isTypeAssignableTo(this.#type, returned)
+    );
+  }
+
+  /** Returns the source of a type; `undefined` if it cannot be written, or only at length. */
+  #written(type: Type, direction: "in" | "out"): string | undefined {
+    const text = attempt(() => this.#writer.write(type, direction));
+    return text !== undefined && text.length <= LONGEST_TYPE ? text : undefined;
+  }
+}
+
+/** Call, construct and index signatures are not members of a class. */
+function signatureKinds(checker: Checker, type: Type): RefusedMember[] {
+  const refused: RefusedMember[] = [];
+  if (checker.getSignaturesOfType(type, SignatureKind.Call).length > 0)
+    refused.push({ name: "()", reason: "an instance of a class cannot be called" });
+  if (checker.getSignaturesOfType(type, SignatureKind.Construct).length > 0)
+    refused.push({ name: "new ()", reason: "an instance of a class cannot be constructed" });
+  if (checker.getIndexInfosOfType(type).length > 0)
+    refused.push({ name: "[]", reason: "a class cannot forward keys that are not known" });
+  return refused;
+}
+
+function isVoid({ flags }: Type): boolean {
+  return (flags & (TypeFlags.Void | TypeFlags.Undefined | TypeFlags.TypeParameter)) !== 0;
+}
+
+/** Returns the type that a setter takes, if it is declared apart from the getter. */
+function setterTypeOf(checker: Checker, property: CompilerSymbol): Type | undefined {
+  if ((property.flags & SymbolFlags.SetAccessor) === 0) return undefined;
+  const setter = property.declarations
+    .map((declaration) => declaration.resolve())
+    .find((node) => node?.kind === SyntaxKind.SetAccessor) as
+    | (Node & { parameters?: readonly (Node & { type?: Node })[] })
+    | undefined;
+  const type = setter?.parameters?.[0]?.type;
+  return type && checker.getTypeFromTypeNode(type as never);
+}
+
+function attempt<Result>(write: () => Result): Result | undefined {
+  try {
+    return write();
+  } catch (error) {
+    if (!(error instanceof Uncopiable)) throw error;
+    return undefined;
+  }
+}

@@ -1,0 +1,105 @@
+import { existsSync } from "node:fs";
+import { basename, dirname, extname, join, resolve } from "node:path";
+import { CliError } from "../errors.ts";
+import { stemOf } from "../isolation/file-language.ts";
+import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
+import { nearestName } from "../nearest-name.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import { Packages } from "../project/packages/packages.ts";
+import type { SourceText } from "../project/source-text.ts";
+import { isWithin } from "../project/writing/within.ts";
+import { asTypeName } from "../types/type-text.ts";
+import type { TargetSource } from "./target.ts";
+
+/** What the user says of the place of a wrapper. */
+export interface PlaceOptions {
+  readonly type: string;
+  readonly to?: string | undefined;
+  readonly name?: string | undefined;
+}
+
+/** Where a wrapper is generated, and what it wraps. */
+export interface WrapPlace extends TargetSource {
+  readonly root: string;
+  readonly path: string;
+  readonly className: string;
+  /** The file that exports the type, unless it is of a package. */
+  readonly source: SourceText | undefined;
+  readonly specifierTo: (path: string) => string;
+}
+
+/**
+ * Finds the type's file, and the file of the wrapper.
+ *
+ * @throws {CliError} `NO_SUCH_FILE`, `BAD_OPTION`
+ */
+export function placeOf(project: OpenProject, { type, to, name }: PlaceOptions): WrapPlace {
+  const { root } = project;
+  const [module = "", exportName = ""] = type.split("#");
+  if (module === "" || exportName === "")
+    throw new CliError("BAD_OPTION", `${type} names no export. Write it as file#export or package#export.`);
+  const className =
+    name ?? `${asTypeName(exportName === "default" ? stemOf(basename(module)) : exportName)}Forwarder`;
+  if (!/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(className))
+    throw new CliError(
+      "BAD_OPTION",
+      `--name ${className} is not a name of a class. Write it as an identifier.`,
+    );
+  const source = sourceOf(project, module);
+  const file =
+    to ?? join(source ? dirname(source.file) : defaultFolder(root), fileNameFor(className, source));
+  const path = resolve(root, file);
+  if (!isWithin(root, file))
+    throw new CliError("BAD_OPTION", `--to ${file} is outside the project. Name a file within ${root}.`);
+  if (!/\.[cm]?ts$/.test(path) || path.endsWith(".d.ts"))
+    throw new CliError("BAD_OPTION", `--to ${file} is no TypeScript file. Give it the ending .ts.`);
+  const config = project.program.configOf(source?.path ?? path);
+  if (!project.program.wouldList(config, [path]))
+    throw new CliError(
+      "BAD_OPTION",
+      `${basename(config)} does not include ${file}, so it cannot be checked. Name another file with --to, or include this one.`,
+    );
+  const ending = endingOf(source, project.sources, project.program.importEnding());
+  const specifierTo = (target: string) => specifierBetween(path, target, ending);
+  return {
+    given: type,
+    specifier: source ? specifierTo(source.path) : module,
+    exportName,
+    root,
+    path,
+    className,
+    source,
+    specifierTo,
+  };
+}
+
+/** Returns the file of the project that a type is named with; `undefined` for a package. */
+function sourceOf(project: OpenProject, module: string): SourceText | undefined {
+  const file = module.replace(/^\.\//, "");
+  const source = project.sources.find((source) => source.file === file);
+  const isFile = /^\.|\.[cm]?[jt]sx?$/.test(module);
+  // Names of packages may end as those of files.
+  if (source || !isFile || new Packages().find(module, join(project.root, "package.json"))) return source;
+  const meant = nearestName(
+    file,
+    project.sources.map((source) => source.file),
+  );
+  throw new CliError(
+    "NO_SUCH_FILE",
+    `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Give its path from the project's folder."}`,
+  );
+}
+
+function defaultFolder(root: string): string {
+  return existsSync(join(root, "src")) ? "src" : ".";
+}
+
+/** Names a file as the project's files are named: `tide-table-forwarder.ts`, `TideTableForwarder.ts`. */
+function fileNameFor(className: string, source: SourceText | undefined): string {
+  const stem = source ? stemOf(basename(source.file)) : "";
+  const ending = source && /\.[cm]ts$/.test(source.file) ? extname(source.file) : ".ts";
+  if (/^\p{Lu}/u.test(stem)) return `${className}${ending}`;
+  if (/[a-z]\p{Lu}/u.test(stem)) return `${className.charAt(0).toLowerCase()}${className.slice(1)}${ending}`;
+  const words = className.replace(/(?<=[\p{Ll}\d])(?=\p{Lu})/gu, stem.includes("_") ? "_" : "-");
+  return `${words.toLowerCase()}${ending}`;
+}

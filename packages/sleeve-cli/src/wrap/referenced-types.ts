@@ -1,0 +1,204 @@
+import {
+  type Checker,
+  type CompilerSymbol,
+  type Node,
+  type Signature,
+  SymbolFlags,
+  SyntaxKind,
+  type Type,
+} from "../compiler/typescript.ts";
+import { localParametersOf } from "../types/data-types.ts";
+import { declaredWords } from "../types/declared-source.ts";
+import type { OutsidePaths } from "../types/outside-paths.ts";
+import type { TypeOrigin } from "../types/type-imports.ts";
+import { TypeImports } from "../types/type-imports.ts";
+import { type Direction, type TypeNames, Uncopiable } from "../types/type-names.ts";
+import { asTypeName } from "../types/type-text.ts";
+
+export interface ReferencedTypesOptions {
+  readonly checker: Checker;
+  readonly originOf: (path: string) => TypeOrigin;
+  /** The name under which one of our files exports something. */
+  readonly exportedAs: (path: string, symbol: CompilerSymbol) => string | undefined;
+  /** How the types of an outside module are reached. */
+  readonly paths: OutsidePaths;
+  /** Names that are not available. */
+  readonly taken: ReadonlySet<string>;
+}
+
+/** An import of a generated file: from one of our files, a built-in module, or an outside module. */
+export interface ReferencedImport {
+  readonly name: string;
+  readonly local: string;
+  readonly from: { readonly path: string } | { readonly specifier: string };
+}
+
+/**
+ * Names types by importing them from where they are exported. A type that nothing exports is written out, and one that
+ * cannot be written out is an error.
+ */
+export class ReferencedTypes implements TypeNames {
+  readonly #options: ReferencedTypesOptions;
+  readonly #imports: TypeImports;
+  readonly #outside = new Map<string, ReferencedImport>();
+  #write: (type: Type, direction: Direction) => string = () => "unknown";
+
+  constructor(options: ReferencedTypesOptions) {
+    this.#options = options;
+    this.#imports = new TypeImports(options.exportedAs, (name) => this.#isTaken(name));
+  }
+
+  /** Sets the writer that writes type arguments. */
+  writeWith(write: (type: Type, direction: Direction) => string): void {
+    this.#write = write;
+  }
+
+  imports(): readonly ReferencedImport[] {
+    return [...this.#imports.all(), ...this.#outside.values()];
+  }
+
+  attempt<Result>(write: () => Result): Result {
+    return write();
+  }
+
+  nameOf(symbol: CompilerSymbol, type: Type, direction: Direction): string | undefined {
+    const isMember = (symbol.flags & SymbolFlags.EnumMember) !== 0;
+    const owner = isMember ? symbol.getParent() : undefined;
+    if (owner) {
+      const name = this.bareName(owner);
+      return name && `${name}.${symbol.name}`;
+    }
+    const name = this.bareName(symbol);
+    if (name !== undefined) return `${name}${this.#arguments(symbol, type, direction)}`;
+    // An alias stands for a type that can be written; an interface or class is something of its own.
+    if ((symbol.flags & SymbolFlags.TypeAlias) !== 0) return undefined;
+    throw new Uncopiable(`${symbol.name} is not exported`);
+  }
+
+  nameOfValue(symbol: CompilerSymbol): string | undefined {
+    return this.bareName(symbol);
+  }
+
+  /** There is nothing below a name. @throws {Uncopiable} */
+  aliasOf(symbol: CompilerSymbol): never {
+    throw new Uncopiable(`${symbol.name} is not exported`);
+  }
+
+  isAliased(): boolean {
+    return false;
+  }
+  constrain(): void {}
+  need(): void {}
+  takesInstances(): boolean {
+    return false;
+  }
+  isOnlyReceiver(): boolean {
+    return false;
+  }
+  isWanted(): boolean {
+    return true;
+  }
+  wanted(_member: CompilerSymbol, signatures: readonly Signature[]): readonly Signature[] {
+    return signatures;
+  }
+  called(): readonly Signature[] {
+    return [];
+  }
+  mostArguments(): undefined {
+    return undefined;
+  }
+
+  /** Returns a signature as its declaration writes it. @throws {Uncopiable} */
+  declared({ declaration }: Signature): string {
+    const node = declaration?.resolve() as
+      | { typeParameters?: readonly never[]; parameters?: readonly never[]; type?: never }
+      | undefined;
+    if (!node?.type || !node.parameters) throw new Uncopiable("its declaration does not state its types");
+    const list = (nodes: readonly never[]) => nodes.map((part) => this.words(part)).join(", ");
+    const { typeParameters = [] } = node;
+    const generic = typeParameters.length > 0 ? `<${list(typeParameters)}>` : "";
+    return `${generic}(${list(node.parameters)}): ${this.words(node.type)}`;
+  }
+
+  /** Returns the source of a declared type, parameter or type parameter. @throws {Uncopiable} */
+  words(node: Node): string {
+    return declaredWords(
+      this.#options.checker,
+      node,
+      () => {},
+      (symbol) => {
+        const name = this.bareName(symbol);
+        if (name === undefined) throw new Uncopiable(`${symbol.name} is not exported`);
+        return name;
+      },
+    );
+  }
+
+  /** Returns a name without type arguments; `undefined` for a type to write out. */
+  bareName(symbol: CompilerSymbol): string | undefined {
+    const path = symbol.declarations[0]?.path;
+    if (path === undefined) return undefined;
+    switch (this.#options.originOf(path)) {
+      case "language":
+        return isReachable(symbol) ? this.#imports.globalName(symbol) : undefined;
+      case "ours":
+        return this.#options.exportedAs(path, symbol) === undefined
+          ? undefined
+          : this.#imports.nameOfOurs(symbol, path);
+      case "outside":
+        return this.#outsideName(symbol);
+    }
+  }
+
+  #outsideName(symbol: CompilerSymbol): string | undefined {
+    const path = this.#options.paths.to(symbol);
+    const [first, ...inner] = path?.names ?? [];
+    if (!path || first === undefined) return undefined;
+    const key = `${path.specifier} ${first}`;
+    let found = this.#outside.get(key);
+    if (!found) {
+      const exported = first === "default" ? symbol.name : first;
+      const wanted = NOT_A_TYPE.test(exported) ? asTypeName(exported) : exported;
+      let local = wanted;
+      for (let count = 2; this.#isTaken(local); count++) local = `${wanted}${count}`;
+      found = { name: first, local, from: { specifier: path.specifier } };
+      this.#outside.set(key, found);
+    }
+    return [found.local, ...inner].join(".");
+  }
+
+  #isTaken(name: string): boolean {
+    return this.#options.taken.has(name) || [...this.#outside.values()].some(({ local }) => local === name);
+  }
+
+  #arguments(symbol: CompilerSymbol, type: Type, direction: Direction): string {
+    const { checker } = this.#options;
+    const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
+    const all = isAlias
+      ? type.getAliasTypeArguments()
+      : type.isTypeReference()
+        ? checker.getTypeArguments(type)
+        : [];
+    // The compiler may append the type of `this` to the declared parameters.
+    const count = isAlias ? all.length : localParametersOf(checker.getDeclaredTypeOfSymbol(symbol)).length;
+    const written = all.slice(0, count).map((argument) => this.#write(argument, direction));
+    return written.length > 0 ? `<${written.join(", ")}>` : "";
+  }
+}
+
+/** Whether a type of the language or of a built-in module is global or exported, rather than private to its module. */
+function isReachable(symbol: CompilerSymbol): boolean {
+  if (symbol.getParent() !== undefined) return true;
+  for (let node = symbol.declarations[0]?.resolve(); node; node = node.parent) {
+    const { name } = node as Node & { name?: Node };
+    if (node.kind === SyntaxKind.ModuleDeclaration && name?.kind === SyntaxKind.StringLiteral) return false;
+    if (node.kind === SyntaxKind.SourceFile) return !IS_MODULE.test(node.getText());
+  }
+  return true;
+}
+
+/** Names of exports that a type cannot have. */
+const NOT_A_TYPE =
+  /^(any|as|asserts|bigint|boolean|const|default|delete|enum|export|extends|false|function|in|infer|is|keyof|never|new|null|number|object|out|readonly|string|symbol|true|typeof|undefined|unique|unknown|void)$/;
+
+const IS_MODULE = /^\s*(?:import|export)\b/m;

@@ -1,0 +1,99 @@
+import type { MemberForm, MethodForm, PropertyForm, WrapMember } from "../members.ts";
+import type { WrapTarget } from "../target.ts";
+
+/** A line of source, and the member that it belongs to. */
+export interface MemberLine {
+  readonly text: string;
+  readonly member?: string;
+}
+
+/**
+ * Writes a class that implements a target, and forwards every member to another object. A member that returns that object
+ * returns the forwarder.
+ */
+export function forwarderLines(
+  { type, name, parameters, isImplementable }: WrapTarget,
+  className: string,
+  members: readonly ChosenMember[],
+): readonly MemberLine[] {
+  const clause = isImplementable ? `implements ${type} ` : "";
+  const head = [
+    `/** Forwards every member of a \`${name}\`. Extend it, and override members, to change some of them. */`,
+    `export class ${className}${parameters} ${clause}{`,
+    `  readonly #subject: ${type};`,
+    "",
+    `  constructor(subject: ${type}) {`,
+    "    this.#subject = subject;",
+    "  }",
+  ];
+  return [
+    ...head.map((text) => ({ text })),
+    ...members.flatMap(({ name: member, key, doc, form }) => [
+      { text: "" },
+      ...(doc === undefined ? [] : [{ text: `  /** ${doc} */`, member }]),
+      ...(form.kind === "method" ? methodLines(key, form, isImplementable) : propertyLines(key, form)).map(
+        (text) => ({
+          text,
+          member,
+        }),
+      ),
+    ]),
+    { text: "}" },
+    { text: "" },
+  ];
+}
+
+/** A member, in the form in which it is declared. */
+export interface ChosenMember extends Pick<WrapMember, "name" | "key" | "doc"> {
+  readonly form: MemberForm;
+}
+
+function methodLines(key: string, { signatures }: MethodForm, isImplementable: boolean): readonly string[] {
+  const [first, ...others] = signatures;
+  if (!first) return [];
+  const access = accessTo(key);
+  if (others.length > 0) {
+    const call = `Reflect.apply(${access}, this.#subject, args)`;
+    const mayBeTarget = signatures.some((signature) => signature.mayBeTarget);
+    return [
+      ...signatures.map(({ text }) => `  ${key}${text};`),
+      `  ${key}(...args: unknown[]): unknown {`,
+      ...(mayBeTarget
+        ? [`    const result: unknown = ${call};`, `    return ${SHOWN};`]
+        : [`    return ${call};`]),
+      "  }",
+    ];
+  }
+  const args = first.parameters.map(({ name, isRest }) => `${isRest ? "..." : ""}${name}`).join(", ");
+  const call = `${access}(${args})`;
+  const head = `  ${key}${first.text} {`;
+  if (first.result.startsWith("asserts ")) return [head, `    ${call};`, "  }"];
+  if (!first.mayBeTarget) return [head, `    return ${call};`, "  }"];
+  const shown =
+    first.result === "this"
+      ? `(${SHOWN}) as this`
+      : isImplementable
+        ? SHOWN
+        : `(${SHOWN}) as unknown as ${first.result}`;
+  return [head, `    const result = ${call};`, `    return ${shown};`, "  }"];
+}
+
+/** The result of a call, or the wrapper in place of the subject. */
+const SHOWN = "result === this.#subject ? this : result";
+
+function propertyLines(
+  key: string,
+  { type, written, isFunction, assertion }: PropertyForm,
+): readonly string[] {
+  const access = accessTo(key);
+  const found = isFunction ? `${access}?.bind(this.#subject)` : access;
+  const value = assertion === undefined ? found : `${found} as ${assertion}`;
+  const read = [`  get ${key}(): ${type} {`, `    return ${value};`, "  }"];
+  if (written === undefined) return read;
+  return [...read, "", `  set ${key}(value: ${written}) {`, `    ${access} = value;`, "  }"];
+}
+
+function accessTo(key: string): string {
+  if (key.startsWith("[")) return `this.#subject${key}`;
+  return key.startsWith('"') ? `this.#subject[${key}]` : `this.#subject.${key}`;
+}

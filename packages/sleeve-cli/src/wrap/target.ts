@@ -1,0 +1,146 @@
+import { isPublic } from "../compiler/symbols.ts";
+import {
+  type Checker,
+  type CompilerSymbol,
+  type Node,
+  SymbolFlags,
+  SyntaxKind,
+  type Type,
+  TypeFlags,
+} from "../compiler/typescript.ts";
+import { type Exported, exportedFrom, isUntyped, targetTypeOf } from "../conformance/exported.ts";
+import { CliError } from "../errors.ts";
+import type { OverlayProgram } from "../isolation/overlay-program.ts";
+import { nearestName } from "../nearest-name.ts";
+
+/** A type to wrap, as generated code names it. */
+export interface WrapTarget {
+  readonly checker: Checker;
+  readonly declared: Type;
+  readonly symbol: CompilerSymbol;
+  /** Its name in the generated file. */
+  readonly name: string;
+  /** The type with its own parameters: `Store<Key, Value>`. */
+  readonly type: string;
+  /** `<Key extends string, Value = Key>`, or empty. */
+  readonly parameters: string;
+  readonly typeParameters: readonly Type[];
+  readonly parameterNodes: readonly Node[];
+  /** A class with private or protected members can only be extended. */
+  readonly isImplementable: boolean;
+}
+
+/** Where a target is exported. */
+export interface TargetSource {
+  /** As the user names it: `src/tides.ts#TideTable`, `pg#Client`. */
+  readonly given: string;
+  readonly specifier: string;
+  readonly exportName: string;
+}
+
+/** The target, without what its writer adds. */
+export type FoundTarget = Omit<WrapTarget, "type" | "parameters">;
+
+/**
+ * Finds a target through a file that imports it, so that files of the project and packages are found in the same way.
+ *
+ * @throws {CliError} `NO_SUCH_EXPORT`, `NOT_INSTALLED`, `BAD_OPTION`
+ */
+export function findTarget(
+  {
+    program,
+    propose,
+  }: { readonly program: OverlayProgram["program"]; readonly propose: (text: string) => void },
+  path: string,
+  { given, specifier, exportName }: TargetSource,
+): FoundTarget {
+  propose(probeText(specifier, exportName));
+  const exported = exportedFrom(program, path, "Target");
+  const type =
+    exported && !exported.checker.isUnknownSymbol(exported.symbol) ? targetTypeOf(exported) : undefined;
+  if (!exported || !type || type.isErrorType())
+    throw noSuchExport(program, propose, path, { given, specifier, exportName });
+  if (
+    isUntyped(type) ||
+    (type.flags & TypeFlags.Object) === 0 ||
+    isList(exported, type) ||
+    !isNamed(exported.symbol)
+  )
+    throw new CliError(
+      "BAD_OPTION",
+      `${given} is ${describe(exported, type)}, which has no members to forward. Name an interface, a class or the type of an object.`,
+    );
+  const { checker, symbol } = exported;
+  const parameterNodes = typeParametersOf(exported);
+  const properties = checker.getPropertiesOfType(type);
+  if (properties.length === 0)
+    throw new CliError("BAD_OPTION", `${given} has no members to forward. Name a type that has some.`);
+  return {
+    checker,
+    declared: type,
+    symbol,
+    name: exportName === "default" ? symbol.name : exportName,
+    typeParameters: parameterNodes.flatMap((node) => checker.getTypeAtLocation(node) ?? []),
+    parameterNodes,
+    isImplementable: properties.every(isPublic),
+  };
+}
+
+/** The text of a file that imports and exports a target. */
+function probeText(specifier: string, exportName: string): string {
+  return `export { ${exportName} as Target } from ${JSON.stringify(specifier)};\n`;
+}
+
+const NAMED = SymbolFlags.Interface | SymbolFlags.TypeAlias | SymbolFlags.Class;
+
+function isNamed({ flags }: CompilerSymbol): boolean {
+  return (flags & NAMED) !== 0;
+}
+
+/** Returns the parameters of the type, which may share its name with a value. */
+function typeParametersOf({ symbol }: Exported): readonly Node[] {
+  const declaration = symbol.declarations
+    .map((handle) => handle.resolve())
+    .find((node) => node !== undefined && TYPE_DECLARATIONS.has(node.kind));
+  const { typeParameters = [] } = (declaration ?? {}) as { typeParameters?: readonly Node[] };
+  return typeParameters;
+}
+
+const TYPE_DECLARATIONS: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.InterfaceDeclaration,
+  SyntaxKind.ClassDeclaration,
+  SyntaxKind.TypeAliasDeclaration,
+]);
+
+function isList({ checker }: Exported, type: Type): boolean {
+  return checker.isArrayType(type) || checker.isTupleType(type);
+}
+
+function describe(exported: Exported, type: Type): string {
+  const { symbol } = exported;
+  if (isList(exported, type)) return "a list";
+  if ((type.flags & TypeFlags.Any) !== 0) return "`any`";
+  if (!isNamed(symbol)) return "a value";
+  return type.isUnionType() ? "a union" : "no object type";
+}
+
+function noSuchExport(
+  program: OverlayProgram["program"],
+  propose: (text: string) => void,
+  path: string,
+  { given, specifier, exportName }: TargetSource,
+): CliError {
+  propose(`export * from ${JSON.stringify(specifier)};\n`);
+  const names = [...program.exportsOf(path).keys()];
+  if (names.length === 0)
+    return new CliError(
+      "NO_SUCH_EXPORT",
+      `${given}: ${specifier} cannot be resolved, or exports nothing. Install it, or correct the name before #.`,
+    );
+  const meant = nearestName(exportName, names);
+  const shown = names.slice(0, 8).join(", ");
+  return new CliError(
+    "NO_SUCH_EXPORT",
+    `${given}: ${specifier} has no export ${exportName}.${meant ? ` Did you mean ${meant}?` : ` It exports ${shown}${names.length > 8 ? `, and ${names.length - 8} more` : ""}.`}`,
+  );
+}

@@ -1,0 +1,232 @@
+import type { TypeParameter } from "../compiler/typescript.ts";
+import { CliError } from "../errors.ts";
+import type { CompileError } from "../isolation/compile-errors.ts";
+import type { OverlayProgram } from "../isolation/overlay-program.ts";
+import { exportedAsIn, originIn } from "../isolation/type-origin.ts";
+import { compareText, Lines } from "../place.ts";
+import type { OpenProject } from "../project/open-project.ts";
+import { OutsidePaths } from "../types/outside-paths.ts";
+import { Uncopiable } from "../types/type-names.ts";
+import { TypeWriter } from "../types/type-writer.ts";
+import { membersOf, type WrapMember } from "./members.ts";
+import type { WrapPlace } from "./place.ts";
+import { type ReferencedImport, ReferencedTypes } from "./referenced-types.ts";
+import { type ChosenMember, forwarderLines, type MemberLine } from "./render/forwarder.ts";
+import { type FoundTarget, findTarget, type WrapTarget } from "./target.ts";
+
+/** A generated wrapper that compiles. */
+export interface VerifiedWrapper {
+  readonly text: string;
+  /** Number of members that it has. */
+  readonly members: number;
+  readonly readAsFunctions: ReadonlyMap<string, string>;
+  readonly refused: ReadonlyMap<string, string>;
+}
+
+/**
+ * Generates a wrapper and compiles it in the project. A member that does not compile as a method is read as a function; one that
+ * does not compile in that way either is left out.
+ *
+ * @throws {CliError} `DOES_NOT_COMPILE`, and the errors of finding the type
+ */
+export function verifyWrapper(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  place: WrapPlace,
+): VerifiedWrapper {
+  const { path } = place;
+  const { target, members: all, refused, imports } = read(project, overlays, place);
+  /** The form of each member that does not have its first, and the error of the one before. */
+  const lowered = new Map<string, { readonly form: number; readonly why: string }>();
+  let isImplementable = target.isImplementable && refused.size === 0;
+  for (;;) {
+    const members = all.flatMap((member): ChosenMember[] => {
+      const form = member.forms[lowered.get(member.name)?.form ?? 0];
+      return form && !refused.has(member.name) ? [{ ...member, form }] : [];
+    });
+    const lines = [
+      ...importLines(imports, target, members, place),
+      ...forwarderLines({ ...target, isImplementable }, place.className, members),
+    ];
+    const text = lines.map((line) => line.text).join("\n");
+    const errors = overlays.errorsWithin(new Map([[path, text]]), [path]);
+    if (errors.length === 0)
+      return { text, members: members.length, readAsFunctions: functionsAmong(members, lowered), refused };
+    const blamed = blamedBy(errors, text, lines);
+    if (blamed.size === 0 && !isImplementable) throw doesNotCompile(place, errors);
+    // Without the clause, the members that only follow from others are right.
+    if (blamed.size === 0) isImplementable = false;
+    const hasClause = isImplementable;
+    for (const [name, error] of blamed) {
+      const next = (lowered.get(name)?.form ?? 0) + 1;
+      const why = `the compiler reports: ${error.text}`;
+      if (next < (all.find((member) => member.name === name)?.forms.length ?? 0))
+        lowered.set(name, { form: next, why });
+      else {
+        // A member that is not the target's is left out only if it does not compile without the clause either.
+        if (error.code !== NOT_AS_IN_BASE || !hasClause) refused.set(name, why);
+        isImplementable = false;
+      }
+    }
+  }
+}
+
+/** Returns the methods that are read as functions, with the reasons. */
+function functionsAmong(
+  members: readonly ChosenMember[],
+  lowered: ReadonlyMap<string, { readonly why: string }>,
+): ReadonlyMap<string, string> {
+  const functions = members.filter(({ form }) => form.kind === "property" && form.isFunction);
+  return new Map(
+    functions.map(({ name }) => [
+      name,
+      lowered.get(name)?.why ?? "it is optional, or uses types that are not exported",
+    ]),
+  );
+}
+
+interface ReadTarget {
+  readonly target: WrapTarget;
+  readonly members: readonly WrapMember[];
+  readonly refused: Map<string, string>;
+  readonly imports: readonly ReferencedImport[];
+}
+
+function read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace): ReadTarget {
+  const { path, className, source, specifier } = place;
+  const { program } = overlays;
+  const propose = (text: string) => program.propose(new Map([[path, text]]));
+  const found = findTarget({ program, propose }, path, place);
+  const { checker, declared, symbol, typeParameters } = found;
+  const sites = source?.sites.filter((site) => !/^\.\.?\//.test(site.specifier)) ?? [];
+  const text = program.textOf(path);
+  const modules = source
+    ? sites.map((site) => ({ specifier: site.specifier, path: source.path, offset: site.offset }))
+    : [{ specifier, path, offset: text.indexOf(JSON.stringify(specifier)) }];
+  const names = new ReferencedTypes({
+    checker,
+    originOf: originIn(project, source ? "" : specifier),
+    exportedAs: exportedAsIn(overlays),
+    paths: new OutsidePaths(program, modules),
+    taken: new Set([className, "Reflect"]),
+  });
+  const writer = new TypeWriter(checker, names);
+  names.writeWith((type, direction) => writer.write(type, direction));
+  return writing(place, () =>
+    writer.inScope([declared, ...typeParameters], "alone", () => {
+      const name = names.bareName(symbol);
+      if (name === undefined)
+        throw new CliError(
+          "NO_SUCH_EXPORT",
+          `${place.given} is not exported by the file that declares it. Export it.`,
+        );
+      const parameters = typeParameters.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
+      const type = parameters.length > 0 ? `${name}<${parameters.join(", ")}>` : name;
+      const target: WrapTarget = {
+        ...found,
+        type,
+        parameters: typeParametersText(writer, names, found),
+      };
+      const { members, refused } = membersOf({ checker, writer, names }, declared, type);
+      return {
+        target,
+        members,
+        refused: new Map(refused.map(({ name, reason }) => [name, reason])),
+        imports: names.imports(),
+      };
+    }),
+  );
+}
+
+/** Runs what writes the head of the class, without which there is none. */
+function writing<Result>({ given }: WrapPlace, write: () => Result): Result {
+  try {
+    return write();
+  } catch (error) {
+    if (!(error instanceof Uncopiable)) throw error;
+    throw new CliError(
+      "DOES_NOT_COMPILE",
+      `The type parameters of ${given} cannot be written: ${error.reason}. Export what they name, or wrap a type of your own that extends it.`,
+    );
+  }
+}
+
+/** Returns the type parameters of the class: as the compiler resolves them or, if impossible, as they are declared. */
+function typeParametersText(
+  writer: TypeWriter,
+  names: ReferencedTypes,
+  { typeParameters, parameterNodes }: FoundTarget,
+): string {
+  try {
+    return writer.typeParameters(typeParameters as readonly TypeParameter[], "out");
+  } catch (error) {
+    if (!(error instanceof Uncopiable)) throw error;
+    return `<${parameterNodes.map((node) => names.words(node)).join(", ")}>`;
+  }
+}
+
+function importLines(
+  imports: readonly ReferencedImport[],
+  { type, parameters }: WrapTarget,
+  members: readonly ChosenMember[],
+  { specifierTo }: WrapPlace,
+): readonly MemberLine[] {
+  const source = [
+    type,
+    parameters,
+    ...members.flatMap(({ form }) =>
+      form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""],
+    ),
+  ].join("\n");
+  const used = imports.filter(({ local }) =>
+    new RegExp(`(?<![\\w$.])${local.replaceAll("$", "\\$")}(?![\\w$])`).test(source),
+  );
+  const modules = new Map<string, string[]>();
+  for (const { name, local, from } of used) {
+    const specifier = "path" in from ? specifierTo(from.path) : from.specifier;
+    modules.set(specifier, [
+      ...(modules.get(specifier) ?? []),
+      name === local ? name : `${name} as ${local}`,
+    ]);
+  }
+  const lines = [...modules]
+    .sort(([left], [right]) => compareText(left, right))
+    .map(([specifier, names]) => ({
+      text: `import type { ${names.sort(compareText).join(", ")} } from ${JSON.stringify(specifier)};`,
+    }));
+  return lines.length > 0 ? [...lines, { text: "" }] : [];
+}
+
+/**
+ * Returns the members with errors. Whether the class has the target's type depends on all of them, so those that return it, or
+ * that are compared with it, count only if there are no others.
+ */
+function blamedBy(
+  errors: readonly CompileError[],
+  text: string,
+  lines: readonly MemberLine[],
+): ReadonlyMap<string, CompileError> {
+  const isOfWhole = ({ code, text }: CompileError) =>
+    code === NOT_AS_IN_BASE || /^Type 'this' is not/.test(text);
+  const first = errors.filter((error) => !isOfWhole(error));
+  const places = new Lines(text);
+  const blamed = new Map<string, CompileError>();
+  const isAccessor = (line: string) => /^ {2}[gs]et /.test(line);
+  for (const error of first.length > 0 ? first : errors) {
+    const line = lines[places.at(error.offset).line - 1];
+    const { member } = line ?? {};
+    if (member === undefined || blamed.has(member)) continue;
+    if (first.length > 0 || isAccessor(line?.text ?? "")) blamed.set(member, error);
+  }
+  return blamed;
+}
+
+/** The compiler's error for a member that is not assignable to the one of the target. */
+const NOT_AS_IN_BASE = 2416;
+
+function doesNotCompile({ given }: WrapPlace, [error]: readonly CompileError[]): CliError {
+  return new CliError(
+    "DOES_NOT_COMPILE",
+    `No wrapper of ${given} compiles: ${error?.text ?? "the compiler gives no reason"} Nothing was written.`,
+  );
+}

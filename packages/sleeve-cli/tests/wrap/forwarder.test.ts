@@ -1,0 +1,407 @@
+import { spawnSync } from "node:child_process";
+import { appendFileSync, chmodSync, existsSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { decorate } from "sleeve";
+import { describe, expect, test } from "vitest";
+import { installed, project, sleeve } from "../harness.ts";
+
+const TSC = join(import.meta.dirname, "../../../../node_modules/typescript/bin/tsc");
+
+interface Result {
+  readonly state: string;
+  readonly text: string;
+  readonly file: string;
+  readonly members: number;
+  readonly readAsFunctions: readonly { readonly member: string }[];
+  readonly refused: readonly { readonly member: string }[];
+  readonly problems: readonly { readonly code: string }[];
+}
+
+function wrap(root: string, ...args: readonly string[]): Result {
+  const { stdout, stderr } = sleeve(root, "wrap", ...args, "--json");
+  return JSON.parse(stdout || `{ "text": ${JSON.stringify(stderr)} }`) as Result;
+}
+
+/** Members by what is special about their types, and the form that each must have. */
+const FEATURES: readonly (readonly [
+  feature: string,
+  member: string,
+  form: "method" | "accessor" | "function" | "none",
+])[] = [
+  ["no parameter", "close(): void", "method"],
+  ["optional parameters", "at(hour: number, gauge?: string): number", "method"],
+  ["rest parameters", "sum(first: number, ...rest: readonly number[]): number", "method"],
+  ["a tuple of rest parameters", "pair(...both: [left: number, right?: string]): void", "method"],
+  ["a parameter that is a keyword elsewhere", "move(package: string, arguments: number): string", "method"],
+  [
+    "a parameter that is taken apart",
+    "draw({ x, y }: { x: number; y: number }, [z]: [number]): number",
+    "method",
+  ],
+  ["a promise", "later(hour: number): Promise<number | undefined>", "method"],
+  ["a generator", "each(): Generator<number, string, boolean>", "method"],
+  ["an asynchronous generator", "eachLater(): AsyncGenerator<Vessel>", "method"],
+  [
+    "overloads",
+    'on(event: "tide", then: (tide: number) => void): this; on(event: "error", then: (error: Error) => void): this',
+    "method",
+  ],
+  ["type parameters", "first<Item>(items: readonly Item[]): Item | undefined", "method"],
+  ["constraints and defaults", "of<Key extends keyof Vessel = 'name'>(key: Key): Vessel[Key]", "method"],
+  ["a const type parameter", "list<const Items extends readonly unknown[]>(items: Items): Items", "method"],
+  ["the type of `this`", "with(name: string): this", "method"],
+  ["a type predicate", "isVessel(value: unknown): value is Vessel", "method"],
+  ["a predicate about a keyword", "isText(package: unknown): package is string", "method"],
+  ["an assertion", "assertVessel(value: unknown): asserts value is Vessel", "method"],
+  ["a conditional type", "pick<Kind>(kind: Kind): Kind extends string ? Vessel : number", "method"],
+  ["a mapped type", "flags(vessel: Vessel): { readonly [Key in keyof Vessel]?: boolean }", "method"],
+  ["a template type", `code(berth: number): \`PE-\${number}\``, "method"],
+  ["a recursive type", "tree(): Tree", "method"],
+  ["a type that nothing exports", "hidden(value: Hidden): Hidden", "method"],
+  ["a receiver", "bound(this: Vessel, tons: number): number", "accessor"],
+  ["a well-known symbol", "[Symbol.iterator](): Iterator<number>", "method"],
+  ["a key that is no identifier", '"content-type"(): string', "method"],
+  ["a name of the language", "constructor_(): void; delete(): boolean", "method"],
+  ["a property", "depth: number", "accessor"],
+  ["a read-only property", "readonly name: string", "accessor"],
+  ["an optional property", "label?: string", "accessor"],
+  ["a property that holds a function", "now: () => number", "accessor"],
+  ["an accessor pair with two types", "get width(): number; set width(value: number | string)", "accessor"],
+  ["a symbol as a property", "readonly [Symbol.toStringTag]: string", "accessor"],
+  ["an optional method", "stop?(reason: string): void", "function"],
+  ["a unique symbol", "[mark](): void", "none"],
+];
+
+const TYPES = `export interface Vessel { name: string; draught: number }
+export interface Tree { readonly value: number; readonly children: readonly Tree[] }
+interface Hidden { readonly berth: number }
+declare const mark: unique symbol;
+`;
+
+function typeWith(kind: string, members: readonly string[]): string {
+  if (kind === "interface") return `export interface Port { ${members.join("; ")} }`;
+  if (kind === "type")
+    return `export type Port = { ${members.join("; ").replace(/\): this\b/g, "): Port")} };`;
+  const [body, base] = [members.slice(0, members.length / 2), members.slice(members.length / 2)];
+  return `declare abstract class Base { ${base.join("; ")} }\nexport declare class Port extends Base { ${body.join("; ")} }`;
+}
+
+function compile(root: string): string {
+  return spawnSync(process.execPath, [TSC, "-p", root], { encoding: "utf8" }).stdout;
+}
+
+const STRICT = {
+  strict: true,
+  exactOptionalPropertyTypes: true,
+  noImplicitOverride: true,
+  noUncheckedIndexedAccess: true,
+  noUnusedLocals: true,
+  noUnusedParameters: true,
+  module: "nodenext",
+  target: "es2023",
+  lib: ["es2023", "esnext.disposable"],
+  noEmit: true,
+  skipLibCheck: true,
+  types: [],
+  allowImportingTsExtensions: true,
+};
+
+describe.each(["interface", "type", "class"])("an exported %s", (kind) => {
+  test.each(["a file of the project", "a package"])(
+    "of %s has every member that a class can have, in its form",
+    (where) => {
+      const code = `${TYPES}${typeWith(
+        kind,
+        FEATURES.map(([, member]) => member),
+      )}\n`;
+      const isPackage = where === "a package";
+      const root = project({
+        ...(isPackage ? installed("port", code) : { "src/port.ts": code }),
+        "src/main.ts": "export {};\n",
+        "tsconfig.json": JSON.stringify({ compilerOptions: STRICT, include: ["src"] }),
+      });
+      const { text, refused, readAsFunctions, file } = wrap(
+        root,
+        isPackage ? "port#Port" : "src/port.ts#Port",
+        "--write",
+      );
+      expect(refused.map(({ member }) => member)).toEqual(["[mark]"]);
+      // Declarations of packages have parameters that no module of the project can have.
+      const errors = compile(root)
+        .split("\n")
+        .filter((line) => line !== "" && !/\bport\.ts\(/.test(line));
+      expect(errors).toEqual([]);
+      const functions = new Set(readAsFunctions.map(({ member }) => member));
+      for (const [feature, member, form] of FEATURES) {
+        const [, key = ""] = /^(?:readonly |get )?("[^"]+"|\[[^\]]+\]|\w+)/.exec(member) ?? [];
+        const isMethod = new RegExp(`^  ${key.replace(/[[\].]/g, "\\$&")}[<(]`, "m").test(text);
+        const isAccessor = text.includes(`  get ${key}()`);
+        const found = functions.has(key)
+          ? "function"
+          : isMethod
+            ? "method"
+            : isAccessor
+              ? "accessor"
+              : "none";
+        // What is not exported is only known as a part of the type.
+        expect([feature, found]).toEqual([feature, form]);
+      }
+      expect(existsSync(join(root, file))).toBe(true);
+    },
+  );
+});
+
+test("every feature is listed", () => {
+  expect(FEATURES.length).toBe(34);
+});
+
+/** A subject that a generated forwarder and one at run time are compared on. */
+const SUBJECT = `export interface Step { next(): Step; readonly at: number }
+export class Winch {
+  static made = 0;
+  #turns = 0;
+  load = 3;
+  label?: string;
+  constructor(readonly id: string) {}
+  get turns(): number { return this.#turns; }
+  set turns(value: number) { this.#turns = value; }
+  turn(by: number, ...more: readonly number[]): this { this.#turns += by + more.length; return this; }
+  haul(load: number): number { if (load > 9) throw new RangeError(\`\${this.id} cannot haul \${load}\`); return load * this.#turns; }
+  async later(load: number): Promise<number> { await null; return this.haul(load); }
+  both(value: number): number; both(value: string): string;
+  both(value: number | string): number | string { return value; }
+  same(value: object): object { return value; }
+  self(): Winch { return this; }
+  maybe?(): string;
+  *[Symbol.iterator](): Generator<number> { yield this.#turns; yield this.load; }
+}
+`;
+
+/** A winch, as its clients use it. */
+interface Winch extends Iterable<number> {
+  load: number;
+  turns: number;
+  label?: string;
+  readonly id: string;
+  readonly maybe?: unknown;
+  turn(by: number, ...more: readonly number[]): this;
+  haul(load: number): number;
+  later(load: number): Promise<number>;
+  both(value: unknown): unknown;
+  same(value: object): object;
+  self(): unknown;
+}
+
+/** Uses of a winch. Each gives what a client can see of it. */
+const USES: readonly (readonly [name: string, use: (winch: Winch) => unknown])[] = [
+  ["a read", ({ load, turns, id, label }) => [load, turns, id, label]],
+  [
+    "a write",
+    (winch) => {
+      Object.assign(winch, { load: 5, turns: 7, label: "L" });
+      return [winch.load, winch.turns, winch.label];
+    },
+  ],
+  ["a fluent call", (winch) => winch.turn(2, 3, 4) === winch],
+  ["the subject as a result", (winch) => winch.self() === winch],
+  [
+    "a result by identity",
+    (winch) => {
+      const given = {};
+      return winch.same(given) === given;
+    },
+  ],
+  [
+    "an error",
+    (winch) => {
+      try {
+        return winch.haul(10);
+      } catch (error) {
+        return [error instanceof RangeError, (error as Error).message];
+      }
+    },
+  ],
+  ["a rejection", (winch) => winch.later(11).catch((error: Error) => error.message)],
+  ["a promise", (winch) => winch.later(4)],
+  ["overloads", (winch) => [winch.both(3), winch.both("three")]],
+  ["an iteration", (winch) => [...winch]],
+  ["an absent method", (winch) => winch.maybe],
+];
+
+test("a generated forwarder behaves as one at run time, and as the subject", async () => {
+  const root = project({ "src/winch.ts": SUBJECT });
+  const { file, refused } = wrap(root, "src/winch.ts#Winch", "--write");
+  expect([refused, compile(root)]).toEqual([[], ""]);
+  const load = (path: string) => import(pathToFileURL(join(root, path)).href) as Promise<unknown>;
+  const { Winch } = (await load("src/winch.ts")) as { readonly Winch: new (id: string) => Winch };
+  const { WinchForwarder: Forwarder } = (await load(file)) as {
+    readonly WinchForwarder: new (subject: Winch) => Winch;
+  };
+  const make = [() => new Winch("w"), () => new Forwarder(new Winch("w")), () => decorate(new Winch("w"))];
+  for (const [name, use] of USES) {
+    const [bare, ...wrapped] = await Promise.all(make.map(async (create) => use(create())));
+    for (const outcome of wrapped) expect([name, outcome]).toEqual([name, bare]);
+  }
+  // All in a row, on one object each.
+  const [bare, ...wrapped] = await Promise.all(
+    make.map(async (create) => {
+      const winch = create();
+      const outcomes: unknown[] = [];
+      for (const [, use] of USES) outcomes.push(await use(winch));
+      return outcomes;
+    }),
+  );
+  for (const outcome of wrapped) expect(outcome).toEqual(bare);
+  class Slow extends Forwarder {
+    override haul(load: number): number {
+      return super.haul(load) / 2;
+    }
+  }
+  expect(new Slow(new Winch("w")).turn(2).haul(3)).toBe(3);
+});
+
+describe("a generated file", () => {
+  const files = { "src/tides.ts": "export interface Tides { heightAt(hour: number): number }\n" };
+  const target = "src/tides.ts#Tides";
+  const file = "src/tides-forwarder.ts";
+
+  test("is the same from run to run, stale after the type has changed, and never written without --write", () => {
+    const root = project(files);
+    expect([wrap(root, target).state, existsSync(join(root, file))]).toEqual(["new", false]);
+    expect(sleeve(root, "wrap", target, "--check").code).toBe(1);
+    const first = wrap(root, target, "--write");
+    expect(readFileSync(join(root, file), "utf8")).toBe(first.text);
+    expect([wrap(root, target, "--write").state, sleeve(root, "wrap", target, "--check").code]).toEqual([
+      "the same",
+      0,
+    ]);
+    writeFileSync(
+      join(root, "src/tides.ts"),
+      "export interface Tides { heightAt(hour: number, gauge: string): number }\n",
+    );
+    expect([wrap(root, target).state, sleeve(root, "wrap", target, "--check").code]).toEqual(["stale", 1]);
+    expect(readFileSync(join(root, file), "utf8")).toBe(first.text);
+    expect(wrap(root, target, "--write").state).toBe("stale");
+    expect([wrap(root, target).state, compile(root)]).toEqual(["the same", ""]);
+  });
+
+  test("names the command that writes it again", () => {
+    const root = project(files);
+    wrap(root, target, "--to", "src/inner/plain.ts", "--name", "Plain", "--write");
+    const [, command = ""] =
+      /by: npx sleeve (.+)/.exec(readFileSync(join(root, "src/inner/plain.ts"), "utf8")) ?? [];
+    rmSync(join(root, "src/inner"), { recursive: true });
+    expect(sleeve(root, ...command.split(" ")).code).toBe(0);
+    expect(wrap(root, target, "--to", "src/inner/plain.ts", "--name", "Plain").state).toBe("the same");
+  });
+
+  test.each([
+    ["edited", "EDITED", (path: string) => appendFileSync(path, "export const mine = 1;\n")],
+    ["kept", "NOT_GENERATED", (path: string) => writeFileSync(path, "export const mine = 1;\n")],
+  ])("that is %s is reported with the difference, and not overwritten", (state, code, edit) => {
+    const root = project(files);
+    wrap(root, target, "--write");
+    edit(join(root, file));
+    const before = readFileSync(join(root, file), "utf8");
+    const { code: exit, stdout, stderr } = sleeve(root, "wrap", target, "--write");
+    expect([exit, readFileSync(join(root, file), "utf8")]).toEqual([2, before]);
+    expect([wrap(root, target).state, stderr]).toEqual([
+      state,
+      expect.stringMatching(new RegExp(`^sleeve: ${file} .*\\[${code}\\]\n$`)),
+    ]);
+    expect(stdout).toContain("-export const mine = 1;");
+  });
+
+  test("follows the project's formatting and names", () => {
+    const root = project({
+      "src/TideTable.ts":
+        "import type { Metres } from './metres.js'\n\nexport interface TideTable {\n\theightAt(hour: number): Metres\n}\n",
+      "src/metres.ts": "export type Metres = number & { readonly unit?: 'm' }\n",
+    });
+    const { file: name, text } = wrap(root, "src/TideTable.ts#TideTable");
+    expect(name).toBe("src/TideTableForwarder.ts");
+    expect(text).toContain(
+      "import type { TideTable } from './TideTable.js'\nimport type { Metres } from './metres.js'\n",
+    );
+    expect(text).toContain(
+      "\n\theightAt(hour: number): Metres {\n\t\treturn this.#subject.heightAt(hour)\n\t}\n",
+    );
+  });
+});
+
+const WRONG: readonly (readonly [name: string, args: readonly string[], message: RegExp])[] = [
+  [
+    "a file that does not exist",
+    ["src/tide.ts#Tides"],
+    /There is no file src\/tide\.ts in the project\. Did you mean src\/tides\.ts\? \[NO_SUCH_FILE\]/,
+  ],
+  ["a misspelt type", ["src/tides.ts#Tide"], /has no export Tide\. Did you mean Tides\? \[NO_SUCH_EXPORT\]/],
+  [
+    "a misspelt type of a package",
+    ["kit#Crate"],
+    /kit has no export Crate\. Did you mean Crane\? \[NO_SUCH_EXPORT\]/,
+  ],
+  [
+    "a package that is not installed",
+    ["none#Crane"],
+    /none cannot be resolved, or exports nothing\..*\[NO_SUCH_EXPORT\]/,
+  ],
+  [
+    "no export",
+    ["src/tides.ts"],
+    /names no export\. Write it as file#export or package#export\. \[BAD_OPTION\]/,
+  ],
+  ["any", ["src/tides.ts#Loose"], /is `any`, which has no members to forward\..*\[BAD_OPTION\]/],
+  ["a value", ["src/tides.ts#limit"], /is a value, which has no members to forward\..*\[BAD_OPTION\]/],
+  ["a union", ["src/tides.ts#Either"], /is a union, which has no members to forward\..*\[BAD_OPTION\]/],
+  ["a list", ["src/tides.ts#Row"], /is a list, which has no members to forward\..*\[BAD_OPTION\]/],
+  [
+    "an empty type",
+    ["src/tides.ts#Empty"],
+    /has no members to forward\. Name a type that has some\. \[BAD_OPTION\]/,
+  ],
+  [
+    "a place outside the project",
+    ["src/tides.ts#Tides", "--to", "../out.ts"],
+    /is outside the project\..*\[BAD_OPTION\]/,
+  ],
+  [
+    "a place that is not compiled",
+    ["src/tides.ts#Tides", "--to", "out.ts"],
+    /does not include out\.ts.*\[BAD_OPTION\]/,
+  ],
+  [
+    "another language",
+    ["src/tides.ts#Tides", "--to", "src/out.js"],
+    /is no TypeScript file\..*\[BAD_OPTION\]/,
+  ],
+  [
+    "a name that no class can have",
+    ["src/tides.ts#Tides", "--name", "my-tides"],
+    /is not a name of a class\..*\[BAD_OPTION\]/,
+  ],
+];
+
+test.each(WRONG)("%s gives one sentence, and nothing is written", (_, args, message) => {
+  const root = project({
+    ...installed("kit", "export declare class Crane { lift(): void }"),
+    "src/tides.ts":
+      "export interface Tides { heightAt(hour: number): number }\nexport type Loose = any;\nexport const limit = 3;\nexport type Either = { a: 1 } | { b: 2 };\nexport type Row = [number, string];\nexport interface Empty {}\n",
+  });
+  const { code, stdout, stderr } = sleeve(root, "wrap", ...args, "--write");
+  expect([code, stdout]).toEqual([2, ""]);
+  expect(stderr).toMatch(message);
+  expect(stderr.trim().split("\n")).toHaveLength(1);
+  expect(existsSync(join(root, "src/tides-forwarder.ts"))).toBe(false);
+});
+
+test("a folder that cannot be written gives one sentence", () => {
+  const root = project({ "src/tides.ts": "export interface Tides { heightAt(hour: number): number }\n" });
+  chmodSync(join(root, "src"), 0o555);
+  const { code, stderr } = sleeve(root, "wrap", "src/tides.ts#Tides", "--write");
+  chmodSync(join(root, "src"), 0o755);
+  // The superuser may write everywhere.
+  if (process.getuid?.() === 0) expect(code).toBe(0);
+  else expect([code, stderr]).toEqual([2, expect.stringContaining("[NOT_WRITABLE]")]);
+});
