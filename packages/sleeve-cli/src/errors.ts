@@ -48,6 +48,8 @@ export type ErrorCode =
   | "NOT_ISOLATED"
   /** What would be written does not compile. */
   | "DOES_NOT_COMPILE"
+  /** A type has no members to forward. */
+  | "NOTHING_TO_WRAP"
   /** A generated file was edited manually, so it is not overwritten. */
   | "EDITED"
   /** A file exists that was not generated, so it is not overwritten. */

@@ -4,31 +4,41 @@ import { problemSchema } from "./place.ts";
 
 const memberSchema = z.strictObject({ member: z.string(), why: z.string() });
 
+const wrapperSchema = z.strictObject({
+  source: z.string().describe("The wrapped type, as it was named."),
+  kind: z.enum(["forwarder"]),
+  name: z.string().describe("The generated class."),
+  file: z.string(),
+  state: z
+    .enum(["new", "the same", "stale", "edited", "kept"])
+    .describe(
+      "`stale`: the type has changed since. `edited`: the file was edited manually. `kept`: the file was not generated. The last two are never overwritten.",
+    ),
+  text: z.string(),
+  diff: z
+    .string()
+    .describe("The difference between the file and what would be written; empty for a new file."),
+  members: z.int().min(0).describe("Number of members that the file has."),
+  readAsFunctions: z
+    .array(memberSchema)
+    .describe("Methods that are accessors, because their types cannot be written as a method's."),
+  refused: z.array(memberSchema).describe("Members that the file lacks, with the reasons."),
+});
+
 /** What `sleeve wrap --json` prints. */
 export const wrapSchema = z
   .strictObject({
-    source: z.string().describe("The wrapped type, as it was named."),
-    kind: z.enum(["forwarder"]),
-    name: z.string().describe("The generated class."),
-    file: z.string(),
-    state: z
-      .enum(["new", "the same", "stale", "edited", "kept"])
-      .describe(
-        "`stale`: the type has changed since. `edited`: the file was edited manually. `kept`: the file was not generated. The last two are never overwritten.",
-      ),
-    text: z.string(),
-    diff: z
-      .string()
-      .describe("The difference between the file and what would be written; empty for a new file."),
-    members: z.int().min(0).describe("Number of members that the file has."),
-    readAsFunctions: z
-      .array(memberSchema)
-      .describe("Methods that are accessors, because their types cannot be written as a method's."),
-    refused: z.array(memberSchema).describe("Members that the file lacks, with the reasons."),
-    isWritten: z.boolean(),
+    wrappers: z.array(wrapperSchema),
+    skipped: z
+      .array(z.strictObject({ type: z.string(), why: z.string() }))
+      .describe("Types of a module that cannot be wrapped, with the reasons."),
+    isWritten: z.boolean().describe("Whether new and stale files were written."),
     problems: z.array(problemSchema),
   })
   .meta({ title: "Output of `sleeve wrap --json`" });
 
 /** A generated file, and what it is to the file on disk. */
+export type WrapperFile = DocumentOf<typeof wrapperSchema>;
+
+/** The wrappers of one type, or of all types of a module. */
 export type WrapResult = Omit<DocumentOf<typeof wrapSchema>, "problems" | "isWritten">;

@@ -1,49 +1,88 @@
-import type { WrapResult } from "../documents/wrap-document.ts";
+import wrapAnsi from "wrap-ansi";
+import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
 import { printableDocument } from "../printable.ts";
-import { type Colours, counted } from "./terminal.ts";
+import { type Colours, columns, counted } from "./terminal.ts";
 
-/** Formats a generated wrapper for the terminal: the file, or its difference from the one on disk. */
+/** Formats generated wrappers for the terminal: one with its code, or its difference from the file on disk; several as a list. */
 export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colours): string {
-  const { source, name, file, state, text, diff, members, readAsFunctions, refused } =
-    printableDocument(wrapped);
+  const { wrappers, skipped } = printableDocument(wrapped);
   const { bold, dim, green, yellow } = colours;
-  const lines = [
-    bold(`${name} forwards ${counted(members, "member")} of ${source}`),
-    dim(`${file}: ${STATES[state]}`),
-    "",
-  ];
-  const shown = state === "new" ? text : diff;
-  if (!isWritten && shown !== "")
+  const [only] = wrappers;
+  const isOne = wrappers.length === 1 && skipped.length === 0;
+  const fresh = wrappers.filter(({ state }) => state === "new" || state === "stale");
+  const lines =
+    only && isOne
+      ? [
+          bold(`${only.name} forwards ${counted(only.members, "member")} of ${only.source}`),
+          dim(`${only.file}: ${STATES[only.state]}`),
+          "",
+          ...(isWritten ? [] : codeLines(only)),
+        ]
+      : [
+          bold(counted(wrappers.length, "forwarder")),
+          ...columns(
+            wrappers.map(({ file, members, state }) => [file, counted(members, "member"), STATES[state]]),
+            "  ",
+          ),
+          "",
+        ];
+  const of = (list: "readAsFunctions" | "refused") =>
+    wrappers.flatMap((wrapper) =>
+      wrapper[list].map(({ member, why }) => `  ${isOne ? "" : `${wrapper.name} `}${member}: ${why}`),
+    );
+  const functions = of("readAsFunctions");
+  if (functions.length > 0)
     lines.push(
-      ...shown
-        .trimEnd()
-        .split("\n")
-        .map((line) => `  ${line}`.trimEnd()),
+      `${counted(functions.length, "method is an accessor", "methods are accessors")}:`,
+      ...functions,
       "",
     );
-  if (readAsFunctions.length > 0)
-    lines.push(
-      `${counted(readAsFunctions.length, "method is an accessor", "methods are accessors")}, because ${readAsFunctions.length === 1 ? "its types" : "their types"} cannot be written:`,
-      ...readAsFunctions.map(({ member, why }) => `  ${member}: ${why}`),
-      "",
-    );
+  const refused = of("refused");
   if (refused.length > 0)
+    lines.push(yellow(`${counted(refused.length, "member is", "members are")} left out:`), ...refused, "");
+  const empty = skipped.filter(({ why }) => why.includes(NOTHING));
+  const failed = skipped.filter(({ why }) => !why.includes(NOTHING));
+  if (empty.length > 0)
     lines.push(
-      yellow(`${counted(refused.length, "member is", "members are")} left out:`),
-      ...refused.map(({ member, why }) => `  ${member}: ${why}`),
+      ...wrapAnsi(
+        `${counted(empty.length, "type has", "types have")} no members to forward: ${empty.map(({ type }) => type.split("#")[1]).join(", ")}.`,
+        process.stdout.columns ?? 100,
+      ).split("\n"),
       "",
     );
-  if (isWritten) lines.push(green(`Written to ${file}.`));
-  else if (state === "the same") lines.push(green("The file is up to date."));
-  else if (state === "new" || state === "stale")
-    lines.push("Nothing was written. Add --write to write the file.");
+  if (failed.length > 0)
+    lines.push(
+      yellow(`${counted(failed.length, "type is", "types are")} left out:`),
+      ...failed.map(({ why }) => `  ${why}`),
+      "",
+    );
+  if (isWritten) lines.push(green(`Written: ${counted(fresh.length, "file")}.`));
+  else if (wrappers.every(({ state }) => state === "the same")) lines.push(green("Up to date."));
+  else if (fresh.length > 0)
+    lines.push(`Nothing was written. Add --write to write ${counted(fresh.length, "file")}.`);
   return `${lines.join("\n").trimEnd()}\n`;
 }
 
-const STATES: Readonly<Record<WrapResult["state"], string>> = {
-  new: "a new file",
+/** What the error of a type says that cannot be wrapped because it has no members. */
+const NOTHING = "no members to forward";
+
+function codeLines({ state, text, diff }: WrapperFile): readonly string[] {
+  const shown = state === "new" ? text : diff;
+  return shown === ""
+    ? []
+    : [
+        ...shown
+          .trimEnd()
+          .split(/\r?\n/)
+          .map((line) => `  ${line}`.trimEnd()),
+        "",
+      ];
+}
+
+const STATES: Readonly<Record<WrapperFile["state"], string>> = {
+  new: "new",
   "the same": "up to date",
-  stale: "the type has changed since it was generated",
-  edited: "edited after it was generated",
-  kept: "not a generated file",
+  stale: "stale: the type has changed since",
+  edited: "edited manually, kept",
+  kept: "not generated, kept",
 };

@@ -1,27 +1,28 @@
 import { existsSync, readFileSync } from "node:fs";
-import { relative, sep } from "node:path";
+import { join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
-import type { WrapResult } from "../documents/wrap-document.ts";
-import type { Problem } from "../errors.ts";
+import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
+import { CliError, type Problem } from "../errors.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
-import { inStyle, styleOf } from "../isolation/style.ts";
+import { inStyle, type Style, styleOf } from "../isolation/style.ts";
 import { loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
 import { placeOf, type WrapPlace } from "./place.ts";
+import { type Probe, typesExportedBy } from "./target.ts";
 import { type VerifiedWrapper, verifyWrapper } from "./verify.ts";
 
-export type WrapKind = WrapResult["kind"];
+export type WrapKind = WrapperFile["kind"];
 
 export interface WrapOptions {
-  /** The type to wrap, as `file#export` or `package#export`. */
+  /** The type to wrap, as `file#export` or `package#export`; all types of a file or package without `#`. */
   readonly type: string;
   readonly kind: WrapKind;
   readonly folder: string;
   readonly tsconfig?: string | undefined;
-  /** The generated file, relative to the project. Default: beside the type's file, or in `src` for a package. */
+  /** The generated file, or its folder, relative to the project. Default: beside the type's file, or in `src` for a package. */
   readonly to?: string | undefined;
   /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`. */
   readonly name?: string | undefined;
@@ -50,21 +51,83 @@ export async function runWrap(options: WrapOptions): Promise<Wrapped> {
   await loadConfig(root);
   using project = OpenProject.open({ root, ...folder }, { canOverlay: true });
   using overlays = OverlayProgram.open(project);
+  const result = options.type.includes("#")
+    ? { wrappers: [wrapperOf(project, overlays, options)], skipped: [] }
+    : wrappersOfModule(project, overlays, options);
+  const written = result.wrappers.filter(({ state }) => state === "new" || state === "stale");
+  const isWritten = transaction !== undefined && written.length > 0;
+  if (isWritten)
+    transaction.write(
+      written.map(({ file, text }) => {
+        const path = join(root, file);
+        return {
+          path,
+          before: existsSync(path) ? readFileSync(path) : undefined,
+          after: Buffer.from(text, "utf8"),
+        };
+      }),
+    );
+  return {
+    result,
+    isWritten,
+    recovery,
+    problems: [...result.wrappers.flatMap(problemsOf), ...project.problems],
+  };
+}
+
+/** Wraps every type that a module exports and that has members. */
+function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, options: WrapOptions): WrapResult {
+  const { type: module, name, to } = options;
+  if (name !== undefined)
+    throw new CliError(
+      "BAD_OPTION",
+      `--name ${name} names one class, and ${module} may have many types. Name one as ${module}#Type.`,
+    );
+  if (to !== undefined && /\.\w+$/.test(to))
+    throw new CliError(
+      "BAD_OPTION",
+      `--to ${to} is a file, and ${module} may have many types. Name a folder.`,
+    );
+  const { program } = overlays;
+  // Any file of the project can import the module.
+  const { path, specifier } = placeOf(project, { type: `${module}#Probe`, to });
+  const probe: Probe = { program, propose: (text) => program.propose(new Map([[path, text]])) };
+  const types = typesExportedBy(probe, path, specifier);
+  if (types.length === 0)
+    throw new CliError(
+      "NO_SUCH_EXPORT",
+      `${module} cannot be resolved, or exports no types. Install it, or name another module.`,
+    );
+  const wrappers: WrapperFile[] = [];
+  const skipped: { readonly type: string; readonly why: string }[] = [];
+  for (const name of types) {
+    const type = `${module}#${name}`;
+    try {
+      wrappers.push(wrapperOf(project, overlays, { ...options, type }));
+    } catch (error) {
+      if (!(error instanceof CliError) || !SKIPPED.has(error.code)) throw error;
+      skipped.push({ type, why: error.message });
+    }
+  }
+  return { wrappers, skipped };
+}
+
+/** Problems of one type, because of which the other types of a module are still wrapped. */
+const SKIPPED: ReadonlySet<string> = new Set(["NOTHING_TO_WRAP", "DOES_NOT_COMPILE", "NO_SUCH_EXPORT"]);
+
+function wrapperOf(project: OpenProject, overlays: OverlayProgram, options: WrapOptions): WrapperFile {
   const place = placeOf(project, options);
   const verified = verifyWrapper(project, overlays, place);
-  const style = styleOf(root, place.source ? [place.source] : project.sources);
-  const code = inStyle(verified.text, style);
-  const text = inStyle(withHeader({ source: options.type, command: commandOf(options, place) }, code), {
-    ...style,
-    width: Number.POSITIVE_INFINITY,
-  });
-  const result = resultOf(options, place, verified, text);
-  const isWritten = transaction !== undefined && (result.state === "new" || result.state === "stale");
-  if (isWritten) {
-    const before = existsSync(place.path) ? readFileSync(place.path) : undefined;
-    transaction.write([{ path: place.path, before, after: Buffer.from(text, "utf8") }]);
-  }
-  return { result, isWritten, recovery, problems: [...problemsOf(result), ...project.problems] };
+  const style = styleOf(project.root, place.source ? [place.source] : project.sources);
+  const header = { source: options.type, command: commandOf(options, place) };
+  const unbroken = { ...style, width: Number.POSITIVE_INFINITY };
+  const styled = (width: Style) => inStyle(withHeader(header, inStyle(verified.text, width)), unbroken);
+  const broken = styled(style);
+  // Long lines are broken without parsing them, so what comes of it is compiled too.
+  const isBroken = broken !== styled(unbroken);
+  const isRight =
+    !isBroken || overlays.errorsWithin(new Map([[place.path, broken]]), [place.path]).length === 0;
+  return resultOf(options, place, verified, isRight ? broken : styled(unbroken));
 }
 
 /** The command that writes the file again, from the project's folder. */
@@ -84,7 +147,7 @@ function resultOf(
   { root, path, className }: WrapPlace,
   { members, readAsFunctions, refused }: VerifiedWrapper,
   text: string,
-): WrapResult {
+): WrapperFile {
   const file = relative(root, path).split(sep).join("/");
   const before = existsSync(path) ? readFileSync(path, "utf8") : undefined;
   const list = (names: ReadonlyMap<string, string>) => [...names].map(([member, why]) => ({ member, why }));
@@ -102,14 +165,14 @@ function resultOf(
   };
 }
 
-function stateOf(before: string | undefined, text: string): WrapResult["state"] {
+function stateOf(before: string | undefined, text: string): WrapperFile["state"] {
   if (before === undefined) return "new";
   if (before === text) return "the same";
   const { kind } = foundFile(before);
   return kind === "generated" ? "stale" : kind === "edited" ? "edited" : "kept";
 }
 
-function problemsOf({ state, file }: WrapResult): readonly Problem[] {
+function problemsOf({ state, file }: WrapperFile): readonly Problem[] {
   switch (state) {
     case "edited":
       return [

@@ -4,14 +4,17 @@ import { printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const wrapCommand = new Command("wrap")
   .description("Generate a wrapper of a type as source (dry run unless --write)")
-  .argument("<type>", "the type to wrap, as file#export or package#export")
+  .argument(
+    "<type>",
+    "the type to wrap, as file#export or package#export; without #, all types of the module",
+  )
   .argument(...FOLDER)
   .addOption(
     new Option("--as <kind>", "what to generate")
       .choices(["forwarder"] as const)
       .default("forwarder" as const),
   )
-  .option("--to <file>", "the generated file, relative to the project")
+  .option("--to <file>", "the generated file, or its folder, relative to the project")
   .option("--name <class>", "name of the generated class")
   .option("--write", "write the file")
   .option("--check", "write nothing, and end with 1 if the file is missing or stale")
@@ -43,6 +46,9 @@ export const wrapCommand = new Command("wrap")
           ? jsonText({ ...result, isWritten, problems })
           : wrapText(result, isWritten, coloursFor(process.stdout)),
       );
-      return { problems, hasFindings: check === true && result.state !== "the same" };
+      return {
+        problems,
+        hasFindings: check === true && result.wrappers.some(({ state }) => state !== "the same"),
+      };
     }),
   );

@@ -8,7 +8,7 @@ import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages/packages.ts";
 import type { SourceText } from "../project/source-text.ts";
 import { isWithin } from "../project/writing/within.ts";
-import { asTypeName } from "../types/type-text.ts";
+import { asTypeName, camelCase } from "../types/type-text.ts";
 import type { TargetSource } from "./target.ts";
 
 /** What the user says of the place of a wrapper. */
@@ -36,18 +36,17 @@ export interface WrapPlace extends TargetSource {
 export function placeOf(project: OpenProject, { type, to, name }: PlaceOptions): WrapPlace {
   const { root } = project;
   const [module = "", exportName = ""] = type.split("#");
-  if (module === "" || exportName === "")
-    throw new CliError("BAD_OPTION", `${type} names no export. Write it as file#export or package#export.`);
   const className =
-    name ?? `${asTypeName(exportName === "default" ? stemOf(basename(module)) : exportName)}Forwarder`;
+    name ??
+    `${asTypeName(exportName === "default" ? camelCase(stemOf(basename(module))) : exportName)}Forwarder`;
   if (!/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(className))
     throw new CliError(
       "BAD_OPTION",
       `--name ${className} is not a name of a class. Write it as an identifier.`,
     );
   const source = sourceOf(project, module);
-  const file =
-    to ?? join(source ? dirname(source.file) : defaultFolder(root), fileNameFor(className, source));
+  const folder = isFile(to) ? undefined : (to ?? (source ? dirname(source.file) : defaultFolder(root)));
+  const file = folder === undefined ? (to ?? "") : join(folder, fileNameFor(className, source));
   const path = resolve(root, file);
   if (!isWithin(root, file))
     throw new CliError("BAD_OPTION", `--to ${file} is outside the project. Name a file within ${root}.`);
@@ -73,13 +72,18 @@ export function placeOf(project: OpenProject, { type, to, name }: PlaceOptions):
   };
 }
 
-/** Returns the file of the project that a type is named with; `undefined` for a package. */
-function sourceOf(project: OpenProject, module: string): SourceText | undefined {
+/**
+ * Returns the file of the project that a type is named with; `undefined` for a package.
+ *
+ * @throws {CliError} `NO_SUCH_FILE`
+ */
+export function sourceOf(project: OpenProject, module: string): SourceText | undefined {
   const file = module.replace(/^\.\//, "");
   const source = project.sources.find((source) => source.file === file);
-  const isFile = /^\.|\.[cm]?[jt]sx?$/.test(module);
+  const isOfProject = /^\.|\.[cm]?[jt]sx?$/.test(module);
   // Names of packages may end as those of files.
-  if (source || !isFile || new Packages().find(module, join(project.root, "package.json"))) return source;
+  if (source || !isOfProject || new Packages().find(module, join(project.root, "package.json")))
+    return source;
   const meant = nearestName(
     file,
     project.sources.map((source) => source.file),
@@ -88,6 +92,11 @@ function sourceOf(project: OpenProject, module: string): SourceText | undefined 
     "NO_SUCH_FILE",
     `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Give its path from the project's folder."}`,
   );
+}
+
+/** Whether the place that a user names is a file, rather than a folder. */
+function isFile(to: string | undefined): boolean {
+  return to !== undefined && /\.\w+$/.test(basename(to));
 }
 
 function defaultFolder(root: string): string {
@@ -100,6 +109,9 @@ function fileNameFor(className: string, source: SourceText | undefined): string 
   const ending = source && /\.[cm]ts$/.test(source.file) ? extname(source.file) : ".ts";
   if (/^\p{Lu}/u.test(stem)) return `${className}${ending}`;
   if (/[a-z]\p{Lu}/u.test(stem)) return `${className.charAt(0).toLowerCase()}${className.slice(1)}${ending}`;
-  const words = className.replace(/(?<=[\p{Ll}\d])(?=\p{Lu})/gu, stem.includes("_") ? "_" : "-");
+  const words = className.replace(
+    /(?<=[\p{Ll}\d])(?=\p{Lu})|(?<=\p{Lu})(?=\p{Lu}\p{Ll})/gu,
+    stem.includes("_") ? "_" : "-",
+  );
   return `${words.toLowerCase()}${ending}`;
 }

@@ -1,4 +1,5 @@
 import { isPublic } from "../compiler/symbols.ts";
+import { aliasTarget } from "../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -44,37 +45,34 @@ export type FoundTarget = Omit<WrapTarget, "type" | "parameters">;
 /**
  * Finds a target through a file that imports it, so that files of the project and packages are found in the same way.
  *
- * @throws {CliError} `NO_SUCH_EXPORT`, `NOT_INSTALLED`, `BAD_OPTION`
+ * @throws {CliError} `NO_SUCH_EXPORT`, `NOTHING_TO_WRAP`
  */
 export function findTarget(
-  {
-    program,
-    propose,
-  }: { readonly program: OverlayProgram["program"]; readonly propose: (text: string) => void },
+  probe: Probe,
   path: string,
   { given, specifier, exportName }: TargetSource,
 ): FoundTarget {
-  propose(probeText(specifier, exportName));
-  const exported = exportedFrom(program, path, "Target");
+  probe.propose(probeText(specifier, exportName));
+  const exported = exportedFrom(probe.program, path, "Target");
   const type =
     exported && !exported.checker.isUnknownSymbol(exported.symbol) ? targetTypeOf(exported) : undefined;
   if (!exported || !type || type.isErrorType())
-    throw noSuchExport(program, propose, path, { given, specifier, exportName });
+    throw noSuchExport(probe, path, { given, specifier, exportName });
   if (
     isUntyped(type) ||
-    (type.flags & TypeFlags.Object) === 0 ||
+    (type.flags & (TypeFlags.Object | TypeFlags.Intersection)) === 0 ||
     isList(exported, type) ||
     !isNamed(exported.symbol)
   )
     throw new CliError(
-      "BAD_OPTION",
+      "NOTHING_TO_WRAP",
       `${given} is ${describe(exported, type)}, which has no members to forward. Name an interface, a class or the type of an object.`,
     );
   const { checker, symbol } = exported;
   const parameterNodes = typeParametersOf(exported);
   const properties = checker.getPropertiesOfType(type);
   if (properties.length === 0)
-    throw new CliError("BAD_OPTION", `${given} has no members to forward. Name a type that has some.`);
+    throw new CliError("NOTHING_TO_WRAP", `${given} has no members to forward. Name a type that has some.`);
   return {
     checker,
     declared: type,
@@ -84,6 +82,33 @@ export function findTarget(
     parameterNodes,
     isImplementable: properties.every(isPublic),
   };
+}
+
+/** Returns the names under which a module exports types, through a file that imports it. */
+export function typesExportedBy(probe: Probe, path: string, specifier: string): readonly string[] {
+  return exportsOf(probe, path, specifier).flatMap(({ name, isType }) => (isType ? name : []));
+}
+
+function exportsOf(
+  { program, propose }: Probe,
+  path: string,
+  specifier: string,
+): readonly { readonly name: string; readonly isType: boolean }[] {
+  const text = `import * as all from ${JSON.stringify(specifier)};\nexport { all };\n`;
+  propose(text);
+  const checker = program.checkerFor(path);
+  const module = checker?.getSymbolAtPosition(path, text.indexOf(JSON.stringify(specifier)) + 1);
+  if (!checker || !module) return [];
+  return checker.getExportsOfModule(module).map((symbol) => ({
+    name: symbol.name === "export=" ? "default" : symbol.name,
+    isType: isNamed(aliasTarget(checker, symbol)),
+  }));
+}
+
+/** A program, and what proposes the text of the file that imports a target. */
+export interface Probe {
+  readonly program: OverlayProgram["program"];
+  readonly propose: (text: string) => void;
 }
 
 /** The text of a file that imports and exports a target. */
@@ -124,14 +149,8 @@ function describe(exported: Exported, type: Type): string {
   return type.isUnionType() ? "a union" : "no object type";
 }
 
-function noSuchExport(
-  program: OverlayProgram["program"],
-  propose: (text: string) => void,
-  path: string,
-  { given, specifier, exportName }: TargetSource,
-): CliError {
-  propose(`export * from ${JSON.stringify(specifier)};\n`);
-  const names = [...program.exportsOf(path).keys()];
+function noSuchExport(probe: Probe, path: string, { given, specifier, exportName }: TargetSource): CliError {
+  const names = exportsOf(probe, path, specifier).map(({ name }) => name);
   if (names.length === 0)
     return new CliError(
       "NO_SUCH_EXPORT",

@@ -20,7 +20,13 @@ interface Result {
 
 function wrap(root: string, ...args: readonly string[]): Result {
   const { stdout, stderr } = sleeve(root, "wrap", ...args, "--json");
-  return JSON.parse(stdout || `{ "text": ${JSON.stringify(stderr)} }`) as Result;
+  expect(stdout, stderr).not.toBe("");
+  const { wrappers, problems } = JSON.parse(stdout) as {
+    wrappers: readonly [Result];
+    problems: Result["problems"];
+  };
+  expect(wrappers).toHaveLength(1);
+  return { ...wrappers[0], problems };
 }
 
 /** Members by what is special about their types, and the form that each must have. */
@@ -347,19 +353,21 @@ const WRONG: readonly (readonly [name: string, args: readonly string[], message:
     ["none#Crane"],
     /none cannot be resolved, or exports nothing\..*\[NO_SUCH_EXPORT\]/,
   ],
+  ["one name for all types of a file", ["src/tides.ts", "--name", "A"], /names one class.*\[BAD_OPTION\]/],
   [
-    "no export",
-    ["src/tides.ts"],
-    /names no export\. Write it as file#export or package#export\. \[BAD_OPTION\]/,
+    "one file for all types of a file",
+    ["src/tides.ts", "--to", "src/a.ts"],
+    /Name a folder\. \[BAD_OPTION\]/,
   ],
-  ["any", ["src/tides.ts#Loose"], /is `any`, which has no members to forward\..*\[BAD_OPTION\]/],
-  ["a value", ["src/tides.ts#limit"], /is a value, which has no members to forward\..*\[BAD_OPTION\]/],
-  ["a union", ["src/tides.ts#Either"], /is a union, which has no members to forward\..*\[BAD_OPTION\]/],
-  ["a list", ["src/tides.ts#Row"], /is a list, which has no members to forward\..*\[BAD_OPTION\]/],
+  ["a module without types", ["src/none.ts"], /exports no types\..*\[NO_SUCH_EXPORT\]/],
+  ["any", ["src/tides.ts#Loose"], /is `any`, which has no members to forward\..*\[NOTHING_TO_WRAP\]/],
+  ["a value", ["src/tides.ts#limit"], /is a value, which has no members to forward\..*\[NOTHING_TO_WRAP\]/],
+  ["a union", ["src/tides.ts#Either"], /is a union, which has no members to forward\..*\[NOTHING_TO_WRAP\]/],
+  ["a list", ["src/tides.ts#Row"], /is a list, which has no members to forward\..*\[NOTHING_TO_WRAP\]/],
   [
     "an empty type",
     ["src/tides.ts#Empty"],
-    /has no members to forward\. Name a type that has some\. \[BAD_OPTION\]/,
+    /has no members to forward\. Name a type that has some\. \[NOTHING_TO_WRAP\]/,
   ],
   [
     "a place outside the project",
@@ -386,6 +394,7 @@ const WRONG: readonly (readonly [name: string, args: readonly string[], message:
 test.each(WRONG)("%s gives one sentence, and nothing is written", (_, args, message) => {
   const root = project({
     ...installed("kit", "export declare class Crane { lift(): void }"),
+    "src/none.ts": "export const none = 1;\n",
     "src/tides.ts":
       "export interface Tides { heightAt(hour: number): number }\nexport type Loose = any;\nexport const limit = 3;\nexport type Either = { a: 1 } | { b: 2 };\nexport type Row = [number, string];\nexport interface Empty {}\n",
   });

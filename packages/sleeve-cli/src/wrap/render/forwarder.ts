@@ -59,7 +59,7 @@ function methodLines(key: string, { signatures }: MethodForm, isImplementable: b
       ...signatures.map(({ text }) => `  ${key}${text};`),
       `  ${key}(...args: unknown[]): unknown {`,
       ...(mayBeTarget
-        ? [`    const result: unknown = ${call};`, `    return ${SHOWN};`]
+        ? [`    const result: unknown = ${call};`, "    return result === this.#subject ? this : result;"]
         : [`    return ${call};`]),
       "  }",
     ];
@@ -69,17 +69,15 @@ function methodLines(key: string, { signatures }: MethodForm, isImplementable: b
   const head = `  ${key}${first.text} {`;
   if (first.result.startsWith("asserts ")) return [head, `    ${call};`, "  }"];
   if (!first.mayBeTarget) return [head, `    return ${call};`, "  }"];
-  const shown =
-    first.result === "this"
-      ? `(${SHOWN}) as this`
-      : isImplementable
-        ? SHOWN
-        : `(${SHOWN}) as unknown as ${first.result}`;
-  return [head, `    const result = ${call};`, `    return ${shown};`, "  }"];
+  const own = first.result === "this" || isImplementable ? "this" : "(this as never)";
+  const other = first.result === "this" ? "(result as this)" : "result";
+  return [
+    head,
+    `    const result = ${call};`,
+    `    return result === this.#subject ? ${own} : ${other};`,
+    "  }",
+  ];
 }
-
-/** The result of a call, or the wrapper in place of the subject. */
-const SHOWN = "result === this.#subject ? this : result";
 
 function propertyLines(
   key: string,
