@@ -47,6 +47,13 @@ await terminal(
   ({ length }) => length,
 );
 rmSync(copy, { recursive: true });
+const tideTable = "src/tides/tide-table.ts#TideTable";
+await terminal(
+  "wrap.png",
+  `npx sleeve wrap ${tideTable}`,
+  [sleeve, "wrap", tideTable],
+  join(harbour, "after"),
+);
 await terminal(
   "check-findings.png",
   "npx sleeve check tests/fixtures/wrong-wrappers",

@@ -93,7 +93,7 @@ for (const { path, line, found, instead } of hits)
   console.log(`${path}:${line}  "${found}": write ${instead}`);
 if (hits.length > 0) {
   console.log(
-    `\n${hits.length} replaced ${hits.length === 1 ? "term" : "terms"} found. Use the terms in docs/glossary.md.`,
+    `\n${hits.length} replaced ${hits.length === 1 ? "term" : "terms"} found. Use the terms in docs/reference/glossary.md.`,
   );
   process.exitCode = 1;
 } else {

@@ -80,7 +80,8 @@ export function inStyle(text: string, { indent, quote, semicolon, endOfLine, wid
 
 /** A long line is broken after the bracket that opens its list, and after each comma of the list. */
 function broken(line: string, width: number): readonly string[] {
-  if (line.length <= width || /^\s*(\/\*|\*|\/\/)/.test(line)) return [line];
+  // In a template, a line break would become a part of the text.
+  if (line.length <= width || /^\s*(\/\*|\*|\/\/)|`/.test(line)) return [line];
   const [indent = ""] = /^ */.exec(line) ?? [];
   const list = outermostList(line);
   if (!list) return brokenUnion(line, indent);

@@ -42,6 +42,11 @@ const DEFAULT_WIDTH = 100;
 const INDENT = 6;
 const LABEL_WIDTH = 10;
 
+/** Wraps a text to the width of the terminal. */
+export function paragraph(text: string): string[] {
+  return wrapAnsi(text, Math.max(40, process.stdout.columns ?? DEFAULT_WIDTH)).split("\n");
+}
+
 /** Formats a label and a text that wraps to the width of the terminal: `expected  (hour: number) => ...`. */
 export function labelled(label: string, text: string): string[] {
   const width = Math.max(40, process.stdout.columns ?? DEFAULT_WIDTH);

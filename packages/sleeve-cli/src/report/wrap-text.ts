@@ -1,7 +1,6 @@
-import wrapAnsi from "wrap-ansi";
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
 import { printableDocument } from "../printable.ts";
-import { type Colours, columns, counted } from "./terminal.ts";
+import { type Colours, columns, counted, paragraph } from "./terminal.ts";
 
 /** Formats generated wrappers for the terminal: one with its code, or its difference from the file on disk; several as a list. */
 export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colours): string {
@@ -13,13 +12,13 @@ export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colou
   const lines =
     only && isOne
       ? [
-          bold(`${only.name} forwards ${counted(only.members, "member")} of ${only.source}`),
+          bold(`${only.name} ${DOES[only.kind]} ${counted(only.members, "member")} of ${only.source}`),
           dim(`${only.file}: ${STATES[only.state]}`),
           "",
           ...(isWritten ? [] : codeLines(only)),
         ]
       : [
-          bold(counted(wrappers.length, "forwarder")),
+          bold(counted(wrappers.length, wrappers[0]?.kind ?? "wrapper")),
           ...columns(
             wrappers.map(({ file, members, state }) => [file, counted(members, "member"), STATES[state]]),
             "  ",
@@ -44,10 +43,9 @@ export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colou
   const failed = skipped.filter(({ why }) => !why.includes(NOTHING));
   if (empty.length > 0)
     lines.push(
-      ...wrapAnsi(
+      ...paragraph(
         `${counted(empty.length, "type has", "types have")} no members to forward: ${empty.map(({ type }) => type.split("#")[1]).join(", ")}.`,
-        process.stdout.columns ?? 100,
-      ).split("\n"),
+      ),
       "",
     );
   if (failed.length > 0)
@@ -78,6 +76,8 @@ function codeLines({ state, text, diff }: WrapperFile): readonly string[] {
         "",
       ];
 }
+
+const DOES: Readonly<Record<WrapperFile["kind"], string>> = { forwarder: "forwards", fake: "fakes" };
 
 const STATES: Readonly<Record<WrapperFile["state"], string>> = {
   new: "new",

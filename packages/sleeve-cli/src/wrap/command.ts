@@ -10,11 +10,9 @@ import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
-import { placeOf, type WrapPlace } from "./place.ts";
+import { placeOf, type WrapKind, type WrapPlace } from "./place.ts";
 import { type Probe, typesExportedBy } from "./target.ts";
 import { type VerifiedWrapper, verifyWrapper } from "./verify.ts";
-
-export type WrapKind = WrapperFile["kind"];
 
 export interface WrapOptions {
   /** The type to wrap, as `file#export` or `package#export`; all types of a file or package without `#`. */
@@ -24,7 +22,7 @@ export interface WrapOptions {
   readonly tsconfig?: string | undefined;
   /** The generated file, or its folder, relative to the project. Default: beside the type's file, or in `src` for a package. */
   readonly to?: string | undefined;
-  /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`. */
+  /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`, `FakeTideTable`. */
   readonly name?: string | undefined;
   readonly write?: boolean | undefined;
 }
@@ -77,7 +75,7 @@ export async function runWrap(options: WrapOptions): Promise<Wrapped> {
 
 /** Wraps every type that a module exports and that has members. */
 function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, options: WrapOptions): WrapResult {
-  const { type: module, name, to } = options;
+  const { type: module, kind, name, to } = options;
   if (name !== undefined)
     throw new CliError(
       "BAD_OPTION",
@@ -90,7 +88,7 @@ function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, option
     );
   const { program } = overlays;
   // Any file of the project can import the module.
-  const { path, specifier } = placeOf(project, { type: `${module}#Probe`, to });
+  const { path, specifier } = placeOf(project, { type: `${module}#Probe`, kind, to });
   const probe: Probe = { program, propose: (text) => program.propose(new Map([[path, text]])) };
   const types = typesExportedBy(probe, path, specifier);
   if (types.length === 0)
@@ -178,7 +176,7 @@ function problemsOf({ state, file }: WrapperFile): readonly Problem[] {
       return [
         {
           code: "EDITED",
-          message: `${file} was edited after it was generated, so it is not overwritten. Move your changes to a class that extends it, delete the file, and run again.`,
+          message: `${file} was edited after it was generated, so it is not overwritten. Move your changes to a class that extends it, then delete the file and run again.`,
         },
       ];
     case "kept":

@@ -11,7 +11,7 @@ export const wrapCommand = new Command("wrap")
   .argument(...FOLDER)
   .addOption(
     new Option("--as <kind>", "what to generate")
-      .choices(["forwarder"] as const)
+      .choices(["forwarder", "fake"] as const)
       .default("forwarder" as const),
   )
   .option("--to <file>", "the generated file, or its folder, relative to the project")

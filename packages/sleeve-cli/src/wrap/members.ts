@@ -32,6 +32,7 @@ export interface WrapMember {
   /** The key as it is declared and accessed: `heightAt`, `"content-type"`, `[Symbol.iterator]`. */
   readonly key: string;
   readonly doc: string | undefined;
+  readonly isOptional: boolean;
   readonly forms: readonly MemberForm[];
 }
 
@@ -123,7 +124,7 @@ class MemberReader {
     this.#target = target;
   }
 
-  read(property: CompilerSymbol, type: Type, key: string): Pick<WrapMember, "doc" | "forms"> {
+  read(property: CompilerSymbol, type: Type, key: string): Pick<WrapMember, "doc" | "isOptional" | "forms"> {
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
     const isMethod = (property.flags & SymbolFlags.Method) !== 0;
     const calls = this.#checker.getSignaturesOfType(
@@ -132,7 +133,8 @@ class MemberReader {
     );
     const index = key.startsWith("[") ? `typeof ${key.slice(1, -1)}` : JSON.stringify(property.name);
     const doc = docOf(this.#checker, property, calls);
-    if (isMethod && !isOptional && calls.length > 0) return { doc, forms: this.#methodForms(calls, index) };
+    if (isMethod && !isOptional && calls.length > 0)
+      return { doc, isOptional, forms: this.#methodForms(calls, index) };
     const isFunction = isMethod && calls.length > 0;
     const isOnlyRead = isReadonly(property) || isMethod;
     const setter = setterTypeOf(this.#checker, property);
@@ -149,6 +151,7 @@ class MemberReader {
     const written = isOptional ? undefined : this.#written(type, "out");
     return {
       doc,
+      isOptional,
       forms: [
         ...(written === undefined ? [] : [formOf(written)]),
         formOf(own),

@@ -1,5 +1,6 @@
 import { existsSync } from "node:fs";
 import { basename, dirname, extname, join, resolve } from "node:path";
+import type { WrapperFile } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
@@ -11,9 +12,18 @@ import { isWithin } from "../project/writing/within.ts";
 import { asTypeName, camelCase } from "../types/type-text.ts";
 import type { TargetSource } from "./target.ts";
 
+export type WrapKind = WrapperFile["kind"];
+
+/** Default names of generated classes. */
+const CLASS_NAMES: Readonly<Record<WrapKind, (type: string) => string>> = {
+  forwarder: (type) => `${type}Forwarder`,
+  fake: (type) => `Fake${type}`,
+};
+
 /** What the user says of the place of a wrapper. */
 export interface PlaceOptions {
   readonly type: string;
+  readonly kind: WrapKind;
   readonly to?: string | undefined;
   readonly name?: string | undefined;
 }
@@ -22,6 +32,7 @@ export interface PlaceOptions {
 export interface WrapPlace extends TargetSource {
   readonly root: string;
   readonly path: string;
+  readonly kind: WrapKind;
   readonly className: string;
   /** The file that exports the type, unless it is of a package. */
   readonly source: SourceText | undefined;
@@ -33,12 +44,11 @@ export interface WrapPlace extends TargetSource {
  *
  * @throws {CliError} `NO_SUCH_FILE`, `BAD_OPTION`
  */
-export function placeOf(project: OpenProject, { type, to, name }: PlaceOptions): WrapPlace {
+export function placeOf(project: OpenProject, { type, kind, to, name }: PlaceOptions): WrapPlace {
   const { root } = project;
   const [module = "", exportName = ""] = type.split("#");
-  const className =
-    name ??
-    `${asTypeName(exportName === "default" ? camelCase(stemOf(basename(module))) : exportName)}Forwarder`;
+  const typeName = asTypeName(exportName === "default" ? camelCase(stemOf(basename(module))) : exportName);
+  const className = name ?? CLASS_NAMES[kind](typeName);
   if (!/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(className))
     throw new CliError(
       "BAD_OPTION",
@@ -66,6 +76,7 @@ export function placeOf(project: OpenProject, { type, to, name }: PlaceOptions):
     exportName,
     root,
     path,
+    kind,
     className,
     source,
     specifierTo,

@@ -70,7 +70,7 @@ export class ReferencedTypes implements TypeNames {
     }
     const name = this.bareName(symbol);
     if (name !== undefined) return `${name}${this.#arguments(symbol, type, direction)}`;
-    // An alias stands for a type that can be written; an interface or class is something of its own.
+    // An alias can be written out; an interface or class cannot.
     if ((symbol.flags & SymbolFlags.TypeAlias) !== 0) return undefined;
     throw new Uncopiable(`${symbol.name} is not exported`);
   }

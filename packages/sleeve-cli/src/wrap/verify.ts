@@ -7,11 +7,14 @@ import { compareText, Lines } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { OutsidePaths } from "../types/outside-paths.ts";
 import { Uncopiable } from "../types/type-names.ts";
+import { mentionsName } from "../types/type-text.ts";
 import { TypeWriter } from "../types/type-writer.ts";
 import { membersOf, type WrapMember } from "./members.ts";
 import type { WrapPlace } from "./place.ts";
 import { type ReferencedImport, ReferencedTypes } from "./referenced-types.ts";
-import { type ChosenMember, forwarderLines, type MemberLine } from "./render/forwarder.ts";
+import type { ChosenMember, MemberLine } from "./render/class.ts";
+import { fakeLines } from "./render/fake.ts";
+import { forwarderLines } from "./render/forwarder.ts";
 import { type FoundTarget, findTarget, type WrapTarget } from "./target.ts";
 
 /** A generated wrapper that compiles. */
@@ -44,9 +47,10 @@ export function verifyWrapper(
       const form = member.forms[lowered.get(member.name)?.form ?? 0];
       return form && !refused.has(member.name) ? [{ ...member, form }] : [];
     });
+    if (members.length === 0) throw nothingLeft(place, refused);
     const lines = [
       ...importLines(imports, target, members, place),
-      ...forwarderLines({ ...target, isImplementable }, place.className, members),
+      ...LINES[place.kind]({ ...target, isImplementable }, place.className, members),
     ];
     const text = lines.map((line) => line.text).join("\n");
     const errors = overlays.errorsWithin(new Map([[path, text]]), [path]);
@@ -84,6 +88,9 @@ function functionsAmong(
     ]),
   );
 }
+
+/** What writes each kind of wrapper. */
+const LINES = { forwarder: forwarderLines, fake: fakeLines };
 
 interface ReadTarget {
   readonly target: WrapTarget;
@@ -178,9 +185,9 @@ function importLines(
       form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""],
     ),
   ].join("\n");
-  const used = imports.filter(({ local }) =>
-    new RegExp(`(?<![\\w$.])${local.replaceAll("$", "\\$")}(?![\\w$])`).test(source),
-  );
+  // The key of a member in `Crane["lift"]` is no name of a type.
+  const words = source.replace(/"[^"]*"/g, '""');
+  const used = imports.filter(({ local }) => mentionsName(words, local));
   const modules = new Map<string, string[]>();
   for (const { name, local, from } of used) {
     const specifier = "path" in from ? specifierTo(from.path) : from.specifier;
@@ -223,6 +230,14 @@ function blamedBy(
 
 /** The compiler's error for a member that is not assignable to the one of the target. */
 const NOT_AS_IN_BASE = 2416;
+
+function nothingLeft({ given }: WrapPlace, refused: ReadonlyMap<string, string>): CliError {
+  const [[name, why] = ["", ""]] = refused;
+  return new CliError(
+    "NOTHING_TO_WRAP",
+    `${given} has no members to forward that a class can have: ${name} is left out, because ${why.replace(/\.$/, "")}.`,
+  );
+}
 
 function doesNotCompile({ given }: WrapPlace, [error]: readonly CompileError[]): CliError {
   return new CliError(

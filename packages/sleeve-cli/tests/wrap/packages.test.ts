@@ -16,11 +16,18 @@ const PACKAGES: readonly (readonly [name: string, members: number])[] = [
 ]; // biome-ignore format: a list
 
 interface Output {
-  readonly wrappers: readonly { readonly members: number; readonly refused: readonly unknown[] }[];
+  readonly wrappers: readonly {
+    readonly members: number;
+    readonly refused: readonly { readonly member: string }[];
+  }[];
   readonly skipped: readonly { readonly why: string }[];
 }
 
-test.each(sampled(PACKAGES, 5))("all types of %s are wrapped, and the files compile", (name, least) => {
+const CASES = PACKAGES.flatMap(([name, least]) =>
+  ["forwarder", "fake"].map((kind) => [name, kind, least] as const),
+);
+
+test.each(sampled(CASES, 9))("all types of %s have a %s that compiles", (name, kind, least) => {
   const root = project({
     "package.json": '{ "name": "office", "type": "module" }',
     "tsconfig.json": JSON.stringify({
@@ -42,14 +49,27 @@ test.each(sampled(PACKAGES, 5))("all types of %s are wrapped, and the files comp
     "src/main.ts": "export {};\n",
   });
   symlinkSync(MODULES, join(root, "node_modules"));
-  const { stdout, stderr, code } = sleeve(root, "wrap", name, "--to", "src/generated", "--write", "--json");
+  const { stdout, stderr, code } = sleeve(
+    root,
+    "wrap",
+    name,
+    "--as",
+    kind,
+    "--to",
+    "src/generated",
+    "--write",
+    "--json",
+  );
   expect([stderr, code]).toEqual(["", 0]);
-  const { wrappers } = JSON.parse(stdout) as Output;
+  const { wrappers, skipped } = JSON.parse(stdout) as Output;
+  // One package constrains a type parameter by a type that it does not export.
+  expect(skipped.filter(({ why }) => !/no members to forward|type parameters/.test(why))).toEqual([]);
   const members = wrappers.reduce((sum, wrapper) => sum + wrapper.members, 0);
-  const refused = wrappers.reduce((sum, wrapper) => sum + wrapper.refused.length, 0);
+  // Call, construct and index signatures are no members of a class.
+  const refused = wrappers.flatMap((wrapper) => wrapper.refused.filter(({ member }) => /\w{4}/.test(member)));
   expect(members).toBeGreaterThanOrEqual(least);
   // At least one member of a small package may be refused.
-  expect(refused).toBeLessThanOrEqual(Math.max(2, members * 0.03));
+  expect(refused.length, JSON.stringify(refused)).toBeLessThanOrEqual(Math.max(2, members * 0.02));
   const compiled = spawnSync(process.execPath, [join(MODULES, "typescript/bin/tsc"), "-p", root], {
     encoding: "utf8",
   });

@@ -1,11 +1,6 @@
-import type { MemberForm, MethodForm, PropertyForm, WrapMember } from "../members.ts";
+import type { MethodForm, PropertyForm } from "../members.ts";
 import type { WrapTarget } from "../target.ts";
-
-/** A line of source, and the member that it belongs to. */
-export interface MemberLine {
-  readonly text: string;
-  readonly member?: string;
-}
+import { type ChosenMember, classLines, type MemberLine } from "./class.ts";
 
 /**
  * Writes a class that implements a target, and forwards every member to another object. A member that returns that object
@@ -16,36 +11,18 @@ export function forwarderLines(
   className: string,
   members: readonly ChosenMember[],
 ): readonly MemberLine[] {
-  const clause = isImplementable ? `implements ${type} ` : "";
   const head = [
     `/** Forwards every member of a \`${name}\`. Extend it, and override members, to change some of them. */`,
-    `export class ${className}${parameters} ${clause}{`,
+    `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
     `  readonly #subject: ${type};`,
     "",
     `  constructor(subject: ${type}) {`,
     "    this.#subject = subject;",
     "  }",
   ];
-  return [
-    ...head.map((text) => ({ text })),
-    ...members.flatMap(({ name: member, key, doc, form }) => [
-      { text: "" },
-      ...(doc === undefined ? [] : [{ text: `  /** ${doc} */`, member }]),
-      ...(form.kind === "method" ? methodLines(key, form, isImplementable) : propertyLines(key, form)).map(
-        (text) => ({
-          text,
-          member,
-        }),
-      ),
-    ]),
-    { text: "}" },
-    { text: "" },
-  ];
-}
-
-/** A member, in the form in which it is declared. */
-export interface ChosenMember extends Pick<WrapMember, "name" | "key" | "doc"> {
-  readonly form: MemberForm;
+  return classLines(head, members, ({ key, form }) =>
+    form.kind === "method" ? methodLines(key, form, isImplementable) : propertyLines(key, form),
+  );
 }
 
 function methodLines(key: string, { signatures }: MethodForm, isImplementable: boolean): readonly string[] {

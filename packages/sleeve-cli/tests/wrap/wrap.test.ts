@@ -114,48 +114,46 @@ const STRICT = {
 };
 
 describe.each(["interface", "type", "class"])("an exported %s", (kind) => {
-  test.each(["a file of the project", "a package"])(
-    "of %s has every member that a class can have, in its form",
-    (where) => {
-      const code = `${TYPES}${typeWith(
-        kind,
-        FEATURES.map(([, member]) => member),
-      )}\n`;
-      const isPackage = where === "a package";
-      const root = project({
-        ...(isPackage ? installed("port", code) : { "src/port.ts": code }),
-        "src/main.ts": "export {};\n",
-        "tsconfig.json": JSON.stringify({ compilerOptions: STRICT, include: ["src"] }),
-      });
-      const { text, refused, readAsFunctions, file } = wrap(
-        root,
-        isPackage ? "port#Port" : "src/port.ts#Port",
-        "--write",
-      );
-      expect(refused.map(({ member }) => member)).toEqual(["[mark]"]);
-      // Declarations of packages have parameters that no module of the project can have.
-      const errors = compile(root)
-        .split("\n")
-        .filter((line) => line !== "" && !/\bport\.ts\(/.test(line));
-      expect(errors).toEqual([]);
-      const functions = new Set(readAsFunctions.map(({ member }) => member));
-      for (const [feature, member, form] of FEATURES) {
-        const [, key = ""] = /^(?:readonly |get )?("[^"]+"|\[[^\]]+\]|\w+)/.exec(member) ?? [];
-        const isMethod = new RegExp(`^  ${key.replace(/[[\].]/g, "\\$&")}[<(]`, "m").test(text);
-        const isAccessor = text.includes(`  get ${key}()`);
-        const found = functions.has(key)
-          ? "function"
-          : isMethod
-            ? "method"
-            : isAccessor
-              ? "accessor"
-              : "none";
-        // What is not exported is only known as a part of the type.
-        expect([feature, found]).toEqual([feature, form]);
-      }
-      expect(existsSync(join(root, file))).toBe(true);
-    },
-  );
+  test.each([
+    ["forwarder", "a file of the project"],
+    ["fake", "a file of the project"],
+    ["forwarder", "a package"],
+    ["fake", "a package"],
+  ])("becomes a %s that has every member that a class can have, in its form, if it is of %s", (as, where) => {
+    const code = `${TYPES}${typeWith(
+      kind,
+      FEATURES.map(([, member]) => member),
+    )}\n`;
+    const isPackage = where === "a package";
+    const root = project({
+      ...(isPackage ? installed("port", code) : { "src/port.ts": code }),
+      "src/main.ts": "export {};\n",
+      "tsconfig.json": JSON.stringify({ compilerOptions: STRICT, include: ["src"] }),
+    });
+    const { text, refused, readAsFunctions, file } = wrap(
+      root,
+      isPackage ? "port#Port" : "src/port.ts#Port",
+      "--as",
+      as,
+      "--write",
+    );
+    expect(refused.map(({ member }) => member)).toEqual(["[mark]"]);
+    // Declarations of packages have parameters that no module of the project can have.
+    const errors = compile(root)
+      .split("\n")
+      .filter((line) => line !== "" && !/\bport\.ts\(/.test(line));
+    expect(errors).toEqual([]);
+    const functions = new Set(readAsFunctions.map(({ member }) => member));
+    for (const [feature, member, form] of FEATURES) {
+      const [, key = ""] = /^(?:readonly |get )?("[^"]+"|\[[^\]]+\]|\w+)/.exec(member) ?? [];
+      const isMethod = new RegExp(`^  ${key.replace(/[[\].]/g, "\\$&")}[<(]`, "m").test(text);
+      const isAccessor = text.includes(`  get ${key}()`);
+      const found = functions.has(key) ? "function" : isMethod ? "method" : isAccessor ? "accessor" : "none";
+      // What is not exported is only known as a part of the type.
+      expect([feature, found]).toEqual([feature, form]);
+    }
+    expect(existsSync(join(root, file))).toBe(true);
+  });
 });
 
 test("every feature is listed", () => {
@@ -265,6 +263,24 @@ test("a generated forwarder behaves as one at run time, and as the subject", asy
     }
   }
   expect(new Slow(new Winch("w")).turn(2).haul(3)).toBe(3);
+});
+
+test("a generated fake has the answers that it is given, and nothing else", async () => {
+  const root = project({ "src/winch.ts": SUBJECT });
+  const { file, refused } = wrap(root, "src/winch.ts#Winch", "--as", "fake", "--write");
+  expect([file, refused, compile(root)]).toEqual(["src/fake-winch.ts", [], ""]);
+  const { FakeWinch } = (await import(pathToFileURL(join(root, file)).href)) as {
+    readonly FakeWinch: new (answers?: Partial<Winch>) => Winch & { readonly answers: Partial<Winch> };
+  };
+  const fake = new FakeWinch({ load: 3, haul: (load) => load * 2, *[Symbol.iterator]() { yield 5; } }); // biome-ignore format: one line
+  expect([fake.load, fake.haul(4), [...fake], fake.label]).toEqual([3, 8, [5], undefined]);
+  for (const use of [() => fake.turns, () => fake.turn(2), () => fake.both("x"), () => fake.later(1)])
+    expect(use).toThrow(/^FakeWinch: \w+ is not given\. Set it in answers\.$/);
+  fake.answers.later = async (load) => load + 1;
+  fake.answers.haul = () => 0;
+  fake.load = 9;
+  expect([await fake.later(1), fake.haul(4), fake.load, fake.answers.load]).toEqual([2, 0, 9, 9]);
+  expect(() => new FakeWinch().load).toThrow("FakeWinch: load is not given.");
 });
 
 describe("a generated file", () => {
