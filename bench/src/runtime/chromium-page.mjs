@@ -11,7 +11,7 @@ const ROWS = { ...forwarding, ...layers, ...stacks, ...open, ...wrappers, ...cre
 /** The rows that are measured by time. */
 export function names() {
   return Object.entries(ROWS)
-    .filter(([, { make }]) => make)
+    .filter(([, { make, isOfNode }]) => make && !isOfNode)
     .map(([name, { against }]) => ({ name, against }));
 }
 

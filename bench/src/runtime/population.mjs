@@ -11,7 +11,8 @@ export function loadPopulation(size, contender) {
   return import(/* @vite-ignore */ `data:text/javascript,${encodeURIComponent(source)}`);
 }
 
-function populationSource({ classes, members, areNamesOwn = false }) {
+/** The source of a population, in JavaScript. */
+export function populationSource({ classes, members, areNamesOwn = false }) {
   const indexes = Array.from({ length: classes }, (_, index) => index);
   return `${indexes.map((index) => classSource(index, members, areNamesOwn)).join("\n")}
 export const subjects = [${indexes.map((index) => `Subject${index}`)}];
