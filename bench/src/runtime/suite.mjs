@@ -7,7 +7,7 @@ import { memoryOfAMillion } from "./memory.mjs";
 import { rowsInProcesses } from "./row.mjs";
 import { start } from "./start.mjs";
 
-export { rowsInChromium as runInChromium } from "./chromium.mjs";
+export { rowsInChromium as runInChromium } from "./chromium/rows-in-chromium.mjs";
 
 /** @returns {Promise<{ name: string, against: string, ratio: number, low: number, high: number }[]>} */
 export async function run({ quick }) {

@@ -4,15 +4,14 @@ import { createTwoFilesPatch } from "diff";
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
-import { inStyle, type Style, styleOf } from "../isolation/style.ts";
-import { loadConfig } from "../project/config.ts";
+import { inStyle, styleOf } from "../isolation/style.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
 import { placeOf, type WrapKind, type WrapPlace } from "./place.ts";
 import { type Probe, typesExportedBy } from "./target.ts";
-import { type VerifiedWrapper, verifyWrapper } from "./verify.ts";
+import { errorsOf, type VerifiedWrapper, verifyWrapper } from "./verify.ts";
 
 export interface WrapOptions {
   /** The type to wrap, as `file#export` or `package#export`; all types of a file or package without `#`. */
@@ -42,11 +41,10 @@ export interface Wrapped {
  * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`, `BAD_OPTION`, `DOES_NOT_COMPILE`, and the errors of finding the
  * project, its config and writing
  */
-export async function runWrap(options: WrapOptions): Promise<Wrapped> {
+export function runWrap(options: WrapOptions): Wrapped {
   const { root, ...folder } = findProject(options.folder, options.tsconfig);
   using transaction = options.write ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
-  await loadConfig(root);
   using project = OpenProject.open({ root, ...folder }, { canOverlay: true });
   using overlays = OverlayProgram.open(project);
   const result = options.type.includes("#")
@@ -101,7 +99,14 @@ function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, option
   for (const name of types) {
     const type = `${module}#${name}`;
     try {
-      wrappers.push(wrapperOf(project, overlays, { ...options, type }));
+      const wrapper = wrapperOf(project, overlays, { ...options, type });
+      const other = wrappers.find(({ file }) => file.toLowerCase() === wrapper.file.toLowerCase());
+      if (other)
+        skipped.push({
+          type,
+          why: `${type} would be written to ${other.file}, as ${other.source} is. Wrap it alone, with --to.`,
+        });
+      else wrappers.push(wrapper);
     } catch (error) {
       if (!(error instanceof CliError) || !SKIPPED.has(error.code)) throw error;
       skipped.push({ type, why: error.message });
@@ -118,14 +123,14 @@ function wrapperOf(project: OpenProject, overlays: OverlayProgram, options: Wrap
   const verified = verifyWrapper(project, overlays, place);
   const style = styleOf(project.root, place.source ? [place.source] : project.sources);
   const header = { source: options.type, command: commandOf(options, place) };
-  const unbroken = { ...style, width: Number.POSITIVE_INFINITY };
-  const styled = (width: Style) => inStyle(withHeader(header, inStyle(verified.text, width)), unbroken);
-  const broken = styled(style);
+  const styled = (width: number) => {
+    const code = inStyle(verified.text, { ...style, width });
+    return withHeader(header, code, style.endOfLine);
+  };
+  const [broken, whole] = [styled(style.width), styled(Number.POSITIVE_INFINITY)];
   // Long lines are broken without parsing them, so what comes of it is compiled too.
-  const isBroken = broken !== styled(unbroken);
-  const isRight =
-    !isBroken || overlays.errorsWithin(new Map([[place.path, broken]]), [place.path]).length === 0;
-  return resultOf(options, place, verified, isRight ? broken : styled(unbroken));
+  const isRight = broken === whole || errorsOf(overlays, place.path, broken).length === 0;
+  return resultOf(options, place, verified, isRight ? broken : whole);
 }
 
 /** The command that writes the file again, from the project's folder. */

@@ -1,5 +1,11 @@
 import { Command, Option } from "@commander-js/extra-typings";
-import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import {
+  configCodeOption,
+  FOLDER,
+  jsonOption,
+  traceOption,
+  tsconfigOption,
+} from "../command-line/options.ts";
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const wrapCommand = new Command("wrap")
@@ -19,6 +25,7 @@ export const wrapCommand = new Command("wrap")
   .option("--write", "write the file")
   .option("--check", "write nothing, and end with 1 if the file is missing or stale")
   .addOption(jsonOption())
+  .addOption(configCodeOption())
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((type, folder, options) =>
@@ -31,7 +38,7 @@ export const wrapCommand = new Command("wrap")
       ]);
       const { as: kind, to, name, tsconfig, check } = options;
       const write = options.write === true && check !== true;
-      const { result, isWritten, recovery, problems } = await runWrap({
+      const { result, isWritten, recovery, problems } = runWrap({
         type,
         kind,
         folder,

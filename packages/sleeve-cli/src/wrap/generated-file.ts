@@ -11,11 +11,13 @@ export interface GeneratedHeader {
 const FIRST = /^\/\/ Generated from (\S+) by: (npx sleeve wrap .+)\r?\n\/\/ Content ([0-9a-f]{12})\./;
 
 /** Adds the header to generated code. */
-export function withHeader({ source, command }: GeneratedHeader, code: string): string {
-  return `// Generated from ${source} by: ${command}
-// Content ${digestOf(code)}. Run the command again instead of editing this file.
-
-${code}`;
+export function withHeader({ source, command }: GeneratedHeader, code: string, endOfLine: string): string {
+  const lines = [
+    `// Generated from ${source} by: ${command}`,
+    `// Content ${digestOf(code)}. Run the command again instead of editing this file.`,
+    "",
+  ];
+  return lines.map((line) => `${line}${endOfLine}`).join("") + code;
 }
 
 /** What a file on disk is to the generator. */

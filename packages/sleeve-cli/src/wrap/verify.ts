@@ -1,6 +1,6 @@
 import type { TypeParameter } from "../compiler/typescript.ts";
 import { CliError } from "../errors.ts";
-import type { CompileError } from "../isolation/compile-errors.ts";
+import { type CompileError, errorsIn } from "../isolation/compile-errors.ts";
 import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { exportedAsIn, originIn } from "../isolation/type-origin.ts";
 import { compareText, Lines } from "../place.ts";
@@ -53,7 +53,7 @@ export function verifyWrapper(
       ...LINES[place.kind]({ ...target, isImplementable }, place.className, members),
     ];
     const text = lines.map((line) => line.text).join("\n");
-    const errors = overlays.errorsWithin(new Map([[path, text]]), [path]);
+    const errors = errorsOf(overlays, path, text);
     if (errors.length === 0)
       return { text, members: members.length, readAsFunctions: functionsAmong(members, lowered), refused };
     const blamed = blamedBy(errors, text, lines);
@@ -73,6 +73,12 @@ export function verifyWrapper(
       }
     }
   }
+}
+
+/** Returns the errors of a file with a text. What is on disk does not count: it may be an older one with the same errors. */
+export function errorsOf({ program }: OverlayProgram, path: string, text: string): readonly CompileError[] {
+  program.propose(new Map([[path, text]]));
+  return errorsIn(program, [path]);
 }
 
 /** Returns the methods that are read as functions, with the reasons. */

@@ -335,6 +335,31 @@ describe("a generated file", () => {
     expect(stdout).toContain("-export const mine = 1;");
   });
 
+  test("has the indentation and the line endings of the project", () => {
+    const root = project({
+      "src/tides.ts": "export interface Tides {\r\n    heightAt(hour: number): number;\r\n}\r\n",
+    });
+    const { text } = wrap(root, target, "--write");
+    expect(text.replaceAll("\r\n", "")).not.toContain("\n");
+    expect(text).toContain(
+      "\r\n    heightAt(hour: number): number {\r\n        return this.#subject.heightAt(hour);\r\n",
+    );
+    expect(wrap(root, target).state).toBe("the same");
+    appendFileSync(join(root, file), "// mine\r\n");
+    expect(wrap(root, target).state).toBe("edited");
+  });
+
+  test("that does not compile does not hide that a new one would not", () => {
+    const root = project({ "src/tides.ts": "export interface Tides { heightAt(hour: number): number }\n" });
+    wrap(root, target, "--write");
+    writeFileSync(
+      join(root, "src/tides.ts"),
+      "export interface Tides { levelAt(hour: number): number; [mark]: 1 }\ndeclare const mark: unique symbol;\n",
+    );
+    const { refused, members } = wrap(root, target, "--write");
+    expect([members, refused.map(({ member }) => member), compile(root)]).toEqual([1, ["[mark]"], ""]);
+  });
+
   test("follows the project's formatting and names", () => {
     const root = project({
       "src/TideTable.ts":
@@ -419,6 +444,20 @@ test.each(WRONG)("%s gives one sentence, and nothing is written", (_, args, mess
   expect(stderr).toMatch(message);
   expect(stderr.trim().split("\n")).toHaveLength(1);
   expect(existsSync(join(root, "src/tides-forwarder.ts"))).toBe(false);
+});
+
+test("types whose files would have one name are not mixed up", () => {
+  const root = project({
+    "src/tides.ts": "export interface Tides { a(): void }\nexport interface tides { b(): void }\n",
+  });
+  const { code, stdout } = sleeve(root, "wrap", "src/tides.ts", "--write");
+  expect([code, stdout]).toEqual([
+    0,
+    expect.stringMatching(
+      /src\/tides\.ts#tides would be written to src\/tides-forwarder\.ts, as src\/tides\.ts#Tides is\./,
+    ),
+  ]);
+  expect(readFileSync(join(root, "src/tides-forwarder.ts"), "utf8")).toContain("  a(): void {");
 });
 
 test("a folder that cannot be written gives one sentence", () => {

@@ -1,10 +1,10 @@
-import { paired, pairedInTime } from "../paired.mjs";
-import { rows as creation } from "./rows/creation.mjs";
-import { rows as forwarding } from "./rows/forwarding.mjs";
-import { rows as layers } from "./rows/layers.mjs";
-import { rows as open } from "./rows/open.mjs";
-import { rows as stacks } from "./rows/stacks.mjs";
-import { rows as wrappers } from "./rows/wrappers.mjs";
+import { paired, pairedInTime } from "../../paired.mjs";
+import { rows as creation } from "../rows/creation.mjs";
+import { rows as forwarding } from "../rows/forwarding.mjs";
+import { rows as layers } from "../rows/layers.mjs";
+import { rows as open } from "../rows/open.mjs";
+import { rows as stacks } from "../rows/stacks.mjs";
+import { rows as wrappers } from "../rows/wrappers.mjs";
 
 const ROWS = { ...forwarding, ...layers, ...stacks, ...open, ...wrappers, ...creation };
 

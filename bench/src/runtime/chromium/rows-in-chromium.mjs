@@ -2,8 +2,8 @@ import { createServer } from "node:http";
 import { join } from "node:path";
 import { chromium } from "playwright-core";
 import { build } from "vite";
-import { browserPath } from "../../../scripts/browser.mjs";
-import { bundleOf } from "./bundle.mjs";
+import { browserPath } from "../../../../scripts/browser.mjs";
+import { bundleOf } from "../bundle.mjs";
 
 /** Isolated pages have clocks of 5 µs rather than 100 µs. */
 const HEADERS = {
@@ -66,7 +66,7 @@ export async function rowsInChromium({ quick }) {
 
 /** The rows and the library, as a bundler makes them for a browser. */
 async function pageSource() {
-  const entry = join(import.meta.dirname, "chromium-page.mjs");
+  const entry = join(import.meta.dirname, "page.mjs");
   const { output } = await build({
     root: import.meta.dirname,
     configFile: false,
