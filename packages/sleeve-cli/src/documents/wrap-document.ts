@@ -6,8 +6,8 @@ const memberSchema = z.strictObject({ member: z.string(), why: z.string() });
 
 const wrapperSchema = z.strictObject({
   source: z.string().describe("The wrapped type, as it was named."),
-  kind: z.enum(["forwarder", "fake"]),
-  name: z.string().describe("The generated class."),
+  kind: z.enum(["forwarder", "fake", "surface"]),
+  name: z.string().describe("The generated class or constant."),
   file: z.string(),
   state: z
     .enum(["new", "the same", "stale", "edited", "kept"])

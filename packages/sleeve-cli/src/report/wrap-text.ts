@@ -77,7 +77,11 @@ function codeLines({ state, text, diff }: WrapperFile): readonly string[] {
       ];
 }
 
-const DOES: Readonly<Record<WrapperFile["kind"], string>> = { forwarder: "forwards", fake: "fakes" };
+const DOES: Readonly<Record<WrapperFile["kind"], string>> = {
+  forwarder: "forwards",
+  fake: "fakes",
+  surface: "describes",
+};
 
 const STATES: Readonly<Record<WrapperFile["state"], string>> = {
   new: "new",

@@ -17,11 +17,11 @@ export const wrapCommand = new Command("wrap")
   .argument(...FOLDER)
   .addOption(
     new Option("--as <kind>", "what to generate")
-      .choices(["forwarder", "fake"] as const)
+      .choices(["forwarder", "fake", "surface"] as const)
       .default("forwarder" as const),
   )
   .option("--to <file>", "the generated file, or its folder, relative to the project")
-  .option("--name <class>", "name of the generated class")
+  .option("--name <name>", "name of the generated class or constant")
   .option("--write", "write the file")
   .option("--check", "write nothing, and end with 1 if the file is missing or stale")
   .addOption(jsonOption())

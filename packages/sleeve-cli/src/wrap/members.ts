@@ -33,6 +33,8 @@ export interface WrapMember {
   readonly key: string;
   readonly doc: string | undefined;
   readonly isOptional: boolean;
+  /** Whether its value is a function. */
+  readonly isCalled: boolean;
   readonly forms: readonly MemberForm[];
 }
 
@@ -124,7 +126,7 @@ class MemberReader {
     this.#target = target;
   }
 
-  read(property: CompilerSymbol, type: Type, key: string): Pick<WrapMember, "doc" | "isOptional" | "forms"> {
+  read(property: CompilerSymbol, type: Type, key: string): Omit<WrapMember, "name" | "key"> {
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
     const isMethod = (property.flags & SymbolFlags.Method) !== 0;
     const calls = this.#checker.getSignaturesOfType(
@@ -134,7 +136,7 @@ class MemberReader {
     const index = key.startsWith("[") ? `typeof ${key.slice(1, -1)}` : JSON.stringify(property.name);
     const doc = docOf(this.#checker, property, calls);
     if (isMethod && !isOptional && calls.length > 0)
-      return { doc, isOptional, forms: this.#methodForms(calls, index) };
+      return { doc, isOptional, isCalled: true, forms: this.#methodForms(calls, index) };
     const isFunction = isMethod && calls.length > 0;
     const isOnlyRead = isReadonly(property) || isMethod;
     const setter = setterTypeOf(this.#checker, property);
@@ -152,6 +154,7 @@ class MemberReader {
     return {
       doc,
       isOptional,
+      isCalled: calls.length > 0,
       forms: [
         ...(written === undefined ? [] : [formOf(written)]),
         formOf(own),

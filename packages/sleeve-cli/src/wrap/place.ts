@@ -14,10 +14,11 @@ import type { TargetSource } from "./target.ts";
 
 export type WrapKind = WrapperFile["kind"];
 
-/** Default names of generated classes. */
+/** Default names of what is generated. */
 const CLASS_NAMES: Readonly<Record<WrapKind, (type: string) => string>> = {
   forwarder: (type) => `${type}Forwarder`,
   fake: (type) => `Fake${type}`,
+  surface: (type) => `${type.charAt(0).toLowerCase()}${type.slice(1)}Surface`,
 };
 
 /** What the user says of the place of a wrapper. */
@@ -118,7 +119,7 @@ function defaultFolder(root: string): string {
 function fileNameFor(className: string, source: SourceText | undefined): string {
   const stem = source ? stemOf(basename(source.file)) : "";
   const ending = source && /\.[cm]ts$/.test(source.file) ? extname(source.file) : ".ts";
-  if (/^\p{Lu}/u.test(stem)) return `${className}${ending}`;
+  if (/^\p{Lu}/u.test(stem)) return `${asTypeName(className)}${ending}`;
   if (/[a-z]\p{Lu}/u.test(stem)) return `${className.charAt(0).toLowerCase()}${className.slice(1)}${ending}`;
   const words = className.replace(
     /(?<=[\p{Ll}\d])(?=\p{Lu})|(?<=\p{Lu})(?=\p{Lu}\p{Ll})/gu,

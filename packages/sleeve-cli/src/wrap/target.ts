@@ -84,25 +84,31 @@ export function findTarget(
   };
 }
 
-/** Returns the names under which a module exports types, through a file that imports it. */
+/** Returns the names under which a module exports types, each type once and by its name, through a file that imports it. */
 export function typesExportedBy(probe: Probe, path: string, specifier: string): readonly string[] {
-  return exportsOf(probe, path, specifier).flatMap(({ name, isType }) => (isType ? name : []));
+  const types = exportsOf(probe, path, specifier).filter(({ isType }) => isType);
+  const named = new Set(types.flatMap(({ name, id }) => (name === "default" ? [] : id)));
+  return types.flatMap(({ name, id }) => (name === "default" && named.has(id) ? [] : name));
 }
 
 function exportsOf(
   { program, propose }: Probe,
   path: string,
   specifier: string,
-): readonly { readonly name: string; readonly isType: boolean }[] {
+): readonly { readonly name: string; readonly id: number; readonly isType: boolean }[] {
   const text = `import * as all from ${JSON.stringify(specifier)};\nexport { all };\n`;
   propose(text);
   const checker = program.checkerFor(path);
   const module = checker?.getSymbolAtPosition(path, text.indexOf(JSON.stringify(specifier)) + 1);
   if (!checker || !module) return [];
-  return checker.getExportsOfModule(module).map((symbol) => ({
-    name: symbol.name === "export=" ? "default" : symbol.name,
-    isType: isNamed(aliasTarget(checker, symbol)),
-  }));
+  return checker.getExportsOfModule(module).map((symbol) => {
+    const target = aliasTarget(checker, symbol);
+    return {
+      name: symbol.name === "export=" ? "default" : symbol.name,
+      id: target.id,
+      isType: isNamed(target),
+    };
+  });
 }
 
 /** A program, and what proposes the text of the file that imports a target. */

@@ -15,6 +15,7 @@ import { type ReferencedImport, ReferencedTypes } from "./referenced-types.ts";
 import type { ChosenMember, MemberLine } from "./render/class.ts";
 import { fakeLines } from "./render/fake.ts";
 import { forwarderLines } from "./render/forwarder.ts";
+import { surfaceLines } from "./render/surface.ts";
 import { type FoundTarget, findTarget, type WrapTarget } from "./target.ts";
 
 /** A generated wrapper that compiles. */
@@ -41,21 +42,27 @@ export function verifyWrapper(
   const { target, members: all, refused, imports } = read(project, overlays, place);
   /** The form of each member that does not have its first, and the error of the one before. */
   const lowered = new Map<string, { readonly form: number; readonly why: string }>();
-  let isImplementable = target.isImplementable && refused.size === 0;
+  // The keys of a class are the public ones.
+  let isImplementable = (target.isImplementable || place.kind === "surface") && refused.size === 0;
   for (;;) {
     const members = all.flatMap((member): ChosenMember[] => {
       const form = member.forms[lowered.get(member.name)?.form ?? 0];
       return form && !refused.has(member.name) ? [{ ...member, form }] : [];
     });
     if (members.length === 0) throw nothingLeft(place, refused);
-    const lines = [
-      ...importLines(imports, target, members, place),
-      ...LINES[place.kind]({ ...target, isImplementable }, place.className, members),
-    ];
+    const body = LINES[place.kind]({ ...target, isImplementable }, place.className, members);
+    // A surface names its target only, and not always.
+    const mentioned = place.kind === "surface" ? satisfiedType(body) : typesIn(target, members);
+    const lines = [...importLines(imports, mentioned, place), ...body];
     const text = lines.map((line) => line.text).join("\n");
     const errors = errorsOf(overlays, path, text);
     if (errors.length === 0)
-      return { text, members: members.length, readAsFunctions: functionsAmong(members, lowered), refused };
+      return {
+        text,
+        members: members.length,
+        readAsFunctions: place.kind === "surface" ? new Map() : functionsAmong(members, lowered),
+        refused,
+      };
     const blamed = blamedBy(errors, text, lines);
     if (blamed.size === 0 && !isImplementable) throw doesNotCompile(place, errors);
     // Without the clause, the members that only follow from others are right.
@@ -96,7 +103,7 @@ function functionsAmong(
 }
 
 /** What writes each kind of wrapper. */
-const LINES = { forwarder: forwarderLines, fake: fakeLines };
+const LINES = { forwarder: forwarderLines, fake: fakeLines, surface: surfaceLines };
 
 interface ReadTarget {
   readonly target: WrapTarget;
@@ -178,19 +185,24 @@ function typeParametersText(
   }
 }
 
+function satisfiedType(body: readonly MemberLine[]): string {
+  return body.find(({ text }) => text.includes(" satisfies "))?.text ?? "";
+}
+
+/** Returns the source of all types of a class. */
+function typesIn({ type, parameters }: WrapTarget, members: readonly ChosenMember[]): string {
+  const types = members.flatMap(({ form }) =>
+    form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""],
+  );
+  return [type, parameters, ...types].join("\n");
+}
+
+/** Writes the imports of the types that source mentions. */
 function importLines(
   imports: readonly ReferencedImport[],
-  { type, parameters }: WrapTarget,
-  members: readonly ChosenMember[],
+  source: string,
   { specifierTo }: WrapPlace,
 ): readonly MemberLine[] {
-  const source = [
-    type,
-    parameters,
-    ...members.flatMap(({ form }) =>
-      form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""],
-    ),
-  ].join("\n");
   // The key of a member in `Crane["lift"]` is no name of a type.
   const words = source.replace(/"[^"]*"/g, '""');
   const used = imports.filter(({ local }) => mentionsName(words, local));

@@ -2,7 +2,7 @@ import { spawnSync } from "node:child_process";
 import { appendFileSync, chmodSync, existsSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
-import { decorate } from "sleeve";
+import { decorate, proxy, type Surface } from "sleeve";
 import { describe, expect, test } from "vitest";
 import { installed, project, sleeve } from "../harness.ts";
 
@@ -281,6 +281,39 @@ test("a generated fake has the answers that it is given, and nothing else", asyn
   fake.load = 9;
   expect([await fake.later(1), fake.haul(4), fake.load, fake.answers.load]).toEqual([2, 0, 9, 9]);
   expect(() => new FakeWinch().load).toThrow("FakeWinch: load is not given.");
+});
+
+test("a generated surface has the members with their kinds, which a lazy proxy takes", async () => {
+  const root = project({ "src/winch.ts": SUBJECT });
+  const { file, text } = wrap(root, "src/winch.ts#Winch", "--as", "surface", "--write");
+  expect([file, compile(root)]).toEqual(["src/winch-surface.ts", ""]);
+  const { winchSurface } = (await import(pathToFileURL(join(root, file)).href)) as {
+    readonly winchSurface: Surface<Winch>;
+  };
+  const { [Symbol.iterator]: iterator, ...named } = winchSurface;
+  expect(iterator).toBe("method");
+  expect(named).toEqual({
+    load: "property", label: "property", id: "property", turns: "property", turn: "method", haul: "method", later: "method",
+    both: "method", same: "method", self: "method", maybe: "method",
+  }); // biome-ignore format: a list
+  const { Winch } = (await import(pathToFileURL(join(root, "src/winch.ts")).href)) as {
+    readonly Winch: new (id: string) => Winch;
+  };
+  let created = 0;
+  const lazy = proxy(
+    () => {
+      created += 1;
+      return new Winch("w");
+    },
+    { surface: winchSurface },
+  );
+  expect([Object.keys(lazy).length, created]).toEqual([11, 0]);
+  expect([lazy.turn(2).haul(3), created]).toEqual([6, 1]);
+  // A member that the type gets later is a compile error in the file.
+  writeFileSync(join(root, "src/winch.ts"), SUBJECT.replace("load = 3;", "load = 3;\n  tons = 4;"));
+  expect(compile(root)).toContain("src/winch-surface.ts");
+  expect(text).toContain("satisfies");
+  expect(sleeve(root, "wrap", "src/winch.ts#Winch", "--as", "surface", "--check").code).toBe(1);
 });
 
 describe("a generated file", () => {
