@@ -3,6 +3,7 @@ import type { CompilerSymbol } from "../compiler/syntax.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { builtInOfPath } from "../project/packages/packages.ts";
 import type { TypeOrigin } from "../types/type-imports.ts";
+import { isIdentifierName } from "../types/type-text.ts";
 
 /** Classifies declarations that a target mentions: of the language, of our own files, or outside. */
 export function originIn(project: OpenProject, outside: string): (path: string) => TypeOrigin {
@@ -21,7 +22,8 @@ export function exportedAsIn({
   readonly program: Program;
 }): (path: string, symbol: CompilerSymbol) => string | undefined {
   return (path, symbol) => {
-    for (const [name, exported] of program.exportsOf(path)) if (exported.id === symbol.id) return name;
+    for (const [name, exported] of program.exportsOf(path))
+      if (exported.id === symbol.id && isIdentifierName(name)) return name;
     return undefined;
   };
 }

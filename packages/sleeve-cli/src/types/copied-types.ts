@@ -23,7 +23,7 @@ import {
   Uncopiable,
   type WrittenMember,
 } from "./type-names.ts";
-import { asTypeName, docOf, mentionsName } from "./type-text.ts";
+import { asTypeName, docOf, enumMember, mentionsName } from "./type-text.ts";
 import { TypeWriter } from "./type-writer.ts";
 
 /** How far a type is our own: reduced to what is used, only passed around, or an alias of the outside type. */
@@ -376,7 +376,7 @@ export class CopiedTypes implements TypeNames {
 
   #ownName(symbol: CompilerSymbol, type: Type, isAlias: boolean, direction: Direction): string | undefined {
     const owner = (symbol.flags & SymbolFlags.EnumMember) !== 0 ? symbol.getParent() : undefined;
-    if (owner) return `${this.own(owner)}.${symbol.name}`;
+    if (owner) return enumMember(this.own(owner), symbol);
     const key = keyOf(symbol);
     const entry = key === undefined ? undefined : this.#entryFor(key, symbol);
     if (key === undefined || !entry) return undefined;
@@ -621,7 +621,7 @@ export class CopiedTypes implements TypeNames {
           return this.#imports.nameOfOurs(symbol, path);
         case "outside": {
           const owner = (symbol.flags & SymbolFlags.EnumMember) !== 0 ? symbol.getParent() : undefined;
-          return owner ? `${this.own(owner)}.${symbol.name}` : this.own(symbol);
+          return owner ? enumMember(this.own(owner), symbol) : this.own(symbol);
         }
       }
     });

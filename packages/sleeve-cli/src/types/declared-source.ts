@@ -75,11 +75,12 @@ export function declaredWords(
     at = end;
   }
   const words = replaced.length > 0 ? `${parts.join("")}${source.text.slice(at, node.end)}` : text;
-  return words
-    .replace(/\/\*[\s\S]*?\*\/|\/\/[^\n]*/g, "")
-    .replace(/\s*\n\s*/g, " ")
-    .trim();
+  return words.replace(COMMENT, (_, text: string | undefined) => text ?? " ").trim();
 }
+
+/** Text in quotes, which stays, and comments and line ends, which become a space. */
+const COMMENT =
+  /("(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'|`(?:[^`\\]|\\[\s\S])*`)|\s*(?:\/\*[\s\S]*?\*\/|\/\/[^\n]*|\n)\s*/g;
 
 /** Whether an identifier names a type, rather than a member, parameter or tuple element. */
 function namesType(node: Node): boolean {

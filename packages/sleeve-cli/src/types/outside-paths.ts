@@ -1,6 +1,7 @@
 import type { Program } from "../compiler/program.ts";
 import { aliasTarget } from "../compiler/syntax.ts";
 import { type Checker, type CompilerSymbol, SymbolFlags } from "../compiler/typescript.ts";
+import { isIdentifierName } from "./type-text.ts";
 
 /** How source reaches an outside declaration: a module, and the names from its export inwards. */
 export interface OutsidePath {
@@ -82,7 +83,9 @@ function exportsOf(
   const isDefault = ({ name }: { readonly name: string }) => name === "default";
   // What is exported twice is reached by its name.
   return [...exported.filter((item) => !isDefault(item)), ...exported.filter(isDefault)].filter(
-    ({ name, target }) => !name.startsWith("__") && !checker.isUnknownSymbol(target),
+    // A module may export under any text in quotes, which is no name in source.
+    ({ name, target }) =>
+      !name.startsWith("__") && isIdentifierName(name) && !checker.isUnknownSymbol(target),
   );
 }
 

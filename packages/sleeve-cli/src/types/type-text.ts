@@ -12,6 +12,7 @@ import {
   SymbolFlags,
   type Type,
 } from "../compiler/typescript.ts";
+import { Uncopiable } from "./type-names.ts";
 
 /** Returns the number of parameters that callers send, and of those they must send. */
 export function sentParameters(signature: Signature, most: number | undefined): readonly CompilerSymbol[] {
@@ -131,7 +132,11 @@ export function keyText(symbol: CompilerSymbol): string {
 
 /** Returns a name as an object key. */
 export function propertyKey(name: string): string {
-  return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name) ? name : JSON.stringify(name);
+  return isIdentifierName(name) ? name : JSON.stringify(name);
+}
+
+export function isIdentifierName(name: string): boolean {
+  return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name);
 }
 
 /** Returns a type as the operand of an operator. */
@@ -149,4 +154,15 @@ function isCompound(text: string): boolean {
     else if (depth === 0 && /^(=>| )/.test(token)) return true;
   }
   return false;
+}
+
+/**
+ * Returns the source of the type of an enumeration's member.
+ *
+ * @throws {Uncopiable} if its name is no identifier, but any text in quotes
+ */
+export function enumMember(owner: string, { name }: CompilerSymbol): string {
+  if (!isIdentifierName(name))
+    throw new Uncopiable("it is a member of an enumeration whose name is no identifier");
+  return `${owner}.${name}`;
 }

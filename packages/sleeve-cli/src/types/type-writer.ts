@@ -154,8 +154,10 @@ export class TypeWriter {
   }
 
   #template(texts: readonly string[], types: readonly Type[], direction: Direction): string {
-    const parts = types.map((type, index) => `\${${this.write(type, direction)}}${texts[index + 1] ?? ""}`);
-    return `\`${texts[0] ?? ""}${parts.join("")}\``;
+    // What a package writes in a template must stay in it.
+    const [first = "", ...rest] = texts.map((text) => text.replace(/[`\\]|\$\{/g, "\\$&"));
+    const parts = types.map((type, index) => `\${${this.write(type, direction)}}${rest[index] ?? ""}`);
+    return `\`${first}${parts.join("")}\``;
   }
 
   #object(type: Type, direction: Direction): string {

@@ -9,7 +9,7 @@ import {
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const wrapCommand = new Command("wrap")
-  .description("Generate a wrapper of a type as source (dry run unless --write)")
+  .description("Generate a forwarder, a fake or a surface of a type as source (dry run unless --write)")
   .argument(
     "<type>",
     "the type to wrap, as file#export or package#export; without #, all types of the module",

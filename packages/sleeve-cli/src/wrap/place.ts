@@ -9,7 +9,7 @@ import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages/packages.ts";
 import type { SourceText } from "../project/source-text.ts";
 import { isWithin } from "../project/writing/within.ts";
-import { asTypeName, camelCase } from "../types/type-text.ts";
+import { asTypeName, camelCase, isIdentifierName } from "../types/type-text.ts";
 import type { TargetSource } from "./target.ts";
 
 export type WrapKind = WrapperFile["kind"];
@@ -48,9 +48,11 @@ export interface WrapPlace extends TargetSource {
 export function placeOf(project: OpenProject, { type, kind, to, name }: PlaceOptions): WrapPlace {
   const { root } = project;
   const [module = "", exportName = ""] = type.split("#");
+  if (!isIdentifierName(exportName))
+    throw new CliError("BAD_OPTION", `${type} names no type. Write the name of an export after #.`);
   const typeName = asTypeName(exportName === "default" ? camelCase(stemOf(basename(module))) : exportName);
   const className = name ?? CLASS_NAMES[kind](typeName);
-  if (!/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(className))
+  if (!isIdentifierName(className))
     throw new CliError(
       "BAD_OPTION",
       `--name ${className} is not a name of a class. Write it as an identifier.`,

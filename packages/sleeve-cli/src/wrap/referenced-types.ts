@@ -13,7 +13,7 @@ import type { OutsidePaths } from "../types/outside-paths.ts";
 import type { TypeOrigin } from "../types/type-imports.ts";
 import { TypeImports } from "../types/type-imports.ts";
 import { type Direction, type TypeNames, Uncopiable } from "../types/type-names.ts";
-import { asTypeName } from "../types/type-text.ts";
+import { asTypeName, enumMember } from "../types/type-text.ts";
 
 export interface ReferencedTypesOptions {
   readonly checker: Checker;
@@ -66,7 +66,7 @@ export class ReferencedTypes implements TypeNames {
     const owner = isMember ? symbol.getParent() : undefined;
     if (owner) {
       const name = this.bareName(owner);
-      return name && `${name}.${symbol.name}`;
+      return name && enumMember(name, symbol);
     }
     const name = this.bareName(symbol);
     if (name !== undefined) return `${name}${this.#arguments(symbol, type, direction)}`;

@@ -13,6 +13,7 @@ import { type Exported, exportedFrom, isUntyped, targetTypeOf } from "../conform
 import { CliError } from "../errors.ts";
 import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { nearestName } from "../nearest-name.ts";
+import { isIdentifierName } from "../types/type-text.ts";
 
 /** A type to wrap, as generated code names it. */
 export interface WrapTarget {
@@ -86,7 +87,9 @@ export function findTarget(
 
 /** Returns the names under which a module exports types, each type once and by its name, through a file that imports it. */
 export function typesExportedBy(probe: Probe, path: string, specifier: string): readonly string[] {
-  const types = exportsOf(probe, path, specifier).filter(({ isType }) => isType);
+  const types = exportsOf(probe, path, specifier).filter(
+    ({ name, isType }) => isType && isIdentifierName(name),
+  );
   const named = new Set(types.flatMap(({ name, id }) => (name === "default" ? [] : id)));
   return types.flatMap(({ name, id }) => (name === "default" && named.has(id) ? [] : name));
 }

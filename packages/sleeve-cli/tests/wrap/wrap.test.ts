@@ -2,6 +2,7 @@ import { spawnSync } from "node:child_process";
 import { appendFileSync, chmodSync, existsSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
+import { parseSync } from "oxc-parser";
 import { decorate, proxy, type Surface } from "sleeve";
 import { describe, expect, test } from "vitest";
 import { installed, project, sleeve } from "../harness.ts";
@@ -478,6 +479,43 @@ test.each(WRONG)("%s gives one sentence, and nothing is written", (_, args, mess
   expect(stderr.trim().split("\n")).toHaveLength(1);
   expect(existsSync(join(root, "src/tides-forwarder.ts"))).toBe(false);
 });
+
+/** Text of a package that would be code, if a quote, a template or a comment around it were lost. It runs where it is loaded. */
+const ATTACKS = [
+  "plain): void {} static { Math.max(4711); } other1(b: any, c: Kind.plain",
+  "): void {} static { Math.max(4711); } other2(b: any, c: string",
+  '"): void {} static { Math.max(4711); } other3(b: any, c: "',
+  "`): void {} static { Math.max(4711); } other4(b: any, c: `",
+  "\u0024{Math.max(4711)}",
+  "*/ static { Math.max(4711); } /*",
+  "// \\n Math.max(4711);",
+  "} from 'kit'; Math.max(4711); import { a",
+];
+
+test.each(["forwarder", "fake", "surface"])(
+  "a %s contains no code that a package has put into its types",
+  (kind) => {
+    const quoted = ATTACKS.map((text) => JSON.stringify(text));
+    const template = (text: string) => `\`\u0024{string}${text.replace(/[`\\]|\u0024\{/g, "\\$&")}\``;
+    const declaration = `
+    export declare enum Kind { ${quoted.map((text, index) => `${text} = ${index}`).join(", ")}, plain = 90 }
+    declare class Hidden {}
+    export { Hidden as ${quoted[7]} };
+    export interface Port {
+      ${quoted.map((text, index) => `kind${index}(b: (typeof Kind)[${text}]): void; text${index}(b: ${text}): ${text}; ${text}: string; ${JSON.stringify(`()${ATTACKS[index]}`)}(): void;`).join("\n")}
+      ${ATTACKS.map((text, index) => `template${index}(b: ${template(text)}): void;`).join("\n")}
+      documented(): Hidden;
+      picked<Key extends "a//b" ${quoted.map((text) => `| ${text}\n`).join(" ")}>(b: Key): Key extends ${quoted[2]} ? "//" : ${quoted[6]};
+    }`;
+    const root = project({ ...installed("kit", declaration), "src/main.ts": "export {};\n" });
+    const { text, members } = wrap(root, "kit#Port", "--as", kind, "--write");
+    expect(members).toBe(5 * ATTACKS.length + 2);
+    expect(compile(root)).toBe("");
+    const { program, errors } = parseSync("port.ts", text);
+    expect(errors).toEqual([]);
+    expect(JSON.stringify(program)).not.toContain('"value":4711');
+  },
+);
 
 test("types whose files would have one name are not mixed up", () => {
   const root = project({

@@ -26,7 +26,7 @@ export function fakeLines(
     ...(members.every(({ isOptional }) => isOptional) ? [] : givenLines(type, className, answers)),
   ];
   return classLines(head, members, ({ key, form, isOptional }) => {
-    const index = key.startsWith("[") ? key.slice(1, -1) : JSON.stringify(key.replace(/^"|"$/g, ""));
+    const index = key.startsWith("[") ? key.slice(1, -1) : key.startsWith('"') ? key : JSON.stringify(key);
     const given = isOptional ? `this.${answers}[${index}]` : `this.#given(${index})`;
     if (form.kind === "method") return methodLines(key, form, given);
     const { type: read, written, assertion } = form;
