@@ -48,7 +48,7 @@ export async function watchCheck(
 
   const note = (kind: FileChange, path: string): void => {
     if (!matters(path, root)) return;
-    kinds.set(path, kind);
+    kinds.set(path, mergedChange(kinds.get(path), kind));
     clearTimeout(timer);
     timer = setTimeout(() => {
       running = running.then(check);
@@ -126,6 +126,12 @@ async function freshConfig(
     onProblem(error);
     return last;
   }
+}
+
+/** What has happened to a file since the last check. One that is created and then written is new to the compiler. */
+function mergedChange(before: FileChange | undefined, now: FileChange): FileChange {
+  if (before === "created" && now === "changed") return "created";
+  return before === "deleted" && now === "created" ? "changed" : now;
 }
 
 /** Identifies the content of a file, as far as its entry in the folder does. */

@@ -72,6 +72,8 @@ export class ProjectSources {
     const sources = candidates
       .sort(compareText)
       .flatMap((path) => kept?.get(path) ?? sourceOf(path, records.get(path), reading) ?? []);
+    // Files that were read before still have their problems.
+    problems.push(...sources.flatMap(({ problem }) => problem ?? []));
     const resolved = resolveImports(modules, root, sources, new Set(candidates), options);
     this.imports = resolved.imports;
     this.packages = resolved.packages;
@@ -193,15 +195,13 @@ function sourceOf(
       ? written
       : [...written, elementSite(elementsFrom, firstElement)];
   const [error] = syntaxErrors;
-  if (error) {
-    const place = placeText({ file, ...lines.at(error.offset) });
-    const reason = error.message.replace(/\.$/, "");
-    problems.push({
-      code: "SYNTAX_ERROR",
-      message: `${place} does not parse: ${reason}. Correct it and run again.`,
-    });
-  }
-  return { path, file, text, lines, sites, isModule, unresolved, component };
+  const problem = error && syntaxProblem(placeText({ file, ...lines.at(error.offset) }), error.message);
+  return { path, file, text, lines, sites, isModule, unresolved, component, problem };
+}
+
+function syntaxProblem(place: string, message: string): Problem {
+  const reason = message.replace(/\.$/, "");
+  return { code: "SYNTAX_ERROR", message: `${place} does not parse: ${reason}. Correct it and run again.` };
 }
 
 /** Returns the implicit import for a file's elements, at the first of them. */

@@ -1,3 +1,4 @@
+import type { Problem } from "../errors.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import type { Lines } from "../place.ts";
 import type { Component } from "./components/components.ts";
@@ -14,6 +15,8 @@ export interface SourceText {
   readonly isModule: boolean;
   /** Places that import a computed specifier. */
   readonly unresolved: readonly number[];
+  /** Why it does not parse. */
+  readonly problem?: Problem | undefined;
   /** The single-file component whose scripts it has. */
   readonly component?: Component | undefined;
 }

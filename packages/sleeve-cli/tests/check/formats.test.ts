@@ -222,6 +222,12 @@ test("--watch checks again after each save, and reports what it can while a file
   writeFileSync(join(root, "src/b.ts"), "export const = 1;\n");
   await complained(/src\/b\.ts:1:14 does not parse/);
   await reported(/src\/b\.ts saved[\s\S]*Watching/);
+  // A file that is created and written again at once is new, and one that stays broken is reported each time.
+  writeFileSync(join(root, "src/c.ts"), "");
+  appendFileSync(join(root, "src/c.ts"), "export const = 2;\n");
+  await complained(/src\/b\.ts:1:14 does not parse[\s\S]*src\/c\.ts:1:14 does not parse/);
+  rmSync(join(root, "src/c.ts"));
+  await reported(/saved[\s\S]*Watching/);
   rmSync(join(root, "src/b.ts"));
   writeFileSync(join(root, "src/a.ts"), fine);
   await reported(/saved[\s\S]*no findings\.[\s\S]*Watching/);
