@@ -30,8 +30,8 @@ export const wrapSchema = z
   .strictObject({
     wrappers: z.array(wrapperSchema),
     skipped: z
-      .array(z.strictObject({ type: z.string(), why: z.string() }))
-      .describe("Types of a module that cannot be wrapped, with the reasons."),
+      .array(z.strictObject({ type: z.string(), hasMembers: z.boolean(), why: z.string() }))
+      .describe("Types of a module that cannot be wrapped, with the reasons. Many have no members."),
     isWritten: z.boolean().describe("Whether new and stale files were written."),
     problems: z.array(problemSchema),
   })

@@ -39,8 +39,8 @@ export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colou
   const refused = of("refused");
   if (refused.length > 0)
     lines.push(yellow(`${counted(refused.length, "member is", "members are")} left out:`), ...refused, "");
-  const empty = skipped.filter(({ why }) => why.includes(NOTHING));
-  const failed = skipped.filter(({ why }) => !why.includes(NOTHING));
+  const empty = skipped.filter(({ hasMembers }) => !hasMembers);
+  const failed = skipped.filter(({ hasMembers }) => hasMembers);
   if (empty.length > 0)
     lines.push(
       ...paragraph(
@@ -60,9 +60,6 @@ export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colou
     lines.push(`Nothing was written. Add --write to write ${counted(fresh.length, "file")}.`);
   return `${lines.join("\n").trimEnd()}\n`;
 }
-
-/** What the error of a type says that cannot be wrapped because it has no members. */
-const NOTHING = "no members to forward";
 
 function codeLines({ state, text, diff }: WrapperFile): readonly string[] {
   const shown = state === "new" ? text : diff;

@@ -39,7 +39,7 @@ export interface Wrapped {
  * overwritten.
  *
  * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`, `BAD_OPTION`, `DOES_NOT_COMPILE`, and the errors of finding the
- * project, its config and writing
+ * project and writing
  */
 export function runWrap(options: WrapOptions): Wrapped {
   const { root, ...folder } = findProject(options.folder, options.tsconfig);
@@ -95,7 +95,7 @@ function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, option
       `${module} cannot be resolved, or exports no types. Install it, or name another module.`,
     );
   const wrappers: WrapperFile[] = [];
-  const skipped: { readonly type: string; readonly why: string }[] = [];
+  const skipped: WrapResult["skipped"][number][] = [];
   for (const name of types) {
     const type = `${module}#${name}`;
     try {
@@ -104,12 +104,13 @@ function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, option
       if (other)
         skipped.push({
           type,
+          hasMembers: true,
           why: `${type} would be written to ${other.file}, as ${other.source} is. Wrap it alone, with --to.`,
         });
       else wrappers.push(wrapper);
     } catch (error) {
       if (!(error instanceof CliError) || !SKIPPED.has(error.code)) throw error;
-      skipped.push({ type, why: error.message });
+      skipped.push({ type, hasMembers: error.code !== "NOTHING_TO_WRAP", why: error.message });
     }
   }
   return { wrappers, skipped };
@@ -181,7 +182,7 @@ function problemsOf({ state, file }: WrapperFile): readonly Problem[] {
       return [
         {
           code: "EDITED",
-          message: `${file} was edited after it was generated, so it is not overwritten. Move your changes to a class that extends it, then delete the file and run again.`,
+          message: `${file} was edited after it was generated, so it is not overwritten. Move your changes to another file, delete this one, and run again.`,
         },
       ];
     case "kept":
