@@ -24,7 +24,7 @@ const tsc = join(root, "node_modules/typescript/bin/tsc");
 
 const OPTIONS = {
   // The command bundles the code it shares with the library, so that it does not depend on it.
-  external: (id) => !/^(\.|\/|\0|@oxc-project\/runtime|sleeve$)/.test(id),
+  external: (id) => !/^(\.|\/|\0|@oxc-project\/runtime|sleeve(?:\/generated)?$)/.test(id),
   platform: "neutral",
   // The oldest runtime that is supported; browsers of the same age have the same syntax.
   transform: { target: "node20.19" },
@@ -49,7 +49,7 @@ const OUTPUT = {
 };
 
 const ENTRIES = {
-  sleeve: ["index", "conform/index", "traced", "vitest"],
+  sleeve: ["index", "conform/index", "generated", "traced", "vitest"],
   "sleeve-cli": [
     "index",
     "cli",
@@ -105,14 +105,25 @@ async function bundle(name, { external } = {}) {
     input: Object.fromEntries(
       ENTRIES[name].map((entry) => [OUTPUT_NAMES[entry] ?? entry, join(source, `${entry}.ts`)]),
     ),
-    plugins: external
-      ? [
-          {
-            name: "external-templates",
-            resolveId: (id) => (id.endsWith("/templates.ts") ? { id: external, external: true } : undefined),
-          },
-        ]
-      : [],
+    plugins: [
+      {
+        name: "files-as-text",
+        resolveId: (id, importer) => (id.endsWith("?raw") ? resolve(dirname(importer), id) : undefined),
+        load: (id) =>
+          id.endsWith("?raw")
+            ? `export default ${JSON.stringify(readFileSync(id.slice(0, -4), "utf8"))};`
+            : undefined,
+      },
+      ...(external
+        ? [
+            {
+              name: "external-templates",
+              resolveId: (id) =>
+                id.endsWith("/templates.ts") ? { id: external, external: true } : undefined,
+            },
+          ]
+        : []),
+    ],
   });
   const { output: files } = await build.write({ ...OUTPUT, dir: output, sourcemap: true });
   await build.close();

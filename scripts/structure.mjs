@@ -15,6 +15,7 @@ const MOST_FILES_IN_TYPE_CYCLE = 2;
 const ENTRY_POINTS = [
   "packages/sleeve/src/index.ts",
   "packages/sleeve/src/conform/index.ts",
+  "packages/sleeve/src/generated.ts",
   "packages/sleeve/src/traced.ts",
   "packages/sleeve/src/vitest.ts",
   "packages/sleeve-cli/src/index.ts",

@@ -6,7 +6,7 @@ const memberSchema = z.strictObject({ member: z.string(), why: z.string() });
 
 const wrapperSchema = z.strictObject({
   source: z.string().describe("The wrapped type, as it was named."),
-  kind: z.enum(["forwarder", "fake", "surface"]),
+  kind: z.enum(["forwarder", "decorator", "proxy", "fake", "surface"]),
   name: z.string().describe("The generated class or constant."),
   file: z.string(),
   state: z

@@ -76,6 +76,8 @@ function codeLines({ state, text, diff }: WrapperFile): readonly string[] {
 
 const DOES: Readonly<Record<WrapperFile["kind"], string>> = {
   forwarder: "forwards",
+  decorator: "decorates",
+  proxy: "creates on first use, and forwards,",
   fake: "fakes",
   surface: "describes",
 };

@@ -9,6 +9,7 @@ import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
+import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
 import { placeOf, type WrapKind, type WrapPlace } from "./place.ts";
 import { type Probe, typesExportedBy } from "./target.ts";
 import { errorsOf, type VerifiedWrapper, verifyWrapper } from "./verify.ts";
@@ -23,6 +24,12 @@ export interface WrapOptions {
   readonly to?: string | undefined;
   /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`, `FakeTideTable`. */
   readonly name?: string | undefined;
+  /** Layers of a decorator or proxy, the outermost first, as `logging` or `cached:heightAt,nextTide`. */
+  readonly layers?: readonly string[] | undefined;
+  /** Members that clear what the layer `cached` keeps. */
+  readonly clearedBy?: readonly string[] | undefined;
+  /** Whether the file may not import the library. Default: `false`. */
+  readonly standalone?: boolean | undefined;
   readonly write?: boolean | undefined;
 }
 
@@ -42,14 +49,15 @@ export interface Wrapped {
  * project and writing
  */
 export function runWrap(options: WrapOptions): Wrapped {
+  const layers = wantedLayers(options);
   const { root, ...folder } = findProject(options.folder, options.tsconfig);
   using transaction = options.write ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
   using project = OpenProject.open({ root, ...folder }, { canOverlay: true });
   using overlays = OverlayProgram.open(project);
   const result = options.type.includes("#")
-    ? { wrappers: [wrapperOf(project, overlays, options)], skipped: [] }
-    : wrappersOfModule(project, overlays, options);
+    ? { wrappers: [wrapperOf(project, overlays, options, layers)], skipped: [] }
+    : wrappersOfModule(project, overlays, options, layers);
   const written = result.wrappers.filter(({ state }) => state === "new" || state === "stale");
   const isWritten = transaction !== undefined && written.length > 0;
   if (isWritten)
@@ -71,8 +79,29 @@ export function runWrap(options: WrapOptions): Wrapped {
   };
 }
 
+/** @throws {CliError} `BAD_OPTION` */
+function wantedLayers({ kind, layers = [], clearedBy = [], standalone = false }: WrapOptions): WantedLayers {
+  const isLayered = kind === "decorator" || kind === "proxy";
+  if (!isLayered && (layers.length > 0 || clearedBy.length > 0))
+    throw new CliError(
+      "BAD_OPTION",
+      `--layer is for decorators and proxies, not for --as ${kind}. Leave it out.`,
+    );
+  if (kind === "decorator" && layers.length === 0)
+    throw new CliError(
+      "BAD_OPTION",
+      `A decorator needs a layer. Add --layer with one of: ${Object.keys(LAYERS).join(", ")}.`,
+    );
+  return { layers: layersIn(layers), clearing: clearedBy, isStandalone: standalone };
+}
+
 /** Wraps every type that a module exports and that has members. */
-function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, options: WrapOptions): WrapResult {
+function wrappersOfModule(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  options: WrapOptions,
+  layers: WantedLayers,
+): WrapResult {
   const { type: module, kind, name, to } = options;
   if (name !== undefined)
     throw new CliError(
@@ -84,9 +113,15 @@ function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, option
       "BAD_OPTION",
       `--to ${to} is a file, and ${module} may have many types. Name a folder.`,
     );
+  const named = layers.layers.find(({ only }) => only !== undefined);
+  if (named)
+    throw new CliError(
+      "BAD_OPTION",
+      `--layer ${named.name}:${named.only?.join(",")} names members, and ${module} may have many types. Name one as ${module}#Type.`,
+    );
   const { program } = overlays;
   // Any file of the project can import the module.
-  const { path, specifier } = placeOf(project, { type: `${module}#Probe`, kind, to });
+  const { path, specifier } = placeOf(project, { type: `${module}#Probe`, kind, to, layers });
   const probe: Probe = { program, propose: (text) => program.propose(new Map([[path, text]])) };
   const types = typesExportedBy(probe, path, specifier);
   if (types.length === 0)
@@ -99,7 +134,7 @@ function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, option
   for (const name of types) {
     const type = `${module}#${name}`;
     try {
-      const wrapper = wrapperOf(project, overlays, { ...options, type });
+      const wrapper = wrapperOf(project, overlays, { ...options, type }, layers);
       const other = wrappers.find(({ file }) => file.toLowerCase() === wrapper.file.toLowerCase());
       if (other)
         skipped.push({
@@ -119,8 +154,14 @@ function wrappersOfModule(project: OpenProject, overlays: OverlayProgram, option
 /** Problems of one type, because of which the other types of a module are still wrapped. */
 const SKIPPED: ReadonlySet<string> = new Set(["NOTHING_TO_WRAP", "DOES_NOT_COMPILE", "NO_SUCH_EXPORT"]);
 
-function wrapperOf(project: OpenProject, overlays: OverlayProgram, options: WrapOptions): WrapperFile {
-  const place = placeOf(project, options);
+function wrapperOf(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  options: WrapOptions,
+  layers: WantedLayers,
+): WrapperFile {
+  const { type, kind, to, name } = options;
+  const place = placeOf(project, { type, kind, to, name, layers });
   const verified = verifyWrapper(project, overlays, place);
   const style = styleOf(project.root, place.source ? [place.source] : project.sources);
   const header = { source: options.type, command: commandOf(options, place) };
@@ -135,10 +176,16 @@ function wrapperOf(project: OpenProject, overlays: OverlayProgram, options: Wrap
 }
 
 /** The command that writes the file again, from the project's folder. */
-function commandOf({ type, kind, to, name, tsconfig }: WrapOptions, { root, path }: WrapPlace): string {
+function commandOf(
+  { type, kind, to, name, tsconfig, layers = [], clearedBy = [], standalone }: WrapOptions,
+  { root, path }: WrapPlace,
+): string {
   const file = relative(root, path).split(sep).join("/");
   return [
     `npx sleeve wrap ${type} --as ${kind}`,
+    ...layers.map((layer) => `--layer ${layer}`),
+    ...(clearedBy.length === 0 ? [] : [`--cleared-by ${clearedBy.join(",")}`]),
+    ...(standalone === true ? ["--standalone"] : []),
     ...(to === undefined ? [] : [`--to ${file}`]),
     ...(name === undefined ? [] : [`--name ${name}`]),
     ...(tsconfig === undefined ? [] : [`--tsconfig ${tsconfig}`]),

@@ -9,7 +9,7 @@ import {
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const wrapCommand = new Command("wrap")
-  .description("Generate a forwarder, a fake or a surface of a type as source (dry run unless --write)")
+  .description("Generate a wrapper, a fake or a surface of a type as source (dry run unless --write)")
   .argument(
     "<type>",
     "the type to wrap, as file#export or package#export; without #, all types of the module",
@@ -17,9 +17,17 @@ export const wrapCommand = new Command("wrap")
   .argument(...FOLDER)
   .addOption(
     new Option("--as <kind>", "what to generate")
-      .choices(["forwarder", "fake", "surface"] as const)
+      .choices(["forwarder", "decorator", "proxy", "fake", "surface"] as const)
       .default("forwarder" as const),
   )
+  .addOption(
+    new Option(
+      "--layer <layer[:members]>",
+      "layer of a decorator or proxy, outermost first (repeatable): logging, timing, access, guard, cached, retrying, limited",
+    ).argParser((value: string, list: readonly string[] = []) => [...list, value]),
+  )
+  .option("--cleared-by <members>", "members that clear what the layer cached keeps, separated by commas")
+  .option("--standalone", "import nothing from the library")
   .option("--to <file>", "the generated file, or its folder, relative to the project")
   .option("--name <name>", "name of the generated class or constant")
   .option("--write", "write the file")
@@ -36,7 +44,7 @@ export const wrapCommand = new Command("wrap")
         import("../report/json.ts"),
         import("../report/terminal.ts"),
       ]);
-      const { as: kind, to, name, tsconfig, check } = options;
+      const { as: kind, to, name, tsconfig, check, layer: layers, standalone } = options;
       const write = options.write === true && check !== true;
       const { result, isWritten, recovery, problems } = runWrap({
         type,
@@ -45,6 +53,9 @@ export const wrapCommand = new Command("wrap")
         tsconfig,
         to,
         name,
+        layers,
+        clearedBy: options.clearedBy?.split(","),
+        standalone,
         write,
       });
       printRecovery(recovery);

@@ -24,7 +24,13 @@ export interface WrittenSignature {
   readonly result: string;
   /** Whether the result may be an object of the target's type, and so the subject itself. */
   readonly mayBeTarget: boolean;
+  readonly ending: Ending;
+  /** Names of the parameters, as they are declared. */
+  readonly names: readonly string[];
 }
+
+/** When a call ends: at once, when its promise settles, or it depends on the result. */
+export type Ending = "value" | "promise" | "any";
 
 /** A member of a target, with the forms in which a generated class can declare it, the best first. */
 export interface WrapMember {
@@ -55,6 +61,13 @@ export interface PropertyForm {
   readonly isFunction: boolean;
   /** The type that a read is asserted to have, because the compiler does not infer it. */
   readonly assertion: string | undefined;
+  /** How its function is called, if it holds one. */
+  readonly called: CalledFunction | undefined;
+}
+
+export interface CalledFunction {
+  readonly ending: Ending;
+  readonly names: readonly string[];
 }
 
 /** A member that cannot be generated. */
@@ -147,6 +160,7 @@ class MemberReader {
       written: isOnlyRead ? undefined : (set ?? text),
       isFunction,
       assertion: assertion ?? (isFunction ? text : undefined),
+      called: calls.length > 0 ? this.#called(calls) : undefined,
     });
     const own = `${this.#target}[${index}]`;
     const required = `Required<${this.#target}>[${index}]`;
@@ -168,7 +182,16 @@ class MemberReader {
     const own = `${this.#target}[${index}]`;
     // Such a function is called on something else than the object that it is read from.
     if (calls.some((call) => this.#isForOthers(call)))
-      return [{ kind: "property", type: own, written: undefined, isFunction: false, assertion: undefined }];
+      return [
+        {
+          kind: "property",
+          type: own,
+          written: undefined,
+          isFunction: false,
+          assertion: undefined,
+          called: this.#called(calls),
+        },
+      ];
     const signatures = attempt(() => calls.map((call) => this.#signatureOf(call)));
     const isShort = signatures?.every(({ text }) => text.length <= 2 * LONGEST_TYPE) === true;
     const [only] = calls;
@@ -182,6 +205,7 @@ class MemberReader {
         written: undefined,
         isFunction: true,
         assertion,
+        called: this.#called(calls),
       })),
     ];
   }
@@ -198,7 +222,7 @@ class MemberReader {
       attempt(() => this.#writer.signature(signature, "out", ": ")) ?? this.#names.declared(signature);
     const { parameters, text, result } = parametersIn(written);
     if (parameters.some(({ name }) => name === "")) throw new Uncopiable("it takes its parameters apart");
-    return { text, parameters, result, mayBeTarget: this.#mayBeTarget(signature, result) };
+    return { text, parameters, result, ...this.#resultOf(signature, result) };
   }
 
   /** Names the parameters as those of the member. */
@@ -210,7 +234,26 @@ class MemberReader {
       text: `(...args: ${parameter.type}): ${result}`,
       parameters: [parameter],
       result,
+      ...this.#resultOf(signature, result),
+    };
+  }
+
+  #resultOf(
+    signature: Signature,
+    result: string,
+  ): Pick<WrittenSignature, "mayBeTarget" | "ending" | "names"> {
+    return {
       mayBeTarget: this.#mayBeTarget(signature, result),
+      ending: endingOf(this.#checker, signature),
+      names: signature.getParameters().map(({ name }) => name),
+    };
+  }
+
+  #called(calls: readonly Signature[]): CalledFunction {
+    const [first, ...others] = calls.map((call) => endingOf(this.#checker, call));
+    return {
+      ending: first !== undefined && others.every((ending) => ending === first) ? first : "any",
+      names: calls[0]?.getParameters().map(({ name }) => name) ?? [],
     };
   }
 
@@ -245,6 +288,40 @@ function signatureKinds(checker: Checker, type: Type): RefusedMember[] {
 function isVoid({ flags }: Type): boolean {
   return (flags & (TypeFlags.Void | TypeFlags.Undefined | TypeFlags.TypeParameter)) !== 0;
 }
+
+/** Returns when calls of a signature end, as far as its type says. */
+function endingOf(checker: Checker, signature: Signature): Ending {
+  const type = checker.getReturnTypeOfSignature(signature);
+  if (!type) return "any";
+  const parts = type.isUnionType() ? type.getTypes() : [type];
+  const endings = new Set(parts.map((part) => endingOfPart(checker, part)));
+  const [ending] = endings;
+  return endings.size === 1 && ending !== undefined ? ending : "any";
+}
+
+function endingOfPart(checker: Checker, type: Type): Ending {
+  if ((type.flags & PRIMITIVE) !== 0) return "value";
+  if ((type.flags & TypeFlags.Object) === 0) return "any";
+  const symbol = type.getSymbol();
+  if (symbol?.name === "Promise" && symbol.getParent() === undefined) return "promise";
+  // An object with members that no promise and no generator has is neither.
+  const isOther = checker
+    .getPropertiesOfType(type)
+    .some(({ name, flags }) => (flags & SymbolFlags.Optional) === 0 && !OF_PENDING.test(name));
+  return isOther ? "value" : "any";
+}
+
+const PRIMITIVE =
+  TypeFlags.StringLike |
+  TypeFlags.NumberLike |
+  TypeFlags.BigIntLike |
+  TypeFlags.BooleanLike |
+  TypeFlags.ESSymbolLike |
+  TypeFlags.Undefined |
+  TypeFlags.Null;
+
+/** Members that promises and generators have. */
+const OF_PENDING = /^(?:then|catch|finally|next|return|throw|constructor|toString|valueOf|__@.*)$/;
 
 /** Returns the type that a setter takes, if it is declared apart from the getter. */
 function setterTypeOf(checker: Checker, property: CompilerSymbol): Type | undefined {

@@ -98,3 +98,11 @@ function scan(
     if (visit(from + found.index, depth, token) === "stop") return;
   }
 }
+
+/** Whether values of a written type have a text that is equal for equal values. */
+export function isPlainType(type: string): boolean {
+  return type.split(" | ").every((part) => PLAIN_TYPE.test(part));
+}
+
+const PLAIN_TYPE =
+  /^(?:string|number|bigint|boolean|undefined|null|Date|true|false|-?\d[\w.]*|"(?:[^"\\]|\\.)*")$/;

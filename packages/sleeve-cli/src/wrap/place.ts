@@ -10,6 +10,7 @@ import { Packages } from "../project/packages/packages.ts";
 import type { SourceText } from "../project/source-text.ts";
 import { isWithin } from "../project/writing/within.ts";
 import { asTypeName, camelCase, isIdentifierName } from "../types/type-text.ts";
+import type { WantedLayers } from "./layers.ts";
 import type { TargetSource } from "./target.ts";
 
 export type WrapKind = WrapperFile["kind"];
@@ -17,6 +18,8 @@ export type WrapKind = WrapperFile["kind"];
 /** Default names of what is generated. */
 const CLASS_NAMES: Readonly<Record<WrapKind, (type: string) => string>> = {
   forwarder: (type) => `${type}Forwarder`,
+  decorator: (type) => `${type}Decorator`,
+  proxy: (type) => `${type}Proxy`,
   fake: (type) => `Fake${type}`,
   surface: (type) => `${type.charAt(0).toLowerCase()}${type.slice(1)}Surface`,
 };
@@ -27,6 +30,7 @@ export interface PlaceOptions {
   readonly kind: WrapKind;
   readonly to?: string | undefined;
   readonly name?: string | undefined;
+  readonly layers: WantedLayers;
 }
 
 /** Where a wrapper is generated, and what it wraps. */
@@ -35,6 +39,7 @@ export interface WrapPlace extends TargetSource {
   readonly path: string;
   readonly kind: WrapKind;
   readonly className: string;
+  readonly layers: WantedLayers;
   /** The file that exports the type, unless it is of a package. */
   readonly source: SourceText | undefined;
   readonly specifierTo: (path: string) => string;
@@ -45,7 +50,7 @@ export interface WrapPlace extends TargetSource {
  *
  * @throws {CliError} `NO_SUCH_FILE`, `BAD_OPTION`
  */
-export function placeOf(project: OpenProject, { type, kind, to, name }: PlaceOptions): WrapPlace {
+export function placeOf(project: OpenProject, { type, kind, to, name, layers }: PlaceOptions): WrapPlace {
   const { root } = project;
   const [module = "", exportName = ""] = type.split("#");
   if (!isIdentifierName(exportName))
@@ -81,6 +86,7 @@ export function placeOf(project: OpenProject, { type, kind, to, name }: PlaceOpt
     path,
     kind,
     className,
+    layers,
     source,
     specifierTo,
   };

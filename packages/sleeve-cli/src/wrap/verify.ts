@@ -11,8 +11,10 @@ import { mentionsName } from "../types/type-text.ts";
 import { TypeWriter } from "../types/type-writer.ts";
 import { membersOf, type WrapMember } from "./members.ts";
 import type { WrapPlace } from "./place.ts";
+import { planLayers, requireLayers } from "./plan-layers.ts";
 import { type ReferencedImport, ReferencedTypes } from "./referenced-types.ts";
 import type { ChosenMember, MemberLine } from "./render/class.ts";
+import { type DecoratorSource, decoratorLines, namesOfLayers } from "./render/decorator.ts";
 import { fakeLines } from "./render/fake.ts";
 import { forwarderLines } from "./render/forwarder.ts";
 import { surfaceLines } from "./render/surface.ts";
@@ -40,6 +42,7 @@ export function verifyWrapper(
 ): VerifiedWrapper {
   const { path } = place;
   const { target, members: all, refused, imports } = read(project, overlays, place);
+  requireLayers(place.layers, place.given, all);
   /** The form of each member that does not have its first, and the error of the one before. */
   const lowered = new Map<string, { readonly form: number; readonly why: string }>();
   // The keys of a class are the public ones.
@@ -50,10 +53,10 @@ export function verifyWrapper(
       return form && !refused.has(member.name) ? [{ ...member, form }] : [];
     });
     if (members.length === 0) throw nothingLeft(place, refused);
-    const body = LINES[place.kind]({ ...target, isImplementable }, place.className, members);
+    const { lines: body, imports: library } = sourceOf({ ...target, isImplementable }, place, members);
     // A surface names its target only, and not always.
     const mentioned = place.kind === "surface" ? satisfiedType(body) : typesIn(target, members);
-    const lines = [...importLines(imports, mentioned, place), ...body];
+    const lines = [...importLines(imports, mentioned, place, library), ...body];
     const text = lines.map((line) => line.text).join("\n");
     const errors = errorsOf(overlays, path, text);
     if (errors.length === 0)
@@ -65,6 +68,8 @@ export function verifyWrapper(
       };
     const blamed = blamedBy(errors, text, lines);
     if (blamed.size === 0 && !isImplementable) throw doesNotCompile(place, errors);
+    if (library.length > 0 && errors.some(({ text }) => text.includes("'sleeve/generated'")))
+      throw noLibrary(place);
     // Without the clause, the members that only follow from others are right.
     if (blamed.size === 0) isImplementable = false;
     const hasClause = isImplementable;
@@ -102,7 +107,18 @@ function functionsAmong(
   );
 }
 
-/** What writes each kind of wrapper. */
+/** Writes each kind of wrapper. */
+function sourceOf(target: WrapTarget, place: WrapPlace, members: readonly ChosenMember[]): DecoratorSource {
+  const { kind, className, layers } = place;
+  switch (kind) {
+    case "decorator":
+    case "proxy":
+      return decoratorLines(target, className, members, planLayers(layers, members, kind === "proxy"));
+    default:
+      return { lines: LINES[kind](target, className, members), imports: [] };
+  }
+}
+
 const LINES = { forwarder: forwarderLines, fake: fakeLines, surface: surfaceLines };
 
 interface ReadTarget {
@@ -128,7 +144,7 @@ function read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace):
     originOf: originIn(project, source ? "" : specifier),
     exportedAs: exportedAsIn(overlays),
     paths: new OutsidePaths(program, modules),
-    taken: new Set([className, "Reflect"]),
+    taken: new Set([className, "Reflect", "Promise", "Error", ...namesOfLayers(className)]),
   });
   const writer = new TypeWriter(checker, names);
   names.writeWith((type, direction) => writer.write(type, direction));
@@ -202,6 +218,7 @@ function importLines(
   imports: readonly ReferencedImport[],
   source: string,
   { specifierTo }: WrapPlace,
+  library: readonly string[],
 ): readonly MemberLine[] {
   // The key of a member in `Crane["lift"]` is no name of a type.
   const words = source.replace(/"[^"]*"/g, '""');
@@ -219,7 +236,9 @@ function importLines(
     .map(([specifier, names]) => ({
       text: `import type { ${names.sort(compareText).join(", ")} } from ${JSON.stringify(specifier)};`,
     }));
-  return lines.length > 0 ? [...lines, { text: "" }] : [];
+  const isTypeOnly = library.every((name) => name.startsWith("type "));
+  const own = isTypeOnly ? [] : [{ text: `import { ${library.join(", ")} } from "sleeve/generated";` }];
+  return lines.length + own.length > 0 ? [...lines, ...own, { text: "" }] : [];
 }
 
 /**
@@ -248,6 +267,13 @@ function blamedBy(
 
 /** The compiler's error for a member that is not assignable to the one of the target. */
 const NOT_AS_IN_BASE = 2416;
+
+function noLibrary({ given }: WrapPlace): CliError {
+  return new CliError(
+    "DOES_NOT_COMPILE",
+    `The layers of ${given} use the library, and "sleeve" is not installed. Run npm install sleeve, or add --standalone.`,
+  );
+}
 
 function nothingLeft({ given }: WrapPlace, refused: ReadonlyMap<string, string>): CliError {
   const [[name, why] = ["", ""]] = refused;

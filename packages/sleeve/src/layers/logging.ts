@@ -93,6 +93,23 @@ let isFormatting = false;
 export function logging<Target, Context = unknown>(
   options: LoggingOptions<Target, Context> = {},
 ): Layer<Target, Context> {
+  return keepsArguments(
+    layer<Target>(
+      "logging",
+      { watch: logWatcher(options) },
+      { ...(options.only && { only: options.only }), observesAll: true },
+    ),
+  );
+}
+
+/**
+ * Returns what logs the calls of a member.
+ *
+ * @throws {SleeveError} `BAD_OPTION`
+ */
+export function logWatcher<Target, Context>(
+  options: LoggingOptions<Target, Context>,
+): (member: Pick<Member, "label">) => (call: Call<unknown>) => Watch | undefined {
   requireOptions(
     options,
     "logging",
@@ -123,7 +140,7 @@ export function logging<Target, Context = unknown>(
     const answer: unknown = log ? log.call(logger, entry, message) : logger.info(entry, message);
     if (typeof answer === "object") handleRejection(answer, report);
   };
-  const watch = ({ label: member }: Member) => {
+  return ({ label: member }) => {
     const redact = redacting(member, redaction, length);
     /** Formatting may call a getter or a member of a deep wrapper. Such calls are not logged. */
     const format = (value: unknown): unknown => {
@@ -186,7 +203,4 @@ export function logging<Target, Context = unknown>(
       return shared.isLevelEnabled?.(level as never) === false ? always : begin(watched, shared);
     };
   };
-  return keepsArguments(
-    layer<Target>("logging", { watch }, { ...(options.only && { only: options.only }), observesAll: true }),
-  );
 }

@@ -43,7 +43,7 @@ const MAX_NAMES = 2000;
 const secretNames = /* @__PURE__ */ new Map<string, boolean>();
 
 /** Whether a member, parameter or field is named like a secret. */
-function hasSecretName(name: string): boolean {
+export function hasSecretName(name: string): boolean {
   let isSecret = secretNames.get(name);
   if (isSecret === undefined) {
     isSecret = SECRET.test(name);

@@ -20,9 +20,12 @@ export function forwarderLines(
     "    this.#subject = subject;",
     "  }",
   ];
-  return classLines(head, members, ({ key, form }) =>
-    form.kind === "method" ? methodLines(key, form, isImplementable) : propertyLines(key, form),
-  );
+  return classLines(head, members, (member) => forwardingLines(member, isImplementable));
+}
+
+/** Writes a member that forwards to `#subject`. */
+export function forwardingLines({ key, form }: ChosenMember, isImplementable: boolean): readonly string[] {
+  return form.kind === "method" ? methodLines(key, form, isImplementable) : propertyLines(key, form);
 }
 
 function methodLines(key: string, { signatures }: MethodForm, isImplementable: boolean): readonly string[] {
@@ -68,7 +71,8 @@ function propertyLines(
   return [...read, "", `  set ${key}(value: ${written}) {`, `    ${access} = value;`, "  }"];
 }
 
-function accessTo(key: string): string {
+/** Returns the expression of a member of the subject. */
+export function accessTo(key: string): string {
   if (key.startsWith("[")) return `this.#subject${key}`;
   return key.startsWith('"') ? `this.#subject[${key}]` : `this.#subject.${key}`;
 }

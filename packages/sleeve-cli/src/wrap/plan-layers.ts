@@ -1,0 +1,162 @@
+import { CliError } from "../errors.ts";
+import { nearestName } from "../nearest-name.ts";
+import type { LayerName, WantedLayer, WantedLayers } from "./layers.ts";
+import type { Ending, WrapMember } from "./members.ts";
+import { isPlainType } from "./parameters.ts";
+import type { ChosenMember } from "./render/class.ts";
+import type { DecoratorPlan, PlannedLayer } from "./render/decorator.ts";
+import { accessCode } from "./render/layers/access.ts";
+import { cachedCode } from "./render/layers/cached.ts";
+import type { CompiledLayer } from "./render/layers/compiled-layer.ts";
+import { guardCode } from "./render/layers/guard.ts";
+import { limitedCode } from "./render/layers/limited.ts";
+import { loggingCode } from "./render/layers/logging.ts";
+import { retryingCode } from "./render/layers/retrying.ts";
+import { timingCode } from "./render/layers/timing.ts";
+
+/**
+ * Checks that layers name members that a type has and that they can be applied to.
+ *
+ * @throws {CliError} `BAD_OPTION`
+ */
+export function requireLayers(
+  { layers, clearing }: WantedLayers,
+  given: string,
+  members: readonly WrapMember[],
+): void {
+  const names = members.map(({ name }) => name);
+  const wanted = layers.flatMap(({ name, only = [] }) =>
+    only.map((member) => ({ option: `--layer ${name}`, member })),
+  );
+  for (const { option, member } of [
+    ...wanted,
+    ...clearing.map((member) => ({ option: "--cleared-by", member })),
+  ]) {
+    if (names.includes(member)) continue;
+    const meant = nearestName(member, names);
+    throw new CliError(
+      "BAD_OPTION",
+      `${option}: ${given} has no member ${member} that can be wrapped.${meant ? ` Did you mean ${meant}?` : ` It has: ${names.slice(0, 8).join(", ")}.`}`,
+    );
+  }
+  if (clearing.length > 0 && layers.every(({ name }) => name !== "cached"))
+    throw new CliError(
+      "BAD_OPTION",
+      "--cleared-by needs --layer cached. Add the layer, or leave the option out.",
+    );
+  for (const layer of layers) {
+    const chosen = members.filter(({ name }) => layer.only?.includes(name) ?? true);
+    const form = ({ forms }: WrapMember) => forms[0];
+    const unfit = chosen.find((member) => {
+      const first = form(member);
+      return !first || !isApplicable(layer.name, { ...member, form: first });
+    });
+    if (layer.only && unfit)
+      throw new CliError("BAD_OPTION", `--layer ${layer.name}: ${unfit.name} ${NEEDS[layer.name]}.`);
+    if (chosen.every((member) => !isApplicable(layer.name, { ...member, form: form(member) as never })))
+      throw new CliError(
+        "NOTHING_TO_WRAP",
+        `--layer ${layer.name} applies to no member of ${given}: each ${NEEDS[layer.name]}. Leave it out.`,
+      );
+  }
+}
+
+/** Why a layer cannot be applied to a member. */
+const NEEDS: Readonly<Record<LayerName, string>> = {
+  logging: "is a property, and only calls are logged",
+  timing: "is a property, and only calls are measured",
+  access: "cannot be checked",
+  guard: "has no parameters and is not written",
+  cached: "is a property, and only results of calls are kept",
+  retrying: "returns no promise, and only promises are retried",
+  limited: "returns no promise, and only promises can be limited",
+};
+
+/** Plans the layers of a class with members in their forms. */
+export function planLayers(
+  { layers, clearing, isStandalone }: WantedLayers,
+  members: readonly ChosenMember[],
+  isLazy: boolean,
+): DecoratorPlan {
+  const cleared = new Set(clearing);
+  const planned = layers.map((layer): PlannedLayer => {
+    const isChosen = (name: string) =>
+      (layer.only?.includes(name) ?? true) || (layer.name === "cached" && cleared.has(name));
+    const chosen = members.filter(
+      (member) => isChosen(member.name) && isApplicable(layer.name, member, cleared),
+    );
+    const names = new Set(chosen.map(({ name }) => name));
+    const kept = chosen.filter(({ name }) => !cleared.has(name));
+    return {
+      name: layer.name,
+      code: codeOf(layer, kept, cleared, isStandalone),
+      appliesTo: (member) => names.has(member),
+    };
+  });
+  return { layers: planned.filter(({ appliesTo }) => members.some(({ name }) => appliesTo(name))), isLazy };
+}
+
+function codeOf(
+  { name }: WantedLayer,
+  members: readonly ChosenMember[],
+  clearing: ReadonlySet<string>,
+  isStandalone: boolean,
+): CompiledLayer {
+  switch (name) {
+    case "logging":
+      return loggingCode(isStandalone);
+    case "timing":
+      return timingCode;
+    case "access":
+      return accessCode;
+    case "guard":
+      return guardCode;
+    case "cached":
+      return cachedCode(
+        clearing,
+        members.every(takesPlainValues) ? "plainKey" : isStandalone ? undefined : "argumentsKey",
+      );
+    case "retrying":
+      return retryingCode;
+    case "limited":
+      return limitedCode;
+  }
+}
+
+/** Whether equal arguments of a member have equal texts. */
+function takesPlainValues({ form }: ChosenMember): boolean {
+  if (form.kind !== "method" || form.signatures.length !== 1) return false;
+  return form.signatures.every(({ parameters }) =>
+    parameters.every(({ type, isRest }) => !isRest && isPlainType(type)),
+  );
+}
+
+function isApplicable(
+  layer: LayerName,
+  { form }: ChosenMember,
+  clearing: ReadonlySet<string> = new Set(),
+): boolean {
+  const isCalled = form.kind === "method" || form.called !== undefined;
+  switch (layer) {
+    case "access":
+      return true;
+    case "guard":
+      return form.kind === "method"
+        ? form.signatures.some(({ parameters }) => parameters.length > 0)
+        : form.called !== undefined
+          ? form.called.names.length > 0
+          : form.written !== undefined;
+    case "cached":
+      return isCalled || clearing.size > 0;
+    case "retrying":
+    case "limited":
+      return endingsOf(form).some((ending) => ending !== "value");
+    default:
+      return isCalled;
+  }
+}
+
+function endingsOf(form: ChosenMember["form"]): readonly Ending[] {
+  if (form.kind === "method") return form.signatures.map(({ ending }) => ending);
+  return form.called ? [form.called.ending] : [];
+}
