@@ -42,9 +42,14 @@ export class FileShadow {
 
   delete(path: string): void {
     this.#texts.delete(path);
-    const texts = [...this.#texts];
-    this.#folders.clear();
-    for (const [path, text] of texts) this.set(path, text);
+    // A folder without overlay files is that of the disk again.
+    for (let child = path; dirname(child) !== child; child = dirname(child)) {
+      const folder = dirname(child);
+      const names = this.#folders.get(folder);
+      names?.delete(basename(child));
+      if (!names || names.size > 0) return;
+      this.#folders.delete(folder);
+    }
   }
 
   #entriesOf(folder: string): { files: string[]; directories: string[] } | undefined {

@@ -37,6 +37,9 @@ export interface FileChanges {
   readonly deleted: string[];
 }
 
+/** Number of files up to which updating each file alone takes less time than a new list of files. */
+const MAX_SINGLE_UPDATES = 8;
+
 /**
  * A project in the compiler, open until it is closed. A config that only references others opens those.
  *
@@ -137,7 +140,7 @@ export class Program {
       else changes.deleted.push(path);
     }
     // The compiler updates its list of files in place only for one changed file whose imports stay the same.
-    if (!keepsImports) this.update(changes);
+    if (!keepsImports || changes.changed.length > MAX_SINGLE_UPDATES) this.update(changes);
     else for (const path of changes.changed) this.update({ changed: [path], created: [], deleted: [] });
   }
 

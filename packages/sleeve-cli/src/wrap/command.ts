@@ -10,9 +10,10 @@ import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
 import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
-import { placeOf, type WrapKind, type WrapPlace } from "./place.ts";
-import { type Probe, typesExportedBy } from "./target.ts";
-import { errorsOf, type VerifiedWrapper, verifyWrapper } from "./verify.ts";
+import { placeOf, requireIncluded, type WrapKind, type WrapPlace } from "./place.ts";
+import { type FileJob, type FileSteps, runAlone, runTogether } from "./steps.ts";
+import { typesExportedBy } from "./target.ts";
+import { type VerifiedWrapper, verifyWrapper } from "./verify.ts";
 
 export interface WrapOptions {
   /** The type to wrap, as `file#export` or `package#export`; all types of a file or package without `#`. */
@@ -31,6 +32,12 @@ export interface WrapOptions {
   /** Whether the file may not import the library. Default: `false`. */
   readonly standalone?: boolean | undefined;
   readonly write?: boolean | undefined;
+}
+
+/** Options of one of several types. */
+interface OneOfMany extends WrapOptions {
+  /** Whether layers that apply to none of its members are left out. */
+  readonly isOneOfMany?: boolean;
 }
 
 /** What generating a wrapper returns. */
@@ -119,34 +126,56 @@ function wrappersOfModule(
       "BAD_OPTION",
       `--layer ${named.name}:${named.only?.join(",")} names members, and ${module} may have many types. Name one as ${module}#Type.`,
     );
-  const { program } = overlays;
   // Any file of the project can import the module.
   const { path, specifier } = placeOf(project, { type: `${module}#Probe`, kind, to, layers });
-  const probe: Probe = { program, propose: (text) => program.propose(new Map([[path, text]])) };
-  const types = typesExportedBy(probe, path, specifier);
+  const types = runAlone(overlays, { path, steps: typesExportedBy(overlays.program, path, specifier) });
   if (types.length === 0)
     throw new CliError(
       "NO_SUCH_EXPORT",
       `${module} cannot be resolved, or exports no types. Install it, or name another module.`,
     );
-  const wrappers: WrapperFile[] = [];
+  return wrappersOf(
+    project,
+    overlays,
+    types.map((name) => ({ ...options, type: `${module}#${name}`, isOneOfMany: true })),
+    layers,
+  );
+}
+
+/** Wraps types, of which none prevents the others from being wrapped. */
+function wrappersOf(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  all: readonly OneOfMany[],
+  layers: WantedLayers,
+): WrapResult {
   const skipped: WrapResult["skipped"][number][] = [];
-  for (const name of types) {
-    const type = `${module}#${name}`;
-    try {
-      const wrapper = wrapperOf(project, overlays, { ...options, type }, layers);
-      const other = wrappers.find(({ file }) => file.toLowerCase() === wrapper.file.toLowerCase());
-      if (other)
-        skipped.push({
-          type,
-          hasMembers: true,
-          why: `${type} would be written to ${other.file}, as ${other.source} is. Wrap it alone, with --to.`,
-        });
-      else wrappers.push(wrapper);
-    } catch (error) {
-      if (!(error instanceof CliError) || !SKIPPED.has(error.code)) throw error;
-      skipped.push({ type, hasMembers: error.code !== "NOTHING_TO_WRAP", why: error.message });
-    }
+  const jobs: (WrapJob & { readonly type: string })[] = [];
+  for (const options of all) {
+    const job = { ...jobOf(project, overlays, options, layers), type: options.type };
+    const other = jobs.find(({ path }) => path.toLowerCase() === job.path.toLowerCase());
+    if (other)
+      skipped.push({
+        type: options.type,
+        hasMembers: true,
+        why: `${options.type} would be written to ${relative(project.root, other.path)}, as ${other.type} is. Wrap it alone, with --to.`,
+      });
+    else jobs.push(job);
+  }
+  requireIncluded(
+    project,
+    jobs.map(({ place }) => place),
+  );
+  const wrappers: WrapperFile[] = [];
+  for (const [index, result] of runTogether(overlays, jobs).entries()) {
+    if (!(result instanceof CliError)) wrappers.push(result);
+    else if (!SKIPPED.has(result.code)) throw result;
+    else
+      skipped.push({
+        type: jobs[index]?.type ?? "",
+        hasMembers: result.code !== "NOTHING_TO_WRAP",
+        why: result.message,
+      });
   }
   return { wrappers, skipped };
 }
@@ -154,15 +183,40 @@ function wrappersOfModule(
 /** Problems of one type, because of which the other types of a module are still wrapped. */
 const SKIPPED: ReadonlySet<string> = new Set(["NOTHING_TO_WRAP", "DOES_NOT_COMPILE", "NO_SUCH_EXPORT"]);
 
+/** The work on the file of one type. */
+interface WrapJob extends FileJob<WrapperFile> {
+  readonly place: WrapPlace;
+}
+
+function jobOf(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  options: OneOfMany,
+  layers: WantedLayers,
+): WrapJob {
+  const { type, kind, to, name, isOneOfMany = false } = options;
+  const place = placeOf(project, { type, kind, to, name, layers: { ...layers, isLenient: isOneOfMany } });
+  return { path: place.path, place, steps: wrapperSteps(project, overlays, options, place) };
+}
+
 function wrapperOf(
   project: OpenProject,
   overlays: OverlayProgram,
   options: WrapOptions,
   layers: WantedLayers,
 ): WrapperFile {
-  const { type, kind, to, name } = options;
-  const place = placeOf(project, { type, kind, to, name, layers });
-  const verified = verifyWrapper(project, overlays, place);
+  const job = jobOf(project, overlays, options, layers);
+  requireIncluded(project, [job.place]);
+  return runAlone(overlays, job);
+}
+
+function* wrapperSteps(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  options: WrapOptions,
+  place: WrapPlace,
+): FileSteps<WrapperFile> {
+  const verified = yield* verifyWrapper(project, overlays, place);
   const style = styleOf(project.root, place.source ? [place.source] : project.sources);
   const header = { source: options.type, command: commandOf(options, place) };
   const styled = (width: number) => {
@@ -171,7 +225,7 @@ function wrapperOf(
   };
   const [broken, whole] = [styled(style.width), styled(Number.POSITIVE_INFINITY)];
   // Long lines are broken without parsing them, so what comes of it is compiled too.
-  const isRight = broken === whole || errorsOf(overlays, place.path, broken).length === 0;
+  const isRight = broken === whole || (yield broken)().length === 0;
   return resultOf(options, place, verified, isRight ? broken : whole);
 }
 

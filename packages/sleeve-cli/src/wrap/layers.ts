@@ -28,6 +28,8 @@ export interface WantedLayers {
   readonly clearing: readonly string[];
   /** Whether the file may not import the library. */
   readonly isStandalone: boolean;
+  /** Whether a layer that applies to no member is left out, instead of being an error. */
+  readonly isLenient?: boolean;
 }
 
 /**

@@ -1,5 +1,5 @@
 import { existsSync } from "node:fs";
-import { basename, dirname, extname, join, resolve } from "node:path";
+import { basename, dirname, extname, join, relative, resolve, sep } from "node:path";
 import type { WrapperFile } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
@@ -70,12 +70,6 @@ export function placeOf(project: OpenProject, { type, kind, to, name, layers }: 
     throw new CliError("BAD_OPTION", `--to ${file} is outside the project. Name a file within ${root}.`);
   if (!/\.[cm]?ts$/.test(path) || path.endsWith(".d.ts"))
     throw new CliError("BAD_OPTION", `--to ${file} is no TypeScript file. Give it the ending .ts.`);
-  const config = project.program.configOf(source?.path ?? path);
-  if (!project.program.wouldList(config, [path]))
-    throw new CliError(
-      "BAD_OPTION",
-      `${basename(config)} does not include ${file}, so it cannot be checked. Name another file with --to, or include this one.`,
-    );
   const ending = endingOf(source, project.sources, project.program.importEnding());
   const specifierTo = (target: string) => specifierBetween(path, target, ending);
   return {
@@ -90,6 +84,31 @@ export function placeOf(project: OpenProject, { type, kind, to, name, layers }: 
     source,
     specifierTo,
   };
+}
+
+/**
+ * Checks that the project's config includes files, because others are not compiled.
+ *
+ * @throws {CliError} `BAD_OPTION`
+ */
+export function requireIncluded({ program }: OpenProject, places: readonly WrapPlace[]): void {
+  const byConfig = new Map<string, WrapPlace[]>();
+  for (const place of places) {
+    const config = program.configOf(place.source?.path ?? place.path);
+    byConfig.set(config, [...(byConfig.get(config) ?? []), place]);
+  }
+  for (const [config, all] of byConfig) {
+    const paths = all.map(({ path }) => path);
+    if (program.wouldList(config, paths)) continue;
+    const other = paths.find((path) => !program.wouldList(config, [path])) ?? "";
+    const file = relative(all[0]?.root ?? "", other)
+      .split(sep)
+      .join("/");
+    throw new CliError(
+      "BAD_OPTION",
+      `${basename(config)} does not include ${file}, so it cannot be checked. Name another file with --to, or include this one.`,
+    );
+  }
 }
 
 /**

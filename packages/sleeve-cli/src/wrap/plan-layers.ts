@@ -20,7 +20,7 @@ import { timingCode } from "./render/layers/timing.ts";
  * @throws {CliError} `BAD_OPTION`
  */
 export function requireLayers(
-  { layers, clearing }: WantedLayers,
+  { layers, clearing, isLenient = false }: WantedLayers,
   given: string,
   members: readonly WrapMember[],
 ): void {
@@ -44,21 +44,23 @@ export function requireLayers(
       "BAD_OPTION",
       "--cleared-by needs --layer cached. Add the layer, or leave the option out.",
     );
-  for (const layer of layers) {
-    const chosen = members.filter(({ name }) => layer.only?.includes(name) ?? true);
-    const form = ({ forms }: WrapMember) => forms[0];
-    const unfit = chosen.find((member) => {
-      const first = form(member);
-      return !first || !isApplicable(layer.name, { ...member, form: first });
-    });
+  const best = members.flatMap((member) => {
+    const [form] = member.forms;
+    return form ? [{ ...member, form }] : [];
+  });
+  const unused = layers.filter((layer) => {
+    const chosen = best.filter(({ name }) => layer.only?.includes(name) ?? true);
+    const unfit = chosen.find((member) => !isApplicable(layer.name, member));
     if (layer.only && unfit)
       throw new CliError("BAD_OPTION", `--layer ${layer.name}: ${unfit.name} ${NEEDS[layer.name]}.`);
-    if (chosen.every((member) => !isApplicable(layer.name, { ...member, form: form(member) as never })))
-      throw new CliError(
-        "NOTHING_TO_WRAP",
-        `--layer ${layer.name} applies to no member of ${given}: each ${NEEDS[layer.name]}. Leave it out.`,
-      );
-  }
+    return chosen.every((member) => !isApplicable(layer.name, member));
+  });
+  const [first] = unused;
+  if (first && (!isLenient || unused.length === layers.length))
+    throw new CliError(
+      "NOTHING_TO_WRAP",
+      `--layer ${first.name} applies to no member of ${given}: each ${NEEDS[first.name]}. Leave it out.`,
+    );
 }
 
 /** Why a layer cannot be applied to a member. */

@@ -189,10 +189,12 @@ export class ReferencedTypes implements TypeNames {
 /** Whether a type of the language or of a built-in module is global or exported, rather than private to its module. */
 function isReachable(symbol: CompilerSymbol): boolean {
   if (symbol.getParent() !== undefined) return true;
-  for (let node = symbol.declarations[0]?.resolve(); node; node = node.parent) {
+  const [declaration] = symbol.declarations;
+  const path = declaration?.path ?? "";
+  for (let node = declaration?.resolve(); node; node = node.parent) {
     const { name } = node as Node & { name?: Node };
     if (node.kind === SyntaxKind.ModuleDeclaration && name?.kind === SyntaxKind.StringLiteral) return false;
-    if (node.kind === SyntaxKind.SourceFile) return !IS_MODULE.test(node.getText());
+    if (node.kind === SyntaxKind.SourceFile) return !isModule(path, node);
   }
   return true;
 }
@@ -200,5 +202,17 @@ function isReachable(symbol: CompilerSymbol): boolean {
 /** Names of exports that a type cannot have. */
 const NOT_A_TYPE =
   /^(any|as|asserts|bigint|boolean|const|default|delete|enum|export|extends|false|function|in|infer|is|keyof|never|new|null|number|object|out|readonly|string|symbol|true|typeof|undefined|unique|unknown|void)$/;
+
+/** Whether a file of the language or of a built-in module, which do not change, is a module. */
+function isModule(path: string, file: Node): boolean {
+  let found = modules.get(path);
+  if (found === undefined) {
+    found = IS_MODULE.test(file.getText());
+    modules.set(path, found);
+  }
+  return found;
+}
+
+const modules = new Map<string, boolean>();
 
 const IS_MODULE = /^\s*(?:import|export)\b/m;

@@ -1,3 +1,4 @@
+import type { Program } from "../compiler/program.ts";
 import { isPublic } from "../compiler/symbols.ts";
 import { aliasTarget } from "../compiler/syntax.ts";
 import {
@@ -11,9 +12,9 @@ import {
 } from "../compiler/typescript.ts";
 import { type Exported, exportedFrom, isUntyped, targetTypeOf } from "../conformance/exported.ts";
 import { CliError } from "../errors.ts";
-import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { nearestName } from "../nearest-name.ts";
 import { isIdentifierName } from "../types/type-text.ts";
+import type { FileSteps } from "./steps.ts";
 
 /** A type to wrap, as generated code names it. */
 export interface WrapTarget {
@@ -48,17 +49,17 @@ export type FoundTarget = Omit<WrapTarget, "type" | "parameters">;
  *
  * @throws {CliError} `NO_SUCH_EXPORT`, `NOTHING_TO_WRAP`
  */
-export function findTarget(
-  probe: Probe,
+export function* findTarget(
+  program: Program,
   path: string,
   { given, specifier, exportName }: TargetSource,
-): FoundTarget {
-  probe.propose(probeText(specifier, exportName));
-  const exported = exportedFrom(probe.program, path, "Target");
+): FileSteps<FoundTarget> {
+  yield probeText(specifier, exportName);
+  const exported = exportedFrom(program, path, "Target");
   const type =
     exported && !exported.checker.isUnknownSymbol(exported.symbol) ? targetTypeOf(exported) : undefined;
   if (!exported || !type || type.isErrorType())
-    throw noSuchExport(probe, path, { given, specifier, exportName });
+    throw yield* noSuchExport(program, path, { given, specifier, exportName });
   if (
     isUntyped(type) ||
     (type.flags & (TypeFlags.Object | TypeFlags.Intersection)) === 0 ||
@@ -86,21 +87,26 @@ export function findTarget(
 }
 
 /** Returns the names under which a module exports types, each type once and by its name, through a file that imports it. */
-export function typesExportedBy(probe: Probe, path: string, specifier: string): readonly string[] {
-  const types = exportsOf(probe, path, specifier).filter(
-    ({ name, isType }) => isType && isIdentifierName(name),
-  );
+export function* typesExportedBy(
+  program: Program,
+  path: string,
+  specifier: string,
+): FileSteps<readonly string[]> {
+  const all = yield* exportsOf(program, path, specifier);
+  const types = all.filter(({ name, isType }) => isType && isIdentifierName(name));
   const named = new Set(types.flatMap(({ name, id }) => (name === "default" ? [] : id)));
   return types.flatMap(({ name, id }) => (name === "default" && named.has(id) ? [] : name));
 }
 
-function exportsOf(
-  { program, propose }: Probe,
-  path: string,
-  specifier: string,
-): readonly { readonly name: string; readonly id: number; readonly isType: boolean }[] {
+interface ModuleExport {
+  readonly name: string;
+  readonly id: number;
+  readonly isType: boolean;
+}
+
+function* exportsOf(program: Program, path: string, specifier: string): FileSteps<readonly ModuleExport[]> {
   const text = `import * as all from ${JSON.stringify(specifier)};\nexport { all };\n`;
-  propose(text);
+  yield text;
   const checker = program.checkerFor(path);
   const module = checker?.getSymbolAtPosition(path, text.indexOf(JSON.stringify(specifier)) + 1);
   if (!checker || !module) return [];
@@ -112,12 +118,6 @@ function exportsOf(
       isType: isNamed(target),
     };
   });
-}
-
-/** A program, and what proposes the text of the file that imports a target. */
-export interface Probe {
-  readonly program: OverlayProgram["program"];
-  readonly propose: (text: string) => void;
 }
 
 /** The text of a file that imports and exports a target. */
@@ -158,8 +158,12 @@ function describe(exported: Exported, type: Type): string {
   return type.isUnionType() ? "a union" : "no object type";
 }
 
-function noSuchExport(probe: Probe, path: string, { given, specifier, exportName }: TargetSource): CliError {
-  const names = exportsOf(probe, path, specifier).map(({ name }) => name);
+function* noSuchExport(
+  program: Program,
+  path: string,
+  { given, specifier, exportName }: TargetSource,
+): FileSteps<CliError> {
+  const names = (yield* exportsOf(program, path, specifier)).map(({ name }) => name);
   if (names.length === 0)
     return new CliError(
       "NO_SUCH_EXPORT",

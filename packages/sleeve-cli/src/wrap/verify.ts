@@ -1,6 +1,6 @@
 import type { TypeParameter } from "../compiler/typescript.ts";
 import { CliError } from "../errors.ts";
-import { type CompileError, errorsIn } from "../isolation/compile-errors.ts";
+import type { CompileError } from "../isolation/compile-errors.ts";
 import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { exportedAsIn, originIn } from "../isolation/type-origin.ts";
 import { compareText, Lines } from "../place.ts";
@@ -18,6 +18,7 @@ import { type DecoratorSource, decoratorLines, namesOfLayers } from "./render/de
 import { fakeLines } from "./render/fake.ts";
 import { forwarderLines } from "./render/forwarder.ts";
 import { surfaceLines } from "./render/surface.ts";
+import type { FileSteps } from "./steps.ts";
 import { type FoundTarget, findTarget, type WrapTarget } from "./target.ts";
 
 /** A generated wrapper that compiles. */
@@ -35,13 +36,12 @@ export interface VerifiedWrapper {
  *
  * @throws {CliError} `DOES_NOT_COMPILE`, and the errors of finding the type
  */
-export function verifyWrapper(
+export function* verifyWrapper(
   project: OpenProject,
   overlays: OverlayProgram,
   place: WrapPlace,
-): VerifiedWrapper {
-  const { path } = place;
-  const { target, members: all, refused, imports } = read(project, overlays, place);
+): FileSteps<VerifiedWrapper> {
+  const { target, members: all, refused, imports } = yield* read(project, overlays, place);
   requireLayers(place.layers, place.given, all);
   /** The form of each member that does not have its first, and the error of the one before. */
   const lowered = new Map<string, { readonly form: number; readonly why: string }>();
@@ -58,7 +58,7 @@ export function verifyWrapper(
     const mentioned = place.kind === "surface" ? satisfiedType(body) : typesIn(target, members);
     const lines = [...importLines(imports, mentioned, place, library), ...body];
     const text = lines.map((line) => line.text).join("\n");
-    const errors = errorsOf(overlays, path, text);
+    const errors = (yield text)();
     if (errors.length === 0)
       return {
         text,
@@ -85,12 +85,6 @@ export function verifyWrapper(
       }
     }
   }
-}
-
-/** Returns the errors of a file with a text. What is on disk does not count: it may be an older one with the same errors. */
-export function errorsOf({ program }: OverlayProgram, path: string, text: string): readonly CompileError[] {
-  program.propose(new Map([[path, text]]));
-  return errorsIn(program, [path]);
 }
 
 /** Returns the methods that are read as functions, with the reasons. */
@@ -128,11 +122,10 @@ interface ReadTarget {
   readonly imports: readonly ReferencedImport[];
 }
 
-function read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace): ReadTarget {
+function* read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace): FileSteps<ReadTarget> {
   const { path, className, source, specifier } = place;
   const { program } = overlays;
-  const propose = (text: string) => program.propose(new Map([[path, text]]));
-  const found = findTarget({ program, propose }, path, place);
+  const found = yield* findTarget(program, path, place);
   const { checker, declared, symbol, typeParameters } = found;
   const sites = source?.sites.filter((site) => !/^\.\.?\//.test(site.specifier)) ?? [];
   const text = program.textOf(path);
