@@ -93,7 +93,43 @@ function contenders(count, stack, at, clientOf) {
   return [clientOf(layered), clientOf(written)];
 }
 
+/** Generated decorators with the same three layers. */
+async function generatedContenders(count, clientOf) {
+  const classes = classesOf(count);
+  const gauges = Array.from(
+    { length: count },
+    (_, index) => `export class Gauge${index} {
+      zero = ${index};
+      ${names.map((name, at) => `${name}(hour: number): number { return (hour * ${at + 3} + this.zero) & 0xffff; }`).join("\n")}
+    }`,
+  );
+  // Not for the bundler of the page.
+  const { loadDecorators } = await import(
+    /* @vite-ignore */ new URL("../generated.mjs", import.meta.url).href
+  );
+  const { generated } = await loadDecorators(gauges.join("\n"), count, ["logging", "timing", "guard"]);
+  const layers = { logging: { logger: silent }, timing: { onSample }, guard: checks };
+  const made = classes.map(([Gauge], index) => new generated[index](new Gauge(), layers));
+  const written = classes.map(([Gauge, Three]) => new Three(new Gauge()));
+  return [clientOf(made), clientOf(written)];
+}
+
 export const rows = {
+  "stack.generated": {
+    against: "logging that is off, timing and a check, fused by hand",
+    isOfNode: true,
+    make: () => generatedContenders(1, (objects) => client(objects, ["level0"], 20_000)),
+  },
+  "stack.generated.row": {
+    against: "the same, twelve members in a row",
+    isOfNode: true,
+    make: () => generatedContenders(1, (objects) => client(objects, names, 2_000)),
+  },
+  "stack.generated.population": {
+    against: "the same, 40 classes of 12 members",
+    isOfNode: true,
+    make: () => generatedContenders(40, (objects) => clients(objects, 50)),
+  },
   "stack.three": {
     against: "logging that is off, timing and a check, fused by hand",
     make: () => contenders(1, three, 1, (objects) => client(objects, ["level0"], 20_000)),

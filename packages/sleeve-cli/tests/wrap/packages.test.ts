@@ -24,7 +24,7 @@ interface Output {
 }
 
 const CASES = PACKAGES.flatMap(([name, least]) =>
-  ["forwarder", "fake", "surface"].map((kind) => [name, kind, least] as const),
+  ["forwarder", "decorator", "fake", "surface"].map((kind) => [name, kind, least] as const),
 );
 
 test.each(sampled(CASES, 20))("all types of %s have a %s that compiles", (name, kind, least) => {
@@ -55,6 +55,7 @@ test.each(sampled(CASES, 20))("all types of %s have a %s that compiles", (name, 
     name,
     "--as",
     kind,
+    ...(kind === "decorator" ? ["logging", "timing", "access"].flatMap((layer) => ["--layer", layer]) : []),
     "--to",
     "src/generated",
     "--write",
