@@ -1,4 +1,5 @@
 import { isPublic, labelOf } from "../compiler/symbols.ts";
+import { aliasTarget } from "../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -15,6 +16,7 @@ import { docOf, isReadonly, keyText } from "../types/type-text.ts";
 import type { TypeWriter } from "../types/type-writer.ts";
 import { type Parameter, parametersIn } from "./parameters.ts";
 import type { ReferencedTypes } from "./referenced-types.ts";
+import type { TargetReference } from "./target.ts";
 
 /** One way to call a member, as source. */
 export interface WrittenSignature {
@@ -95,14 +97,20 @@ const LONGEST_TYPE = 240;
  * Reads the public members of a type.
  *
  * @param target the source of the type, for types that can only be named as those of its members
+ * @param reference the functions of a module are methods, and its constants are read only
  */
-export function membersOf(writing: Writing, type: Type, target: string): TargetMembers {
+export function membersOf(
+  writing: Writing,
+  type: Type,
+  target: string,
+  reference: TargetReference,
+): TargetMembers {
   const { checker } = writing;
   const properties = checker
     .getPropertiesOfType(type)
     .filter((property) => isPublic(property) && (property.flags & SymbolFlags.Prototype) === 0);
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
-  const reader = new MemberReader(writing, type, target);
+  const reader = new MemberReader(writing, type, target, reference);
   const members: WrapMember[] = [];
   const refused = signatureKinds(checker, type);
   properties.forEach((property, index) => {
@@ -130,8 +138,10 @@ class MemberReader {
   readonly #names: ReferencedTypes;
   readonly #type: Type;
   readonly #target: string;
+  readonly #reference: TargetReference;
 
-  constructor({ checker, writer, names }: Writing, type: Type, target: string) {
+  constructor({ checker, writer, names }: Writing, type: Type, target: string, reference: TargetReference) {
+    this.#reference = reference;
     this.#checker = checker;
     this.#writer = writer;
     this.#names = names;
@@ -141,7 +151,10 @@ class MemberReader {
 
   read(property: CompilerSymbol, type: Type, key: string): Omit<WrapMember, "name" | "key"> {
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
-    const isMethod = (property.flags & SymbolFlags.Method) !== 0;
+    const isOfModule = this.#reference === "module";
+    const isMethod = isOfModule
+      ? (aliasTarget(this.#checker, property).flags & SymbolFlags.Function) !== 0
+      : (property.flags & SymbolFlags.Method) !== 0;
     const calls = this.#checker.getSignaturesOfType(
       isOptional ? (this.#checker.getNonNullableType(type) ?? type) : type,
       SignatureKind.Call,
@@ -151,7 +164,7 @@ class MemberReader {
     if (isMethod && !isOptional && calls.length > 0)
       return { doc, isOptional, isCalled: true, forms: this.#methodForms(calls, index) };
     const isFunction = isMethod && calls.length > 0;
-    const isOnlyRead = isReadonly(property) || isMethod;
+    const isOnlyRead = isReadonly(property) || isMethod || isOfModule;
     const setter = setterTypeOf(this.#checker, property);
     const set = setter && this.#written(setter, "in");
     const formOf = (text: string, assertion?: string): PropertyForm => ({

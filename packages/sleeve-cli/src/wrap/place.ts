@@ -53,9 +53,13 @@ export interface WrapPlace extends TargetSource {
 export function placeOf(project: OpenProject, { type, kind, to, name, layers }: PlaceOptions): WrapPlace {
   const { root } = project;
   const [module = "", exportName = ""] = type.split("#");
-  if (!isIdentifierName(exportName))
-    throw new CliError("BAD_OPTION", `${type} names no type. Write the name of an export after #.`);
-  const typeName = asTypeName(exportName === "default" ? camelCase(stemOf(basename(module))) : exportName);
+  if (exportName !== "*" && !isIdentifierName(exportName))
+    throw new CliError(
+      "BAD_OPTION",
+      `${type} names no type. Write the name of an export after #, or * for the whole module.`,
+    );
+  const isWhole = exportName === "default" || exportName === "*";
+  const typeName = asTypeName(isWhole ? camelCase(stemOf(basename(module))) : exportName);
   const className = name ?? CLASS_NAMES[kind](typeName);
   if (!isIdentifierName(className))
     throw new CliError(

@@ -5,6 +5,7 @@ import {
   type Checker,
   type CompilerSymbol,
   type Node,
+  SignatureKind,
   SymbolFlags,
   SyntaxKind,
   type Type,
@@ -29,9 +30,13 @@ export interface WrapTarget {
   readonly parameters: string;
   readonly typeParameters: readonly Type[];
   readonly parameterNodes: readonly Node[];
-  /** A class with private or protected members can only be extended. */
+  /** A class with private or protected members can only be extended, and a value is no interface. */
   readonly isImplementable: boolean;
+  readonly reference: TargetReference;
 }
+
+/** What a target is: a type, a value, of which the type is meant, or a whole module. */
+export type TargetReference = "type" | "value" | "module";
 
 /** Where a target is exported. */
 export interface TargetSource {
@@ -56,6 +61,7 @@ export function* findTarget(
 ): FileSteps<FoundTarget> {
   yield probeText(specifier, exportName);
   const exported = exportedFrom(program, path, "Target");
+  const reference = exported ? referenceOf(exported.symbol) : "type";
   const type =
     exported && !exported.checker.isUnknownSymbol(exported.symbol) ? targetTypeOf(exported) : undefined;
   if (!exported || !type || type.isErrorType())
@@ -63,8 +69,7 @@ export function* findTarget(
   if (
     isUntyped(type) ||
     (type.flags & (TypeFlags.Object | TypeFlags.Intersection)) === 0 ||
-    isList(exported, type) ||
-    !isNamed(exported.symbol)
+    isList(exported, type)
   )
     throw new CliError(
       "NOTHING_TO_WRAP",
@@ -74,15 +79,24 @@ export function* findTarget(
   const parameterNodes = typeParametersOf(exported);
   const properties = checker.getPropertiesOfType(type);
   if (properties.length === 0)
-    throw new CliError("NOTHING_TO_WRAP", `${given} has no members to forward. Name a type that has some.`);
+    throw new CliError(
+      "NOTHING_TO_WRAP",
+      `${given} ${reference === "value" ? `is ${describe(exported, type)}` : "has no members"}, so there is nothing to forward. Name a type or a value that has members.`,
+    );
   return {
     checker,
     declared: type,
     symbol,
-    name: exportName === "default" ? symbol.name : exportName,
+    name:
+      exportName === "*"
+        ? specifier
+        : exportName === "default" && reference === "type"
+          ? symbol.name
+          : exportName,
     typeParameters: parameterNodes.flatMap((node) => checker.getTypeAtLocation(node) ?? []),
     parameterNodes,
-    isImplementable: properties.every(isPublic),
+    isImplementable: reference === "type" && properties.every(isPublic),
+    reference,
   };
 }
 
@@ -122,7 +136,14 @@ function* exportsOf(program: Program, path: string, specifier: string): FileStep
 
 /** The text of a file that imports and exports a target. */
 function probeText(specifier: string, exportName: string): string {
+  if (exportName === "*")
+    return `import * as Target from ${JSON.stringify(specifier)};\nexport { Target };\n`;
   return `export { ${exportName} as Target } from ${JSON.stringify(specifier)};\n`;
+}
+
+function referenceOf({ flags }: CompilerSymbol): TargetReference {
+  if ((flags & NAMED) !== 0) return "type";
+  return (flags & SymbolFlags.ValueModule) !== 0 ? "module" : "value";
 }
 
 const NAMED = SymbolFlags.Interface | SymbolFlags.TypeAlias | SymbolFlags.Class;
@@ -151,10 +172,11 @@ function isList({ checker }: Exported, type: Type): boolean {
 }
 
 function describe(exported: Exported, type: Type): string {
-  const { symbol } = exported;
+  const { symbol, checker } = exported;
   if (isList(exported, type)) return "a list";
   if ((type.flags & TypeFlags.Any) !== 0) return "`any`";
-  if (!isNamed(symbol)) return "a value";
+  if (checker.getSignaturesOfType(type, SignatureKind.Call).length > 0) return "a function";
+  if (!isNamed(symbol)) return "a value without members";
   return type.isUnionType() ? "a union" : "no object type";
 }
 

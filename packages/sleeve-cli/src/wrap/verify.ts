@@ -126,7 +126,7 @@ function* read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace)
   const { path, className, source, specifier } = place;
   const { program } = overlays;
   const found = yield* findTarget(program, path, place);
-  const { checker, declared, symbol, typeParameters } = found;
+  const { checker, declared, typeParameters } = found;
   const sites = source?.sites.filter((site) => !/^\.\.?\//.test(site.specifier)) ?? [];
   const text = program.textOf(path);
   const modules = source
@@ -143,20 +143,13 @@ function* read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace)
   names.writeWith((type, direction) => writer.write(type, direction));
   return writing(place, () =>
     writer.inScope([declared, ...typeParameters], "alone", () => {
-      const name = names.bareName(symbol);
-      if (name === undefined)
-        throw new CliError(
-          "NO_SUCH_EXPORT",
-          `${place.given} is not exported by the file that declares it. Export it.`,
-        );
-      const parameters = typeParameters.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
-      const type = parameters.length > 0 ? `${name}<${parameters.join(", ")}>` : name;
+      const type = typeOf(names, found, place);
       const target: WrapTarget = {
         ...found,
         type,
         parameters: typeParametersText(writer, names, found),
       };
-      const { members, refused } = membersOf({ checker, writer, names }, declared, type);
+      const { members, refused } = membersOf({ checker, writer, names }, declared, type, found.reference);
       return {
         target,
         members,
@@ -165,6 +158,21 @@ function* read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace)
       };
     }),
   );
+}
+
+/** Returns the source of a target's type. @throws {CliError} `NO_SUCH_EXPORT` */
+function typeOf(
+  names: ReferencedTypes,
+  { reference, symbol, typeParameters }: FoundTarget,
+  { given, specifier }: WrapPlace,
+): string {
+  if (reference === "module") return `typeof import(${JSON.stringify(specifier)})`;
+  const name = names.bareName(symbol);
+  if (name === undefined)
+    throw new CliError("NO_SUCH_EXPORT", `${given} is not exported by the file that declares it. Export it.`);
+  if (reference === "value") return `typeof ${name}`;
+  const parameters = typeParameters.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
+  return parameters.length > 0 ? `${name}<${parameters.join(", ")}>` : name;
 }
 
 /** Runs what writes the head of the class, without which there is none. */
