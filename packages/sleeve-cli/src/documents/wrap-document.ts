@@ -4,9 +4,19 @@ import { problemSchema } from "./place.ts";
 
 const memberSchema = z.strictObject({ member: z.string(), why: z.string() });
 
+const proposalSchema = z.strictObject({
+  member: z.string(),
+  uses: z.string().optional().describe("The member of the adaptee; none if the member has to be completed."),
+  score: z.number().min(0).max(1),
+  why: z.string(),
+  candidates: z
+    .array(z.strictObject({ uses: z.string(), score: z.number(), why: z.string() }))
+    .describe("All candidates, the best first, with what each needs or why it falls short."),
+});
+
 const wrapperSchema = z.strictObject({
   source: z.string().describe("The wrapped type, as it was named."),
-  kind: z.enum(["forwarder", "decorator", "proxy", "fake", "surface"]),
+  kind: z.enum(["forwarder", "decorator", "proxy", "adapter", "fake", "surface"]),
   name: z.string().describe("The generated class or constant."),
   file: z.string(),
   state: z
@@ -22,6 +32,10 @@ const wrapperSchema = z.strictObject({
   readAsFunctions: z
     .array(memberSchema)
     .describe("Methods that are accessors, because their types cannot be written as a method's."),
+  proposals: z
+    .array(proposalSchema)
+    .optional()
+    .describe("What an adapter does for each member of its target."),
   refused: z.array(memberSchema).describe("Members that the file lacks, with the reasons."),
 });
 

@@ -3,7 +3,12 @@ import { printableDocument } from "../printable.ts";
 import { type Colours, columns, counted, paragraph } from "./terminal.ts";
 
 /** Formats generated wrappers for the terminal: one with its code, or its difference from the file on disk; several as a list. */
-export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colours): string {
+export function wrapText(
+  wrapped: WrapResult,
+  isWritten: boolean,
+  colours: Colours,
+  isExplained = false,
+): string {
   const { wrappers, skipped } = printableDocument(wrapped);
   const { bold, dim, green, yellow } = colours;
   const [only] = wrappers;
@@ -25,6 +30,7 @@ export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colou
           ),
           "",
         ];
+  if (only?.proposals) lines.push(...proposalLines(only.proposals, isExplained, colours), "");
   const of = (list: "readAsFunctions" | "refused") =>
     wrappers.flatMap((wrapper) =>
       wrapper[list].map(({ member, why }) => `  ${isOne ? "" : `${wrapper.name} `}${member}: ${why}`),
@@ -61,6 +67,34 @@ export function wrapText(wrapped: WrapResult, isWritten: boolean, colours: Colou
   return `${lines.join("\n").trimEnd()}\n`;
 }
 
+/** Formats what an adapter does for each member: what it uses and why, or that the member is open. */
+function proposalLines(
+  proposals: NonNullable<WrapperFile["proposals"]>,
+  isExplained: boolean,
+  { dim, yellow }: Colours,
+): readonly string[] {
+  const open = proposals.filter(({ uses }) => uses === undefined);
+  return [
+    `${counted(proposals.length - open.length, "member has a proposal", "members have proposals")}${open.length === 0 ? "." : yellow(`, ${open.length} to complete.`)}`,
+    ...columns(
+      proposals.flatMap(({ member, uses, score, why, candidates }) => [
+        [member, uses ?? "-", isExplained ? score.toFixed(2) : "", why],
+        ...(isExplained
+          ? candidates
+              .filter((candidate) => candidate.uses !== uses)
+              .map((candidate) => [
+                "",
+                dim(candidate.uses),
+                dim(candidate.score.toFixed(2)),
+                dim(candidate.why),
+              ])
+          : []),
+      ]),
+      "  ",
+    ),
+  ];
+}
+
 function codeLines({ state, text, diff }: WrapperFile): readonly string[] {
   const shown = state === "new" ? text : diff;
   return shown === ""
@@ -78,6 +112,7 @@ const DOES: Readonly<Record<WrapperFile["kind"], string>> = {
   forwarder: "forwards",
   decorator: "decorates",
   proxy: "creates on first use, and forwards,",
+  adapter: "adapts",
   fake: "fakes",
   surface: "describes",
 };

@@ -8,6 +8,8 @@ import { inStyle, styleOf } from "../isolation/style.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
+import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
+import type { Choice } from "./adapt/choose.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
 import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
 import { placeOf, requireIncluded, type WrapKind, type WrapPlace } from "./place.ts";
@@ -25,6 +27,10 @@ export interface WrapOptions {
   readonly to?: string | undefined;
   /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`, `FakeTideTable`. */
   readonly name?: string | undefined;
+  /** The adaptee of an adapter, named as the type is. */
+  readonly over?: string | undefined;
+  /** Words that mean the same in names, as lists, for proposals. Default: those of programming in general. */
+  readonly synonyms?: readonly (readonly string[])[] | undefined;
   /** Layers of a decorator or proxy, the outermost first, as `logging` or `cached:heightAt,nextTide`. */
   readonly layers?: readonly string[] | undefined;
   /** Members that clear what the layer `cached` keeps. */
@@ -87,7 +93,20 @@ export function runWrap(options: WrapOptions): Wrapped {
 }
 
 /** @throws {CliError} `BAD_OPTION` */
-function wantedLayers({ kind, layers = [], clearedBy = [], standalone = false }: WrapOptions): WantedLayers {
+function wantedLayers({
+  kind,
+  over,
+  layers = [],
+  clearedBy = [],
+  standalone = false,
+}: WrapOptions): WantedLayers {
+  if (kind === "adapter" && over === undefined)
+    throw new CliError(
+      "BAD_OPTION",
+      "An adapter needs an adaptee. Add --over with a type, a value or a module, such as --over pg#Client.",
+    );
+  if (kind !== "adapter" && over !== undefined)
+    throw new CliError("BAD_OPTION", `--over is for adapters, not for --as ${kind}. Leave it out.`);
   const isLayered = kind === "decorator" || kind === "proxy";
   if (!isLayered && (layers.length > 0 || clearedBy.length > 0))
     throw new CliError(
@@ -196,7 +215,17 @@ function jobOf(
 ): WrapJob {
   const { type, kind, to, name, isOneOfMany = false } = options;
   const place = placeOf(project, { type, kind, to, name, layers: { ...layers, isLenient: isOneOfMany } });
-  return { path: place.path, place, steps: wrapperSteps(project, overlays, options, place) };
+  const adaptee =
+    options.over === undefined
+      ? undefined
+      : placeOf(project, {
+          type: options.over,
+          kind,
+          to: relative(project.root, place.path),
+          name: place.className,
+          layers,
+        });
+  return { path: place.path, place, steps: wrapperSteps(project, overlays, options, place, adaptee) };
 }
 
 function wrapperOf(
@@ -215,8 +244,12 @@ function* wrapperSteps(
   overlays: OverlayProgram,
   options: WrapOptions,
   place: WrapPlace,
+  adaptee: WrapPlace | undefined,
 ): FileSteps<WrapperFile> {
-  const verified = yield* verifyWrapper(project, overlays, place);
+  const verified =
+    adaptee === undefined
+      ? yield* verifyWrapper(project, overlays, place)
+      : yield* verifyAdapter(project, overlays, { target: place, adaptee }, options.synonyms ?? []);
   const style = styleOf(project.root, place.source ? [place.source] : project.sources);
   const header = { source: options.type, command: commandOf(options, place) };
   const styled = (width: number) => {
@@ -225,18 +258,19 @@ function* wrapperSteps(
   };
   const [broken, whole] = [styled(style.width), styled(Number.POSITIVE_INFINITY)];
   // Long lines are broken without parsing them, so what comes of it is compiled too.
-  const isRight = broken === whole || (yield broken)().length === 0;
+  const isRight = broken === whole || (yield broken)().length <= 2 * verified.open;
   return resultOf(options, place, verified, isRight ? broken : whole);
 }
 
 /** The command that writes the file again, from the project's folder. */
 function commandOf(
-  { type, kind, to, name, tsconfig, layers = [], clearedBy = [], standalone }: WrapOptions,
+  { type, kind, over, to, name, tsconfig, layers = [], clearedBy = [], standalone }: WrapOptions,
   { root, path }: WrapPlace,
 ): string {
   const file = relative(root, path).split(sep).join("/");
   return [
     `npx sleeve wrap ${type} --as ${kind}`,
+    ...(over === undefined ? [] : [`--over ${over}`]),
     ...layers.map((layer) => `--layer ${layer}`),
     ...(clearedBy.length === 0 ? [] : [`--cleared-by ${clearedBy.join(",")}`]),
     ...(standalone === true ? ["--standalone"] : []),
@@ -250,7 +284,7 @@ function commandOf(
 function resultOf(
   { type, kind }: WrapOptions,
   { root, path, className }: WrapPlace,
-  { members, readAsFunctions, refused }: VerifiedWrapper,
+  { members, readAsFunctions, refused, choices }: VerifiedWrapper & Partial<VerifiedAdapter>,
   text: string,
 ): WrapperFile {
   const file = relative(root, path).split(sep).join("/");
@@ -265,10 +299,26 @@ function resultOf(
     text,
     diff: before === undefined || before === text ? "" : createTwoFilesPatch(file, file, before, text),
     members,
-    readAsFunctions: list(readAsFunctions),
+    readAsFunctions: choices ? [] : list(readAsFunctions),
+    ...(choices && { proposals: choices.map(proposalOf) }),
     refused: list(refused),
   };
 }
+
+function proposalOf({ name, chosen, score, ranked }: Choice): Proposal {
+  const [best] = ranked;
+  return {
+    member: name,
+    ...(chosen && { uses: chosen.uses }),
+    score,
+    why: chosen
+      ? (ranked.find(({ uses }) => uses === chosen.uses)?.why ?? "")
+      : (best?.why ?? "no member has a similar name"),
+    candidates: [...ranked],
+  };
+}
+
+type Proposal = NonNullable<WrapperFile["proposals"]>[number];
 
 function stateOf(before: string | undefined, text: string): WrapperFile["state"] {
   if (before === undefined) return "new";

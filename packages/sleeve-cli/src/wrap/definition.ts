@@ -17,7 +17,7 @@ export const wrapCommand = new Command("wrap")
   .argument(...FOLDER)
   .addOption(
     new Option("--as <kind>", "what to generate")
-      .choices(["forwarder", "decorator", "proxy", "fake", "surface"] as const)
+      .choices(["forwarder", "decorator", "proxy", "adapter", "fake", "surface"] as const)
       .default("forwarder" as const),
   )
   .addOption(
@@ -26,6 +26,8 @@ export const wrapCommand = new Command("wrap")
       "layer of a decorator or proxy, outermost first (repeatable): logging, timing, access, guard, cached, retrying, limited",
     ).argParser((value: string, list: readonly string[] = []) => [...list, value]),
   )
+  .option("--over <adaptee>", "the type, value or module that an adapter stands over, named as <type> is")
+  .option("--explain", "print the candidates of each member of an adapter, with their scores")
   .option("--cleared-by <members>", "members that clear what the layer cached keeps, separated by commas")
   .option("--standalone", "import nothing from the library")
   .option("--to <file>", "the generated file, or its folder, relative to the project")
@@ -54,6 +56,7 @@ export const wrapCommand = new Command("wrap")
         to,
         name,
         layers,
+        over: options.over,
         clearedBy: options.clearedBy?.split(","),
         standalone,
         write,
@@ -62,7 +65,7 @@ export const wrapCommand = new Command("wrap")
       process.stdout.write(
         options.json
           ? jsonText({ ...result, isWritten, problems })
-          : wrapText(result, isWritten, coloursFor(process.stdout)),
+          : wrapText(result, isWritten, coloursFor(process.stdout), options.explain === true),
       );
       return {
         problems,

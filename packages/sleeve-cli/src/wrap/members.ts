@@ -70,6 +70,8 @@ export interface PropertyForm {
 export interface CalledFunction {
   readonly ending: Ending;
   readonly names: readonly string[];
+  /** Its signatures as source, if they are asked for and can be written. */
+  readonly signatures: readonly WrittenSignature[];
 }
 
 /** A member that cannot be generated. */
@@ -88,6 +90,8 @@ export interface Writing {
   readonly checker: Checker;
   readonly writer: TypeWriter;
   readonly names: ReferencedTypes;
+  /** Whether signatures of functions that are values are written too. */
+  readonly writesFunctions?: boolean;
 }
 
 /** A type that is longer than this is named by its member instead: `Crane["lift"]`. In characters. */
@@ -139,8 +143,15 @@ class MemberReader {
   readonly #type: Type;
   readonly #target: string;
   readonly #reference: TargetReference;
+  readonly #writesFunctions: boolean;
 
-  constructor({ checker, writer, names }: Writing, type: Type, target: string, reference: TargetReference) {
+  constructor(
+    { checker, writer, names, writesFunctions = false }: Writing,
+    type: Type,
+    target: string,
+    reference: TargetReference,
+  ) {
+    this.#writesFunctions = writesFunctions;
     this.#reference = reference;
     this.#checker = checker;
     this.#writer = writer;
@@ -267,6 +278,9 @@ class MemberReader {
     return {
       ending: first !== undefined && others.every((ending) => ending === first) ? first : "any",
       names: calls[0]?.getParameters().map(({ name }) => name) ?? [],
+      signatures: this.#writesFunctions
+        ? (attempt(() => calls.map((call) => this.#signatureOf(call))) ?? [])
+        : [],
     };
   }
 

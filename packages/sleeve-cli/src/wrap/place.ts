@@ -20,6 +20,7 @@ const CLASS_NAMES: Readonly<Record<WrapKind, (type: string) => string>> = {
   forwarder: (type) => `${type}Forwarder`,
   decorator: (type) => `${type}Decorator`,
   proxy: (type) => `${type}Proxy`,
+  adapter: (type) => `${type}Adapter`,
   fake: (type) => `Fake${type}`,
   surface: (type) => `${type.charAt(0).toLowerCase()}${type.slice(1)}Surface`,
 };

@@ -30,6 +30,9 @@ export interface WrapTarget {
   readonly parameters: string;
   readonly typeParameters: readonly Type[];
   readonly parameterNodes: readonly Node[];
+  readonly parameterNames: readonly string[];
+  /** Whether each parameter has a default. */
+  readonly parameterDefaults: readonly boolean[];
   /** A class with private or protected members can only be extended, and a value is no interface. */
   readonly isImplementable: boolean;
   readonly reference: TargetReference;
@@ -95,9 +98,29 @@ export function* findTarget(
           : exportName,
     typeParameters: parameterNodes.flatMap((node) => checker.getTypeAtLocation(node) ?? []),
     parameterNodes,
+    parameterNames: parameterNodes.map((node) => (node as Node & { name: Node }).name.getText()),
+    parameterDefaults: parameterNodes.map(
+      (node) => (node as Node & { defaultType?: Node }).defaultType !== undefined,
+    ),
     isImplementable: reference === "type" && properties.every(isPublic),
     reference,
   };
+}
+
+/** Returns a target of which all parameters have their defaults. */
+export function* withDefaults(
+  program: Program,
+  path: string,
+  { specifier, exportName }: TargetSource,
+  target: FoundTarget,
+): FileSteps<FoundTarget> {
+  yield `import type { ${exportName} as Named } from ${JSON.stringify(specifier)};\nexport declare const Target: Named;\n`;
+  const exported = exportedFrom(program, path, "Target");
+  const type = exported && targetTypeOf(exported);
+  const symbol = type?.getSymbol();
+  if (!exported || !type || !symbol) return target;
+  const none = { typeParameters: [], parameterNodes: [], parameterNames: [], parameterDefaults: [] };
+  return { ...target, ...none, checker: exported.checker, declared: type, symbol };
 }
 
 /** Returns the names under which a module exports types, each type once and by its name, through a file that imports it. */

@@ -19,7 +19,7 @@ import { fakeLines } from "./render/fake.ts";
 import { forwarderLines } from "./render/forwarder.ts";
 import { surfaceLines } from "./render/surface.ts";
 import type { FileSteps } from "./steps.ts";
-import { type FoundTarget, findTarget, type WrapTarget } from "./target.ts";
+import { type FoundTarget, findTarget, type WrapTarget, withDefaults } from "./target.ts";
 
 /** A generated wrapper that compiles. */
 export interface VerifiedWrapper {
@@ -28,6 +28,14 @@ export interface VerifiedWrapper {
   readonly members: number;
   readonly readAsFunctions: ReadonlyMap<string, string>;
   readonly refused: ReadonlyMap<string, string>;
+  /** Number of members that do not compile until they are completed. */
+  readonly open: number;
+  readonly target: WrapTarget;
+  /** The members in the forms that compile. */
+  readonly chosen: readonly ChosenMember[];
+  readonly imports: readonly ReferencedImport[];
+  /** Whether the class implements the target by a clause. */
+  readonly hasClause: boolean;
 }
 
 /**
@@ -65,6 +73,11 @@ export function* verifyWrapper(
         members: members.length,
         readAsFunctions: place.kind === "surface" ? new Map() : functionsAmong(members, lowered),
         refused,
+        open: 0,
+        target,
+        chosen: members,
+        imports,
+        hasClause: isImplementable,
       };
     const blamed = blamedBy(errors, text, lines);
     if (blamed.size === 0 && !isImplementable) throw doesNotCompile(place, errors);
@@ -108,6 +121,9 @@ function sourceOf(target: WrapTarget, place: WrapPlace, members: readonly Chosen
     case "decorator":
     case "proxy":
       return decoratorLines(target, className, members, planLayers(layers, members, kind === "proxy"));
+    case "adapter":
+      // Before the adaptee is known, an adapter forwards.
+      return { lines: forwarderLines(target, className, members), imports: [] };
     default:
       return { lines: LINES[kind](target, className, members), imports: [] };
   }
@@ -115,55 +131,119 @@ function sourceOf(target: WrapTarget, place: WrapPlace, members: readonly Chosen
 
 const LINES = { forwarder: forwarderLines, fake: fakeLines, surface: surfaceLines };
 
-interface ReadTarget {
+export interface ReadTarget {
   readonly target: WrapTarget;
   readonly members: readonly WrapMember[];
   readonly refused: Map<string, string>;
   readonly imports: readonly ReferencedImport[];
 }
 
+/** Reads a type and its members. */
 function* read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace): FileSteps<ReadTarget> {
-  const { path, className, source, specifier } = place;
+  const found = yield* findTarget(overlays.program, place.path, place);
+  const target = readTarget(project, overlays, place, found);
+  if (!(target instanceof Uncopiable)) return target;
+  // The type is meant with the defaults of its parameters, if these cannot be written.
+  const bare = found.parameterDefaults.every((hasDefault) => hasDefault)
+    ? yield* withDefaults(overlays.program, place.path, place, found)
+    : found;
+  const again = readTarget(project, overlays, place, bare);
+  if (!(again instanceof Uncopiable)) return again;
+  throw new CliError(
+    "DOES_NOT_COMPILE",
+    `The type parameters of ${place.given} cannot be written: ${again.reason}. Export what they name, or wrap a type of your own that extends it.`,
+  );
+}
+
+/** How a type is named in the generated file. */
+export interface NamedType {
+  /** The type without arguments. */
+  readonly type: string;
+  readonly name: string;
+  readonly parameterNames: readonly string[];
+  readonly parameterDefaults: readonly boolean[];
+  readonly imports: readonly ReferencedImport[];
+}
+
+/**
+ * Finds a type that a generated file names besides its target.
+ *
+ * @param taken names that imports cannot have
+ */
+export function* nameOfType(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  place: WrapPlace,
+  taken: readonly string[],
+): FileSteps<NamedType> {
+  const found = yield* findTarget(overlays.program, place.path, place);
+  const names = referencedTypes(project, overlays, place, found, taken);
+  const type = typeOf(names, found, place).replace(/<.*$/s, "");
+  const { name, parameterNames, parameterDefaults } = found;
+  return { type, name, parameterNames, parameterDefaults, imports: names.imports() };
+}
+
+function referencedTypes(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  { path, className, source, specifier }: WrapPlace,
+  { checker }: FoundTarget,
+  taken: readonly string[],
+): ReferencedTypes {
   const { program } = overlays;
-  const found = yield* findTarget(program, path, place);
-  const { checker, declared, typeParameters } = found;
   const sites = source?.sites.filter((site) => !/^\.\.?\//.test(site.specifier)) ?? [];
   const text = program.textOf(path);
   const modules = source
     ? sites.map((site) => ({ specifier: site.specifier, path: source.path, offset: site.offset }))
     : [{ specifier, path, offset: text.indexOf(JSON.stringify(specifier)) }];
-  const names = new ReferencedTypes({
+  return new ReferencedTypes({
     checker,
     originOf: originIn(project, source ? "" : specifier),
     exportedAs: exportedAsIn(overlays),
     paths: new OutsidePaths(program, modules),
-    taken: new Set([className, "Reflect", "Promise", "Error", ...namesOfLayers(className)]),
+    taken: new Set([className, "Reflect", "Promise", "Error", ...namesOfLayers(className), ...taken]),
   });
+}
+
+/** Reads a type that was found; returns why its parameters cannot be written. */
+function readTarget(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  place: WrapPlace,
+  found: FoundTarget,
+): ReadTarget | Uncopiable {
+  const { checker, declared, typeParameters, reference } = found;
+  const names = referencedTypes(project, overlays, place, found, []);
   const writer = new TypeWriter(checker, names);
   names.writeWith((type, direction) => writer.write(type, direction));
-  return writing(place, () =>
-    writer.inScope([declared, ...typeParameters], "alone", () => {
-      const type = typeOf(names, found, place);
-      const target: WrapTarget = {
-        ...found,
-        type,
-        parameters: typeParametersText(writer, names, found),
-      };
-      const { members, refused } = membersOf({ checker, writer, names }, declared, type, found.reference);
-      return {
-        target,
-        members,
-        refused: new Map(refused.map(({ name, reason }) => [name, reason])),
-        imports: names.imports(),
-      };
-    }),
-  );
+  return writer.inScope([declared, ...typeParameters], "alone", () => {
+    const type = typeOf(names, found, place);
+    let parameters: string;
+    try {
+      parameters = typeParametersText(writer, names, found);
+    } catch (error) {
+      if (!(error instanceof Uncopiable)) throw error;
+      return error;
+    }
+    const { members, refused } = membersOf(
+      { checker, writer, names, writesFunctions: place.kind === "adapter" },
+      declared,
+      type,
+      reference,
+    );
+    return {
+      target: { ...found, type, parameters },
+      members,
+      refused: new Map(refused.map(({ name, reason }) => [name, reason])),
+      imports: names.imports(),
+    };
+  });
 }
 
 /** Returns the source of a target's type. @throws {CliError} `NO_SUCH_EXPORT` */
 function typeOf(
   names: ReferencedTypes,
-  { reference, symbol, typeParameters }: FoundTarget,
+  { reference, symbol, parameterNames }: FoundTarget,
   { given, specifier }: WrapPlace,
 ): string {
   if (reference === "module") return `typeof import(${JSON.stringify(specifier)})`;
@@ -171,21 +251,7 @@ function typeOf(
   if (name === undefined)
     throw new CliError("NO_SUCH_EXPORT", `${given} is not exported by the file that declares it. Export it.`);
   if (reference === "value") return `typeof ${name}`;
-  const parameters = typeParameters.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
-  return parameters.length > 0 ? `${name}<${parameters.join(", ")}>` : name;
-}
-
-/** Runs what writes the head of the class, without which there is none. */
-function writing<Result>({ given }: WrapPlace, write: () => Result): Result {
-  try {
-    return write();
-  } catch (error) {
-    if (!(error instanceof Uncopiable)) throw error;
-    throw new CliError(
-      "DOES_NOT_COMPILE",
-      `The type parameters of ${given} cannot be written: ${error.reason}. Export what they name, or wrap a type of your own that extends it.`,
-    );
-  }
+  return parameterNames.length > 0 ? `${name}<${parameterNames.join(", ")}>` : name;
 }
 
 /** Returns the type parameters of the class: as the compiler resolves them or, if impossible, as they are declared. */
@@ -215,7 +281,7 @@ function typesIn({ type, parameters }: WrapTarget, members: readonly ChosenMembe
 }
 
 /** Writes the imports of the types that source mentions. */
-function importLines(
+export function importLines(
   imports: readonly ReferencedImport[],
   source: string,
   { specifierTo }: WrapPlace,

@@ -1,0 +1,283 @@
+import type { Program } from "../../compiler/program.ts";
+import type { Checker, Type } from "../../compiler/typescript.ts";
+import { exportedFrom } from "../../conformance/exported.ts";
+import { CliError } from "../../errors.ts";
+import type { OverlayProgram } from "../../isolation/overlay-program.ts";
+import { Lines } from "../../place.ts";
+import type { OpenProject } from "../../project/open-project.ts";
+import type { WrapPlace } from "../place.ts";
+import { ADAPTED, adaptedLines, adapterLines, signatureLines } from "../render/adapter.ts";
+import type { ChosenMember, MemberLine } from "../render/class.ts";
+import type { FileSteps } from "../steps.ts";
+import type { WrapTarget } from "../target.ts";
+import { importLines, type NamedType, nameOfType, type VerifiedWrapper, verifyWrapper } from "../verify.ts";
+import { typedMembersOf } from "./adaptee.ts";
+import { type Candidate, CandidateSearch, type Misfit, overloadedCandidate } from "./candidates.ts";
+import { type Choice, choose } from "./choose.ts";
+import { Conversions } from "./conversions.ts";
+import { NameComparison } from "./words.ts";
+
+/** A generated adapter, of which all but the open members compile. */
+export interface VerifiedAdapter extends VerifiedWrapper {
+  readonly choices: readonly Choice[];
+}
+
+/** The adaptee as the user names it, and where the adapter is. */
+export interface AdapterPlaces {
+  readonly target: WrapPlace;
+  readonly adaptee: WrapPlace;
+}
+
+/**
+ * Generates an adapter. Each proposal is compiled; a member without a good one is left open.
+ *
+ * @throws {CliError} `DOES_NOT_COMPILE`, and the errors of finding both types
+ */
+export function* verifyAdapter(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  { target: place, adaptee: adapteePlace }: AdapterPlaces,
+  synonyms: readonly (readonly string[])[],
+): FileSteps<VerifiedAdapter> {
+  const { path, className } = place;
+  const { program } = overlays;
+  // The forms in which a class can have the members of the target.
+  const forwarder = yield* verifyWrapper(project, overlays, place);
+  const { target, chosen: members, imports } = forwarder;
+  const taken = imports.map(({ local }) => local);
+  const other = yield* nameOfType(project, overlays, adapteePlace, taken);
+  const adaptee = { type: adapteeType(other, target.parameterNames), name: other.name };
+  const allImports = [...imports, ...other.imports];
+  const head = importLines(allImports, sourcesOf(target, members, adaptee.type), place, []);
+
+  yield `${textOf(head)}\nexport declare class Probe${target.parameters} {\n  readonly target: ${target.type};\n  readonly adaptee: ${adaptee.type};\n}\n`;
+  const considered = search(program, path, members, synonyms, `${className}${argumentsOf(target.type)}`);
+
+  const probe = probeLines(target, className, adaptee.type, members, considered);
+  const probeText = textOf([...head, ...probe.lines]);
+  const errors = (yield probeText)();
+  const lines = new Lines(probeText);
+  const failed = new Map<string, string>();
+  for (const { offset, text } of errors) {
+    const line = lines.at(offset).line - 1 - head.length;
+    const key = probe.lines[line]?.member;
+    if (key !== undefined && !failed.has(key)) failed.set(key, text);
+  }
+  let choices = choose(
+    considered.map(({ name, candidates, misfits, member }, index) => ({
+      name,
+      candidates: candidates.flatMap((candidate, at) =>
+        compiledOf(candidate, member, `c${index}_${at}`, failed),
+      ),
+      misfits: [...misfits, ...failedOf(candidates, index, failed)],
+    })),
+  );
+  let isImplementable = target.isImplementable && forwarder.refused.size === 0 && forwarder.hasClause;
+  // A class with open members, or without private ones, is not of the target's type.
+  let isCast = false;
+  for (;;) {
+    const byName = new Map(choices.map((choice) => [choice.name, choice]));
+    const present = members.filter(
+      ({ name, isOptional }) => !isOptional || byName.get(name)?.chosen !== undefined,
+    );
+    const body = adapterLines({ ...target, isImplementable }, className, adaptee, present, byName, isCast);
+    const ownImports = importLines(allImports, sourcesOf(target, present, adaptee.type), place, []);
+    const all = [...ownImports, ...body];
+    const text = textOf(all);
+    const places = new Lines(text);
+    const blamed = new Map<string, string>();
+    let isOfClass = false;
+    let needsCast = false;
+    for (const error of (yield text)()) {
+      const { member } = all[places.at(error.offset).line - 1] ?? {};
+      if (member === undefined) isOfClass = true;
+      else if (member === ADAPTED && !isCast) needsCast = true;
+      else if (byName.get(member)?.chosen) blamed.set(member, error.text);
+    }
+    if (needsCast) {
+      isCast = true;
+      continue;
+    }
+    if (blamed.size === 0 && (!isOfClass || !isImplementable)) {
+      if (isOfClass)
+        throw new CliError(
+          "DOES_NOT_COMPILE",
+          `No adapter of ${place.given} over ${adapteePlace.given} compiles. Nothing was written.`,
+        );
+      const openMembers = choices.filter(
+        ({ chosen, name }) => !chosen && present.some((member) => member.name === name),
+      );
+      return {
+        ...forwarder,
+        text,
+        members: present.length,
+        open: openMembers.length,
+        choices: choices.filter(({ name }) => members.some((member) => member.name === name)),
+      };
+    }
+    if (blamed.size === 0) isImplementable = false;
+    choices = choices.map((choice) => {
+      const why = blamed.get(choice.name);
+      return why === undefined || !choice.chosen
+        ? choice
+        : {
+            ...choice,
+            chosen: undefined,
+            ranked: choice.ranked.map((ranked) => ({
+              ...ranked,
+              why: `${ranked.why}; the compiler reports: ${why}`,
+            })),
+          };
+    });
+  }
+}
+
+interface Considered {
+  readonly name: string;
+  readonly member: ChosenMember;
+  readonly candidates: readonly Candidate[];
+  readonly misfits: readonly Misfit[];
+}
+
+/** Finds candidates in the instantiated types that the probe declares. */
+function search(
+  program: Program,
+  path: string,
+  members: readonly ChosenMember[],
+  synonyms: readonly (readonly string[])[],
+  className: string,
+): readonly Considered[] {
+  const found = exportedFrom(program, path, "Probe");
+  if (!found) return [];
+  const { checker, symbol } = found;
+  const [target, adaptee] = ["target", "adaptee"].map((name) =>
+    propertyType(checker, checker.getDeclaredTypeOfSymbol(symbol), name),
+  );
+  if (!target || !adaptee) return [];
+  const typed = new Map(typedMembersOf(checker, target).map((member) => [member.name, member]));
+  const conversions = new Conversions({ checker, target, adaptee, className });
+  const candidateSearch = new CandidateSearch(
+    conversions,
+    new NameComparison(synonyms),
+    typedMembersOf(checker, adaptee),
+  );
+  candidateSearch.readFieldsWith((type) => typedMembersOf(checker, type));
+  return members.map((member) => {
+    const own = typed.get(member.name);
+    const { candidates, misfits } = own ? candidateSearch.for(member, own) : { candidates: [], misfits: [] };
+    return { name: member.name, member, candidates, misfits };
+  });
+}
+
+function propertyType(checker: Checker, type: Type, name: string): Type | undefined {
+  const property = checker.getPropertiesOfType(type).find((symbol) => symbol.name === name);
+  return property && checker.getTypeOfSymbol(property);
+}
+
+/** Writes a class with all candidates as members. Each line has the candidate as its member. */
+function probeLines(
+  target: WrapTarget,
+  className: string,
+  adapteeType: string,
+  members: readonly ChosenMember[],
+  considered: readonly Considered[],
+): { readonly lines: readonly MemberLine[] } {
+  const { type, parameters } = target;
+  const lines: MemberLine[] = [
+    { text: `export interface ${className}${parameters} extends ${type} {}` },
+    { text: `export class ${className}${parameters} {` },
+    { text: `  readonly #adaptee: ${adapteeType};` },
+    { text: `  constructor(adaptee: ${adapteeType}) { this.#adaptee = adaptee; }` },
+    { text: `  #adapted(adaptee: ${adapteeType}): ${type} { return adaptee as never; }` },
+  ];
+  for (const [index, { candidates }] of considered.entries()) {
+    const member = members[index];
+    if (!member) continue;
+    for (const [at, candidate] of candidates.entries()) {
+      const key = `c${index}_${at}`;
+      const add = (texts: readonly string[], tag: string) => {
+        for (const text of texts.flatMap((line) => line.split("\n"))) lines.push({ text, member: tag });
+      };
+      if (!candidate.overloads) add(adaptedLines(member, candidate, key), key);
+      for (const covered of candidate.overloads ?? []) {
+        const tag = `${key}_${covered.index}`;
+        add(signatureLines(member, covered, tag), tag);
+      }
+    }
+  }
+  return { lines: [...lines, { text: "}" }, { text: "" }] };
+}
+
+/** Returns a candidate with the signatures that compile; nothing if none does. */
+function compiledOf(
+  candidate: Candidate,
+  { form }: ChosenMember,
+  key: string,
+  failed: ReadonlyMap<string, string>,
+): readonly Candidate[] {
+  if (!candidate.overloads) return failed.has(key) ? [] : [candidate];
+  const covered = candidate.overloads.filter(({ index }) => !failed.has(`${key}_${index}`));
+  const count = form.kind === "method" ? form.signatures.length : 0;
+  return covered.length === 0 ? [] : [{ ...candidate, ...overloadedCandidate(covered, count) }];
+}
+
+function failedOf(
+  candidates: readonly Candidate[],
+  index: number,
+  failed: ReadonlyMap<string, string>,
+): readonly Misfit[] {
+  const errors = candidates.map(({ overloads }, at) => {
+    const key = `c${index}_${at}`;
+    if (!overloads) return failed.get(key);
+    const own = overloads.map((covered) => failed.get(`${key}_${covered.index}`));
+    return own.every((text) => text !== undefined) ? own[0] : undefined;
+  });
+  const compiled = new Set(candidates.flatMap(({ uses }, at) => (errors[at] === undefined ? [uses] : [])));
+  return candidates.flatMap(({ uses, name }, at) => {
+    const why = errors[at];
+    const isFirst = candidates.findIndex((candidate) => candidate.uses === uses) === at;
+    return why === undefined || compiled.has(uses) || !isFirst ? [] : [{ uses, name, why }];
+  });
+}
+
+/** Writes the adaptee with type arguments: the target's parameters of the same name or place, or defaults. */
+function adapteeType(
+  { type, parameterNames: own, parameterDefaults }: NamedType,
+  theirs: readonly string[],
+): string {
+  const free = new Set(theirs);
+  const pick = (name: string | undefined) => (name !== undefined && free.delete(name) ? name : undefined);
+  const same = own.map((name) => pick(theirs.find((their) => their === name)));
+  const chosen = same.map(
+    (found, index) =>
+      found ??
+      pick([...free].find((name) => name[0] === own[index]?.[0])) ??
+      (own.length === theirs.length ? pick(theirs[index]) : undefined),
+  );
+  let count = own.length;
+  while (count > 0 && chosen[count - 1] === undefined && parameterDefaults[count - 1]) count--;
+  if (count === 0) return type;
+  return `${type}<${chosen
+    .slice(0, count)
+    .map((name) => name ?? "any")
+    .join(", ")}>`;
+}
+
+function argumentsOf(type: string): string {
+  return /<.*$/s.exec(type)?.[0] ?? "";
+}
+
+function sourcesOf(
+  { type, parameters }: WrapTarget,
+  members: readonly ChosenMember[],
+  adaptee: string,
+): string {
+  const types = members.flatMap(({ form }) =>
+    form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""],
+  );
+  return [type, parameters, adaptee, ...types].join("\n");
+}
+
+function textOf(lines: readonly MemberLine[]): string {
+  return lines.map(({ text }) => text).join("\n");
+}

@@ -1,0 +1,272 @@
+import { type Checker, SignatureKind, type Type, TypeFlags } from "../../compiler/typescript.ts";
+import { isOpenType } from "./adaptee.ts";
+
+/** A value in another type, as an expression. */
+export interface Converted {
+  readonly text: string;
+  /** How far the types are apart, from 0 to 1. */
+  readonly cost: number;
+  /** What is done to the value; nothing if it stays as it is. */
+  readonly notes: readonly string[];
+  /** The value that must be there, as an expression; its absence throws. */
+  readonly required?: string;
+}
+
+/** The two types of an adapter, and its class. */
+export interface AdaptedTypes {
+  readonly checker: Checker;
+  readonly target: Type;
+  readonly adaptee: Type;
+  /** The class with its type arguments. */
+  readonly className: string;
+}
+
+type Kind =
+  | "string"
+  | "number"
+  | "bigint"
+  | "boolean"
+  | "date"
+  | "buffer"
+  | "bytes"
+  | "list"
+  | "iterable"
+  | "function"
+  | "object"
+  | "other";
+
+/** Writes values of one type as values of another. */
+export class Conversions {
+  readonly #types: AdaptedTypes;
+  readonly #checker: Checker;
+
+  constructor(types: AdaptedTypes) {
+    this.#types = types;
+    this.#checker = types.checker;
+  }
+
+  isAssignable(from: Type, to: Type): boolean {
+    return from === to || this.#checker.isTypeAssignableTo(from, to);
+  }
+
+  /** Returns the type that a promise resolves to; `undefined` for a type that is no promise. */
+  promised(type: Type): Type | undefined {
+    const parts = this.#partsOf(type).filter(({ flags }) => (flags & NULLISH) === 0);
+    const [only] = parts;
+    if (parts.length !== 1 || !only?.isTypeReference()) return undefined;
+    const name = only.getSymbol()?.name;
+    return name === "Promise" || name === "PromiseLike" ? this.#checker.getTypeArguments(only)[0] : undefined;
+  }
+
+  /** Whether a value of a type may be missing. */
+  mayBeMissing(type: Type): boolean {
+    return this.#partsOf(type).some(({ flags }) => (flags & NULLISH) !== 0);
+  }
+
+  /** Whether a type is one of iterators that a generator returns. */
+  isIterator(type: Type): boolean {
+    return /^(?:Generator|IterableIterator|Iterator|MapIterator|SetIterator|ArrayIterator|IteratorObject)$/.test(
+      type.getSymbol()?.name ?? "",
+    );
+  }
+
+  isIterable(type: Type): boolean {
+    return ["list", "iterable"].includes(this.#kindOf(type));
+  }
+
+  isVoid({ flags }: Type): boolean {
+    return (flags & (TypeFlags.Void | TypeFlags.Undefined)) !== 0;
+  }
+
+  isTarget(type: Type): boolean {
+    return this.#isOf(type, this.#types.target);
+  }
+
+  isAdaptee(type: Type): boolean {
+    return this.#isOf(type, this.#types.adaptee);
+  }
+
+  /** Writes a value of one type as a value of another; `undefined` if no known conversion does. */
+  convert(text: string, from: Type, to: Type, depth = 0): Converted | undefined {
+    if (this.isAdaptee(from) && this.isTarget(to) && !this.isVoid(to))
+      return {
+        text: `this.#adapted(${text})`,
+        cost: 0.02,
+        notes: ["what it returns is adapted too"],
+      };
+    if (this.isTarget(from) && this.isAdaptee(to) && !isOpenType(to))
+      return {
+        text: `(${text} as ${this.#types.className}).#adaptee`,
+        cost: 0.06,
+        notes: ["takes the adaptee out of an adapter"],
+      };
+    if (this.isAssignable(from, to)) return { text, cost: isOpenType(to) ? 0.03 : 0, notes: [] };
+    if (isOpenType(from) || isOpenType(to)) return { text, cost: 0.1, notes: [] };
+    if (depth > 2) return undefined;
+    return this.#nullable(text, from, to, depth) ?? this.#byKind(text, from, to, depth);
+  }
+
+  /** `null` and `undefined` become each other. */
+  #nullable(text: string, from: Type, to: Type, depth: number): Converted | undefined {
+    const [own, wanted] = [this.#partsOf(from), this.#partsOf(to)];
+    const nullish = own.filter(({ flags }) => (flags & NULLISH) !== 0);
+    if (nullish.length === 0) return undefined;
+    const bare = this.#checker.getNonNullableType(from);
+    if (!bare || bare === from) return undefined;
+    const takes = (flag: TypeFlags) => wanted.some(({ flags }) => (flags & flag) !== 0);
+    const rest = takes(TypeFlags.Undefined | TypeFlags.Void)
+      ? "undefined"
+      : takes(TypeFlags.Null)
+        ? "null"
+        : undefined;
+    const inner = this.convert("value", bare, to, depth + 1);
+    // A type that takes no missing value has to be given one.
+    if (rest === undefined)
+      return inner && depth === 0
+        ? {
+            text: inner.text.replace(/\bvalue\b/g, text),
+            cost: 0.05 + inner.cost,
+            notes: [`throws if there is no value`, ...inner.notes],
+            required: text,
+          }
+        : undefined;
+    if (!inner) return undefined;
+    if (inner.text === "value")
+      return { text: `${text} ?? ${rest}`, cost: 0.03 + inner.cost, notes: [`no value becomes ${rest}`] };
+    if (!/^[\w.#]+$/.test(text)) return undefined;
+    return {
+      text: `${text} == null ? ${rest} : ${inner.text.replace(/\bvalue\b/g, text)}`,
+      cost: 0.05 + inner.cost,
+      notes: [`no value becomes ${rest}`, ...inner.notes],
+    };
+  }
+
+  #byKind(text: string, from: Type, to: Type, depth: number): Converted | undefined {
+    const targets = this.#partsOf(to).filter(({ flags }) => (flags & NULLISH) === 0);
+    const own = this.#kindOf(from);
+    for (const target of targets) {
+      const kind = this.#kindOf(target);
+      const known = CONVERSIONS[`${own} ${kind}`];
+      if (known) return { text: known.write(text), cost: known.cost, notes: [known.note] };
+      if ((own === "list" || own === "iterable") && kind === "list") {
+        const [item, wanted] = [this.#itemOf(from), this.#itemOf(target)];
+        const inner = item && wanted && this.convert("item", item, wanted, depth + 1);
+        const list = own === "list" ? text : `[...${text}]`;
+        if (inner)
+          return {
+            text: inner.text === "item" ? `[...${text}]` : `${list}.map((item) => ${inner.text})`,
+            cost: 0.06 + inner.cost,
+            notes: own === "list" ? inner.notes : ["an iterable becomes a list", ...inner.notes],
+          };
+      }
+    }
+    return undefined;
+  }
+
+  /** Returns the test of whether a value may be of a type, as an expression; `undefined` if all values may. */
+  testOf(value: string, type: Type): string | undefined {
+    const parts = this.#partsOf(type);
+    const tests = new Set<string>();
+    for (const part of parts) {
+      const kind = this.#kindOfPart(part);
+      const { flags } = part;
+      if ((flags & (TypeFlags.Undefined | TypeFlags.Void)) !== 0) tests.add(`${value} === undefined`);
+      else if ((flags & TypeFlags.Null) !== 0) tests.add(`${value} === null`);
+      else if (["string", "number", "bigint", "boolean", "function"].includes(kind))
+        tests.add(`typeof ${value} === "${kind}"`);
+      else if (kind === "list") tests.add(`Array.isArray(${value})`);
+      else if (kind === "date") tests.add(`${value} instanceof Date`);
+      else if (kind === "other" || isOpenType(part)) return undefined;
+      else tests.add(`(typeof ${value} === "object" && ${value} !== null)`);
+    }
+    return [...tests].join(" || ");
+  }
+
+  /** Whether a type takes a Node.js callback, with an error first. Returns the type of its value. */
+  callbackValue(type: Type): { readonly value: Type | undefined } | undefined {
+    const bare = this.#checker.getNonNullableType(type) ?? type;
+    const [signature] = this.#checker.getSignaturesOfType(bare, SignatureKind.Call);
+    const [error, value] = signature?.getParameters() ?? [];
+    if (!error || !/^(?:e|er|err|error|_err|_error|reason)$/i.test(error.name)) return undefined;
+    return { value: value && this.#checker.getTypeOfSymbol(value) };
+  }
+
+  #isOf(type: Type, known: Type): boolean {
+    if (isOpenType(type)) return false;
+    const bare = this.#partsOf(type).filter(({ flags }) => (flags & NULLISH) === 0);
+    const [only] = bare;
+    if (bare.length !== 1 || !only) return false;
+    if (only === known) return true;
+    const symbol = known.getSymbol();
+    if (symbol && only.getSymbol()?.id === symbol.id) return true;
+    // An intersection has no name.
+    return only.isIntersectionType() && this.#checker.isTypeAssignableTo(only, known);
+  }
+
+  #partsOf(type: Type): readonly Type[] {
+    return type.isUnionType() ? type.getTypes() : [type];
+  }
+
+  #itemOf(type: Type): Type | undefined {
+    return type.isTypeReference() ? this.#checker.getTypeArguments(type)[0] : undefined;
+  }
+
+  #kindOf(type: Type): Kind {
+    const parts = this.#partsOf(type).filter(({ flags }) => (flags & NULLISH) === 0);
+    const kinds = new Set(parts.map((part) => this.#kindOfPart(part)));
+    const [kind] = kinds;
+    return kinds.size === 1 && kind !== undefined ? kind : "other";
+  }
+
+  #kindOfPart(type: Type): Kind {
+    const { flags } = type;
+    if ((flags & TypeFlags.StringLike) !== 0) return "string";
+    if ((flags & TypeFlags.NumberLike) !== 0) return "number";
+    if ((flags & TypeFlags.BigIntLike) !== 0) return "bigint";
+    if ((flags & TypeFlags.BooleanLike) !== 0) return "boolean";
+    if (this.#checker.isArrayType(type)) return "list";
+    const name = type.getSymbol()?.name ?? "";
+    if (name === "Date") return "date";
+    if (name === "Buffer") return "buffer";
+    if (name === "Uint8Array") return "bytes";
+    if (
+      /^(?:Set|ReadonlySet|Iterable|IterableIterator|MapIterator|SetIterator|ArrayIterator|Generator|IteratorObject)$/.test(
+        name,
+      )
+    )
+      return "iterable";
+    if (this.#checker.getSignaturesOfType(type, SignatureKind.Call).length > 0) return "function";
+    return (flags & TypeFlags.Object) !== 0 ? "object" : "other";
+  }
+}
+
+const NULLISH = TypeFlags.Null | TypeFlags.Undefined | TypeFlags.Void;
+
+interface KnownConversion {
+  readonly write: (value: string) => string;
+  readonly cost: number;
+  readonly note: string;
+}
+
+const CONVERSIONS: Readonly<Record<string, KnownConversion>> = {
+  "string date": { write: (text) => `new Date(${text})`, cost: 0.08, note: "a string becomes a date" },
+  "number date": { write: (text) => `new Date(${text})`, cost: 0.08, note: "milliseconds become a date" },
+  "date number": { write: (text) => `${text}.getTime()`, cost: 0.08, note: "a date becomes milliseconds" },
+  "date string": {
+    write: (text) => `${text}.toISOString()`,
+    cost: 0.1,
+    note: "a date becomes an ISO string",
+  },
+  "number string": { write: (text) => `String(${text})`, cost: 0.12, note: "a number becomes a string" },
+  "bigint number": { write: (text) => `Number(${text})`, cost: 0.15, note: "a bigint becomes a number" },
+  "number bigint": { write: (text) => `BigInt(${text})`, cost: 0.15, note: "a number becomes a bigint" },
+  "string number": { write: (text) => `Number(${text})`, cost: 0.2, note: "a string becomes a number" },
+  "number boolean": {
+    write: (text) => `${text} > 0`,
+    cost: 0.15,
+    note: "a count becomes whether there were any",
+  },
+  "bytes buffer": { write: (text) => `Buffer.from(${text})`, cost: 0.06, note: "bytes become a Buffer" },
+  "string buffer": { write: (text) => `Buffer.from(${text})`, cost: 0.15, note: "a string becomes a Buffer" },
+  "buffer string": { write: (text) => `${text}.toString()`, cost: 0.15, note: "a Buffer becomes a string" },
+};
