@@ -44,6 +44,8 @@ export interface WrapPlace extends TargetSource {
   /** The file that exports the type, unless it is of a package. */
   readonly source: SourceText | undefined;
   readonly specifierTo: (path: string) => string;
+  /** Whether the type is meant with the defaults of its parameters. */
+  readonly usesDefaults?: boolean;
 }
 
 /**

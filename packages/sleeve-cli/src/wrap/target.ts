@@ -111,14 +111,15 @@ export function* findTarget(
 export function* withDefaults(
   program: Program,
   path: string,
-  { specifier, exportName }: TargetSource,
+  source: TargetSource,
   target: FoundTarget,
 ): FileSteps<FoundTarget> {
+  const { specifier, exportName } = source;
   yield `import type { ${exportName} as Named } from ${JSON.stringify(specifier)};\nexport declare const Target: Named;\n`;
   const exported = exportedFrom(program, path, "Target");
   const type = exported && targetTypeOf(exported);
-  const symbol = type?.getSymbol();
-  if (!exported || !type || !symbol) return target;
+  const symbol = type?.getAliasSymbol() ?? type?.getSymbol();
+  if (!exported || !type || !symbol) return yield* findTarget(program, path, source);
   const none = { typeParameters: [], parameterNodes: [], parameterNames: [], parameterDefaults: [] };
   return { ...target, ...none, checker: exported.checker, declared: type, symbol };
 }

@@ -140,7 +140,9 @@ export interface ReadTarget {
 
 /** Reads a type and its members. */
 function* read(project: OpenProject, overlays: OverlayProgram, place: WrapPlace): FileSteps<ReadTarget> {
-  const found = yield* findTarget(overlays.program, place.path, place);
+  const generic = yield* findTarget(overlays.program, place.path, place);
+  const found =
+    place.usesDefaults === true ? yield* withDefaults(overlays.program, place.path, place, generic) : generic;
   const target = readTarget(project, overlays, place, found);
   if (!(target instanceof Uncopiable)) return target;
   // The type is meant with the defaults of its parameters, if these cannot be written.

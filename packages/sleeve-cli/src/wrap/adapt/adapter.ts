@@ -36,6 +36,22 @@ export interface AdapterPlaces {
 export function* verifyAdapter(
   project: OpenProject,
   overlays: OverlayProgram,
+  places: AdapterPlaces,
+  synonyms: readonly (readonly string[])[],
+): FileSteps<VerifiedAdapter> {
+  const generic = yield* adapt(project, overlays, places, synonyms);
+  const { parameterDefaults } = generic.target;
+  if (parameterDefaults.length === 0 || !parameterDefaults.every((hasDefault) => hasDefault)) return generic;
+  // Types that depend on a parameter may be known only for its default.
+  const target = { ...places.target, usesDefaults: true };
+  const plain = yield* adapt(project, overlays, { ...places, target }, synonyms);
+  const count = ({ choices }: VerifiedAdapter) => choices.filter(({ chosen }) => chosen).length;
+  return count(plain) > count(generic) ? plain : generic;
+}
+
+function* adapt(
+  project: OpenProject,
+  overlays: OverlayProgram,
   { target: place, adaptee: adapteePlace }: AdapterPlaces,
   synonyms: readonly (readonly string[])[],
 ): FileSteps<VerifiedAdapter> {
@@ -46,11 +62,17 @@ export function* verifyAdapter(
   const { target, chosen: members, imports } = forwarder;
   const taken = imports.map(({ local }) => local);
   const other = yield* nameOfType(project, overlays, adapteePlace, taken);
-  const adaptee = { type: adapteeType(other, target.parameterNames), name: other.name };
   const allImports = [...imports, ...other.imports];
-  const head = importLines(allImports, sourcesOf(target, members, adaptee.type), place, []);
-
-  yield `${textOf(head)}\nexport declare class Probe${target.parameters} {\n  readonly target: ${target.type};\n  readonly adaptee: ${adaptee.type};\n}\n`;
+  let adaptee = { type: "", name: other.name };
+  let head: readonly MemberLine[] = [];
+  // Type arguments that the adaptee does not accept are left open.
+  for (const type of adapteeTypes(other, target.parameterNames)) {
+    adaptee = { type, name: other.name };
+    head = importLines(allImports, sourcesOf(target, members, type), place, []);
+    const errors =
+      yield `${textOf(head)}\nexport declare class Probe${target.parameters} {\n  readonly target: ${target.type};\n  readonly adaptee: ${type};\n}\n`;
+    if (errors().length === 0) break;
+  }
   const considered = search(program, path, members, synonyms, `${className}${argumentsOf(target.type)}`);
 
   const probe = probeLines(target, className, adaptee.type, members, considered);
@@ -87,11 +109,14 @@ export function* verifyAdapter(
     const places = new Lines(text);
     const blamed = new Map<string, string>();
     let isOfClass = false;
+    let reason = "";
     let needsCast = false;
     for (const error of (yield text)()) {
       const { member } = all[places.at(error.offset).line - 1] ?? {};
-      if (member === undefined) isOfClass = true;
-      else if (member === ADAPTED && !isCast) needsCast = true;
+      if (member === undefined) {
+        isOfClass = true;
+        reason ||= error.text;
+      } else if (!isCast && (member === ADAPTED || /^Type 'this' is not/.test(error.text))) needsCast = true;
       else if (byName.get(member)?.chosen) blamed.set(member, error.text);
     }
     if (needsCast) {
@@ -102,7 +127,7 @@ export function* verifyAdapter(
       if (isOfClass)
         throw new CliError(
           "DOES_NOT_COMPILE",
-          `No adapter of ${place.given} over ${adapteePlace.given} compiles. Nothing was written.`,
+          `No adapter of ${place.given} over ${adapteePlace.given} compiles: ${reason} Nothing was written.`,
         );
       const openMembers = choices.filter(
         ({ chosen, name }) => !chosen && present.some((member) => member.name === name),
@@ -240,11 +265,15 @@ function failedOf(
   });
 }
 
-/** Writes the adaptee with type arguments: the target's parameters of the same name or place, or defaults. */
-function adapteeType(
+/**
+ * Writes the adaptee with type arguments, the best first: the target's parameters of the same name or place, defaults, and any
+ * types.
+ */
+function adapteeTypes(
   { type, parameterNames: own, parameterDefaults }: NamedType,
   theirs: readonly string[],
-): string {
+): readonly string[] {
+  if (own.length === 0) return [type];
   const free = new Set(theirs);
   const pick = (name: string | undefined) => (name !== undefined && free.delete(name) ? name : undefined);
   const same = own.map((name) => pick(theirs.find((their) => their === name)));
@@ -256,11 +285,12 @@ function adapteeType(
   );
   let count = own.length;
   while (count > 0 && chosen[count - 1] === undefined && parameterDefaults[count - 1]) count--;
-  if (count === 0) return type;
-  return `${type}<${chosen
-    .slice(0, count)
-    .map((name) => name ?? "any")
-    .join(", ")}>`;
+  const list = (names: readonly (string | undefined)[]) =>
+    names.length === 0 ? type : `${type}<${names.map((name) => name ?? "any").join(", ")}>`;
+  const isOptional = parameterDefaults.every((hasDefault) => hasDefault);
+  return [
+    ...new Set([list(chosen.slice(0, count)), ...(isOptional ? [type] : []), list(own.map(() => undefined))]),
+  ];
 }
 
 function argumentsOf(type: string): string {

@@ -189,6 +189,22 @@ export class CandidateSearch {
       ...parameter,
       text: isIndexed ? `args[${index}]` : (written.parameters[index]?.name ?? parameter.name),
     }));
+    const [only] = given;
+    // A list of any arguments is passed on as it is.
+    if (
+      given.length === 1 &&
+      only?.isRest &&
+      this.#conversions.isListOfAny(only.type) &&
+      call.parameters.length > 0
+    )
+      return this.#withResult(
+        `Reflect.apply(${access}, this.#adaptee, ${only.text})`,
+        call.result,
+        { ...signature, isThis: written.result === "this" },
+        typed.name,
+        other.name,
+        { cost: 0.02, notes: [] },
+      );
     const last = call.parameters.at(-1);
     const callback = last && this.#conversions.callbackValue(last.type);
     const promised = this.#conversions.promised(signature.result);
@@ -234,6 +250,7 @@ export class CandidateSearch {
         unusedOptions: passed.unusedOptions ?? 0,
         isAsync: false,
         body: [
+          ...passed.checks,
           "return new Promise((resolve, reject) => {",
           `  ${access}(${[...passed.texts, `${parameters} => {`].join(", ")}`,
           "    if (error) reject(error);",
@@ -276,7 +293,13 @@ export class CandidateSearch {
   #arguments(
     wanted: readonly TypedParameter[],
     given: readonly GivenParameter[],
-  ): (Cost & { readonly texts: readonly string[]; readonly required: readonly string[] }) | string {
+  ):
+    | (Cost & {
+        readonly texts: readonly string[];
+        readonly required: readonly string[];
+        readonly checks: readonly string[];
+      })
+    | string {
     const texts: string[] = [];
     const notes: string[] = [];
     const required: string[] = [];
@@ -305,12 +328,15 @@ export class CandidateSearch {
       unused.delete(found.given);
     }
     let unusedOptions = 0;
+    const checks: string[] = [];
     for (const left of unused) {
-      if (left.isOptional) unusedOptions += 1;
-      else cost += 0.25;
+      if (left.isOptional) {
+        unusedOptions += 1;
+        checks.push(unadapted(left));
+      } else cost += 0.25;
       notes.push(`\`${left.name}\` is not used`);
     }
-    return { texts, notes, cost, required, unusedOptions };
+    return { texts, notes, cost, required, unusedOptions, checks };
   }
 
   #argument(
@@ -408,7 +434,7 @@ export class CandidateSearch {
       ...passed.notes,
     ];
     const cost = passed.cost + (becomesAsync ? 0.03 : 0) + (isLate ? 0.2 : 0);
-    const checks = (passed.required ?? []).map((text) => missing(text, name));
+    const checks = [...(passed.checks ?? []), ...(passed.required ?? []).map((text) => missing(text, name))];
     const made = (more: Pick<Cost, "cost" | "notes">, isAsync: boolean, body: readonly string[]): Made[] => [
       {
         cost: cost + more.cost,
@@ -524,6 +550,14 @@ interface Cost {
   /** Arguments that must be there, as expressions. */
   readonly required?: readonly string[];
   readonly unusedOptions?: number;
+  /** Statements that throw if an argument is given that is not used. */
+  readonly checks?: readonly string[];
+}
+
+/** The statement that throws if an argument is given that is not used. */
+function unadapted({ text, name, isRest }: GivenParameter): string {
+  const isGiven = isRest ? `${text}.length > 0` : `${text} !== undefined`;
+  return `if (${isGiven}) throw new TypeError(${JSON.stringify(`${name} is not adapted`)});`;
 }
 
 /** The statement that throws if a value is missing. */

@@ -58,6 +58,11 @@ export class Conversions {
     return name === "Promise" || name === "PromiseLike" ? this.#checker.getTypeArguments(only)[0] : undefined;
   }
 
+  isListOfAny(type: Type): boolean {
+    const item = this.#itemOf(type);
+    return item !== undefined && (item.flags & (TypeFlags.Any | TypeFlags.Unknown)) !== 0;
+  }
+
   /** Whether a value of a type may be missing. */
   mayBeMissing(type: Type): boolean {
     return this.#partsOf(type).some(({ flags }) => (flags & NULLISH) !== 0);

@@ -12,7 +12,7 @@ const SYNONYMS: readonly string[] = [
   "power pow exponentiate",
   "absolute abs magnitude",
   "has contains includes exists",
-  "clear empty flush reset",
+  "clear empty reset flushall removeall deleteall clearall",
   "close end quit disconnect shutdown stop terminate dispose destroy teardown finish",
   "open connect start begin launch init initialize",
   "listen serve",
@@ -20,7 +20,7 @@ const SYNONYMS: readonly string[] = [
   "off unsubscribe removelistener removeeventlistener",
   "emit dispatch trigger fire publish notify",
   "size length count cardinality",
-  "parse decode deserialize unmarshal",
+  "parse decode deserialize unmarshal load",
   "stringify encode serialize format marshal dump render",
   "log print",
   "warning warn",
@@ -99,7 +99,7 @@ const SYNONYMS: readonly string[] = [
 
 /** Words that say little about what a member does. */
 const WEAK: ReadonlySet<string> = new Set(
-  "get is to the of by do from as in with at for a an make on sync async value values object obj instance".split(
+  "get is to the of by do from as in with at for a an make sync async value values object obj instance string js".split(
     " ",
   ),
 );
@@ -145,7 +145,12 @@ export class NameComparison {
       common += score * Math.min(weightOf(ours[at] ?? ""), weightOf(theirs[index] ?? "")) * 2;
     }
     const total = [...ours, ...theirs].reduce((sum, word) => sum + weightOf(word), 0);
-    return common / total;
+    // A word that only one name has often makes it something else: `removeJob` and `removeJobScheduler`.
+    const alone = [
+      ...ours.filter((_, at) => !usedOurs.has(at)),
+      ...theirs.filter((_, index) => !usedTheirs.has(index)),
+    ].filter((word) => weightOf(word) === 1);
+    return (common / total) * 0.85 ** alone.length;
   }
 
   #areSynonyms(left: string, right: string): boolean {

@@ -25,7 +25,11 @@ export function adapterLines(
   ];
   const lines = classLines(head, members, (member) => {
     const choice = choices.get(member.name);
-    return choice?.chosen ? adaptedLines(member, choice.chosen, member.key) : openLines(member, choice);
+    if (!choice?.chosen) return openLines(member, choice);
+    const code = adaptedLines(member, choice.chosen, member.key);
+    return isCast
+      ? code.map((line) => line.replace(/return this;$/, `return this as unknown as ${type};`))
+      : code;
   });
   if (!lines.some(({ text }) => text.includes("this.#adapted("))) return lines;
   return [...lines.slice(0, -2), ...adaptedMethod(type, className, adaptee.type, isCast), ...lines.slice(-2)];
