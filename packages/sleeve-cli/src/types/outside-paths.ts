@@ -48,12 +48,6 @@ export class OutsidePaths {
         ? [{ checker, symbol: module, path: { specifier, names: [] as string[] } }]
         : [];
     });
-    // The compiler resolves a module that is one value or type to that.
-    for (const { symbol, path } of level) {
-      const key = keyOf(symbol);
-      if (key !== undefined && (symbol.flags & VALUE_OR_TYPE) !== 0)
-        paths.set(key, { specifier: path.specifier, names: ["default"] });
-    }
     const opened = new Set<string>();
     for (let depth = 0; depth <= DEEPEST; depth++) {
       const next: typeof level = [];
@@ -73,13 +67,6 @@ export class OutsidePaths {
     return paths;
   }
 }
-
-const VALUE_OR_TYPE =
-  SymbolFlags.Class |
-  SymbolFlags.Function |
-  SymbolFlags.Variable |
-  SymbolFlags.Interface |
-  SymbolFlags.TypeAlias;
 
 function exportsOf(
   checker: Checker,

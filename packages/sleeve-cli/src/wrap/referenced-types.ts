@@ -9,7 +9,7 @@ import {
 } from "../compiler/typescript.ts";
 import { localParametersOf } from "../types/data-types.ts";
 import { declaredWords } from "../types/declared-source.ts";
-import type { OutsidePaths } from "../types/outside-paths.ts";
+import type { OutsidePath, OutsidePaths } from "../types/outside-paths.ts";
 import type { TypeOrigin } from "../types/type-imports.ts";
 import { TypeImports } from "../types/type-imports.ts";
 import { type Direction, type TypeNames, Uncopiable } from "../types/type-names.ts";
@@ -22,6 +22,8 @@ export interface ReferencedTypesOptions {
   readonly exportedAs: (path: string, symbol: CompilerSymbol) => string | undefined;
   /** How the types of an outside module are reached. */
   readonly paths: OutsidePaths;
+  /** How the type is reached that was found through the module that exports it; `undefined` for any other. */
+  readonly pathOfTarget: (symbol: CompilerSymbol) => OutsidePath | undefined;
   /** Names that are not available. */
   readonly taken: ReadonlySet<string>;
 }
@@ -151,7 +153,8 @@ export class ReferencedTypes implements TypeNames {
   }
 
   #outsideName(symbol: CompilerSymbol): string | undefined {
-    const path = this.#options.paths.to(symbol);
+    // A module that is one class has no exports, but is imported by default.
+    const path = this.#options.paths.to(symbol) ?? this.#options.pathOfTarget(symbol);
     const [first, ...inner] = path?.names ?? [];
     if (!path || first === undefined) return undefined;
     const key = `${path.specifier} ${first}`;

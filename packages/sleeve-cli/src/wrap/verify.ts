@@ -188,8 +188,8 @@ export function* nameOfType(
 function referencedTypes(
   project: OpenProject,
   overlays: OverlayProgram,
-  { path, className, source, specifier }: WrapPlace,
-  { checker }: FoundTarget,
+  { path, className, source, specifier, exportName }: WrapPlace,
+  { checker, symbol }: FoundTarget,
   taken: readonly string[],
 ): ReferencedTypes {
   const { program } = overlays;
@@ -203,6 +203,7 @@ function referencedTypes(
     originOf: originIn(project, source ? "" : specifier),
     exportedAs: exportedAsIn(overlays),
     paths: new OutsidePaths(program, modules),
+    pathOfTarget: ({ id }) => (id === symbol.id && !source ? { specifier, names: [exportName] } : undefined),
     taken: new Set([className, "Reflect", "Promise", "Error", ...namesOfLayers(className), ...taken]),
   });
 }

@@ -71,7 +71,7 @@ function* adapt(
     head = importLines(allImports, sourcesOf(target, members, type), place, []);
     const errors =
       yield `${textOf(head)}\nexport declare class Probe${target.parameters} {\n  readonly target: ${target.type};\n  readonly adaptee: ${type};\n}\n`;
-    if (errors().length === 0) break;
+    if (errors().every(({ code }) => UNUSED.has(code))) break;
   }
   const considered = search(program, path, members, synonyms, `${className}${argumentsOf(target.type)}`);
 
@@ -80,7 +80,8 @@ function* adapt(
   const errors = (yield probeText)();
   const lines = new Lines(probeText);
   const failed = new Map<string, string>();
-  for (const { offset, text } of errors) {
+  for (const { offset, text, code } of errors) {
+    if (UNUSED.has(code)) continue;
     const line = lines.at(offset).line - 1 - head.length;
     const key = probe.lines[line]?.member;
     if (key !== undefined && !failed.has(key)) failed.set(key, text);
@@ -103,7 +104,8 @@ function* adapt(
       ({ name, isOptional }) => !isOptional || byName.get(name)?.chosen !== undefined,
     );
     const body = adapterLines({ ...target, isImplementable }, className, adaptee, present, byName, isCast);
-    const ownImports = importLines(allImports, sourcesOf(target, present, adaptee.type), place, []);
+    const code = body.map((line) => line.text.replace(COMMENT, "")).join("\n");
+    const ownImports = importLines(allImports, code, place, []);
     const all = [...ownImports, ...body];
     const text = textOf(all);
     const places = new Lines(text);
@@ -111,7 +113,10 @@ function* adapt(
     let isOfClass = false;
     let reason = "";
     let needsCast = false;
+    const isOpen = choices.some(({ chosen }) => !chosen);
     for (const error of (yield text)()) {
+      // Until members are completed, they may be the only ones that would use something.
+      if (isOpen && UNUSED.has(error.code)) continue;
       const { member } = all[places.at(error.offset).line - 1] ?? {};
       if (member === undefined) {
         isOfClass = true;
@@ -307,6 +312,11 @@ function sourcesOf(
   );
   return [type, parameters, adaptee, ...types].join("\n");
 }
+
+const COMMENT = /^\s*(?:\/\*\*.*\*\/|\/\/.*)$/;
+
+/** Errors of the compiler about what is declared and not used. */
+const UNUSED: ReadonlySet<number> = new Set([6133, 6138, 6192, 6196, 6198]);
 
 function textOf(lines: readonly MemberLine[]): string {
   return lines.map(({ text }) => text).join("\n");

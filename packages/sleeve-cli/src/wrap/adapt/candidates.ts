@@ -115,8 +115,9 @@ export class CandidateSearch {
   ): Made[] | string {
     const access = accessTo(other.key);
     if (other.signatures.length === 0) {
-      if (signature.parameters.some(({ isOptional }) => !isOptional))
-        return `\`${other.name}\` is a property`;
+      const result = this.#conversions.promised(signature.result) ?? signature.result;
+      const needsArguments = signature.parameters.some(({ isOptional }) => !isOptional);
+      if (needsArguments || this.#conversions.isVoid(result)) return `\`${other.name}\` is a property`;
       return this.#withResult(access, other.type, signature, typed.name, other.name, {
         cost: 0.03,
         notes: ["a property becomes a method"],
@@ -210,9 +211,10 @@ export class CandidateSearch {
     const promised = this.#conversions.promised(signature.result);
     if (callback && promised && !this.#conversions.promised(call.result))
       return this.#promisified(access, call, given, promised, callback.value, typed, other);
+    const calledBack = this.#callingBack(access, call, signature, given, typed, other);
+    if (calledBack) return calledBack;
     const passed = this.#arguments(call.parameters, given);
-    if (typeof passed === "string")
-      return this.#callingBack(access, call, signature, given, typed, other) ?? passed;
+    if (typeof passed === "string") return passed;
     return this.#withResult(
       `${access}(${passed.texts.join(", ")})`,
       call.result,
@@ -227,19 +229,22 @@ export class CandidateSearch {
   #promisified(
     access: string,
     call: TypedSignature,
-    given: readonly GivenParameter[],
+    args: readonly GivenParameter[],
     promised: Type,
     value: Type | undefined,
     typed: TypedMember,
     other: TypedMember,
   ): Made[] | string {
-    const passed = this.#arguments(call.parameters.slice(0, -1), given);
+    const passed = this.#arguments(call.parameters.slice(0, -1), args);
     if (typeof passed === "string") return passed;
     if (passed.required.length > 0) return "an argument that it needs may be missing";
     const isEmpty = value === undefined || this.#conversions.isVoid(promised);
-    const result = isEmpty
-      ? { text: "undefined", cost: 0, notes: [] }
-      : this.#value("value", value, promised, other.name, typed.name);
+    // Without an error, the value is there, although its type says that it may be missing.
+    const given = value && this.#conversions.present(value);
+    const result =
+      isEmpty || !given
+        ? { text: "undefined", cost: 0, notes: [] }
+        : this.#value(given === value ? "value" : "value!", given, promised, other.name, typed.name);
     if (!result || result.required !== undefined) return "its value has another type";
     const parameters = isEmpty ? "(error)" : "(error, value)";
     const resolved = isEmpty ? "resolve()" : `resolve(${result.text})`;

@@ -83,9 +83,12 @@ function bestOfEach(candidates: readonly Candidate[]): readonly Candidate[] {
   return [...best.values()];
 }
 
-function scoreOf({ name, cost: converted, unusedOptions = 0 }: Candidate): number {
-  // Values that have to be converted make it less likely that similar names mean the same.
-  const cost = name >= 0.9 ? converted : converted * 2;
+function scoreOf({ name, cost: own, notes, unusedOptions = 0 }: Candidate): number {
+  // Values that become something else make it less likely that similar names mean the same.
+  const cost =
+    name < 0.9 && notes.some((note) => / becomes? (?!asynch|a promise|a method|a property)/.test(note))
+      ? own * 2
+      : own;
   // The less alike the names are, the more an option matters that the other member does not take.
   const option = name >= 0.98 ? 0.08 : 0.12;
   return Math.max(0, 0.7 * name + 0.3 - cost - option * unusedOptions);

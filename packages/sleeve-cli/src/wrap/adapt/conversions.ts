@@ -58,6 +58,11 @@ export class Conversions {
     return name === "Promise" || name === "PromiseLike" ? this.#checker.getTypeArguments(only)[0] : undefined;
   }
 
+  /** Returns a type without `null` and `undefined`. */
+  present(type: Type): Type {
+    return this.mayBeMissing(type) ? (this.#checker.getNonNullableType(type) ?? type) : type;
+  }
+
   isListOfAny(type: Type): boolean {
     const item = this.#itemOf(type);
     return item !== undefined && (item.flags & (TypeFlags.Any | TypeFlags.Unknown)) !== 0;

@@ -1,5 +1,3 @@
-import { wordsOf } from "./words.ts";
-
 /** Units by dimension, with how many of the base unit each is. */
 const UNITS: Readonly<Record<string, Readonly<Record<string, number>>>> = {
   length: {
@@ -33,6 +31,20 @@ export function unitConversion(from: string, to: string): UnitConversion | undef
     if (factor !== 1) return { factor: Number(factor.toPrecision(12)), from: own, to: other };
   }
   return undefined;
+}
+
+/** Returns the dimension of a unit; `undefined` for any other word. */
+export function dimensionOf(word: string): string | undefined {
+  return Object.keys(UNITS).find((dimension) => Object.hasOwn(UNITS[dimension] ?? {}, word));
+}
+
+/** Returns the words of a name in lower case: `toISOString` has `to`, `iso` and `string`. */
+export function wordsOf(name: string): readonly string[] {
+  return name
+    .replace(/(?<=[\p{Ll}\d])(?=\p{Lu})|(?<=\p{Lu})(?=\p{Lu}\p{Ll})/gu, " ")
+    .split(/[^\p{L}\d]+/u)
+    .filter((word) => word !== "")
+    .map((word) => word.toLowerCase());
 }
 
 function unitIn(name: string, units: Readonly<Record<string, number>>): string | undefined {

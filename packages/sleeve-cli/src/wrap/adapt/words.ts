@@ -1,3 +1,5 @@
+import { dimensionOf, wordsOf } from "./units.ts";
+
 /** Words that mean the same in names of members, as programming interfaces use them. */
 const SYNONYMS: readonly string[] = [
   "get fetch read load find lookup retrieve obtain",
@@ -12,7 +14,7 @@ const SYNONYMS: readonly string[] = [
   "power pow exponentiate",
   "absolute abs magnitude",
   "has contains includes exists",
-  "clear empty reset flushall removeall deleteall clearall",
+  "clear reset flushall removeall deleteall clearall",
   "close end quit disconnect shutdown stop terminate dispose destroy teardown finish",
   "open connect start begin launch init initialize",
   "listen serve",
@@ -49,7 +51,7 @@ const SYNONYMS: readonly string[] = [
   "order sort",
   "keys names",
   "pop dequeue shift",
-  "push enqueue add unshift",
+  "push enqueue add",
   "peek front head first top",
   "last tail back",
   "schedule delay defer",
@@ -154,6 +156,8 @@ export class NameComparison {
   }
 
   #areSynonyms(left: string, right: string): boolean {
+    const dimension = dimensionOf(left);
+    if (dimension !== undefined && dimension === dimensionOf(right)) return true;
     const groups = this.#groups.get(stemOf(left));
     const others = this.#groups.get(stemOf(right));
     return groups !== undefined && others !== undefined && [...groups].some((group) => others.has(group));
@@ -174,16 +178,9 @@ export class NameComparison {
 const SYNONYM = 0.88;
 
 function weightOf(word: string): number {
+  // `toSeconds` is a conversion, and `second` a part.
+  if (word === "to") return 0.6;
   return WEAK.has(word) ? 0.35 : 1;
-}
-
-/** Returns the words of a name in lower case: `toISOString` has `to`, `iso` and `string`. */
-export function wordsOf(name: string): readonly string[] {
-  return name
-    .replace(/(?<=[\p{Ll}\d])(?=\p{Lu})|(?<=\p{Lu})(?=\p{Lu}\p{Ll})/gu, " ")
-    .split(/[^\p{L}\d]+/u)
-    .filter((word) => word !== "")
-    .map((word) => word.toLowerCase());
 }
 
 function stemOf(word: string): string {
