@@ -32,6 +32,7 @@ const LAYERS = {
     "project",
     "conformance",
     "isolation",
+    "generation",
     "check draft drift exports move results surface survey wrap",
     "report",
   ],

@@ -12,7 +12,7 @@ export default {
     sarif: ["src/report/check/check-sarif.ts"],
     jiti: ["src/project/run-config.ts"],
     picocolors: ["src/report/terminal.ts"],
-    diff: ["src/move/command.ts", "src/wrap/command.ts"],
+    diff: ["src/move/command.ts", "src/generation/generate.ts"],
     "@yarnpkg/parsers": ["src/project/packages/lockfile.ts"],
     "fastest-levenshtein": ["src/nearest-name.ts"],
     "magic-string": ["src/isolation/text-edits.ts"],

@@ -29,11 +29,13 @@ export function applyConfig(
     wrappers,
     borders,
     imports,
+    generated,
     changedFiles,
   }: {
     readonly wrappers: readonly WrapperResult<Finding>[];
     readonly borders: readonly BorderResult<Finding>[];
     readonly imports: readonly Finding[];
+    readonly generated: readonly Finding[];
     readonly changedFiles: number | null;
   },
   { severities = {}, suppressions = [] }: Settings,
@@ -86,15 +88,18 @@ export function applyConfig(
     return { ...border, findings, holds: !findings.some(isFailing) };
   });
   const judgedImports = imports.flatMap(rate);
+  const judgedFiles = generated.flatMap(rate);
   return {
     result: {
       conforms:
         judgedWrappers.every((wrapper) => wrapper.conforms) &&
         judgedBorders.every((border) => border.holds) &&
-        !judgedImports.some(isFailing),
+        !judgedImports.some(isFailing) &&
+        !judgedFiles.some(isFailing),
       wrappers: judgedWrappers,
       borders: judgedBorders,
       imports: judgedImports,
+      generated: judgedFiles,
       changedFiles,
     },
     unused: suppressions.filter((suppression) => !used.has(suppression)),
@@ -108,7 +113,7 @@ function keyOf(finding: string, file: string, member: string | null): string {
 }
 
 /** Returns all findings of a check, in output order. */
-export function allFindings({ wrappers, borders, imports }: CheckResult): readonly RatedFinding[] {
+export function allFindings({ wrappers, borders, imports, generated }: CheckResult): readonly RatedFinding[] {
   return [
     ...wrappers.flatMap(({ members, findings }) => [
       ...members.flatMap((member) => member.findings),
@@ -116,6 +121,7 @@ export function allFindings({ wrappers, borders, imports }: CheckResult): readon
     ]),
     ...borders.flatMap(({ findings }) => findings),
     ...imports,
+    ...generated,
   ];
 }
 

@@ -2,6 +2,7 @@ import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { CheckResult, Finding, WrapperResult } from "../documents/check-document.ts";
 import { CliError, type Problem } from "../errors.ts";
+import { staleFilesIn } from "../generation/stale-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import { changedFilesIn } from "../project/git.ts";
 import { OpenProject } from "../project/open-project.ts";
@@ -116,8 +117,10 @@ export function checkProject(
   });
   const borders = files ? checked : withDebtLimit(checked, config);
   const imports = debts.size > 0 ? computedImports(project, files) : [];
+  const texts = new Map(project.sources.map(({ file, text, component }) => [file, component?.text ?? text]));
+  const generated = files ? [] : staleFindings(project, config, texts);
   const { result, unused: notFound } = applyConfig(
-    { wrappers, borders, imports, changedFiles: files ? countOf(project, files) : null },
+    { wrappers, borders, imports, generated, changedFiles: files ? countOf(project, files) : null },
     config,
     context,
   );
@@ -148,8 +151,24 @@ export function checkProject(
       ...settled,
       ...[...debts].flatMap(([name, debt]) => debt.settled(name)),
     ],
-    texts: new Map(project.sources.map(({ file, text, component }) => [file, component?.text ?? text])),
+    texts,
   };
+}
+
+/** Returns the generated files that are not what their commands write now. */
+function staleFindings(
+  { root }: OpenProject,
+  { tsconfig, synonyms }: Config,
+  texts: ReadonlyMap<string, string>,
+): readonly Finding[] {
+  return staleFilesIn(texts, { root, tsconfig, synonyms }).map(({ file, found, remedy }) => ({
+    name: "stale",
+    member: null,
+    place: { file, line: 1, column: 1 },
+    expected: "what its command writes",
+    found,
+    remedy,
+  }));
 }
 
 function countOf({ sources }: OpenProject, files: ReadonlySet<string>): number {

@@ -60,6 +60,9 @@ export const checkSchema = z
     wrappers: z.array(wrapperSchema),
     borders: z.array(borderSchema),
     imports: z.array(findingSchema).describe("Imports for which no border can be checked."),
+    generated: z
+      .array(findingSchema)
+      .describe("Generated files that are not what their commands write now. With --changed: none."),
     changedFiles: z
       .int()
       .min(0)

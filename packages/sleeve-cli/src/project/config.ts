@@ -87,6 +87,11 @@ export interface Config extends Settings {
   readonly maxDebt?: number;
   /** Files and folders (trailing slash) of the project that count as outside: legacy modules. */
   readonly legacy?: readonly string[];
+  /**
+   * Words that mean the same in names of members, as lists, for the proposals of generated adapters. Default: words of
+   * programming in general.
+   */
+  readonly synonyms?: readonly (readonly string[])[];
   /** Path of the compiler's config. Default: `tsconfig.json`. */
   readonly tsconfig?: string;
 }
@@ -192,6 +197,10 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
   },
   legacy: (value, refuse) => {
     if (!isList(value)) refuse("must set `legacy` to an array of files and folders/");
+  },
+  synonyms: (value, refuse) => {
+    if (!(Array.isArray(value) && value.every(isList)))
+      refuse("must set `synonyms` to an array of string arrays");
   },
   severities: (value, refuse) => {
     if (!isRecord(value)) return refuse("must set `severities` to an object of findings");

@@ -1,49 +1,17 @@
 import { existsSync, readFileSync } from "node:fs";
-import { join, relative, sep } from "node:path";
-import { createTwoFilesPatch } from "diff";
+import { join } from "node:path";
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
-import { CliError, type Problem } from "../errors.ts";
+import type { Problem } from "../errors.ts";
+import { type GenerateOptions, generate } from "../generation/generate.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
-import { inStyle, styleOf } from "../isolation/style.ts";
+import { loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
-import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
-import type { Choice } from "./adapt/choose.ts";
-import { foundFile, withHeader } from "./generated-file.ts";
-import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
-import { placeOf, requireIncluded, type WrapKind, type WrapPlace } from "./place.ts";
-import { type FileJob, type FileSteps, runAlone, runTogether } from "./steps.ts";
-import { typesExportedBy } from "./target.ts";
-import { type VerifiedWrapper, verifyWrapper } from "./verify.ts";
 
-export interface WrapOptions {
-  /** The type to wrap, as `file#export` or `package#export`; all types of a file or package without `#`. */
-  readonly type: string;
-  readonly kind: WrapKind;
+export interface WrapOptions extends GenerateOptions {
   readonly folder: string;
-  readonly tsconfig?: string | undefined;
-  /** The generated file, or its folder, relative to the project. Default: beside the type's file, or in `src` for a package. */
-  readonly to?: string | undefined;
-  /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`, `FakeTideTable`. */
-  readonly name?: string | undefined;
-  /** The adaptee of an adapter, named as the type is. */
-  readonly over?: string | undefined;
-  /** Words that mean the same in names, as lists, for proposals. Default: those of programming in general. */
-  readonly synonyms?: readonly (readonly string[])[] | undefined;
-  /** Layers of a decorator or proxy, the outermost first, as `logging` or `cached:heightAt,nextTide`. */
-  readonly layers?: readonly string[] | undefined;
-  /** Members that clear what the layer `cached` keeps. */
-  readonly clearedBy?: readonly string[] | undefined;
-  /** Whether the file may not import the library. Default: `false`. */
-  readonly standalone?: boolean | undefined;
   readonly write?: boolean | undefined;
-}
-
-/** Options of one of several types. */
-interface OneOfMany extends WrapOptions {
-  /** Whether layers that apply to none of its members are left out. */
-  readonly isOneOfMany?: boolean;
 }
 
 /** What generating a wrapper returns. */
@@ -55,22 +23,20 @@ export interface Wrapped {
 }
 
 /**
- * Generates a wrapper of a type as source. The file compiles in the project, and a file that was edited manually is never
+ * Generates a wrapper of a type as source, and writes it if that is wanted. A file that was edited manually is never
  * overwritten.
  *
- * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`, `BAD_OPTION`, `DOES_NOT_COMPILE`, and the errors of finding the
- * project and writing
+ * @throws {CliError} the errors of `generate`, and of finding the project, loading its config and writing
  */
-export function runWrap(options: WrapOptions): Wrapped {
-  const layers = wantedLayers(options);
+export async function runWrap(options: WrapOptions): Promise<Wrapped> {
   const { root, ...folder } = findProject(options.folder, options.tsconfig);
+  // Only proposals for adapters depend on the config.
+  const synonyms = options.kind === "adapter" ? (await loadConfig(root))?.synonyms : undefined;
   using transaction = options.write ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
   using project = OpenProject.open({ root, ...folder }, { canOverlay: true });
   using overlays = OverlayProgram.open(project);
-  const result = options.type.includes("#")
-    ? { wrappers: [wrapperOf(project, overlays, options, layers)], skipped: [] }
-    : wrappersOfModule(project, overlays, options, layers);
+  const result = generate(project, overlays, { ...options, synonyms });
   const written = result.wrappers.filter(({ state }) => state === "new" || state === "stale");
   const isWritten = transaction !== undefined && written.length > 0;
   if (isWritten)
@@ -90,241 +56,6 @@ export function runWrap(options: WrapOptions): Wrapped {
     recovery,
     problems: [...result.wrappers.flatMap(problemsOf), ...project.problems],
   };
-}
-
-/** @throws {CliError} `BAD_OPTION` */
-function wantedLayers({
-  kind,
-  over,
-  layers = [],
-  clearedBy = [],
-  standalone = false,
-}: WrapOptions): WantedLayers {
-  if (kind === "adapter" && over === undefined)
-    throw new CliError(
-      "BAD_OPTION",
-      "An adapter needs an adaptee. Add --over with a type, a value or a module, such as --over pg#Client.",
-    );
-  if (kind !== "adapter" && over !== undefined)
-    throw new CliError("BAD_OPTION", `--over is for adapters, not for --as ${kind}. Leave it out.`);
-  const isLayered = kind === "decorator" || kind === "proxy";
-  if (!isLayered && (layers.length > 0 || clearedBy.length > 0))
-    throw new CliError(
-      "BAD_OPTION",
-      `--layer is for decorators and proxies, not for --as ${kind}. Leave it out.`,
-    );
-  if (kind === "decorator" && layers.length === 0)
-    throw new CliError(
-      "BAD_OPTION",
-      `A decorator needs a layer. Add --layer with one of: ${Object.keys(LAYERS).join(", ")}.`,
-    );
-  return { layers: layersIn(layers), clearing: clearedBy, isStandalone: standalone };
-}
-
-/** Wraps every type that a module exports and that has members. */
-function wrappersOfModule(
-  project: OpenProject,
-  overlays: OverlayProgram,
-  options: WrapOptions,
-  layers: WantedLayers,
-): WrapResult {
-  const { type: module, kind, name, to } = options;
-  if (name !== undefined)
-    throw new CliError(
-      "BAD_OPTION",
-      `--name ${name} names one class, and ${module} may have many types. Name one as ${module}#Type.`,
-    );
-  if (to !== undefined && /\.\w+$/.test(to))
-    throw new CliError(
-      "BAD_OPTION",
-      `--to ${to} is a file, and ${module} may have many types. Name a folder.`,
-    );
-  const named = layers.layers.find(({ only }) => only !== undefined);
-  if (named)
-    throw new CliError(
-      "BAD_OPTION",
-      `--layer ${named.name}:${named.only?.join(",")} names members, and ${module} may have many types. Name one as ${module}#Type.`,
-    );
-  // Any file of the project can import the module.
-  const { path, specifier } = placeOf(project, { type: `${module}#Probe`, kind, to, layers });
-  const types = runAlone(overlays, { path, steps: typesExportedBy(overlays.program, path, specifier) });
-  if (types.length === 0)
-    throw new CliError(
-      "NO_SUCH_EXPORT",
-      `${module} cannot be resolved, or exports no types. Install it, or name another module.`,
-    );
-  return wrappersOf(
-    project,
-    overlays,
-    types.map((name) => ({ ...options, type: `${module}#${name}`, isOneOfMany: true })),
-    layers,
-  );
-}
-
-/** Wraps types, of which none prevents the others from being wrapped. */
-function wrappersOf(
-  project: OpenProject,
-  overlays: OverlayProgram,
-  all: readonly OneOfMany[],
-  layers: WantedLayers,
-): WrapResult {
-  const skipped: WrapResult["skipped"][number][] = [];
-  const jobs: (WrapJob & { readonly type: string })[] = [];
-  for (const options of all) {
-    const job = { ...jobOf(project, overlays, options, layers), type: options.type };
-    const other = jobs.find(({ path }) => path.toLowerCase() === job.path.toLowerCase());
-    if (other)
-      skipped.push({
-        type: options.type,
-        hasMembers: true,
-        why: `${options.type} would be written to ${relative(project.root, other.path)}, as ${other.type} is. Wrap it alone, with --to.`,
-      });
-    else jobs.push(job);
-  }
-  requireIncluded(
-    project,
-    jobs.map(({ place }) => place),
-  );
-  const wrappers: WrapperFile[] = [];
-  for (const [index, result] of runTogether(overlays, jobs).entries()) {
-    if (!(result instanceof CliError)) wrappers.push(result);
-    else if (!SKIPPED.has(result.code)) throw result;
-    else
-      skipped.push({
-        type: jobs[index]?.type ?? "",
-        hasMembers: result.code !== "NOTHING_TO_WRAP",
-        why: result.message,
-      });
-  }
-  return { wrappers, skipped };
-}
-
-/** Problems of one type, because of which the other types of a module are still wrapped. */
-const SKIPPED: ReadonlySet<string> = new Set(["NOTHING_TO_WRAP", "DOES_NOT_COMPILE", "NO_SUCH_EXPORT"]);
-
-/** The work on the file of one type. */
-interface WrapJob extends FileJob<WrapperFile> {
-  readonly place: WrapPlace;
-}
-
-function jobOf(
-  project: OpenProject,
-  overlays: OverlayProgram,
-  options: OneOfMany,
-  layers: WantedLayers,
-): WrapJob {
-  const { type, kind, to, name, isOneOfMany = false } = options;
-  const place = placeOf(project, { type, kind, to, name, layers: { ...layers, isLenient: isOneOfMany } });
-  const adaptee =
-    options.over === undefined
-      ? undefined
-      : placeOf(project, {
-          type: options.over,
-          kind,
-          to: relative(project.root, place.path),
-          name: place.className,
-          layers,
-        });
-  return { path: place.path, place, steps: wrapperSteps(project, overlays, options, place, adaptee) };
-}
-
-function wrapperOf(
-  project: OpenProject,
-  overlays: OverlayProgram,
-  options: WrapOptions,
-  layers: WantedLayers,
-): WrapperFile {
-  const job = jobOf(project, overlays, options, layers);
-  requireIncluded(project, [job.place]);
-  return runAlone(overlays, job);
-}
-
-function* wrapperSteps(
-  project: OpenProject,
-  overlays: OverlayProgram,
-  options: WrapOptions,
-  place: WrapPlace,
-  adaptee: WrapPlace | undefined,
-): FileSteps<WrapperFile> {
-  const verified =
-    adaptee === undefined
-      ? yield* verifyWrapper(project, overlays, place)
-      : yield* verifyAdapter(project, overlays, { target: place, adaptee }, options.synonyms ?? []);
-  const style = styleOf(project.root, place.source ? [place.source] : project.sources);
-  const header = { source: options.type, command: commandOf(options, place) };
-  const styled = (width: number) => {
-    const code = inStyle(verified.text, { ...style, width });
-    return withHeader(header, code, style.endOfLine);
-  };
-  const [broken, whole] = [styled(style.width), styled(Number.POSITIVE_INFINITY)];
-  // Long lines are broken without parsing them, so what comes of it is compiled too.
-  const isRight = broken === whole || (yield broken)().length <= 2 * verified.open;
-  return resultOf(options, place, verified, isRight ? broken : whole);
-}
-
-/** The command that writes the file again, from the project's folder. */
-function commandOf(
-  { type, kind, over, to, name, tsconfig, layers = [], clearedBy = [], standalone }: WrapOptions,
-  { root, path }: WrapPlace,
-): string {
-  const file = relative(root, path).split(sep).join("/");
-  return [
-    `npx sleeve wrap ${type} --as ${kind}`,
-    ...(over === undefined ? [] : [`--over ${over}`]),
-    ...layers.map((layer) => `--layer ${layer}`),
-    ...(clearedBy.length === 0 ? [] : [`--cleared-by ${clearedBy.join(",")}`]),
-    ...(standalone === true ? ["--standalone"] : []),
-    ...(to === undefined ? [] : [`--to ${file}`]),
-    ...(name === undefined ? [] : [`--name ${name}`]),
-    ...(tsconfig === undefined ? [] : [`--tsconfig ${tsconfig}`]),
-    "--write",
-  ].join(" ");
-}
-
-function resultOf(
-  { type, kind }: WrapOptions,
-  { root, path, className }: WrapPlace,
-  { members, readAsFunctions, refused, choices }: VerifiedWrapper & Partial<VerifiedAdapter>,
-  text: string,
-): WrapperFile {
-  const file = relative(root, path).split(sep).join("/");
-  const before = existsSync(path) ? readFileSync(path, "utf8") : undefined;
-  const list = (names: ReadonlyMap<string, string>) => [...names].map(([member, why]) => ({ member, why }));
-  return {
-    source: type,
-    kind,
-    name: className,
-    file,
-    state: stateOf(before, text),
-    text,
-    diff: before === undefined || before === text ? "" : createTwoFilesPatch(file, file, before, text),
-    members,
-    readAsFunctions: choices ? [] : list(readAsFunctions),
-    ...(choices && { proposals: choices.map(proposalOf) }),
-    refused: list(refused),
-  };
-}
-
-function proposalOf({ name, chosen, score, ranked }: Choice): Proposal {
-  const [best] = ranked;
-  return {
-    member: name,
-    ...(chosen && { uses: chosen.uses }),
-    score,
-    why: chosen
-      ? (ranked.find(({ uses }) => uses === chosen.uses)?.why ?? "")
-      : (best?.why ?? "no member has a similar name"),
-    candidates: [...ranked],
-  };
-}
-
-type Proposal = NonNullable<WrapperFile["proposals"]>[number];
-
-function stateOf(before: string | undefined, text: string): WrapperFile["state"] {
-  if (before === undefined) return "new";
-  if (before === text) return "the same";
-  const { kind } = foundFile(before);
-  return kind === "generated" ? "stale" : kind === "edited" ? "edited" : "kept";
 }
 
 function problemsOf({ state, file }: WrapperFile): readonly Problem[] {

@@ -7,6 +7,7 @@ import {
   tsconfigOption,
 } from "../command-line/options.ts";
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
+import { WRAP_KINDS } from "../generation/kinds.ts";
 
 export const wrapCommand = new Command("wrap")
   .description("Generate a wrapper, a fake or a surface of a type as source (dry run unless --write)")
@@ -15,11 +16,7 @@ export const wrapCommand = new Command("wrap")
     "the type to wrap, as file#export or package#export; without #, all types of the module",
   )
   .argument(...FOLDER)
-  .addOption(
-    new Option("--as <kind>", "what to generate")
-      .choices(["forwarder", "decorator", "proxy", "adapter", "fake", "surface"] as const)
-      .default("forwarder" as const),
-  )
+  .addOption(new Option("--as <kind>", "what to generate").choices(WRAP_KINDS).default("forwarder" as const))
   .addOption(
     new Option(
       "--layer <layer[:members]>",
@@ -48,7 +45,7 @@ export const wrapCommand = new Command("wrap")
       ]);
       const { as: kind, to, name, tsconfig, check, layer: layers, standalone } = options;
       const write = options.write === true && check !== true;
-      const { result, isWritten, recovery, problems } = runWrap({
+      const { result, isWritten, recovery, problems } = await runWrap({
         type,
         kind,
         folder,

@@ -436,13 +436,17 @@ const WRONG: readonly (readonly [name: string, args: readonly string[], message:
   ],
   ["a module without types", ["src/none.ts"], /exports no types\..*\[NO_SUCH_EXPORT\]/],
   ["any", ["src/tides.ts#Loose"], /is `any`, which has no members to forward\..*\[NOTHING_TO_WRAP\]/],
-  ["a value", ["src/tides.ts#limit"], /is a value, which has no members to forward\..*\[NOTHING_TO_WRAP\]/],
+  [
+    "a value",
+    ["src/tides.ts#limit"],
+    /is a value without members, which has no members to forward\..*\[NOTHING_TO_WRAP\]/,
+  ],
   ["a union", ["src/tides.ts#Either"], /is a union, which has no members to forward\..*\[NOTHING_TO_WRAP\]/],
   ["a list", ["src/tides.ts#Row"], /is a list, which has no members to forward\..*\[NOTHING_TO_WRAP\]/],
   [
     "an empty type",
     ["src/tides.ts#Empty"],
-    /has no members to forward\. Name a type that has some\. \[NOTHING_TO_WRAP\]/,
+    /has no members, so there is nothing to forward\..*\[NOTHING_TO_WRAP\]/,
   ],
   [
     "a place outside the project",
@@ -539,4 +543,38 @@ test("a folder that cannot be written gives one sentence", () => {
   // The superuser may write everywhere.
   if (process.getuid?.() === 0) expect(code).toBe(0);
   else expect([code, stderr]).toEqual([2, expect.stringContaining("[NOT_WRITABLE]")]);
+});
+
+test("a check reports generated files that are stale or edited, but not an adapter that was completed", () => {
+  const root = project({
+    "src/tides.ts":
+      "export interface Tides { heightAt(hour: number): number }\nexport interface Gauge { name: string }\n",
+    "sleeve.config.ts": "export default {};\n",
+  });
+  const found = () => {
+    const { stdout } = sleeve(root, "check", "--json");
+    const { generated } = JSON.parse(stdout) as {
+      readonly generated: readonly { readonly place: { readonly file: string }; readonly found: string }[];
+    };
+    return generated.map(({ place, found }) => `${place.file}: ${found}`);
+  };
+  for (const kind of ["forwarder", "fake", "surface"])
+    wrap(root, "src/tides.ts#Tides", "--as", kind, "--write");
+  wrap(root, "src/tides.ts#Tides", "--as", "adapter", "--over", "src/tides.ts#Gauge", "--write");
+  expect(found()).toEqual([]);
+  appendFileSync(join(root, "src/tides-adapter.ts"), "// completed\n");
+  appendFileSync(join(root, "src/fake-tides.ts"), "// mine\n");
+  expect(found()).toEqual(["src/fake-tides.ts: it was edited after it was generated"]);
+  writeFileSync(
+    join(root, "src/tides.ts"),
+    "export interface Tides { levelAt(hour: number): number }\nexport interface Gauge { name: string }\n",
+  );
+  expect(found()).toEqual([
+    "src/fake-tides.ts: it was edited after it was generated",
+    "src/tides-forwarder.ts: its type has changed since it was generated",
+    "src/tides-surface.ts: its type has changed since it was generated",
+  ]);
+  writeFileSync(join(root, "src/tides.ts"), "export interface Gauge { name: string }\n");
+  expect(found()[1]).toMatch(/it cannot be generated any more: .*has no export Tides/);
+  expect(sleeve(root, "check").code).toBe(1);
 });

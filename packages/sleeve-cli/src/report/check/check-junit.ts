@@ -4,7 +4,7 @@ import { placeText } from "../../place.ts";
 import { type JunitCase, type JunitSuite, junitXml } from "../junit.ts";
 
 /** Formats a check as JUnit XML: a suite per wrapper with a case per member, and a suite for the borders. */
-export function checkJunit({ wrappers, borders, imports }: CheckResult): string {
+export function checkJunit({ wrappers, borders, imports, generated }: CheckResult): string {
   const suites: JunitSuite[] = wrappers.map(({ wrapper, target, place, members, findings }) => ({
     name: `${wrapper} to ${target}`,
     cases: [
@@ -17,6 +17,7 @@ export function checkJunit({ wrappers, borders, imports }: CheckResult): string 
     cases: [
       ...borders.map(({ package: name, findings }) => junitCase(name, "borders", undefined, findings)),
       ...(imports.length > 0 ? [junitCase("computed imports", "borders", undefined, imports)] : []),
+      ...(generated.length > 0 ? [junitCase("generated files", "borders", undefined, generated)] : []),
     ],
   };
   return junitXml("sleeve check", borders.length > 0 ? [...suites, border] : suites);

@@ -31,6 +31,7 @@ export function checkText(checked: CheckResult, sources: Texts, options: CheckTe
     ...wrapperSections(result, texts, options),
     ...borderSections(result, texts, options),
     ...importSections(result, texts, options),
+    ...generatedSections(result, texts, options),
   ];
   return [
     ...sections.map((lines) => `${lines.join("\n")}\n`),
@@ -82,6 +83,16 @@ function importSections({ imports }: CheckResult, texts: Texts, { colours, isVer
   const found = shown(imports, isVerbose);
   if (found.length === 0) return [];
   return [[colours.bold("imports without a border"), ...groupedFindings(found, "import", texts, colours)]];
+}
+
+function generatedSections(
+  { generated }: CheckResult,
+  texts: Texts,
+  { colours, isVerbose }: CheckTextOptions,
+) {
+  const found = shown(generated, isVerbose);
+  if (found.length === 0) return [];
+  return [[colours.bold("generated files"), ...groupedFindings(found, "file", texts, colours)]];
 }
 
 /** Suppressed findings are counted, and listed on request only. */
@@ -136,10 +147,11 @@ function findingLines(
 }
 
 function totals(result: CheckResult, isComplete: boolean, { green, red }: Colours): string {
-  const { wrappers, borders, changedFiles } = result;
+  const { wrappers, borders, generated, changedFiles } = result;
   const parts = [
     ...(wrappers.length > 0 ? [counted(wrappers.length, "wrapper")] : []),
     ...(borders.length > 0 ? [counted(borders.length, "border")] : []),
+    ...(generated.length > 0 ? [counted(generated.length, "generated file")] : []),
   ];
   if (parts.length === 0) return "Nothing checked: the config has no targets and no borders.";
   const found = allFindings(result);

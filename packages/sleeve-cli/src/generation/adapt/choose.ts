@@ -1,11 +1,11 @@
-import type { Candidate, Misfit } from "./candidates.ts";
+import type { Candidate, RejectedCandidate } from "./candidates.ts";
 
 /** What is known of one member of the target. */
 export interface ConsideredMember {
   readonly name: string;
   /** Candidates that compile. */
   readonly candidates: readonly Candidate[];
-  readonly misfits: readonly Misfit[];
+  readonly rejected: readonly RejectedCandidate[];
 }
 
 export interface Ranked {
@@ -62,7 +62,7 @@ export function choose(members: readonly ConsideredMember[]): readonly Choice[] 
         score: rounded(score),
         why: reasonOf(candidate, isTaken, isClear || candidate !== best?.candidate),
       })),
-      ...member.misfits.map(({ uses, name, why }) => ({ uses, score: rounded(name * 0.5), why })),
+      ...member.rejected.map(({ uses, name, why }) => ({ uses, score: rounded(name * 0.5), why })),
     ];
     return {
       name: member.name,

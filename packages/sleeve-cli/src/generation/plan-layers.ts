@@ -1,7 +1,7 @@
 import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import type { LayerName, WantedLayer, WantedLayers } from "./layers.ts";
-import type { Ending, WrapMember } from "./members.ts";
+import type { Settlement, WrapMember } from "./members.ts";
 import { isPlainType } from "./parameters.ts";
 import type { ChosenMember } from "./render/class.ts";
 import type { DecoratorPlan, PlannedLayer } from "./render/decorator.ts";
@@ -152,13 +152,13 @@ function isApplicable(
       return isCalled || clearing.size > 0;
     case "retrying":
     case "limited":
-      return endingsOf(form).some((ending) => ending !== "value");
+      return settlementsOf(form).some((settlement) => settlement !== "value");
     default:
       return isCalled;
   }
 }
 
-function endingsOf(form: ChosenMember["form"]): readonly Ending[] {
-  if (form.kind === "method") return form.signatures.map(({ ending }) => ending);
-  return form.called ? [form.called.ending] : [];
+function settlementsOf(form: ChosenMember["form"]): readonly Settlement[] {
+  if (form.kind === "method") return form.signatures.map(({ settlement }) => settlement);
+  return form.called ? [form.called.settlement] : [];
 }

@@ -1,4 +1,4 @@
-import type { Ending } from "../members.ts";
+import type { Settlement } from "../members.ts";
 
 /** Writes the statements that use a value. */
 export interface Sink {
@@ -10,7 +10,7 @@ export interface Sink {
 /** Writes a call: the statements that compute its result and give it to a sink. */
 export type CallCode = (sink: Sink) => readonly string[];
 
-export type { Ending };
+export type { Settlement };
 
 /** A call of a member, as layers see it. */
 export interface CallSite {
@@ -23,7 +23,7 @@ export interface CallSite {
   readonly list: string;
   /** The same list, with secrets redacted. */
   readonly loggedList: string;
-  readonly ending: Ending;
+  readonly settlement: Settlement;
   /** Returns a name that no parameter has, the same one for the same purpose. */
   readonly fresh: (name: string) => string;
 }

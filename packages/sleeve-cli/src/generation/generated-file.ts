@@ -36,7 +36,7 @@ export function foundFile(text: string): FoundFile {
   return { kind: digestOf(code) === digest ? "generated" : "edited", header };
 }
 
-/** Identifies code, whatever its line endings. */
+/** Identifies code, whatever its line settlements. */
 function digestOf(code: string): string {
   return createHash("sha256").update(code.replaceAll("\r\n", "\n").trim()).digest("hex").slice(0, 12);
 }

@@ -4,7 +4,7 @@ import type { MethodForm, PropertyForm } from "../members.ts";
 import type { Parameter } from "../parameters.ts";
 import { PART_NAMES, sourceOfParts } from "../parts.ts";
 import type { WrapTarget } from "../target.ts";
-import { type CallCode, type CallSite, type Ending, indented, returning, then } from "./call-code.ts";
+import { type CallCode, type CallSite, indented, returning, type Settlement, then } from "./call-code.ts";
 import { type ChosenMember, classLines, type MemberLine } from "./class.ts";
 import { accessTo, forwardingLines } from "./forwarder.ts";
 import type { CompiledLayer } from "./layers/compiled-layer.ts";
@@ -28,6 +28,7 @@ export interface DecoratorSource {
   readonly lines: readonly MemberLine[];
   /** What the file imports from `sleeve/generated`. */
   readonly imports: readonly string[];
+  readonly layers: readonly LayerName[];
 }
 
 /** Names that are not available for types in a class with layers. */
@@ -91,7 +92,11 @@ export function decoratorLines(
   const taken = new Set(imports.map((imported) => imported.replace("type ", "")));
   const parts = sourceOfParts(PART_NAMES.filter((part) => used.has(part) && !taken.has(part)));
   const after = parts.length === 0 ? [] : [...parts, ""];
-  return { lines: [...head, ...body.slice(0, -1), ...after.map((line) => ({ text: line })), EMPTY], imports };
+  return {
+    lines: [...head, ...body.slice(0, -1), ...after.map((line) => ({ text: line })), EMPTY],
+    imports,
+    layers: layers.map((layer) => layer.name),
+  };
 }
 
 const EMPTY: MemberLine = { text: "" };
@@ -166,14 +171,14 @@ function methodLines(
   const [first, ...others] = signatures;
   if (!first) return [];
   const { key } = member;
-  const endings = new Set(signatures.map(({ ending }) => ending));
-  const ending = endings.size === 1 ? first.ending : "any";
+  const settlements = new Set(signatures.map(({ settlement }) => settlement));
+  const settlement = settlements.size === 1 ? first.settlement : "any";
   const mayBeTarget = signatures.some((signature) => signature.mayBeTarget);
   if (others.length > 0) {
     const site = siteOfList(
       member,
       first.names,
-      ending,
+      settlement,
       signatures.map(({ names }) => names),
     );
     const code = subjectCall(`Reflect.apply(${accessTo(key)}, this.#subject, args)`, site, layers, {
@@ -188,7 +193,7 @@ function methodLines(
       "  }",
     ];
   }
-  const site = siteOf(member, first.parameters, first.names, ending);
+  const site = siteOf(member, first.parameters, first.names, settlement);
   const args = first.parameters.map(({ name, isRest }) => `${isRest ? "..." : ""}${name}`).join(", ");
   const isAssertion = first.result.startsWith("asserts ");
   const code = subjectCall(`${accessTo(key)}(${args})`, site, layers, {
@@ -231,10 +236,10 @@ function withAssertion({ assertion }: PropertyForm, access: string): string {
 /** Returns the function that a property holds, through the layers. */
 function functionValue(
   member: ChosenMember,
-  { ending, names }: { readonly ending: Ending; readonly names: readonly string[] },
+  { settlement, names }: { readonly settlement: Settlement; readonly names: readonly string[] },
   layers: readonly PlannedLayer[],
 ): readonly string[] {
-  const site = siteOfList(member, names, ending, [names]);
+  const site = siteOfList(member, names, settlement, [names]);
   const isBound = member.form.kind === "property" && member.form.isFunction;
   const call = isBound ? "Reflect.apply(method, this.#subject, args)" : "method(...args)";
   const code = subjectCall(call, site, layers, { mayBeTarget: false, own: "this", other: "" });
@@ -286,9 +291,9 @@ function watchedCode(layers: readonly CompiledLayer[], inner: CallCode, site: Ca
   const watchers = layers.flatMap((layer) => layer.watch?.(site) ?? []);
   const inwards = watchers.toReversed();
   const error = site.fresh("error");
-  const observe = site.ending === "promise" ? "observePromise" : "observe";
+  const observe = site.settlement === "promise" ? "observePromise" : "observe";
   const ends = (result: string): readonly string[] => {
-    if (site.ending === "value") return inwards.flatMap(({ returned }) => returned(result));
+    if (site.settlement === "value") return inwards.flatMap(({ returned }) => returned(result));
     const outcome = site.fresh("outcome");
     const [only = "", ...others] = inwards.flatMap(({ ended }) => ended(outcome));
     return others.length === 0
@@ -316,7 +321,7 @@ function watchedCode(layers: readonly CompiledLayer[], inner: CallCode, site: Ca
 function checkedCode({ check }: CompiledLayer, inner: CallCode, site: CallSite): CallCode {
   const checked = check?.(site);
   if (!checked) return inner;
-  if (site.ending !== "promise") return (sink) => [...checked.statements, ...inner(sink)];
+  if (site.settlement !== "promise") return (sink) => [...checked.statements, ...inner(sink)];
   const refused = site.fresh(checked.name);
   const declared = `const ${refused} = ${checked.error};`;
   return (sink) => {
@@ -336,7 +341,7 @@ function siteOf(
   { name }: ChosenMember,
   parameters: readonly Parameter[],
   names: readonly string[],
-  ending: Ending,
+  settlement: Settlement,
 ): CallSite {
   const [only] = parameters;
   // All parameters are named as those of the member.
@@ -355,7 +360,7 @@ function siteOf(
     args,
     list: `[${items.join(", ")}]`,
     loggedList: isList ? listWithoutSecrets(only.name, [names]) : `[${logged.join(", ")}]`,
-    ending,
+    settlement,
     fresh: freshNames(parameters.map((parameter) => parameter.name)),
   };
 }
@@ -364,7 +369,7 @@ function siteOf(
 function siteOfList(
   { name }: ChosenMember,
   names: readonly string[],
-  ending: Ending,
+  settlement: Settlement,
   signatures: readonly (readonly string[])[],
 ): CallSite {
   return {
@@ -373,7 +378,7 @@ function siteOfList(
     args: names.map((declared, index) => ({ value: `args[${index}]`, name: declared })),
     list: "[...args]",
     loggedList: listWithoutSecrets("args", signatures),
-    ending,
+    settlement,
     fresh: freshNames(["args", "method"]),
   };
 }

@@ -26,13 +26,13 @@ export interface WrittenSignature {
   readonly result: string;
   /** Whether the result may be an object of the target's type, and so the subject itself. */
   readonly mayBeTarget: boolean;
-  readonly ending: Ending;
+  readonly settlement: Settlement;
   /** Names of the parameters, as they are declared. */
   readonly names: readonly string[];
 }
 
 /** When a call ends: at once, when its promise settles, or it depends on the result. */
-export type Ending = "value" | "promise" | "any";
+export type Settlement = "value" | "promise" | "any";
 
 /** A member of a target, with the forms in which a generated class can declare it, the best first. */
 export interface WrapMember {
@@ -68,9 +68,9 @@ export interface PropertyForm {
 }
 
 export interface CalledFunction {
-  readonly ending: Ending;
+  readonly settlement: Settlement;
   readonly names: readonly string[];
-  /** Its signatures as source, if they are asked for and can be written. */
+  /** Its signatures as source, if they are wanted and can be written. */
   readonly signatures: readonly WrittenSignature[];
 }
 
@@ -265,18 +265,18 @@ class MemberReader {
   #resultOf(
     signature: Signature,
     result: string,
-  ): Pick<WrittenSignature, "mayBeTarget" | "ending" | "names"> {
+  ): Pick<WrittenSignature, "mayBeTarget" | "settlement" | "names"> {
     return {
       mayBeTarget: this.#mayBeTarget(signature, result),
-      ending: endingOf(this.#checker, signature),
+      settlement: settlementOf(this.#checker, signature),
       names: signature.getParameters().map(({ name }) => name),
     };
   }
 
   #called(calls: readonly Signature[]): CalledFunction {
-    const [first, ...others] = calls.map((call) => endingOf(this.#checker, call));
+    const [first, ...others] = calls.map((call) => settlementOf(this.#checker, call));
     return {
-      ending: first !== undefined && others.every((ending) => ending === first) ? first : "any",
+      settlement: first !== undefined && others.every((settlement) => settlement === first) ? first : "any",
       names: calls[0]?.getParameters().map(({ name }) => name) ?? [],
       signatures: this.#writesFunctions
         ? (attempt(() => calls.map((call) => this.#signatureOf(call))) ?? [])
@@ -317,16 +317,16 @@ function isVoid({ flags }: Type): boolean {
 }
 
 /** Returns when calls of a signature end, as far as its type says. */
-function endingOf(checker: Checker, signature: Signature): Ending {
+function settlementOf(checker: Checker, signature: Signature): Settlement {
   const type = checker.getReturnTypeOfSignature(signature);
   if (!type) return "any";
   const parts = type.isUnionType() ? type.getTypes() : [type];
-  const endings = new Set(parts.map((part) => endingOfPart(checker, part)));
-  const [ending] = endings;
-  return endings.size === 1 && ending !== undefined ? ending : "any";
+  const settlements = new Set(parts.map((part) => settlementOfPart(checker, part)));
+  const [settlement] = settlements;
+  return settlements.size === 1 && settlement !== undefined ? settlement : "any";
 }
 
-function endingOfPart(checker: Checker, type: Type): Ending {
+function settlementOfPart(checker: Checker, type: Type): Settlement {
   if ((type.flags & PRIMITIVE) !== 0) return "value";
   if ((type.flags & TypeFlags.Object) === 0) return "any";
   const symbol = type.getSymbol();

@@ -77,7 +77,7 @@ export function adaptedLines({ form }: ChosenMember, candidate: Candidate, key: 
   return [...read, "", head, ...indented(setter, 2), "  }", ...parts];
 }
 
-/** Writes a member with several signatures: one that tells them apart, and a private one for each. */
+/** Writes a member with several signatures: one that distinguishes them, and a private one for each. */
 function overloadedLines(
   signatures: readonly WrittenSignature[],
   covered: readonly CoveredSignature[],

@@ -9,6 +9,7 @@ import { OutsidePaths } from "../types/outside-paths.ts";
 import { Uncopiable } from "../types/type-names.ts";
 import { mentionsName } from "../types/type-text.ts";
 import { TypeWriter } from "../types/type-writer.ts";
+import type { LayerName } from "./layers.ts";
 import { membersOf, type WrapMember } from "./members.ts";
 import type { WrapPlace } from "./place.ts";
 import { planLayers, requireLayers } from "./plan-layers.ts";
@@ -36,6 +37,8 @@ export interface VerifiedWrapper {
   readonly imports: readonly ReferencedImport[];
   /** Whether the class implements the target by a clause. */
   readonly hasClause: boolean;
+  /** The layers that some member has. */
+  readonly layers: readonly LayerName[];
 }
 
 /**
@@ -61,7 +64,11 @@ export function* verifyWrapper(
       return form && !refused.has(member.name) ? [{ ...member, form }] : [];
     });
     if (members.length === 0) throw nothingLeft(place, refused);
-    const { lines: body, imports: library } = sourceOf({ ...target, isImplementable }, place, members);
+    const {
+      lines: body,
+      imports: library,
+      layers,
+    } = sourceOf({ ...target, isImplementable }, place, members);
     // A surface names its target only, and not always.
     const mentioned = place.kind === "surface" ? satisfiedType(body) : typesIn(target, members);
     const lines = [...importLines(imports, mentioned, place, library), ...body];
@@ -78,6 +85,7 @@ export function* verifyWrapper(
         chosen: members,
         imports,
         hasClause: isImplementable,
+        layers,
       };
     const blamed = blamedBy(errors, text, lines);
     if (blamed.size === 0 && !isImplementable) throw doesNotCompile(place, errors);
@@ -123,9 +131,9 @@ function sourceOf(target: WrapTarget, place: WrapPlace, members: readonly Chosen
       return decoratorLines(target, className, members, planLayers(layers, members, kind === "proxy"));
     case "adapter":
       // Before the adaptee is known, an adapter forwards.
-      return { lines: forwarderLines(target, className, members), imports: [] };
+      return { lines: forwarderLines(target, className, members), imports: [], layers: [] };
     default:
-      return { lines: LINES[kind](target, className, members), imports: [] };
+      return { lines: LINES[kind](target, className, members), imports: [], layers: [] };
   }
 }
 

@@ -39,7 +39,7 @@ export interface CoveredSignature {
 }
 
 /** A candidate that has no code, with the reason. */
-export interface Misfit {
+export interface RejectedCandidate {
   readonly uses: string;
   readonly name: number;
   readonly why: string;
@@ -63,24 +63,24 @@ export class CandidateSearch {
     this.#adaptee = adaptee;
   }
 
-  /** Returns candidates and misfits, those with the most similar names first. */
+  /** Returns candidates and rejected, those with the most similar names first. */
   for(
     member: ChosenMember,
     typed: TypedMember,
-  ): { readonly candidates: readonly Candidate[]; readonly misfits: readonly Misfit[] } {
+  ): { readonly candidates: readonly Candidate[]; readonly rejected: readonly RejectedCandidate[] } {
     const ranked = this.#adaptee
       .map((other) => ({ other, name: this.#similarity(typed, other) }))
       .filter(({ name }) => name >= LEAST_SIMILARITY)
       .sort((left, right) => right.name - left.name)
       .slice(0, MOST_CANDIDATES);
     const candidates: Candidate[] = [];
-    const misfits: Misfit[] = [];
+    const rejected: RejectedCandidate[] = [];
     for (const { other, name } of ranked) {
       const found = this.#implementations(member, typed, other);
-      if (typeof found === "string") misfits.push({ uses: other.name, name, why: found });
+      if (typeof found === "string") rejected.push({ uses: other.name, name, why: found });
       else candidates.push(...found.map((made) => ({ uses: other.name, name, ...made })));
     }
-    return { candidates, misfits };
+    return { candidates, rejected };
   }
 
   #similarity(typed: TypedMember, other: TypedMember): number {

@@ -12,7 +12,12 @@ import type { FileSteps } from "../steps.ts";
 import type { WrapTarget } from "../target.ts";
 import { importLines, type NamedType, nameOfType, type VerifiedWrapper, verifyWrapper } from "../verify.ts";
 import { typedMembersOf } from "./adaptee.ts";
-import { type Candidate, CandidateSearch, type Misfit, overloadedCandidate } from "./candidates.ts";
+import {
+  type Candidate,
+  CandidateSearch,
+  overloadedCandidate,
+  type RejectedCandidate,
+} from "./candidates.ts";
 import { type Choice, choose } from "./choose.ts";
 import { Conversions } from "./conversions.ts";
 import { NameComparison } from "./words.ts";
@@ -87,12 +92,12 @@ function* adapt(
     if (key !== undefined && !failed.has(key)) failed.set(key, text);
   }
   let choices = choose(
-    considered.map(({ name, candidates, misfits, member }, index) => ({
+    considered.map(({ name, candidates, rejected, member }, index) => ({
       name,
       candidates: candidates.flatMap((candidate, at) =>
         compiledOf(candidate, member, `c${index}_${at}`, failed),
       ),
-      misfits: [...misfits, ...failedOf(candidates, index, failed)],
+      rejected: [...rejected, ...failedOf(candidates, index, failed)],
     })),
   );
   let isImplementable = target.isImplementable && forwarder.refused.size === 0 && forwarder.hasClause;
@@ -166,7 +171,7 @@ interface Considered {
   readonly name: string;
   readonly member: ChosenMember;
   readonly candidates: readonly Candidate[];
-  readonly misfits: readonly Misfit[];
+  readonly rejected: readonly RejectedCandidate[];
 }
 
 /** Finds candidates in the instantiated types that the probe declares. */
@@ -194,8 +199,10 @@ function search(
   candidateSearch.readFieldsWith((type) => typedMembersOf(checker, type));
   return members.map((member) => {
     const own = typed.get(member.name);
-    const { candidates, misfits } = own ? candidateSearch.for(member, own) : { candidates: [], misfits: [] };
-    return { name: member.name, member, candidates, misfits };
+    const { candidates, rejected } = own
+      ? candidateSearch.for(member, own)
+      : { candidates: [], rejected: [] };
+    return { name: member.name, member, candidates, rejected };
   });
 }
 
@@ -255,7 +262,7 @@ function failedOf(
   candidates: readonly Candidate[],
   index: number,
   failed: ReadonlyMap<string, string>,
-): readonly Misfit[] {
+): readonly RejectedCandidate[] {
   const errors = candidates.map(({ overloads }, at) => {
     const key = `c${index}_${at}`;
     if (!overloads) return failed.get(key);

@@ -1,0 +1,76 @@
+import type { GenerateOptions } from "./generate.ts";
+import { WRAP_KINDS } from "./kinds.ts";
+import type { LayerName } from "./layers.ts";
+import type { WrapKind } from "./place.ts";
+
+/**
+ * Writes the command that generates a file again, from the project's folder.
+ *
+ * @param applied the layers that the file has
+ */
+export function commandOf(
+  { type, kind, over, to, name, tsconfig, layers = [], clearedBy = [], standalone }: GenerateOptions,
+  applied: readonly LayerName[],
+  file: string,
+): string {
+  const own = layers.filter((layer) => applied.some((known) => layer.split(":")[0] === known));
+  const words = [
+    type,
+    "--as",
+    kind,
+    ...(over === undefined ? [] : ["--over", over]),
+    ...own.flatMap((layer) => ["--layer", layer]),
+    ...(clearedBy.length === 0 ? [] : ["--cleared-by", clearedBy.join(",")]),
+    ...(standalone === true ? ["--standalone"] : []),
+    ...(to === undefined ? [] : ["--to", file]),
+    ...(name === undefined ? [] : ["--name", name]),
+    ...(tsconfig === undefined ? [] : ["--tsconfig", tsconfig]),
+    "--write",
+  ];
+  return `npx sleeve wrap ${words.map(quoted).join(" ")}`;
+}
+
+/** Quotes what a shell would take apart or expand. */
+function quoted(word: string): string {
+  return /^[\w@%+=:,./#-]+$/.test(word) ? word : JSON.stringify(word);
+}
+
+/** Reads such a command; `undefined` for one that is not of this version. */
+export function optionsIn(command: string): GenerateOptions | undefined {
+  const [npx, sleeve, wrap, type, ...words] = (command.match(/"(?:[^"\\]|\\.)*"|\S+/g) ?? []).map((word) =>
+    word.startsWith('"') ? (JSON.parse(word) as string) : word,
+  );
+  if (npx !== "npx" || sleeve !== "sleeve" || wrap !== "wrap" || type === undefined) return undefined;
+  const values = new Map<string, string[]>();
+  for (let at = 0; at < words.length; at++) {
+    const option = words[at] ?? "";
+    if (FLAGS.has(option)) values.set(option, []);
+    else values.set(option, [...(values.get(option) ?? []), words[++at] ?? ""]);
+  }
+  const [kind] = values.get("--as") ?? [];
+  const isKnown = [...values.keys()].every((option) => FLAGS.has(option) || OPTIONS.has(option));
+  if (!isKnown || !WRAP_KINDS.some((known) => known === kind)) return undefined;
+  return {
+    type,
+    kind: kind as WrapKind,
+    over: values.get("--over")?.[0],
+    layers: values.get("--layer"),
+    clearedBy: values.get("--cleared-by")?.[0]?.split(","),
+    standalone: values.has("--standalone"),
+    to: values.get("--to")?.[0],
+    name: values.get("--name")?.[0],
+    tsconfig: values.get("--tsconfig")?.[0],
+  };
+}
+
+const FLAGS: ReadonlySet<string> = new Set(["--standalone", "--write"]);
+
+const OPTIONS: ReadonlySet<string> = new Set([
+  "--as",
+  "--over",
+  "--layer",
+  "--cleared-by",
+  "--to",
+  "--name",
+  "--tsconfig",
+]);
