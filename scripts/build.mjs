@@ -53,6 +53,7 @@ const ENTRIES = {
   "sleeve-cli": [
     "index",
     "cli",
+    "vite",
     "project/file-reader",
     "project/deep-parser",
     "project/components/component-process",

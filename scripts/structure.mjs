@@ -19,6 +19,7 @@ const ENTRY_POINTS = [
   "packages/sleeve/src/traced.ts",
   "packages/sleeve/src/vitest.ts",
   "packages/sleeve-cli/src/index.ts",
+  "packages/sleeve-cli/src/vite.ts",
 ];
 
 /** Folders of each package, lowest first: a file imports only from its own folder and from lower ones. */

@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { CheckResult, Finding, WrapperResult } from "../documents/check-document.ts";
 import { CliError, type Problem } from "../errors.ts";
-import { staleFilesIn } from "../generation/stale-files.ts";
+import { staleFilesIn } from "../generation/regenerate.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import { changedFilesIn } from "../project/git.ts";
 import { OpenProject } from "../project/open-project.ts";
@@ -118,7 +118,7 @@ export function checkProject(
   const borders = files ? checked : withDebtLimit(checked, config);
   const imports = debts.size > 0 ? computedImports(project, files) : [];
   const texts = new Map(project.sources.map(({ file, text, component }) => [file, component?.text ?? text]));
-  const generated = files ? [] : staleFindings(project, config, texts);
+  const generated = files ? [] : staleFindings(project, config);
   const { result, unused: notFound } = applyConfig(
     { wrappers, borders, imports, generated, changedFiles: files ? countOf(project, files) : null },
     config,
@@ -156,12 +156,8 @@ export function checkProject(
 }
 
 /** Returns the generated files that are not what their commands write now. */
-function staleFindings(
-  { root }: OpenProject,
-  { tsconfig, synonyms }: Config,
-  texts: ReadonlyMap<string, string>,
-): readonly Finding[] {
-  return staleFilesIn(texts, { root, tsconfig, synonyms }).map(({ file, found, remedy }) => ({
+function staleFindings(project: OpenProject, { tsconfig, synonyms }: Config): readonly Finding[] {
+  return staleFilesIn(project, { tsconfig, synonyms }).map(({ file, found, remedy }) => ({
     name: "stale",
     member: null,
     place: { file, line: 1, column: 1 },

@@ -171,8 +171,17 @@ function wrappersOf(
 /** Problems of one type, because of which the other types of a module are still wrapped. */
 const SKIPPED: ReadonlySet<string> = new Set(["NOTHING_TO_WRAP", "DOES_NOT_COMPILE", "NO_SUCH_EXPORT"]);
 
+/**
+ * Returns the work on the file of one type.
+ *
+ * @throws {CliError} `NO_SUCH_FILE`, `BAD_OPTION`
+ */
+export function jobFor(project: OpenProject, overlays: OverlayProgram, options: GenerateOptions): WrapJob {
+  return jobOf(project, overlays, options, wantedLayers(options));
+}
+
 /** The work on the file of one type. */
-interface WrapJob extends FileJob<WrapperFile> {
+export interface WrapJob extends FileJob<WrapperFile> {
   readonly place: WrapPlace;
 }
 

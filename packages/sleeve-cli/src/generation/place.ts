@@ -154,8 +154,7 @@ function fileNameFor(className: string, source: SourceText | undefined): string 
   const stem = source ? stemOf(basename(source.file)) : "";
   const ending = source && /\.[cm]ts$/.test(source.file) ? extname(source.file) : ".ts";
   if (/^\p{Lu}/u.test(stem)) return `${asTypeName(className)}${ending}`;
-  if (/[a-z]\p{Lu}/u.test(stem))
-    return `${className.charAt(0).toLowerCase()}${className.slice(1)}${ending}`;
+  if (/[a-z]\p{Lu}/u.test(stem)) return `${className.charAt(0).toLowerCase()}${className.slice(1)}${ending}`;
   const words = className.replace(
     /(?<=[\p{Ll}\d])(?=\p{Lu})|(?<=\p{Lu})(?=\p{Lu}\p{Ll})/gu,
     stem.includes("_") ? "_" : "-",

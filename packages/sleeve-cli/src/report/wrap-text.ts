@@ -12,6 +12,7 @@ export function wrapText(
   const { wrappers, skipped } = printableDocument(wrapped);
   const { bold, dim, green, yellow } = colours;
   const [only] = wrappers;
+  if (wrappers.length === 0 && skipped.length === 0) return "There are no generated files.\n";
   const isOne = wrappers.length === 1 && skipped.length === 0;
   const fresh = wrappers.filter(({ state }) => state === "new" || state === "stale");
   const lines =
@@ -23,7 +24,7 @@ export function wrapText(
           ...(isWritten ? [] : codeLines(only)),
         ]
       : [
-          bold(counted(wrappers.length, wrappers[0]?.kind ?? "wrapper")),
+          bold(counted(wrappers.length, kindOf(wrappers))),
           ...columns(
             wrappers.map(({ file, members, state }) => [file, counted(members, "member"), STATES[state]]),
             "  ",
@@ -65,6 +66,12 @@ export function wrapText(
   else if (fresh.length > 0)
     lines.push(`Nothing was written. Add --write to write ${counted(fresh.length, "file")}.`);
   return `${lines.join("\n").trimEnd()}\n`;
+}
+
+/** Files of several kinds are only generated files. */
+function kindOf(wrappers: readonly WrapperFile[]): string {
+  const [first, ...others] = wrappers;
+  return first && others.every(({ kind }) => kind === first.kind) ? first.kind : "generated file";
 }
 
 /** Formats what an adapter does for each member: what it uses and why, or that the member is open. */

@@ -1,15 +1,18 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
-import type { Problem } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import { type GenerateOptions, generate } from "../generation/generate.ts";
+import { regenerate } from "../generation/regenerate.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 
-export interface WrapOptions extends GenerateOptions {
+export interface WrapOptions extends Omit<GenerateOptions, "type"> {
+  /** The type to wrap. Default: the types of all generated files of the project, with their own options. */
+  readonly type?: string | undefined;
   readonly folder: string;
   readonly write?: boolean | undefined;
 }
@@ -31,12 +34,17 @@ export interface Wrapped {
 export async function runWrap(options: WrapOptions): Promise<Wrapped> {
   const { root, ...folder } = findProject(options.folder, options.tsconfig);
   // Only proposals for adapters depend on the config.
-  const synonyms = options.kind === "adapter" ? (await loadConfig(root))?.synonyms : undefined;
+  const { type, kind } = options;
+  const isAdapter = type === undefined || kind === "adapter";
+  const synonyms = isAdapter ? (await loadConfig(root))?.synonyms : undefined;
   using transaction = options.write ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
   using project = OpenProject.open({ root, ...folder }, { canOverlay: true });
   using overlays = OverlayProgram.open(project);
-  const result = generate(project, overlays, { ...options, synonyms });
+  const { result, problems } =
+    type === undefined
+      ? allAgain(project, overlays, synonyms)
+      : { result: generate(project, overlays, { ...options, type, synonyms }), problems: [] };
   const written = result.wrappers.filter(({ state }) => state === "new" || state === "stale");
   const isWritten = transaction !== undefined && written.length > 0;
   if (isWritten)
@@ -54,7 +62,27 @@ export async function runWrap(options: WrapOptions): Promise<Wrapped> {
     result,
     isWritten,
     recovery,
-    problems: [...result.wrappers.flatMap(problemsOf), ...project.problems],
+    problems: [...problems, ...result.wrappers.flatMap(problemsOf), ...project.problems],
+  };
+}
+
+/** Generates all generated files again. */
+function allAgain(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  synonyms: GenerateOptions["synonyms"],
+): { readonly result: WrapResult; readonly problems: readonly Problem[] } {
+  const files = regenerate(project, overlays, synonyms);
+  return {
+    result: {
+      wrappers: files.flatMap(({ now }) => (now instanceof CliError ? [] : [now])),
+      skipped: [],
+    },
+    problems: files.flatMap(({ file, now }) =>
+      now instanceof CliError
+        ? [{ code: now.code, message: `${file} cannot be generated again. ${now.message}` }]
+        : [],
+    ),
   };
 }
 

@@ -10,10 +10,12 @@ import { printRecovery, runCommand } from "../command-line/run-command.ts";
 import { WRAP_KINDS } from "../generation/kinds.ts";
 
 export const wrapCommand = new Command("wrap")
-  .description("Generate a wrapper, a fake or a surface of a type as source (dry run unless --write)")
+  .description(
+    "Generate a wrapper, a fake or a surface of a type as source, or generated files again (dry run unless --write)",
+  )
   .argument(
-    "<type>",
-    "the type to wrap, as file#export or package#export; without #, all types of the module",
+    "[type]",
+    "the type to wrap, as file#export or package#export; without #, all types of the module; default: those of all generated files",
   )
   .argument(...FOLDER)
   .addOption(new Option("--as <kind>", "what to generate").choices(WRAP_KINDS).default("forwarder" as const))

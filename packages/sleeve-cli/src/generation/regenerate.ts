@@ -1,0 +1,97 @@
+import type { WrapperFile } from "../documents/wrap-document.ts";
+import { CliError } from "../errors.ts";
+import { OverlayProgram } from "../isolation/overlay-program.ts";
+import { OpenProject } from "../project/open-project.ts";
+import { findProject } from "../project/project.ts";
+import { optionsIn } from "./command-line.ts";
+import { jobFor } from "./generate.ts";
+import { foundFile } from "./generated-file.ts";
+import { runTogether } from "./steps.ts";
+
+/** A generated file of a project, and what its command writes now. */
+export interface RegeneratedFile {
+  readonly file: string;
+  /** The command that writes it again. */
+  readonly command: string;
+  readonly now: WrapperFile | CliError;
+}
+
+/** Synonyms for proposals, as the config has them. */
+type Synonyms = readonly (readonly string[])[] | undefined;
+
+/** Generates all generated files of a project again. An adapter that was edited is complete, and is left out. */
+export function regenerate(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  synonyms: Synonyms,
+): readonly RegeneratedFile[] {
+  const files = project.sources.flatMap(({ file, text }) => {
+    const found = foundFile(text);
+    if (found.kind === "foreign") return [];
+    const options = optionsIn(found.header.command);
+    if (found.kind === "edited" && options?.kind === "adapter") return [];
+    return [{ file, command: found.header.command, options }];
+  });
+  const jobs = files.map(({ command, options }) => {
+    if (!options) return new CliError("BAD_OPTION", `${command} is not a command of this version.`);
+    try {
+      return jobFor(project, overlays, { ...options, synonyms });
+    } catch (error) {
+      if (!(error instanceof CliError)) throw error;
+      return error;
+    }
+  });
+  const waiting = jobs.flatMap((job) => (job instanceof CliError ? [] : [job]));
+  const results = runTogether(overlays, waiting);
+  const done = new Map(waiting.map((job, index) => [job, results[index]]));
+  return files.map(({ file, command }, index) => {
+    const job = jobs[index];
+    const now = job instanceof CliError ? job : job && done.get(job);
+    return { file, command, now: now ?? new CliError("NOTHING_TO_WRAP", `${file} has no command.`) };
+  });
+}
+
+/** A generated file that is not what its command writes now. */
+export interface StaleFile {
+  readonly file: string;
+  /** What it is: edited, older than its type, or one that cannot be generated any more. */
+  readonly found: string;
+  readonly remedy: string;
+}
+
+/** Finds generated files that were edited, or whose types have changed since. */
+export function staleFilesIn(
+  checked: OpenProject,
+  { tsconfig, synonyms }: { readonly tsconfig: string | undefined; readonly synonyms: Synonyms },
+): readonly StaleFile[] {
+  // Most projects have none, and are not opened again.
+  if (checked.sources.every(({ text }) => foundFile(text).kind === "foreign")) return [];
+  using project = OpenProject.open(findProject(checked.root, tsconfig), { canOverlay: true });
+  using overlays = OverlayProgram.open(project);
+  return regenerate(project, overlays, synonyms).flatMap((regenerated) => {
+    const why = whyStale(regenerated);
+    return why === undefined ? [] : [{ file: regenerated.file, ...why }];
+  });
+}
+
+function whyStale({ file, command, now }: RegeneratedFile): Omit<StaleFile, "file"> | undefined {
+  const remedy = `Run ${command}.`;
+  if (now instanceof CliError)
+    return {
+      found: `it cannot be generated any more: ${now.message}`,
+      remedy: "Delete it, or generate another one.",
+    };
+  if (now.file !== file) return { found: `its command writes ${now.file}`, remedy: `Delete it. ${remedy}` };
+  switch (now.state) {
+    case "the same":
+      return undefined;
+    case "edited":
+    case "kept":
+      return {
+        found: "it was edited after it was generated",
+        remedy: `Move the changes to another file, and delete this one. ${remedy}`,
+      };
+    default:
+      return { found: "its type has changed since it was generated", remedy };
+  }
+}
