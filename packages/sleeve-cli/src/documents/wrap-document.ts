@@ -16,7 +16,7 @@ const proposalSchema = z.strictObject({
 
 const wrapperSchema = z.strictObject({
   source: z.string().describe("The wrapped type, as it was named."),
-  kind: z.enum(["forwarder", "decorator", "proxy", "adapter", "fake", "surface"]),
+  kind: z.enum(["forwarder", "decorator", "proxy", "adapter", "bridge", "contract", "fake", "surface"]),
   name: z.string().describe("The generated class or constant."),
   file: z.string(),
   state: z

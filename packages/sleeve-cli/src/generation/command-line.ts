@@ -18,7 +18,7 @@ export function commandOf(
     type,
     "--as",
     kind,
-    ...(over === undefined ? [] : ["--over", over]),
+    ...(over ?? []).flatMap((adaptee) => ["--over", adaptee]),
     ...own.flatMap((layer) => ["--layer", layer]),
     ...(clearedBy.length === 0 ? [] : ["--cleared-by", clearedBy.join(",")]),
     ...(standalone === true ? ["--standalone"] : []),
@@ -53,7 +53,7 @@ export function optionsIn(command: string): GenerateOptions | undefined {
   return {
     type,
     kind: kind as WrapKind,
-    over: values.get("--over")?.[0],
+    over: values.get("--over"),
     layers: values.get("--layer"),
     clearedBy: values.get("--cleared-by")?.[0]?.split(","),
     standalone: values.has("--standalone"),

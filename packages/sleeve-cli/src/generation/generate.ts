@@ -1,11 +1,13 @@
 import { existsSync, readFileSync } from "node:fs";
-import { relative, sep } from "node:path";
+import { basename, dirname, join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
+import { stemOf } from "../isolation/file-language.ts";
 import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { inStyle, styleOf } from "../isolation/style.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { asTypeName, camelCase } from "../types/type-text.ts";
 import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
 import type { Choice } from "./adapt/choose.ts";
 import { commandOf } from "./command-line.ts";
@@ -26,8 +28,8 @@ export interface GenerateOptions {
   readonly to?: string | undefined;
   /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`, `FakeTideTable`. */
   readonly name?: string | undefined;
-  /** The adaptee of an adapter, named as the type is. */
-  readonly over?: string | undefined;
+  /** The adaptee of an adapter, or those of the implementations of a bridge, named as the type is. */
+  readonly over?: readonly string[] | undefined;
   /** Words that mean the same in names, as lists, for proposals. Default: those of programming in general. */
   readonly synonyms?: readonly (readonly string[])[] | undefined;
   /** Layers of a decorator or proxy, the outermost first, as `logging` or `cached:heightAt,nextTide`. */
@@ -56,26 +58,77 @@ export function generate(
   options: GenerateOptions,
 ): WrapResult {
   const layers = wantedLayers(options);
+  if (options.kind === "bridge" && options.type.includes("#") && options.over)
+    return bridgeOf(project, overlays, options, options.over);
   return options.type.includes("#")
     ? { wrappers: [wrapperOf(project, overlays, options, layers)], skipped: [] }
     : wrappersOfModule(project, overlays, options, layers);
 }
 
+/** Generates a bridge: the abstraction, an adapter for each implementation, and the contract of all of them. */
+function bridgeOf(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  options: GenerateOptions,
+  over: readonly string[],
+): WrapResult {
+  const { name, ...others } = options;
+  if (others.to !== undefined && /\.\w+$/.test(others.to))
+    throw new CliError("BAD_OPTION", `--to ${others.to} is a file, and a bridge has several. Name a folder.`);
+  const all: readonly GenerateOptions[] = [
+    { ...options, over: undefined },
+    ...over.map((adaptee) => ({
+      ...others,
+      kind: "adapter" as const,
+      over: [adaptee],
+      name: adapterName(options.type, adaptee),
+    })),
+  ];
+  const jobs = all.map((one) => jobFor(project, overlays, one));
+  const contract = { ...others, kind: "contract" as const };
+  const last = jobFor(project, overlays, contract);
+  requireIncluded(
+    project,
+    [...jobs, last].map(({ place }) => place),
+  );
+  const files = runTogether(overlays, jobs).map((result) => {
+    if (result instanceof CliError) throw result;
+    return result;
+  });
+  // The contract imports the adapters, which are not on disk yet.
+  const texts = new Map(files.map(({ file, text }) => [join(project.root, file), text]));
+  const [only] = runTogether(overlays, [last], texts);
+  if (only instanceof CliError) throw only;
+  return { wrappers: [...files, ...(only ? [only] : [])], skipped: [] };
+}
+
+/** `VhfNoticeChannel` for a target `NoticeChannel` over a class `Vhf`. */
+function adapterName(type: string, adaptee: string): string {
+  const nameOf = (place: string) => {
+    const [module = "", name = ""] = place.split("#");
+    return asTypeName(/^(default|\*)?$/.test(name) ? camelCase(stemOf(basename(module))) : name);
+  };
+  return `${nameOf(adaptee)}${nameOf(type)}`;
+}
+
 /** @throws {CliError} `BAD_OPTION` */
 function wantedLayers({
   kind,
-  over,
+  over = [],
   layers = [],
   clearedBy = [],
   standalone = false,
 }: GenerateOptions): WantedLayers {
-  if (kind === "adapter" && over === undefined)
+  if (kind === "adapter" && over.length !== 1)
     throw new CliError(
       "BAD_OPTION",
-      "An adapter needs an adaptee. Add --over with a type, a value or a module, such as --over pg#Client.",
+      "An adapter needs one adaptee. Add --over with a type, a value or a module, such as --over pg#Client.",
     );
-  if (kind !== "adapter" && over !== undefined)
-    throw new CliError("BAD_OPTION", `--over is for adapters, not for --as ${kind}. Leave it out.`);
+  if (over.length > 0 && !OVER.has(kind))
+    throw new CliError(
+      "BAD_OPTION",
+      `--over is for adapters and bridges, not for --as ${kind}. Leave it out.`,
+    );
   const isLayered = kind === "decorator" || kind === "proxy";
   if (!isLayered && (layers.length > 0 || clearedBy.length > 0))
     throw new CliError(
@@ -89,6 +142,9 @@ function wantedLayers({
     );
   return { layers: layersIn(layers), clearing: clearedBy, isStandalone: standalone };
 }
+
+/** What stands over something else. */
+const OVER: ReadonlySet<string> = new Set(["adapter", "bridge", "contract"]);
 
 /** Wraps every type that a module exports and that has members. */
 function wrappersOfModule(
@@ -193,17 +249,50 @@ function jobOf(
 ): WrapJob {
   const { type, kind, to, name, isOneOfMany = false } = options;
   const place = placeOf(project, { type, kind, to, name, layers: { ...layers, isLenient: isOneOfMany } });
+  const [over] = options.over ?? [];
+  if (kind === "contract")
+    return {
+      path: place.path,
+      place,
+      steps: wrapperSteps(
+        project,
+        overlays,
+        options,
+        withAdapters(project, place, options, layers),
+        undefined,
+      ),
+    };
   const adaptee =
-    options.over === undefined
+    over === undefined || kind !== "adapter"
       ? undefined
       : placeOf(project, {
-          type: options.over,
+          type: over,
           kind,
           to: relative(project.root, place.path),
           name: place.className,
           layers,
         });
   return { path: place.path, place, steps: wrapperSteps(project, overlays, options, place, adaptee) };
+}
+
+/** Adds the adapters that a contract is run over. */
+function withAdapters(
+  project: OpenProject,
+  place: WrapPlace,
+  { type, to, over = [] }: GenerateOptions,
+  layers: WantedLayers,
+): WrapPlace {
+  const implementations = over.map((adaptee) => {
+    const { className, path } = placeOf(project, {
+      type,
+      kind: "adapter",
+      to: to === undefined || !/\.\w+$/.test(to) ? to : dirname(to),
+      name: adapterName(type, adaptee),
+      layers,
+    });
+    return { className, specifier: place.specifierTo(path) };
+  });
+  return { ...place, implementations };
 }
 
 function wrapperOf(

@@ -1,2 +1,11 @@
 /** What can be generated. */
-export const WRAP_KINDS = ["forwarder", "decorator", "proxy", "adapter", "fake", "surface"] as const;
+export const WRAP_KINDS = [
+  "forwarder",
+  "decorator",
+  "proxy",
+  "adapter",
+  "bridge",
+  "contract",
+  "fake",
+  "surface",
+] as const;

@@ -163,9 +163,11 @@ class MemberReader {
   read(property: CompilerSymbol, type: Type, key: string): Omit<WrapMember, "name" | "key"> {
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
     const isOfModule = this.#reference === "module";
-    const isMethod = isOfModule
-      ? (aliasTarget(this.#checker, property).flags & SymbolFlags.Function) !== 0
-      : (property.flags & SymbolFlags.Method) !== 0;
+    const isMethod =
+      this.#reference === "function" ||
+      (isOfModule
+        ? (aliasTarget(this.#checker, property).flags & SymbolFlags.Function) !== 0
+        : (property.flags & SymbolFlags.Method) !== 0);
     const calls = this.#checker.getSignaturesOfType(
       isOptional ? (this.#checker.getNonNullableType(type) ?? type) : type,
       SignatureKind.Call,

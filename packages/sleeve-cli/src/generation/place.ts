@@ -11,6 +11,7 @@ import type { SourceText } from "../project/source-text.ts";
 import { isWithin } from "../project/writing/within.ts";
 import { asTypeName, camelCase, isIdentifierName } from "../types/type-text.ts";
 import type { WantedLayers } from "./layers.ts";
+import type { ContractImplementation } from "./render/contract.ts";
 import type { TargetSource } from "./target.ts";
 
 export type WrapKind = WrapperFile["kind"];
@@ -21,6 +22,8 @@ const CLASS_NAMES: Readonly<Record<WrapKind, (type: string) => string>> = {
   decorator: (type) => `${type}Decorator`,
   proxy: (type) => `${type}Proxy`,
   adapter: (type) => `${type}Adapter`,
+  bridge: (type) => `${type}Bridge`,
+  contract: (type) => `${type.charAt(0).toLowerCase()}${type.slice(1)}Contract`,
   fake: (type) => `Fake${type}`,
   surface: (type) => `${type.charAt(0).toLowerCase()}${type.slice(1)}Surface`,
 };
@@ -44,6 +47,8 @@ export interface WrapPlace extends TargetSource {
   /** The file that exports the type, unless it is of a package. */
   readonly source: SourceText | undefined;
   readonly specifierTo: (path: string) => string;
+  /** The adapters that a contract is run over. */
+  readonly implementations?: readonly ContractImplementation[];
   /** Whether the type is meant with the defaults of its parameters. */
   readonly usesDefaults?: boolean;
 }

@@ -18,11 +18,13 @@ export interface FileJob<Result> {
 /**
  * Does the work on several files, compiling all of their texts at the same time. Returns each result, or the error of that file.
  *
+ * @param others texts of further files
  * @throws errors that are not of the class `CliError`
  */
 export function runTogether<Result>(
   { program }: OverlayProgram,
   jobs: readonly FileJob<Result>[],
+  others: ReadonlyMap<string, string> = new Map(),
 ): readonly (Result | CliError)[] {
   const results: (Result | CliError)[] = [];
   let pending = jobs.map((job, index) => ({ ...job, index }));
@@ -33,7 +35,7 @@ export function runTogether<Result>(
       errors ??= errorsByPath(program, paths);
       return errors.get(path) ?? [];
     };
-    const texts = new Map<string, string>();
+    const texts = new Map(others);
     pending = pending.filter(({ path, steps, index }) => {
       try {
         const { done, value } = steps.next(() => errorsOf(path));

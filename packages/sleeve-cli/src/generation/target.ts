@@ -38,8 +38,8 @@ export interface WrapTarget {
   readonly reference: TargetReference;
 }
 
-/** What a target is: a type, a value, of which the type is meant, or a whole module. */
-export type TargetReference = "type" | "value" | "module";
+/** What a target is: a type, a value, of which the type is meant, a whole module, or one function of a module. */
+export type TargetReference = "type" | "value" | "module" | "function";
 
 /** Where a target is exported. */
 export interface TargetSource {
@@ -63,8 +63,15 @@ export function* findTarget(
   { given, specifier, exportName }: TargetSource,
 ): FileSteps<FoundTarget> {
   yield probeText(specifier, exportName);
-  const exported = exportedFrom(program, path, "Target");
-  const reference = exported ? referenceOf(exported.symbol) : "type";
+  let exported = exportedFrom(program, path, "Target");
+  let reference = exported ? referenceOf(exported.symbol) : "type";
+  if (exported && reference === "value" && isOnlyCalled(exported)) {
+    // A function is wrapped as an object that has it as its only member.
+    const module = `typeof import(${JSON.stringify(specifier)})`;
+    yield `export declare const Target: Pick<${module}, ${JSON.stringify(exportName)}>;\n`;
+    exported = exportedFrom(program, path, "Target");
+    reference = "function";
+  }
   const type =
     exported && !exported.checker.isUnknownSymbol(exported.symbol) ? targetTypeOf(exported) : undefined;
   if (!exported || !type || type.isErrorType())
@@ -122,6 +129,16 @@ export function* withDefaults(
   if (!exported || !type || !symbol) return yield* findTarget(program, path, source);
   const none = { typeParameters: [], parameterNodes: [], parameterNames: [], parameterDefaults: [] };
   return { ...target, ...none, checker: exported.checker, declared: type, symbol };
+}
+
+/** Whether a value is a function without members. */
+function isOnlyCalled({ checker, symbol }: Exported): boolean {
+  const type = checker.getTypeOfSymbol(symbol);
+  return (
+    type !== undefined &&
+    checker.getSignaturesOfType(type, SignatureKind.Call).length > 0 &&
+    checker.getPropertiesOfType(type).every(({ flags }) => (flags & SymbolFlags.Prototype) !== 0)
+  );
 }
 
 /** Returns the names under which a module exports types, each type once and by its name, through a file that imports it. */

@@ -14,7 +14,9 @@ import { membersOf, type WrapMember } from "./members.ts";
 import type { WrapPlace } from "./place.ts";
 import { planLayers, requireLayers } from "./plan-layers.ts";
 import { type ReferencedImport, ReferencedTypes } from "./referenced-types.ts";
+import { bridgeLines } from "./render/bridge.ts";
 import type { ChosenMember, MemberLine } from "./render/class.ts";
+import { contractLines } from "./render/contract.ts";
 import { type DecoratorSource, decoratorLines, namesOfLayers } from "./render/decorator.ts";
 import { fakeLines } from "./render/fake.ts";
 import { forwarderLines } from "./render/forwarder.ts";
@@ -57,7 +59,8 @@ export function* verifyWrapper(
   /** The form of each member that does not have its first, and the error of the one before. */
   const lowered = new Map<string, { readonly form: number; readonly why: string }>();
   // The keys of a class are the public ones.
-  let isImplementable = (target.isImplementable || place.kind === "surface") && refused.size === 0;
+  const isClass = place.kind !== "surface" && place.kind !== "contract";
+  let isImplementable = (target.isImplementable || !isClass) && refused.size === 0;
   for (;;) {
     const members = all.flatMap((member): ChosenMember[] => {
       const form = member.forms[lowered.get(member.name)?.form ?? 0];
@@ -70,7 +73,12 @@ export function* verifyWrapper(
       layers,
     } = sourceOf({ ...target, isImplementable }, place, members);
     // A surface names its target only, and not always.
-    const mentioned = place.kind === "surface" ? satisfiedType(body) : typesIn(target, members);
+    const mentioned =
+      place.kind === "surface"
+        ? satisfiedType(body)
+        : place.kind === "contract"
+          ? target.type
+          : typesIn(target, members);
     const lines = [...importLines(imports, mentioned, place, library), ...body];
     const text = lines.map((line) => line.text).join("\n");
     const errors = (yield text)();
@@ -78,7 +86,7 @@ export function* verifyWrapper(
       return {
         text,
         members: members.length,
-        readAsFunctions: place.kind === "surface" ? new Map() : functionsAmong(members, lowered),
+        readAsFunctions: isClass ? functionsAmong(members, lowered) : new Map(),
         refused,
         open: 0,
         target,
@@ -89,6 +97,8 @@ export function* verifyWrapper(
       };
     const blamed = blamedBy(errors, text, lines);
     if (blamed.size === 0 && !isImplementable) throw doesNotCompile(place, errors);
+    if (place.kind === "contract" && errors.some(({ text }) => text.includes("'sleeve/conform'")))
+      throw noLibrary(place);
     if (library.length > 0 && errors.some(({ text }) => text.includes("'sleeve/generated'")))
       throw noLibrary(place);
     // Without the clause, the members that only follow from others are right.
@@ -129,6 +139,12 @@ function sourceOf(target: WrapTarget, place: WrapPlace, members: readonly Chosen
     case "decorator":
     case "proxy":
       return decoratorLines(target, className, members, planLayers(layers, members, kind === "proxy"));
+    case "contract":
+      return {
+        lines: contractLines(target, className, members, place.implementations ?? []),
+        imports: [],
+        layers: [],
+      };
     case "adapter":
       // Before the adaptee is known, an adapter forwards.
       return { lines: forwarderLines(target, className, members), imports: [], layers: [] };
@@ -137,7 +153,7 @@ function sourceOf(target: WrapTarget, place: WrapPlace, members: readonly Chosen
   }
 }
 
-const LINES = { forwarder: forwarderLines, fake: fakeLines, surface: surfaceLines };
+const LINES = { forwarder: forwarderLines, bridge: bridgeLines, fake: fakeLines, surface: surfaceLines };
 
 export interface ReadTarget {
   readonly target: WrapTarget;
@@ -255,8 +271,10 @@ function readTarget(
 function typeOf(
   names: ReferencedTypes,
   { reference, symbol, parameterNames }: FoundTarget,
-  { given, specifier }: WrapPlace,
+  { given, specifier, exportName }: WrapPlace,
 ): string {
+  if (reference === "function")
+    return `Pick<typeof import(${JSON.stringify(specifier)}), ${JSON.stringify(exportName)}>`;
   if (reference === "module") return `typeof import(${JSON.stringify(specifier)})`;
   const name = names.bareName(symbol);
   if (name === undefined)
@@ -295,7 +313,7 @@ function typesIn({ type, parameters }: WrapTarget, members: readonly ChosenMembe
 export function importLines(
   imports: readonly ReferencedImport[],
   source: string,
-  { specifierTo }: WrapPlace,
+  { specifierTo, kind }: WrapPlace,
   library: readonly string[],
 ): readonly MemberLine[] {
   // The key of a member in `Crane["lift"]` is no name of a type.
@@ -315,7 +333,10 @@ export function importLines(
       text: `import type { ${names.sort(compareText).join(", ")} } from ${JSON.stringify(specifier)};`,
     }));
   const isTypeOnly = library.every((name) => name.startsWith("type "));
-  const own = isTypeOnly ? [] : [{ text: `import { ${library.join(", ")} } from "sleeve/generated";` }];
+  const own = [
+    ...(kind === "contract" ? [{ text: 'import { contract } from "sleeve/conform";' }] : []),
+    ...(isTypeOnly ? [] : [{ text: `import { ${library.join(", ")} } from "sleeve/generated";` }]),
+  ];
   return lines.length + own.length > 0 ? [...lines, ...own, { text: "" }] : [];
 }
 
@@ -346,10 +367,10 @@ function blamedBy(
 /** The compiler's error for a member that is not assignable to the one of the target. */
 const NOT_AS_IN_BASE = 2416;
 
-function noLibrary({ given }: WrapPlace): CliError {
+function noLibrary({ kind }: WrapPlace): CliError {
   return new CliError(
     "DOES_NOT_COMPILE",
-    `The layers of ${given} use the library, and "sleeve" is not installed. Run npm install sleeve, or add --standalone.`,
+    `${kind === "contract" ? "A contract uses" : "The layers use"} the library, and "sleeve" is not installed. Run npm install sleeve${kind === "contract" ? "" : ", or add --standalone"}.`,
   );
 }
 

@@ -26,12 +26,16 @@ export function wrapText(
       : [
           bold(counted(wrappers.length, kindOf(wrappers))),
           ...columns(
-            wrappers.map(({ file, members, state }) => [file, counted(members, "member"), STATES[state]]),
+            wrappers.map(({ file, members, state, proposals = [] }) => [
+              file,
+              counted(members, "member"),
+              `${STATES[state]}${openText(proposals)}`,
+            ]),
             "  ",
           ),
           "",
         ];
-  if (only?.proposals) lines.push(...proposalLines(only.proposals, isExplained, colours), "");
+  if (isOne && only?.proposals) lines.push(...proposalLines(only.proposals, isExplained, colours), "");
   const of = (list: "readAsFunctions" | "refused") =>
     wrappers.flatMap((wrapper) =>
       wrapper[list].map(({ member, why }) => `  ${isOne ? "" : `${wrapper.name} `}${member}: ${why}`),
@@ -66,6 +70,11 @@ export function wrapText(
   else if (fresh.length > 0)
     lines.push(`Nothing was written. Add --write to write ${counted(fresh.length, "file")}.`);
   return `${lines.join("\n").trimEnd()}\n`;
+}
+
+function openText(proposals: NonNullable<WrapperFile["proposals"]>): string {
+  const open = proposals.filter(({ uses }) => uses === undefined).length;
+  return open === 0 ? "" : `, ${open} to complete`;
 }
 
 /** Files of several kinds are only generated files. */
@@ -120,6 +129,8 @@ const DOES: Readonly<Record<WrapperFile["kind"], string>> = {
   decorator: "decorates",
   proxy: "creates on first use, and forwards,",
   adapter: "adapts",
+  bridge: "switches between implementations of",
+  contract: "describes",
   fake: "fakes",
   surface: "describes",
 };

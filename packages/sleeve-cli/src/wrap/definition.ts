@@ -25,7 +25,12 @@ export const wrapCommand = new Command("wrap")
       "layer of a decorator or proxy, outermost first (repeatable): logging, timing, access, guard, cached, retrying, limited",
     ).argParser((value: string, list: readonly string[] = []) => [...list, value]),
   )
-  .option("--over <adaptee>", "the type, value or module that an adapter stands over, named as <type> is")
+  .addOption(
+    new Option(
+      "--over <adaptee>",
+      "the type, value or module that an adapter stands over, named as <type> is (repeatable, for a bridge)",
+    ).argParser((value: string, list: readonly string[] = []) => [...list, value]),
+  )
   .option("--explain", "print the candidates of each member of an adapter, with their scores")
   .option("--cleared-by <members>", "members that clear what the layer cached keeps, separated by commas")
   .option("--standalone", "import nothing from the library")

@@ -2,6 +2,7 @@ import { spawnSync } from "node:child_process";
 import { symlinkSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
+import { checkContract } from "sleeve/conform";
 import { describe, expect, test } from "vitest";
 import { project, sampled, sleeve } from "../harness.ts";
 
@@ -169,6 +170,51 @@ test("an adapter needs an adaptee, and nothing else takes one", () => {
   expect(sleeve(root, "wrap", "src/target.ts#Target", "--over", "src/target.ts#Target").stderr).toContain(
     "--over is for adapters",
   );
+});
+
+test("a bridge has an abstraction, an adapter for each implementation, and a contract that runs over all of them", async () => {
+  const root = projectOf({
+    "src/channel.ts":
+      "export interface Channel { post(notice: string): Promise<boolean>; readonly label: string }\n",
+    "src/vhf.ts":
+      "export class Vhf { readonly label: string = 'vhf'; post(notice: string): boolean { return notice !== ''; } }\n",
+    "src/lights.ts":
+      "export class Lights { readonly label: string = 'lights'; post(_: string, done: (error: Error | null, ok?: boolean) => void): void { done(null, true); } }\n",
+  });
+  const over = ["--over", "src/vhf.ts#Vhf", "--over", "src/lights.ts#Lights"];
+  const args = ["src/channel.ts#Channel", "--as", "bridge", ...over, "--to", "src/notices"];
+  const { stdout, code } = sleeve(root, "wrap", ...args, "--write");
+  expect([code, stdout.match(/src\/notices\/\S+/g)]).toEqual([
+    0,
+    [
+      "src/notices/channel-bridge.ts",
+      "src/notices/vhf-channel.ts",
+      "src/notices/lights-channel.ts",
+      "src/notices/channel-contract.ts",
+    ],
+  ]);
+  expect(compile(root)).toBe("");
+  expect(sleeve(root, "wrap", "--check").code).toBe(0);
+  const load = (file: string) => import(pathToFileURL(join(root, "src", file)).href) as Promise<Any>;
+  const { channelContract, implementationsOver } = await load("notices/channel-contract.ts");
+  const [{ Vhf }, { Lights }, { ChannelBridge }] = [
+    await load("vhf.ts"),
+    await load("lights.ts"),
+    await load("notices/channel-bridge.ts"),
+  ];
+  const implementations = implementationsOver({
+    vhfChannel: () => new Vhf(),
+    lightsChannel: () => new Lights(),
+  });
+  const bridge = () =>
+    new ChannelBridge({ vhf: implementations.vhfChannel(), lights: implementations.lightsChannel() }, "vhf");
+  const report = await checkContract(channelContract, { ...implementations, bridge });
+  expect(report.implementations.map(({ conforms }) => conforms)).toEqual([true, true, true]);
+  const channel = bridge();
+  expect([channel.label, await channel.post("")]).toEqual(["vhf", false]);
+  channel.use("lights");
+  expect([channel.label, await channel.post("")]).toEqual(["lights", true]);
+  expect(() => channel.use("flags")).toThrow("There is no implementation flags. There are: vhf, lights.");
 });
 
 /** Pairs of packages for one job. What each member of the first should use of the second; members that are not named may use none. */
