@@ -80,6 +80,15 @@ function isOptionalParameter(node: unknown): boolean {
   return questionToken !== undefined || initializer !== undefined;
 }
 
+/** Whether a type depends on type parameters. */
+export function isGenericType({ flags }: Type): boolean {
+  return (
+    (flags &
+      (TypeFlags.TypeParameter | TypeFlags.IndexedAccess | TypeFlags.Conditional | TypeFlags.Index)) !==
+    0
+  );
+}
+
 /** Whether a type is `any`, `unknown` or a type parameter, which says nothing about values. */
 export function isOpenType(type: Type): boolean {
   return (type.flags & (TypeFlags.Any | TypeFlags.Unknown | TypeFlags.TypeParameter)) !== 0;

@@ -225,6 +225,9 @@ function probeLines(
     { text: `export class ${className}${parameters} {` },
     { text: `  readonly #adaptee: ${adapteeType};` },
     { text: `  constructor(adaptee: ${adapteeType}) { this.#adaptee = adaptee; }` },
+    {
+      text: `  #unwrapped<Value>(value: Value): Exclude<Value, ${type}> | ${adapteeType} { return value as never; }`,
+    },
     { text: `  #adapted(adaptee: ${adapteeType}): ${type} { return adaptee as never; }` },
   ];
   for (const [index, { candidates }] of considered.entries()) {

@@ -2,7 +2,7 @@ import { type Type, TypeFlags } from "../../compiler/typescript.ts";
 import type { MethodForm, PropertyForm, WrittenSignature } from "../members.ts";
 import type { ChosenMember } from "../render/class.ts";
 import { isOpenType, type TypedMember, type TypedParameter, type TypedSignature } from "./adaptee.ts";
-import type { Conversions, Converted } from "./conversions.ts";
+import type { Conversions, Converted, Refused } from "./conversions.ts";
 import { unitConversion } from "./units.ts";
 import type { NameComparison } from "./words.ts";
 
@@ -237,7 +237,7 @@ export class CandidateSearch {
   ): Made[] | string {
     const passed = this.#arguments(call.parameters.slice(0, -1), args);
     if (typeof passed === "string") return passed;
-    if (passed.required.length > 0) return "an argument that it needs may be missing";
+    if (passed.refused.length > 0) return "an argument that it needs may be missing";
     const isEmpty = value === undefined || this.#conversions.isVoid(promised);
     // Without an error, the value is there, although its type says that it may be missing.
     const given = value && this.#conversions.present(value);
@@ -245,7 +245,7 @@ export class CandidateSearch {
       isEmpty || !given
         ? { text: "undefined", cost: 0, notes: [] }
         : this.#value(given === value ? "value" : "value!", given, promised, other.name, typed.name);
-    if (!result || result.required !== undefined) return "its value has another type";
+    if (!result || result.refused !== undefined) return "its value has another type";
     const parameters = isEmpty ? "(error)" : "(error, value)";
     const resolved = isEmpty ? "resolve()" : `resolve(${result.text})`;
     return [
@@ -301,13 +301,13 @@ export class CandidateSearch {
   ):
     | (Cost & {
         readonly texts: readonly string[];
-        readonly required: readonly string[];
+        readonly refused: readonly Refused[];
         readonly checks: readonly string[];
       })
     | string {
     const texts: string[] = [];
     const notes: string[] = [];
-    const required: string[] = [];
+    const refused: Refused[] = [];
     let cost = 0;
     let omitted = 0;
     const unused = new Set(given);
@@ -326,7 +326,7 @@ export class CandidateSearch {
         continue;
       }
       for (; omitted > 0; omitted--) texts.push("undefined");
-      if (found.required !== undefined) required.push(found.required);
+      if (found.refused) refused.push(found.refused);
       texts.push(found.text);
       notes.push(...found.notes);
       cost += found.cost;
@@ -341,7 +341,7 @@ export class CandidateSearch {
       } else cost += 0.25;
       notes.push(`\`${left.name}\` is not used`);
     }
-    return { texts, notes, cost, required, unusedOptions, checks };
+    return { texts, notes, cost, refused, unusedOptions, checks };
   }
 
   #argument(
@@ -367,7 +367,7 @@ export class CandidateSearch {
           given,
           text: given.isRest ? `...${value.text}` : value.text,
           notes: value.notes,
-          ...(value.required !== undefined && { required: value.required }),
+          ...(value.refused && { refused: value.refused }),
           cost: value.cost + (isInPlace ? 0 : 0.03) + (isMissing ? 0.1 : 0) + (name > 0.5 ? 0 : 0.03),
           rank: name + (isInPlace ? 0.5 : 0) - value.cost * 3,
         },
@@ -439,7 +439,7 @@ export class CandidateSearch {
       ...passed.notes,
     ];
     const cost = passed.cost + (becomesAsync ? 0.03 : 0) + (isLate ? 0.2 : 0);
-    const checks = [...(passed.checks ?? []), ...(passed.required ?? []).map((text) => missing(text, name))];
+    const checks = [...(passed.checks ?? []), ...(passed.refused ?? []).map((one) => refusal(one, name))];
     const made = (more: Pick<Cost, "cost" | "notes">, isAsync: boolean, body: readonly string[]): Made[] => [
       {
         cost: cost + more.cost,
@@ -466,7 +466,7 @@ export class CandidateSearch {
         { ...made({ cost: 0.03, notes: [] }, false, [`yield* ${call};`])[0], isGenerator: true } as Made,
       ];
     const direct = this.#value(call, own, inner, otherName, name);
-    if (direct && direct.required === undefined && (given === undefined || direct.text === call))
+    if (direct && direct.refused === undefined && (given === undefined || direct.text === call))
       return made(direct, becomesAsync || (checks.length > 0 && promised !== undefined), [
         `return ${direct.text}${isThis ? " as this" : ""};`,
       ]);
@@ -474,7 +474,7 @@ export class CandidateSearch {
     if (!value) return "its result has another type";
     return made(value, promised !== undefined, [
       `const value = ${given === undefined ? "" : "await "}${call};`,
-      ...(value.required === undefined ? [] : [missing(value.required, name)]),
+      ...(value.refused === undefined ? [] : [refusal(value.refused, name)]),
       `return ${value.text};`,
     ]);
   }
@@ -522,7 +522,7 @@ export class CandidateSearch {
     });
     if (typeof read === "string" || form.written === undefined) return read;
     const value = this.#value("value", typed.type, other.type, typed.name, other.name);
-    if (!value || value.required !== undefined) return "what is written has another type";
+    if (!value || value.refused !== undefined) return "what is written has another type";
     return read.map((made) => ({
       ...made,
       cost: made.cost + value.cost,
@@ -552,8 +552,8 @@ export function overloadedCandidate(covered: readonly CoveredSignature[], count:
 interface Cost {
   readonly cost: number;
   readonly notes: readonly string[];
-  /** Arguments that must be there, as expressions. */
-  readonly required?: readonly string[];
+  /** Arguments that cannot be converted. */
+  readonly refused?: readonly Refused[];
   readonly unusedOptions?: number;
   /** Statements that throw if an argument is given that is not used. */
   readonly checks?: readonly string[];
@@ -565,9 +565,9 @@ function unadapted({ text, name, isRest }: GivenParameter): string {
   return `if (${isGiven}) throw new TypeError(${JSON.stringify(`${name} is not adapted`)});`;
 }
 
-/** The statement that throws if a value is missing. */
-function missing(text: string, member: string): string {
-  return `if (${text} == null) throw new TypeError(${JSON.stringify(`${member}: there is no ${text}`)});`;
+/** The statement that throws if a value cannot be converted. */
+function refusal({ condition, reason }: Refused, member: string): string {
+  return `if (${condition}) throw new TypeError(${JSON.stringify(`${member}: ${reason}`)});`;
 }
 
 interface GivenParameter extends TypedParameter {

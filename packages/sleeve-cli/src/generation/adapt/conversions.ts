@@ -1,5 +1,5 @@
 import { type Checker, SignatureKind, type Type, TypeFlags } from "../../compiler/typescript.ts";
-import { isOpenType } from "./adaptee.ts";
+import { isGenericType, isOpenType } from "./adaptee.ts";
 
 /** A value in another type, as an expression. */
 export interface Converted {
@@ -8,8 +8,14 @@ export interface Converted {
   readonly cost: number;
   /** What is done to the value; nothing if it stays as it is. */
   readonly notes: readonly string[];
-  /** The value that must be there, as an expression; its absence throws. */
-  readonly required?: string;
+  /** When the value cannot be converted, which throws. */
+  readonly refused?: Refused;
+}
+
+/** When a value cannot be converted, as an expression, and what the error says of it. */
+export interface Refused {
+  readonly condition: string;
+  readonly reason: string;
 }
 
 /** The two types of an adapter, and its class. */
@@ -98,22 +104,53 @@ export class Conversions {
 
   /** Writes a value of one type as a value of another; `undefined` if no known conversion does. */
   convert(text: string, from: Type, to: Type, depth = 0): Converted | undefined {
-    if (this.isAdaptee(from) && this.isTarget(to) && !this.isVoid(to))
+    if (this.isAdaptee(from) && this.#partsOf(to).some((part) => this.isTarget(part)))
       return {
         text: `this.#adapted(${text})`,
         cost: 0.02,
         notes: ["what it returns is adapted too"],
       };
-    if (this.isTarget(from) && this.isAdaptee(to) && !isOpenType(to))
+    const isOpen = isOpenType(to);
+    const parts = this.#partsOf(from);
+    const others = parts.filter((part) => !this.isTarget(part));
+    if (
+      others.length < parts.length &&
+      !isOpen &&
+      [this.#types.adaptee, ...others].every((part) => this.isAssignable(part, to))
+    )
       return {
-        text: `(${text} as ${this.#types.className}).#adaptee`,
-        cost: 0.06,
+        text: `this.#unwrapped(${text})`,
+        cost: 0.04,
         notes: ["takes the adaptee out of an adapter"],
       };
-    if (this.isAssignable(from, to)) return { text, cost: isOpenType(to) ? 0.03 : 0, notes: [] };
-    if (isOpenType(from) || isOpenType(to)) return { text, cost: 0.1, notes: [] };
+    if (this.isAssignable(from, to)) return { text, cost: isOpen ? 0.03 : 0, notes: [] };
+    // Types that depend on parameters are those of the client's call.
+    if (isGenericType(from) && !isOpen)
+      return { text: `${text} as never`, cost: 0.1, notes: ["its generic type is not checked"] };
+    if (isOpenType(from) || isOpen) return { text, cost: 0.1, notes: [] };
     if (depth > 2) return undefined;
-    return this.#nullable(text, from, to, depth) ?? this.#byKind(text, from, to, depth);
+    return (
+      this.#nullable(text, from, to, depth) ??
+      this.#byKind(text, from, to, depth) ??
+      (depth === 0 ? this.#partly(text, from, to) : undefined)
+    );
+  }
+
+  /** Of a value that may be of several types, those that are accepted. */
+  #partly(text: string, from: Type, to: Type): Converted | undefined {
+    const parts = this.#partsOf(from);
+    const accepted = parts.filter((part) => (part.flags & NULLISH) === 0 && this.isAssignable(part, to));
+    if (accepted.length === 0 || accepted.length === parts.length || !/^\w+(?:\[\d+\])?$/.test(text))
+      return undefined;
+    const tests = accepted.map((part) => this.testOf(text, part));
+    if (tests.some((test) => test === undefined)) return undefined;
+    const condition = `!(${[...new Set(tests)].join(" || ")})`;
+    return {
+      text,
+      cost: 0.08,
+      notes: ["throws for values of other types"],
+      refused: { condition, reason: `${text} has a type that is not adapted` },
+    };
   }
 
   /** `null` and `undefined` become each other. */
@@ -137,7 +174,7 @@ export class Conversions {
             text: inner.text.replace(/\bvalue\b/g, text),
             cost: 0.05 + inner.cost,
             notes: [`throws if there is no value`, ...inner.notes],
-            required: text,
+            refused: { condition: `${text} == null`, reason: `there is no ${text}` },
           }
         : undefined;
     if (!inner) return undefined;

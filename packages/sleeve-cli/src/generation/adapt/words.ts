@@ -163,13 +163,19 @@ export class NameComparison {
     return groups !== undefined && others !== undefined && [...groups].some((group) => others.has(group));
   }
 
+  /** Whether the longer word is the shorter one and another word: `pushpop`. */
+  #isCompound(left: string, right: string): boolean {
+    const [short, long] = left.length < right.length ? [left, right] : [right, left];
+    return long.startsWith(short) && this.#groups.has(stemOf(long.slice(short.length)));
+  }
+
   #wordSimilarity(left: string, right: string): number {
     if (left === right) return 1;
     const [a, b] = [stemOf(left), stemOf(right)];
     if (a === b) return 0.97;
     if (this.#areSynonyms(left, right)) return SYNONYM;
     // `msg` and `message`: the same first letter, and the letters of one in the other.
-    if (Math.min(a.length, b.length) >= 3 && isAbbreviation(a, b)) return 0.85;
+    if (Math.min(a.length, b.length) >= 3 && isAbbreviation(a, b) && !this.#isCompound(a, b)) return 0.85;
     return 0;
   }
 }

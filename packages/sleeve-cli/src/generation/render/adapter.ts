@@ -31,8 +31,13 @@ export function adapterLines(
       ? code.map((line) => line.replace(/return this;$/, `return this as unknown as ${type};`))
       : code;
   });
-  if (!lines.some(({ text }) => text.includes("this.#adapted("))) return lines;
-  return [...lines.slice(0, -2), ...adaptedMethod(type, className, adaptee.type, isCast), ...lines.slice(-2)];
+  const uses = (helper: string) => lines.some(({ text }) => text.includes(`this.${helper}(`));
+  return [
+    ...lines.slice(0, -2),
+    ...(uses("#adapted") ? adaptedMethod(type, className, adaptee.type, isCast) : []),
+    ...(uses("#unwrapped") ? unwrappedMethod(type, className, adaptee.type) : []),
+    ...lines.slice(-2),
+  ];
 }
 
 /** Writes the method that adapts objects that members of the adaptee return. */
@@ -50,6 +55,17 @@ function adaptedMethod(
     isCast
       ? `    return (adaptee === this.#adaptee ? this : ${made}) as unknown as ${type};`
       : `    return adaptee === this.#adaptee ? this : ${made};`,
+    "  }",
+  ].map((text) => ({ text, member: ADAPTED }));
+}
+
+/** Writes the method that takes adaptees out of adapters that are given as arguments. */
+function unwrappedMethod(type: string, className: string, adaptee: string): readonly MemberLine[] {
+  return [
+    "",
+    "  /** Takes the adaptee out of an adapter. Other values are returned as they are. */",
+    `  #unwrapped<Value>(value: Value): Exclude<Value, ${type}> | ${adaptee} {`,
+    `    return value instanceof ${className} ? value.#adaptee : (value as Exclude<Value, ${type}>);`,
     "  }",
   ].map((text) => ({ text, member: ADAPTED }));
 }
