@@ -1,6 +1,7 @@
 import { type AccessRequest, access, between, guard, proxy } from "sleeve";
 import type { Berths } from "./berths/berths.ts";
 import { openBerths } from "./berths/ledger-berths.ts";
+import { berthsSurface } from "./generated/berths-surface.ts";
 
 /** A user of the desk, and the permissions of that user. */
 export interface Session {
@@ -18,7 +19,7 @@ export const master: Session = { name: "the harbour master", may: () => true };
  */
 export function guardedBerths({ may }: Session, open: () => Berths = openBerths): Berths {
   return proxy<Berths>(open, {
-    surface: { all: "method", book: "method", cancel: "method", close: "method" },
+    surface: berthsSurface,
     layers: [access(may), guard<Berths>({ book: [isNamed, between(1, 400)], cancel: [isNamed] })],
   });
 }

@@ -1,10 +1,12 @@
+import { existsSync } from "node:fs";
+import { dirname, join } from "node:path";
 import type { WrapperFile } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { optionsIn } from "./command-line.ts";
-import { jobFor } from "./generate.ts";
+import { type GenerateOptions, jobFor } from "./generate.ts";
 import { foundFile } from "./generated-file.ts";
 import { runTogether } from "./steps.ts";
 
@@ -30,6 +32,7 @@ export function regenerate(
     if (found.kind === "foreign") return [];
     const options = optionsIn(found.header.command);
     if (found.kind === "edited" && options?.kind === "adapter") return [];
+    if (options && isOfInnerProject(project.root, file, options)) return [];
     return [{ file, command: found.header.command, options }];
   });
   const jobs = files.map(({ command, options }) => {
@@ -49,6 +52,16 @@ export function regenerate(
     const now = job instanceof CliError ? job : job && done.get(job);
     return { file, command, now: now ?? new CliError("NOTHING_TO_WRAP", `${file} has no command.`) };
   });
+}
+
+/** Whether a file was generated in a project within this one, from which its paths start. */
+function isOfInnerProject(root: string, file: string, { type, to }: GenerateOptions): boolean {
+  const [module = ""] = type.split("#");
+  const path = to ?? (/\.[cm]?[jt]sx?$/.test(module) ? module : undefined);
+  if (path === undefined || existsSync(join(root, path))) return false;
+  for (let folder = dirname(file); folder !== "."; folder = dirname(folder))
+    if (existsSync(join(root, folder, path))) return true;
+  return false;
 }
 
 /** A generated file that is not what its command writes now. */
