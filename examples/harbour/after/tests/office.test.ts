@@ -1,6 +1,6 @@
 import { BerthLedger } from "@port-ellery/berth-ledger";
 import fc from "fast-check";
-import { NeverSatisfied, OperationFailed, override, Refusal, type Sample, type WaitReport } from "sleeve";
+import { NeverSatisfied, OperationFailed, Refusal, type Sample, type WaitReport } from "sleeve";
 import { bridgeOf, contract, facadeOf } from "sleeve/conform";
 import { conforms } from "sleeve/vitest";
 import { describe, expect, test, vi } from "vitest";
@@ -8,6 +8,7 @@ import { type Office, openOffice, type Parts, type Visit } from "../src/admit.ts
 import { NoBerth } from "../src/berths/berths.ts";
 import { openBerths } from "../src/berths/ledger-berths.ts";
 import { openFixedTides } from "../src/conformance/implementations.ts";
+import { FakeNoticeChannel } from "../src/generated/fake-notice-channel.ts";
 import { guardedBerths, master, visitor } from "../src/guarded-berths.ts";
 import { openLights } from "../src/notices/lights-channel.ts";
 import { NotAnnounced, type NoticeChannel } from "../src/notices/notice-channel.ts";
@@ -71,11 +72,11 @@ test("the office gives the same answers before and after, for random vessels and
 describe("admitting a vessel", () => {
   test("undoes the booking and the tugs when the notice fails", async () => {
     const on = parts();
-    const notices: NoticeChannel = override(on.notices, () => ({
+    const notices = new FakeNoticeChannel({
       announce: async () => {
         throw new NotAnnounced("the radio is dead");
       },
-    }));
+    });
     const failure = await openOffice({ ...on, notices })
       .admit(visit("Marigold"))
       .catch((error: unknown) => error);

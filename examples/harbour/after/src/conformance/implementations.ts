@@ -1,7 +1,6 @@
 import { GaugeFeed } from "@port-ellery/gauge-feed";
 import { decorate, layer, logging, timing } from "sleeve";
 import { adapterOf, decoratorOf, type Implementations } from "sleeve/conform";
-import { WatchedTides } from "../generated/watched-tides.ts";
 import { FixedTides } from "../tides/fixed-tides.ts";
 import { gaugeTides } from "../tides/gauge-tides.ts";
 import { loadSumsTides } from "../tides/sums-tides.ts";
@@ -21,10 +20,6 @@ export const implementations: Implementations<TideTable> = {
   "the sums, logged and timed": decoratorOf<TideTable>({
     subject: { create: () => loadSumsTides("PE-1"), release },
     wrap: (tides) => decorate(tides, logging({ logger: quiet }), timing({ onSample: () => {} })),
-  }),
-  "the sums, logged and timed by generated code": decoratorOf<TideTable>({
-    subject: { create: () => loadSumsTides("PE-1"), release },
-    wrap: (tides) => new WatchedTides(tides, { logging: { logger: quiet }, timing: { onSample: () => {} } }),
   }),
   "a fixed table": openFixedTides,
 };
