@@ -48,12 +48,11 @@ await terminal(
 );
 rmSync(copy, { recursive: true });
 const tideTable = "src/tides/tide-table.ts#TideTable";
-await terminal(
-  "wrap.png",
-  `npx sleeve wrap ${tideTable}`,
-  [sleeve, "wrap", tideTable],
-  join(harbour, "after"),
-);
+const decorator = ["wrap", tideTable, "--as", "decorator", "--layer", "logging", "--layer", "timing"];
+await terminal("wrap.png", `npx sleeve ${decorator.join(" ")}`, [sleeve, ...decorator], join(harbour, "after"));
+const tugs = "src/tugs/tugs.ts#Tugs";
+const over = ["wrap", tugs, "--as", "adapter", "--over", "@port-ellery/tug-roster#TugRoster", "--explain"];
+await terminal("wrap-adapter.png", `npx sleeve ${over.join(" ")}`, [sleeve, ...over], join(harbour, "after"));
 await terminal(
   "check-findings.png",
   "npx sleeve check tests/fixtures/wrong-wrappers",
