@@ -3,15 +3,17 @@ import { basename, dirname, join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
-import { stemOf } from "../isolation/file-language.ts";
+import { languageOf, stemOf } from "../isolation/file-language.ts";
 import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { inStyle, styleOf } from "../isolation/style.ts";
+import { parse } from "../parser/parse.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { asTypeName, camelCase } from "../types/type-text.ts";
 import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
 import type { Choice } from "./adapt/choose.ts";
 import { commandOf } from "./command-line.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
+import { asJavaScript } from "./javascript.ts";
 import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
 import { placeOf, requireIncluded, type WrapKind, type WrapPlace } from "./place.ts";
 import { type FileJob, type FileSteps, runAlone, runTogether } from "./steps.ts";
@@ -283,14 +285,14 @@ function withAdapters(
   layers: WantedLayers,
 ): WrapPlace {
   const implementations = over.map((adaptee) => {
-    const { className, path } = placeOf(project, {
+    const { className, output } = placeOf(project, {
       type,
       kind: "adapter",
       to: to === undefined || !/\.\w+$/.test(to) ? to : dirname(to),
       name: adapterName(type, adaptee),
       layers,
     });
-    return { className, specifier: place.specifierTo(path) };
+    return { className, specifier: place.specifierTo(output) };
   });
   return { ...place, implementations };
 }
@@ -320,21 +322,35 @@ function* wrapperSteps(
   const style = styleOf(project.root, place.source ? [place.source] : project.sources);
   const header = {
     source: options.type,
-    command: commandOf(options, verified.layers, relative(place.root, place.path).split(sep).join("/")),
+    command: commandOf(options, verified.layers, relative(place.root, place.output).split(sep).join("/")),
   };
+  const isScript = place.output !== place.path;
+  const source = isScript ? asJavaScript(verified.text, isModuleFile(project, place)) : verified.text;
   const styled = (width: number) => {
-    const code = inStyle(verified.text, { ...style, width });
+    const code = inStyle(source, { ...style, width });
     return withHeader(header, code, style.endOfLine);
   };
   const [broken, whole] = [styled(style.width), styled(Number.POSITIVE_INFINITY)];
   // Long lines are broken without parsing them, so what comes of it is compiled too.
-  const isRight = broken === whole || (yield broken)().length <= 2 * verified.open;
+  const isRight = isScript
+    ? isReadable(broken)
+    : broken === whole || (yield broken)().length <= 2 * verified.open;
   return resultOf(options, place, verified, isRight ? broken : whole);
+}
+
+/** Whether a script is an ES module: by its ending, its package, or what the type's file is. */
+function isModuleFile({ sources }: OpenProject, { output, source }: WrapPlace): boolean {
+  const named = source ?? sources.find(({ path }) => dirname(path) === dirname(output));
+  return named ? languageOf({ ...named, path: output }) !== "commonjs" : !output.endsWith(".cjs");
+}
+
+function isReadable(script: string): boolean {
+  return parse("generated.js", script).errors.length === 0;
 }
 
 function resultOf(
   { type, kind }: GenerateOptions,
-  { root, path, className }: WrapPlace,
+  { root, output: path, className }: WrapPlace,
   { members, readAsFunctions, refused, choices }: VerifiedWrapper & Partial<VerifiedAdapter>,
   text: string,
 ): WrapperFile {

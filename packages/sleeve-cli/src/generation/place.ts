@@ -40,7 +40,10 @@ export interface PlaceOptions {
 /** Where a wrapper is generated, and what it wraps. */
 export interface WrapPlace extends TargetSource {
   readonly root: string;
+  /** The file as the compiler sees it. */
   readonly path: string;
+  /** The file that is written: the same, or a script. */
+  readonly output: string;
   readonly kind: WrapKind;
   readonly className: string;
   readonly layers: WantedLayers;
@@ -76,20 +79,27 @@ export function placeOf(project: OpenProject, { type, kind, to, name, layers }: 
     );
   const source = sourceOf(project, module);
   const folder = isFile(to) ? undefined : (to ?? (source ? dirname(source.file) : defaultFolder(root)));
-  const file = folder === undefined ? (to ?? "") : join(folder, fileNameFor(className, source));
+  const file =
+    folder === undefined ? (to ?? "") : join(folder, fileNameFor(className, source, project.sources));
   const path = resolve(root, file);
   if (!isWithin(root, file))
     throw new CliError("BAD_OPTION", `--to ${file} is outside the project. Name a file within ${root}.`);
-  if (!/\.[cm]?ts$/.test(path) || path.endsWith(".d.ts"))
-    throw new CliError("BAD_OPTION", `--to ${file} is no TypeScript file. Give it the ending .ts.`);
+  if (!/\.[cm]?[jt]s$/.test(path) || path.endsWith(".d.ts"))
+    throw new CliError(
+      "BAD_OPTION",
+      `--to ${file} is neither TypeScript nor JavaScript. Give it the ending .ts or .js.`,
+    );
   const ending = endingOf(source, project.sources, project.program.importEnding());
   const specifierTo = (target: string) => specifierBetween(path, target, ending);
+  // A script is compiled as TypeScript, which it is written from.
+  const compiled = path.replace(/js$/, "ts");
   return {
     given: type,
     specifier: source ? specifierTo(source.path) : module,
     exportName,
     root,
-    path,
+    path: compiled,
+    output: path,
     kind,
     className,
     layers,
@@ -154,10 +164,22 @@ function defaultFolder(root: string): string {
   return existsSync(join(root, "src")) ? "src" : ".";
 }
 
+/** A file has the language of the type's file or, for a package, of most files. */
+function endingFor(source: SourceText | undefined, sources: readonly SourceText[]): string {
+  const scripts = sources.filter(({ file }) => /\.[cm]?jsx?$/.test(file));
+  if (!source) return scripts.length > sources.length / 2 ? ".js" : ".ts";
+  if (/\.d\.[cm]?ts$/.test(source.file)) return source.file.replace(/^.*\.d(?=\.[cm]?ts$)/, "");
+  return extname(source.file).replace("x", "");
+}
+
 /** Names a file as the project's files are named: `tide-table-forwarder.ts`, `TideTableForwarder.ts`. */
-function fileNameFor(className: string, source: SourceText | undefined): string {
+function fileNameFor(
+  className: string,
+  source: SourceText | undefined,
+  sources: readonly SourceText[],
+): string {
   const stem = source ? stemOf(basename(source.file)) : "";
-  const ending = source && /\.[cm]ts$/.test(source.file) ? extname(source.file) : ".ts";
+  const ending = endingFor(source, sources);
   if (/^\p{Lu}/u.test(stem)) return `${asTypeName(className)}${ending}`;
   if (/[a-z]\p{Lu}/u.test(stem)) return `${className.charAt(0).toLowerCase()}${className.slice(1)}${ending}`;
   const words = className.replace(

@@ -217,6 +217,7 @@ function referencedTypes(
   taken: readonly string[],
 ): ReferencedTypes {
   const { program } = overlays;
+  const exportedAs = exportedAsIn(overlays);
   const sites = source?.sites.filter((site) => !/^\.\.?\//.test(site.specifier)) ?? [];
   const text = program.textOf(path);
   const modules = source
@@ -225,7 +226,12 @@ function referencedTypes(
   return new ReferencedTypes({
     checker,
     originOf: originIn(project, source ? "" : specifier),
-    exportedAs: exportedAsIn(overlays),
+    // A script may export what it declares by an assignment, which the compiler treats as a declaration of its own.
+    exportedAs: (file, exported) =>
+      exportedAs(file, exported) ??
+      (exported.id === symbol.id && file === source?.path && exportName !== "default"
+        ? exportName
+        : undefined),
     paths: new OutsidePaths(program, modules),
     pathOfTarget: ({ id }) => (id === symbol.id && !source ? { specifier, names: [exportName] } : undefined),
     taken: new Set([className, "Reflect", "Promise", "Error", ...namesOfLayers(className), ...taken]),
