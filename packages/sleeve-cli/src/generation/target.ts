@@ -38,8 +38,19 @@ export interface WrapTarget {
   readonly reference: TargetReference;
 }
 
-/** What a target is: a type, a value, of which the type is meant, a whole module, or one function of a module. */
-export type TargetReference = "type" | "value" | "module" | "function";
+/**
+ * What a target is: a type, a value, of which the type is meant, a whole module, one function of a module, or the
+ * instances of a class that is only a value.
+ */
+export type TargetReference = "type" | "value" | "module" | "function" | "instance";
+
+/** How a class is named that can only be used as a value. */
+export function instanceType({
+  specifier,
+  exportName,
+}: Pick<TargetSource, "specifier" | "exportName">): string {
+  return `InstanceType<(typeof import(${JSON.stringify(specifier)}))[${JSON.stringify(exportName)}]>`;
+}
 
 /** Where a target is exported. */
 export interface TargetSource {
@@ -65,6 +76,18 @@ export function* findTarget(
   yield probeText(specifier, exportName);
   let exported = exportedFrom(program, path, "Target");
   let reference = exported ? referenceOf(exported.symbol) : "type";
+  if (exported && reference === "value" && isConstructed(exported)) {
+    // A class that a script exports by an assignment is a value to the compiler, but can be used as a type.
+    yield instanceText(specifier, exportName);
+    const instance = exportedFrom(program, path, "Target");
+    const type = instance && targetTypeOf(instance);
+    const symbol = type?.getSymbol();
+    if (instance && type && symbol && !type.isErrorType() && !isUntyped(type))
+      return foundIn({ ...instance, symbol }, type, { given, specifier, exportName }, "type");
+    yield `export declare const Target: ${instanceType({ specifier, exportName })};\n`;
+    exported = exportedFrom(program, path, "Target");
+    reference = "instance";
+  }
   if (exported && reference === "value" && isOnlyCalled(exported)) {
     // A function is wrapped as an object that has it as its only member.
     const module = `typeof import(${JSON.stringify(specifier)})`;
@@ -85,6 +108,16 @@ export function* findTarget(
       "NOTHING_TO_WRAP",
       `${given} is ${describe(exported, type)}, which has no members to forward. Name an interface, a class or the type of an object.`,
     );
+  return foundIn(exported, type, { given, specifier, exportName }, reference);
+}
+
+/** @throws {CliError} `NOTHING_TO_WRAP` */
+function foundIn(
+  exported: Exported,
+  type: Type,
+  { given, specifier, exportName }: TargetSource,
+  reference: TargetReference,
+): FoundTarget {
   const { checker, symbol } = exported;
   const parameterNodes = typeParametersOf(exported);
   const properties = checker.getPropertiesOfType(type);
@@ -122,13 +155,23 @@ export function* withDefaults(
   target: FoundTarget,
 ): FileSteps<FoundTarget> {
   const { specifier, exportName } = source;
-  yield `import type { ${exportName} as Named } from ${JSON.stringify(specifier)};\nexport declare const Target: Named;\n`;
+  yield instanceText(specifier, exportName);
   const exported = exportedFrom(program, path, "Target");
   const type = exported && targetTypeOf(exported);
   const symbol = type?.getAliasSymbol() ?? type?.getSymbol();
   if (!exported || !type || !symbol) return yield* findTarget(program, path, source);
   const none = { typeParameters: [], parameterNodes: [], parameterNames: [], parameterDefaults: [] };
   return { ...target, ...none, checker: exported.checker, declared: type, symbol };
+}
+
+/** The text of a file that declares a value of a type. */
+function instanceText(specifier: string, exportName: string): string {
+  return `import type { ${exportName} as Named } from ${JSON.stringify(specifier)};\nexport declare const Target: Named;\n`;
+}
+
+function isConstructed({ checker, symbol }: Exported): boolean {
+  const type = checker.getTypeOfSymbol(symbol);
+  return type !== undefined && checker.getSignaturesOfType(type, SignatureKind.Construct).length > 0;
 }
 
 /** Whether a value is a function without members. */

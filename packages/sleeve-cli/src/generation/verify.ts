@@ -22,7 +22,7 @@ import { fakeLines } from "./render/fake.ts";
 import { forwarderLines } from "./render/forwarder.ts";
 import { surfaceLines } from "./render/surface.ts";
 import type { FileSteps } from "./steps.ts";
-import { type FoundTarget, findTarget, type WrapTarget, withDefaults } from "./target.ts";
+import { type FoundTarget, findTarget, instanceType, type WrapTarget, withDefaults } from "./target.ts";
 
 /** A generated wrapper that compiles. */
 export interface VerifiedWrapper {
@@ -281,6 +281,7 @@ function typeOf(
 ): string {
   if (reference === "function")
     return `Pick<typeof import(${JSON.stringify(specifier)}), ${JSON.stringify(exportName)}>`;
+  if (reference === "instance") return instanceType({ specifier, exportName });
   if (reference === "module") return `typeof import(${JSON.stringify(specifier)})`;
   const name = names.bareName(symbol);
   if (name === undefined)
