@@ -163,13 +163,13 @@ class JavaScriptWriter {
 
   #method(member: SyntaxNode, value: SyntaxNode, overloads: readonly SyntaxNode[]): void {
     const [first] = overloads;
-    const tags =
-      overloads.length > 0
-        ? overloads.flatMap((overload) => [
-            "@overload",
-            ...this.#functionTags(overload["value"] as SyntaxNode),
-          ])
-        : this.#functionTags(value);
+    const tags = [
+      ...overloads.flatMap((overload) => [
+        "@overload",
+        ...this.#functionTags(overload["value"] as SyntaxNode),
+      ]),
+      ...this.#functionTags(value),
+    ];
     const comment = this.#commentBefore(first?.start ?? member.start);
     if (first) this.#out.remove(comment?.start ?? first.start, member.start);
     const lines = comment?.lines ?? [];
@@ -281,9 +281,9 @@ class JavaScriptWriter {
       const name = String(inner["name"] ?? "value");
       if (name === "this") return `@this {${annotation}}`;
       const isOptional = inner["optional"] === true || parameter.type === "AssignmentPattern";
-      const type = isRest
-        ? `...${/^\w+\[\]$/.test(annotation) ? annotation.slice(0, -2) : annotation}`
-        : annotation;
+      // Without dots, the type is that of the whole list.
+      const isList = !isRest || !/^\w+\[\]$/.test(annotation);
+      const type = isList ? annotation : `...${annotation.slice(0, -2)}`;
       return `@param {${type}} ${isOptional ? `[${name}]` : name}`;
     });
     const returned = this.#annotation(node["returnType"]);

@@ -8,7 +8,7 @@ export class OwnFunctions {
     if (typeof inner !== "function") return inner;
     const known = this.#wrapped.get(member);
     if (known?.inner === inner) return known.outer;
-    const outer = function (this: unknown, ...args: unknown[]): unknown {
+    const outer: (this: unknown, ...args: unknown[]) => unknown = function (...args) {
       return wrap((...given) => Reflect.apply(inner, this, given))(...args);
     };
     this.#wrapped.set(member, { inner, outer });

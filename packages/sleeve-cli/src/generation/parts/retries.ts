@@ -44,7 +44,8 @@ export class Retries {
     let error = first;
     for (let attempt = 1; attempt < attempts && when(error, attempt); attempt++) {
       const full = Math.min(maxDelay, delay * 2 ** (attempt - 1));
-      await new Promise<void>((resolve) => clock.after(full * (1 - jitter * random()), resolve));
+      const pause = full * (1 - jitter * random());
+      await new Promise((resolve) => clock.after(pause, () => resolve(undefined)));
       try {
         return await call();
       } catch (later) {
