@@ -49,7 +49,12 @@ await terminal(
 rmSync(copy, { recursive: true });
 const tideTable = "src/tides/tide-table.ts#TideTable";
 const decorator = ["wrap", tideTable, "--as", "decorator", "--layer", "logging", "--layer", "timing"];
-await terminal("wrap.png", `npx sleeve ${decorator.join(" ")}`, [sleeve, ...decorator], join(harbour, "after"));
+await terminal(
+  "wrap.png",
+  `npx sleeve ${decorator.join(" ")}`,
+  [sleeve, ...decorator],
+  join(harbour, "after"),
+);
 const tugs = "src/tugs/tugs.ts#Tugs";
 const over = ["wrap", tugs, "--as", "adapter", "--over", "@port-ellery/tug-roster#TugRoster", "--explain"];
 await terminal("wrap-adapter.png", `npx sleeve ${over.join(" ")}`, [sleeve, ...over], join(harbour, "after"));

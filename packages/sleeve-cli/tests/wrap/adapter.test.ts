@@ -217,7 +217,7 @@ test("a bridge has an abstraction, an adapter for each implementation, and a con
   expect(() => channel.use("flags")).toThrow("There is no implementation flags. There are: vhf, lights.");
 });
 
-/** Pairs of packages for one job. What each member of the first should use of the second; members that are not named may use none. */
+/** Pairs of packages for one job. What members of the first should use of the second. Others may use one of the same name. */
 const PAIRS: readonly (readonly [target: string, adaptee: string, expected: string])[] = [
   ["dayjs#Dayjs", "luxon#DateTime", "isValid year month date:day hour minute second millisecond format:toFormat valueOf daysInMonth toDate:toJSDate toJSON toISOString:toISO toString add:plus subtract:minus"],
   ["luxon#DateTime", "dayjs#Dayjs", "isValid locale year month day hour minute second millisecond toString valueOf toJSON toJSDate:toDate toFormat:format toISO:toISOString"],
@@ -225,7 +225,7 @@ const PAIRS: readonly (readonly [target: string, adaptee: string, expected: stri
   ["winston#Logger", "pino#Logger", "level error warn info debug isLevelEnabled eventNames getMaxListeners setMaxListeners emit listenerCount listeners off removeListener:off rawListeners removeAllListeners child verbose:trace silly:trace warning:warn"],
   ["eventemitter3#EventEmitter", "node:events#EventEmitter", "eventNames listeners listenerCount emit on addListener once removeListener off removeAllListeners"],
   ["bignumber.js#BigNumber", "decimal.js#Decimal", "absoluteValue abs decimalPlaces dp dividedBy div dividedToIntegerBy pow eq isFinite gt gte isInteger lt lte isNaN isNegative isPositive isZero minus modulo mod times negated plus precision sd squareRoot sqrt toExponential toFixed toJSON toNumber toPrecision toString valueOf isGreaterThan:greaterThan isLessThan:lessThan isGreaterThanOrEqualTo:greaterThanOrEqualTo isLessThanOrEqualTo:lessThanOrEqualTo e s"],
-  ["decimal.js#Decimal", "bignumber.js#BigNumber", "absoluteValue abs decimalPlaces dp isFinite isInteger isInt:isInteger isNaN isNegative isNeg:isNegative isPositive isPos:isPositive isZero negated neg:negated precision sd squareRoot sqrt toExponential toFixed toJSON toNumber toPrecision toString valueOf e s toDecimalPlaces:decimalPlaces toDP:dp toSD:sd"],
+  ["decimal.js#Decimal", "bignumber.js#BigNumber", "absoluteValue abs decimalPlaces dp isFinite isInteger isInt:isInteger isNaN isNegative isNeg:isNegative isPositive isPos:isPositive isZero negated neg:negated precision sd squareRoot sqrt toExponential toFixed toJSON toNumber toPrecision toString valueOf e s toDecimalPlaces:decimalPlaces comparedTo dividedBy div dividedToIntegerBy eq gt gte lt lte minus modulo mod plus times pow greaterThan:isGreaterThan greaterThanOrEqualTo:isGreaterThanOrEqualTo lessThan:isLessThan lessThanOrEqualTo:isLessThanOrEqualTo sub:minus add:plus mul:multipliedBy"],
   ["node:fs/promises#*", "fs-extra#*", "access copyFile rename truncate rmdir rm mkdir readdir readlink symlink lstat stat link unlink chmod lchmod lchown chown utimes realpath mkdtemp opendir constants lutimes statfs cp"],
 ]; // biome-ignore format: a table
 
@@ -240,7 +240,7 @@ test.each(sampled(PAIRS, 3))(
       }),
     );
     const proposed = Object.entries(uses).filter(([, other]) => other !== undefined);
-    const wrong = proposed.filter(([member, other]) => wanted.get(member) !== other);
+    const wrong = proposed.filter(([member, other]) => other !== member && wanted.get(member) !== other);
     const missed = [...wanted].filter(([member, other]) => uses[member] !== other).map(([member]) => member);
     expect(wrong).toEqual([]);
     expect(missed.length / wanted.size, missed.join()).toBeLessThanOrEqual(0.15);

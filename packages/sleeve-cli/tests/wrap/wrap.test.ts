@@ -405,8 +405,8 @@ const WRONG: readonly (readonly [name: string, args: readonly string[], message:
   ],
   [
     "another language",
-    ["src/tides.ts#Tides", "--to", "src/out.js"],
-    /is no TypeScript file\..*\[BAD_OPTION\]/,
+    ["src/tides.ts#Tides", "--to", "src/out.py"],
+    /is neither TypeScript nor JavaScript\..*\[BAD_OPTION\]/,
   ],
   [
     "a name that no class can have",
