@@ -1,5 +1,5 @@
 import MagicString from "magic-string";
-import { parse } from "../parser/parse.ts";
+import { parse } from "../../parser/parse.ts";
 
 /** A node of the syntax tree, as far as it is read here. */
 interface SyntaxNode {
