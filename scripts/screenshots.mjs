@@ -48,7 +48,7 @@ await terminal(
 );
 rmSync(copy, { recursive: true });
 const tideTable = "src/tides/tide-table.ts#TideTable";
-const decorator = ["wrap", tideTable, "--as", "decorator", "--layer", "logging", "--layer", "timing"];
+const decorator = ["wrap", tideTable, "--as", "decorator", "--layer", "timing"];
 await terminal(
   "wrap.png",
   `npx sleeve ${decorator.join(" ")}`,

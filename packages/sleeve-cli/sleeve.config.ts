@@ -15,7 +15,7 @@ export default {
     diff: ["src/move/command.ts", "src/generation/generate.ts"],
     "@yarnpkg/parsers": ["src/project/packages/lockfile.ts"],
     "fastest-levenshtein": ["src/nearest-name.ts"],
-    "magic-string": ["src/isolation/text-edits.ts"],
+    "magic-string": ["src/isolation/text-edits.ts", "src/generation/render/javascript.ts"],
     "string-width": ["src/report/terminal.ts"],
     "wrap-ansi": ["src/report/terminal.ts"],
     zod: ["src/documents/"],
