@@ -54,7 +54,8 @@ export function* verifyWrapper(
   overlays: OverlayProgram,
   place: WrapPlace,
 ): FileSteps<VerifiedWrapper> {
-  const { target, members: all, refused, imports } = yield* read(project, overlays, place);
+  const { target, members: all, refused, imports: allImports } = yield* read(project, overlays, place);
+  let imports = allImports;
   requireLayers(place.layers, place.given, all);
   /** The form of each member that does not have its first, and the error of the one before. */
   const lowered = new Map<string, { readonly form: number; readonly why: string }>();
@@ -95,6 +96,11 @@ export function* verifyWrapper(
         hasClause: isImplementable,
         layers,
       };
+    const unused = unusedImports(errors, text);
+    if (unused.size > 0) {
+      imports = imports.filter(({ local }) => !unused.has(local));
+      continue;
+    }
     const blamed = blamedBy(errors, text, lines);
     if (blamed.size === 0 && !isImplementable) throw doesNotCompile(place, errors);
     if (place.kind === "contract" && errors.some(({ text }) => text.includes("'sleeve/conform'")))
@@ -204,7 +210,7 @@ export function* nameOfType(
 ): FileSteps<NamedType> {
   const found = yield* findTarget(overlays.program, place.path, place);
   const names = referencedTypes(project, overlays, place, found, taken);
-  const type = typeOf(names, found, place).replace(/<.*$/s, "");
+  const type = typeOf(names, { ...found, parameterNames: [] }, place);
   const { name, parameterNames, parameterDefaults } = found;
   return { type, name, parameterNames, parameterDefaults, imports: names.imports() };
 }
@@ -316,6 +322,23 @@ function typesIn({ type, parameters }: WrapTarget, members: readonly ChosenMembe
   return [type, parameters, ...types].join("\n");
 }
 
+/** Errors of the compiler about what is declared and not used. */
+export const UNUSED: ReadonlySet<number> = new Set([6133, 6138, 6192, 6196, 6198]);
+
+/** Returns the imported names that a text only seems to mention, in the text of a type. */
+export function unusedImports(errors: readonly CompileError[], text: string): ReadonlySet<string> {
+  const places = new Lines(text);
+  const lines = text.split("\n");
+  const names = errors.flatMap(({ code, offset, text: message }) => {
+    const line = lines[places.at(offset).line - 1] ?? "";
+    if (!UNUSED.has(code) || !line.startsWith("import type ")) return [];
+    const [, name] = /^'([^']+)'/.exec(message) ?? [];
+    // The compiler names none if all are unused.
+    return name === undefined ? [...line.matchAll(/[\w$]+(?=[,\s]*[,}])/g)].map(([local]) => local) : [name];
+  });
+  return new Set(names);
+}
+
 /** Writes the imports of the types that source mentions. */
 export function importLines(
   imports: readonly ReferencedImport[],
@@ -324,7 +347,7 @@ export function importLines(
   library: readonly string[],
 ): readonly MemberLine[] {
   // The key of a member in `Crane["lift"]` is no name of a type.
-  const words = source.replace(/"[^"]*"/g, '""');
+  const words = source.replace(/"(?:[^"\\]|\\.)*"/g, '""');
   const used = imports.filter(({ local }) => mentionsName(words, local));
   const modules = new Map<string, string[]>();
   for (const { name, local, from } of used) {

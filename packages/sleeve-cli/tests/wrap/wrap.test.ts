@@ -441,9 +441,23 @@ const ATTACKS = [
   "} from 'kit'; Math.max(4711); import { a",
 ];
 
-test.each(["forwarder", "fake", "surface"])(
-  "a %s contains no code that a package has put into its types",
-  (kind) => {
+const LAYERS = ["logging", "timing", "access", "guard", "cached"].flatMap((layer) => ["--layer", layer]);
+
+const ATTACKED = ["ts", "js"].flatMap((language) =>
+  [
+    ["forwarder"],
+    ["fake"],
+    ["surface"],
+    ["decorator", ...LAYERS, "--standalone"],
+    ["proxy", ...LAYERS, "--standalone"],
+    ["bridge"],
+    ["adapter", "--over", "kit#Port"],
+  ].map(([kind = "", ...options]) => [kind, language, options] as const),
+);
+
+test.each(ATTACKED)(
+  "a %s in %s contains no code that a package has put into its types",
+  (kind, language, options) => {
     const quoted = ATTACKS.map((text) => JSON.stringify(text));
     const template = (text: string) => `\`\u0024{string}${text.replace(/[`\\]|\u0024\{/g, "\\$&")}\``;
     const declaration = `
@@ -456,11 +470,17 @@ test.each(["forwarder", "fake", "surface"])(
       documented(): Hidden;
       picked<Key extends "a//b" ${quoted.map((text) => `| ${text}\n`).join(" ")}>(b: Key): Key extends ${quoted[2]} ? "//" : ${quoted[6]};
     }`;
-    const root = project({ ...installed("kit", declaration), "src/main.ts": "export {};\n" });
-    const { text, members } = wrap(root, "kit#Port", "--as", kind, "--write");
+    const root = project({
+      ...installed("kit", declaration),
+      [`src/main.${language}`]: "export {};\n",
+      "package.json": '{ "type": "module" }',
+      "tsconfig.json": JSON.stringify({ compilerOptions: { ...STRICT, allowJs: true }, include: ["src"] }),
+    });
+    const { text, members } = wrap(root, "kit#Port", "--as", kind, ...options, "--write");
     expect(members).toBe(5 * ATTACKS.length + 2);
-    expect(compile(root)).toBe("");
-    const { program, errors } = parseSync("port.ts", text);
+    // The open members of an adapter do not compile.
+    if (kind !== "adapter") expect(compile(root)).toBe("");
+    const { program, errors } = parseSync(`port.${language}`, text);
     expect(errors).toEqual([]);
     expect(JSON.stringify(program)).not.toContain('"value":4711');
   },

@@ -10,7 +10,15 @@ import { ADAPTED, adaptedLines, adapterLines, signatureLines } from "../render/a
 import type { ChosenMember, MemberLine } from "../render/class.ts";
 import type { FileSteps } from "../steps.ts";
 import type { WrapTarget } from "../target.ts";
-import { importLines, type NamedType, nameOfType, type VerifiedWrapper, verifyWrapper } from "../verify.ts";
+import {
+  importLines,
+  type NamedType,
+  nameOfType,
+  UNUSED,
+  unusedImports,
+  type VerifiedWrapper,
+  verifyWrapper,
+} from "../verify.ts";
 import { typedMembersOf } from "./adaptee.ts";
 import {
   type Candidate,
@@ -67,7 +75,7 @@ function* adapt(
   const { target, chosen: members, imports } = forwarder;
   const taken = imports.map(({ local }) => local);
   const other = yield* nameOfType(project, overlays, adapteePlace, taken);
-  const allImports = [...imports, ...other.imports];
+  let allImports = [...imports, ...other.imports];
   let adaptee = { type: "", name: other.name };
   let head: readonly MemberLine[] = [];
   // Type arguments that the adaptee does not accept are left open.
@@ -119,7 +127,13 @@ function* adapt(
     let reason = "";
     let needsCast = false;
     const isOpen = choices.some(({ chosen }) => !chosen);
-    for (const error of (yield text)()) {
+    const found = (yield text)();
+    const unused = unusedImports(found, text);
+    if (unused.size > 0) {
+      allImports = allImports.filter(({ local }) => !unused.has(local));
+      continue;
+    }
+    for (const error of found) {
       // Until members are completed, they may be the only ones that would use something.
       if (isOpen && UNUSED.has(error.code)) continue;
       const { member } = all[places.at(error.offset).line - 1] ?? {};
@@ -324,9 +338,6 @@ function sourcesOf(
 }
 
 const COMMENT = /^\s*(?:\/\*\*.*\*\/|\/\/.*)$/;
-
-/** Errors of the compiler about what is declared and not used. */
-const UNUSED: ReadonlySet<number> = new Set([6133, 6138, 6192, 6196, 6198]);
 
 function textOf(lines: readonly MemberLine[]): string {
   return lines.map(({ text }) => text).join("\n");
