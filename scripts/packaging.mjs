@@ -16,6 +16,7 @@ const COMPILERS = { 5.4: "5.4.5", 5.9: "5.9.3", 6: "6.0.3", 7: "7.0.2" };
 
 const USES = `import { adapter, bridge, cached, decorate, facade, logging, proxy } from "sleeve";
 import { contract, decoratorOf } from "sleeve/conform";
+import { CallLog } from "sleeve/generated";
 import { traced } from "sleeve/traced";
 import type { Config } from "sleeve-cli";
 interface Target { double(value: number): number }
@@ -27,6 +28,7 @@ export const office = facade({ port }, (operation) => ({ go: operation<number>()
 export const answer = office.go(2) as Promise<{ readonly twice: number }>;
 export const doubling = contract<Target>("Target", { surface: { double: "method" } });
 export const wrapped = decoratorOf<Target>({ subject: () => target, wrap: (subject) => decorate(subject) });
+export const log = new CallLog({ logger: { info: () => {}, error: () => {} } });
 export const config: Config = { targets: {} };
 `;
 

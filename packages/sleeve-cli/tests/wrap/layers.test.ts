@@ -440,3 +440,33 @@ describe("options that cannot be", () => {
     expect(stderr).toContain("names members, and src/winch.ts may have many types");
   });
 });
+
+/** Names that the code of layers has for itself. */
+const OWN_NAMES = [
+  "observe", "observePromise", "observeGenerator", "requireAllowed", "notAllowed", "checkLists", "plainKey", "reportOnce", "layerError",
+  "CallLog", "CallTimer", "AccessCheck", "ResultCache", "Retries", "Deadline", "OwnFunctions", "systemClock", "result", "entry", "start",
+  "error", "outcome", "denied", "refused", "returned", "method", "args", "log", "timer", "access", "checks", "results", "subject", "layers",
+]; // biome-ignore format: a list
+
+describe("members and parameters may have the names of what the layers use", () => {
+  const members = OWN_NAMES.map(
+    (name, index) =>
+      `${name}(${name}: number, tail: string): ${["number", "Promise<string>", "void"][index % 3]};`,
+  );
+  test.each([
+    ["timing"],
+    ["guard"],
+    ["cached"],
+    ["retrying"],
+    ["logging", "timing", "access", "guard", "cached", "retrying", "limited"],
+  ])("with %s", (...layers) => {
+    const options = layers.flatMap((layer) => ["--layer", layer]);
+    const { text } = generate(
+      `export interface Winch { ${members.join(" ")} }\n`,
+      "--as",
+      "decorator",
+      ...options,
+    );
+    for (const name of OWN_NAMES) expect(text).toContain(`  ${name}(`);
+  });
+});

@@ -84,8 +84,7 @@ export function decoratorLines(
       ? forwardingLines(member, isImplementable)
       : layeredLines(member, own, isImplementable);
   });
-  const text = [...head, ...body].map((line) => line.text).join("\n");
-  const used = new Set([...text.matchAll(/\b[A-Za-z]\w+\b/g)].map(([word]) => word));
+  const used = wordsUsed(layers, head, body);
   const imports = layers
     .flatMap(({ code }) => code.imports)
     .filter((imported) => used.has(imported.replace("type ", "")));
@@ -98,6 +97,25 @@ export function decoratorLines(
     layers: layers.map((layer) => layer.name),
   };
 }
+
+/** Returns the names of parts that a class uses. A member may have the name of a part, and a comment may mention it. */
+function wordsUsed(
+  layers: readonly PlannedLayer[],
+  head: readonly MemberLine[],
+  body: readonly MemberLine[],
+): ReadonlySet<string> {
+  const own = layers.flatMap(({ code }) => [code.fieldType, code.create("layers"), ...code.parts]);
+  const options = head.flatMap(({ text, member }) =>
+    text.includes("*/") || member !== undefined ? [] : [text],
+  );
+  const calls = body.flatMap(({ text }) => [...text.matchAll(HELPER_CALL)].map(([call]) => call));
+  const functions = body.some(({ text }) => text.includes("this.#functions.of(")) ? ["OwnFunctions"] : [];
+  const words = [...own, ...options, ...calls, ...functions].join("\n").matchAll(/\b[A-Za-z]\w+\b/g);
+  return new Set([...words].map(([word]) => word));
+}
+
+/** A call of a function that is no member: at the start of a statement, or as a value. */
+const HELPER_CALL = /(?<=^ {4,}|= |\?\? )(?:observe|observePromise|requireAllowed|notAllowed)\(/g;
 
 const EMPTY: MemberLine = { text: "" };
 

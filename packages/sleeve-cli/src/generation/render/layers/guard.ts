@@ -17,7 +17,7 @@ export const guardCode: CompiledLayer = {
   isOptional: false,
   // The option has the members that are called as lists, and the others with one check.
   create: (option) => `checkLists(${option})`,
-  parts: ["notAllowed", "checkLists"],
+  parts: ["checkLists", "ValueCheck"],
   imports: [],
   check: (site) => {
     const { args, label } = site;
