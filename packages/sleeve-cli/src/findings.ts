@@ -27,7 +27,7 @@ export const FINDINGS = {
   computed: "An import whose specifier is computed, so that no border can be checked for it.",
   debt: "More outside types are aliased, or values re-exported, than `maxDebt` allows.",
   import: "The file of a target imports an outside module.",
-  stale: "A generated file was edited, or its type has changed since.",
+  generated: "A generated file was edited, or its type has changed since.",
   subsystem: "A subsystem of a facade imports the facade.",
 } as const;
 

@@ -158,7 +158,7 @@ export function checkProject(
 /** Returns the generated files that are not what their commands write now. */
 function staleFindings(project: OpenProject, { tsconfig, synonyms }: Config): readonly Finding[] {
   return staleFilesIn(project, { tsconfig, synonyms }).map(({ file, found, remedy }) => ({
-    name: "stale",
+    name: "generated",
     member: null,
     place: { file, line: 1, column: 1 },
     expected: "what its command writes",
