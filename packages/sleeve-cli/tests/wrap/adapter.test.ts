@@ -118,7 +118,7 @@ function thrown(run: () => unknown): string {
 }
 
 describe("a proposal translates", () => {
-  test.each(TRANSLATIONS)("$name", async ({ target, adaptee, use, result }) => {
+  test.each(sampled(TRANSLATIONS, 3))("$name", async ({ target, adaptee, use, result }) => {
     const root = projectOf({
       "src/target.ts": `export interface Target { ${target} }\n`,
       "src/adaptee.ts": `export class Adaptee {\n ${adaptee}\n}\n`,

@@ -5,7 +5,7 @@ import { pathToFileURL } from "node:url";
 import { parseSync } from "oxc-parser";
 import { decorate, proxy, type Surface } from "sleeve";
 import { describe, expect, test } from "vitest";
-import { installed, project, sleeve } from "../harness.ts";
+import { installed, project, sampled, sleeve } from "../harness.ts";
 import { FEATURES, TYPES } from "./features.ts";
 
 const TSC = join(import.meta.dirname, "../../../../node_modules/typescript/bin/tsc");
@@ -455,7 +455,7 @@ const ATTACKED = ["ts", "js"].flatMap((language) =>
   ].map(([kind = "", ...options]) => [kind, language, options] as const),
 );
 
-test.each(ATTACKED)(
+test.each(sampled(ATTACKED, 3))(
   "a %s in %s contains no code that a package has put into its types",
   (kind, language, options) => {
     const quoted = ATTACKS.map((text) => JSON.stringify(text));
