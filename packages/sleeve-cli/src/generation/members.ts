@@ -144,6 +144,7 @@ class MemberReader {
   readonly #target: string;
   readonly #reference: TargetReference;
   readonly #writesFunctions: boolean;
+  readonly #settlements = new Map<Signature, Settlement>();
 
   constructor(
     { checker, writer, names, writesFunctions = false }: Writing,
@@ -222,16 +223,19 @@ class MemberReader {
     const isShort = signatures?.every(({ text }) => text.length <= 2 * LONGEST_TYPE) === true;
     const [only] = calls;
     const isPlain = only !== undefined && calls.length === 1 && only.getTypeParameters().length === 0;
+    const called = this.#called(calls);
     return [
       ...(signatures && isShort ? [{ kind: "method" as const, signatures }] : []),
-      ...(isPlain ? [{ kind: "method" as const, signatures: [this.#indexedSignature(only, own)] }] : []),
+      ...(isPlain
+        ? [{ kind: "method" as const, signatures: [this.#indexedSignature(only, own, signatures?.[0])] }]
+        : []),
       ...[own, "never"].map((assertion) => ({
         kind: "property" as const,
         type: own,
         written: undefined,
         isFunction: true,
         assertion,
-        called: this.#called(calls),
+        called,
       })),
     ];
   }
@@ -251,16 +255,28 @@ class MemberReader {
     return { text, parameters, result, ...this.#resultOf(signature, result) };
   }
 
-  /** Names the parameters as those of the member. */
-  #indexedSignature(signature: Signature, own: string): WrittenSignature {
-    const returned = this.#checker.getReturnTypeOfSignature(signature);
-    const result = (returned && this.#written(returned, "out")) ?? `ReturnType<${own}>`;
+  /**
+   * Names the parameters as those of the member.
+   *
+   * @param written the signature with its own parameters, if it could be written
+   */
+  #indexedSignature(
+    signature: Signature,
+    own: string,
+    written: WrittenSignature | undefined,
+  ): WrittenSignature {
+    const known = written && written.result.length <= LONGEST_TYPE ? written.result : undefined;
+    const returned = known === undefined ? this.#checker.getReturnTypeOfSignature(signature) : undefined;
+    const result = known ?? (returned && this.#written(returned, "out")) ?? `ReturnType<${own}>`;
     const parameter = { name: "args", isRest: true, isOptional: false, type: `Parameters<${own}>` };
+    const { mayBeTarget, settlement, names } = written ?? this.#resultOf(signature, result);
     return {
       text: `(...args: ${parameter.type}): ${result}`,
       parameters: [parameter],
       result,
-      ...this.#resultOf(signature, result),
+      mayBeTarget,
+      settlement,
+      names,
     };
   }
 
@@ -270,13 +286,22 @@ class MemberReader {
   ): Pick<WrittenSignature, "mayBeTarget" | "settlement" | "names"> {
     return {
       mayBeTarget: this.#mayBeTarget(signature, result),
-      settlement: settlementOf(this.#checker, signature),
+      settlement: this.#settlementOf(signature),
       names: signature.getParameters().map(({ name }) => name),
     };
   }
 
+  /** Several forms of a member have the same signature. */
+  #settlementOf(signature: Signature): Settlement {
+    const known = this.#settlements.get(signature);
+    if (known !== undefined) return known;
+    const settlement = settlementOf(this.#checker, signature);
+    this.#settlements.set(signature, settlement);
+    return settlement;
+  }
+
   #called(calls: readonly Signature[]): CalledFunction {
-    const [first, ...others] = calls.map((call) => settlementOf(this.#checker, call));
+    const [first, ...others] = calls.map((call) => this.#settlementOf(call));
     return {
       settlement: first !== undefined && others.every((settlement) => settlement === first) ? first : "any",
       names: calls[0]?.getParameters().map(({ name }) => name) ?? [],

@@ -184,7 +184,7 @@ export class CandidateSearch {
     typed: TypedMember,
     other: TypedMember,
   ): Made[] | string {
-    // The compiler gives parameters that are named as those of the member their own names.
+    // Types that cannot be written are named as those of the member's list of parameters.
     const isIndexed = written.parameters.length === 1 && written.parameters[0]?.name === "args";
     const given = signature.parameters.map((parameter, index) => ({
       ...parameter,
