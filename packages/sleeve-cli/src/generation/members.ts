@@ -117,20 +117,33 @@ export function membersOf(
   const reader = new MemberReader(writing, type, target, reference);
   const members: WrapMember[] = [];
   const refused = signatureKinds(checker, type);
+  const hidden: string[] = [];
   properties.forEach((property, index) => {
     const propertyType = types[index];
     const key = keyText(property);
     const name = labelOf(property);
     if (!propertyType) return;
     if (key.startsWith("[") && !WELL_KNOWN.test(key))
-      refused.push({
-        name: name.replace(/^(?:__@|\[Symbol\.)(\w+).*$/, "[$1]"),
-        reason: "its key is a symbol that no name leads to",
-      });
+      hidden.push(name.replace(/^(?:__@|\[Symbol\.)(\w+).*$/, "[$1]"));
     else members.push({ name, key, ...reader.read(property, propertyType, key) });
   });
-  return { members, refused };
+  return { members, refused: [...refused, ...refusedSymbols(hidden)] };
 }
+
+/** Many packages keep their internals under symbols that clients cannot name. These are one entry. */
+function refusedSymbols(hidden: readonly string[]): readonly RefusedMember[] {
+  if (hidden.length <= MOST_SYMBOLS)
+    return hidden.map((name) => ({ name, reason: "its key is a symbol that no name leads to" }));
+  return [
+    {
+      name: "[symbols]",
+      reason: `${hidden.length} keys are symbols that no name leads to: ${hidden.join(", ")}`,
+    },
+  ];
+}
+
+/** Number of such members that are listed alone. */
+const MOST_SYMBOLS = 3;
 
 /** Keys that are symbols of the language. */
 const WELL_KNOWN =
