@@ -1,4 +1,5 @@
 import type { Candidate, RejectedCandidate } from "./candidates.ts";
+import { CHANGES } from "./conversions.ts";
 
 /** What is known of one member of the target. */
 export interface ConsideredMember {
@@ -85,10 +86,7 @@ function bestOfEach(candidates: readonly Candidate[]): readonly Candidate[] {
 
 function scoreOf({ name, cost: own, notes, unusedOptions = 0 }: Candidate): number {
   // Values that become something else make it less likely that similar names mean the same.
-  const cost =
-    name < 0.9 && notes.some((note) => / becomes? (?!asynch|a promise|a method|a property)/.test(note))
-      ? own * 2
-      : own;
+  const cost = name < 0.9 && notes.some((note) => CHANGES.has(note)) ? own * 2 : own;
   // The less alike the names are, the more an option matters that the other member does not take.
   const option = name >= 0.98 ? 0.08 : 0.12;
   return Math.max(0, 0.7 * name + 0.3 - cost - option * unusedOptions);

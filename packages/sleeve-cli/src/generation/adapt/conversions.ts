@@ -317,3 +317,6 @@ const CONVERSIONS: Readonly<Record<string, KnownConversion>> = {
   "string buffer": { write: (text) => `Buffer.from(${text})`, cost: 0.15, note: "a string becomes a Buffer" },
   "buffer string": { write: (text) => `${text}.toString()`, cost: 0.15, note: "a Buffer becomes a string" },
 };
+
+/** Notes of conversions by which a value becomes one of another kind. */
+export const CHANGES: ReadonlySet<string> = new Set(Object.values(CONVERSIONS).map(({ note }) => note));
