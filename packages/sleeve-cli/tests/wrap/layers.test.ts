@@ -294,6 +294,7 @@ test("stacks are of one to five layers, each in many places", () => {
 const SMALL = `export class Winch {
   haul(tons: number): number { if (tons > 7) throw new RangeError("too heavy"); return tons * 2; }
   async login(user: string, password: string): Promise<string> { return user + password.length; }
+  apiToken(): string { return "mackerel"; }
   load = 1;
 }
 `;
@@ -351,14 +352,16 @@ test("a file that stands alone imports nothing, and logs neither objects nor sec
   const entries: unknown[] = [];
   const keep = (entry: unknown) => entries.push(entry);
   const winch = new Wrapper(subject, { logging: { logger: { info: keep, error: keep } } });
+  expect((winch as SmallWinch & { apiToken(): string }).apiToken()).toBe("mackerel");
+  expect(JSON.stringify(entries.splice(0))).not.toContain("mackerel");
   await winch.login("Ada Quill", "herring");
   expect(() => winch.haul(8)).toThrow();
   expect(JSON.stringify(entries)).not.toContain("herring");
   expect(entries).toMatchObject([
-    { call: 1, member: "login", event: "called", args: ["Ada Quill", "[redacted]"] },
-    { call: 1, member: "login", event: "resolved", value: "Ada Quill7" },
-    { call: 2, member: "haul", event: "called", args: [8] },
-    { call: 2, member: "haul", event: "threw", error: "RangeError: too heavy" },
+    { call: 2, member: "login", event: "called", args: ["Ada Quill", "[redacted]"] },
+    { call: 2, member: "login", event: "resolved", value: "Ada Quill7" },
+    { call: 3, member: "haul", event: "called", args: [8] },
+    { call: 3, member: "haul", event: "threw", error: "RangeError: too heavy" },
   ]);
 });
 

@@ -84,7 +84,11 @@ export class CallLog {
   }
 }
 
-function loggedValue(value: unknown): unknown {
+const SECRET_NAME =
+  /pass(word|phrase|code|wd)|pwd|secret|token|credential|authori[sz]ation|api[-_]?key|private[-_]?key|cookie/i;
+
+function loggedValue(value: unknown, member: string): unknown {
+  if (SECRET_NAME.test(member)) return "[redacted]";
   if (typeof value === "string") return value.length > 200 ? `${value.slice(0, 200)}…` : value;
   if (value instanceof Error) return `${value.name}: ${value.message}`;
   if (typeof value === "function" || (typeof value === "object" && value !== null))
