@@ -18,40 +18,34 @@ const SETTLE = 60;
  * export default defineConfig({ plugins: [generatedFiles()] });
  */
 export function generatedFiles(options: GeneratedFilesOptions = {}): Plugin {
-  let root = options.folder;
+  let root = options.folder ?? ".";
   let isServed = false;
+  let watch: Watch | undefined;
   return {
     name: "sleeve:generated-files",
     configResolved(config) {
-      root ??= config.root;
+      root = options.folder ?? config.root;
       isServed = config.command === "serve";
     },
     async buildStart() {
       if (isServed) return;
-      const { problems, stale } = await regenerate(root ?? ".", "--check");
+      const { problems, stale } = await regenerate(root, "--check");
       const [problem] = problems;
       if (problem) this.error(`${problem.message} [${problem.code}]`);
       if (stale.length > 0)
         this.error(`Generated files are stale: ${stale.join(", ")}. Run npx sleeve wrap --write.`);
     },
     configureServer(server) {
-      let timer: NodeJS.Timeout | undefined;
-      let running: Promise<void> = Promise.resolve();
-      const refresh = async () => {
-        const { problems } = await regenerate(root ?? ".", "--write");
-        for (const problem of problems) server.ws.send(overlayOf(problem));
-      };
-      const later = (path: string) => {
-        if (!/\.[cm]?tsx?$/.test(path)) return;
-        clearTimeout(timer);
-        timer = setTimeout(() => {
-          // One after the other, because each takes the project's lock.
-          running = running.then(refresh, refresh);
-        }, SETTLE);
-      };
-      for (const event of ["change", "add", "unlink"] as const) server.watcher.on(event, later);
-      server.httpServer?.once("close", () => clearTimeout(timer));
-      running = refresh();
+      const started = watchTypes(root, (problem) => {
+        server.config.logger.error(`${problem.message} [${problem.code}]`);
+        server.ws.send(overlayOf(problem));
+      });
+      watch = started;
+      for (const event of ["change", "add", "unlink"] as const) server.watcher.on(event, started.onChange);
+    },
+    /** Vite calls this when it closes a server, with and without an HTTP server of its own. */
+    async closeBundle() {
+      await watch?.close();
     },
   };
 }
@@ -61,15 +55,57 @@ export interface GeneratedFilesOptions {
   readonly folder?: string;
 }
 
+interface Watch {
+  readonly onChange: (path: string) => void;
+  /** Resolves when no run is in progress. Starts none afterwards. */
+  close(): Promise<void>;
+}
+
+/** Generates at once, and after each change of a source. One run at a time, because each takes the project's lock. */
+function watchTypes(folder: string, report: (problem: Problem) => void): Watch {
+  let timer: NodeJS.Timeout | undefined;
+  let isClosed = false;
+  let isQueued = false;
+  const refresh = async () => {
+    isQueued = false;
+    if (isClosed) return;
+    const { problems } = await regenerate(folder, "--write");
+    for (const problem of problems) report(problem);
+  };
+  let running = refresh();
+  return {
+    onChange(path) {
+      if (isClosed || !/\.[cm]?[jt]sx?$/.test(path)) return;
+      clearTimeout(timer);
+      timer = setTimeout(() => {
+        if (isQueued) return;
+        isQueued = true;
+        running = running.then(refresh);
+      }, SETTLE);
+    },
+    async close() {
+      isClosed = true;
+      clearTimeout(timer);
+      await running;
+    },
+  };
+}
+
+interface Problem {
+  readonly code: string;
+  readonly message: string;
+}
+
 interface Regenerated {
-  readonly problems: readonly { readonly code: string; readonly message: string }[];
+  readonly problems: readonly Problem[];
   readonly stale: readonly string[];
 }
 
-/** Runs the command in a process of its own, so that the server keeps answering. */
+/** Runs the command in a process of its own, so that the server keeps answering. Never rejects. */
 function regenerate(folder: string, mode: "--check" | "--write"): Promise<Regenerated> {
   const command = fileURLToPath(new URL("./cli.js", import.meta.url));
-  return new Promise((resolve, reject) => {
+  return new Promise((resolve) => {
+    const fail = (message: string) => resolve({ problems: [{ code: "UNEXPECTED", message }], stale: [] });
     const child = spawn(process.execPath, [command, "wrap", mode, "--json"], {
       cwd: folder,
       stdio: ["ignore", "pipe", "pipe"],
@@ -77,25 +113,29 @@ function regenerate(folder: string, mode: "--check" | "--write"): Promise<Regene
     const [output, errors]: [Buffer[], Buffer[]] = [[], []];
     child.stdout.on("data", (part: Buffer) => output.push(part));
     child.stderr.on("data", (part: Buffer) => errors.push(part));
-    child.on("error", reject);
+    child.on("error", (error) => fail(`sleeve wrap cannot run in ${folder}: ${error.message}.`));
     child.on("close", () => {
-      const text = Buffer.concat(output).toString();
-      if (text === "") {
-        const message = Buffer.concat(errors).toString().trim();
-        resolve({ problems: [{ code: "UNEXPECTED", message }], stale: [] });
-        return;
-      }
-      const { wrappers, problems } = JSON.parse(text) as {
-        readonly wrappers: readonly { readonly file: string; readonly state: string }[];
-        readonly problems: Regenerated["problems"];
-      };
-      const stale = wrappers.flatMap(({ file, state }) => (state === "the same" ? [] : [file]));
-      resolve({ problems, stale });
+      const result = resultOf(Buffer.concat(output).toString());
+      if (result) resolve(result);
+      else fail(Buffer.concat(errors).toString().trim() || `sleeve wrap was stopped in ${folder}.`);
     });
   });
 }
 
-function overlayOf({ code, message }: Regenerated["problems"][number]): ErrorPayload {
+/** Returns what the command has printed, or undefined if it was stopped before it had printed all. */
+function resultOf(text: string): Regenerated | undefined {
+  try {
+    const { wrappers, problems } = JSON.parse(text) as {
+      readonly wrappers: readonly { readonly file: string; readonly state: string }[];
+      readonly problems: readonly Problem[];
+    };
+    return { problems, stale: wrappers.flatMap(({ file, state }) => (state === "the same" ? [] : [file])) };
+  } catch {
+    return undefined;
+  }
+}
+
+function overlayOf({ code, message }: Problem): ErrorPayload {
   return {
     type: "error",
     err: { message: `${message} [${code}]`, stack: "", plugin: "sleeve:generated-files" },

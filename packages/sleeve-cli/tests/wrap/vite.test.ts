@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { generatedFiles } from "sleeve-cli/vite";
-import { build, createServer } from "vite";
+import { build, createLogger, createServer } from "vite";
 import { expect, onTestFinished, test, vi } from "vitest";
 import { project, sleeve } from "../harness.ts";
 
@@ -46,6 +46,32 @@ test("a development server writes stale files again, and its overlay shows what 
     expect(JSON.stringify(sent)).toContain("src/fake-tides.ts cannot be generated again");
   }, { timeout: 30_000, interval: 1000 }); // biome-ignore format: short
   expect(generated()).toContain("levelAt");
+});
+
+test("a server reports a folder that does not exist, and starts no run after it is closed", async () => {
+  const root = officeWith(TIDES);
+  const printed: string[] = [];
+  const customLogger = { ...createLogger("silent"), error: (message: string) => void printed.push(message) };
+  const serve = (folder: string) =>
+    createServer({
+      root,
+      configFile: false,
+      customLogger,
+      server: { middlewareMode: true, hmr: false, ws: false },
+      plugins: [generatedFiles({ folder })],
+    });
+  const lost = await serve(join(root, "nowhere"));
+  await lost.close();
+  expect(printed.join()).toMatch(/^sleeve wrap cannot run in .*nowhere: .* \[UNEXPECTED\]$/);
+  writeFileSync(join(root, "src/tides.ts"), LATER);
+  const server = await serve(root);
+  await server.close();
+  const generated = readFileSync(join(root, "src/fake-tides.ts"), "utf8");
+  expect(generated).toContain("levelAt");
+  writeFileSync(join(root, "src/tides.ts"), TIDES);
+  server.watcher.emit("change", join(root, "src/tides.ts"));
+  await new Promise((resolve) => setTimeout(resolve, 100));
+  expect(readFileSync(join(root, "src/fake-tides.ts"), "utf8")).toBe(generated);
 });
 
 test("a build fails if a file is stale", async () => {
