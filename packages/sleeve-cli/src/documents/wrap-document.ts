@@ -6,7 +6,12 @@ const memberSchema = z.strictObject({ member: z.string(), why: z.string() });
 
 const proposalSchema = z.strictObject({
   member: z.string(),
-  uses: z.string().optional().describe("The member of the adaptee; none if the member has to be completed."),
+  uses: z
+    .string()
+    .optional()
+    .describe(
+      "The member of the adaptee, or the steps of an operation; none if the member has to be completed.",
+    ),
   score: z.number().min(0).max(1),
   why: z.string(),
   candidates: z
@@ -16,7 +21,17 @@ const proposalSchema = z.strictObject({
 
 const wrapperSchema = z.strictObject({
   source: z.string().describe("The wrapped type, as it was named."),
-  kind: z.enum(["forwarder", "decorator", "proxy", "adapter", "bridge", "contract", "fake", "surface"]),
+  kind: z.enum([
+    "forwarder",
+    "decorator",
+    "proxy",
+    "adapter",
+    "facade",
+    "bridge",
+    "contract",
+    "fake",
+    "surface",
+  ]),
   name: z.string().describe("The generated class or constant."),
   file: z.string(),
   state: z
@@ -35,7 +50,7 @@ const wrapperSchema = z.strictObject({
   proposals: z
     .array(proposalSchema)
     .optional()
-    .describe("What an adapter does for each member of its target."),
+    .describe("What an adapter or a facade does for each member of its target."),
   refused: z.array(memberSchema).describe("Members that the file lacks, with the reasons."),
 });
 

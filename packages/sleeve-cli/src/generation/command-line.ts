@@ -9,7 +9,18 @@ import type { WrapKind } from "./place.ts";
  * @param applied the layers that the file has
  */
 export function commandOf(
-  { type, kind, over, to, name, tsconfig, layers = [], clearedBy = [], standalone }: GenerateOptions,
+  {
+    type,
+    kind,
+    over,
+    operations,
+    to,
+    name,
+    tsconfig,
+    layers = [],
+    clearedBy = [],
+    standalone,
+  }: GenerateOptions,
   applied: readonly LayerName[],
   file: string,
 ): string {
@@ -19,6 +30,7 @@ export function commandOf(
     "--as",
     kind,
     ...(over ?? []).flatMap((adaptee) => ["--over", adaptee]),
+    ...(operations ?? []).flatMap((operation) => ["--operation", operation]),
     ...own.flatMap((layer) => ["--layer", layer]),
     ...(clearedBy.length === 0 ? [] : ["--cleared-by", clearedBy.join(",")]),
     ...(standalone === true ? ["--standalone"] : []),
@@ -54,6 +66,7 @@ export function optionsIn(command: string): GenerateOptions | undefined {
     type,
     kind: kind as WrapKind,
     over: values.get("--over"),
+    operations: values.get("--operation"),
     layers: values.get("--layer"),
     clearedBy: values.get("--cleared-by")?.[0]?.split(","),
     standalone: values.has("--standalone"),
@@ -68,6 +81,7 @@ const FLAGS: ReadonlySet<string> = new Set(["--standalone", "--write"]);
 const OPTIONS: ReadonlySet<string> = new Set([
   "--as",
   "--over",
+  "--operation",
   "--layer",
   "--cleared-by",
   "--to",

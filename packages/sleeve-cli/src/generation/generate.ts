@@ -12,6 +12,8 @@ import { asTypeName, camelCase } from "../types/type-text.ts";
 import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
 import type { Choice } from "./adapt/choose.ts";
 import { commandOf } from "./command-line.ts";
+import { operationsIn, type VerifiedFacade, verifyFacade } from "./facade/facade.ts";
+import { labelOf, type PlannedMember } from "./facade/operation.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
 import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
 import { placeOf, requireIncluded, type WrapKind, type WrapPlace } from "./place.ts";
@@ -30,8 +32,10 @@ export interface GenerateOptions {
   readonly to?: string | undefined;
   /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`, `FakeTideTable`. */
   readonly name?: string | undefined;
-  /** The adaptee of an adapter, or those of the implementations of a bridge, named as the type is. */
+  /** The adaptee of an adapter, those of the implementations of a bridge, or the subsystems of a facade, named as the type is. */
   readonly over?: readonly string[] | undefined;
+  /** Steps of the operations of a facade, in any order, as `admit:book,announce`. Default: those that the types determine. */
+  readonly operations?: readonly string[] | undefined;
   /** Words that mean the same in names, as lists, for proposals. Default: those of programming in general. */
   readonly synonyms?: readonly (readonly string[])[] | undefined;
   /** Layers of a decorator or proxy, the outermost first, as `logging` or `cached:heightAt,nextTide`. */
@@ -117,6 +121,7 @@ function adapterName(type: string, adaptee: string): string {
 function wantedLayers({
   kind,
   over = [],
+  operations = [],
   layers = [],
   clearedBy = [],
   standalone = false,
@@ -126,11 +131,18 @@ function wantedLayers({
       "BAD_OPTION",
       "An adapter needs one adaptee. Add --over with a type, a value or a module, such as --over pg#Client.",
     );
+  if (kind === "facade" && over.length === 0)
+    throw new CliError(
+      "BAD_OPTION",
+      "A facade needs subsystems. Add --over for each, with a type, a value or a module, such as --over src/berths.ts#Berths.",
+    );
   if (over.length > 0 && !OVER.has(kind))
     throw new CliError(
       "BAD_OPTION",
-      `--over is for adapters and bridges, not for --as ${kind}. Leave it out.`,
+      `--over is for adapters, facades and bridges, not for --as ${kind}. Leave it out.`,
     );
+  if (operations.length > 0 && kind !== "facade")
+    throw new CliError("BAD_OPTION", `--operation is for facades, not for --as ${kind}. Leave it out.`);
   const isLayered = kind === "decorator" || kind === "proxy";
   if (!isLayered && (layers.length > 0 || clearedBy.length > 0))
     throw new CliError(
@@ -146,7 +158,7 @@ function wantedLayers({
 }
 
 /** What stands over something else. */
-const OVER: ReadonlySet<string> = new Set(["adapter", "bridge", "contract"]);
+const OVER: ReadonlySet<string> = new Set(["adapter", "facade", "bridge", "contract"]);
 
 /** Wraps every type that a module exports and that has members. */
 function wrappersOfModule(
@@ -251,30 +263,19 @@ function jobOf(
 ): WrapJob {
   const { type, kind, to, name, isOneOfMany = false } = options;
   const place = placeOf(project, { type, kind, to, name, layers: { ...layers, isLenient: isOneOfMany } });
-  const [over] = options.over ?? [];
   if (kind === "contract")
     return {
       path: place.path,
       place,
-      steps: wrapperSteps(
-        project,
-        overlays,
-        options,
-        withAdapters(project, place, options, layers),
-        undefined,
-      ),
+      steps: wrapperSteps(project, overlays, options, withAdapters(project, place, options, layers), []),
     };
-  const adaptee =
-    over === undefined || kind !== "adapter"
-      ? undefined
-      : placeOf(project, {
-          type: over,
-          kind,
-          to: relative(project.root, place.path),
-          name: place.className,
-          layers,
-        });
-  return { path: place.path, place, steps: wrapperSteps(project, overlays, options, place, adaptee) };
+  const isOverOthers = kind === "adapter" || kind === "facade";
+  const others = (isOverOthers ? (options.over ?? []) : []).map((over) => {
+    // Another type is named in the same file. Only a facade calls it by its own name.
+    const [own = place.className] = kind === "facade" ? [] : [place.className];
+    return placeOf(project, { type: over, kind, to: relative(project.root, place.path), name: own, layers });
+  });
+  return { path: place.path, place, steps: wrapperSteps(project, overlays, options, place, others) };
 }
 
 /** Adds the adapters that a contract is run over. */
@@ -313,12 +314,9 @@ function* wrapperSteps(
   overlays: OverlayProgram,
   options: GenerateOptions,
   place: WrapPlace,
-  adaptee: WrapPlace | undefined,
+  others: readonly WrapPlace[],
 ): FileSteps<WrapperFile> {
-  const verified =
-    adaptee === undefined
-      ? yield* verifyWrapper(project, overlays, place)
-      : yield* verifyAdapter(project, overlays, { target: place, adaptee }, options.synonyms ?? []);
+  const verified = yield* verifiedFile(project, overlays, options, place, others);
   const style = styleOf(project.root, place.source ? [place.source] : project.sources);
   const header = {
     source: options.type,
@@ -338,6 +336,23 @@ function* wrapperSteps(
   return resultOf(options, place, verified, isRight ? broken : whole);
 }
 
+/** Generates what the kind needs. */
+function* verifiedFile(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  { kind, operations = [], synonyms = [] }: GenerateOptions,
+  place: WrapPlace,
+  others: readonly WrapPlace[],
+): FileSteps<VerifiedWrapper & Partial<VerifiedAdapter & VerifiedFacade>> {
+  const [adaptee] = others;
+  if (kind === "facade") {
+    const places = { target: place, subsystems: others };
+    return yield* verifyFacade(project, overlays, places, operationsIn(operations), synonyms);
+  }
+  if (adaptee) return yield* verifyAdapter(project, overlays, { target: place, adaptee }, synonyms);
+  return yield* verifyWrapper(project, overlays, place);
+}
+
 /** Whether a script is an ES module: by its ending, its package, or what the type's file is. */
 function isModuleFile({ sources }: OpenProject, { output, source }: WrapPlace): boolean {
   const named = source ?? sources.find(({ path }) => dirname(path) === dirname(output));
@@ -351,7 +366,13 @@ function isReadable(script: string): boolean {
 function resultOf(
   { type, kind }: GenerateOptions,
   { root, output: path, className }: WrapPlace,
-  { members, readAsFunctions, refused, choices }: VerifiedWrapper & Partial<VerifiedAdapter>,
+  {
+    members,
+    readAsFunctions,
+    refused,
+    choices,
+    operations,
+  }: VerifiedWrapper & Partial<VerifiedAdapter & VerifiedFacade>,
   text: string,
 ): WrapperFile {
   const file = relative(root, path).split(sep).join("/");
@@ -366,8 +387,9 @@ function resultOf(
     text,
     diff: before === undefined || before === text ? "" : createTwoFilesPatch(file, file, before, text),
     members,
-    readAsFunctions: choices ? [] : list(readAsFunctions),
+    readAsFunctions: choices || operations ? [] : list(readAsFunctions),
     ...(choices && { proposals: choices.map(proposalOf) }),
+    ...(operations && { proposals: [...operations].map(operationProposal) }),
     refused: list(refused),
   };
 }
@@ -383,6 +405,39 @@ function proposalOf({ name, chosen, score, ranked }: Choice): Proposal {
       : (best?.why ?? "no member has a similar name"),
     candidates: [...ranked],
   };
+}
+
+function operationProposal([member, planned]: readonly [string, PlannedMember]): Proposal {
+  const uses = usesOf(planned);
+  return {
+    member,
+    ...(uses !== undefined && { uses }),
+    score: uses === undefined ? 0 : 1,
+    why: whyOf(planned),
+    candidates: [],
+  };
+}
+
+function usesOf(planned: PlannedMember): string | undefined {
+  switch (planned.kind) {
+    case "open":
+      return undefined;
+    case "property":
+      return planned.subsystem.name;
+    case "plan":
+      if (planned.holes.length > 0) return undefined;
+      return planned.steps.map(({ step }) => labelOf(step)).join(", ");
+  }
+}
+
+/** Says what undoes the steps of an operation, or what is left to the developer. */
+function whyOf(planned: PlannedMember): string {
+  if (planned.kind === "open") return planned.why;
+  if (planned.kind === "property") return "same name";
+  const undone = planned.steps.flatMap(({ step, undo }) =>
+    undo ? [`${undo.member.name} undoes ${step.member.name}`] : [],
+  );
+  return (planned.holes.length > 0 ? planned.holes : undone).join("; ");
 }
 
 type Proposal = NonNullable<WrapperFile["proposals"]>[number];

@@ -4,6 +4,7 @@ export const WRAP_KINDS = [
   "decorator",
   "proxy",
   "adapter",
+  "facade",
   "bridge",
   "contract",
   "fake",

@@ -4,16 +4,16 @@ import callTimer from "./parts/call-timer.ts?raw";
 import deadline from "./parts/deadline.ts?raw";
 import layerError from "./parts/layer-error.ts?raw";
 import observe from "./parts/observe.ts?raw";
-import observePromise from "./parts/observe-promise.ts?raw";
 import ownFunctions from "./parts/own-functions.ts?raw";
 import plainKey from "./parts/plain-key.ts?raw";
 import reportOnce from "./parts/report-once.ts?raw";
 import resultCache from "./parts/result-cache.ts?raw";
 import retries from "./parts/retries.ts?raw";
 import systemClock from "./parts/system-clock.ts?raw";
+import undoSteps from "./parts/undo-steps.ts?raw";
 import valueCheck from "./parts/value-check.ts?raw";
 
-/** The sources that generated layers consist of, by their files. */
+/** The sources that generated files contain, by their files. */
 const PARTS: Readonly<Record<string, string>> = {
   "access-check": accessCheck,
   "call-log": callLog,
@@ -21,13 +21,13 @@ const PARTS: Readonly<Record<string, string>> = {
   deadline,
   "layer-error": layerError,
   observe,
-  "observe-promise": observePromise,
   "own-functions": ownFunctions,
   "plain-key": plainKey,
   "report-once": reportOnce,
   "result-cache": resultCache,
   retries,
   "system-clock": systemClock,
+  "undo-steps": undoSteps,
   "value-check": valueCheck,
 };
 

@@ -22,6 +22,7 @@ const CLASS_NAMES: Readonly<Record<WrapKind, (type: string) => string>> = {
   decorator: (type) => `${type}Decorator`,
   proxy: (type) => `${type}Proxy`,
   adapter: (type) => `${type}Adapter`,
+  facade: (type) => `${type}Facade`,
   bridge: (type) => `${type}Bridge`,
   contract: (type) => `${type.charAt(0).toLowerCase()}${type.slice(1)}Contract`,
   fake: (type) => `Fake${type}`,

@@ -21,7 +21,7 @@ export interface RegeneratedFile {
 /** Synonyms for proposals, as the config has them. */
 type Synonyms = readonly (readonly string[])[] | undefined;
 
-/** Generates all generated files of a project again. An adapter that was edited is complete, and is left out. */
+/** Generates all generated files of a project again. An adapter or a facade that was edited is complete, and is left out. */
 export function regenerate(
   project: OpenProject,
   overlays: OverlayProgram,
@@ -31,7 +31,7 @@ export function regenerate(
     const found = foundFile(text);
     if (found.kind === "foreign") return [];
     const options = optionsIn(found.header.command);
-    if (found.kind === "edited" && options?.kind === "adapter") return [];
+    if (found.kind === "edited" && options && COMPLETED.has(options.kind)) return [];
     if (options && isOfInnerProject(project.root, file, options)) return [];
     return [{ file, command: found.header.command, options }];
   });
@@ -53,6 +53,9 @@ export function regenerate(
     return { file, command, now: now ?? new CliError("NOTHING_TO_WRAP", `${file} has no command.`) };
   });
 }
+
+/** Kinds whose open members the developer completes. */
+const COMPLETED: ReadonlySet<string> = new Set(["adapter", "facade"]);
 
 /** Whether a file was generated in a project within this one, from which its paths start. */
 function isOfInnerProject(root: string, file: string, { type, to }: GenerateOptions): boolean {

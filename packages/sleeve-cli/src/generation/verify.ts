@@ -152,7 +152,8 @@ function sourceOf(target: WrapTarget, place: WrapPlace, members: readonly Chosen
         layers: [],
       };
     case "adapter":
-      // Before the adaptee is known, an adapter forwards.
+    case "facade":
+      // Before what it stands over is known, it forwards.
       return { lines: forwarderLines(target, className, members), imports: [], layers: [] };
     default:
       return { lines: LINES[kind](target, className, members), imports: [], layers: [] };
@@ -265,7 +266,7 @@ function readTarget(
       return error;
     }
     const { members, refused } = membersOf(
-      { checker, writer, names, writesFunctions: place.kind === "adapter" },
+      { checker, writer, names, writesFunctions: place.kind === "adapter" || place.kind === "facade" },
       declared,
       type,
       reference,

@@ -35,7 +35,11 @@ export function wrapText(
           ),
           "",
         ];
-  if (isOne && only?.proposals) lines.push(...proposalLines(only.proposals, isExplained, colours), "");
+  if (isOne && only?.proposals) {
+    lines.push(...proposalLines(only.proposals, isExplained, colours), "");
+    if (only.kind === "facade" && only.proposals.some(({ uses }) => uses === undefined))
+      lines.push("Name steps with --operation name:member,member, or complete the members in the file.", "");
+  }
   const of = (list: "readAsFunctions" | "refused") =>
     wrappers.flatMap((wrapper) =>
       wrapper[list].map(({ member, why }) => `  ${isOne ? "" : `${wrapper.name} `}${member}: ${why}`),
@@ -129,6 +133,7 @@ const DOES: Readonly<Record<WrapperFile["kind"], string>> = {
   decorator: "decorates",
   proxy: "creates on first use, and forwards,",
   adapter: "adapts",
+  facade: "combines subsystems for",
   bridge: "switches between implementations of",
   contract: "describes",
   fake: "fakes",

@@ -33,10 +33,10 @@ export interface Wrapped {
  */
 export async function runWrap(options: WrapOptions): Promise<Wrapped> {
   const { root, ...folder } = findProject(options.folder, options.tsconfig);
-  // Only proposals for adapters depend on the config.
+  // Only proposals depend on the config.
   const { type, kind } = options;
-  const isAdapter = type === undefined || kind === "adapter";
-  const synonyms = isAdapter ? (await loadConfig(root))?.synonyms : undefined;
+  const usesNames = type === undefined || kind === "adapter" || kind === "facade";
+  const synonyms = usesNames ? (await loadConfig(root))?.synonyms : undefined;
   using transaction = options.write ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
   using project = OpenProject.open({ root, ...folder }, { canOverlay: true });

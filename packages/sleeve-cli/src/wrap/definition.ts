@@ -28,7 +28,13 @@ export const wrapCommand = new Command("wrap")
   .addOption(
     new Option(
       "--over <adaptee>",
-      "the type, value or module that an adapter stands over, named as <type> is (repeatable, for a bridge)",
+      "the type, value or module that an adapter or facade stands over, named as <type> is (repeatable, for a facade or bridge)",
+    ).argParser((value: string, list: readonly string[] = []) => [...list, value]),
+  )
+  .addOption(
+    new Option(
+      "--operation <name:steps>",
+      "members that an operation of a facade calls, in any order (repeatable); default: those that the types determine",
     ).argParser((value: string, list: readonly string[] = []) => [...list, value]),
   )
   .option("--explain", "print the candidates of each member of an adapter, with their scores")
@@ -61,6 +67,7 @@ export const wrapCommand = new Command("wrap")
         name,
         layers,
         over: options.over,
+        operations: options.operation,
         clearedBy: options.clearedBy?.split(","),
         standalone,
         write,

@@ -93,3 +93,16 @@ export function isGenericType({ flags }: Type): boolean {
 export function isOpenType(type: Type): boolean {
   return (type.flags & (TypeFlags.Any | TypeFlags.Unknown | TypeFlags.TypeParameter)) !== 0;
 }
+
+/** Returns the type that a promise resolves to; `undefined` for a type that is no promise. */
+export function promisedType(checker: Checker, type: Type): Type | undefined {
+  const parts = (type.isUnionType() ? type.getTypes() : [type]).filter(
+    ({ flags }) => (flags & NULLISH) === 0,
+  );
+  const [only] = parts;
+  if (parts.length !== 1 || !only?.isTypeReference()) return undefined;
+  const name = only.getSymbol()?.name;
+  return name === "Promise" || name === "PromiseLike" ? checker.getTypeArguments(only)[0] : undefined;
+}
+
+export const NULLISH = TypeFlags.Null | TypeFlags.Undefined | TypeFlags.Void;

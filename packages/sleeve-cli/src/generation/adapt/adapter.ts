@@ -1,12 +1,11 @@
 import type { Program } from "../../compiler/program.ts";
 import type { Checker, Type } from "../../compiler/typescript.ts";
 import { exportedFrom } from "../../conformance/exported.ts";
-import { CliError } from "../../errors.ts";
 import type { OverlayProgram } from "../../isolation/overlay-program.ts";
 import { Lines } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import type { WrapPlace } from "../place.ts";
-import { ADAPTED, adaptedLines, adapterLines, signatureLines } from "../render/adapter.ts";
+import { adaptedLines, adapterLines, signatureLines } from "../render/adapter.ts";
 import type { ChosenMember, MemberLine } from "../render/class.ts";
 import type { FileSteps } from "../steps.ts";
 import type { WrapTarget } from "../target.ts";
@@ -15,7 +14,6 @@ import {
   type NamedType,
   nameOfType,
   UNUSED,
-  unusedImports,
   type VerifiedWrapper,
   verifyWrapper,
 } from "../verify.ts";
@@ -27,6 +25,7 @@ import {
   type RejectedCandidate,
 } from "./candidates.ts";
 import { type Choice, choose } from "./choose.ts";
+import { type ClassState, compileMembers, textOf } from "./compile-members.ts";
 import { Conversions } from "./conversions.ts";
 import { NameComparison } from "./words.ts";
 
@@ -75,7 +74,7 @@ function* adapt(
   const { target, chosen: members, imports } = forwarder;
   const taken = imports.map(({ local }) => local);
   const other = yield* nameOfType(project, overlays, adapteePlace, taken);
-  let allImports = [...imports, ...other.imports];
+  const allImports = [...imports, ...other.imports];
   let adaptee = { type: "", name: other.name };
   let head: readonly MemberLine[] = [];
   // Type arguments that the adaptee does not accept are left open.
@@ -99,7 +98,7 @@ function* adapt(
     const key = probe.lines[line]?.member;
     if (key !== undefined && !failed.has(key)) failed.set(key, text);
   }
-  let choices = choose(
+  const choices = choose(
     considered.map(({ name, candidates, rejected, member }, index) => ({
       name,
       candidates: candidates.flatMap((candidate, at) =>
@@ -108,77 +107,47 @@ function* adapt(
       rejected: [...rejected, ...failedOf(candidates, index, failed)],
     })),
   );
-  let isImplementable = target.isImplementable && forwarder.refused.size === 0 && forwarder.hasClause;
-  // A class with open members, or without private ones, is not of the target's type.
-  let isCast = false;
-  for (;;) {
-    const byName = new Map(choices.map((choice) => [choice.name, choice]));
-    const present = members.filter(
-      ({ name, isOptional }) => !isOptional || byName.get(name)?.chosen !== undefined,
-    );
-    const body = adapterLines({ ...target, isImplementable }, className, adaptee, present, byName, isCast);
-    const code = body.map((line) => line.text.replace(COMMENT, "")).join("\n");
-    const ownImports = importLines(allImports, code, place, []);
-    const all = [...ownImports, ...body];
-    const text = textOf(all);
-    const places = new Lines(text);
-    const blamed = new Map<string, string>();
-    let isOfClass = false;
-    let reason = "";
-    let needsCast = false;
-    const isOpen = choices.some(({ chosen }) => !chosen);
-    const found = (yield text)();
-    const unused = unusedImports(found, text);
-    if (unused.size > 0) {
-      allImports = allImports.filter(({ local }) => !unused.has(local));
-      continue;
-    }
-    for (const error of found) {
-      // Until members are completed, they may be the only ones that would use something.
-      if (isOpen && UNUSED.has(error.code)) continue;
-      const { member } = all[places.at(error.offset).line - 1] ?? {};
-      if (member === undefined) {
-        isOfClass = true;
-        reason ||= error.text;
-      } else if (!isCast && (member === ADAPTED || /^Type 'this' is not/.test(error.text))) needsCast = true;
-      else if (byName.get(member)?.chosen) blamed.set(member, error.text);
-    }
-    if (needsCast) {
-      isCast = true;
-      continue;
-    }
-    if (blamed.size === 0 && (!isOfClass || !isImplementable)) {
-      if (isOfClass)
-        throw new CliError(
-          "DOES_NOT_COMPILE",
-          `No adapter of ${place.given} over ${adapteePlace.given} compiles: ${reason} Nothing was written.`,
-        );
-      const openMembers = choices.filter(
-        ({ chosen, name }) => !chosen && present.some((member) => member.name === name),
-      );
-      return {
-        ...forwarder,
-        text,
-        members: present.length,
-        open: openMembers.length,
-        choices: choices.filter(({ name }) => members.some((member) => member.name === name)),
-      };
-    }
-    if (blamed.size === 0) isImplementable = false;
-    choices = choices.map((choice) => {
-      const why = blamed.get(choice.name);
-      return why === undefined || !choice.chosen
-        ? choice
-        : {
-            ...choice,
-            chosen: undefined,
-            ranked: choice.ranked.map((ranked) => ({
-              ...ranked,
-              why: `${ranked.why}; the compiler reports: ${why}`,
-            })),
-          };
-    });
-  }
+  const write = ({ isImplementable, isCast, failed: open }: ClassState) => {
+    const byName = new Map(withoutFailed(choices, open).map((choice) => [choice.name, choice]));
+    const present = presentMembers(members, byName);
+    return adapterLines({ ...target, isImplementable }, className, adaptee, present, byName, isCast);
+  };
+  const compiled = yield* compileMembers({
+    place,
+    imports: allImports,
+    isImplementable: target.isImplementable && forwarder.refused.size === 0 && forwarder.hasClause,
+    open: new Set(choices.flatMap(({ name, chosen }) => (chosen ? [] : name))),
+    label: `adapter of ${place.given} over ${adapteePlace.given}`,
+    write,
+  });
+  const final = withoutFailed(choices, compiled.failed);
+  const byName = new Map(final.map((choice) => [choice.name, choice]));
+  const present = presentMembers(members, byName);
+  return {
+    ...forwarder,
+    text: compiled.text,
+    members: present.length,
+    open: present.filter(({ name }) => !byName.get(name)?.chosen).length,
+    choices: final,
+  };
+}
+
+/** Optional members without a proposal are left out. */
+function presentMembers(
+  members: readonly ChosenMember[],
+  choices: ReadonlyMap<string, Choice>,
+): readonly ChosenMember[] {
+  return members.filter(({ name, isOptional }) => !isOptional || choices.get(name)?.chosen !== undefined);
+}
+
+/** Withdraws the proposals that do not compile in the class. */
+function withoutFailed(choices: readonly Choice[], failed: ReadonlyMap<string, string>): readonly Choice[] {
+  return choices.map((choice) => {
+    const why = failed.get(choice.name);
+    if (why === undefined) return choice;
+    const ranked = choice.ranked.map((one) => ({ ...one, why: `${one.why}; the compiler reports: ${why}` }));
+    return { ...choice, chosen: undefined, ranked };
+  });
 }
 
 interface Considered {
@@ -220,7 +189,7 @@ function search(
   });
 }
 
-function propertyType(checker: Checker, type: Type, name: string): Type | undefined {
+export function propertyType(checker: Checker, type: Type, name: string): Type | undefined {
   const property = checker.getPropertiesOfType(type).find((symbol) => symbol.name === name);
   return property && checker.getTypeOfSymbol(property);
 }
@@ -298,7 +267,7 @@ function failedOf(
  * Writes the adaptee with type arguments, the best first: the target's parameters of the same name or place, defaults, and any
  * types.
  */
-function adapteeTypes(
+export function adapteeTypes(
   { type, parameterNames: own, parameterDefaults }: NamedType,
   theirs: readonly string[],
 ): readonly string[] {
@@ -326,7 +295,7 @@ function argumentsOf(type: string): string {
   return /<.*$/s.exec(type)?.[0] ?? "";
 }
 
-function sourcesOf(
+export function sourcesOf(
   { type, parameters }: WrapTarget,
   members: readonly ChosenMember[],
   adaptee: string,
@@ -335,10 +304,4 @@ function sourcesOf(
     form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""],
   );
   return [type, parameters, adaptee, ...types].join("\n");
-}
-
-const COMMENT = /^\s*(?:\/\*\*.*\*\/|\/\/.*)$/;
-
-function textOf(lines: readonly MemberLine[]): string {
-  return lines.map(({ text }) => text).join("\n");
 }

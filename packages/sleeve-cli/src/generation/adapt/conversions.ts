@@ -1,5 +1,5 @@
 import { type Checker, SignatureKind, type Type, TypeFlags } from "../../compiler/typescript.ts";
-import { isGenericType, isOpenType } from "./adaptee.ts";
+import { isGenericType, isOpenType, NULLISH, promisedType } from "./adaptee.ts";
 
 /** A value in another type, as an expression. */
 export interface Converted {
@@ -57,11 +57,7 @@ export class Conversions {
 
   /** Returns the type that a promise resolves to; `undefined` for a type that is no promise. */
   promised(type: Type): Type | undefined {
-    const parts = this.#partsOf(type).filter(({ flags }) => (flags & NULLISH) === 0);
-    const [only] = parts;
-    if (parts.length !== 1 || !only?.isTypeReference()) return undefined;
-    const name = only.getSymbol()?.name;
-    return name === "Promise" || name === "PromiseLike" ? this.#checker.getTypeArguments(only)[0] : undefined;
+    return promisedType(this.#checker, type);
   }
 
   /** Returns a type without `null` and `undefined`. */
@@ -286,8 +282,6 @@ export class Conversions {
     return (flags & TypeFlags.Object) !== 0 ? "object" : "other";
   }
 }
-
-const NULLISH = TypeFlags.Null | TypeFlags.Undefined | TypeFlags.Void;
 
 interface KnownConversion {
   readonly write: (value: string) => string;

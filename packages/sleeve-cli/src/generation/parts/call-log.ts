@@ -1,4 +1,4 @@
-import type { Outcome } from "./observe-promise.ts";
+import type { Outcome } from "./observe.ts";
 import { reportOnce } from "./report-once.ts";
 
 /** A log entry: a call with its arguments, or its end with the result or the error. */

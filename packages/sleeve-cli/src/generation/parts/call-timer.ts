@@ -1,4 +1,4 @@
-import type { Outcome } from "./observe-promise.ts";
+import type { Outcome } from "./observe.ts";
 import { reportOnce } from "./report-once.ts";
 
 /** The measurement of one call. `start` and `milliseconds` are in milliseconds. */

@@ -1,4 +1,17 @@
-import { type Outcome, observePromise } from "./observe-promise.ts";
+/** How a call ended: at once (`returned`, `threw`), or when its promise or generator ended. */
+export type Outcome =
+  | { readonly status: "returned" | "resolved"; readonly value: unknown }
+  | { readonly status: "threw" | "rejected"; readonly error: unknown };
+
+/** Calls `ended` when a promise settles. `ended` must not throw. */
+export function observePromise(result: unknown, ended: (outcome: Outcome) => void): void {
+  if (result instanceof Promise)
+    result.then(
+      (value: unknown) => ended({ status: "resolved", value }),
+      (error: unknown) => ended({ status: "rejected", error }),
+    );
+  else ended({ status: "returned", value: result });
+}
 
 /** Calls `ended` with the outcome of a call: at once, or when its promise or generator ends. `ended` must not throw. */
 export function observe(result: unknown, ended: (outcome: Outcome) => void): void {

@@ -3,7 +3,8 @@ import type { Choice } from "../adapt/choose.ts";
 import type { WrittenSignature } from "../members.ts";
 import type { WrapTarget } from "../target.ts";
 import { indented } from "./call-code.ts";
-import { type ChosenMember, classLines, type MemberLine } from "./class.ts";
+import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
+import { openLines, overloadsOf } from "./open-member.ts";
 
 /** Writes a class that implements a target over an adaptee. Members without a proposal do not compile until they are completed. */
 export function adapterLines(
@@ -15,7 +16,7 @@ export function adapterLines(
   isCast: boolean,
 ): readonly MemberLine[] {
   const head = [
-    `/** A \`${name}\` over a \`${adaptee.name}\`. */`,
+    `/** ${withArticle("A", name)} over ${withArticle("a", adaptee.name)}. */`,
     `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
     `  readonly #adaptee: ${adaptee.type};`,
     "",
@@ -25,7 +26,7 @@ export function adapterLines(
   ];
   const lines = classLines(head, members, (member) => {
     const choice = choices.get(member.name);
-    if (!choice?.chosen) return openLines(member, choice);
+    if (!choice?.chosen) return openLines(member, candidateLines(choice));
     const code = adaptedLines(member, choice.chosen, member.key);
     return isCast
       ? code.map((line) => line.replace(/return this;$/, `return this as unknown as ${type};`))
@@ -159,44 +160,14 @@ function trimmed(body: readonly string[]): readonly string[] {
   return body.map((line) => line.trim());
 }
 
-/** Writes a member that does not compile, with its candidates as a comment. */
-function openLines({ form, key }: ChosenMember, choice: Choice | undefined): readonly string[] {
+/** Says what the candidates of an open member are, and why each falls short. */
+function candidateLines(choice: Choice | undefined): readonly string[] {
   const ranked = choice?.ranked ?? [];
-  const comment =
-    ranked.length === 0
-      ? ["    // Complete this member. The adaptee has no similar one."]
-      : [
-          "    // Complete this member. Candidates, and why each falls short:",
-          ...ranked
-            .slice(0, 3)
-            .map(({ uses, score, why }) => `    // - ${uses} (${score.toFixed(2)}): ${oneLine(why)}`),
-        ];
-  const open = [
-    ...comment,
-    '    const incomplete: never = "Complete this member, and remove this line.";',
-    "    return incomplete;",
-  ];
-  if (form.kind === "method") {
-    const [first, ...others] = form.signatures;
-    const head = others.length > 0 ? "(...args: unknown[]): unknown" : (first?.text ?? "()");
-    const [result] = /(?<=: )asserts .*$/.exec(first?.text ?? "") ?? [];
-    const lines = result === undefined ? open : open.slice(0, -1);
-    return [...overloadsOf(form.signatures, key), `  ${key}${head} {`, ...lines, "  }"];
-  }
-  const read = [`  get ${key}(): ${form.type} {`, ...open, "  }"];
-  if (form.written === undefined) return read;
+  if (ranked.length === 0) return ["Complete this member. The adaptee has no similar one."];
   return [
-    ...read,
-    "",
-    `  set ${key}(value: ${form.written}) {`,
-    "    const incomplete: never = value;",
-    "    void incomplete;",
-    "  }",
+    "Complete this member. Candidates, and why each falls short:",
+    ...ranked.slice(0, 3).map(({ uses, score, why }) => `- ${uses} (${score.toFixed(2)}): ${oneLine(why)}`),
   ];
-}
-
-function overloadsOf(signatures: readonly WrittenSignature[], key: string): readonly string[] {
-  return signatures.length > 1 ? signatures.map(({ text }) => `  ${key}${text};`) : [];
 }
 
 function oneLine(text: string): string {

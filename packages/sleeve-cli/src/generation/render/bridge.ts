@@ -1,5 +1,5 @@
 import type { WrapTarget } from "../target.ts";
-import { type ChosenMember, classLines, type MemberLine } from "./class.ts";
+import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
 import { forwardingLines } from "./forwarder.ts";
 
 /** Writes a class that implements a target by one of several implementations, which can be changed at any time. */
@@ -12,7 +12,7 @@ export function bridgeLines(
   const use = ["use", "useImplementation"].find((word) => !names.has(word)) ?? "switchImplementation";
   const list = `Readonly<Record<string, ${type}>>`;
   const head = [
-    `/** A \`${name}\` that uses one of several implementations. Extend it to add what is built on all of them. */`,
+    `/** ${withArticle("A", name)} that uses one of several implementations. Extend it to add what is built on all of them. */`,
     `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
     `  readonly #implementations: ReadonlyMap<string, ${type}>;`,
     `  #subject: ${type};`,

@@ -28,3 +28,8 @@ export function classLines(
     { text: "" },
   ];
 }
+
+/** Returns a name in code after the right article: a `Crane`, An `Office`. */
+export function withArticle(article: "A" | "a", name: string): string {
+  return `${article}${/^[AEIOUaeio]/.test(name) ? "n" : ""} \`${name}\``;
+}

@@ -1,6 +1,6 @@
 import type { MethodForm } from "../members.ts";
 import type { WrapTarget } from "../target.ts";
-import { type ChosenMember, classLines, type MemberLine } from "./class.ts";
+import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
 
 /**
  * Writes a class for tests that implements a target with the answers it is given. Any other required member throws when it is
@@ -15,7 +15,7 @@ export function fakeLines(
   const answers =
     ["answers", "givenAnswers", "answersGiven"].find((word) => !names.has(word)) ?? "allAnswers";
   const head = [
-    `/** A \`${name}\` for tests. It has the members that \`${answers}\` has; using another one throws. */`,
+    `/** ${withArticle("A", name)} for tests. It has the members that \`${answers}\` has; using another one throws. */`,
     `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
     "  /** The members, as functions and values. They can be replaced at any time. */",
     `  readonly ${answers}: Partial<${type}>;`,

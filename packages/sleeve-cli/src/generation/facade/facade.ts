@@ -1,0 +1,349 @@
+import type { Program } from "../../compiler/program.ts";
+import { exportedFrom } from "../../conformance/exported.ts";
+import { CliError } from "../../errors.ts";
+import type { OverlayProgram } from "../../isolation/overlay-program.ts";
+import { nearestName } from "../../nearest-name.ts";
+import type { OpenProject } from "../../project/open-project.ts";
+import { camelCase } from "../../types/type-text.ts";
+import { type TypedMember, typedMembersOf } from "../adapt/adaptee.ts";
+import { adapteeTypes, propertyType, sourcesOf } from "../adapt/adapter.ts";
+import { type ClassState, compileMembers, textOf } from "../adapt/compile-members.ts";
+import { NameComparison } from "../adapt/words.ts";
+import type { WrapPlace } from "../place.ts";
+import type { ReferencedImport } from "../referenced-types.ts";
+import type { ChosenMember } from "../render/class.ts";
+import { type FacadeField, facadeLines } from "../render/facade.ts";
+import type { FileSteps } from "../steps.ts";
+import { importLines, nameOfType, UNUSED, type VerifiedWrapper, verifyWrapper } from "../verify.ts";
+import { DataFlow, type StepMember, type Subsystem } from "./data-flow.ts";
+import { deriveSteps, type Operation, type PlannedMember, planOperation } from "./operation.ts";
+
+/** Steps of an operation, in any order: `admit:book,send`. */
+export interface WantedOperation {
+  readonly name: string;
+  /** Members, as `book` or `ledger.book`. */
+  readonly steps: readonly string[];
+}
+
+/** A generated facade, of which all but the open operations compile. */
+export interface VerifiedFacade extends VerifiedWrapper {
+  readonly operations: ReadonlyMap<string, PlannedMember>;
+}
+
+/**
+ * Reads what the user wants an operation to do.
+ *
+ * @throws {CliError} `BAD_OPTION`
+ */
+export function operationsIn(texts: readonly string[]): readonly WantedOperation[] {
+  const operations = texts.map((text) => {
+    const [, name, steps] = /^([^:]+):(.+)$/.exec(text) ?? [];
+    if (name === undefined || steps === undefined)
+      throw new CliError(
+        "BAD_OPTION",
+        `--operation ${text} has no steps. Write the operation and its members, such as admit:book,announce.`,
+      );
+    return { name, steps: steps.split(",") };
+  });
+  for (const [at, { name, steps }] of operations.entries()) {
+    if (operations.findIndex((other) => other.name === name) !== at)
+      throw new CliError("BAD_OPTION", `--operation names ${name} twice. Write all of its steps in one.`);
+    const twice = steps.find((step, index) => steps.indexOf(step) !== index);
+    if (twice !== undefined)
+      throw new CliError(
+        "BAD_OPTION",
+        `--operation ${name} names ${twice} twice. Name it once, and add the second call to the file.`,
+      );
+  }
+  return operations;
+}
+
+/**
+ * Generates a facade: a class that implements a target by members of several subsystems. Operations that cannot be planned, or
+ * do not compile, are left open.
+ *
+ * @throws {CliError} `BAD_OPTION`, `DOES_NOT_COMPILE`, and the errors of finding the types
+ */
+export function* verifyFacade(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  { target: place, subsystems }: { readonly target: WrapPlace; readonly subsystems: readonly WrapPlace[] },
+  wanted: readonly WantedOperation[],
+  synonyms: readonly (readonly string[])[],
+): FileSteps<VerifiedFacade> {
+  // The forms in which a class can have the members of the target.
+  const forwarder = yield* verifyWrapper(project, overlays, place);
+  const { target } = forwarder;
+  const members = forwarder.chosen.map(asMethod);
+  requireOperations(place, members, wanted);
+  const { fields, imports } = yield* fieldsOf(project, overlays, place, subsystems, forwarder);
+  const types = fields.map(({ type }) => type).join("\n");
+  const probe = [
+    ...importLines(imports, sourcesOf(target, members, types), place, []),
+    { text: `export declare class Probe${target.parameters} {` },
+    { text: `  readonly target: ${target.type};` },
+    ...fields.map(({ type }, at) => ({ text: `  readonly subsystem${at}: ${type};` })),
+    { text: "}" },
+    { text: "" },
+  ];
+  const errors = yield textOf(probe);
+  const broken = errors().find(({ code }) => !UNUSED.has(code));
+  if (broken)
+    throw new CliError(
+      "DOES_NOT_COMPILE",
+      `No facade of ${place.given} compiles: ${broken.text} Nothing was written.`,
+    );
+  const planned = planAll(overlays.program, place, {
+    members,
+    fields,
+    wanted,
+    names: new NameComparison(synonyms),
+  });
+  requireUsed(subsystems, fields, planned);
+  const isPresent = ({ name, isOptional }: ChosenMember, open: ReadonlyMap<string, string>) =>
+    !isOptional || (!isOpen(planned.get(name)) && !open.has(name));
+  const plannedBut = (failed: ReadonlyMap<string, string>) =>
+    new Map([...planned, ...[...failed].map(([name, why]) => [name, failedOperation(why)] as const)]);
+  const write = ({ isImplementable, failed }: ClassState) =>
+    facadeLines(
+      { ...target, isImplementable },
+      place.className,
+      fields,
+      members.filter((member) => isPresent(member, failed)),
+      plannedBut(failed),
+    );
+  const { text, failed } = yield* compileMembers({
+    place,
+    imports,
+    isImplementable: target.isImplementable && forwarder.refused.size === 0 && forwarder.hasClause,
+    open: new Set([...planned].flatMap(([name, operation]) => (isOpen(operation) ? [name] : []))),
+    label: `facade of ${place.given}`,
+    write,
+  });
+  const operations = plannedBut(failed);
+  const present = members.filter((member) => isPresent(member, failed));
+  return {
+    ...forwarder,
+    text,
+    members: present.length,
+    open: present.filter(({ name }) => isOpen(operations.get(name))).length,
+    operations,
+  };
+}
+
+/**
+ * Requires that operations use all subsystems, unless some are left to the developer.
+ *
+ * @throws {CliError} `BAD_OPTION`
+ */
+function requireUsed(
+  subsystems: readonly WrapPlace[],
+  fields: readonly FacadeField[],
+  planned: ReadonlyMap<string, PlannedMember>,
+): void {
+  const operations = [...planned.values()];
+  if (operations.some(isOpen)) return;
+  const used = new Set(
+    operations.flatMap((operation) =>
+      operation.kind === "plan"
+        ? operation.steps.map(({ step }) => step.subsystem.name)
+        : operation.kind === "property"
+          ? [operation.subsystem.name]
+          : [],
+    ),
+  );
+  const unused = fields.findIndex(({ name }) => !used.has(name));
+  if (unused >= 0)
+    throw new CliError(
+      "BAD_OPTION",
+      `--over ${subsystems[unused]?.given}: no operation uses it. Leave it out, or name a step of it with --operation.`,
+    );
+}
+
+/** A property that holds a function is an operation too. */
+function asMethod(member: ChosenMember): ChosenMember {
+  const { form } = member;
+  const signatures = form.kind === "property" ? (form.called?.signatures ?? []) : [];
+  return signatures.length === 0 ? member : { ...member, form: { kind: "method", signatures } };
+}
+
+/** Whether the developer has to complete something. */
+function isOpen(planned: PlannedMember | undefined): boolean {
+  return planned?.kind === "open" || (planned?.kind === "plan" && planned.holes.length > 0);
+}
+
+function failedOperation(why: string): PlannedMember {
+  return { kind: "open", why: `the compiler reports: ${why}` };
+}
+
+/** Names the subsystems, and finds their types. */
+function* fieldsOf(
+  project: OpenProject,
+  overlays: OverlayProgram,
+  place: WrapPlace,
+  subsystems: readonly WrapPlace[],
+  { target, imports: ofTarget }: VerifiedWrapper,
+): FileSteps<{ readonly fields: readonly FacadeField[]; readonly imports: readonly ReferencedImport[] }> {
+  const fields: FacadeField[] = [];
+  const imports = [...ofTarget];
+  for (const subsystem of subsystems) {
+    const taken = imports.map(({ local }) => local);
+    const named = yield* nameOfType(project, overlays, subsystem, taken);
+    // A type that two subsystems name is imported once.
+    for (const found of named.imports)
+      if (!imports.some(({ local }) => local === found.local)) imports.push(found);
+    const [type = named.type] = adapteeTypes(named, target.parameterNames);
+    const base = fieldName(named.name, subsystem);
+    let name = base;
+    for (let number = 2; fields.some((field) => field.name === name); number++) name = `${base}${number}`;
+    fields.push({ name, type });
+  }
+  if (fields.length === 0) throw new CliError("BAD_OPTION", `A facade of ${place.given} needs subsystems.`);
+  return { fields, imports };
+}
+
+/** `tideTable` for `TideTable`, and the name of the module for a whole module. */
+function fieldName(name: string, { className }: WrapPlace): string {
+  const own = /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name) ? name : className;
+  return camelCase(own);
+}
+
+interface Planning {
+  readonly members: readonly ChosenMember[];
+  readonly fields: readonly FacadeField[];
+  readonly wanted: readonly WantedOperation[];
+  readonly names: NameComparison;
+}
+
+/** Plans each member of the target, in the types that the probe declares. */
+function planAll(
+  program: Program,
+  { path, given }: WrapPlace,
+  { members, fields, wanted, names }: Planning,
+): ReadonlyMap<string, PlannedMember> {
+  const probe = exportedFrom(program, path, "Probe");
+  const { checker } = probe ?? {};
+  const type = probe && checker?.getDeclaredTypeOfSymbol(probe.symbol);
+  const target = type && checker && propertyType(checker, type, "target");
+  if (!checker || !type || !target) throw new CliError("NO_SUCH_EXPORT", `${given} cannot be read.`);
+  const flow = new DataFlow(checker, names);
+  const subsystems = fields.map(({ name }, at): Subsystem => {
+    const own = propertyType(checker, type, `subsystem${at}`);
+    return { name, members: own ? typedMembersOf(checker, own) : [] };
+  });
+  const typed = new Map(typedMembersOf(checker, target).map((member) => [member.name, member]));
+  const similarity = (left: string, right: string) => names.similarity(left, right);
+  return new Map(
+    members.map((member): [string, PlannedMember] => {
+      const own = typed.get(member.name);
+      const steps = wanted.find(({ name }) => name === member.name);
+      const named = steps && { steps: stepsNamed(steps, subsystems) };
+      if (!own) return [member.name, { kind: "open", why: "its type cannot be read" }];
+      if (member.form.kind === "property" && !member.form.isFunction)
+        return [member.name, propertyOf(flow, own, subsystems)];
+      const operation = operationOf(flow, member, own);
+      if ("kind" in operation) return [member.name, operation];
+      const found = named ?? deriveSteps(flow, operation, subsystems, similarity);
+      if ("kind" in found) return [member.name, found];
+      const isOverloaded = own.signatures.length > 1;
+      if (isOverloaded && found.steps.length > 1)
+        return [member.name, { kind: "open", why: "it has several signatures, and several steps" }];
+      return [
+        member.name,
+        isOverloaded ? forwarded(operation, found.steps) : planOperation(flow, operation, found),
+      ];
+    }),
+  );
+}
+
+/** Several signatures are forwarded to one member that has them too. */
+function forwarded({ isAsync }: Operation, [step]: readonly StepMember[]): PlannedMember {
+  if (!step) return { kind: "open", why: "it has no steps" };
+  return {
+    kind: "plan",
+    isAsync,
+    steps: [{ step, args: [], local: "", isAsync, undo: undefined }],
+    returns: undefined,
+    holes: [],
+  };
+}
+
+function operationOf(flow: DataFlow, { form }: ChosenMember, own: TypedMember): Operation | PlannedMember {
+  const [signature] = own.signatures;
+  if (!signature || form.kind !== "method")
+    return { kind: "open", why: "its signature cannot be written as that of a method" };
+  const written = form.signatures[0]?.parameters ?? [];
+  return {
+    name: own.name,
+    parameters: signature.parameters.map((parameter, at) => ({
+      parameter,
+      // Parameters that cannot be written are read from the list of all.
+      code: written.length === signature.parameters.length ? (written[at]?.name ?? "") : `args[${at}]`,
+    })),
+    result: flow.resultOf(own) ?? signature.result,
+    isAsync: flow.isAsync(own),
+  };
+}
+
+function propertyOf(flow: DataFlow, own: TypedMember, subsystems: readonly Subsystem[]): PlannedMember {
+  const found = subsystems.filter(({ members }) =>
+    members.some(
+      ({ name, type, isMethod }) => name === own.name && !isMethod && flow.isAssignable(type, own.type),
+    ),
+  );
+  const [subsystem] = found;
+  if (subsystem && found.length === 1) return { kind: "property", subsystem };
+  return {
+    kind: "open",
+    why: found.length > 1 ? `${found.map(({ name }) => name).join(" and ")} have it` : "no subsystem has it",
+  };
+}
+
+/** @throws {CliError} `BAD_OPTION` */
+function requireOperations(
+  { given }: WrapPlace,
+  members: readonly ChosenMember[],
+  wanted: readonly WantedOperation[],
+): void {
+  const names = members.map(({ name }) => name);
+  const unknown = wanted.find(({ name }) => !names.includes(name));
+  if (!unknown) return;
+  const meant = nearestName(unknown.name, names);
+  throw new CliError(
+    "BAD_OPTION",
+    `--operation ${unknown.name}: ${given} has no such member.${meant ? ` Did you mean ${meant}?` : ` It has ${names.join(", ")}.`}`,
+  );
+}
+
+/** @throws {CliError} `BAD_OPTION` */
+function stepsNamed(
+  { name: operation, steps }: WantedOperation,
+  subsystems: readonly Subsystem[],
+): readonly StepMember[] {
+  return steps.map((step) => {
+    const [, owner, name = step] = /^([^.]+)\.(.+)$/.exec(step) ?? [];
+    const all = subsystems.flatMap((subsystem) =>
+      subsystem.members.flatMap((member): StepMember[] =>
+        member.signatures.length > 0 ? [{ subsystem, member }] : [],
+      ),
+    );
+    const found = all.filter(
+      ({ subsystem, member }) => member.name === name && (owner === undefined || subsystem.name === owner),
+    );
+    const [only] = found;
+    if (only && found.length === 1) return only;
+    if (found.length > 1)
+      throw new CliError(
+        "BAD_OPTION",
+        `--operation ${operation}: several subsystems have ${name}. Write ${found.map(({ subsystem }) => `${subsystem.name}.${name}`).join(" or ")}.`,
+      );
+    const meant = nearestName(
+      step,
+      all.flatMap(({ subsystem, member }) => [member.name, `${subsystem.name}.${member.name}`]),
+    );
+    throw new CliError(
+      "BAD_OPTION",
+      `--operation ${operation}: no subsystem has a method ${step}.${meant ? ` Did you mean ${meant}?` : ` The subsystems are ${subsystems.map(({ name: own }) => own).join(", ")}.`}`,
+    );
+  });
+}

@@ -1,0 +1,196 @@
+import type { FlowExpression, FlowValue, StepMember } from "../facade/data-flow.ts";
+import { type OperationPlan, type PlannedMember, stepsIn } from "../facade/operation.ts";
+import { sourceOfParts } from "../parts.ts";
+import type { WrapTarget } from "../target.ts";
+import { indented } from "./call-code.ts";
+import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
+import { openLines, overloadsOf } from "./open-member.ts";
+
+/** A subsystem as a facade has it. */
+export interface FacadeField {
+  readonly name: string;
+  readonly type: string;
+}
+
+/** Writes a class that implements a target by members of several subsystems. */
+export function facadeLines(
+  { type, name, parameters, isImplementable }: WrapTarget,
+  className: string,
+  fields: readonly FacadeField[],
+  members: readonly ChosenMember[],
+  operations: ReadonlyMap<string, PlannedMember>,
+): readonly MemberLine[] {
+  const list = fields.map((field) => `    readonly ${field.name}: ${field.type};`);
+  const head = [
+    `/** ${withArticle("A", name)} over several subsystems. */`,
+    `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
+    ...fields.map((field) => `  readonly #${field.name}: ${field.type};`),
+    "",
+    "  constructor(subsystems: {",
+    ...list,
+    "  }) {",
+    ...fields.map((field) => `    this.#${field.name} = subsystems.${field.name};`),
+    "  }",
+  ];
+  const lines = classLines(head, members, (member) => {
+    const operation = operations.get(member.name);
+    if (operation?.kind === "plan") return operationLines(member, operation);
+    if (operation?.kind === "property") return forwardedProperty(member, operation.subsystem.name);
+    const why = operation ? oneSentence(operation.why) : "It has no steps.";
+    return openLines(member, [`Complete this member. ${why}`]);
+  });
+  const parts = ["undoSteps", "undoStepsNow"].filter((helper) =>
+    lines.some(({ text }) => text.includes(` ${helper}(`)),
+  );
+  return [...lines.slice(0, -1), ...sourceOfParts(parts).map((text) => ({ text })), ...lines.slice(-1)];
+}
+
+function operationLines({ form, key }: ChosenMember, planned: OperationPlan): readonly string[] {
+  if (form.kind !== "method") return [];
+  const [first, ...others] = form.signatures;
+  const head = others.length > 0 ? "(...args: unknown[]): unknown" : (first?.text ?? "()");
+  const isAsync = planned.isAsync && others.length === 0;
+  return [
+    ...overloadsOf(form.signatures, key),
+    `  ${isAsync ? "async " : ""}${key}${head} {`,
+    ...indented(others.length > 0 ? forwardedCall(planned) : bodyOf(planned, first?.parameters ?? []), 2),
+    "  }",
+  ];
+}
+
+function forwardedCall({ steps: [only] }: OperationPlan): readonly string[] {
+  if (!only) return [];
+  const subsystem = `this.#${only.step.subsystem.name}`;
+  return [`return Reflect.apply(${access(subsystem, only.step.member.key)}, ${subsystem}, args);`];
+}
+
+function bodyOf(planned: OperationPlan, parameters: readonly { readonly name: string }[]): readonly string[] {
+  const names = new LocalNames(parameters.map(({ name }) => name));
+  const isUndone = planned.steps.some(({ undo }) => undo);
+  const [undo, error] = isUndone ? [names.take("undo"), names.take("error")] : ["", ""];
+  const locals = new Map(planned.steps.map(({ step, local }) => [step, names.take(local)]));
+  const code = new ExpressionCode(locals);
+  const used = usedSteps(planned);
+  const last = planned.steps.at(-1);
+  const returned = planned.returns;
+  const returnsLast =
+    last !== undefined && returned?.kind === "value" && isWholeOf(returned.value, last.step);
+  const lines = planned.steps.flatMap((called): readonly string[] => {
+    const { step, undo: undone, isAsync: isAwaited } = called;
+    const call = callOf(step, called.args, code);
+    if (called === last && returnsLast) return [`return ${isAwaited && isUndone ? "await " : ""}${call};`];
+    const waited = `${isAwaited ? "await " : ""}${call}`;
+    return [
+      used.has(step) ? `const ${locals.get(step)} = ${waited};` : `${waited};`,
+      ...(undone
+        ? [`${undo}.push(() => ${callOf({ ...step, member: undone.member }, undone.args, code)});`]
+        : []),
+    ];
+  });
+  const open = planned.holes.length === 0 ? [] : incompleteLines(planned.holes);
+  const all = [...lines, ...(returned && !returnsLast ? [`return ${code.of(returned)};`] : [])];
+  if (!isUndone) return [...open, ...all];
+  const helper = planned.isAsync ? "await undoSteps" : "undoStepsNow";
+  return [
+    ...open,
+    `const ${undo}: (() => unknown)[] = [];`,
+    "try {",
+    ...all,
+    `} catch (${error}) {`,
+    `throw ${helper}(${undo}, ${error});`,
+    "}",
+  ];
+}
+
+/** Returns the steps whose results are used: by other steps, by what undoes them, or by the result. */
+function usedSteps({ steps, returns }: OperationPlan): ReadonlySet<StepMember> {
+  const expressions = [
+    ...steps.flatMap(({ args, undo }) => [...args, ...(undo?.args ?? [])]),
+    ...(returns ? [returns] : []),
+  ];
+  return new Set(expressions.flatMap(stepsIn));
+}
+
+function isWholeOf({ from, field }: FlowValue, step: StepMember): boolean {
+  return field === undefined && from.kind === "step" && from.step === step;
+}
+
+function callOf(
+  { subsystem, member }: StepMember,
+  args: readonly FlowExpression[],
+  code: ExpressionCode,
+): string {
+  return `${access(`this.#${subsystem.name}`, member.key)}(${args.map((arg) => code.of(arg)).join(", ")})`;
+}
+
+function access(owner: string, key: string): string {
+  return key.startsWith('"') ? `${owner}[${key}]` : `${owner}.${key}`;
+}
+
+/** Writes expressions over the names that results have in a method. */
+class ExpressionCode {
+  readonly #locals: ReadonlyMap<StepMember, string>;
+
+  constructor(locals: ReadonlyMap<StepMember, string>) {
+    this.#locals = locals;
+  }
+
+  of(expression: FlowExpression): string {
+    if (expression.kind === "object") {
+      const fields = expression.fields.map(({ key, value }) => {
+        const text = this.of(value);
+        return text === key ? key : `${key}: ${text}`;
+      });
+      return `{ ${fields.join(", ")} }`;
+    }
+    if (expression.kind === "hole") return INCOMPLETE;
+    const { from, field } = expression.value;
+    const owner = from.kind === "parameter" ? from.code : (this.#locals.get(from.step) ?? "");
+    return field === undefined ? owner : `${owner}.${field}`;
+  }
+}
+
+/** What stands where the developer has to write an expression. */
+const INCOMPLETE = "incomplete";
+
+function incompleteLines(holes: readonly string[]): readonly string[] {
+  const [only = ""] = holes;
+  return [
+    ...(holes.length === 1
+      ? [`// Complete this member. ${oneSentence(only)}`]
+      : ["// Complete this member:", ...holes.map((why) => `// - ${oneSentence(why)}`)]),
+    `const ${INCOMPLETE}: never = "Replace it below, and remove this line.";`,
+  ];
+}
+
+/** Gives names that a method does not have yet. */
+class LocalNames {
+  readonly #taken: Set<string>;
+
+  constructor(taken: readonly string[]) {
+    this.#taken = new Set([...taken, "args", INCOMPLETE]);
+  }
+
+  take(wanted: string): string {
+    let name = RESERVED.test(wanted) ? `${wanted}Result` : wanted;
+    for (let number = 2; this.#taken.has(name); number++) name = `${wanted}${number}`;
+    this.#taken.add(name);
+    return name;
+  }
+}
+
+const RESERVED =
+  /^(?:arguments|await|break|case|catch|class|const|continue|debugger|default|delete|do|else|enum|eval|export|extends|false|finally|for|function|if|implements|import|in|instanceof|interface|let|new|null|package|private|protected|public|return|static|super|switch|this|throw|true|try|typeof|undefined|var|void|while|with|yield)$/;
+
+function forwardedProperty({ key, form }: ChosenMember, subsystem: string): readonly string[] {
+  if (form.kind !== "property") return [];
+  const own = access(`this.#${subsystem}`, key);
+  const read = [`  get ${key}(): ${form.type} {`, `    return ${own};`, "  }"];
+  if (form.written === undefined) return read;
+  return [...read, "", `  set ${key}(value: ${form.written}) {`, `    ${own} = value;`, "  }"];
+}
+
+function oneSentence(text: string): string {
+  const line = text.replace(/\s+/g, " ").replace(/\.$/, "");
+  return `${line.charAt(0).toUpperCase()}${line.slice(1)}.`;
+}
