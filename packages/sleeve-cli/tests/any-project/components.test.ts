@@ -15,7 +15,7 @@ test("every format is listed", () => {
   expect(CASES).toHaveLength(5);
 });
 
-test.each(CASES)(
+test.each(sampled(CASES, 2))(
   "$format: imports and uses are surveyed at their places, checked and moved, and the page stays the same",
   async (given) => {
     const { file, before, after, places } = given;

@@ -99,7 +99,7 @@ test("every placement is listed", () => {
   expect(PLACEMENTS).toHaveLength(10);
 });
 
-test.each(sampled(PLACEMENTS, 2))(
+test.each(sampled(PLACEMENTS, 3))(
   "what is drafted is compiled, with $config",
   ({ files, adapter, extends: extended }) => {
     const root = project({

@@ -106,7 +106,27 @@ const TRANSLATIONS: readonly Translation[] = [
   { name: "a fluent member", target: "add(berth: number): Target", adaptee: "add(berth: number): this { this.total += berth; return this; }\n total = 0;", use: (it: Any) => it.add(2).add(3) === it, result: true },
   { name: "a new object of the adaptee's type", target: "plus(berth: number): Target; valueOf(): number", adaptee: "constructor(readonly total = 1) {}\n plus(berth: number): Adaptee { return new Adaptee(this.total + berth); }\n valueOf(): number { return this.total; }", use: (it: Any) => it.plus(2).plus(3).valueOf(), result: 6 },
   { name: "some of several signatures", target: "at(hour: number): string; at(span: { from: Map<string, number> }): number", adaptee: "at(hour: number): string { return 'h' + hour; }", use: (it: Any) => [it.at(2), thrown(() => it.at({}))], result: ["h2", "at: these arguments are not adapted"] },
+  { name: "a text enumeration to a union", target: "state(): 'open' | 'closed'", adaptee: "state(): State { return State.Open; }", use: (it: Any) => it.state(), result: "open" },
+  { name: "a union to a text enumeration", target: "move(to: 'open' | 'closed'): string", adaptee: "move(to: State): string { return 'to ' + to; }", use: (it: Any) => it.move("closed"), result: "to closed" },
+  { name: "a numeric enumeration to a union, by its names", target: "kind(): Promise<'low-water' | 'high-water'>", adaptee: "kind(): Kind { return Kind.HighWater; }", use: (it: Any) => it.kind(), result: "high-water" },
+  { name: "a union to a numeric enumeration, by its names", target: "count(kind: 'low-water' | 'high-water'): number", adaptee: "count(kind: Kind): number { return kind + 10; }", use: (it: Any) => [it.count("low-water"), it.count("high-water")], result: [10, 11] },
+  { name: "a list of values of an enumeration", target: "kinds(): ('lowWater' | 'highWater')[]", adaptee: "kinds(): Kind[] { return [Kind.HighWater, Kind.LowWater]; }", use: (it: Any) => it.kinds(), result: ["highWater", "lowWater"] },
+  { name: "an error number to an error", target: "book(berth: number): Promise<void>", adaptee: "book(berth: number): Fault { return berth > 3 ? Fault.NoBerth : Fault.None; }", use: async (it: Any) => [await it.book(2), await it.book(5).catch((error: Any) => [error.message, error.code])], result: [undefined, ["book: error number 2", 2]] },
+  { name: "a composition of two calls", target: "heightAt(gauge: string, hour: number): number", adaptee: "gauge(name: string): Gauge { return new Gauge(name); }", use: (it: Any) => it.heightAt("abc", 4), result: 7 },
+  { name: "a composition of two calls, of which the first returns a promise", target: "heightAt(gauge: string, hour: number): Promise<number>", adaptee: "async gauge(name: string): Promise<Gauge> { return new Gauge(name); }", use: (it: Any) => it.heightAt("abc", 4), result: 7 },
+  { name: "a member of a property", target: "gaugeName(): string", adaptee: "readonly gauge = new Gauge('abc');", use: (it: Any) => it.gaugeName(), result: "abc" },
 ]; // biome-ignore format: a table
+
+/** Types that adaptees use. */
+const TYPES = `
+export enum State { Open = "open", Closed = "closed" }
+export enum Kind { LowWater, HighWater }
+export enum Fault { None, NoGauge, NoBerth }
+export class Gauge {
+  constructor(readonly name: string) {}
+  heightAt(hour: number): number { return this.name.length + hour; }
+}
+`;
 
 function thrown(run: () => unknown): string {
   try {
@@ -118,10 +138,10 @@ function thrown(run: () => unknown): string {
 }
 
 describe("a proposal translates", () => {
-  test.each(sampled(TRANSLATIONS, 3))("$name", async ({ target, adaptee, use, result }) => {
+  test.each(sampled(TRANSLATIONS, 5))("$name", async ({ target, adaptee, use, result }) => {
     const root = projectOf({
       "src/target.ts": `export interface Target { ${target} }\n`,
-      "src/adaptee.ts": `export class Adaptee {\n ${adaptee}\n}\n`,
+      "src/adaptee.ts": `${TYPES}export class Adaptee {\n ${adaptee}\n}\n`,
     });
     const { file, proposals } = adapt(root, "src/target.ts#Target", "src/adaptee.ts#Adaptee");
     expect(proposals.filter(({ uses }) => uses === undefined)).toEqual([]);
@@ -133,7 +153,7 @@ describe("a proposal translates", () => {
   });
 
   test("in many ways, each of which is tested", () => {
-    expect(TRANSLATIONS.length).toBe(28);
+    expect(TRANSLATIONS.length).toBe(37);
   });
 });
 
@@ -229,7 +249,7 @@ const PAIRS: readonly (readonly [target: string, adaptee: string, expected: stri
   ["node:fs/promises#*", "fs-extra#*", "access copyFile rename truncate rmdir rm mkdir readdir readlink symlink lstat stat link unlink chmod lchmod lchown chown utimes realpath mkdtemp opendir constants lutimes statfs cp"],
 ]; // biome-ignore format: a table
 
-test.each(sampled(PAIRS, 3))(
+test.each(sampled(PAIRS, 4))(
   "members of %s that %s has are found, and no others",
   (target, adaptee, expected) => {
     const { uses } = adapt(projectOf({ "src/main.ts": "export {};\n" }), target, adaptee);

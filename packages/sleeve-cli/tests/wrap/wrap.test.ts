@@ -455,7 +455,7 @@ const ATTACKED = ["ts", "js"].flatMap((language) =>
   ].map(([kind = "", ...options]) => [kind, language, options] as const),
 );
 
-test.each(sampled(ATTACKED, 3))(
+test.each(sampled(ATTACKED, 5))(
   "a %s in %s contains no code that a package has put into its types",
   (kind, language, options) => {
     const quoted = ATTACKS.map((text) => JSON.stringify(text));

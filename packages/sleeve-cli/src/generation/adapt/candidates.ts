@@ -80,7 +80,62 @@ export class CandidateSearch {
       if (typeof found === "string") rejected.push({ uses: other.name, name, why: found });
       else candidates.push(...found.map((made) => ({ uses: other.name, name, ...made })));
     }
+    candidates.push(...this.#composed(member, typed));
     return { candidates, rejected };
+  }
+
+  /** Returns candidates that call a member of what another member returns: `station(name).heightAt(time)`. */
+  #composed({ form }: ChosenMember, typed: TypedMember): readonly Candidate[] {
+    const [written, ...others] = form.kind === "method" ? form.signatures : [];
+    const [signature] = typed.signatures;
+    if (!written || !signature || others.length > 0) return [];
+    return this.#adaptee
+      .filter(({ name }) => !NOT_WITHIN.test(name))
+      .flatMap((outer) => this.#composedThrough(outer, { written, signature, typed }))
+      .sort((left, right) => right.name - left.name)
+      .slice(0, MOST_COMPOSED);
+  }
+
+  #composedThrough(outer: TypedMember, { written, signature, typed }: Composed): readonly Candidate[] {
+    const conversions = this.#conversions;
+    const [call] = outer.signatures;
+    const held = call?.result ?? outer.type;
+    const promised = conversions.promised(held);
+    const own = promised ?? held;
+    const isLate = promised !== undefined && conversions.promised(signature.result) === undefined;
+    const inners = isLate || !conversions.isRecord(own) ? [] : (this.#fieldsOf?.(own) ?? []);
+    const given = givenParameters(written, signature);
+    const first = call ? this.#arguments(call.parameters, given) : NO_ARGUMENTS;
+    if (typeof first === "string" || first.refused.length > 0) return [];
+    const rest = given.filter((parameter) => !first.used.includes(parameter));
+    const object = `${accessTo(outer.key)}${call ? `(${first.texts.join(", ")})` : ""}`;
+    return inners.flatMap((inner): readonly Candidate[] => {
+      const name = this.#composedName(typed.name, outer.name, inner.name, first.used.length > 0);
+      if (name < LEAST_SIMILARITY || inner.isOptional || inner.key.startsWith('"')) return [];
+      const [innerCall] = inner.signatures;
+      const second = this.#arguments(innerCall?.parameters ?? [], rest);
+      if (typeof second === "string" || second.refused.length > 0) return [];
+      const access = `${promised ? `(await ${object})` : object}.${inner.key}`;
+      const made = this.#withResult(
+        innerCall ? `${access}(${second.texts.join(", ")})` : access,
+        innerCall?.result ?? inner.type,
+        { ...signature, isThis: written.result === "this" },
+        typed.name,
+        inner.name,
+        { ...second, cost: second.cost + 0.04, notes: [`through \`${outer.name}\``, ...second.notes] },
+      );
+      if (typeof made === "string") return [];
+      const uses = `${outer.name}.${inner.name}`;
+      return made.map((one) => ({ ...one, isAsync: one.isAsync || promised !== undefined, uses, name }));
+    });
+  }
+
+  /** Both names together, or the inner one if the outer member takes an argument, or else too little to be proposed. */
+  #composedName(name: string, outer: string, inner: string, takesArgument: boolean): number {
+    const both = this.#names.similarity(name, `${outer}${inner.charAt(0).toUpperCase()}${inner.slice(1)}`);
+    if (both >= 0.9) return both * 0.97;
+    const alone = this.#names.similarity(name, inner);
+    return alone >= 0.9 ? alone * (takesArgument ? 0.93 : 0.65) : 0;
   }
 
   #similarity(typed: TypedMember, other: TypedMember): number {
@@ -184,12 +239,7 @@ export class CandidateSearch {
     typed: TypedMember,
     other: TypedMember,
   ): Made[] | string {
-    // Types that cannot be written are named as those of the member's list of parameters.
-    const isIndexed = written.parameters.length === 1 && written.parameters[0]?.name === "args";
-    const given = signature.parameters.map((parameter, index) => ({
-      ...parameter,
-      text: isIndexed ? `args[${index}]` : (written.parameters[index]?.name ?? parameter.name),
-    }));
+    const given = givenParameters(written, signature);
     const [only] = given;
     // A list of any arguments is passed on as it is.
     if (
@@ -301,6 +351,7 @@ export class CandidateSearch {
   ):
     | (Cost & {
         readonly texts: readonly string[];
+        readonly used: readonly GivenParameter[];
         readonly refused: readonly Refused[];
         readonly checks: readonly string[];
       })
@@ -341,7 +392,8 @@ export class CandidateSearch {
       } else cost += 0.25;
       notes.push(`\`${left.name}\` is not used`);
     }
-    return { texts, notes, cost, refused, unusedOptions, checks };
+    const used = given.filter((parameter) => !unused.has(parameter));
+    return { texts, used, notes, cost, refused, unusedOptions, checks };
   }
 
   #argument(
@@ -450,7 +502,14 @@ export class CandidateSearch {
       },
     ];
     if (conversions.isVoid(inner)) {
-      const unused = { cost: conversions.isVoid(own) ? 0 : 0.02, notes: [] };
+      if (conversions.isErrorNumber(own) && !isLate)
+        return made({ cost: 0.03, notes: ["an error number becomes an error"] }, promised !== undefined, [
+          `const code = ${given === undefined ? "" : "await "}${call};`,
+          `if (code !== 0) throw Object.assign(new Error(${JSON.stringify(`${name}: error number `)} + String(code)), { code });`,
+        ]);
+      const unused = conversions.isVoid(own)
+        ? { cost: 0, notes: [] }
+        : { cost: 0.02, notes: ["its result is not used"] };
       const isAwaited = promised !== undefined && given !== undefined;
       return made(unused, promised !== undefined, [
         isAwaited ? `await ${call};` : isLate ? `void ${call};` : `${call};`,
@@ -529,6 +588,34 @@ export class CandidateSearch {
       setter: [`${access} = ${value.text};`],
     }));
   }
+}
+
+/** Number of candidates that call a member of another member's result. */
+const MOST_COMPOSED = 2;
+
+/** Members that lead to other objects, rather than to parts of this one, or that create objects. */
+const NOT_WITHIN =
+  /^(?:_|(?:parent|root|next|prev|previous|first|last|child|children|options?|opts|config|settings|constructor|prototype|then|create|new|open|connect|clone|copy|with|set|add|to|from|is|has|on)(?![a-z]))/;
+
+const NO_ARGUMENTS = { texts: [], used: [] as readonly GivenParameter[], refused: [] };
+
+/** A member of the target that a composition of two calls implements. */
+interface Composed {
+  readonly written: WrittenSignature;
+  readonly signature: TypedSignature;
+  readonly typed: TypedMember;
+}
+
+function givenParameters(
+  written: WrittenSignature,
+  { parameters }: TypedSignature,
+): readonly GivenParameter[] {
+  // Types that cannot be written are named as those of the member's list of parameters.
+  const isIndexed = written.parameters.length === 1 && written.parameters[0]?.name === "args";
+  return parameters.map((parameter, index) => ({
+    ...parameter,
+    text: isIndexed ? `args[${index}]` : (written.parameters[index]?.name ?? parameter.name),
+  }));
 }
 
 type Made = Omit<Candidate, "uses" | "name">;

@@ -1,5 +1,6 @@
 import { type Checker, SignatureKind, type Type, TypeFlags } from "../../compiler/typescript.ts";
 import { isGenericType, isOpenType, NULLISH, promisedType } from "./adaptee.ts";
+import { isErrorNumber, translatedValue } from "./enumerations.ts";
 
 /** A value in another type, as an expression. */
 export interface Converted {
@@ -90,6 +91,16 @@ export class Conversions {
     return (flags & (TypeFlags.Void | TypeFlags.Undefined)) !== 0;
   }
 
+  /** Whether a type has members of its own, other than those of the language and of the adapted types. */
+  isRecord(type: Type): boolean {
+    if (this.#kindOf(type) !== "object" || isOpenType(type) || this.mayBeMissing(type)) return false;
+    return !this.isTarget(type) && !this.isAdaptee(type) && !LANGUAGE.test(type.getSymbol()?.name ?? "");
+  }
+
+  isErrorNumber(type: Type): boolean {
+    return isErrorNumber(type);
+  }
+
   isTarget(type: Type): boolean {
     return this.#isOf(type, this.#types.target);
   }
@@ -125,6 +136,9 @@ export class Conversions {
       return { text: `${text} as never`, cost: 0.1, notes: ["its generic type is not checked"] };
     if (isOpenType(from) || isOpen) return { text, cost: 0.1, notes: [] };
     if (depth > 2) return undefined;
+    const translated = translatedValue(text, from, to);
+    if (translated !== undefined)
+      return { text: translated, cost: 0.06, notes: ["values of an enumeration are translated"] };
     return (
       this.#nullable(text, from, to, depth) ??
       this.#byKind(text, from, to, depth) ??
@@ -282,6 +296,10 @@ export class Conversions {
     return (flags & TypeFlags.Object) !== 0 ? "object" : "other";
   }
 }
+
+/** Types of the language, whose members do not belong to an interface. */
+const LANGUAGE =
+  /^(?:Map|ReadonlyMap|WeakMap|WeakSet|RegExp|Error|URL|Intl|ArrayBuffer|DataView|AbortSignal|Promise|PromiseLike|Iterator|AsyncIterator|AsyncGenerator|Object|Function)$/;
 
 interface KnownConversion {
   readonly write: (value: string) => string;
