@@ -1,8 +1,9 @@
 import { isPublic, labelOf } from "../compiler/symbols.ts";
-import { aliasTarget } from "../compiler/syntax.ts";
+import { aliasTarget, modifiersOf } from "../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
+  ModifierFlags,
   type Node,
   type Signature,
   SignatureKind,
@@ -123,11 +124,42 @@ export function membersOf(
     const key = keyText(property);
     const name = labelOf(property);
     if (!propertyType) return;
-    if (key.startsWith("[") && !WELL_KNOWN.test(key))
-      hidden.push(name.replace(/^(?:__@|\[Symbol\.)(\w+).*$/, "[$1]"));
-    else members.push({ name, key, ...reader.read(property, propertyType, key) });
+    if (!key.startsWith("[") || WELL_KNOWN.test(key)) {
+      members.push({ name, key, ...reader.read(property, propertyType, key) });
+      return;
+    }
+    const label = name.replace(/^(?:__@|\[Symbol\.)(\w+).*$/, "[$1]");
+    const constant = uniqueSymbolOf(checker, property);
+    const local = constant && writing.names.nameOfConstant(constant);
+    if (local === undefined) hidden.push(label);
+    else
+      members.push({ name: label, key: `[${local}]`, ...reader.read(property, propertyType, `[${local}]`) });
   });
   return { members, refused: [...refused, ...refusedSymbols(hidden)] };
+}
+
+/** Returns the constant that is the key of a member: `mark` for `[mark](): void`. */
+function uniqueSymbolOf(checker: Checker, property: CompilerSymbol): CompilerSymbol | undefined {
+  const node = property.declarations[0]?.resolve() as
+    | (Node & { name?: Node & { expression?: Node } })
+    | undefined;
+  const expression = node?.name?.expression;
+  if (expression?.kind !== SyntaxKind.Identifier) return undefined;
+  const symbol = checker.getSymbolAtLocation(expression);
+  const constant = symbol && aliasTarget(checker, symbol);
+  return constant && isExportedInWords(constant) ? constant : undefined;
+}
+
+/** Whether a constant is exported by a keyword. Declaration files export all others too, which may not exist at run time. */
+function isExportedInWords(symbol: CompilerSymbol): boolean {
+  const statement = symbol.valueDeclaration?.resolve()?.parent?.parent;
+  if (!statement) return false;
+  if ((modifiersOf(statement) & ModifierFlags.Export) !== 0) return true;
+  const lists = statement
+    .getSourceFile()
+    .getText()
+    .matchAll(/\bexport\s*\{([^}]*)\}/g);
+  return [...lists].some(([, names = ""]) => names.split(/[^\w$]+/).includes(symbol.name));
 }
 
 /** Many packages keep their internals under symbols that clients cannot name. These are one entry. */

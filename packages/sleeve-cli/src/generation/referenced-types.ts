@@ -13,7 +13,7 @@ import type { OutsidePath, OutsidePaths } from "../types/outside-paths.ts";
 import type { TypeOrigin } from "../types/type-imports.ts";
 import { TypeImports } from "../types/type-imports.ts";
 import { type Direction, type TypeNames, Uncopiable } from "../types/type-names.ts";
-import { asTypeName, enumMember } from "../types/type-text.ts";
+import { asTypeName, enumMember, isIdentifierName } from "../types/type-text.ts";
 
 export interface ReferencedTypesOptions {
   readonly checker: Checker;
@@ -33,6 +33,8 @@ export interface ReferencedImport {
   readonly name: string;
   readonly local: string;
   readonly from: { readonly path: string } | { readonly specifier: string };
+  /** Whether code uses it, rather than only types. Default: `false`. */
+  readonly isValue?: boolean;
 }
 
 /**
@@ -43,6 +45,7 @@ export class ReferencedTypes implements TypeNames {
   readonly #options: ReferencedTypesOptions;
   readonly #imports: TypeImports;
   readonly #outside = new Map<string, ReferencedImport>();
+  readonly #values = new Set<string>();
   #write: (type: Type, direction: Direction) => string = () => "unknown";
 
   constructor(options: ReferencedTypesOptions) {
@@ -56,7 +59,9 @@ export class ReferencedTypes implements TypeNames {
   }
 
   imports(): readonly ReferencedImport[] {
-    return [...this.#imports.all(), ...this.#outside.values()];
+    return [...this.#imports.all(), ...this.#outside.values()].map((found) =>
+      this.#values.has(found.local) ? { ...found, isValue: true } : found,
+    );
   }
 
   attempt<Result>(write: () => Result): Result {
@@ -75,6 +80,14 @@ export class ReferencedTypes implements TypeNames {
     // An alias can be written out; an interface or class cannot.
     if ((symbol.flags & SymbolFlags.TypeAlias) !== 0) return undefined;
     throw new Uncopiable(`${symbol.name} is not exported`);
+  }
+
+  /** Returns the name of a constant that code uses; `undefined` if nothing exports it. */
+  nameOfConstant(symbol: CompilerSymbol): string | undefined {
+    const name = this.bareName(symbol);
+    if (name === undefined || !isIdentifierName(name)) return undefined;
+    this.#values.add(name);
+    return name;
   }
 
   nameOfValue(symbol: CompilerSymbol): string | undefined {

@@ -76,9 +76,9 @@ export function* verifyWrapper(
     // A surface names its target only, and not always.
     const mentioned =
       place.kind === "surface"
-        ? satisfiedType(body)
+        ? surfaceNames(body, members)
         : place.kind === "contract"
-          ? target.type
+          ? [target.type, ...members.map(({ key }) => key)].join("\n")
           : typesIn(target, members);
     const lines = [...importLines(imports, mentioned, place, library), ...body];
     const text = lines.map((line) => line.text).join("\n");
@@ -311,15 +311,18 @@ function typeParametersText(
   }
 }
 
-function satisfiedType(body: readonly MemberLine[]): string {
-  return body.find(({ text }) => text.includes(" satisfies "))?.text ?? "";
+/** Returns what a surface mentions: its type, and keys that are constants. */
+function surfaceNames(body: readonly MemberLine[], members: readonly ChosenMember[]): string {
+  const satisfied = body.find(({ text }) => text.includes(" satisfies "))?.text ?? "";
+  return [satisfied, ...members.map(({ key }) => key)].join("\n");
 }
 
 /** Returns the source of all types of a class. */
 function typesIn({ type, parameters }: WrapTarget, members: readonly ChosenMember[]): string {
-  const types = members.flatMap(({ form }) =>
-    form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""],
-  );
+  const types = members.flatMap(({ key, form }) => [
+    key,
+    ...(form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""]),
+  ]);
   return [type, parameters, ...types].join("\n");
 }
 
@@ -332,12 +335,22 @@ export function unusedImports(errors: readonly CompileError[], text: string): Re
   const lines = text.split("\n");
   const names = errors.flatMap(({ code, offset, text: message }) => {
     const line = lines[places.at(offset).line - 1] ?? "";
-    if (!UNUSED.has(code) || !line.startsWith("import type ")) return [];
+    if (!UNUSED.has(code) || !/^import (?!.*"sleeve\/)/.test(line)) return [];
     const [, name] = /^'([^']+)'/.exec(message) ?? [];
     // The compiler names none if all are unused.
     return name === undefined ? [...line.matchAll(/[\w$]+(?=[,\s]*[,}])/g)].map(([local]) => local) : [name];
   });
   return new Set(names);
+}
+
+/** Writes the names that are imported from one module: `type { Tide }`, or `{ mark, type Tide }` if code uses one. */
+function importedNames(imports: readonly ReferencedImport[]): string {
+  const hasValues = imports.some(({ isValue }) => isValue);
+  const names = imports
+    .map(({ name, local, isValue }) => ({ text: name === local ? name : `${name} as ${local}`, isValue }))
+    .sort((left, right) => compareText(left.text, right.text))
+    .map(({ text, isValue }) => (hasValues && !isValue ? `type ${text}` : text));
+  return `${hasValues ? "" : "type "}{ ${names.join(", ")} }`;
 }
 
 /** Writes the imports of the types that source mentions. */
@@ -350,18 +363,15 @@ export function importLines(
   // The key of a member in `Crane["lift"]` is no name of a type.
   const words = source.replace(/"(?:[^"\\]|\\.)*"/g, '""');
   const used = imports.filter(({ local }) => mentionsName(words, local));
-  const modules = new Map<string, string[]>();
-  for (const { name, local, from } of used) {
-    const specifier = "path" in from ? specifierTo(from.path) : from.specifier;
-    modules.set(specifier, [
-      ...(modules.get(specifier) ?? []),
-      name === local ? name : `${name} as ${local}`,
-    ]);
+  const modules = new Map<string, ReferencedImport[]>();
+  for (const found of used) {
+    const specifier = "path" in found.from ? specifierTo(found.from.path) : found.from.specifier;
+    modules.set(specifier, [...(modules.get(specifier) ?? []), found]);
   }
   const lines = [...modules]
     .sort(([left], [right]) => compareText(left, right))
-    .map(([specifier, names]) => ({
-      text: `import type { ${names.sort(compareText).join(", ")} } from ${JSON.stringify(specifier)};`,
+    .map(([specifier, found]) => ({
+      text: `import ${importedNames(found)} from ${JSON.stringify(specifier)};`,
     }));
   const isTypeOnly = library.every((name) => name.startsWith("type "));
   const own = [

@@ -45,7 +45,9 @@ export const FEATURES: readonly (readonly [
   ["an accessor pair with two types", "get width(): number; set width(value: number | string)", "accessor"],
   ["a symbol as a property", "readonly [Symbol.toStringTag]: string", "accessor"],
   ["an optional method", "stop?(reason: string): void", "function"],
-  ["a unique symbol", "[mark](): void", "none"],
+  ["a unique symbol that nothing exports", "[mark](): void", "none"],
+  ["a unique symbol", "[signal](vessel: Vessel): number", "method"],
+  ["a unique symbol of a property", "readonly [sound]: number", "accessor"],
 ];
 
 /** The types that the members use. */
@@ -53,4 +55,6 @@ export const TYPES = `export interface Vessel { name: string; draught: number }
 export interface Tree { readonly value: number; readonly children: readonly Tree[] }
 interface Hidden { readonly berth: number }
 declare const mark: unique symbol;
+export declare const signal: unique symbol;
+export declare const sound: unique symbol;
 `;

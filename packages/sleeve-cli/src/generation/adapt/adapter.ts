@@ -85,7 +85,8 @@ function* adapt(
       yield `${textOf(head)}\nexport declare class Probe${target.parameters} {\n  readonly target: ${target.type};\n  readonly adaptee: ${type};\n}\n`;
     if (errors().every(({ code }) => UNUSED.has(code))) break;
   }
-  const considered = search(program, path, members, synonyms, `${className}${argumentsOf(target.type)}`);
+  const names = new NameComparison(synonyms, [place.given, adapteePlace.given]);
+  const considered = search(program, path, members, names, `${className}${argumentsOf(target.type)}`);
 
   const probe = probeLines(target, className, adaptee.type, members, considered);
   const probeText = textOf([...head, ...probe.lines]);
@@ -106,6 +107,7 @@ function* adapt(
       ),
       rejected: [...rejected, ...failedOf(candidates, index, failed)],
     })),
+    names,
   );
   const write = ({ isImplementable, isCast, failed: open }: ClassState) => {
     const byName = new Map(withoutFailed(choices, open).map((choice) => [choice.name, choice]));
@@ -162,7 +164,7 @@ function search(
   program: Program,
   path: string,
   members: readonly ChosenMember[],
-  synonyms: readonly (readonly string[])[],
+  names: NameComparison,
   className: string,
 ): readonly Considered[] {
   const found = exportedFrom(program, path, "Probe");
@@ -174,12 +176,7 @@ function search(
   if (!target || !adaptee) return [];
   const typed = new Map(typedMembersOf(checker, target).map((member) => [member.name, member]));
   const conversions = new Conversions({ checker, target, adaptee, className });
-  const candidateSearch = new CandidateSearch(
-    conversions,
-    new NameComparison(synonyms),
-    typedMembersOf(checker, adaptee),
-  );
-  candidateSearch.readFieldsWith((type) => typedMembersOf(checker, type));
+  const candidateSearch = new CandidateSearch(conversions, names, typedMembersOf(checker, adaptee));
   return members.map((member) => {
     const own = typed.get(member.name);
     const { candidates, rejected } = own
@@ -300,8 +297,9 @@ export function sourcesOf(
   members: readonly ChosenMember[],
   adaptee: string,
 ): string {
-  const types = members.flatMap(({ form }) =>
-    form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""],
-  );
+  const types = members.flatMap(({ key, form }) => [
+    key,
+    ...(form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""]),
+  ]);
   return [type, parameters, adaptee, ...types].join("\n");
 }

@@ -1,5 +1,6 @@
 import type { Candidate, RejectedCandidate } from "./candidates.ts";
 import { CHANGES } from "./conversions.ts";
+import type { NameComparison } from "./words.ts";
 
 /** What is known of one member of the target. */
 export interface ConsideredMember {
@@ -34,11 +35,13 @@ const LEAST_SAME_NAME = 0.5;
 const LEAST_NAME = 0.7;
 /** By how much a candidate has to exceed the others, unless its name is the same. */
 const MARGIN = 0.03;
+/** Similarity of two members of one type that makes them names of the same. */
+const ALIAS = 0.8;
 /** What a candidate loses whose member is a better match for another one. */
 const TAKEN = 0.15;
 
 /** Chooses a candidate for each member of a target. */
-export function choose(members: readonly ConsideredMember[]): readonly Choice[] {
+export function choose(members: readonly ConsideredMember[], names: NameComparison): readonly Choice[] {
   /** The best similarity of names that each member of the adaptee has with a member of the target. */
   const claims = new Map<string, { readonly by: string; readonly name: number }>();
   for (const { name: by, candidates } of members)
@@ -48,7 +51,11 @@ export function choose(members: readonly ConsideredMember[]): readonly Choice[] 
     const scored = bestOfEach(member.candidates)
       .map((candidate) => {
         const claim = claims.get(candidate.uses);
-        const isTaken = claim !== undefined && claim.by !== member.name && claim.name > candidate.name;
+        const isTaken =
+          claim !== undefined &&
+          claim.name > candidate.name &&
+          // Members with two names may use the same one: `equals` and `eq`.
+          names.similarity(claim.by, member.name) < ALIAS;
         return { candidate, isTaken, score: scoreOf(candidate) - (isTaken ? TAKEN : 0) };
       })
       .sort((left, right) => right.score - left.score);
@@ -88,8 +95,8 @@ function scoreOf({ name, cost: own, notes, unusedOptions = 0 }: Candidate): numb
   // Values that become something else make it less likely that similar names mean the same.
   const cost = name < 0.9 && notes.some((note) => CHANGES.has(note)) ? own * 2 : own;
   // The less alike the names are, the more an option matters that the other member does not take.
-  const option = name >= 0.98 ? 0.08 : 0.12;
-  return Math.max(0, 0.7 * name + 0.3 - cost - option * unusedOptions);
+  const option = name >= 0.98 ? 0.08 : 0.1;
+  return Math.max(0, 0.7 * name + 0.3 - cost - option * Math.min(unusedOptions, 2));
 }
 
 function reasonOf({ name, notes, cost }: Candidate, isTaken: boolean, isClear: boolean): string {

@@ -1,5 +1,12 @@
 import { type Checker, SignatureKind, type Type, TypeFlags } from "../../compiler/typescript.ts";
-import { isGenericType, isOpenType, NULLISH, promisedType } from "./adaptee.ts";
+import {
+  isGenericType,
+  isOpenType,
+  NULLISH,
+  promisedType,
+  type TypedMember,
+  typedMembersOf,
+} from "./adaptee.ts";
 import { isErrorNumber, translatedValue } from "./enumerations.ts";
 
 /** A value in another type, as an expression. */
@@ -95,6 +102,10 @@ export class Conversions {
   isRecord(type: Type): boolean {
     if (this.#kindOf(type) !== "object" || isOpenType(type) || this.mayBeMissing(type)) return false;
     return !this.isTarget(type) && !this.isAdaptee(type) && !LANGUAGE.test(type.getSymbol()?.name ?? "");
+  }
+
+  membersOf(type: Type): readonly TypedMember[] {
+    return typedMembersOf(this.#checker, type);
   }
 
   isErrorNumber(type: Type): boolean {

@@ -101,7 +101,7 @@ const SYNONYMS: readonly string[] = [
 
 /** Words that say little about what a member does. */
 const WEAK: ReadonlySet<string> = new Set(
-  "get is to the of by do from as in with at for a an make sync async value values object obj instance string js".split(
+  "get is to the of by do from as in with at for a an make sync async value values object obj instance string js native utc int integer".split(
     " ",
   ),
 );
@@ -109,14 +109,26 @@ const WEAK: ReadonlySet<string> = new Set(
 /** Compares names of members by their words. */
 export class NameComparison {
   readonly #groups = new Map<string, Set<number>>();
+  /** Words of the names of the types themselves, which say little in the names of their members. */
+  readonly #own: ReadonlySet<string>;
 
-  /** @param synonyms words that mean the same in this project, as lists */
-  constructor(synonyms: readonly (readonly string[])[] = []) {
+  /**
+   * @param synonyms words that mean the same in this project, as lists
+   * @param types the compared types, as they are named: `src/tides.ts#TideTable`
+   */
+  constructor(synonyms: readonly (readonly string[])[] = [], types: readonly string[] = []) {
     for (const [index, group] of [...SYNONYMS.map((line) => line.split(" ")), ...synonyms].entries())
       for (const word of group) {
         const stem = stemOf(word.toLowerCase());
         this.#groups.set(stem, (this.#groups.get(stem) ?? new Set()).add(index));
       }
+    // A word with synonyms may be what a member does.
+    this.#own = new Set(
+      types
+        .flatMap(wordsOf)
+        .map(stemOf)
+        .filter((stem) => !this.#groups.has(stem)),
+    );
   }
 
   /** Returns how much alike two names are, from 0 to 1. Only equal names are 1. */
@@ -144,15 +156,21 @@ export class NameComparison {
       if (usedOurs.has(at) || usedTheirs.has(index)) continue;
       usedOurs.add(at);
       usedTheirs.add(index);
-      common += score * Math.min(weightOf(ours[at] ?? ""), weightOf(theirs[index] ?? "")) * 2;
+      common += score * Math.min(this.#weightOf(ours[at] ?? ""), this.#weightOf(theirs[index] ?? "")) * 2;
     }
-    const total = [...ours, ...theirs].reduce((sum, word) => sum + weightOf(word), 0);
+    const total = [...ours, ...theirs].reduce((sum, word) => sum + this.#weightOf(word), 0);
     // A word that only one name has often makes it something else: `removeJob` and `removeJobScheduler`.
     const alone = [
       ...ours.filter((_, at) => !usedOurs.has(at)),
       ...theirs.filter((_, index) => !usedTheirs.has(index)),
-    ].filter((word) => weightOf(word) === 1);
+    ].filter((word) => this.#weightOf(word) === 1);
     return (common / total) * 0.85 ** alone.length;
+  }
+
+  #weightOf(word: string): number {
+    // `toSeconds` is a conversion, and `second` a part.
+    if (word === "to") return 0.6;
+    return WEAK.has(word) || this.#own.has(stemOf(word)) ? 0.35 : 1;
   }
 
   #areSynonyms(left: string, right: string): boolean {
@@ -182,12 +200,6 @@ export class NameComparison {
 
 /** How much alike two words with one meaning are. */
 const SYNONYM = 0.88;
-
-function weightOf(word: string): number {
-  // `toSeconds` is a conversion, and `second` a part.
-  if (word === "to") return 0.6;
-  return WEAK.has(word) ? 0.35 : 1;
-}
 
 function stemOf(word: string): string {
   if (word.length <= 3) return word;
