@@ -270,11 +270,15 @@ function jobOf(
       steps: wrapperSteps(project, overlays, options, withAdapters(project, place, options, layers), []),
     };
   const isOverOthers = kind === "adapter" || kind === "facade";
-  const others = (isOverOthers ? (options.over ?? []) : []).map((over) => {
-    // Another type is named in the same file. Only a facade calls it by its own name.
-    const [own = place.className] = kind === "facade" ? [] : [place.className];
-    return placeOf(project, { type: over, kind, to: relative(project.root, place.path), name: own, layers });
-  });
+  const others = (isOverOthers ? (options.over ?? []) : []).map((over) =>
+    placeOf(project, {
+      type: over,
+      kind,
+      to: relative(project.root, place.path),
+      name: place.className,
+      layers,
+    }),
+  );
   return { path: place.path, place, steps: wrapperSteps(project, overlays, options, place, others) };
 }
 

@@ -1,4 +1,5 @@
 import { spawnSync } from "node:child_process";
+import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import fc from "fast-check";
@@ -360,4 +361,38 @@ test("a subsystem that no operation uses is reported", () => {
   const { code, stderr } = sleeve(root, "wrap", "src/shop.ts#Finder", "--as", "facade", "--over", PARTS[1] ?? "", "--over", PARTS[2] ?? "");
   expect(stderr).toBe("sleeve: --over src/shop.ts#Shipping: no operation uses it. Leave it out, or name a step of it with --operation. [BAD_OPTION]\n");
   expect(code).toBe(2);
+}); // biome-ignore format: short
+
+test("a module and an object are subsystems under their names", async () => {
+  const root = office({
+    "src/tide-sums.ts": "export function heightAt(hour: number): number { return hour / 2; }\n",
+    "src/bell.ts": "export const bell = { rings: 0, ring(...times: number[]): void { this.rings += 1 + times.length; } };\n",
+    "src/watch.ts": "export interface Watch { heightAt(hour: number): number; ring(): void; rings: number }\n",
+  }); // biome-ignore format: a list
+  const { proposals } = facade(root, "src/watch.ts#Watch", ["src/tide-sums.ts#*", "src/bell.ts#bell"]);
+  expect(proposals.map(({ uses }) => uses)).toEqual(["tideSums.heightAt", "bell.ring", "bell"]);
+  expect(compile(root)).toBe("");
+  const load = <Exports>(path: string) =>
+    import(pathToFileURL(join(root, "src", path)).href) as Promise<Exports>;
+  type Watch = { heightAt(hour: number): number; ring(): void; rings: number };
+  const [tideSums, { bell }, { WatchFacade }] = await Promise.all([
+    load<object>("tide-sums.ts"),
+    load<{ readonly bell: { readonly rings: number } }>("bell.ts"),
+    load<{ readonly WatchFacade: new (parts: object) => Watch }>("watch-facade.ts"),
+  ]);
+  const watch = new WatchFacade({ tideSums, bell });
+  watch.ring();
+  watch.rings += 4;
+  expect([watch.heightAt(6), watch.rings, bell.rings]).toEqual([3, 5, 5]);
+});
+
+test("a facade that was completed is left alone by a check and by generating again", () => {
+  const root = office({ "src/shop.ts": SHOP, "sleeve.config.ts": "export default { targets: {} };\n" });
+  facade(root, "src/shop.ts#Shop", PARTS, ["buy:charge,reserve"]);
+  const path = join(root, "src/shop-facade.ts");
+  const completed = readFileSync(path, "utf8").replace(/const incomplete: never = .*;/g, "const incomplete = 3 as never;");
+  writeFileSync(path, completed);
+  expect(sleeve(root, "wrap", "--check").stdout).toBe("There are no generated files.\n");
+  expect(sleeve(root, "wrap", "--write").code).toBe(0);
+  expect(readFileSync(path, "utf8")).toBe(completed);
 }); // biome-ignore format: short

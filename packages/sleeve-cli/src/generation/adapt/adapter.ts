@@ -17,7 +17,7 @@ import {
   type VerifiedWrapper,
   verifyWrapper,
 } from "../verify.ts";
-import { typedMembersOf } from "./adaptee.ts";
+import { type TypedMember, typedMembersOf } from "./adaptee.ts";
 import {
   type Candidate,
   CandidateSearch,
@@ -100,14 +100,14 @@ function* adapt(
     if (key !== undefined && !failed.has(key)) failed.set(key, text);
   }
   const choices = choose(
-    considered.map(({ name, candidates, rejected, member }, index) => ({
+    considered.map(({ name, candidates, rejected, member, aliases }, index) => ({
       name,
+      aliases,
       candidates: candidates.flatMap((candidate, at) =>
         compiledOf(candidate, member, `c${index}_${at}`, failed),
       ),
       rejected: [...rejected, ...failedOf(candidates, index, failed)],
     })),
-    names,
   );
   const write = ({ isImplementable, isCast, failed: open }: ClassState) => {
     const byName = new Map(withoutFailed(choices, open).map((choice) => [choice.name, choice]));
@@ -153,6 +153,7 @@ function withoutFailed(choices: readonly Choice[], failed: ReadonlyMap<string, s
 }
 
 interface Considered {
+  readonly aliases: readonly string[];
   readonly name: string;
   readonly member: ChosenMember;
   readonly candidates: readonly Candidate[];
@@ -182,9 +183,30 @@ function search(
     const { candidates, rejected } = own
       ? candidateSearch.for(member, own)
       : { candidates: [], rejected: [] };
-    return { name: member.name, member, candidates, rejected };
+    const aliases = own ? aliasesOf(own, [...typed.values()], conversions, names) : [];
+    return { name: member.name, member, candidates, rejected, aliases };
   });
 }
+
+/** Returns the members of a type that are other names of one: `eq` of `equals`. */
+function aliasesOf(
+  member: TypedMember,
+  all: readonly TypedMember[],
+  conversions: Conversions,
+  names: NameComparison,
+): readonly string[] {
+  return all.flatMap((other) => {
+    const isSimilar = other !== member && names.similarity(member.name, other.name) >= ALIAS;
+    const isAlias =
+      isSimilar &&
+      conversions.isAssignable(member.type, other.type) &&
+      conversions.isAssignable(other.type, member.type);
+    return isAlias ? [other.name] : [];
+  });
+}
+
+/** Similarity of two members of one type above which the same type makes them names of the same. */
+const ALIAS = 0.8;
 
 export function propertyType(checker: Checker, type: Type, name: string): Type | undefined {
   const property = checker.getPropertiesOfType(type).find((symbol) => symbol.name === name);

@@ -1,6 +1,5 @@
 import type { Candidate, RejectedCandidate } from "./candidates.ts";
 import { CHANGES } from "./conversions.ts";
-import type { NameComparison } from "./words.ts";
 
 /** What is known of one member of the target. */
 export interface ConsideredMember {
@@ -8,6 +7,8 @@ export interface ConsideredMember {
   /** Candidates that compile. */
   readonly candidates: readonly Candidate[];
   readonly rejected: readonly RejectedCandidate[];
+  /** Other names of the same member. */
+  readonly aliases: readonly string[];
 }
 
 export interface Ranked {
@@ -35,13 +36,11 @@ const LEAST_SAME_NAME = 0.5;
 const LEAST_NAME = 0.7;
 /** By how much a candidate has to exceed the others, unless its name is the same. */
 const MARGIN = 0.03;
-/** Similarity of two members of one type that makes them names of the same. */
-const ALIAS = 0.8;
 /** What a candidate loses whose member is a better match for another one. */
 const TAKEN = 0.15;
 
 /** Chooses a candidate for each member of a target. */
-export function choose(members: readonly ConsideredMember[], names: NameComparison): readonly Choice[] {
+export function choose(members: readonly ConsideredMember[]): readonly Choice[] {
   /** The best similarity of names that each member of the adaptee has with a member of the target. */
   const claims = new Map<string, { readonly by: string; readonly name: number }>();
   for (const { name: by, candidates } of members)
@@ -53,9 +52,10 @@ export function choose(members: readonly ConsideredMember[], names: NameComparis
         const claim = claims.get(candidate.uses);
         const isTaken =
           claim !== undefined &&
+          claim.by !== member.name &&
           claim.name > candidate.name &&
           // Members with two names may use the same one: `equals` and `eq`.
-          names.similarity(claim.by, member.name) < ALIAS;
+          !member.aliases.includes(claim.by);
         return { candidate, isTaken, score: scoreOf(candidate) - (isTaken ? TAKEN : 0) };
       })
       .sort((left, right) => right.score - left.score);

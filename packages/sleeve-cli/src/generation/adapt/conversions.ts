@@ -7,7 +7,7 @@ import {
   type TypedMember,
   typedMembersOf,
 } from "./adaptee.ts";
-import { isErrorNumber, translatedValue } from "./enumerations.ts";
+import { isErrorNumber, translatedValue, valueInList } from "./enumerations.ts";
 
 /** A value in another type, as an expression. */
 export interface Converted {
@@ -153,7 +153,7 @@ export class Conversions {
     return (
       this.#nullable(text, from, to, depth) ??
       this.#byKind(text, from, to, depth) ??
-      (depth === 0 ? this.#partly(text, from, to) : undefined)
+      (depth === 0 ? (this.#listed(text, from, to) ?? this.#partly(text, from, to)) : undefined)
     );
   }
 
@@ -172,6 +172,19 @@ export class Conversions {
       notes: ["throws for values of other types"],
       refused: { condition, reason: `${text} has a type that is not adapted` },
     };
+  }
+
+  /** Of texts, those that a union of texts contains. */
+  #listed(text: string, from: Type, to: Type): Converted | undefined {
+    const found = /^\w+(?:\[\d+\])?$/.test(text) ? valueInList(text, from, to) : undefined;
+    return (
+      found && {
+        text: found.text,
+        cost: 0.08,
+        notes: ["throws for other texts"],
+        refused: { condition: found.isOther, reason: `${text} has a value that is not adapted` },
+      }
+    );
   }
 
   /** `null` and `undefined` become each other. */

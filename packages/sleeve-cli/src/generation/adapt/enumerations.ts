@@ -32,6 +32,43 @@ export function translatedValue(text: string, from: Type, to: Type): string | un
   return toText ? `${translated} as never` : translated;
 }
 
+/** A value that is accepted only if it is one of a list. */
+export interface ListedConversion {
+  readonly text: string;
+  /** Whether the value is not in the list, as an expression. */
+  readonly isOther: string;
+}
+
+/** Writes a text as one of a union of texts that contains some of its values. Returns undefined if it contains none. */
+export function valueInList(text: string, from: Type, to: Type): ListedConversion | undefined {
+  const [given, wanted] = [withoutMissing(from), withoutMissing(to)];
+  if (given.mayBeMissing && !wanted.mayBeMissing) return undefined;
+  const others = textsOf(wanted.parts);
+  const isAnyText = given.parts.length === 1 && ((given.parts[0]?.flags ?? 0) & TypeFlags.String) !== 0;
+  const own = isAnyText ? others : textsOf(given.parts);
+  const accepted = others?.filter((other) => own?.includes(other)) ?? [];
+  if (accepted.length === 0 || accepted.length > MOST_LISTED) return undefined;
+  const list = accepted.map((value) => JSON.stringify(value));
+  const isOther = `![${list.join(", ")}].includes(${text})`;
+  return given.mayBeMissing
+    ? { text: `${text} as ${list.join(" | ")} | undefined`, isOther: `${text} !== undefined && ${isOther}` }
+    : { text: `${text} as ${list.join(" | ")}`, isOther };
+}
+
+function withoutMissing(type: Type): { readonly parts: readonly Type[]; readonly mayBeMissing: boolean } {
+  const all = type.isUnionType() ? type.getTypes() : [type];
+  const parts = all.filter(({ flags }) => (flags & TypeFlags.Undefined) === 0);
+  return { parts, mayBeMissing: parts.length < all.length };
+}
+
+const MOST_LISTED = 40;
+
+/** Returns the texts of a union of texts; undefined for any other type. */
+function textsOf(parts: readonly Type[]): readonly string[] | undefined {
+  const values = valuesIn(parts)?.map(({ value, isEnumeration }) => (isEnumeration ? undefined : value));
+  return values?.every((value) => typeof value === "string") ? values : undefined;
+}
+
 function keyOf({ value }: ListedValue): string {
   return typeof value === "number" && value < 0 ? `[${value}]` : JSON.stringify(value);
 }
@@ -46,7 +83,10 @@ function sameValue({ value, name }: ListedValue, others: readonly ListedValue[])
 
 /** Returns the values of a type that lists them; undefined for any other type. */
 function valuesOf(type: Type): readonly ListedValue[] | undefined {
-  const parts = type.isUnionType() ? type.getTypes() : [type];
+  return valuesIn(type.isUnionType() ? type.getTypes() : [type]);
+}
+
+function valuesIn(parts: readonly Type[]): readonly ListedValue[] | undefined {
   const values = parts.flatMap((part): ListedValue[] => {
     const { value } = part as { readonly value?: unknown };
     if ((part.flags & LITERAL) === 0 || (typeof value !== "string" && typeof value !== "number")) return [];

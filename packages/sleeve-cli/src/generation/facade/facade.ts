@@ -1,6 +1,8 @@
+import { basename } from "node:path";
 import type { Program } from "../../compiler/program.ts";
 import { exportedFrom } from "../../conformance/exported.ts";
 import { CliError } from "../../errors.ts";
+import { stemOf } from "../../isolation/file-language.ts";
 import type { OverlayProgram } from "../../isolation/overlay-program.ts";
 import { nearestName } from "../../nearest-name.ts";
 import type { OpenProject } from "../../project/open-project.ts";
@@ -76,7 +78,7 @@ export function* verifyFacade(
   const { target } = forwarder;
   const members = forwarder.chosen.map(asMethod);
   requireOperations(place, members, wanted);
-  const { fields, imports } = yield* fieldsOf(project, overlays, place, subsystems, forwarder);
+  const { fields, imports } = yield* fieldsOf(project, overlays, subsystems, forwarder);
   const types = fields.map(({ type }) => type).join("\n");
   const probe = [
     ...importLines(imports, sourcesOf(target, members, types), place, []),
@@ -180,7 +182,6 @@ function failedOperation(why: string): PlannedMember {
 function* fieldsOf(
   project: OpenProject,
   overlays: OverlayProgram,
-  place: WrapPlace,
   subsystems: readonly WrapPlace[],
   { target, imports: ofTarget }: VerifiedWrapper,
 ): FileSteps<{ readonly fields: readonly FacadeField[]; readonly imports: readonly ReferencedImport[] }> {
@@ -193,19 +194,18 @@ function* fieldsOf(
     for (const found of named.imports)
       if (!imports.some(({ local }) => local === found.local)) imports.push(found);
     const [type = named.type] = adapteeTypes(named, target.parameterNames);
-    const base = fieldName(named.name, subsystem);
+    const base = fieldName(subsystem);
     let name = base;
     for (let number = 2; fields.some((field) => field.name === name); number++) name = `${base}${number}`;
     fields.push({ name, type });
   }
-  if (fields.length === 0) throw new CliError("BAD_OPTION", `A facade of ${place.given} needs subsystems.`);
   return { fields, imports };
 }
 
-/** `tideTable` for `TideTable`, and the name of the module for a whole module. */
-function fieldName(name: string, { className }: WrapPlace): string {
-  const own = /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name) ? name : className;
-  return camelCase(own);
+/** `tideTable` for `TideTable`, `tideSums` for a module. */
+function fieldName({ given }: WrapPlace): string {
+  const [module = "", name = ""] = given.split("#");
+  return camelCase(/^(default|\*)?$/.test(name) ? stemOf(basename(module)) : name);
 }
 
 interface Planning {

@@ -138,6 +138,8 @@ function argumentsFor(
     const args: FlowExpression[] = [];
     const holes: Arguments["holes"][number][] = [];
     for (const parameter of parameters) {
+      // Any number of arguments is up to the developer.
+      if (parameter.isRest) break;
       const found = flow[find](needOf(step, parameter), values);
       // What follows an optional argument that is left out is left out too.
       if (isNoValue(found) && parameter.isOptional) break;
