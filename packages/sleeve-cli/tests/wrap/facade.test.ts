@@ -3,6 +3,7 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import fc from "fast-check";
+import { checkContract, conformanceText, contract, decoratorOf, facadeOf } from "sleeve/conform";
 import { describe, expect, test } from "vitest";
 import { project, sampled, sleeve } from "../harness.ts";
 
@@ -396,3 +397,41 @@ test("a facade that was completed is left alone by a check and by generating aga
   expect(sleeve(root, "wrap", "--write").code).toBe(0);
   expect(readFileSync(path, "utf8")).toBe(completed);
 }); // biome-ignore format: short
+
+const HARBOUR = `
+export interface Booking { readonly reference: string; readonly berth: number }
+export class Berths {
+  readonly #booked: string[] = [];
+  book(vessel: string): Booking { this.#booked.push(vessel); return { reference: "r " + vessel, berth: this.#booked.length }; }
+  cancel(reference: string): void { this.#booked.splice(this.#booked.indexOf(reference.slice(2)), 1); }
+}
+export class Tugs {
+  readonly #sent: string[] = [];
+  async send(vessel: string, berth: number): Promise<string[]> { this.#sent.push(vessel); return [vessel + berth]; }
+  async recall(vessel: string): Promise<void> { this.#sent.splice(this.#sent.indexOf(vessel), 1); }
+}
+export class Notices { async announce(notice: { vessel: string; berth: number }): Promise<void> { void notice; } }
+export interface Office { admit(vessel: string): Promise<{ berth: number; tugs: string[] }> }
+`;
+
+test("a generated facade passes the contract of facades, and a generated decorator of it the one of decorators", async () => {
+  const root = office({ "src/harbour.ts": HARBOUR });
+  facade(root, "src/harbour.ts#Office", ["Berths", "Tugs", "Notices"].map((name) => `src/harbour.ts#${name}`), ["admit:announce,send,book"]);
+  const decorated = sleeve(root, "wrap", "src/harbour.ts#Office", "--as", "decorator", "--layer", "timing", "--write");
+  expect(decorated.code).toBe(0);
+  const load = (file: string) => import(pathToFileURL(join(root, "src", file)).href) as Promise<Record<string, new (...args: unknown[]) => object>>;
+  const [{ Berths, Tugs, Notices }, { OfficeFacade }, { OfficeDecorator }] = await Promise.all(["harbour.ts", "office-facade.ts", "office-decorator.ts"].map(load)) as [Any, Any, Any];
+  const subsystems = () => ({ berths: new Berths(), tugs: new Tugs(), notices: new Notices() });
+  const report = await checkContract(contract<Office>("Office"), {
+    facade: facadeOf({ subsystems, wrap: (parts: object) => new OfficeFacade(parts) as Office, operations: { admit: { undo: { "berths.book": "berths.cancel", "tugs.send": "tugs.recall" } } } } as never),
+    decorator: decoratorOf({ subject: () => new OfficeFacade(subsystems()) as Office, wrap: (subject: Office) => new OfficeDecorator(subject, { timing: { onSample() {} } }) as Office }),
+  });
+  expect(conformanceText(report)).toContain("all conform");
+}); // biome-ignore format: a law
+
+interface Office {
+  admit(vessel: string): Promise<{ readonly berth: number; readonly tugs: readonly string[] }>;
+}
+
+// biome-ignore lint/suspicious/noExplicitAny: the classes are generated, and compiled in their project
+type Any = any;
