@@ -1,7 +1,6 @@
 import { existsSync, readFileSync } from "node:fs";
+import { createRequire } from "node:module";
 import { dirname, join } from "node:path";
-import { parseSyml } from "@yarnpkg/parsers";
-import { parse } from "yaml";
 
 /** One package in a lockfile. */
 interface LockedPackage {
@@ -22,6 +21,9 @@ const READERS: Readonly<Record<(typeof LOCKFILES)[number], (text: string) => rea
   "pnpm-lock.yaml": readPnpm,
   "yarn.lock": readYarn,
 };
+
+/** Loads a parser when it is first used. Most projects need none, and loading both takes a tenth of a short run. */
+const require = createRequire(import.meta.url);
 
 /** Returns the lockfile of a folder or of one above it. An unreadable one is ignored. */
 export function lockfileOver(root: string): Lockfile {
@@ -67,6 +69,7 @@ const PNPM_ENTRY = /^ {2}'?\/?((?:@[^/\s]+\/)?[^@/\s'(]+)[@/]([^\s'(]+).*:\s*$/;
 
 /** Reads blocks on demand: such a file can have tens of thousands of lines. */
 function readPnpm(text: string): readonly LockedPackage[] {
+  const { parse } = require("yaml") as typeof import("yaml");
   const start = text.search(/^packages:\s*$/m);
   if (start < 0) return [];
   const [section = ""] = text.slice(start).split(/\n(?=[^\s])/, 1);
@@ -81,6 +84,7 @@ function readPnpm(text: string): readonly LockedPackage[] {
 
 /** `"@deck/kit@^1.0.0", "@deck/kit@^1.2.0":`, followed by the version, in the formats of all Yarn versions. */
 function readYarn(text: string): readonly LockedPackage[] {
+  const { parseSyml } = require("@yarnpkg/parsers") as typeof import("@yarnpkg/parsers");
   const entries = parseSyml(text) as Readonly<Record<string, { readonly version?: unknown }>>;
   return Object.entries(entries).flatMap(([descriptors, entry]) => {
     const [, name] = /^((?:@[^/\s]+\/)?[^@\s]+)@/.exec(descriptors) ?? [];
