@@ -190,6 +190,38 @@ function useCommand(folder) {
   });
   if (status !== 0 || !stdout.includes("picocolors"))
     throw new Error(`The command ended with ${status}: ${stdout}${stderr}`);
+  usePlugin(folder, project, bin);
+}
+
+/** The plugin finds the command, and a file that is stale, in a build. */
+function usePlugin(folder, project, bin) {
+  writeFileSync(join(project, "tides.ts"), "export interface Tides { heightAt(hour: number): number }\n");
+  writeFileSync(
+    join(project, "tsconfig.json"),
+    JSON.stringify({ compilerOptions: { strict: true, module: "nodenext", types: [] }, include: ["*.ts"] }),
+  );
+  const args = ["wrap", "tides.ts#Tides", "--as", "decorator", "--layer", "timing", "--write"];
+  const { status, stderr } = spawnSync(bin, args, { cwd: project, encoding: "utf8" });
+  if (status !== 0) throw new Error(`sleeve wrap ended with ${status}: ${stderr}`);
+  writeFileSync(
+    join(folder, "plugin.mjs"),
+    `import { writeFileSync } from "node:fs";
+import { generatedFiles } from "sleeve-cli/vite";
+const build = async () => {
+  const errors = [];
+  const plugin = generatedFiles({ folder: "project" });
+  plugin.configResolved({ root: ".", command: "build" });
+  await plugin.buildStart.call({ error: (message) => errors.push(message) });
+  return errors.join();
+};
+const before = await build();
+writeFileSync("project/tides.ts", "export interface Tides { levelAt(hour: number): number }\\n");
+const after = await build();
+if (before !== "" || !after.startsWith("Generated files are stale: tides-decorator.ts."))
+  throw new Error(\`the plugin does not work: \${before}; \${after}\`);
+`,
+  );
+  node(["plugin.mjs"], folder);
 }
 
 function node(args, cwd) {

@@ -59,47 +59,57 @@ const STRICT = {
   allowImportingTsExtensions: true,
 };
 
-describe.each(["interface", "type", "class"])("an exported %s", (kind) => {
-  test.each([
-    ["forwarder", "a file of the project"],
-    ["fake", "a file of the project"],
-    ["forwarder", "a package"],
-    ["fake", "a package"],
-  ])("becomes a %s that has every member that a class can have, in its form, if it is of %s", (as, where) => {
-    const code = `${TYPES}${typeWith(
-      kind,
-      FEATURES.map(([, member]) => member),
-    )}\n`;
-    const isPackage = where === "a package";
-    const root = project({
-      ...(isPackage ? installed("port", code) : { "src/port.ts": code }),
-      "src/main.ts": "export {};\n",
-      "tsconfig.json": JSON.stringify({ compilerOptions: STRICT, include: ["src"] }),
-    });
-    const { text, refused, readAsFunctions, file } = wrap(
-      root,
-      isPackage ? "port#Port" : "src/port.ts#Port",
-      "--as",
-      as,
-      "--write",
-    );
-    expect(refused.map(({ member }) => member)).toEqual(["[mark]"]);
-    // Declarations of packages have parameters that no module of the project can have.
-    const errors = compile(root)
-      .split("\n")
-      .filter((line) => line !== "" && !/\bport\.ts\(/.test(line));
-    expect(errors).toEqual([]);
-    const functions = new Set(readAsFunctions.map(({ member }) => member));
-    for (const [feature, member, form] of FEATURES) {
-      const [, key = ""] = /^(?:readonly |get )?("[^"]+"|\[[^\]]+\]|\w+)/.exec(member) ?? [];
-      const isMethod = new RegExp(`^  ${key.replace(/[[\].]/g, "\\$&")}[<(]`, "m").test(text);
-      const isAccessor = text.includes(`  get ${key}()`);
-      const found = functions.has(key) ? "function" : isMethod ? "method" : isAccessor ? "accessor" : "none";
-      // What is not exported is only known as a part of the type.
-      expect([feature, found]).toEqual([feature, form]);
-    }
-    expect(existsSync(join(root, file))).toBe(true);
-  });
+const FORMS = ["interface", "type", "class"].flatMap((kind) =>
+  ["a package", "a file of the project"].flatMap((where) =>
+    ["forwarder", "fake"].map((as) => [kind, as, where] as const),
+  ),
+);
+
+describe("an exported", () => {
+  test.each(sampled(FORMS, 3))(
+    "%s becomes a %s that has every member that a class can have, in its form, if it is of %s",
+    (kind, as, where) => {
+      const code = `${TYPES}${typeWith(
+        kind,
+        FEATURES.map(([, member]) => member),
+      )}\n`;
+      const isPackage = where === "a package";
+      const root = project({
+        ...(isPackage ? installed("port", code) : { "src/port.ts": code }),
+        "src/main.ts": "export {};\n",
+        "tsconfig.json": JSON.stringify({ compilerOptions: STRICT, include: ["src"] }),
+      });
+      const { text, refused, readAsFunctions, file } = wrap(
+        root,
+        isPackage ? "port#Port" : "src/port.ts#Port",
+        "--as",
+        as,
+        "--write",
+      );
+      expect(refused.map(({ member }) => member)).toEqual(["[mark]"]);
+      // Declarations of packages have parameters that no module of the project can have.
+      const errors = compile(root)
+        .split("\n")
+        .filter((line) => line !== "" && !/\bport\.ts\(/.test(line));
+      expect(errors).toEqual([]);
+      const functions = new Set(readAsFunctions.map(({ member }) => member));
+      for (const [feature, member, form] of FEATURES) {
+        const [, key = ""] = /^(?:readonly |get )?("[^"]+"|\[[^\]]+\]|\w+)/.exec(member) ?? [];
+        const isMethod = new RegExp(`^  ${key.replace(/[[\].]/g, "\\$&")}[<(]`, "m").test(text);
+        const isAccessor = text.includes(`  get ${key}()`);
+        const found = functions.has(key)
+          ? "function"
+          : isMethod
+            ? "method"
+            : isAccessor
+              ? "accessor"
+              : "none";
+        // What is not exported is only known as a part of the type.
+        expect([feature, found]).toEqual([feature, form]);
+      }
+      expect(existsSync(join(root, file))).toBe(true);
+    },
+  );
 });
 
 test("every feature is listed", () => {
