@@ -1,6 +1,7 @@
 import { z } from "zod";
 import type { DocumentOf } from "./document.ts";
 import { problemSchema } from "./place.ts";
+import { WRAP_KINDS } from "./wrap-kinds.ts";
 
 const memberSchema = z.strictObject({ member: z.string(), why: z.string() });
 
@@ -12,7 +13,11 @@ const proposalSchema = z.strictObject({
     .describe(
       "The member of the adaptee, or the steps of an operation; none if the member has to be completed.",
     ),
-  score: z.number().min(0).max(1),
+  score: z
+    .number()
+    .min(0)
+    .max(1)
+    .describe("How good the proposal is. For an operation of a facade: 1 if it is complete, else 0."),
   why: z.string(),
   candidates: z
     .array(z.strictObject({ uses: z.string(), score: z.number(), why: z.string() }))
@@ -21,17 +26,7 @@ const proposalSchema = z.strictObject({
 
 const wrapperSchema = z.strictObject({
   source: z.string().describe("The wrapped type, as it was named."),
-  kind: z.enum([
-    "forwarder",
-    "decorator",
-    "proxy",
-    "adapter",
-    "facade",
-    "bridge",
-    "contract",
-    "fake",
-    "surface",
-  ]),
+  kind: z.enum(WRAP_KINDS),
   name: z.string().describe("The generated class or constant."),
   file: z.string(),
   state: z

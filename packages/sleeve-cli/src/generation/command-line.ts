@@ -1,5 +1,5 @@
+import { WRAP_KINDS } from "../documents/wrap-kinds.ts";
 import type { GenerateOptions } from "./generate.ts";
-import { WRAP_KINDS } from "./kinds.ts";
 import type { LayerName } from "./layers.ts";
 import type { WrapKind } from "./place.ts";
 

@@ -13,7 +13,7 @@ import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
 import type { Choice } from "./adapt/choose.ts";
 import { commandOf } from "./command-line.ts";
 import { operationsIn, type VerifiedFacade, verifyFacade } from "./facade/facade.ts";
-import { labelOf, type PlannedMember } from "./facade/operation.ts";
+import { operationProposal } from "./facade/proposals.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
 import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
 import { placeOf, requireIncluded, type WrapKind, type WrapPlace } from "./place.ts";
@@ -409,39 +409,6 @@ function proposalOf({ name, chosen, score, ranked }: Choice): Proposal {
       : (best?.why ?? "no member has a similar name"),
     candidates: [...ranked],
   };
-}
-
-function operationProposal([member, planned]: readonly [string, PlannedMember]): Proposal {
-  const uses = usesOf(planned);
-  return {
-    member,
-    ...(uses !== undefined && { uses }),
-    score: uses === undefined ? 0 : 1,
-    why: whyOf(planned),
-    candidates: [],
-  };
-}
-
-function usesOf(planned: PlannedMember): string | undefined {
-  switch (planned.kind) {
-    case "open":
-      return undefined;
-    case "property":
-      return planned.subsystem.name;
-    case "plan":
-      if (planned.holes.length > 0) return undefined;
-      return planned.steps.map(({ step }) => labelOf(step)).join(", ");
-  }
-}
-
-/** Says what undoes the steps of an operation, or what is left to the developer. */
-function whyOf(planned: PlannedMember): string {
-  if (planned.kind === "open") return planned.why;
-  if (planned.kind === "property") return "same name";
-  const undone = planned.steps.flatMap(({ step, undo }) =>
-    undo ? [`${undo.member.name} undoes ${step.member.name}`] : [],
-  );
-  return (planned.holes.length > 0 ? planned.holes : undone).join("; ");
 }
 
 type Proposal = NonNullable<WrapperFile["proposals"]>[number];

@@ -7,7 +7,7 @@ import {
   tsconfigOption,
 } from "../command-line/options.ts";
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
-import { WRAP_KINDS } from "../generation/kinds.ts";
+import { WRAP_KINDS } from "../documents/wrap-kinds.ts";
 
 export const wrapCommand = new Command("wrap")
   .description(

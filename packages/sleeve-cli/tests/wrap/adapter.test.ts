@@ -114,6 +114,7 @@ const TRANSLATIONS: readonly Translation[] = [
   { name: "some of several texts", target: "startOf(unit: 'year' | 'month' | 'quarter'): number", adaptee: "startOf(unit: 'year' | 'month' | 'day'): number { return unit.length; }", use: (it: Any) => [it.startOf("month"), thrown(() => it.startOf("quarter"))], result: [5, "startOf: unit has a value that is not adapted"] },
   { name: "a text to one of several", target: "setLevel(level: string): string", adaptee: "setLevel(level: 'debug' | 'info'): string { return 'now ' + level; }", use: (it: Any) => [it.setLevel("info"), thrown(() => it.setLevel("loud"))], result: ["now info", "setLevel: level has a value that is not adapted"] },
   { name: "an error number to an error", target: "book(berth: number): Promise<void>", adaptee: "book(berth: number): Fault { return berth > 3 ? Fault.NoBerth : Fault.None; }", use: async (it: Any) => [await it.book(2), await it.book(5).catch((error: Any) => [error.message, error.code])], result: [undefined, ["book: error number 2", 2]] },
+  { name: "no error number, where 0 is a value like others", target: "turn(berth: number): void", adaptee: "turn(berth: number): Side { return berth > 3 ? Side.Port : Side.None; }", use: (it: Any) => it.turn(5), result: undefined },
   { name: "a composition of two calls", target: "heightAt(gauge: string, hour: number): number", adaptee: "gauge(name: string): Gauge { return new Gauge(name); }", use: (it: Any) => it.heightAt("abc", 4), result: 7 },
   { name: "a composition of two calls, of which the first returns a promise", target: "heightAt(gauge: string, hour: number): Promise<number>", adaptee: "async gauge(name: string): Promise<Gauge> { return new Gauge(name); }", use: (it: Any) => it.heightAt("abc", 4), result: 7 },
   { name: "a member of a property", target: "gaugeName(): string", adaptee: "readonly gauge = new Gauge('abc');", use: (it: Any) => it.gaugeName(), result: "abc" },
@@ -123,6 +124,7 @@ const TRANSLATIONS: readonly Translation[] = [
 const TYPES = `
 export enum State { Open = "open", Closed = "closed" }
 export enum Kind { LowWater, HighWater }
+export enum Side { None, Port }
 export enum Fault { None, NoGauge, NoBerth }
 export class Gauge {
   constructor(readonly name: string) {}
@@ -155,7 +157,7 @@ describe("a proposal translates", () => {
   });
 
   test("in many ways, each of which is tested", () => {
-    expect(TRANSLATIONS.length).toBe(39);
+    expect(TRANSLATIONS.length).toBe(40);
   });
 });
 

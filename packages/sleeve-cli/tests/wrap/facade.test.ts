@@ -398,6 +398,19 @@ test("a facade that was completed is left alone by a check and by generating aga
   expect(readFileSync(path, "utf8")).toBe(completed);
 }); // biome-ignore format: short
 
+test("a date is no argument only because it is one", () => {
+  const root = office({
+    "src/desk.ts": `export interface Visit { readonly arrival: Date }
+export interface Ledger { close(deadline: Date): void; open(arrival: Date): void }
+export interface Desk { close(visit: Visit): void; open(visit: Visit): void }\n`,
+  }); // biome-ignore format: a program
+  const { proposals } = facade(root, "src/desk.ts#Desk", ["src/desk.ts#Ledger"]);
+  expect(proposals).toMatchObject([
+    { member: "close", why: "there is no value for `deadline` of ledger.close, but others of its type: visit.arrival" },
+    { member: "open", uses: "ledger.open" },
+  ]); // biome-ignore format: a list
+});
+
 const HARBOUR = `
 export interface Booking { readonly reference: string; readonly berth: number }
 export class Berths {

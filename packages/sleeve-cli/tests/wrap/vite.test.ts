@@ -64,14 +64,15 @@ test("a server reports a folder that does not exist, and starts no run after it 
   await lost.close();
   expect(printed.join()).toMatch(/^sleeve wrap cannot run in .*nowhere: .* \[UNEXPECTED\]$/);
   writeFileSync(join(root, "src/tides.ts"), LATER);
+  const generated = () => readFileSync(join(root, "src/fake-tides.ts"), "utf8");
   const server = await serve(root);
-  await server.close();
-  const generated = readFileSync(join(root, "src/fake-tides.ts"), "utf8");
-  expect(generated).toContain("levelAt");
+  await vi.waitFor(() => expect(generated()).toContain("levelAt"), { timeout: 30_000 });
   writeFileSync(join(root, "src/tides.ts"), TIDES);
+  // A save just before the server is closed.
   server.watcher.emit("change", join(root, "src/tides.ts"));
-  await new Promise((resolve) => setTimeout(resolve, 100));
-  expect(readFileSync(join(root, "src/fake-tides.ts"), "utf8")).toBe(generated);
+  await server.close();
+  await new Promise((resolve) => setTimeout(resolve, 3000));
+  expect(generated()).toContain("levelAt");
 });
 
 test("a build fails if a file is stale", async () => {

@@ -105,8 +105,13 @@ export function isErrorNumber(type: Type): boolean {
   if (!values?.every(({ value }) => typeof value === "number")) return false;
   const none = values.find(({ value }) => value === 0);
   const name = type.getAliasSymbol()?.name ?? type.getSymbol()?.name ?? "";
-  return none !== undefined && (NO_ERROR.test(none.name) || CODE.test(name));
+  if (none === undefined) return false;
+  return NO_ERROR.test(none.name) || ERROR_NUMBER.test(name) || (NONE.test(none.name) && ERROR.test(name));
 }
 
-const NO_ERROR = /^_*(?:ok|okay|none|no_?error|success|succeeded|done|\w+_ok)$/i;
-const CODE = /(?:err|error|status|result|return)_?(?:code|number|no)?$/i;
+const NO_ERROR = /^_*(?:ok|okay|no_?error|success|succeeded|\w+_ok)$/i;
+const ERROR_NUMBER =
+  /(?:err|error|errno|(?:status|result|return)_?(?:code|number))$|err(?:or)?_?(?:code|number|no)$/i;
+/** A member that only means that there was no error if its type is one of errors: `Fault.None`, but not `Direction.None`. */
+const NONE = /^_*none$/i;
+const ERROR = /err|fault|fail|problem/i;

@@ -188,7 +188,7 @@ export class DataFlow {
     return { kind: "several", values: near.map(({ value }) => value) };
   }
 
-  /** Whether a type alone says what its values are: an object with members, rather than any text or number. */
+  /** Whether a type alone says what its values are: a `Booking`, rather than any text, number or `Date`. */
   isTelling(type: Type): boolean {
     if (isOpenType(type) || isGenericType(type) || this.#isCalled(type)) return false;
     if (this.#checker.isArrayType(type)) {
@@ -196,6 +196,7 @@ export class DataFlow {
       return item !== undefined && this.isTelling(item);
     }
     if ((type.flags & (TypeFlags.Object | TypeFlags.Intersection)) === 0) return false;
+    if (BUILT_IN.test(type.getSymbol()?.name ?? "")) return false;
     return this.#checker.getPropertiesOfType(type).length > 0;
   }
 

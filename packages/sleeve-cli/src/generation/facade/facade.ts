@@ -18,7 +18,13 @@ import { type FacadeField, facadeLines } from "../render/facade.ts";
 import type { FileSteps } from "../steps.ts";
 import { importLines, nameOfType, UNUSED, type VerifiedWrapper, verifyWrapper } from "../verify.ts";
 import { DataFlow, type StepMember, type Subsystem } from "./data-flow.ts";
-import { deriveSteps, type Operation, type PlannedMember, planOperation } from "./operation.ts";
+import {
+  deriveSteps,
+  type Operation,
+  type PlannedMember,
+  planOperation,
+  possibleSteps,
+} from "./operation.ts";
 
 /** Steps of an operation, in any order: `admit:book,send`. */
 export interface WantedOperation {
@@ -320,13 +326,9 @@ function stepsNamed(
   { name: operation, steps }: WantedOperation,
   subsystems: readonly Subsystem[],
 ): readonly StepMember[] {
+  const all = possibleSteps(subsystems);
   return steps.map((step) => {
     const [, owner, name = step] = /^([^.]+)\.(.+)$/.exec(step) ?? [];
-    const all = subsystems.flatMap((subsystem) =>
-      subsystem.members.flatMap((member): StepMember[] =>
-        member.signatures.length > 0 ? [{ subsystem, member }] : [],
-      ),
-    );
     const found = all.filter(
       ({ subsystem, member }) => member.name === name && (owner === undefined || subsystem.name === owner),
     );

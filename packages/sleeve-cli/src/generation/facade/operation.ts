@@ -245,6 +245,15 @@ function namedValues(name: string | undefined, expression: FlowExpression): read
   return [{ ...expression.value, names: [name, ...expression.value.names] }];
 }
 
+/** Returns the members that steps can call. */
+export function possibleSteps(subsystems: readonly Subsystem[]): readonly StepMember[] {
+  return subsystems.flatMap((subsystem) =>
+    subsystem.members.flatMap((member): StepMember[] =>
+      member.signatures.length > 0 && !member.isOptional ? [{ subsystem, member }] : [],
+    ),
+  );
+}
+
 /** Finds the steps of an operation by the member of the same name, or by what returns its result and what that needs. */
 export function deriveSteps(
   flow: DataFlow,
@@ -252,11 +261,7 @@ export function deriveSteps(
   subsystems: readonly Subsystem[],
   similarity: (left: string, right: string) => number,
 ): FoundSteps | OpenOperation {
-  const all = subsystems.flatMap((subsystem) =>
-    subsystem.members.flatMap((member): StepMember[] =>
-      member.signatures.length > 0 && !member.isOptional ? [{ subsystem, member }] : [],
-    ),
-  );
+  const all = possibleSteps(subsystems);
   const same = all.filter(({ member }) => similarity(operation.name, member.name) >= SAME_NAME);
   if (same.length > 1) return open(`it may be ${listed(same.map(labelOf), "or")}`);
   const search = new StepSearch(flow, inputsOf(flow, operation), all);

@@ -5,7 +5,7 @@ import type { Parameter } from "../parameters.ts";
 import { PART_NAMES, sourceOfParts } from "../parts.ts";
 import type { WrapTarget } from "../target.ts";
 import { type CallCode, type CallSite, indented, returning, type Settlement, then } from "./call-code.ts";
-import { type ChosenMember, classLines, type MemberLine } from "./class.ts";
+import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
 import { accessTo, forwardingLines } from "./forwarder.ts";
 import type { CompiledLayer } from "./layers/compiled-layer.ts";
 
@@ -122,7 +122,7 @@ const EMPTY: MemberLine = { text: "" };
 function summaryOf(name: string, layers: readonly PlannedLayer[], isLazy: boolean): string {
   const created = isLazy ? "that is created when it is first used" : "";
   const through = layers.length === 0 ? "" : `through ${layers.map((layer) => layer.name).join(", ")}`;
-  return `A \`${name}\`${[created, through].flatMap((part) => (part ? ` ${part}` : [])).join(",")}.`;
+  return `${withArticle("A", name)}${[created, through].flatMap((part) => (part ? ` ${part}` : [])).join(",")}.`;
 }
 
 function lazyLines(type: string): readonly string[] {
