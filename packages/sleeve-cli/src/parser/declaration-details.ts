@@ -1,5 +1,5 @@
 import { type Expression, Visitor } from "oxc-parser";
-import { parse } from "./parse.ts";
+import { isDeep, parse } from "./parse.ts";
 
 /** A part of a declaration file that is to be replaced. */
 export interface Replacement {
@@ -11,9 +11,10 @@ export interface Replacement {
 /**
  * Returns the parts of a declaration file that do not concern clients, with their replacements: private members,
  * which make two equal classes different types; `protected`, since subclasses are clients; and values of constants,
- * for which their types remain.
+ * for which their types remain. Returns none for a file that is nested too deeply to be parsed.
  */
 export function clientIrrelevantParts(path: string, text: string): readonly Replacement[] {
+  if (isDeep(path, text)) return [];
   const parts: Replacement[] = [];
   new Visitor({
     ClassBody({ body }) {

@@ -1,5 +1,5 @@
 import { type Node, Visitor } from "oxc-parser";
-import { parse } from "./parse.ts";
+import { isDeep, parse } from "./parse.ts";
 
 /** The names that a declaration file declares. */
 export interface DeclaredNames {
@@ -11,8 +11,12 @@ export interface DeclaredNames {
   readonly hasGlobals: boolean;
 }
 
-/** Collects the names in a declaration file, to find other files that may mention one. */
+/**
+ * Collects the names in a declaration file, to find other files that may mention one. Of a file that is nested too
+ * deeply to be parsed, returns every word.
+ */
 export function declaredNamesOf(path: string, text: string): DeclaredNames {
+  if (isDeep(path, text)) return { names: wordsIn(text), hasHeritage: true, hasGlobals: true };
   const names = new Set<string>();
   let hasHeritage = false;
   const { program, module } = parse(path, text);
@@ -52,4 +56,9 @@ export function declaredNamesOf(path: string, text: string): DeclaredNames {
     TSLiteralType: ({ literal }) => add(literal),
   }).visit(program);
   return { names, hasHeritage, hasGlobals };
+}
+
+/** Returns every word of a text that may be a name. */
+export function wordsIn(text: string): ReadonlySet<string> {
+  return new Set(text.match(/[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*/gu));
 }

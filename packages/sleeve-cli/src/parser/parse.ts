@@ -1,3 +1,4 @@
+import jsTokens from "js-tokens";
 import { type ParseResult, type ParserOptions, parseSync } from "oxc-parser";
 import { CliError } from "../errors.ts";
 
@@ -14,7 +15,7 @@ const MAX_CHAIN = 1000;
  * @throws {CliError} `UNREADABLE` if it is nested so deeply that the parser might end the process
  */
 export function parse(path: string, text: string, options?: ParserOptions): ParseResult {
-  if (isDeep(text))
+  if (isDeep(path, text))
     throw new CliError(
       "UNREADABLE",
       `${path} is nested too deeply to be read. Divide its deepest expressions and run again.`,
@@ -27,8 +28,37 @@ export function parseAnyDepth(path: string, text: string, options?: ParserOption
   return parseSync(path, text, options);
 }
 
-/** Whether source may be nested too deeply to parse it in this process. May return `true` too often. */
-export function isDeep(text: string): boolean {
+/**
+ * Whether source may be nested too deeply to parse it in this process. Comments and the text of strings do not count.
+ * May return `true` too often.
+ */
+export function isDeep(path: string, text: string): boolean {
+  // Reading tokens is slow, and few files need it.
+  return hasDeepText(text) && hasDeepText(codeIn(text, /\.[jt]sx$/.test(path)));
+}
+
+/** Returns source without comments, and without the text of strings, templates and regular expressions. */
+function codeIn(text: string, jsx: boolean): string {
+  let code = "";
+  for (const { type, value } of jsTokens(text, { jsx })) code += TOKEN_CODE[type] ?? value;
+  return code;
+}
+
+/** What replaces a token whose text does not count. The parts of a template are brackets around its expressions. */
+const TOKEN_CODE: Readonly<Record<string, string>> = {
+  MultiLineComment: " ",
+  SingleLineComment: " ",
+  StringLiteral: "0",
+  NoSubstitutionTemplate: "0",
+  TemplateHead: "(",
+  TemplateMiddle: "+",
+  TemplateTail: ")",
+  RegularExpressionLiteral: "0",
+  JSXText: " ",
+  JSXString: "0",
+};
+
+function hasDeepText(text: string): boolean {
   if (text.length < MAX_DEPTH) return false;
   let depth = 0;
   let since = 0;

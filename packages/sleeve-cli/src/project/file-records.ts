@@ -23,7 +23,7 @@ export function fileRecordOf(path: string): FileReading {
   } catch {
     return undefined;
   }
-  return isDeep(text) ? recordReadApart(path) : { text, ...moduleRecordOf(path, text) };
+  return isDeep(path, text) ? recordReadApart(path) : { text, ...moduleRecordOf(path, text) };
 }
 
 /** Parses a file, however deeply it is nested. */

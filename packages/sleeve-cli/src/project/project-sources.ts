@@ -184,7 +184,8 @@ function sourceOf(
   if (record === "too deep") {
     problems.push({
       code: "UNREADABLE",
-      message: `${file} is nested too deeply to be read. Divide its deepest expressions and run again.`,
+      isNote: true,
+      message: `${file} is nested too deeply to be read, and is left out. Divide its deepest expressions and run again.`,
     });
     return undefined;
   }

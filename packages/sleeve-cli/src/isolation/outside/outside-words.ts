@@ -1,4 +1,4 @@
-import { declaredNamesOf } from "../../parser/declared-names.ts";
+import { declaredNamesOf, wordsIn } from "../../parser/declared-names.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import { builtInOf, packageNameOf, packageNameOfPath } from "../../project/packages/packages.ts";
 import { memberNamesIn } from "../../uses/member-names.ts";
@@ -12,7 +12,7 @@ export function memberFilterOf(project: OpenProject, outside: string): MemberFil
   const declarations = declarationsOf(project, outside);
   const names = new Set<string>();
   for (const [path, text] of declarations)
-    for (const name of /\.d\.[cm]?ts$/.test(path) ? declaredNamesOf(path, text).names : wordsOf(text))
+    for (const name of /\.d\.[cm]?ts$/.test(path) ? declaredNamesOf(path, text).names : wordsIn(text))
       names.add(name);
   const exporting = [...declarations].filter(([path]) => project.packageOf(path) === outside);
   const paths = exporting.map(([path]) => path);
@@ -64,7 +64,3 @@ function packageOfSpecifier(specifier: string): string | undefined {
 
 const MENTIONED_MODULE =
   /(?:\bfrom\s*|\bimport\s*\(?\s*|\brequire\s*\(\s*|\breference\s+types\s*=\s*)["']([^"']+)["']/g;
-
-function wordsOf(text: string): Iterable<string> {
-  return text.match(/[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*/gu) ?? [];
-}
