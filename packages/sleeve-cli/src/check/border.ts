@@ -4,6 +4,7 @@ import { mayInferExports } from "../parser/may-infer.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { filesReachedFrom, ownTargetOf } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { ownershipIn } from "../project/ownership.ts";
 import { pathMatches } from "../project/path-match.ts";
 import type { SourceText } from "../project/source-text.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
@@ -218,11 +219,7 @@ function leaksBeyond(
       .filter((site) => site.package === name && mayImport(site.place.file))
       .map(({ source }) => source.path),
   );
-  const ownership: Ownership = {
-    isOfInterest: (path) => project.packageOf(path) === name,
-    isOwn: (path) => project.isOwn(path),
-    importedAs: () => undefined,
-  };
+  const ownership = ownershipIn(project, (owner) => owner === name);
   const reached = filesReachedFrom(project, gates);
   return project.sources
     .filter(({ path, file, text }) => reached.has(path) && !mayImport(file) && mayInferExports(text))

@@ -60,13 +60,3 @@ export function configsOf(
     endCompiler(api);
   }
 }
-
-/** The compiler's numbers of `react-jsx` and `react-jsxdev`; it does not export the names. */
-const IMPORTS_FOR_JSX: ReadonlySet<number> = new Set([4, 5]);
-
-/** Returns the module that the compiler imports implicitly for JSX elements. */
-export function elementsModule({ jsx, jsxImportSource }: CompilerOptions): string | undefined {
-  return jsx !== undefined && IMPORTS_FOR_JSX.has(jsx)
-    ? `${jsxImportSource ?? "react"}/jsx-runtime`
-    : undefined;
-}

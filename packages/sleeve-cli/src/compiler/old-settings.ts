@@ -9,6 +9,8 @@ export interface TranslatedConfigs {
   readonly files: ReadonlyMap<string, string>;
   /** The settings that were translated: `baseUrl`, `target: es5`. */
   readonly settings: readonly string[];
+  /** Whether a config has `moduleResolution: classic`, set or by default. */
+  readonly isClassic: boolean;
   /** The first config that extends itself, directly or through others. */
   readonly cyclic: string | undefined;
 }
@@ -64,18 +66,20 @@ export function translatedConfigs(
 ): TranslatedConfigs {
   const files = new Map<string, string>();
   const settings = new Set<string>();
+  let isClassic = false;
   const { chain, cyclic } = chainOf(tsconfig, textOf);
-  if (cyclic !== undefined || seen.has(tsconfig)) return { files, settings: [], cyclic };
+  if (cyclic !== undefined || seen.has(tsconfig)) return { files, settings: [], isClassic, cyclic };
   seen.add(tsconfig);
-  translate(tsconfig, chain, files, settings);
+  isClassic = translate(tsconfig, chain, files, settings);
   for (const reference of referencesIn(tsconfig, textOf)) {
     if (textOf(reference) === undefined) continue;
     const other = translatedConfigs(reference, textOf, seen);
     if (other.cyclic !== undefined) return other;
     for (const [path, text] of other.files) files.set(path, text);
     for (const setting of other.settings) settings.add(setting);
+    isClassic ||= other.isClassic;
   }
-  return { files, settings: [...settings], cyclic: undefined };
+  return { files, settings: [...settings], isClassic, cyclic: undefined };
 }
 
 /** Returns a config and those it extends; own settings come last. */
@@ -102,14 +106,15 @@ function chainOf(
   return { chain, cyclic };
 }
 
+/** Translates one config, and returns whether it resolves modules as `classic` does. */
 function translate(
   tsconfig: string,
   chain: readonly ChainedConfig[],
   files: Map<string, string>,
   settings: Set<string>,
-): void {
+): boolean {
   const leaf = chain.at(-1);
-  if (!leaf) return;
+  if (!leaf) return false;
   const effective = withoutCase(Object.assign({}, ...chain.map(({ options }) => options)) as Options);
   const changed: Record<string, unknown> = {};
   const note = (name: string, value?: unknown) =>
@@ -142,12 +147,20 @@ function translate(
   for (const name of REMOVED) if (effective[name] !== undefined) note(name);
   const isTranslated =
     settings.size > 0 || Object.entries(changed).some(([name, value]) => effective[name] !== value);
-  if (!isTranslated) return;
+  const isClassic = resolvesAsClassic(effective["moduleResolution"], module, isOld);
+  if (!isTranslated) return isClassic;
   for (const { path, values, options } of chain) {
     const kept = Object.fromEntries(Object.entries(options).filter(([name]) => !REMOVED.has(name)));
     const own = path === leaf.path ? { ...kept, ...changed } : kept;
     files.set(path, JSON.stringify({ ...values, compilerOptions: own }));
   }
+  return isClassic;
+}
+
+/** Whether resolution is `classic`, which was the default of all modules but those of Node.js. */
+function resolvesAsClassic(resolution: unknown, module: unknown, isOld: boolean): boolean {
+  if (resolution !== undefined) return resolution === "classic";
+  return isOld && /^(?:amd|system|es6|es2015|es2020|es2022|esnext|none)$/.test(String(module));
 }
 
 function translateResolution(

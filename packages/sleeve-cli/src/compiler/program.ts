@@ -2,13 +2,15 @@ import { existsSync, readFileSync } from "node:fs";
 import { dirname } from "node:path";
 import { endCompiler, failuresOf, processIdOf, startCompiler } from "./compiler-process.ts";
 import { textOnDisk } from "./config-text.ts";
-import { configFilesOf, elementsModule, readConfigs } from "./configs.ts";
+import { configFilesOf, readConfigs } from "./configs.ts";
+import { elementsModule } from "./jsx.ts";
 import type { TranslatedConfigs } from "./old-settings.ts";
 import { FileShadow } from "./overlay.ts";
 import { aliasTarget } from "./syntax.ts";
 import {
   type API,
   type Checker,
+  type CompilerOptions,
   type CompilerSymbol,
   type Diagnostic,
   DiagnosticCategory,
@@ -60,6 +62,8 @@ export class Program {
   readonly #keptFiles: ReadonlySet<string>;
   /** Settings of the configs that were translated, because the compiler no longer takes them. */
   readonly translatedSettings: readonly string[];
+  /** Whether names of modules are looked up in the folders above a file first, as `moduleResolution: classic` does. */
+  readonly isClassic: boolean;
 
   static open(config: ProgramConfig): Program {
     const { tsconfig, generatedConfig, canOverlay = false, files, onFiles = () => {} } = config;
@@ -96,6 +100,7 @@ export class Program {
     this.#keptFiles = translated instanceof Program ? translated.#keptFiles : new Set(shadow.paths());
     this.translatedSettings =
       translated instanceof Program ? translated.translatedSettings : translated.settings;
+    this.isClassic = translated.isClassic;
     this.#shadow = shadow;
     this.configs = configs;
     this.#snapshot = snapshot;
@@ -197,6 +202,11 @@ export class Program {
 
   checkerFor(file: string): Checker | undefined {
     return this.#projectFor(file)?.checker;
+  }
+
+  /** Returns the settings that apply to a file. */
+  optionsFor(file: string): CompilerOptions | undefined {
+    return this.#projectFor(file)?.compilerOptions;
   }
 
   /** Returns the exports of a file, by name. */

@@ -13,12 +13,12 @@ import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { ownershipIn } from "../project/ownership.ts";
 import { Packages } from "../project/packages/packages.ts";
 import { findProject } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { surfaceOf } from "../types/surface-document.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
-import type { Ownership } from "../uses/origins.ts";
 import type { VerifiedDraft } from "./attempts.ts";
 import {
   configEntries,
@@ -150,11 +150,7 @@ function exposedBy(
   { moved }: VerifiedDraft,
   { outside }: Plan,
 ): ReadonlyMap<string, string> {
-  const ownership: Ownership = {
-    isOfInterest: (path) => project.packageOf(path) === outside,
-    isOwn: (path) => project.isOwn(path),
-    importedAs: () => undefined,
-  };
+  const ownership = ownershipIn(project, (name) => name === outside);
   const exposed = new Map<string, string>();
   for (const path of filesReachedFrom(project, moved.keys())) {
     const source = project.sourceAt(path);

@@ -69,7 +69,9 @@ export function planOf(
       isInUse: filesReachedFrom(project, [join(root, adapterFile)]).size > 1,
     };
   }
-  const name = kebabCase(valueName(outside));
+  const plainName = kebabCase(valueName(outside));
+  // With the oldest kind of resolution, the adapter would import a file of the package's name beside it.
+  const name = project.modules.isClassic && plainName === outside ? `${plainName}-port` : plainName;
   const object = objectName(outside, new Set(uses.exports.map((exported) => exported.name)));
   if (into !== undefined && !isWithin(root, into))
     throw new CliError(

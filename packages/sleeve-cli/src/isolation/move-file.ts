@@ -198,6 +198,8 @@ function isRewritable({ kind }: Reference, { member, factory, type }: Replacemen
       return member !== undefined;
     case "export":
     case "extend":
+    case "jsx":
+    case "metadata":
     case "write":
       return false;
   }
@@ -337,7 +339,9 @@ class Rewriter {
   /** Members of a namespace whose names differ in the adapter's module. */
   renameMembers(binding: Binding, references: readonly Reference[]): TextEdit[] {
     if (binding.export !== "*" || this.#to.reexportsAll(binding.site.specifier)) return [];
-    return references.flatMap(({ site, export: name, start, end }) => {
+    return references.flatMap(({ site, export: name, kind, start, end }) => {
+      // Elements name no factory.
+      if (kind === "jsx") return [];
       const handed = this.#to.of(site.specifier, name)?.reexportedAs;
       if (handed === undefined || handed === name) return [];
       this.count++;

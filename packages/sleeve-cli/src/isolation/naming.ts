@@ -1,4 +1,5 @@
 import { asTypeName, camelCase } from "../types/type-text.ts";
+import { EXPORT_ASSIGNMENT } from "../uses/references.ts";
 
 /** Names of isolated members: the outside names, cleaned, except for those in the config. */
 export type Names = Readonly<Record<string, string>>;
@@ -66,11 +67,16 @@ function partOf(outside: string, specifier: string): string {
 export function memberName(outside: string, specifier: string, name: string, names: Names): string {
   const given = names[exportKey(outside, specifier, name)];
   if (given !== undefined) return given;
-  if (name === "default") return valueName(specifier);
+  if (isWholeExport(name)) return valueName(specifier);
   if (/^[A-Z][A-Z\d_]*$/.test(name)) return name;
   const cleaned = name.replace(/^_+|_+$/g, "");
   if (cleaned === "") return name;
   return /^[A-Z]/.test(cleaned) && !cleaned.includes("_") ? cleaned : camelCase(cleaned);
+}
+
+/** Whether an export has no name of its own: a default export, or the value that a module is. */
+export function isWholeExport(name: string): boolean {
+  return name === "default" || name === EXPORT_ASSIGNMENT;
 }
 
 /** Returns the name of the target's type for an outside export; in a namespace, it is that of its last part. */
@@ -82,7 +88,7 @@ export function typeName(key: string, name: string, names: Names): string {
 export function factoryName(outside: string, specifier: string, name: string, names: Names): string {
   const given = names[`new ${exportKey(outside, specifier, name)}`];
   if (given !== undefined) return given;
-  const whole = name === "default" ? valueName(specifier) : name.replace(/^_+|_+$/g, "");
+  const whole = isWholeExport(name) ? valueName(specifier) : name.replace(/^_+|_+$/g, "");
   return `create${whole.charAt(0).toUpperCase()}${whole.slice(1)}`;
 }
 
@@ -91,6 +97,7 @@ export function factoryName(outside: string, specifier: string, name: string, na
  * where each name must be unique.
  */
 export function reexportName(outside: string, specifier: string, name: string): string {
+  if (name === EXPORT_ASSIGNMENT) return valueName(specifier);
   const part = camelCase(partOf(outside, specifier));
   if (part === "") return name;
   if (name === "default") return RESERVED.has(part) ? `${part}Part` : part;

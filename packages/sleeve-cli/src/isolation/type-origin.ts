@@ -11,7 +11,7 @@ export function originIn(project: OpenProject, outside: string): (path: string) 
     if (/(^bundled:|\/lib\.[\w.]+\.d\.ts$)/.test(path)) return "language";
     if (/\/node_modules\/@types\/node\//.test(path))
       return builtInOfPath(path) === outside ? "outside" : "language";
-    return project.isOwn(path) ? "ours" : "outside";
+    return project.isOwn(path) && !project.describedBy(path).has(outside) ? "ours" : "outside";
   };
 }
 

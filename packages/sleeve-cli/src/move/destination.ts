@@ -3,7 +3,6 @@ import { CliError } from "../errors.ts";
 import type { Destination } from "../isolation/move-file.ts";
 import { exportKey, factoryName, memberName, reexportName, typeName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
-import { specifierOf } from "../isolation/outside/outside-uses.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import type { Isolation } from "../project/config.ts";
@@ -95,8 +94,8 @@ function importedBy(
 }[] {
   return project.imports
     .filter(({ package: name, source }) => name === outside && source.path === path)
-    .map(({ source, site }) => ({
-      specifier: specifierOf(project, source, site),
+    .map(({ source, site, specifier }) => ({
+      specifier,
       reexports: site.reexports,
       isWhole:
         site.reexports.some((reexport) => reexport.name === "*" && reexport.as === "*") ||

@@ -1,5 +1,4 @@
 import type { ImportSite } from "../parser/module-record.ts";
-import { guessedTarget } from "./packages/outside-imports.ts";
 import type { ProjectSources } from "./project-sources.ts";
 import type { SourceText } from "./source-text.ts";
 
@@ -55,26 +54,11 @@ function readImporters(project: ProjectSources): ReadonlyMap<string, readonly st
   return importers;
 }
 
-/** Cached per project, because several queries follow the same imports. */
-const targets = new WeakMap<ProjectSources, Map<ImportSite, string | undefined>>();
-
-/** Returns the project's own file that an import leads to, if any. Most need no compiler. */
+/** Returns the file that an import leads to, if that is none of an outside module. Most need no compiler. */
 export function ownTargetOf(
   project: ProjectSources,
-  source: SourceText,
+  { path }: SourceText,
   site: ImportSite,
 ): string | undefined {
-  const known = targets.get(project) ?? new Map<ImportSite, string | undefined>();
-  targets.set(project, known);
-  if (!known.has(site)) known.set(site, findTarget(project, source, site));
-  return known.get(site);
-}
-
-function findTarget(
-  project: ProjectSources,
-  { path }: SourceText,
-  { specifier, offset }: ImportSite,
-): string | undefined {
-  const guess = guessedTarget(path, specifier, (name) => project.isOwn(name));
-  return guess ?? project.modules.resolveModule(path, { specifier, offset });
+  return project.destinations.fileOf(path, site);
 }

@@ -2,11 +2,12 @@ import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
 import { ResolverFactory } from "oxc-resolver";
 import { syntaxErrorIn } from "../compiler/config-text.ts";
-import { configFilesOf, configsOf, elementsModule, type ReadConfig } from "../compiler/configs.ts";
+import { configFilesOf, configsOf, type ReadConfig } from "../compiler/configs.ts";
+import { elementsModule } from "../compiler/jsx.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { type Components, componentsIn, scriptsIn } from "./components/components.ts";
 import { FileRecords } from "./file-records.ts";
-import { guessedTarget } from "./packages/outside-imports.ts";
+import { FILE_LOOKUP, guessedTarget } from "./packages/destinations.ts";
 import { Packages, packageNameOf, packageNameOfPath } from "./packages/packages.ts";
 import type { ProjectFolder } from "./project.ts";
 import { isSource, type Modules } from "./project-sources.ts";
@@ -19,6 +20,7 @@ export class ModuleResolver implements Modules {
   readonly records: FileRecords;
   readonly components: Components;
   readonly translatedSettings: readonly string[];
+  readonly isClassic: boolean;
   readonly #folder: ProjectFolder;
   readonly #configs: readonly ReadConfig[];
   readonly #named: ReadonlySet<string>;
@@ -30,6 +32,7 @@ export class ModuleResolver implements Modules {
     this.#folder = folder;
     const translated = configFilesOf(folder.tsconfig, folder.generatedConfig);
     this.translatedSettings = translated.settings;
+    this.isClassic = translated.isClassic;
     this.components = componentsIn(folder.root);
     const scripts = scriptsIn(this.components);
     this.#configs = configsOf(folder.tsconfig, { files: new Map([...translated.files, ...scripts]) });
@@ -39,15 +42,7 @@ export class ModuleResolver implements Modules {
       ...(folder.generatedConfig === undefined && {
         tsconfig: { configFile: folder.tsconfig, references: "auto" as const },
       }),
-      conditionNames: ["types", "import", "require", "node"],
-      mainFields: ["types", "typings", "main"],
-      extensions: [".ts", ".tsx", ".d.ts", ".mts", ".cts", ".js", ".jsx", ".mjs", ".cjs", ".json"],
-      extensionAlias: {
-        ".js": [".ts", ".tsx", ".d.ts", ".js", ".jsx"],
-        ".jsx": [".tsx", ".jsx"],
-        ".mjs": [".mts", ".d.mts", ".mjs"],
-        ".cjs": [".cts", ".d.cts", ".cjs"],
-      },
+      ...FILE_LOOKUP,
     });
     this.#named = new Set(named);
     this.#files = this.#reachedFrom();
@@ -64,6 +59,10 @@ export class ModuleResolver implements Modules {
   resolveModule(importer: string, { specifier }: Pick<ImportSite, "specifier">): string | undefined {
     const { path } = this.#resolver.resolveDtsSync(importer, specifier);
     return path === undefined || !existsSync(path) ? undefined : path;
+  }
+
+  hasPathAliases(): boolean {
+    return this.#configs.some(({ options }) => Object.keys(options.paths ?? {}).length > 0);
   }
 
   elementsFrom(): string | undefined {

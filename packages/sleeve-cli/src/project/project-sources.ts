@@ -6,6 +6,7 @@ import type { ImportSite } from "../parser/module-record.ts";
 import { compareText, Lines, placeText } from "../place.ts";
 import type { Components } from "./components/components.ts";
 import { type FileReading, FileRecords } from "./file-records.ts";
+import { Destinations } from "./packages/destinations.ts";
 import {
   legacyOf,
   type OutsideOptions,
@@ -24,6 +25,10 @@ export interface Modules {
   isNamed(path: string): boolean;
   /** Returns the file, or the first declaration, that an import resolves to. */
   resolveModule(importer: string, site: Pick<ImportSite, "specifier" | "offset">): string | undefined;
+  /** Whether the config maps names of modules to files. */
+  hasPathAliases(): boolean;
+  /** Whether names of modules are looked up in the folders above a file first, as `moduleResolution: classic` does. */
+  readonly isClassic: boolean;
   /** Returns the module that the compiler imports implicitly for JSX elements. */
   elementsFrom(): string | undefined;
   /** Settings of the configs that were translated, because the compiler no longer takes them. */
@@ -51,6 +56,9 @@ export class ProjectSources {
   readonly hasLinkedPackages: boolean;
   readonly #options: OutsideOptions;
   readonly #packageOfFolder: ReadonlyMap<string, string>;
+  readonly #described: ReadonlyMap<string, ReadonlySet<string>>;
+  /** Where specifiers lead. */
+  readonly destinations: Destinations;
   readonly #byPath: ReadonlyMap<string, SourceText>;
 
   constructor(root: string, modules: Modules, options: OutsideOptions, before: ReadBefore = {}) {
@@ -74,11 +82,13 @@ export class ProjectSources {
       .flatMap((path) => kept?.get(path) ?? sourceOf(path, records.get(path), reading) ?? []);
     // Files that were read before still have their problems.
     problems.push(...sources.flatMap(({ problem }) => problem ?? []));
-    const resolved = resolveImports(modules, root, sources, new Set(candidates), options);
+    this.destinations = new Destinations(modules, root, new Set(candidates));
+    const resolved = resolveImports(this.destinations, root, sources, options);
     this.imports = resolved.imports;
     this.packages = resolved.packages;
     this.hasLinkedPackages = resolved.hasLinked;
     this.#packageOfFolder = resolved.folders;
+    this.#described = resolved.described;
     this.sources = sources.filter(({ path }) => this.packageOf(path) === undefined);
     this.#byPath = new Map(this.sources.map((source) => [source.path, source]));
     const ownManifest = join(root, "package.json");
@@ -110,6 +120,11 @@ export class ProjectSources {
     return undefined;
   }
 
+  /** Returns the outside packages that a declaration file of the project describes. */
+  describedBy(path: string): ReadonlySet<string> {
+    return this.#described.get(path) ?? NO_PACKAGES;
+  }
+
   isOwn(path: string): boolean {
     return this.#byPath.has(path);
   }
@@ -132,6 +147,8 @@ export class ProjectSources {
     };
   }
 }
+
+const NO_PACKAGES: ReadonlySet<string> = new Set();
 
 export function isSource(path: string): boolean {
   return path.startsWith("/") || /^[A-Za-z]:/.test(path) ? /\.[cm]?[jt]sx?$/.test(path) : false;

@@ -51,7 +51,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     const query = { ownership: prefilter, offsets, withSignatures: signatures };
     for (const use of offsets.length > 0 ? usesIn(project.program, source.path, query) : []) {
       const name = packageOfOrigin(project, use);
-      if (name === undefined) continue;
+      if (name === undefined || project.describedBy(source.path).has(name)) continue;
       uses.push({
         package: name,
         member: memberName(use),

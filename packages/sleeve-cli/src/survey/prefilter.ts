@@ -2,6 +2,7 @@ import { readFileSync } from "node:fs";
 import { declaredNamesOf } from "../parser/declared-names.ts";
 import { filesReachedFromOutside, ownTargetOf } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { ownershipIn } from "../project/ownership.ts";
 import type { SourceText } from "../project/source-text.ts";
 
 import { memberNamesIn } from "../uses/member-names.ts";
@@ -37,9 +38,7 @@ export function prefilterOf(project: OpenProject): Prefilter {
   return {
     ...mentionsOf(words),
     words,
-    isOfInterest: (path) => packages.has(project.packageOf(path) ?? ""),
-    isOwn: (path) => project.isOwn(path),
-    importedAs: importedNames(project),
+    ...ownershipIn(project, (name) => packages.has(name), importedNames(project)),
   };
 }
 
@@ -50,7 +49,7 @@ function wordsOf(project: OpenProject): PrefilterWords {
   const affected = filesReachedFromOutside(project);
   let hasGlobals = project.sources.some((source) => affected.has(source.path) && isGlobal(source));
   for (const path of project.program.allFiles()) {
-    if (!packages.has(project.packageOf(path) ?? "")) continue;
+    if (!packages.has(project.packageOf(path) ?? "") && project.describedBy(path).size === 0) continue;
     const declared = declaredNamesOf(path, readFileSync(path, "utf8"));
     for (const name of declared.names) names.add(name);
     if (declared.hasHeritage) withHeritage.push(path);

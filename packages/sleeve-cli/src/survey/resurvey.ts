@@ -51,7 +51,8 @@ export async function resurveyed(
   queryAgain: QueryFiles,
 ): Promise<KeptSurvey | undefined> {
   const { facts, problems, words } = kept;
-  if (changed.some(({ path, before, after }) => isDeep(path, before) || isDeep(path, after))) return undefined;
+  if (changed.some(({ path, before, after }) => isDeep(path, before) || isDeep(path, after)))
+    return undefined;
   const imported = new Set(kept.imported.names);
   const whole = new Set(kept.imported.whole);
   const files = changed.map(

@@ -7,7 +7,10 @@ export interface Origin {
   readonly name: string;
   /** The class, interface or enumeration that it is a member of. */
   readonly owner: string | undefined;
-  /** The declaring file, or the import specifier if the compiler found no declaration. */
+  /**
+   * The declaring file; the module's name if a file of the project declares the module; or the import specifier if the
+   * compiler found no declaration.
+   */
   readonly from: { readonly path: string } | { readonly specifier: string };
 }
 
@@ -15,6 +18,8 @@ export interface Origin {
 export interface Ownership {
   /** Whether a file belongs to a package of interest. */
   readonly isOfInterest: (path: string) => boolean;
+  /** Whether a module that a declaration file of the project declares belongs to a package of interest. */
+  readonly isModuleOfInterest: (name: string) => boolean;
   /** Whether a file is one of the project's own. */
   readonly isOwn: (path: string) => boolean;
   /** Returns the package export behind a local name, if the import itself states it. */
@@ -73,8 +78,7 @@ export class Origins {
     }
     const next = this.#checker.getImmediateAliasedSymbol(symbol);
     if (!next || this.#checker.isUnknownSymbol(next)) return this.#untyped(symbol);
-    const origin = this.of(next);
-    return origin?.name === "default" ? { ...origin, name: symbol.name } : origin;
+    return this.of(next);
   }
 
   /** `entry` is the package's export, and `target` what it resolves to. */
@@ -83,11 +87,24 @@ export class Origins {
       .flatMap(({ declarations }) => declarations)
       .find(({ path }) => this.#ownership.isOfInterest(path));
     // The module itself, as a namespace import names it, is not a member of the package.
-    if (!declaration || target.name.startsWith('"')) return undefined;
+    if (target.name.startsWith('"')) return undefined;
+    const module = declaration ? undefined : this.#declaredModuleOf(target);
+    if (!declaration && module === undefined) return undefined;
     const parent = target.getParent();
     const owner = parent && (parent.flags & OWNERS) !== 0 && !isInternal(parent) ? parent.name : undefined;
-    const name = /^(default|export=)$/.test(entry.name) ? target.name : entry.name;
-    return { name, owner, from: { path: declaration.path } };
+    // Compilers write `_default` for a default export without a name.
+    const declared = target.name === "_default" ? "default" : target.name;
+    const name = /^(default|export=)$/.test(entry.name) ? declared : entry.name;
+    return { name, owner, from: declaration ? { path: declaration.path } : { specifier: module ?? "" } };
+  }
+
+  /** Returns the module of interest that a declaration file of the project declares a symbol in. */
+  #declaredModuleOf(symbol: CompilerSymbol): string | undefined {
+    if (!symbol.declarations.some(({ path }) => /\.d\.[cm]?ts$/.test(path))) return undefined;
+    let outermost = symbol;
+    for (let parent = symbol.getParent(); parent; parent = parent.getParent()) outermost = parent;
+    const [, name] = /^"([^/].*)"$/.exec(outermost.name) ?? [];
+    return name !== undefined && this.#ownership.isModuleOfInterest(name) ? name : undefined;
   }
 
   /** A symbol imported from a package without types is known only by its import. */

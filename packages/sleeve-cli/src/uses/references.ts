@@ -30,18 +30,20 @@ import {
 } from "../compiler/typescript.ts";
 import type { UseKind } from "../documents/survey-document.ts";
 import type { ImportSite } from "../parser/module-record.ts";
+import { isDecoratedType } from "./decorated-types.ts";
+import { jsxElementsIn } from "./jsx-elements.ts";
 import { kindOf } from "./uses.ts";
 
 /**
- * What a reference does. Beyond uses, it may name a type by its value, re-export a name, or be a shorthand
- * property.
+ * What a reference does. Beyond uses, it may name a type by its value, re-export a name, be a shorthand property, name
+ * a class that the compiler writes into the metadata of a decorated declaration, or be a factory that JSX calls.
  */
-export type ReferenceKind = UseKind | "type query" | "export" | "shorthand";
+export type ReferenceKind = UseKind | "type query" | "export" | "shorthand" | "metadata" | "jsx";
 
 /** One place in a file that refers to something imported. */
 export interface Reference {
   readonly site: ImportSite;
-  /** Its exported name; `*` for the module itself. */
+  /** Its exported name; `*` for the module itself, and `export=` for a module that is one value. */
   readonly export: string;
   /** Its local name; none for a type in `import("…")`. */
   readonly local: string;
@@ -105,10 +107,15 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
     const binding = meant && byId.get(meant.id);
     return binding ? [referenceOf(node, binding, source, checker)] : [];
   });
+  const emitsMetadata = program.optionsFor(path)?.emitDecoratorMetadata === true;
+  const withMetadata = emitsMetadata
+    ? references.map((reference) => inMetadata(reference, bindings))
+    : references;
   return {
     bindings,
     references: [
-      ...references,
+      ...withMetadata,
+      ...jsxReferences(program, source, bindings, checker),
       ...found.importTypes.map((type) => typeReference(type, source, checker)),
       ...found.importCalls.flatMap((call) => callReference(call, source, checker)),
     ].sort((left, right) => left.start - right.start),
@@ -284,12 +291,61 @@ function referenceOf(node: Node, binding: Binding, source: SourceFile, checker: 
   const access = accessOver(node);
   if (!access) {
     const kind = referenceKind(node, node);
-    return { site, export: "*", local, kind, start, end: node.end, node, symbol: undefined };
+    const value = moduleValue(binding);
+    const exported = value ? EXPORT_ASSIGNMENT : "*";
+    return { site, export: exported, local, kind, start, end: node.end, node, symbol: value };
   }
   const { whole, name } = access;
   const symbol = resolved(checker, checker.getSymbolAtLocation(name));
   const kind = referenceKind(whole, name);
   return { site, export: textOf(name), local, kind, start, end: whole.end, node: whole, symbol };
+}
+
+/** Name of the export of a module that is one value: `export = lift`. */
+export const EXPORT_ASSIGNMENT = "export=";
+
+/** Returns the value that a module is, if a namespace import uses it as this value: `import * as lift from …; lift()`. */
+function moduleValue({ site, symbol }: Binding): CompilerSymbol | undefined {
+  const isValue =
+    symbol && (symbol.flags & (SymbolFlags.Function | SymbolFlags.Class | SymbolFlags.Variable)) !== 0;
+  return isValue && site.forms.includes("namespace") ? symbol : undefined;
+}
+
+/** With `emitDecoratorMetadata`, the type of a decorated parameter, property or result is also a value. */
+function inMetadata(reference: Reference, bindings: readonly Binding[]): Reference {
+  const { kind, symbol, node, site, local } = reference;
+  if (kind !== "type" || !symbol || (symbol.flags & (SymbolFlags.Class | SymbolFlags.Variable)) === 0)
+    return reference;
+  const isTypeOnly = bindings.some(
+    (binding) => binding.site === site && binding.local === local && binding.isTypeOnly,
+  );
+  return !isTypeOnly && isDecoratedType(node) ? { ...reference, kind: "metadata" } : reference;
+}
+
+/** Elements and fragments use the factories that the file imports, although no name shows it. */
+function jsxReferences(
+  program: Program,
+  source: SourceFile,
+  bindings: readonly Binding[],
+  checker: Checker,
+): readonly Reference[] {
+  return jsxElementsIn(program, source).flatMap(
+    ({ node, path: [local = "", member] }): readonly Reference[] => {
+      const binding = bindings.find((candidate) => candidate.local === local && !candidate.isTypeOnly);
+      if (!binding) return [];
+      const { site, export: exported, symbol } = binding;
+      const start = node.getStart(source);
+      const isMember = exported === "*" && member !== undefined;
+      const found = isMember && symbol ? checker.getMemberInModuleExports(symbol, member) : symbol;
+      return [
+        {
+          ...{ site, local, kind: "jsx", start, end: start, node },
+          export: isMember ? member : exported,
+          symbol: resolved(checker, found),
+        },
+      ];
+    },
+  );
 }
 
 /** A type inside a namespace: `Kit.Options` of the export `Kit`, named with the path to it. */

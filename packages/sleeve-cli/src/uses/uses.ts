@@ -1,5 +1,6 @@
 import type { Program } from "../compiler/program.ts";
 import {
+  aliasTarget,
   type ExportedDeclaration,
   exportedDeclarationOver,
   exportedNamesOf,
@@ -16,6 +17,8 @@ import {
   SyntaxKind,
 } from "../compiler/typescript.ts";
 import type { UseKind } from "../documents/survey-document.ts";
+import { memberOfField } from "./constructor-fields.ts";
+import { jsxElementsIn } from "./jsx-elements.ts";
 import { type Origin, Origins, type Ownership } from "./origins.ts";
 
 /** One use of something that a package of interest declares. */
@@ -74,6 +77,12 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
       if (receiver) inherited.push({ node, receiver, name: symbol.name });
     }
   });
+  for (const { node, symbol } of jsxFactoriesIn(program, source, checker)) {
+    const origin = origins.of(symbol);
+    if (!origin) continue;
+    const offset = node.getStart(source);
+    uses.push({ ...origin, offset, kind: "call", call: undefined, shownBy: undefined });
+  }
   // A member inherited from another package is declared there, so the receiver decides.
   const types =
     inherited.length > 0 ? checker.getTypeAtLocation(inherited.map(({ receiver }) => receiver)) : [];
@@ -83,6 +92,39 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
     if (found) uses.push(useOf(node, source, exported, { ...found, name, owner: found.name }, signatureOf));
   });
   return uses.sort((left, right) => left.offset - right.offset);
+}
+
+/** Returns the elements of a file with the imported factories that they call, although they do not name them. */
+function jsxFactoriesIn(
+  program: Program,
+  source: SourceFile,
+  checker: Checker,
+): readonly { readonly node: Node; readonly symbol: CompilerSymbol }[] {
+  const elements = jsxElementsIn(program, source);
+  if (elements.length === 0) return [];
+  const imported = new Map<string, CompilerSymbol>();
+  const visit = (node: Node): void => {
+    if (!isIdentifier(node)) node.forEachChild(visit);
+    else if (elements.some(({ path }) => path[0] === node.text)) {
+      const symbol = checker.getSymbolAtLocation(node);
+      if (symbol && !imported.has(node.text)) imported.set(node.text, symbol);
+    }
+  };
+  for (const statement of source.statements)
+    if (statement.kind === SyntaxKind.ImportDeclaration) statement.forEachChild(visit);
+  return elements.flatMap(({ node, path: [local = "", member] }) => {
+    const symbol = imported.get(local);
+    const target = symbol && member !== undefined ? aliasTarget(checker, symbol) : undefined;
+    const found = target && member !== undefined ? memberOfValue(checker, target, member) : symbol;
+    return found ? [{ node, symbol: found }] : [];
+  });
+}
+
+/** Returns a member of a namespace or of a value: `createElement` of `React`. */
+function memberOfValue(checker: Checker, symbol: CompilerSymbol, member: string): CompilerSymbol | undefined {
+  const exported = checker.getExportsOfModule(symbol).find(({ name }) => name === member);
+  const type = exported ? undefined : checker.getTypeOfSymbol(symbol);
+  return exported ?? (type && checker.getPropertyOfType(type, member));
 }
 
 /** A name in use: an identifier, or the string in `crane["lift"]`. */
@@ -119,7 +161,9 @@ export function symbolsOf(
   nodes: readonly UsedName[],
   checker: Checker,
 ): readonly (CompilerSymbol | undefined)[] {
-  const symbols = checker.getSymbolAtLocation(nodes);
+  const symbols = checker
+    .getSymbolAtLocation(nodes)
+    .map((symbol, index) => symbol ?? memberOfField(nodes[index] as UsedName, checker));
   const destructured = nodes.flatMap((node, index) => (isShorthandBinding(node) ? [{ node, index }] : []));
   if (destructured.length === 0) return symbols;
   const patterns = checker.getTypeAtLocation(destructured.map(({ node }) => node.parent.parent));

@@ -1,4 +1,5 @@
 import { inheritedMembersOf, outsideTypesExposed } from "../../conformance/exposed-members.ts";
+import { ownershipIn } from "../../project/ownership.ts";
 import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 
 const EXPOSED = 5;
@@ -24,15 +25,7 @@ export const inherited: Rule = (subject) => {
 /** Finds outside types in the public members of a wrapper. */
 export const leaks: Rule = (subject) => {
   const { checker, project, wrapper, targetMembers } = subject;
-  const isOfInterest = (path: string) => {
-    const name = project.packageOf(path);
-    return name !== undefined && !RUNTIME.test(name);
-  };
-  const ownership = {
-    isOfInterest,
-    isOwn: (path: string) => project.isOwn(path),
-    importedAs: () => undefined,
-  };
+  const ownership = ownershipIn(project, (name) => !RUNTIME.test(name));
   return outsideTypesExposed(checker, ownership, wrapper, targetMembers).map(({ member, node, exposes }) =>
     ruleFinding(subject, "leak", member, node, {
       expected: "only types of our own in public members",

@@ -3,6 +3,7 @@ import {
   exportKey,
   factoryName,
   GLOBAL_TYPES,
+  isWholeExport,
   memberName,
   reexportName,
   valueName,
@@ -343,7 +344,7 @@ function soleExport(
   const values = exports.filter((exported) => !isTypeOnly(exported));
   const [only] = values;
   const isSole =
-    values.length === 1 && whole.length === 0 && only?.name === "default" && !passOn.has("default");
+    values.length === 1 && whole.length === 0 && only && isWholeExport(only.name) && !passOn.has(only.name);
   return isSole && only.symbol && !isClassSymbol(only.symbol) ? only : undefined;
 }
 

@@ -110,6 +110,16 @@ export function obstacleTo({
       why: "it is patched",
       remedy: "Wrap the patched behaviour in the adapter, and remove the patch.",
     };
+  if (kinds.has("metadata"))
+    return {
+      why: "the metadata of a decorated declaration contains it",
+      remedy: `Inject ${name} under a token of your own instead of its class, and draft again.`,
+    };
+  if (kinds.has("jsx"))
+    return {
+      why: "JSX elements call it",
+      remedy: "It stays: the compiler reads the types of elements from it.",
+    };
   const isEnum = symbol && (symbol.flags & SymbolFlags.Enum) !== 0;
   if (isEnum && [...kinds].some((kind) => !IS_TYPE_ONLY.has(kind)))
     return {

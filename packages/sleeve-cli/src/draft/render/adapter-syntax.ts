@@ -1,5 +1,6 @@
 import type { Language } from "../../isolation/file-language.ts";
 import { accessText, printedName } from "../../isolation/naming.ts";
+import { EXPORT_ASSIGNMENT } from "../../uses/references.ts";
 import type { Reexport } from "../outline/reexports.ts";
 import type { AdapterImport } from "./import-names.ts";
 
@@ -74,8 +75,17 @@ const TYPESCRIPT: AdapterSyntax = {
   ],
   reexportAll: (from) => [`export * from ${quoted(from)};`],
   reexport: (names, from, isType) => {
-    const words = names.map((name) => renamed(name.export, name.reexportedAs));
-    return [`export ${isType ? "type " : ""}${list(words)} from ${quoted(from)};`];
+    const modules = names.filter((name) => name.export === EXPORT_ASSIGNMENT);
+    const words = names
+      .filter((name) => !modules.includes(name))
+      .map((name) => renamed(name.export, name.reexportedAs));
+    return [
+      ...modules.flatMap(({ reexportedAs }) => [
+        `import * as ${reexportedAs}Module from ${quoted(from)};`,
+        `export { ${renamed(`${reexportedAs}Module`, reexportedAs)} };`,
+      ]),
+      ...(words.length > 0 ? [`export ${isType ? "type " : ""}${list(words)} from ${quoted(from)};`] : []),
+    ];
   },
   object: (doc, name, type) => [`/** ${doc} */`, `export const ${name}: ${type} = `],
   afterObject: () => [],
@@ -130,6 +140,11 @@ const MODULE: AdapterSyntax = {
   },
 };
 
+/** The module itself, if it is the value. */
+function memberAccess(name: string): string {
+  return name === EXPORT_ASSIGNMENT ? "" : accessText(name);
+}
+
 /** Modules can import properties of `exports` by name. */
 const exported = (name: string, value: string) =>
   /^[A-Za-z_$][\w$]*$/.test(name) ? `exports.${name} = ${value};` : `exports[${quoted(name)}] = ${value};`;
@@ -155,7 +170,7 @@ const COMMONJS: AdapterSyntax = {
     names.flatMap((name) =>
       isType
         ? typedef(name.export, name.reexportedAs, "", from)
-        : [exported(name.reexportedAs, `require(${quoted(from)})${accessText(name.export)}`)],
+        : [exported(name.reexportedAs, `require(${quoted(from)})${memberAccess(name.export)}`)],
     ),
   object: (doc, name, type, from) => SCRIPT.object(doc, type, from, `const ${name} = `),
   afterObject: (name) => [exported(name, name)],

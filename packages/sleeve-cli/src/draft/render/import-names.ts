@@ -1,4 +1,5 @@
 import { accessText, isWord, RESERVED, valueName } from "../../isolation/naming.ts";
+import { EXPORT_ASSIGNMENT } from "../../uses/references.ts";
 import type { Outline, OutlineMember } from "../outline/model.ts";
 
 /** What an adapter imports from one module, and under which names. */
@@ -26,7 +27,8 @@ export class ImportNames {
     this.imports = specifiers.map((specifier): AdapterImport => {
       const own = values.filter((value) => value.specifier === specifier);
       const standard = own.find((outlineMember) => outlineMember.export === "default");
-      const named = own.filter((outlineMember) => outlineMember !== standard);
+      const isModule = own.find((outlineMember) => outlineMember.export === EXPORT_ASSIGNMENT);
+      const named = own.filter((outlineMember) => outlineMember !== standard && outlineMember !== isModule);
       const direct = named.filter(
         (outlineMember) => outlineMember.isImportedByName && isFree(outlineMember.export, taken),
       );
@@ -35,10 +37,13 @@ export class ImportNames {
         this.#byKey.set(outlineMember.key, outlineMember.export);
       }
       const rest = named.filter((outlineMember) => !direct.includes(outlineMember));
+      const needsNamespace = rest.length > 0 || isModule !== undefined;
+      const namespace = needsNamespace ? this.#nameRest(rest, specifier, outside, taken) : undefined;
+      if (isModule && namespace !== undefined) this.#byKey.set(isModule.key, namespace);
       return {
         specifier,
         standard: standard && this.#nameStandard(standard, taken),
-        namespace: rest.length > 0 ? this.#nameRest(rest, specifier, outside, taken) : undefined,
+        namespace,
         named: direct.map((outlineMember) => outlineMember.export),
         keys: own.map(({ key }) => key),
       };

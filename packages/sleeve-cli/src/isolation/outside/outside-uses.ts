@@ -1,12 +1,9 @@
-import { relative, sep } from "node:path";
 import type { CompilerSymbol } from "../../compiler/syntax.ts";
 import type { Place } from "../../documents/place.ts";
 import type { ImportSite } from "../../parser/module-record.ts";
 import { comparePlaces, compareText } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import type { PackageImport } from "../../project/packages/outside-imports.ts";
-import { builtInOf, packageNameOf } from "../../project/packages/packages.ts";
-import { runtimeFileOf } from "../../project/packages/runtime-file.ts";
 import type { SourceText } from "../../project/source-text.ts";
 
 import {
@@ -87,10 +84,7 @@ function importingFiles(project: OpenProject, outside: string): readonly Importi
     .sort(([left], [right]) => compareText(left, right))
     .flatMap(([path, imports]) => {
       const [first] = imports;
-      const sites = imports.map(({ site, source }) => ({
-        ...site,
-        specifier: specifierOf(project, source, site),
-      }));
+      const sites = imports.map(({ site, specifier }) => ({ ...site, specifier }));
       if (!first) return [];
       const imported = withTemplateUses(importedIn(project.program, path, sites), first.source);
       return [{ source: first.source, sites, imported }];
@@ -109,32 +103,6 @@ function withTemplateUses(imported: ImportedInFile, { component }: SourceText): 
     return { site, export: exported, local, kind: "export", start, end: start, node, symbol };
   });
   return { ...imported, references: [...imported.references, ...references] };
-}
-
-/** Returns the specifier of a module in any file; files of the project by their path. */
-export function specifierOf(
-  { program, root }: OpenProject,
-  { path }: SourceText,
-  { specifier, offset }: ImportSite,
-): string {
-  if (packageNameOf(specifier) !== undefined || builtInOf(specifier) !== undefined)
-    return builtInOf(specifier) ?? specifier;
-  const target = program.resolveModule(path, { offset });
-  const named = nameWithin(specifier, path);
-  if (named !== undefined) return named;
-  return target === undefined ? specifier : relative(root, target).split(sep).join("/");
-}
-
-/**
- * Returns the name by which a package's file can be imported from anywhere: `kit/v3.js` for
- * `../node_modules/kit/v3.js`, and `kit` for its entry. `undefined` if the package does not export the file.
- */
-function nameWithin(specifier: string, importer: string): string | undefined {
-  const [, within] = /\/node_modules\/((?!.*\/node_modules\/).*)$/.exec(specifier) ?? [];
-  const name = within === undefined ? undefined : packageNameOf(within);
-  const file = within === undefined ? undefined : runtimeFileOf(importer, within);
-  if (name === undefined || file === undefined) return undefined;
-  return runtimeFileOf(importer, name) === file ? name : within;
 }
 
 interface Entry {

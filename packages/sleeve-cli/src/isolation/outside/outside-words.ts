@@ -1,5 +1,6 @@
 import { declaredNamesOf, wordsIn } from "../../parser/declared-names.ts";
 import type { OpenProject } from "../../project/open-project.ts";
+import { modulesDeclaredIn } from "../../project/packages/destinations.ts";
 import { builtInOf, packageNameOf, packageNameOfPath } from "../../project/packages/packages.ts";
 import { memberNamesIn } from "../../uses/member-names.ts";
 import type { MemberFilter } from "../../uses/used-members.ts";
@@ -53,8 +54,10 @@ function declarationsOf(project: OpenProject, outside: string): ReadonlyMap<stri
 
 /** Returns the packages that a file of the project declares or augments. */
 function declaredBy(project: OpenProject, path: string): readonly string[] {
-  const declared = (project.sourceAt(path)?.text ?? "").matchAll(/\bdeclare\s+module\s*["']([^"']+)["']/g);
-  return [...new Set([...declared].flatMap(([, specifier = ""]) => packageOfSpecifier(specifier) ?? []))];
+  const declared = modulesDeclaredIn(project.sourceAt(path)?.text ?? "");
+  return [
+    ...new Set([...declared.flatMap((name) => packageOfSpecifier(name) ?? []), ...project.describedBy(path)]),
+  ];
 }
 
 /** Built-in modules are declared by the package `node`. */

@@ -1,15 +1,15 @@
-import { readFileSync } from "node:fs";
-import { dirname, join, resolve } from "node:path";
+import { join, relative, sep } from "node:path";
 import type { Place } from "../../documents/place.ts";
 import type { ImportSite } from "../../parser/module-record.ts";
 import { compareText } from "../../place.ts";
-import type { Modules } from "../project-sources.ts";
 import type { SourceText } from "../source-text.ts";
-import { builtInOf, Packages, packageNameOf, packageNameOfPath, typesPackageOf } from "./packages.ts";
+import type { Destinations } from "./destinations.ts";
 
 /** A place where the project imports a package. */
 export interface PackageImport {
   readonly package: string;
+  /** A specifier of the same module that any file of the project can use; a path from the project's folder if it is legacy. */
+  readonly specifier: string;
   readonly site: ImportSite;
   readonly source: SourceText;
   readonly place: Place;
@@ -38,6 +38,8 @@ export interface ResolvedImports {
   readonly packages: readonly OutsidePackage[];
   /** Folders of linked packages. */
   readonly folders: ReadonlyMap<string, string>;
+  /** Declaration files of the project that describe packages, by path. */
+  readonly described: ReadonlyMap<string, ReadonlySet<string>>;
   /** Whether any imported package is linked, including the project's own. */
   readonly hasLinked: boolean;
   /** Paths of manifests that are not JSON objects. */
@@ -46,113 +48,71 @@ export interface ResolvedImports {
 
 /** Decides which imports lead outside: to a package, installed or not, without sources in the project. */
 export function resolveImports(
-  modules: Modules,
+  destinations: Destinations,
   root: string,
   sources: readonly SourceText[],
-  candidates: ReadonlySet<string>,
   options: OutsideOptions,
 ): ResolvedImports {
-  const installed = new Packages();
   const folders = new Map<string, string>();
   const packages = new Map<string, OutsidePackage>();
-  const known = new Map<string, string | undefined>();
-  let hasLinked = false;
+  const described = new Map<string, Set<string>>();
   const imports: PackageImport[] = [];
-  const isCandidate = (path: string) => candidates.has(path);
-  const elsewhere = (source: SourceText, site: ImportSite): string | undefined => {
-    const { legacy = [], builtIns = false } = options;
-    const builtIn = builtIns ? builtInOf(site.specifier) : undefined;
-    if (builtIn !== undefined) {
-      packages.set(builtIn, { name: builtIn, kind: "built-in", version: undefined, isInstalled: true });
-      return builtIn;
+  const isLegacy = (path: string) => legacyOf(path, root, options) !== undefined;
+  const outsideOf = (source: SourceText, site: ImportSite): Outside | undefined => {
+    const destination = destinations.outsideOf(source.path, site);
+    if (destination?.kind === "built-in") {
+      const { name, specifier } = destination;
+      return options.builtIns
+        ? { name, specifier, pkg: { name, kind: "built-in", version: undefined, isInstalled: true } }
+        : undefined;
     }
-    const within = packageIn(site.specifier, source.path, root);
-    if (within !== undefined) {
-      const pkg = installed.find(within, source.path) ?? installed.find(typesPackageOf(within), source.path);
-      packages.set(within, {
-        name: within,
-        kind: "package",
-        version: pkg?.version,
-        isInstalled: pkg !== undefined,
-      });
-      return within;
+    if (destination) {
+      const { name, specifier, version, isInstalled, linkedFolder, describedBy } = destination;
+      if (linkedFolder !== undefined) folders.set(linkedFolder, name);
+      if (describedBy !== undefined)
+        described.set(describedBy, (described.get(describedBy) ?? new Set()).add(name));
+      return { name, specifier, pkg: { name, kind: "package", version, isInstalled } };
     }
-    if (legacy.length === 0 || legacyOf(source.path, root, options) !== undefined) return undefined;
-    const target =
-      guessedTarget(source.path, site.specifier, isCandidate) ?? modules.resolveModule(source.path, site);
+    if (!options.legacy || options.legacy.length === 0 || isLegacy(source.path)) return undefined;
+    const target = destinations.fileOf(source.path, site);
     const name = target === undefined ? undefined : legacyOf(target, root, options);
-    if (name !== undefined)
-      packages.set(name, { name, kind: "legacy", version: undefined, isInstalled: true });
-    return name;
-  };
-  /** Returns the outside package that a bare name leads to; `undefined` if it leads to our own files. */
-  const packageNamed = (name: string, source: SourceText, site: ImportSite): string | undefined => {
-    if (known.has(name)) return known.get(name);
-    const found = installed.find(name, source.path) ?? installed.find(typesPackageOf(name), source.path);
-    const isLinked = found !== undefined && packageNameOfPath(found.folder, root) === undefined;
-    const holdsSources = isLinked && [...candidates].some((path) => isSourceIn(path, found.folder));
-    const target = isLinked ? undefined : modules.resolveModule(source.path, site);
-    hasLinked ||= isLinked;
-    const owner = target === undefined ? undefined : packageNameOfPath(target, root);
-    const isOwnFile = target !== undefined && owner === undefined;
-    // Declarations of our own only describe a package that is installed; sources of our own replace it.
-    const isDescribed = found && isOwnFile && (/\.d\.[cm]?ts$/.test(target) || declaresModule(target, name));
-    if (holdsSources || (isOwnFile && !isDescribed)) {
-      known.set(name, undefined);
-      return undefined;
-    }
-    // Without a package of that name, an alias of the config may lead to one of another name.
-    const isAlias = !found && owner !== undefined && target !== undefined && !declaresModule(target, name);
-    const actual = isAlias ? owner : name;
-    known.set(name, actual);
-    const pkg = actual === name ? found : installed.find(actual, source.path);
-    if (isLinked) folders.set(found.folder, actual);
-    const isInstalled = pkg !== undefined || target !== undefined;
-    packages.set(actual, { name: actual, kind: "package", version: pkg?.version, isInstalled });
-    return actual;
+    if (name === undefined || target === undefined) return undefined;
+    const specifier = relative(root, target).split(sep).join("/");
+    return { name, specifier, pkg: { name, kind: "legacy", version: undefined, isInstalled: true } };
   };
   for (const source of sources) {
     for (const site of source.sites) {
-      const bare = packageNameOf(site.specifier);
-      const named = bare === undefined ? undefined : packageNamed(bare, source, site);
-      const name = named ?? elsewhere(source, site);
-      if (name === undefined) continue;
+      const outside = outsideOf(source, site);
+      if (!outside) continue;
+      const { name, specifier, pkg } = outside;
+      const before = packages.get(name);
+      packages.set(name, before?.isInstalled ? before : pkg);
       const place = { file: source.file, ...source.lines.at(site.offset) };
-      imports.push({ package: name, site, source, place });
+      imports.push({ package: name, specifier, site, source, place });
     }
   }
   // Imports within an outside package do not count.
   const isOutside = ({ source }: PackageImport) =>
-    legacyOf(source.path, root, options) === undefined &&
-    ![...folders.keys()].some((folder) => source.path.startsWith(`${folder}/`));
-  const kept = imports.filter(isOutside);
-  const used = new Set(kept.map((packageImport) => packageImport.package));
+    !isLegacy(source.path) && ![...folders.keys()].some((folder) => source.path.startsWith(`${folder}/`));
+  const importsOfOwn = imports.filter(isOutside);
+  const imported = new Set(importsOfOwn.map((packageImport) => packageImport.package));
   return {
-    imports: kept,
+    imports: importsOfOwn,
     packages: [...packages.values()]
-      .filter(({ name }) => used.has(name))
+      .filter(({ name }) => imported.has(name))
       .sort((a, b) => compareText(a.name, b.name)),
     folders,
-    hasLinked,
-    brokenManifests: installed.broken,
+    described,
+    hasLinked: destinations.hasLinked,
+    brokenManifests: destinations.installed.broken,
   };
 }
 
-/** Returns the package that a path leads into: `../node_modules/kit/v3.js`. */
-function packageIn(specifier: string, importer: string, root: string): string | undefined {
-  if (!specifier.includes("node_modules/") || !/^(\.|\/|file:)/.test(specifier)) return undefined;
-  return packageNameOfPath(resolve(dirname(importer), specifier.replace(/^file:\/\//, "")), root);
-}
-
-/** Whether a file declares a module by its name, so that the name leads to no file. */
-function declaresModule(path: string, name: string): boolean {
-  const quoted = name.replace(/[\\^$.*+?()[\]{}|]/g, "\\$&");
-  return new RegExp(`\\bdeclare\\s+module\\s*["']${quoted}(?:["'/])`).test(readFileSync(path, "utf8"));
-}
-
-/** Whether a file is a source, not a declaration, in a folder. */
-function isSourceIn(path: string, folder: string): boolean {
-  return path.startsWith(`${folder}/`) && /(?<!\.d)\.[cm]?tsx?$/.test(path);
+/** Where one import leads. */
+interface Outside {
+  readonly name: string;
+  readonly specifier: string;
+  readonly pkg: OutsidePackage;
 }
 
 /** Returns the legacy module of a file, as the config names it. */
@@ -161,22 +121,4 @@ export function legacyOf(path: string, root: string, { legacy = [] }: OutsideOpt
     const whole = join(root, entry);
     return entry.endsWith("/") ? path.startsWith(whole) : path === whole;
   });
-}
-
-/** Endings that a specifier may omit, in lookup order. */
-const ENDINGS = [".ts", ".tsx", ".js", ".jsx", "/index.ts", "/index.tsx", "/index.js", "/index.jsx"];
-
-/** Returns the file that a relative import leads to, if it can be found without the compiler. */
-export function guessedTarget(
-  importer: string,
-  specifier: string,
-  exists: (path: string) => boolean,
-): string | undefined {
-  if (!specifier.startsWith(".")) return undefined;
-  const target = join(dirname(importer), specifier);
-  const bare = target.replace(/\.([cm]?)jsx?$/, ".$1ts");
-  if (exists(bare)) return bare;
-  if (exists(target)) return target;
-  const ending = ENDINGS.find((name) => exists(`${target}${name}`));
-  return ending === undefined ? undefined : `${target}${ending}`;
 }
