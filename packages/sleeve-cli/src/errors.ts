@@ -10,6 +10,8 @@ export type ErrorCode =
   | "BROKEN_TSCONFIG"
   /** Settings of a `tsconfig.json` that the compiler no longer takes are translated in memory. */
   | "OLD_SETTINGS"
+  /** A path contains characters that cannot be written in source. */
+  | "BAD_PATH"
   /** An option has a value that cannot be used. */
   | "BAD_OPTION"
   /** The command needs a `sleeve.config.ts`, and there is none. */

@@ -5,6 +5,11 @@
 const ACTED_ON = /(?![\t\n])[\p{Cc}\p{Bidi_Control}\u2028\u2029\ufeff]/gu;
 const LINE_ENDS = /[\t\n]/g;
 
+/** Whether text is one line without characters that a terminal or an editor acts on. */
+export function isPrintable(text: string): boolean {
+  return printable(text) === text;
+}
+
 /** Returns text of a project as one line that a terminal prints as it is. */
 export function printable(text: string): string {
   return printableLines(text).replace(LINE_ENDS, escaped);

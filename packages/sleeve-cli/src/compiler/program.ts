@@ -149,6 +149,12 @@ export class Program {
     else for (const path of changes.changed) this.update({ changed: [path], created: [], deleted: [] });
   }
 
+  /** Returns the files of the last proposal. */
+  proposedFiles(): ReadonlyMap<string, string> {
+    const paths = [...this.#shadow.paths()].filter((path) => !this.#keptFiles.has(path));
+    return new Map(paths.map((path) => [path, this.#shadow.textOf(path) ?? ""]));
+  }
+
   #take(): void {
     this.#projects = this.configs.flatMap((config) => this.#snapshot.getProject(config) ?? []);
     this.#projectOfFile.clear();

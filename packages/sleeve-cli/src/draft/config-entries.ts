@@ -9,6 +9,7 @@ import { nearestName } from "../nearest-name.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
 import { CONFIG_FILES, type Config, type Isolation } from "../project/config.ts";
 import { mentionsName, propertyKey } from "../types/type-text.ts";
+import { stringLiteral } from "../written-text.ts";
 import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
 
@@ -98,15 +99,15 @@ export function configEntries(
   const { target, adapter, names, debt = {} } = isolation;
   const object = (record: Readonly<Record<string, string>>) => {
     const lines = Object.entries(record).map(
-      ([key, text]) => `  ${propertyKey(key)}: ${JSON.stringify(text)},`,
+      ([key, text]) => `  ${propertyKey(key)}: ${stringLiteral(text)},`,
     );
     return lines.length === 0 ? "{}" : ["{", ...lines, "}"].join("\n").replaceAll("\n", "\n  ");
   };
   const list = (...places: readonly string[]) =>
-    `[${places.map((place) => JSON.stringify(place)).join(", ")}]`;
+    `[${places.map((place) => stringLiteral(place)).join(", ")}]`;
   const settings = [
-    `  target: ${JSON.stringify(target)},`,
-    `  adapter: ${JSON.stringify(adapter)},`,
+    `  target: ${stringLiteral(target)},`,
+    `  adapter: ${stringLiteral(adapter)},`,
     `  names: ${names === "same" ? '"same"' : object(names)},`,
     ...(Object.keys(debt).length > 0 ? [`  debt: ${object(debt)},`] : []),
   ];
@@ -149,8 +150,8 @@ export function entriesText(entries: readonly ConfigEntry[]): string {
   return entries
     .map(({ setting, key, value }) =>
       value === undefined
-        ? `${setting}: [${JSON.stringify(key)}],`
-        : `${setting}: {\n  ${JSON.stringify(key)}: ${value.replaceAll("\n", "\n  ")},\n},`,
+        ? `${setting}: [${stringLiteral(key)}],`
+        : `${setting}: {\n  ${stringLiteral(key)}: ${value.replaceAll("\n", "\n  ")},\n},`,
     )
     .join("\n");
 }

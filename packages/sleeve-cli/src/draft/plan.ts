@@ -11,6 +11,7 @@ import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { isWithin } from "../project/writing/within.ts";
 import { asTypeName, camelCase } from "../types/type-text.ts";
+import { requirePlainPaths } from "../written-text.ts";
 
 /** The paths and names of a draft. */
 export interface Plan {
@@ -49,6 +50,7 @@ export function planOf(
   const names = { ...defaultNames(uses, outside), ...given };
   const keepsNames = isolation ? isolation.names === "same" : sameNames === true;
   const shared = { outside, root, keepsNames, names };
+  requirePlainPaths([outside]);
   const callers = uses.files.map(({ source }) => source);
   const endings = endingsFor(callers, hasConfig);
   if (isolation) {

@@ -1,5 +1,6 @@
 import { isAbstract, isClassSymbol, isValueSymbol, nameOf } from "../compiler/syntax.ts";
 import { type CompilerSymbol, type Node, SymbolFlags } from "../compiler/typescript.ts";
+import { stringLiteral } from "../written-text.ts";
 import type { SymbolPair } from "./changed-exports.ts";
 import type { Callable } from "./parameter-lists.ts";
 
@@ -63,7 +64,7 @@ function parametersType(callable: Callable, ...versions: readonly CompilerSymbol
     const symbol = versions[version];
     const all = (symbol ? parametersOf(symbol) : []).map(() => "any");
     const type = all.length === 0 ? name : `${name}<${all.join(", ")}>`;
-    return `Parameters<NonNullable<${type}[${JSON.stringify(callable.member)}]>>`;
+    return `Parameters<NonNullable<${type}[${stringLiteral(callable.member)}]>>`;
   };
 }
 

@@ -3,6 +3,7 @@ import type { ExportsRecord } from "../documents/exports-document.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
 import { clientIrrelevantParts } from "../parser/declaration-details.ts";
 import { moduleRecordOf } from "../parser/module-record.ts";
+import { stringLiteral } from "../written-text.ts";
 import { declarationTargets } from "./entry-points.ts";
 
 /** Folders, in memory, of the declarations before and now, relative to the project. */
@@ -73,7 +74,7 @@ function withSymbolsOf(symbols: ReadonlyMap<string, string>, file: string, text:
     const origin = symbols.get(name);
     if (origin === undefined) return whole;
     const path = relative(dirname(comparedPath("now", file)), comparedPath("before", origin));
-    return `${start}: typeof import(${JSON.stringify(importPath(path))}).${SYMBOL_PREFIX}${name};`;
+    return `${start}: typeof import(${stringLiteral(importPath(path))}).${SYMBOL_PREFIX}${name};`;
   });
 }
 
@@ -120,7 +121,7 @@ function isReexportable(text: string): boolean {
 
 function reexport(file: string, text: string): string {
   const path = relative(dirname(comparedPath("now", file)), comparedPath("before", file));
-  const specifier = JSON.stringify(importPath(path));
+  const specifier = stringLiteral(importPath(path));
   const hasDefault = /\bexport\s+default\b|\bas\s+default\b/.test(text);
   return `export * from ${specifier};\n${hasDefault ? `export { default } from ${specifier};\n` : ""}`;
 }

@@ -2,6 +2,7 @@ import { WRAP_KINDS } from "../documents/wrap-kinds.ts";
 import type { GenerateOptions } from "./generate.ts";
 import type { LayerName } from "./layers.ts";
 import type { WrapKind } from "./place.ts";
+import { shellWord, wordsInCommand } from "./shell-words.ts";
 
 /**
  * Writes the command that generates a file again, from the project's folder.
@@ -39,19 +40,12 @@ export function commandOf(
     ...(tsconfig === undefined ? [] : ["--tsconfig", tsconfig]),
     "--write",
   ];
-  return `npx sleeve wrap ${words.map(quoted).join(" ")}`;
-}
-
-/** Quotes what a shell would take apart or expand. */
-function quoted(word: string): string {
-  return /^[\w@%+=:,./#-]+$/.test(word) ? word : JSON.stringify(word);
+  return `npx sleeve wrap ${words.map(shellWord).join(" ")}`;
 }
 
 /** Reads such a command; `undefined` for one that is not of this version. */
 export function optionsIn(command: string): GenerateOptions | undefined {
-  const [npx, sleeve, wrap, type, ...words] = (command.match(/"(?:[^"\\]|\\.)*"|\S+/g) ?? []).map((word) =>
-    word.startsWith('"') ? (JSON.parse(word) as string) : word,
-  );
+  const [npx, sleeve, wrap, type, ...words] = wordsInCommand(command) ?? [];
   if (npx !== "npx" || sleeve !== "sleeve" || wrap !== "wrap" || type === undefined) return undefined;
   const values = new Map<string, string[]>();
   for (let at = 0; at < words.length; at++) {

@@ -3,10 +3,11 @@ import { basename, dirname, join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
+import type { CompileError } from "../isolation/compile-errors.ts";
 import { languageOf, stemOf } from "../isolation/file-language.ts";
 import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { inStyle, styleOf } from "../isolation/style.ts";
-import { parse } from "../parser/parse.ts";
+import { unresolvedSpecifiers } from "../isolation/written-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { asTypeName, camelCase } from "../types/type-text.ts";
 import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
@@ -332,12 +333,24 @@ function* wrapperSteps(
     const code = inStyle(source, { ...style, width });
     return withHeader(header, code, style.endOfLine);
   };
-  const [broken, whole] = [styled(style.width), styled(Number.POSITIVE_INFINITY)];
-  // Long lines are broken without parsing them, so what comes of it is compiled too.
-  const isRight = isScript
-    ? isReadable(broken)
-    : broken === whole || (yield broken)().length <= 2 * verified.open;
-  return resultOf(options, place, verified, isRight ? broken : whole);
+  // Long lines are broken without parsing them, so the lines are kept whole if that does not compile.
+  const texts = new Set([styled(style.width), styled(Number.POSITIVE_INFINITY)]);
+  let lastErrors: readonly CompileError[] = [];
+  for (const text of texts) {
+    const compileErrors = (yield { path: place.output, text })();
+    const unresolved = unresolvedSpecifiers(place.output, text, overlays.proposed);
+    if (unresolved.length === 0 && compileErrors.length <= 2 * verified.open)
+      return resultOf(options, place, verified, text);
+    lastErrors = [...unresolved, ...compileErrors];
+  }
+  throw new CliError(
+    "DOES_NOT_COMPILE",
+    `The ${options.kind} of ${options.type} does not compile as it would be written: ${oneLine(lastErrors[0]?.text ?? "")} Nothing was written.`,
+  );
+}
+
+function oneLine(text: string): string {
+  return text.replace(/\s+/g, " ").replace(/\.?$/, ".");
 }
 
 /** Generates what the kind needs. */
@@ -361,10 +374,6 @@ function* verifiedFile(
 function isModuleFile({ sources }: OpenProject, { output, source }: WrapPlace): boolean {
   const named = source ?? sources.find(({ path }) => dirname(path) === dirname(output));
   return named ? languageOf({ ...named, path: output }) !== "commonjs" : !output.endsWith(".cjs");
-}
-
-function isReadable(script: string): boolean {
-  return parse("generated.js", script).errors.length === 0;
 }
 
 function resultOf(

@@ -1,4 +1,6 @@
 import { createHash } from "node:crypto";
+import { writtenText } from "../written-text.ts";
+import { shellWord } from "./shell-words.ts";
 
 /** The first lines of a generated file: where it comes from, and how it is made again. */
 export interface GeneratedHeader {
@@ -8,12 +10,13 @@ export interface GeneratedHeader {
   readonly command: string;
 }
 
-const FIRST = /^\/\/ Generated from (\S+) by: (npx sleeve wrap .+)\r?\n\/\/ Content ([0-9a-f]{12})\./;
+const FIRST =
+  /^\/\/ Generated from ('(?:[^'\n]|'\\'')*'|\S+) by: (npx sleeve wrap .+)\r?\n\/\/ Content ([0-9a-f]{12})\./;
 
 /** Adds the header to generated code. */
 export function withHeader({ source, command }: GeneratedHeader, code: string, endOfLine: string): string {
   const lines = [
-    `// Generated from ${source} by: ${command}`,
+    `// Generated from ${writtenText(shellWord(source), "line comment")} by: ${writtenText(command, "line comment")}`,
     `// Content ${digestOf(code)}. Run the command again instead of editing this file.`,
     "",
   ];
@@ -36,7 +39,7 @@ export function foundFile(text: string): FoundFile {
   return { kind: digestOf(code) === digest ? "generated" : "edited", header };
 }
 
-/** Identifies code, whatever its line settlements. */
+/** Identifies code, whatever its line ends. */
 function digestOf(code: string): string {
   return createHash("sha256").update(code.replaceAll("\r\n", "\n").trim()).digest("hex").slice(0, 12);
 }

@@ -15,6 +15,7 @@ import {
 import { Uncopiable } from "../types/type-names.ts";
 import { docOf, isReadonly, keyText } from "../types/type-text.ts";
 import type { TypeWriter } from "../types/type-writer.ts";
+import { stringLiteral } from "../written-text.ts";
 import { type Parameter, parametersIn } from "./parameters.ts";
 import type { ReferencedTypes } from "./referenced-types.ts";
 import type { TargetReference } from "./target.ts";
@@ -218,7 +219,7 @@ class MemberReader {
       isOptional ? (this.#checker.getNonNullableType(type) ?? type) : type,
       SignatureKind.Call,
     );
-    const index = key.startsWith("[") ? `typeof ${key.slice(1, -1)}` : JSON.stringify(property.name);
+    const index = key.startsWith("[") ? `typeof ${key.slice(1, -1)}` : stringLiteral(property.name);
     const doc = docOf(this.#checker, property, calls);
     if (isMethod && !isOptional && calls.length > 0)
       return { doc, isOptional, isCalled: true, forms: this.#methodForms(calls, index) };

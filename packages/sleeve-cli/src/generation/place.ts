@@ -10,6 +10,7 @@ import { Packages } from "../project/packages/packages.ts";
 import type { SourceText } from "../project/source-text.ts";
 import { isWithin } from "../project/writing/within.ts";
 import { asTypeName, camelCase, isIdentifierName } from "../types/type-text.ts";
+import { requirePlainPaths } from "../written-text.ts";
 import type { WantedLayers } from "./layers.ts";
 import type { ContractImplementation } from "./render/contract.ts";
 import type { TargetSource } from "./target.ts";
@@ -79,6 +80,7 @@ export function placeOf(project: OpenProject, { type, kind, to, name, layers }: 
       `--name ${className} is not a name of a class. Write it as an identifier.`,
     );
   const source = sourceOf(project, module);
+  requirePlainPaths([module, to ?? ""]);
   const folder = isFile(to) ? undefined : (to ?? (source ? dirname(source.file) : defaultFolder(root)));
   const file =
     folder === undefined ? (to ?? "") : join(folder, fileNameFor(className, source, project.sources));

@@ -15,6 +15,7 @@ import { type Exported, exportedFrom, isUntyped, targetTypeOf } from "../conform
 import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import { isIdentifierName } from "../types/type-text.ts";
+import { stringLiteral } from "../written-text.ts";
 import type { FileSteps } from "./steps.ts";
 
 /** A type to wrap, as generated code names it. */
@@ -49,7 +50,7 @@ export function instanceType({
   specifier,
   exportName,
 }: Pick<TargetSource, "specifier" | "exportName">): string {
-  return `InstanceType<(typeof import(${JSON.stringify(specifier)}))[${JSON.stringify(exportName)}]>`;
+  return `InstanceType<(typeof import(${stringLiteral(specifier)}))[${stringLiteral(exportName)}]>`;
 }
 
 /** Where a target is exported. */
@@ -90,8 +91,8 @@ export function* findTarget(
   }
   if (exported && reference === "value" && isOnlyCalled(exported)) {
     // A function is wrapped as an object that has it as its only member.
-    const module = `typeof import(${JSON.stringify(specifier)})`;
-    yield `export declare const Target: Pick<${module}, ${JSON.stringify(exportName)}>;\n`;
+    const module = `typeof import(${stringLiteral(specifier)})`;
+    yield `export declare const Target: Pick<${module}, ${stringLiteral(exportName)}>;\n`;
     exported = exportedFrom(program, path, "Target");
     reference = "function";
   }
@@ -166,7 +167,7 @@ export function* withDefaults(
 
 /** The text of a file that declares a value of a type. */
 function instanceText(specifier: string, exportName: string): string {
-  return `import type { ${exportName} as Named } from ${JSON.stringify(specifier)};\nexport declare const Target: Named;\n`;
+  return `import type { ${exportName} as Named } from ${stringLiteral(specifier)};\nexport declare const Target: Named;\n`;
 }
 
 function isConstructed({ checker, symbol }: Exported): boolean {
@@ -203,10 +204,10 @@ interface ModuleExport {
 }
 
 function* exportsOf(program: Program, path: string, specifier: string): FileSteps<readonly ModuleExport[]> {
-  const text = `import * as all from ${JSON.stringify(specifier)};\nexport { all };\n`;
+  const text = `import * as all from ${stringLiteral(specifier)};\nexport { all };\n`;
   yield text;
   const checker = program.checkerFor(path);
-  const module = checker?.getSymbolAtPosition(path, text.indexOf(JSON.stringify(specifier)) + 1);
+  const module = checker?.getSymbolAtPosition(path, text.indexOf(stringLiteral(specifier)) + 1);
   if (!checker || !module) return [];
   return checker.getExportsOfModule(module).map((symbol) => {
     const target = aliasTarget(checker, symbol);
@@ -220,9 +221,8 @@ function* exportsOf(program: Program, path: string, specifier: string): FileStep
 
 /** The text of a file that imports and exports a target. */
 function probeText(specifier: string, exportName: string): string {
-  if (exportName === "*")
-    return `import * as Target from ${JSON.stringify(specifier)};\nexport { Target };\n`;
-  return `export { ${exportName} as Target } from ${JSON.stringify(specifier)};\n`;
+  if (exportName === "*") return `import * as Target from ${stringLiteral(specifier)};\nexport { Target };\n`;
+  return `export { ${exportName} as Target } from ${stringLiteral(specifier)};\n`;
 }
 
 function referenceOf({ flags }: CompilerSymbol): TargetReference {

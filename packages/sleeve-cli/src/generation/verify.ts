@@ -9,6 +9,7 @@ import { OutsidePaths } from "../types/outside-paths.ts";
 import { Uncopiable } from "../types/type-names.ts";
 import { mentionsName } from "../types/type-text.ts";
 import { TypeWriter } from "../types/type-writer.ts";
+import { stringLiteral } from "../written-text.ts";
 import type { LayerName } from "./layers.ts";
 import { membersOf, type WrapMember } from "./members.ts";
 import type { WrapPlace } from "./place.ts";
@@ -229,7 +230,7 @@ function referencedTypes(
   const text = program.textOf(path);
   const modules = source
     ? sites.map((site) => ({ specifier: site.specifier, path: source.path, offset: site.offset }))
-    : [{ specifier, path, offset: text.indexOf(JSON.stringify(specifier)) }];
+    : [{ specifier, path, offset: text.indexOf(stringLiteral(specifier)) }];
   return new ReferencedTypes({
     checker,
     originOf: originIn(project, source ? "" : specifier),
@@ -287,9 +288,9 @@ function typeOf(
   { given, specifier, exportName }: WrapPlace,
 ): string {
   if (reference === "function")
-    return `Pick<typeof import(${JSON.stringify(specifier)}), ${JSON.stringify(exportName)}>`;
+    return `Pick<typeof import(${stringLiteral(specifier)}), ${stringLiteral(exportName)}>`;
   if (reference === "instance") return instanceType({ specifier, exportName });
-  if (reference === "module") return `typeof import(${JSON.stringify(specifier)})`;
+  if (reference === "module") return `typeof import(${stringLiteral(specifier)})`;
   const name = names.bareName(symbol);
   if (name === undefined)
     throw new CliError("NO_SUCH_EXPORT", `${given} is not exported by the file that declares it. Export it.`);
@@ -371,7 +372,7 @@ export function importLines(
   const lines = [...modules]
     .sort(([left], [right]) => compareText(left, right))
     .map(([specifier, found]) => ({
-      text: `import ${importedNames(found)} from ${JSON.stringify(specifier)};`,
+      text: `import ${importedNames(found)} from ${stringLiteral(specifier)};`,
     }));
   const isTypeOnly = library.every((name) => name.startsWith("type "));
   const own = [

@@ -39,7 +39,7 @@ export function endingsFor(callers: readonly SourceText[], hasConfig: boolean): 
 }
 
 /** Returns the language of an existing file. */
-export function languageOf({ path, text, sites }: SourceText): Language {
+export function languageOf({ path, text, sites }: Pick<SourceText, "path" | "text" | "sites">): Language {
   if (/tsx?$/.test(path)) return "typescript";
   if (path.endsWith(".cjs")) return "commonjs";
   if (path.endsWith(".mjs") || sites.some(({ forms }) => forms.some((form) => IS_OF_MODULES.has(form))))

@@ -1,5 +1,6 @@
 import { asTypeName, camelCase } from "../types/type-text.ts";
 import { EXPORT_ASSIGNMENT } from "../uses/references.ts";
+import { stringLiteral } from "../written-text.ts";
 
 /** Names of isolated members: the outside names, cleaned, except for those in the config. */
 export type Names = Readonly<Record<string, string>>;
@@ -107,13 +108,13 @@ export function reexportName(outside: string, specifier: string, name: string): 
 
 /** Returns an export's name in an import or export statement, in quotes if it is not an identifier. */
 export function printedName(name: string): string {
-  return isWord(name) ? name : JSON.stringify(name);
+  return isWord(name) ? name : stringLiteral(name);
 }
 
 /** Returns an expression for a member of an object, or the object itself if that is the member. */
 export function accessText(member: string): string {
   if (member === "") return "";
-  return isWord(member) ? `.${member}` : `[${JSON.stringify(member)}]`;
+  return isWord(member) ? `.${member}` : `[${stringLiteral(member)}]`;
 }
 
 export function isWord(name: string): boolean {

@@ -21,6 +21,11 @@ export class OverlayProgram {
     this.#project = project;
   }
 
+  /** The files of the last proposal, by path. */
+  get proposed(): ReadonlyMap<string, string> {
+    return this.program.proposedFiles();
+  }
+
   /** Proposes files, and returns new errors in those files and in every file that depends on them. */
   errorsWith(files: ReadonlyMap<string, string>): readonly CompileError[] {
     this.program.propose(files);

@@ -1,11 +1,17 @@
 import { dirname, relative, sep } from "node:path";
 import type { SourceText } from "../project/source-text.ts";
+import { requirePlainPaths } from "../written-text.ts";
 
 /** How a project's files name each other in imports. */
 export type SpecifierEnding = "source" | "compiled" | "none";
 
-/** Returns the specifier with which one file imports another. */
+/**
+ * Returns the specifier with which one file imports another.
+ *
+ * @throws {CliError} `BAD_PATH`
+ */
 export function specifierBetween(from: string, to: string, ending: SpecifierEnding): string {
+  requirePlainPaths([to]);
   const path = relative(dirname(from), to).split(sep).join("/");
   const whole = path.startsWith(".") ? path : `./${path}`;
   switch (ending) {

@@ -1,4 +1,5 @@
 import type { Node } from "oxc-parser";
+import { stringLiteral } from "../written-text.ts";
 import { exportedObject } from "./literal-config.ts";
 import { parse } from "./parse.ts";
 
@@ -29,8 +30,8 @@ function withEntry(path: string, text: string, { setting, key, value }: ConfigEn
   const { indent, end } = layoutOf(text);
   const entry = (depth: number) =>
     value === undefined
-      ? JSON.stringify(key)
-      : `${/^[A-Za-z_$][\w$]*$/.test(key) ? key : JSON.stringify(key)}: ${value.replaceAll("\n", `${end}${indent.repeat(depth)}`)}`;
+      ? stringLiteral(key)
+      : `${/^[A-Za-z_$][\w$]*$/.test(key) ? key : stringLiteral(key)}: ${value.replaceAll("\n", `${end}${indent.repeat(depth)}`)}`;
   const property = propertyOf(whole, setting);
   if (!property) {
     const [open, close] = value === undefined ? ["[", "]"] : ["{", "}"];

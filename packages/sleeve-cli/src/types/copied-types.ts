@@ -9,6 +9,7 @@ import {
   type Type,
 } from "../compiler/typescript.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
+import { stringLiteral } from "../written-text.ts";
 import { isData, isPlainRecord, localParametersOf, parametersOfAlias } from "./data-types.ts";
 import { declaredWords } from "./declared-source.ts";
 import { LanguageBases } from "./language-bases.ts";
@@ -638,7 +639,7 @@ export class CopiedTypes implements TypeNames {
         if (path !== undefined && this.#options.originOf(path) === "language") return symbol.name;
         const outside = this.#options.paths.to(symbol);
         if (!outside) throw new Uncopiable(`${symbol.name} is not exported`);
-        return `import(${JSON.stringify(outside.specifier)}).${outside.names.join(".")}`;
+        return `import(${stringLiteral(outside.specifier)}).${outside.names.join(".")}`;
       },
     );
   }

@@ -12,6 +12,7 @@ import {
   SymbolFlags,
   type Type,
 } from "../compiler/typescript.ts";
+import { stringLiteral, writtenText } from "../written-text.ts";
 import { Uncopiable } from "./type-names.ts";
 
 /** Returns the number of parameters that callers send, and of those they must send. */
@@ -89,9 +90,8 @@ function shortDoc(text: string): string | undefined {
     .replace(/\{@link(?:code|plain)?\s+([^}|\s]+)(?:[|\s]+([^}]*))?\}/g, (_, name, label) => label || name)
     .replace(/\[([^\]]*)\]\([^)]*\)/g, "$1")
     .replace(/\s+/g, " ")
-    .replaceAll("*/", "*\\/")
     .trim();
-  const [first = "", ...others] = plain.split(/(?<=[.!?]) (?=\p{Lu})/u);
+  const [first = "", ...others] = writtenText(plain, "block comment").split(/(?<=[.!?]) (?=\p{Lu})/u);
   if (first === "" || /https?:\/\//.test(first)) return undefined;
   let short = first;
   for (const other of others) {
@@ -132,7 +132,7 @@ export function keyText(symbol: CompilerSymbol): string {
 
 /** Returns a name as an object key. */
 export function propertyKey(name: string): string {
-  return isIdentifierName(name) ? name : JSON.stringify(name);
+  return isIdentifierName(name) ? name : stringLiteral(name);
 }
 
 export function isIdentifierName(name: string): boolean {

@@ -21,6 +21,7 @@ import {
 } from "../compiler/typescript.ts";
 
 import { isInternal } from "../uses/origins.ts";
+import { stringLiteral } from "../written-text.ts";
 import {
   type Direction,
   memberKey,
@@ -85,7 +86,7 @@ export class TypeWriter {
     const { flags } = type;
     if (type.isErrorType()) throw new Uncopiable("the compiler cannot resolve it");
     if ((flags & TypeFlags.EnumLike) !== 0) return this.#enumeration(type, direction);
-    if (type.isStringLiteralType()) return JSON.stringify(type.value);
+    if (type.isStringLiteralType()) return stringLiteral(type.value);
     if (type.isNumberLiteralType()) return String(type.value);
     if (type.isBigIntLiteralType()) return `${String(type.value)}n`;
     if ((flags & TypeFlags.UniqueESSymbol) !== 0) throw new Uncopiable("it is a unique symbol");
@@ -314,7 +315,7 @@ export class TypeWriter {
     if (!owner || name.startsWith("[")) return this.#property(property, name, type, direction, undefined);
     const label = `${isReadonly(property) ? "readonly " : ""}${name}`;
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
-    const outside: Owner = () => `${owner()}[${JSON.stringify(property.name)}]`;
+    const outside: Owner = () => `${owner()}[${stringLiteral(property.name)}]`;
     const aliased = () => `${label}${isOptional ? "?" : ""}: ${outside()}`;
     if (this.#names.isAliased(property)) return aliased();
     try {

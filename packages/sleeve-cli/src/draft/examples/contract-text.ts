@@ -1,3 +1,4 @@
+import { stringLiteral } from "../../written-text.ts";
 import type { Outline } from "../outline/model.ts";
 import { type RenderedSource, SourceBuilder } from "../render/source-builder.ts";
 import type { DraftedExample } from "./examples.ts";
@@ -37,10 +38,10 @@ export function contractText(
     'import { contract } from "sleeve/conform";',
     ...(specifiers.surface === undefined
       ? []
-      : [`import surface from ${JSON.stringify(specifiers.surface)} with { type: "json" };`]),
+      : [`import surface from ${stringLiteral(specifiers.surface)} with { type: "json" };`]),
     ...(isScript
-      ? ["", `/** @typedef {import(${JSON.stringify(specifiers.target)}).${target}} ${target} */`]
-      : [`import type { ${target} } from ${JSON.stringify(specifiers.target)};`]),
+      ? ["", `/** @typedef {import(${stringLiteral(specifiers.target)}).${target}} ${target} */`]
+      : [`import type { ${target} } from ${stringLiteral(specifiers.target)};`]),
     "",
     ...(isScript
       ? [
@@ -53,11 +54,11 @@ export function contractText(
   for (const line of opening) lines.add(line);
   if (examples.length > 0) lines.add("  examples: {");
   for (const { title, call } of examples)
-    lines.add(`    ${JSON.stringify(title)}: (${object}) => ${call},`, [exampleKey(title)]);
+    lines.add(`    ${stringLiteral(title)}: (${object}) => ${call},`, [exampleKey(title)]);
   if (examples.length > 0) lines.add("  },");
   if (refusals.length > 0) lines.add("  refusals: {");
   for (const { title, call, throws } of refusals)
-    lines.add(`    ${JSON.stringify(title)}: { call: (${object}) => ${call}, error: ${throws} },`, [
+    lines.add(`    ${stringLiteral(title)}: { call: (${object}) => ${call}, error: ${throws} },`, [
       exampleKey(title),
     ]);
   if (refusals.length > 0) lines.add("  },");

@@ -1,6 +1,7 @@
 import type { Language } from "../../isolation/file-language.ts";
 import { accessText, printedName } from "../../isolation/naming.ts";
 import { EXPORT_ASSIGNMENT } from "../../uses/references.ts";
+import { stringLiteral } from "../../written-text.ts";
 import type { Reexport } from "../outline/reexports.ts";
 import type { AdapterImport } from "./import-names.ts";
 
@@ -42,8 +43,6 @@ export function syntaxOf(language: Language): AdapterSyntax {
   }
 }
 
-const quoted = (specifier: string) => JSON.stringify(specifier);
-
 /** `Crane as Hoist`; a single name if both are equal. */
 function renamed(name: string, as: string): string {
   return name === as ? printedName(name) : `${printedName(name)} as ${printedName(as)}`;
@@ -60,7 +59,7 @@ const TYPESCRIPT: AdapterSyntax = {
   opening: () => [],
   importOf: ({ specifier, standard, namespace, named }) => {
     const names = named.length > 0 ? [list(named)] : [];
-    const from = `from ${quoted(specifier)};`;
+    const from = `from ${stringLiteral(specifier)};`;
     const parts = standard === undefined ? [] : [standard];
     if (namespace === undefined) return [`import ${[...parts, ...names].join(", ")} ${from}`];
     // An import cannot combine a namespace with named imports.
@@ -68,12 +67,12 @@ const TYPESCRIPT: AdapterSyntax = {
       return [`import * as ${namespace} ${from}`, `import ${[...parts, ...names].join(", ")} ${from}`];
     return [`import ${[...parts, `* as ${namespace}`].join(", ")} ${from}`];
   },
-  touch: (from) => [`import ${quoted(from)};`],
+  touch: (from) => [`import ${stringLiteral(from)};`],
   importTypes: (names, hasOwn, from) => [
-    ...(hasOwn ? [`import type * as own from ${quoted(from)};`] : []),
-    `import type ${list(names)} from ${quoted(from)};`,
+    ...(hasOwn ? [`import type * as own from ${stringLiteral(from)};`] : []),
+    `import type ${list(names)} from ${stringLiteral(from)};`,
   ],
-  reexportAll: (from) => [`export * from ${quoted(from)};`],
+  reexportAll: (from) => [`export * from ${stringLiteral(from)};`],
   reexport: (names, from, isType) => {
     const modules = names.filter((name) => name.export === EXPORT_ASSIGNMENT);
     const words = names
@@ -81,10 +80,12 @@ const TYPESCRIPT: AdapterSyntax = {
       .map((name) => renamed(name.export, name.reexportedAs));
     return [
       ...modules.flatMap(({ reexportedAs }) => [
-        `import * as ${reexportedAs}Module from ${quoted(from)};`,
+        `import * as ${reexportedAs}Module from ${stringLiteral(from)};`,
         `export { ${renamed(`${reexportedAs}Module`, reexportedAs)} };`,
       ]),
-      ...(words.length > 0 ? [`export ${isType ? "type " : ""}${list(words)} from ${quoted(from)};`] : []),
+      ...(words.length > 0
+        ? [`export ${isType ? "type " : ""}${list(words)} from ${stringLiteral(from)};`]
+        : []),
     ];
   },
   object: (doc, name, type) => [`/** ${doc} */`, `export const ${name}: ${type} = `],
@@ -96,7 +97,7 @@ const TYPESCRIPT: AdapterSyntax = {
       return [`const ${local}: ${type} = ${value};`, `export { ${renamed(local, name)} };`];
     return [`export const ${name}: ${type} = ${value};`];
   },
-  exportType: (own, name, _, from) => [`export type { ${renamed(own, name)} } from ${quoted(from)};`],
+  exportType: (own, name, _, from) => [`export type { ${renamed(own, name)} } from ${stringLiteral(from)};`],
   exportTypeWithValue: (own, name, parameters) => [
     `export type ${name}${parameters} = own.${own}${argumentsIn(parameters)};`,
   ],
@@ -104,7 +105,7 @@ const TYPESCRIPT: AdapterSyntax = {
 
 /** In scripts, types are written in comments, and a generic type cannot be re-exported in this way. */
 function typedef(own: string, name: string, parameters: string, from: string): readonly string[] {
-  return parameters === "" ? [`/** @typedef {import(${quoted(from)}).${own}} ${name} */`] : [];
+  return parameters === "" ? [`/** @typedef {import(${stringLiteral(from)}).${own}} ${name} */`] : [];
 }
 
 const SCRIPT = {
@@ -115,7 +116,7 @@ const SCRIPT = {
     "/**",
     ` * ${doc}`,
     " *",
-    ` * @type {import(${quoted(from)}).${type}}`,
+    ` * @type {import(${stringLiteral(from)}).${type}}`,
     " */",
     start,
   ],
@@ -147,30 +148,32 @@ function memberAccess(name: string): string {
 
 /** Modules can import properties of `exports` by name. */
 const exported = (name: string, value: string) =>
-  /^[A-Za-z_$][\w$]*$/.test(name) ? `exports.${name} = ${value};` : `exports[${quoted(name)}] = ${value};`;
+  /^[A-Za-z_$][\w$]*$/.test(name)
+    ? `exports.${name} = ${value};`
+    : `exports[${stringLiteral(name)}] = ${value};`;
 
 const COMMONJS: AdapterSyntax = {
   ...SCRIPT,
   opening: (isChecked) => [...(isChecked ? ["// @ts-check"] : []), '"use strict";'],
   importOf: ({ specifier, standard, namespace, named }) => {
     const names = [...(standard === undefined ? [] : [`default: ${standard}`]), ...named];
-    const from = `require(${quoted(specifier)});`;
+    const from = `require(${stringLiteral(specifier)});`;
     return [
       ...(namespace === undefined ? [] : [`const ${namespace} = ${from}`]),
       ...(names.length === 0 ? [] : [`const ${list(names)} = ${from}`]),
     ];
   },
-  touch: (from) => [`require(${quoted(from)});`],
+  touch: (from) => [`require(${stringLiteral(from)});`],
   reexportAll: (from, isItself) => [
     isItself
-      ? `module.exports = require(${quoted(from)});`
-      : `Object.assign(exports, require(${quoted(from)}));`,
+      ? `module.exports = require(${stringLiteral(from)});`
+      : `Object.assign(exports, require(${stringLiteral(from)}));`,
   ],
   reexport: (names, from, isType) =>
     names.flatMap((name) =>
       isType
         ? typedef(name.export, name.reexportedAs, "", from)
-        : [exported(name.reexportedAs, `require(${quoted(from)})${memberAccess(name.export)}`)],
+        : [exported(name.reexportedAs, `require(${stringLiteral(from)})${memberAccess(name.export)}`)],
     ),
   object: (doc, name, type, from) => SCRIPT.object(doc, type, from, `const ${name} = `),
   afterObject: (name) => [exported(name, name)],

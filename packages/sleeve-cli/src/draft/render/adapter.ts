@@ -2,6 +2,7 @@ import type { Language } from "../../isolation/file-language.ts";
 import { accessText, isWord, RESERVED } from "../../isolation/naming.ts";
 import type { CopiedType } from "../../types/copied-types.ts";
 import { camelCase, propertyKey } from "../../types/type-text.ts";
+import { stringLiteral, writtenText } from "../../written-text.ts";
 import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "../outline/model.ts";
 import type { Reexport } from "../outline/reexports.ts";
 import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
@@ -53,7 +54,7 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSo
     lines.add("// Re-exported, because it cannot be drafted.");
     for (const { text, keys } of reexportLines(reexports, syntax, written)) add(text, keys);
   }
-  const doc = `The only file that imports ${outside}.`;
+  const doc = `The only file that imports ${writtenText(outside, "block comment")}.`;
   const [sole] = values;
   if (sole) {
     if (!lines.endsBlank) lines.add("");
@@ -67,7 +68,7 @@ export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSo
     else {
       lines.add(`${start}{`);
       for (const value of values) {
-        const typeOf = (member: string) => `${target}[${JSON.stringify(member)}]`;
+        const typeOf = (member: string) => `${target}[${stringLiteral(member)}]`;
         const add = ({ member }: { readonly member: string }, text: string) =>
           lines.add(`  ${propertied(member, asserted(text, value, typeOf(member)))},`, [
             exportChoice(value.key),
@@ -178,7 +179,7 @@ function addReexports(
           name,
           `${object}${accessText(member)}`,
           isNamed ? undefined : `${camelCase(name)}Handed`,
-          member === "" ? targetName : `${targetName}[${JSON.stringify(member)}]`,
+          member === "" ? targetName : `${targetName}[${stringLiteral(member)}]`,
         ),
         key,
       );

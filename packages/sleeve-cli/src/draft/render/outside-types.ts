@@ -1,6 +1,7 @@
 import { isWord, printedName, RESERVED } from "../../isolation/naming.ts";
 import type { OutsideAlias } from "../../types/outside-aliases.ts";
 import { asTypeName } from "../../types/type-text.ts";
+import { stringLiteral, writtenText } from "../../written-text.ts";
 import type { Outline } from "../outline/model.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
@@ -15,12 +16,14 @@ export function renderOutsideTypes(
   written: (specifier: string) => string,
 ): RenderedSource {
   const lines = new SourceBuilder();
-  lines.add(`// The types of ${outside} that ${target} mentions. Replace each by a type of your own.`);
+  lines.add(
+    `// The types of ${writtenText(outside, "line comment")} that ${target} mentions. Replace each by a type of your own.`,
+  );
   const imports = importsOf(aliased);
   const isExported = ({ isOfValue, names }: OutsideAlias) => !isOfValue && names.length === 1;
   const specifiers = [...new Set(aliased.map(({ specifier }) => specifier))];
   for (const specifier of specifiers) {
-    const from = `from ${JSON.stringify(written(specifier))};`;
+    const from = `from ${stringLiteral(written(specifier))};`;
     const own = [...imports.values()].filter((item) => item.specifier === specifier);
     for (const { local } of own.filter(({ name }) => name === "default"))
       lines.add(`import type ${local} ${from}`);
@@ -30,7 +33,7 @@ export function renderOutsideTypes(
   }
   lines.add("");
   for (const specifier of specifiers) {
-    const from = `from ${JSON.stringify(written(specifier))};`;
+    const from = `from ${stringLiteral(written(specifier))};`;
     const own = aliased.filter((type) => isExported(type) && type.specifier === specifier);
     if (own.length > 1) lines.add("export type {");
     for (const { name, names } of own) {

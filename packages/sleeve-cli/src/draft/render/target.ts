@@ -2,6 +2,7 @@ import { compareText } from "../../place.ts";
 import type { CopiedType } from "../../types/copied-types.ts";
 import type { WrittenMember } from "../../types/type-names.ts";
 import { mentionsName, propertyKey } from "../../types/type-text.ts";
+import { stringLiteral, writtenText } from "../../written-text.ts";
 import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "../outline/model.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
@@ -21,7 +22,7 @@ export function renderTarget(outline: Outline, place: TargetPlace): RenderedSour
   const values = members.filter(({ form }) => form !== "type");
   const [sole] = values;
   if (wholeType !== undefined && sole) {
-    lines.add(`/** The parts of ${outside} that this project uses. */`);
+    lines.add(`/** The parts of ${writtenText(outside, "block comment")} that this project uses. */`);
     lines.add(`export interface ${target} extends ${wholeType} {}`, [exportChoice(sole.key)]);
   } else if (whole && sole) {
     addWhole(lines, outline, whole, exportChoice(sole.key));
@@ -31,14 +32,19 @@ export function renderTarget(outline: Outline, place: TargetPlace): RenderedSour
     for (const { name, usedIn, keys } of groups) {
       addInterface(
         lines,
-        `The parts of ${outside} that ${usedIn === "" ? "this project" : usedIn} uses.`,
+        `The parts of ${writtenText(outside, "block comment")} that ${usedIn === "" ? "this project" : usedIn} uses.`,
         name,
         values.filter(({ key }) => keys.includes(key)),
       );
       lines.add("");
     }
     const heritage = groups.length > 0 ? ` extends ${groups.map(({ name }) => name).join(", ")}` : "";
-    addInterface(lines, `The parts of ${outside} that this project uses.`, `${target}${heritage}`, rest);
+    addInterface(
+      lines,
+      `The parts of ${writtenText(outside, "block comment")} that this project uses.`,
+      `${target}${heritage}`,
+      rest,
+    );
   }
   for (const type of types) {
     if (values.length > 0 || type !== types[0]) lines.add("");
@@ -46,7 +52,9 @@ export function renderTarget(outline: Outline, place: TargetPlace): RenderedSour
   }
   if (values.length === 0) {
     if (!lines.endsBlank) lines.add("");
-    lines.add(`/** This project uses no values of ${outside} that a target can offer. */`);
+    lines.add(
+      `/** This project uses no values of ${writtenText(outside, "block comment")} that a target can offer. */`,
+    );
     lines.add(`export interface ${target} {}`);
   }
   return lines.build();
@@ -65,13 +73,16 @@ function addWhole(
   const calls = whole.filter(({ takesInstances }) => takesInstances === true);
   const rest = whole.filter((part) => !calls.includes(part));
   const heritage = calls.length > 0 ? ` extends ${target}Call` : "";
-  lines.add(`/** The parts of ${outside} that this project uses. */`);
+  lines.add(`/** The parts of ${writtenText(outside, "block comment")} that this project uses. */`);
   lines.add(`export interface ${target}${heritage} {${rest.length === 0 ? "}" : ""}`);
   for (const part of rest) addMember(lines, part, part.key ?? choice, "  ");
   if (rest.length > 0) lines.add("}");
   if (calls.length === 0) return;
   lines.add("");
-  lines.add(`/** Calls of ${outside}, which accept the instances that it creates. */`, [choice]);
+  lines.add(
+    `/** Calls of ${writtenText(outside, "block comment")}, which accept the instances that it creates. */`,
+    [choice],
+  );
   lines.add(`export type ${target}Call = {`, [choice]);
   for (const { text } of calls) lines.add(`  call${text};`, [choice]);
   lines.add('}["call"];', [choice]);
@@ -107,15 +118,13 @@ function addImports(
   for (const { name } of aliased) add(outsideTypes, name, name);
   const list = (names: readonly string[]) => [...new Set(names)].sort(compareText).join(", ");
   for (const [specifier, names] of [...sources].sort(([left], [right]) => compareText(left, right)))
-    lines.add(`import type { ${list(names)} } from ${JSON.stringify(specifier)};`);
+    lines.add(`import type { ${list(names)} } from ${stringLiteral(specifier)};`);
   if (sources.size > 0) lines.add("");
   const imported = types.filter(
     ({ name, rung }) => rung === "aliased" && members.some(({ type }) => type === name),
   );
   if (imported.length === 0) return;
-  lines.add(
-    `export type { ${list(imported.map(({ name }) => name))} } from ${JSON.stringify(outsideTypes)};`,
-  );
+  lines.add(`export type { ${list(imported.map(({ name }) => name))} } from ${stringLiteral(outsideTypes)};`);
   lines.add("");
 }
 

@@ -1,4 +1,5 @@
 import { type Type, TypeFlags } from "../../compiler/typescript.ts";
+import { stringLiteral } from "../../written-text.ts";
 import type { WrittenSignature } from "../members.ts";
 import { isOpenType, type TypedParameter, type TypedSignature } from "./adaptee.ts";
 import type { Candidate } from "./candidates.ts";
@@ -199,7 +200,7 @@ export class CallWriter {
       if (conversions.isErrorNumber(own) && !isLate)
         return made({ cost: 0.03, notes: ["an error number becomes an error"] }, promised !== undefined, [
           `const code = ${given === undefined ? "" : "await "}${call};`,
-          `if (code !== 0) throw Object.assign(new Error(${JSON.stringify(`${name}: error number `)} + String(code)), { code });`,
+          `if (code !== 0) throw Object.assign(new Error(${stringLiteral(`${name}: error number `)} + String(code)), { code });`,
         ]);
       const unused =
         conversions.isVoid(own) || conversions.isAdaptee(own)
@@ -250,10 +251,10 @@ export class CallWriter {
 /** The statement that throws if an argument is given that is not used. */
 function unadapted({ text, name, isRest }: GivenParameter): string {
   const isGiven = isRest ? `${text}.length > 0` : `${text} !== undefined`;
-  return `if (${isGiven}) throw new TypeError(${JSON.stringify(`${name} is not adapted`)});`;
+  return `if (${isGiven}) throw new TypeError(${stringLiteral(`${name} is not adapted`)});`;
 }
 
 /** The statement that throws if a value cannot be converted. */
 function refusal({ condition, reason }: Refused, member: string): string {
-  return `if (${condition}) throw new TypeError(${JSON.stringify(`${member}: ${reason}`)});`;
+  return `if (${condition}) throw new TypeError(${stringLiteral(`${member}: ${reason}`)});`;
 }

@@ -1,4 +1,5 @@
 import type { Type } from "../../compiler/typescript.ts";
+import { stringLiteral } from "../../written-text.ts";
 import type { MethodForm, PropertyForm, WrittenSignature } from "../members.ts";
 import type { ChosenMember } from "../render/class.ts";
 import type { TypedMember, TypedSignature } from "./adaptee.ts";
@@ -350,7 +351,7 @@ export class CandidateSearch {
   #properties(form: PropertyForm, typed: TypedMember, other: TypedMember): Made[] | string {
     const access = accessTo(other.key);
     if (form.called && other.signatures.length > 0) {
-      const setter = [`throw new TypeError(${JSON.stringify(`${typed.name} cannot be replaced`)});`];
+      const setter = [`throw new TypeError(${stringLiteral(`${typed.name} cannot be replaced`)});`];
       if (this.#conversions.isAssignable(other.type, typed.type))
         return [
           { cost: 0, notes: [], isAsync: false, body: [`return ${access}.bind(this.#adaptee);`], setter },

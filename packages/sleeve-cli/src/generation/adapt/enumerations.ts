@@ -1,4 +1,5 @@
 import { type Type, TypeFlags } from "../../compiler/typescript.ts";
+import { valueLiteral } from "../../written-text.ts";
 import { wordsOf } from "./units.ts";
 
 /** One value of an enumeration, or of a union of texts or numbers. */
@@ -21,13 +22,13 @@ export function translatedValue(text: string, from: Type, to: Type): string | un
   const isOneToOne = new Set(mapped.map(([, other]) => other)).size === values.length;
   if (mapped.length < values.length || !isOneToOne) return undefined;
   const isText = values.some(({ value, isEnumeration }) => isEnumeration && typeof value === "string");
-  const list = values.map(({ value }) => JSON.stringify(value)).join(" | ");
+  const list = values.map(({ value }) => valueLiteral(value)).join(" | ");
   // Texts of an enumeration are no texts to the compiler.
   const key = isText ? `${text} as string as ${list}` : text;
   const toText = others.some(({ value, isEnumeration }) => isEnumeration && typeof value === "string");
   if (mapped.every(([own, other]) => own.value === other.value))
     return toText ? `${text} as never` : isText ? `(${key})` : undefined;
-  const table = mapped.map(([own, other]) => `${keyOf(own)}: ${JSON.stringify(other.value)}`).join(", ");
+  const table = mapped.map(([own, other]) => `${keyOf(own)}: ${valueLiteral(other.value)}`).join(", ");
   const translated = `({ ${table} } as const)[${key}]`;
   return toText ? `${translated} as never` : translated;
 }
@@ -48,7 +49,7 @@ export function valueInList(text: string, from: Type, to: Type): ListedConversio
   const own = isAnyText ? others : textsOf(given.parts);
   const accepted = others?.filter((other) => own?.includes(other)) ?? [];
   if (accepted.length === 0 || accepted.length > MOST_LISTED) return undefined;
-  const list = accepted.map((value) => JSON.stringify(value));
+  const list = accepted.map((value) => valueLiteral(value));
   const isOther = `![${list.join(", ")}].includes(${text})`;
   return given.mayBeMissing
     ? { text: `${text} as ${list.join(" | ")} | undefined`, isOther: `${text} !== undefined && ${isOther}` }
@@ -70,7 +71,7 @@ function textsOf(parts: readonly Type[]): readonly string[] | undefined {
 }
 
 function keyOf({ value }: ListedValue): string {
-  return typeof value === "number" && value < 0 ? `[${value}]` : JSON.stringify(value);
+  return typeof value === "number" && value < 0 ? `[${value}]` : valueLiteral(value);
 }
 
 function sameValue({ value, name }: ListedValue, others: readonly ListedValue[]): ListedValue | undefined {

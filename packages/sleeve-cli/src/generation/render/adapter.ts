@@ -1,3 +1,4 @@
+import { stringLiteral } from "../../written-text.ts";
 import type { Candidate, CoveredSignature } from "../adapt/candidates.ts";
 import type { Choice } from "../adapt/choose.ts";
 import type { WrittenSignature } from "../members.ts";
@@ -115,7 +116,7 @@ function dispatching(covered: readonly CoveredSignature[], key: string): readonl
     ...covered.map(
       ({ index, test }) => `if (${test}) return Reflect.apply(this.#${partName(key, index)}, this, args);`,
     ),
-    `throw new TypeError(${JSON.stringify(`${key}: these arguments are not adapted`)});`,
+    `throw new TypeError(${stringLiteral(`${key}: these arguments are not adapted`)});`,
   ];
 }
 

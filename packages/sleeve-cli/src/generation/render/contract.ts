@@ -1,4 +1,5 @@
 import { camelCase } from "../../types/type-text.ts";
+import { stringLiteral } from "../../written-text.ts";
 import type { WrapTarget } from "../target.ts";
 import type { ChosenMember, MemberLine } from "./class.ts";
 
@@ -27,11 +28,11 @@ export function contractLines(
   );
   return [
     ...implementations.map(({ className, specifier }) => ({
-      text: `import { ${className} } from ${JSON.stringify(specifier)};`,
+      text: `import { ${className} } from ${stringLiteral(specifier)};`,
     })),
     ...(implementations.length === 0 ? [] : [{ text: "" }]),
     { text: `/** What every \`${name}\` must do. Add laws, examples and refusals with \`extends\`. */` },
-    { text: `export const ${constant} = contract<${target}>(${JSON.stringify(name)}, {` },
+    { text: `export const ${constant} = contract<${target}>(${stringLiteral(name)}, {` },
     { text: "  surface: {" },
     ...members.map(({ name: member, key, isCalled }) => ({
       text: `    ${key}: "${isCalled ? "method" : "property"}",`,

@@ -1,4 +1,5 @@
 import { hasSecretName, REDACTED } from "sleeve/generated";
+import { stringLiteral } from "../../written-text.ts";
 import { LAYERS, type LayerName } from "../layers.ts";
 import type { MethodForm, PropertyForm } from "../members.ts";
 import type { Parameter } from "../parameters.ts";
@@ -373,7 +374,7 @@ function siteOf(
   const items = parameters.map(({ name: word, isRest }) => `${isRest ? "..." : ""}${word}`);
   const logged = items.map((item, index) => (hasSecretName(names[index] ?? item) ? SECRET : item));
   return {
-    member: JSON.stringify(name),
+    member: stringLiteral(name),
     label: name,
     args,
     list: `[${items.join(", ")}]`,
@@ -391,7 +392,7 @@ function siteOfList(
   signatures: readonly (readonly string[])[],
 ): CallSite {
   return {
-    member: JSON.stringify(name),
+    member: stringLiteral(name),
     label: name,
     args: names.map((declared, index) => ({ value: `args[${index}]`, name: declared })),
     list: "[...args]",
@@ -401,7 +402,7 @@ function siteOfList(
   };
 }
 
-const SECRET = JSON.stringify(REDACTED);
+const SECRET = stringLiteral(REDACTED);
 
 function listWithoutSecrets(list: string, signatures: readonly (readonly string[])[]): string {
   const secret = new Set(

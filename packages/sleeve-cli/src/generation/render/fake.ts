@@ -1,3 +1,4 @@
+import { stringLiteral } from "../../written-text.ts";
 import type { MethodForm } from "../members.ts";
 import type { WrapTarget } from "../target.ts";
 import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
@@ -26,7 +27,7 @@ export function fakeLines(
     ...(members.every(({ isOptional }) => isOptional) ? [] : givenLines(type, className, answers)),
   ];
   return classLines(head, members, ({ key, form, isOptional }) => {
-    const index = key.startsWith("[") ? key.slice(1, -1) : key.startsWith('"') ? key : JSON.stringify(key);
+    const index = key.startsWith("[") ? key.slice(1, -1) : key.startsWith('"') ? key : stringLiteral(key);
     const given = isOptional ? `this.${answers}[${index}]` : `this.#given(${index})`;
     if (form.kind === "method") return methodLines(key, form, given);
     const { type: read, written, assertion } = form;

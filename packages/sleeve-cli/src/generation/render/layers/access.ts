@@ -1,3 +1,4 @@
+import { stringLiteral } from "../../../written-text.ts";
 import { type CompiledLayer, optionOf } from "./compiled-layer.ts";
 
 /** Checks each use of a member. */
@@ -14,6 +15,6 @@ export const accessCode: CompiledLayer = {
     statements: [`this.#access.require("call", ${member}, ${list});`],
     error: `this.#access.denied("call", ${member}, ${list})`,
   }),
-  read: ({ name }) => [`this.#access.require("read", ${JSON.stringify(name)}, []);`],
-  write: ({ name }, value) => [`this.#access.require("write", ${JSON.stringify(name)}, [${value}]);`],
+  read: ({ name }) => [`this.#access.require("read", ${stringLiteral(name)}, []);`],
+  write: ({ name }, value) => [`this.#access.require("write", ${stringLiteral(name)}, [${value}]);`],
 };

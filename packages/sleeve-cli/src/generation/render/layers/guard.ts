@@ -1,3 +1,4 @@
+import { stringLiteral } from "../../../written-text.ts";
 import type { CallSite } from "../call-code.ts";
 import type { ChosenMember, MemberLine } from "../class.ts";
 import type { CompiledLayer } from "./compiled-layer.ts";
@@ -24,7 +25,7 @@ export const guardCode: CompiledLayer = {
     if (args.length === 0) return undefined;
     const list = `this.#checks${keyOf(site)}`;
     const terms = args.map(
-      ({ value, name }, index) => `(${JSON.stringify(`${label}: ${name}`)}, ${value}, ${list}?.[${index}])`,
+      ({ value, name }, index) => `(${stringLiteral(`${label}: ${name}`)}, ${value}, ${list}?.[${index}])`,
     );
     return {
       name: "refused",
@@ -33,7 +34,7 @@ export const guardCode: CompiledLayer = {
     };
   },
   write: ({ name, key }, value) => [
-    `requireAllowed(${JSON.stringify(`${name}: the new value`)}, ${value}, this.#checks${accessTo(key)}?.[0]);`,
+    `requireAllowed(${stringLiteral(`${name}: the new value`)}, ${value}, this.#checks${accessTo(key)}?.[0]);`,
   ],
 };
 
@@ -44,7 +45,7 @@ function keyOf({ member }: CallSite): string {
 
 function accessTo(key: string): string {
   if (key.startsWith("[")) return key;
-  return `[${key.startsWith('"') ? key : JSON.stringify(key)}]`;
+  return `[${key.startsWith('"') ? key : stringLiteral(key)}]`;
 }
 
 /** The type of the checks of a member; `undefined` if there is nothing to check. */
