@@ -96,7 +96,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   const found = examplesOf(verified.outline, uses, (path) => project.program.checkerFor(path));
   const isRun = options.runsExamples === true && found.length > 0;
   const { examples, leftOut } = isRun
-    ? await examplesThatHold(verified.outline, found, root)
+    ? examplesThatHold(verified.outline, found, root)
     : { examples: found, leftOut: [] };
   const { files: drafted, contract } = filesOf(project, overlays, verified, examples, plan, style);
   const files = compilerConfig ? [...drafted, editedConfig(root, compilerConfig)] : drafted;

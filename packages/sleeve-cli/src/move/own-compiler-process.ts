@@ -1,6 +1,6 @@
-import { readFileSync, writeSync } from "node:fs";
 import { createRequire } from "node:module";
 import { dirname } from "node:path";
+import { startProgram } from "../project/child-processes/child-program.ts";
 import { surplusOf } from "../surplus.ts";
 import type { OwnCompilerResult, OwnCompilerTask } from "./own-compiler.ts";
 
@@ -33,6 +33,7 @@ type Options = Readonly<Record<string, unknown>>;
 interface Host {
   readFile(path: string): string | undefined;
   fileExists(path: string): boolean;
+  directoryExists?(path: string): boolean;
 }
 
 interface CompilerDiagnostic {
@@ -44,18 +45,23 @@ interface CompilerDiagnostic {
 
 const ERROR = 1;
 
-const task = JSON.parse(readFileSync(0, "utf8")) as OwnCompilerTask;
+const { input: task, send } = startProgram<OwnCompilerTask>();
 const compiler = createRequire(import.meta.url)(task.compiler) as Compiler;
 
 const none = new Map<string, string>();
 const errors = task.configs.flatMap((config) =>
   surplusOf(errorsOf(config, new Map(task.changed)), errorsOf(config, none), (error) => error),
 );
-writeSync(3, JSON.stringify({ errors } satisfies OwnCompilerResult));
+send({ errors } satisfies OwnCompilerResult);
+process.exit(0);
+
+function isCompiled(path: string, { allowJs }: Options): boolean {
+  return /\.[cm]?tsx?$/.test(path) || (allowJs === true && /\.[cm]?jsx?$/.test(path));
+}
 
 /** Returns the errors of a project with some files changed; without positions, because edits move them. */
 function errorsOf(config: string, changed: ReadonlyMap<string, string>): readonly string[] {
-  const read = compiler.readConfigFile(config, compiler.sys.readFile);
+  const read = compiler.readConfigFile(config, (path) => changed.get(path) ?? compiler.sys.readFile(path));
   const { fileNames, options, projectReferences } = compiler.parseJsonConfigFileContent(
     read.config ?? {},
     compiler.sys,
@@ -64,10 +70,15 @@ function errorsOf(config: string, changed: ReadonlyMap<string, string>): readonl
     config,
   );
   const host = compiler.createCompilerHost({ ...options, noEmit: true });
-  const { readFile, fileExists } = host;
+  const { readFile, fileExists, directoryExists } = host;
   host.readFile = (path) => changed.get(path) ?? readFile.call(host, path);
   host.fileExists = (path) => changed.has(path) || fileExists.call(host, path);
-  const program = compiler.createProgram({ rootNames: fileNames, options, host, projectReferences });
+  // Folders of new files do not exist yet.
+  const folders = new Set([...changed.keys()].map((path) => dirname(path)));
+  host.directoryExists = (path) => folders.has(path) || directoryExists?.call(host, path) !== false;
+  const added = [...changed.keys()].filter((path) => isCompiled(path, options) && !fileNames.includes(path));
+  const rootNames = [...fileNames, ...(config === task.configs[0] ? added : [])];
+  const program = compiler.createProgram({ rootNames, options, host, projectReferences });
   return compiler
     .getPreEmitDiagnostics(program)
     .filter(({ category }) => category === ERROR)

@@ -1,6 +1,6 @@
-import { spawnSync } from "node:child_process";
 import { createRequire } from "node:module";
-import { fileURLToPath } from "node:url";
+import { z } from "zod";
+import { runProgram } from "../project/child-processes/run-program.ts";
 import { manifestAt } from "../project/packages/packages.ts";
 
 /** What the process that runs a project's own compiler reads and writes. */
@@ -12,15 +12,16 @@ export interface OwnCompilerTask {
   readonly changed: readonly (readonly [path: string, text: string])[];
 }
 
-export interface OwnCompilerResult {
-  /** Errors that only the changed files cause. */
-  readonly errors: readonly string[];
-}
+const resultSchema = z.strictObject({
+  errors: z.array(z.string()).describe("Errors that only the changed files cause."),
+});
+
+export type OwnCompilerResult = z.infer<typeof resultSchema>;
 
 /** From this version on, a project's compiler is the native one, which has checked the change already. */
 const NATIVE = 7;
-/** Time for compiling a project twice, in milliseconds. */
-const TIMEOUT = 600_000;
+/** Processor time for compiling a project twice, in milliseconds. */
+const PROCESSOR_TIME = 300_000;
 
 /**
  * Compiles a project with the TypeScript it has installed, before and after some files change, and returns the
@@ -35,17 +36,13 @@ export function ownCompilerErrors(
   const installed = config === undefined ? undefined : compilerOf(config);
   if (!installed) return undefined;
   const task: OwnCompilerTask = { compiler: installed.path, configs, changed: [...changed] };
-  const script = fileURLToPath(new URL("./own-compiler-process.js", import.meta.url));
-  const { status, output } = spawnSync(process.execPath, [script], {
-    input: JSON.stringify(task),
-    maxBuffer: 1 << 28,
-    timeout: TIMEOUT,
-    // A compiler may print; the result has a channel of its own.
-    stdio: ["pipe", "ignore", "ignore", "pipe"],
+  const { results, failure } = runProgram({
+    program: "./own-compiler-process.js",
+    input: task,
+    result: resultSchema,
+    processorTime: PROCESSOR_TIME,
   });
-  if (status !== 0) return { version: installed.version, errors: undefined };
-  const { errors } = JSON.parse(String(output[3])) as OwnCompilerResult;
-  return { version: installed.version, errors };
+  return { version: installed.version, errors: failure === undefined ? results[0]?.errors : undefined };
 }
 
 function compilerOf(config: string): { readonly path: string; readonly version: string } | undefined {

@@ -124,7 +124,7 @@ export async function loadConfig(root: string): Promise<Config | undefined> {
     );
   }
   const { runConfig } = await import("./run-config.ts");
-  const run = await runConfig(path);
+  const run = runConfig(path);
   if ("failure" in run) {
     const reason = run.failure.replace(/\.$/, "");
     throw new CliError("BROKEN_CONFIG", `${name} cannot be loaded: ${reason}. Correct it and run again.`);

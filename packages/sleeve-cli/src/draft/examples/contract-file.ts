@@ -68,12 +68,12 @@ export function contractFileOf(
 }
 
 /** Runs examples, and returns those that hold; a call that fails and is handled must fail. */
-export async function examplesThatHold(
+export function examplesThatHold(
   outline: Outline,
   examples: readonly DraftedExample[],
   folder: string,
-): Promise<{ readonly examples: readonly DraftedExample[]; readonly leftOut: readonly ExampleLeftOut[] }> {
-  const outcomes = await runExamples(outline, examples, folder);
+): { readonly examples: readonly DraftedExample[]; readonly leftOut: readonly ExampleLeftOut[] } {
+  const outcomes = runExamples(outline, examples, folder);
   const held: DraftedExample[] = [];
   const leftOut: ExampleLeftOut[] = [];
   for (const example of examples) {

@@ -1,5 +1,6 @@
-import { readFileSync, writeSync } from "node:fs";
+import { readFileSync } from "node:fs";
 import { pathToFileURL } from "node:url";
+import { reasonOf, startProgram } from "../child-processes/child-program.ts";
 import type { FoundScripts, Ranges, ScriptsTask } from "./components.ts";
 import type { Format } from "./find-components.ts";
 
@@ -53,19 +54,18 @@ const READERS: Readonly<Record<Format, (compiler: Compiler, text: string) => Mod
   mdx: mdxScripts,
 };
 
-const { files } = JSON.parse(readFileSync(0, "utf8")) as ScriptsTask;
+const { input, send } = startProgram<ScriptsTask>();
 const compilers = new Map<string, Compiler>();
 const found: FoundScripts[number][] = [];
-for (const { path, format, compiler } of files) {
+for (const { path, format, compiler } of input.files) {
   try {
     const text = readFileSync(path, "utf8").replace(/^\uFEFF/, "");
     found.push({ modules: await READERS[format](await load(compiler), text) });
   } catch (error) {
-    const [first = ""] = String((error as Error | undefined)?.message ?? error).split("\n");
-    found.push({ failure: first });
+    found.push({ failure: reasonOf(error) });
   }
 }
-writeSync(3, JSON.stringify(found));
+send(found);
 process.exit(0);
 
 async function load(path: string): Promise<Compiler> {

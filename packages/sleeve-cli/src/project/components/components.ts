@@ -1,11 +1,16 @@
-import { spawnSync } from "node:child_process";
 import { existsSync, readFileSync } from "node:fs";
 import { join, relative, sep } from "node:path";
-import { fileURLToPath } from "node:url";
+import { z } from "zod";
 import type { Problem } from "../../errors.ts";
 import { NO_CONFIG_CODE, refusesConfigCode } from "../../no-config-code.ts";
+import { runProgram } from "../child-processes/run-program.ts";
 import { runtimeFileOf } from "../packages/runtime-file.ts";
 import { type Format, findComponents, formatOf } from "./find-components.ts";
+
+const rangesSchema = z.array(z.tuple([z.int().min(0), z.int().min(0)]));
+const scriptsSchema = z.array(
+  z.union([z.strictObject({ modules: z.array(rangesSchema) }), z.strictObject({ failure: z.string() })]),
+);
 
 /** Ranges of a file's text. */
 export type Ranges = readonly (readonly [start: number, end: number])[];
@@ -51,8 +56,8 @@ const COMPILERS: Readonly<Record<Format, readonly string[]>> = {
   mdx: ["@mdx-js/mdx"],
 };
 
-/** Deadline of the compilers of all components, in milliseconds. */
-const TIMEOUT = 60_000;
+/** Processor time of the compilers of all components, in milliseconds. */
+const PROCESSOR_TIME = 60_000;
 
 /**
  * Reads the scripts of a project's single-file components, with the project's own compilers for them. They run in a
@@ -99,17 +104,13 @@ function compilerFor(format: Format, root: string): string | undefined {
 }
 
 function scriptsOf(task: ScriptsTask): FoundScripts {
-  const script = fileURLToPath(new URL("./component-process.js", import.meta.url));
-  const { output } = spawnSync(process.execPath, [script], {
-    input: JSON.stringify(task),
-    timeout: TIMEOUT,
-    killSignal: "SIGKILL",
-    maxBuffer: 1 << 28,
-    // Compilers may print; the result has a channel of its own.
-    stdio: ["pipe", "ignore", "ignore", "pipe"],
+  const { results, failure = "its compiler ends the process" } = runProgram({
+    program: "./component-process.js",
+    input: task,
+    result: scriptsSchema,
+    processorTime: PROCESSOR_TIME,
   });
-  const text = String(output?.[3] ?? "");
-  return text === "" ? [] : (JSON.parse(text) as FoundScripts);
+  return results[0] ?? task.files.map(() => ({ failure }));
 }
 
 /** Returns one module of a component; `all` are the scripts of all its modules. */
