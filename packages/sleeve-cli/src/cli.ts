@@ -1,6 +1,7 @@
 #!/usr/bin/env node
 import { Command, CommanderError } from "@commander-js/extra-typings";
 import { checkCommand } from "./check/definition.ts";
+import { configCodeOption } from "./command-line/options.ts";
 import { EXIT } from "./command-line/run-command.ts";
 import { draftCommand } from "./draft/definition.ts";
 import { driftCommand } from "./drift/definition.ts";
@@ -29,11 +30,13 @@ const commands = [
 const program = new Command("sleeve")
   .description("Isolate outside code behind interfaces of your own, and check that wrappers conform to them.")
   .version(VERSION)
+  .addOption(configCodeOption())
   .showHelpAfterError("(run sleeve --help for commands and options)")
+  .configureHelp({ showGlobalOptions: true })
   .exitOverride();
 for (const command of commands) program.addCommand(command.copyInheritedSettings(program));
-program.hook("preAction", (_, command) => {
-  if (command.getOptionValue("configCode") === false) process.env[NO_CONFIG_CODE] = "1";
+program.hook("preAction", () => {
+  if (!program.opts().configCode) process.env[NO_CONFIG_CODE] = "1";
 });
 
 // The reader of the output may stop early, as `head` does; that is not a failure.

@@ -28,6 +28,7 @@ export const FINDINGS = {
   debt: "More outside types are aliased, or values re-exported, than `maxDebt` allows.",
   import: "The file of a target imports an outside module.",
   generated: "A generated file was edited, or its type has changed since.",
+  unmatched: "A name in the config that matches nothing.",
   subsystem: "A subsystem of a facade imports the facade.",
 } as const;
 

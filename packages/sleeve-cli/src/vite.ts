@@ -1,6 +1,7 @@
 import { spawn } from "node:child_process";
 import { fileURLToPath } from "node:url";
 import type { ErrorPayload, Plugin } from "vite";
+import { wrapSchema } from "./documents/wrap-document.ts";
 
 /** Time to wait for further saves before generating, in milliseconds. Editors save several files at once. */
 const SETTLE = 60;
@@ -124,12 +125,15 @@ function regenerate(folder: string, mode: "--check" | "--write"): Promise<Regene
 
 /** Returns what the command has printed, or undefined if it was stopped before it had printed all. */
 function resultOf(text: string): Regenerated | undefined {
+  const { success, data } = wrapSchema.safeParse(parsed(text));
+  if (!success) return undefined;
+  const stale = data.wrappers.flatMap(({ file, state }) => (state === "the same" ? [] : [file]));
+  return { problems: data.problems, stale };
+}
+
+function parsed(text: string): unknown {
   try {
-    const { wrappers, problems } = JSON.parse(text) as {
-      readonly wrappers: readonly { readonly file: string; readonly state: string }[];
-      readonly problems: readonly Problem[];
-    };
-    return { problems, stale: wrappers.flatMap(({ file, state }) => (state === "the same" ? [] : [file])) };
+    return JSON.parse(text);
   } catch {
     return undefined;
   }

@@ -30,12 +30,14 @@ export function applyConfig(
     borders,
     imports,
     generated,
+    config,
     changedFiles,
   }: {
     readonly wrappers: readonly WrapperResult<Finding>[];
     readonly borders: readonly BorderResult<Finding>[];
     readonly imports: readonly Finding[];
     readonly generated: readonly Finding[];
+    readonly config: readonly Finding[];
     readonly changedFiles: number | null;
   },
   { severities = {}, suppressions = [] }: Settings,
@@ -89,17 +91,19 @@ export function applyConfig(
   });
   const judgedImports = imports.flatMap(rate);
   const judgedFiles = generated.flatMap(rate);
+  const judgedNames = config.flatMap(rate);
   return {
     result: {
       conforms:
         judgedWrappers.every((wrapper) => wrapper.conforms) &&
         judgedBorders.every((border) => border.holds) &&
         !judgedImports.some(isFailing) &&
-        !judgedFiles.some(isFailing),
+        ![...judgedFiles, ...judgedNames].some(isFailing),
       wrappers: judgedWrappers,
       borders: judgedBorders,
       imports: judgedImports,
       generated: judgedFiles,
+      config: judgedNames,
       changedFiles,
     },
     unused: suppressions.filter((suppression) => !used.has(suppression)),
@@ -113,7 +117,13 @@ function keyOf(finding: string, file: string, member: string | null): string {
 }
 
 /** Returns all findings of a check, in output order. */
-export function allFindings({ wrappers, borders, imports, generated }: CheckResult): readonly RatedFinding[] {
+export function allFindings({
+  wrappers,
+  borders,
+  imports,
+  generated,
+  config,
+}: CheckResult): readonly RatedFinding[] {
   return [
     ...wrappers.flatMap(({ members, findings }) => [
       ...members.flatMap((member) => member.findings),
@@ -122,6 +132,7 @@ export function allFindings({ wrappers, borders, imports, generated }: CheckResu
     ...borders.flatMap(({ findings }) => findings),
     ...imports,
     ...generated,
+    ...config,
   ];
 }
 

@@ -3,18 +3,19 @@ import { join } from "node:path";
 import type { CheckResult, Finding, WrapperResult } from "../documents/check-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { staleFilesIn } from "../generation/regenerate.ts";
-import { type Config, loadConfig } from "../project/config.ts";
+import { type Config, configTextIn, loadConfig } from "../project/config.ts";
 import { changedFilesIn } from "../project/git.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { builtInOf } from "../project/packages/packages.ts";
 import { pathMatches } from "../project/path-match.ts";
 import { findProject } from "../project/project.ts";
-import { interruptionIn, Transaction } from "../project/writing/transaction.ts";
+import { Transaction } from "../project/writing/transaction.ts";
 import { allFindings, applyConfig, type RunContext } from "./apply-config.ts";
 import { checkBorder, computedImports, outsideInTarget } from "./border.ts";
 import { Debt, withDebtLimit } from "./debt.ts";
 
 import { RECORDED_FINDINGS_FILE, recordedFindingsIn, recordOf } from "./recorded-findings.ts";
+import { unmatchedNames } from "./unmatched-names.ts";
 import { checkWrapper } from "./wrapper.ts";
 
 export interface CheckOptions {
@@ -118,9 +119,18 @@ export function checkProject(
   const borders = files ? checked : withDebtLimit(checked, config);
   const imports = debts.size > 0 ? computedImports(project, files) : [];
   const texts = new Map(project.sources.map(({ file, text, component }) => [file, component?.text ?? text]));
+  const written = configTextIn(project.root);
+  if (written) texts.set(written.file, written.text);
   const generated = files ? [] : staleFindings(project, config);
   const { result, unused: notFound } = applyConfig(
-    { wrappers, borders, imports, generated, changedFiles: files ? countOf(project, files) : null },
+    {
+      wrappers,
+      borders,
+      imports,
+      generated,
+      config: files || !written ? [] : unmatchedNames(project, config, written),
+      changedFiles: files ? countOf(project, files) : null,
+    },
     config,
     context,
   );
@@ -144,7 +154,6 @@ export function checkProject(
   return {
     result,
     problems: [
-      ...interruptionIn(project.root),
       ...project.problems,
       ...problems,
       ...strangers,

@@ -1,11 +1,5 @@
 import { Command, Option } from "@commander-js/extra-typings";
-import {
-  configCodeOption,
-  FOLDER,
-  jsonOption,
-  traceOption,
-  tsconfigOption,
-} from "../command-line/options.ts";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
 import { type CommandResult, printProblem, runCommand } from "../command-line/run-command.ts";
 import { isNote } from "../errors.ts";
 import { printable } from "../printable.ts";
@@ -32,7 +26,6 @@ export const checkCommand = new Command("check")
     new Option("--record", "record the current findings, so that only new ones fail").conflicts("watch"),
   )
   .addOption(tsconfigOption())
-  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((folder, options) =>
     runCommand(options, async () => {

@@ -9,6 +9,6 @@ export const tsconfigOption = () =>
   new Option("--tsconfig <file>", "compiler config to use instead of tsconfig.json");
 
 export const configCodeOption = () =>
-  new Option("--no-config-code", "do not run a config that is more than plain data");
+  new Option("--no-config-code", "run nothing of the project: no config with code, no compiler of its own");
 
 export const traceOption = () => new Option("--trace", "print the stack trace of an error");

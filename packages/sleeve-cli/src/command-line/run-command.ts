@@ -26,12 +26,11 @@ export async function runCommand(
   }
 }
 
-/** Returns the result of isolating a module, to which it does not matter whether other packages are installed. */
-export function isolationResult(all: readonly Problem[]): CommandResult {
-  const problems = all.map((problem) =>
+/** Returns the problems of isolating a module, to which it does not matter whether other packages are installed. */
+export function isolationProblems(problems: readonly Problem[]): readonly Problem[] {
+  return problems.map((problem) =>
     problem.code === "NOT_INSTALLED" ? { ...problem, isNote: true } : problem,
   );
-  return { problems, hasFindings: false };
 }
 
 export function printProblem({ code, message }: Problem): void {

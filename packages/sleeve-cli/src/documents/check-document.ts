@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { type CheckFindingName, FINDINGS } from "../findings.ts";
 import type { DocumentOf } from "./document.ts";
-import { exportSchema, placeSchema, problemSchema } from "./place.ts";
+import { exportSchema, placeSchema, problemLists } from "./place.ts";
 
 const findingNameSchema = z.enum(Object.keys(FINDINGS) as [CheckFindingName, ...CheckFindingName[]]);
 
@@ -63,12 +63,13 @@ export const checkSchema = z
     generated: z
       .array(findingSchema)
       .describe("Generated files that are not what their commands write now. With --changed: none."),
+    config: z.array(findingSchema).describe("Names in the config that match nothing. With --changed: none."),
     changedFiles: z
       .int()
       .min(0)
       .nullable()
       .describe("With --changed: the number of files of the project that were checked. Otherwise null."),
-    problems: z.array(problemSchema),
+    ...problemLists,
   })
   .meta({ title: "Output of `sleeve check --json`" });
 
@@ -91,7 +92,7 @@ export type Finding = DocumentOf<typeof unratedFindingSchema>;
 export type RatedFinding = DocumentOf<typeof findingSchema>;
 
 /** The result of a check, by wrapper and border. */
-export type CheckResult = Omit<DocumentOf<typeof checkSchema>, "problems">;
+export type CheckResult = Omit<DocumentOf<typeof checkSchema>, "problems" | "notes">;
 
 /** The result for one member of a target. */
 export type MemberResult<Found extends Finding = RatedFinding> = WithFindings<

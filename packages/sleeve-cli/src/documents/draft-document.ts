@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { DocumentOf } from "./document.ts";
-import { exportSchema, placeSchema, problemSchema } from "./place.ts";
+import { exportSchema, placeSchema, problemLists } from "./place.ts";
 
 const draftFileSchema = z.strictObject({
   file: z.string(),
@@ -73,12 +73,12 @@ export const draftSchema = z
     files: z.array(draftFileSchema),
     configEntries: z.string().nullable().describe("Config entries that could not be added."),
     isWritten: z.boolean().describe("Whether the files were written."),
-    problems: z.array(problemSchema),
+    ...problemLists,
   })
   .meta({ title: "Output of `sleeve draft --json`" });
 
 /** The result of a draft, with the steps left to do manually. */
-export type Draft = Omit<DocumentOf<typeof draftSchema>, "problems" | "isWritten">;
+export type Draft = Omit<DocumentOf<typeof draftSchema>, "problems" | "notes" | "isWritten">;
 
 /** One file of a draft. */
 export type DraftFile = DocumentOf<typeof draftFileSchema>;

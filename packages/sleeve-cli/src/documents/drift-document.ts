@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { DocumentOf } from "./document.ts";
-import { placeSchema, problemSchema } from "./place.ts";
+import { placeSchema, problemLists } from "./place.ts";
 
 const differenceSchema = z.strictObject({
   kind: z.enum([
@@ -50,7 +50,7 @@ export const driftSchema = z
       .array(z.strictObject({ module: z.string(), version: z.string().nullable() }))
       .nullable()
       .describe("With --record: the recorded modules. Otherwise null."),
-    problems: z.array(problemSchema),
+    ...problemLists,
   })
   .meta({ title: "Output of `sleeve drift --json`" });
 

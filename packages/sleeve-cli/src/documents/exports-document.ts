@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { DocumentOf } from "./document.ts";
-import { placeSchema, problemSchema } from "./place.ts";
+import { placeSchema, problemLists } from "./place.ts";
 
 const effectSchema = z
   .enum(["compatible", "breaking", "not compared"])
@@ -47,7 +47,7 @@ export const exportsSchema = z
       .describe("Types that clients see although no entry point exports them."),
     isBreaking: z.boolean(),
     isRecorded: z.boolean(),
-    problems: z.array(problemSchema),
+    ...problemLists,
   })
   .meta({ title: "Output of `sleeve exports --json`" });
 
@@ -73,4 +73,4 @@ export type ExportDifference = DocumentOf<typeof exportDifferenceSchema>;
 export type ExposedType = DocumentOf<typeof exposedTypeSchema>;
 
 /** The result of comparing a project's exports. */
-export type ComparedExports = Omit<DocumentOf<typeof exportsSchema>, "problems" | "isRecorded">;
+export type ComparedExports = Omit<DocumentOf<typeof exportsSchema>, "problems" | "notes" | "isRecorded">;

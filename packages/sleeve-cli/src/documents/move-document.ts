@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { DocumentOf } from "./document.ts";
-import { exportSchema, placeSchema, problemSchema } from "./place.ts";
+import { exportSchema, placeSchema, problemLists } from "./place.ts";
 
 const movedCallerSchema = z.strictObject({
   file: z.string(),
@@ -23,11 +23,11 @@ export const moveSchema = z
       .array(placeSchema)
       .describe("Places that name the module in a string, such as a mock in a test; they are not moved."),
     isWritten: z.boolean().describe("Whether the files were written."),
-    problems: z.array(problemSchema),
+    ...problemLists,
   })
   .meta({ title: "Output of `sleeve move --json`" });
 
 /** The result of moving the callers of an outside module. */
-export type Move = Omit<DocumentOf<typeof moveSchema>, "problems" | "isWritten">;
+export type Move = Omit<DocumentOf<typeof moveSchema>, "problems" | "notes" | "isWritten">;
 
 /** One file whose imports would use the adapter. */

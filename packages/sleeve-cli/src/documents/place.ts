@@ -16,7 +16,6 @@ export const problemSchema = z
   .strictObject({
     code: z.string().regex(/^[A-Z_]+$/),
     message: z.string().describe("One sentence with the place and the next step."),
-    isNote: z.boolean().exactOptional().describe("Whether the command did all of its work in spite of it."),
   })
   .meta({ id: "problem", description: "A problem that kept the command from doing all of its work." });
 
@@ -25,3 +24,9 @@ export const exportSchema = z
   .string()
   .regex(/^[^#]+#[^#]+$/)
   .meta({ id: "export", description: "An export, as the config names it: file#export." });
+
+/** The two lists of every document. */
+export const problemLists = {
+  problems: z.array(problemSchema).describe("What kept the command from doing all of its work."),
+  notes: z.array(problemSchema).describe("What is worth knowing; the command did all of its work."),
+};

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { DocumentOf } from "./document.ts";
-import { placeSchema, problemSchema } from "./place.ts";
+import { placeSchema, problemLists } from "./place.ts";
 
 const importFormSchema = z.enum([
   "named",
@@ -108,7 +108,7 @@ export const surveySchema = z
     files: z.int().min(0).describe("Number of files in the project."),
     unresolved: z.array(placeSchema).describe("Places that import a computed specifier."),
     packages: z.array(packageSchema).describe("The most worthwhile to isolate first."),
-    problems: z.array(problemSchema),
+    ...problemLists,
   })
   .meta({ title: "Output of `sleeve survey --json`" });
 
@@ -143,4 +143,4 @@ export type Verdict = DocumentOf<typeof verdictSchema>;
 export type PackageSurvey = DocumentOf<typeof packageSchema>;
 
 /** A survey of outside code in a project. Lists have a stable order. */
-export type Survey = Omit<DocumentOf<typeof surveySchema>, "problems">;
+export type Survey = Omit<DocumentOf<typeof surveySchema>, "problems" | "notes">;

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { DocumentOf } from "./document.ts";
-import { problemSchema } from "./place.ts";
+import { problemLists } from "./place.ts";
 import { WRAP_KINDS } from "./wrap-kinds.ts";
 
 const memberSchema = z.strictObject({ member: z.string(), why: z.string() });
@@ -57,7 +57,7 @@ export const wrapSchema = z
       .array(z.strictObject({ type: z.string(), hasMembers: z.boolean(), why: z.string() }))
       .describe("Types of a module that cannot be wrapped, with the reasons. Many have no members."),
     isWritten: z.boolean().describe("Whether new and stale files were written."),
-    problems: z.array(problemSchema),
+    ...problemLists,
   })
   .meta({ title: "Output of `sleeve wrap --json`" });
 
@@ -65,4 +65,4 @@ export const wrapSchema = z
 export type WrapperFile = DocumentOf<typeof wrapperSchema>;
 
 /** The wrappers of one type, or of all types of a module. */
-export type WrapResult = Omit<DocumentOf<typeof wrapSchema>, "problems" | "isWritten">;
+export type WrapResult = Omit<DocumentOf<typeof wrapSchema>, "problems" | "notes" | "isWritten">;

@@ -1,12 +1,6 @@
 import { Command } from "@commander-js/extra-typings";
-import {
-  configCodeOption,
-  FOLDER,
-  jsonOption,
-  traceOption,
-  tsconfigOption,
-} from "../command-line/options.ts";
-import { isolationResult, printRecovery, runCommand } from "../command-line/run-command.ts";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import { isolationProblems, printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const draftCommand = new Command("draft")
   .description(
@@ -23,20 +17,18 @@ export const draftCommand = new Command("draft")
   )
   .option("--write", "write the files; existing files are never overwritten")
   .addOption(tsconfigOption())
-  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((module, folder, options) =>
     runCommand(options, async () => {
       const { json, tsconfig, into, sameNames, runExamples, write } = options;
-      const [{ runDraft }, { jsonText }, { draftText }, { coloursFor }, { withProgress }] = await Promise.all(
-        [
+      const [{ runDraft }, { documentText }, { draftText }, { coloursFor }, { withProgress }] =
+        await Promise.all([
           import("./command.ts"),
           import("../report/json.ts"),
           import("../report/draft-text.ts"),
           import("../report/terminal.ts"),
           import("../report/progress.ts"),
-        ],
-      );
+        ]);
       const drafted = await withProgress(() =>
         runDraft({
           module,
@@ -48,13 +40,14 @@ export const draftCommand = new Command("draft")
           runsExamples: runExamples,
         }),
       );
-      const { draft, isWritten, recovery, problems } = drafted;
+      const { draft, isWritten, recovery } = drafted;
+      const problems = isolationProblems(drafted.problems);
       printRecovery(recovery);
       process.stdout.write(
         json
-          ? jsonText({ ...draft, isWritten, problems })
+          ? documentText({ ...draft, isWritten }, problems)
           : draftText(draft, isWritten, coloursFor(process.stdout)),
       );
-      return isolationResult(problems);
+      return { problems, hasFindings: false };
     }),
   );

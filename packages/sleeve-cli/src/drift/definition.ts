@@ -1,11 +1,5 @@
 import { Command, Option } from "@commander-js/extra-typings";
-import {
-  configCodeOption,
-  FOLDER,
-  jsonOption,
-  traceOption,
-  tsconfigOption,
-} from "../command-line/options.ts";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const driftCommand = new Command("drift")
@@ -20,12 +14,11 @@ export const driftCommand = new Command("drift")
     "compare with a folder, tarball or version (name@version) of a package instead of the installed version",
   )
   .addOption(tsconfigOption())
-  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((folder, options) =>
     runCommand(options, async () => {
       const { json, tsconfig, record, against } = options;
-      const [{ runDrift }, { jsonText }, { driftText }, { coloursFor }] = await Promise.all([
+      const [{ runDrift }, { documentText }, { driftText }, { coloursFor }] = await Promise.all([
         import("./command.ts"),
         import("../report/json.ts"),
         import("../report/drift-text.ts"),
@@ -36,7 +29,7 @@ export const driftCommand = new Command("drift")
       printRecovery(recovery);
       process.stdout.write(
         json
-          ? jsonText({ drifts, recorded: recorded ?? null, problems })
+          ? documentText({ drifts, recorded: recorded ?? null }, problems)
           : driftText({ drifts, recorded }, coloursFor(process.stdout)),
       );
       return { problems, hasFindings: drifts.some(({ isBreaking }) => isBreaking) };

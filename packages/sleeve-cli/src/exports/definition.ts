@@ -1,11 +1,5 @@
 import { Command, Option } from "@commander-js/extra-typings";
-import {
-  configCodeOption,
-  FOLDER,
-  jsonOption,
-  traceOption,
-  tsconfigOption,
-} from "../command-line/options.ts";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const exportsCommand = new Command("exports")
@@ -24,12 +18,11 @@ export const exportsCommand = new Command("exports")
     ).argParser((file: string, files: readonly string[] | undefined = []) => [...files, file]),
   )
   .addOption(tsconfigOption())
-  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((folder, options) =>
     runCommand(options, async () => {
       const { json, tsconfig, record, against, entry: entries } = options;
-      const [{ runExports }, { jsonText }, { exportsText }, { coloursFor }] = await Promise.all([
+      const [{ runExports }, { documentText }, { exportsText }, { coloursFor }] = await Promise.all([
         import("./command.ts"),
         import("../report/json.ts"),
         import("../report/exports-text.ts"),
@@ -45,7 +38,7 @@ export const exportsCommand = new Command("exports")
       printRecovery(recovery);
       process.stdout.write(
         json
-          ? jsonText({ ...compared, isRecorded, problems })
+          ? documentText({ ...compared, isRecorded }, problems)
           : exportsText(compared, isRecorded, coloursFor(process.stdout)),
       );
       const isExposing = compared.exposed.some(({ isNew }) => isNew);

@@ -1,12 +1,6 @@
 import { Command } from "@commander-js/extra-typings";
-import {
-  configCodeOption,
-  FOLDER,
-  jsonOption,
-  traceOption,
-  tsconfigOption,
-} from "../command-line/options.ts";
-import { isolationResult, printRecovery, runCommand } from "../command-line/run-command.ts";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
+import { isolationProblems, printRecovery, runCommand } from "../command-line/run-command.ts";
 
 export const moveCommand = new Command("move")
   .description("Rewrite imports of an outside module to use its adapter (dry run unless --write)")
@@ -16,26 +10,27 @@ export const moveCommand = new Command("move")
   .option("--write", "write the changes")
   .option("--uncommitted", "write even if the files have uncommitted changes")
   .addOption(tsconfigOption())
-  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((module, folder, options) =>
     runCommand(options, async () => {
       const { json, tsconfig, write, uncommitted } = options;
-      const [{ runMove }, { jsonText }, { moveText }, { coloursFor }, { withProgress }] = await Promise.all([
-        import("./command.ts"),
-        import("../report/json.ts"),
-        import("../report/move-text.ts"),
-        import("../report/terminal.ts"),
-        import("../report/progress.ts"),
-      ]);
+      const [{ runMove }, { documentText }, { moveText }, { coloursFor }, { withProgress }] =
+        await Promise.all([
+          import("./command.ts"),
+          import("../report/json.ts"),
+          import("../report/move-text.ts"),
+          import("../report/terminal.ts"),
+          import("../report/progress.ts"),
+        ]);
       const moved = await withProgress(() => runMove({ module, folder, tsconfig, write, uncommitted }));
-      const { move, isWritten, recovery, problems } = moved;
+      const { move, isWritten, recovery } = moved;
+      const problems = isolationProblems(moved.problems);
       printRecovery(recovery);
       process.stdout.write(
         json
-          ? jsonText({ ...move, isWritten, problems })
+          ? documentText({ ...move, isWritten }, problems)
           : moveText(move, isWritten, coloursFor(process.stdout)),
       );
-      return isolationResult(problems);
+      return { problems, hasFindings: false };
     }),
   );

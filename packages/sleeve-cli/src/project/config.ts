@@ -132,6 +132,12 @@ export async function loadConfig(root: string): Promise<Config | undefined> {
   return validConfig(name, run.value);
 }
 
+/** Returns the config file of a project and its text; `undefined` if there is none. */
+export function configTextIn(root: string): { readonly file: string; readonly text: string } | undefined {
+  const file = CONFIG_FILES.find((name) => existsSync(join(root, name)));
+  return file === undefined ? undefined : { file, text: textOf(join(root, file), file) };
+}
+
 /** @throws {CliError} `BROKEN_CONFIG` */
 function textOf(path: string, name: string): string {
   try {

@@ -16,6 +16,7 @@ import {
 } from "./packages/outside-imports.ts";
 import { builtInOfPath, manifestAt, packageNameOfPath } from "./packages/packages.ts";
 import type { SourceText } from "./source-text.ts";
+import { interruptionIn } from "./writing/transaction.ts";
 
 /** The files of a project and the resolution of imports, by the compiler or its replacement. */
 export interface Modules {
@@ -67,6 +68,7 @@ export class ProjectSources {
     this.modules = modules;
     this.#options = options;
     const problems: Problem[] = [
+      ...interruptionIn(root),
       ...configProblems(modules),
       ...translationNotes(modules),
       ...(components?.problems ?? []),

@@ -1,6 +1,6 @@
 import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import type { SurfaceDocument } from "../documents/surface-document.ts";
-import { CliError } from "../errors.ts";
+import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
@@ -18,7 +18,10 @@ export interface SurfaceOptions {
  *
  * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`, and the errors of finding the project
  */
-export function runSurface({ name, folder, tsconfig }: SurfaceOptions): SurfaceDocument {
+export function runSurface({ name, folder, tsconfig }: SurfaceOptions): {
+  readonly surface: SurfaceDocument;
+  readonly problems: readonly Problem[];
+} {
   const [file = "", exportName = ""] = name.split("#");
   using project = OpenProject.open(findProject(folder, tsconfig));
   const source = project.sources.find((source) => source.file === file.replace(/^\.\//, ""));
@@ -43,5 +46,5 @@ export function runSurface({ name, folder, tsconfig }: SurfaceOptions): SurfaceD
         (meant ? ` Did you mean ${meant}?` : " Name one as file#export."),
     );
   }
-  return surfaceOf(exported.checker, exportName, type);
+  return { surface: surfaceOf(exported.checker, exportName, type), problems: project.problems };
 }

@@ -14,7 +14,8 @@ export const surfaceCommand = new Command("surface")
         import("./command.ts"),
         import("../report/json.ts"),
       ]);
-      process.stdout.write(jsonText(runSurface({ name, folder, tsconfig: options.tsconfig })));
-      return { problems: [], hasFindings: false };
+      const { surface, problems } = runSurface({ name, folder, tsconfig: options.tsconfig });
+      process.stdout.write(jsonText(surface));
+      return { problems, hasFindings: false };
     }),
   );

@@ -48,7 +48,7 @@ export async function runSurvey(options: SurveyOptions): Promise<{
   requireFocus(facts, files, focus);
   return {
     survey: focusedSurvey(facts, focus),
-    problems: [...interruptionIn(found.root), ...problems],
+    problems,
   };
 }
 
@@ -91,7 +91,8 @@ async function surveyMembers(
 ): Promise<Surveyed> {
   const startedAt = Date.now();
   // Globals may be used in any file, whatever it imports. Scripts of components are not files.
-  const isAlwaysComplete = options.globals || findComponents(found.root).length > 0;
+  const isAlwaysComplete =
+    options.globals || findComponents(found.root).length > 0 || interruptionIn(found.root).length > 0;
   const last = isAlwaysComplete
     ? undefined
     : SurveyCache.over<KeptSurvey>(found, JSON.stringify([VERSION, outside.legacy, options.signatures]));

@@ -1,11 +1,5 @@
 import { Command, Option } from "@commander-js/extra-typings";
-import {
-  configCodeOption,
-  FOLDER,
-  jsonOption,
-  traceOption,
-  tsconfigOption,
-} from "../command-line/options.ts";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
 import { runCommand } from "../command-line/run-command.ts";
 
 export const surveyCommand = new Command("survey")
@@ -21,14 +15,13 @@ export const surveyCommand = new Command("survey")
   .option("--file <file>", "show only uses in one file; path relative to the project")
   .option("--member <name>", "show the places and signatures of one member")
   .addOption(tsconfigOption())
-  .addOption(configCodeOption())
   .addOption(traceOption())
   .action((folder, options) =>
     runCommand(options, async () => {
       const { json, mermaid, tsconfig, imports, builtIns, package: name, file, member } = options;
       const [
         { runSurvey },
-        { jsonText },
+        { documentText },
         { surveyText },
         { surveyMermaid },
         { coloursFor },
@@ -55,7 +48,7 @@ export const surveyCommand = new Command("survey")
       const isDetailed = [name, file, member].some((focus) => focus !== undefined);
       process.stdout.write(
         json
-          ? jsonText({ ...survey, problems })
+          ? documentText({ ...survey }, problems)
           : mermaid
             ? surveyMermaid(survey)
             : surveyText(survey, isDetailed, coloursFor(process.stdout)),

@@ -1,11 +1,5 @@
 import { Command, Option } from "@commander-js/extra-typings";
-import {
-  configCodeOption,
-  FOLDER,
-  jsonOption,
-  traceOption,
-  tsconfigOption,
-} from "../command-line/options.ts";
+import { FOLDER, jsonOption, traceOption, tsconfigOption } from "../command-line/options.ts";
 import { printRecovery, runCommand } from "../command-line/run-command.ts";
 import { WRAP_KINDS } from "../documents/wrap-kinds.ts";
 
@@ -45,12 +39,11 @@ export const wrapCommand = new Command("wrap")
   .option("--write", "write the file")
   .option("--check", "write nothing, and end with 1 if the file is missing or stale")
   .addOption(jsonOption())
-  .addOption(configCodeOption())
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((type, folder, options) =>
     runCommand(options, async () => {
-      const [{ runWrap }, { wrapText }, { jsonText }, { coloursFor }] = await Promise.all([
+      const [{ runWrap }, { wrapText }, { documentText }, { coloursFor }] = await Promise.all([
         import("./command.ts"),
         import("../report/wrap-text.ts"),
         import("../report/json.ts"),
@@ -75,7 +68,7 @@ export const wrapCommand = new Command("wrap")
       printRecovery(recovery);
       process.stdout.write(
         options.json
-          ? jsonText({ ...result, isWritten, problems })
+          ? documentText({ ...result, isWritten }, problems)
           : wrapText(result, isWritten, coloursFor(process.stdout), options.explain === true),
       );
       return {

@@ -4,7 +4,7 @@ import { placeText } from "../../place.ts";
 import { type JunitCase, type JunitSuite, junitXml } from "../junit.ts";
 
 /** Formats a check as JUnit XML: a suite per wrapper with a case per member, and a suite for the borders. */
-export function checkJunit({ wrappers, borders, imports, generated }: CheckResult): string {
+export function checkJunit({ wrappers, borders, imports, generated, config }: CheckResult): string {
   const suites: JunitSuite[] = wrappers.map(({ wrapper, target, place, members, findings }) => ({
     name: `${wrapper} to ${target}`,
     cases: [
@@ -18,6 +18,7 @@ export function checkJunit({ wrappers, borders, imports, generated }: CheckResul
       ...borders.map(({ package: name, findings }) => junitCase(name, "borders", undefined, findings)),
       ...(imports.length > 0 ? [junitCase("computed imports", "borders", undefined, imports)] : []),
       ...(generated.length > 0 ? [junitCase("generated files", "borders", undefined, generated)] : []),
+      ...(config.length > 0 ? [junitCase("names in the config", "borders", undefined, config)] : []),
     ],
   };
   return junitXml("sleeve check", borders.length > 0 ? [...suites, border] : suites);

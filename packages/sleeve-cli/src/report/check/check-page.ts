@@ -16,7 +16,7 @@ type Texts = ReadonlyMap<string, string>;
 export function checkPage(checked: CheckResult, sources: Texts): string {
   const result = printableDocument(checked);
   const texts = byPrintableName(sources);
-  const { wrappers, borders, imports, generated, conforms } = result;
+  const { wrappers, borders, imports, generated, config, conforms } = result;
   const found = allFindings(result);
   const failing = found.filter(isFailing).length;
   const verdict = {
@@ -44,6 +44,9 @@ ${findings.map((finding) => findingHtml(finding, texts))}
   const others = html`<article><h2>imports without a border</h2>
 ${imports.map((finding) => findingHtml(finding, texts))}
 </article>`;
+  const names = html`<article><h2>names in the config</h2>
+${config.map((finding) => findingHtml(finding, texts))}
+</article>`;
   const files = html`<article><h2>generated files</h2>
 ${generated.map((finding) => findingHtml(finding, texts))}
 </article>`;
@@ -51,7 +54,7 @@ ${generated.map((finding) => findingHtml(finding, texts))}
     "Sleeve check",
     verdict,
     figures,
-    html`${wrappers.map((wrapper) => wrapperHtml(wrapper, texts))}${borderList}${imports.length > 0 ? others : undefined}${generated.length > 0 ? files : undefined}`,
+    html`${wrappers.map((wrapper) => wrapperHtml(wrapper, texts))}${borderList}${imports.length > 0 ? others : undefined}${generated.length > 0 ? files : undefined}${config.length > 0 ? names : undefined}`,
   );
 }
 

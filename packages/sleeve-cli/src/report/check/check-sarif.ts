@@ -1,8 +1,8 @@
 import type { Log, Result } from "sarif";
 import { allFindings } from "../../check/apply-config.ts";
 import type { CheckResult, RatedFinding } from "../../documents/check-document.ts";
-
 import { FINDINGS } from "../../findings.ts";
+import { DOCUMENTATION } from "../../version.ts";
 
 /**
  * Formats a check as a SARIF 2.1.0 log: one run, a rule per kind of finding, and a result per finding.
@@ -19,7 +19,12 @@ export function checkSarif(result: CheckResult, version: string): Log {
           driver: {
             name: "sleeve",
             version,
-            rules: names.map((name) => ({ id: name, shortDescription: { text: FINDINGS[name] } })),
+            informationUri: DOCUMENTATION,
+            rules: names.map((name) => ({
+              id: name,
+              shortDescription: { text: FINDINGS[name] },
+              helpUri: `${DOCUMENTATION}/check#${name}`,
+            })),
           },
         },
         columnKind: "utf16CodeUnits",

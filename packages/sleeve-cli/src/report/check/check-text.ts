@@ -30,8 +30,9 @@ export function checkText(checked: CheckResult, sources: Texts, options: CheckTe
   const sections = [
     ...wrapperSections(result, texts, options),
     ...borderSections(result, texts, options),
-    ...importSections(result, texts, options),
-    ...generatedSections(result, texts, options),
+    ...listSection("imports without a border", "import", result.imports, texts, options),
+    ...listSection("generated files", "file", result.generated, texts, options),
+    ...listSection("names in the config", "config", result.config, texts, options),
   ];
   return [
     ...sections.map((lines) => `${lines.join("\n")}\n`),
@@ -79,20 +80,17 @@ function borderSections({ borders }: CheckResult, texts: Texts, { colours, isVer
   });
 }
 
-function importSections({ imports }: CheckResult, texts: Texts, { colours, isVerbose }: CheckTextOptions) {
-  const found = shown(imports, isVerbose);
-  if (found.length === 0) return [];
-  return [[colours.bold("imports without a border"), ...groupedFindings(found, "import", texts, colours)]];
-}
-
-function generatedSections(
-  { generated }: CheckResult,
+/** Findings that belong to no wrapper and no border. */
+function listSection(
+  title: string,
+  subject: string,
+  findings: readonly RatedFinding[],
   texts: Texts,
   { colours, isVerbose }: CheckTextOptions,
-) {
-  const found = shown(generated, isVerbose);
-  if (found.length === 0) return [];
-  return [[colours.bold("generated files"), ...groupedFindings(found, "file", texts, colours)]];
+): string[][] {
+  const listed = shown(findings, isVerbose);
+  if (listed.length === 0) return [];
+  return [[colours.bold(title), ...groupedFindings(listed, subject, texts, colours)]];
 }
 
 /** Suppressed findings are counted, and listed on request only. */
@@ -147,12 +145,13 @@ function findingLines(
 }
 
 function totals(result: CheckResult, isComplete: boolean, { green, red }: Colours): string {
-  const { wrappers, borders, generated, changedFiles } = result;
+  const { wrappers, borders, generated, config, changedFiles } = result;
   const parts = [
     ...(wrappers.length > 0 ? [counted(wrappers.length, "wrapper")] : []),
     ...(borders.length > 0 ? [counted(borders.length, "border")] : []),
     ...(generated.length > 0 ? [counted(generated.length, "generated file")] : []),
   ];
+  if (parts.length === 0 && config.length > 0) parts.push("the names in the config");
   if (parts.length === 0) return "Nothing checked: the config has no targets and no borders.";
   const found = allFindings(result);
   const failing = found.filter(isFailing).length;

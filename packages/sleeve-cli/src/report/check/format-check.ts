@@ -1,6 +1,6 @@
 import type { Checked } from "../../check/command.ts";
 import { isNote } from "../../errors.ts";
-import { jsonText } from "../json.ts";
+import { documentText, jsonText } from "../json.ts";
 import type { Colours } from "../terminal.ts";
 import { checkJunit } from "./check-junit.ts";
 import { checkPage } from "./check-page.ts";
@@ -28,7 +28,7 @@ export function formatCheck(
     case "text":
       return checkText(result, texts, { colours, isComplete: problems.every(isNote), isVerbose });
     case "json":
-      return jsonText({ ...result, problems });
+      return documentText(result, problems);
     case "sarif":
       return jsonText(checkSarif(result, version));
     case "junit":
