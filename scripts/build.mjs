@@ -60,7 +60,7 @@ const ENTRIES = {
     "project/child-processes/child-guard",
     "project/config-process",
     "draft/examples/example-process",
-    "move/own-compiler-process",
+    "isolation/own-compiler-process",
     "compiler/watchdog",
     "report/progress-thread",
   ],
@@ -77,7 +77,7 @@ const OUTPUT_NAMES = {
   "project/child-processes/child-guard": "chunks/child-guard",
   "project/config-process": "chunks/config-process",
   "draft/examples/example-process": "chunks/example-process",
-  "move/own-compiler-process": "chunks/own-compiler-process",
+  "isolation/own-compiler-process": "chunks/own-compiler-process",
   "compiler/watchdog": "chunks/watchdog",
   "report/progress-thread": "chunks/progress-thread",
 };

@@ -46,6 +46,8 @@ export type ErrorCode =
   | "NOT_IMPORTED"
   /** The project does not use the given member. */
   | "NOT_USED"
+  /** Several compiler configs import a module, and none of them has a folder that all can import. */
+  | "SEVERAL_PROJECTS"
   /** The config does not say what replaces an outside module. */
   | "NOT_ISOLATED"
   /** What would be written does not compile. */

@@ -24,6 +24,22 @@ export function referencesIn(tsconfig: string, textOf?: TextOf): readonly string
   });
 }
 
+/** Returns the configs that a config references, directly or through others. */
+export function referencedConfigs(tsconfig: string, seen = new Set<string>()): ReadonlySet<string> {
+  for (const reference of referencesIn(tsconfig)) {
+    if (seen.has(reference)) continue;
+    seen.add(reference);
+    referencedConfigs(reference, seen);
+  }
+  return seen;
+}
+
+/** Returns the folders of configs that some configs reference, and that are none of these. */
+export function referencedFolders(configs: readonly string[]): readonly string[] {
+  const referenced = configs.flatMap((config) => [...referencedConfigs(config)]);
+  return referenced.filter((config) => !configs.includes(config)).map((config) => dirname(config));
+}
+
 /** Returns the configs that a config extends itself, in order. */
 export function extendedBy(tsconfig: string, textOf?: TextOf): readonly string[] {
   const { ["extends"]: bases = [] } = valuesIn(tsconfig, textOf);

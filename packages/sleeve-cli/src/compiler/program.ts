@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from "node:fs";
-import { dirname } from "node:path";
+import { dirname, resolve } from "node:path";
 import { endCompiler, failuresOf, processIdOf, startCompiler } from "./compiler-process.ts";
-import { textOnDisk } from "./config-text.ts";
+import { referencedConfigs, referencedFolders, textOnDisk } from "./config-text.ts";
 import { configFilesOf, readConfigs } from "./configs.ts";
 import { elementsModule } from "./jsx.ts";
 import type { TranslatedConfigs } from "./old-settings.ts";
@@ -30,6 +30,20 @@ export interface ProgramConfig {
   readonly files?: ReadonlyMap<string, string | null> | undefined;
   /** Called with the files of the config before the compiler reads them, which takes time. */
   readonly onFiles?: ((paths: readonly string[]) => void) | undefined;
+}
+
+/** A config with the files that it lists, and where it writes them. */
+export interface ConfiguredProject {
+  readonly tsconfig: string;
+  readonly folder: string;
+  readonly files: readonly string[];
+  /** The configs that it references, directly or through others. */
+  readonly references: ReadonlySet<string>;
+  readonly isComposite: boolean;
+  /** `rootDir`, if it is set. */
+  readonly rootFolder: string | undefined;
+  /** `outDir`, if code is written there. */
+  readonly outFolder: string | undefined;
 }
 
 /** Files changed since the program was opened or last updated. */
@@ -190,6 +204,29 @@ export class Program {
     } finally {
       for (const path of added) this.#shadow.delete(path);
     }
+  }
+
+  /** The configs with the files that they list. */
+  configuredProjects(): readonly ConfiguredProject[] {
+    return this.#projects.map(({ configFileName: tsconfig, rootFiles, compilerOptions }) => {
+      const { rootDir, outDir, noEmit, emitDeclarationOnly, composite } = compilerOptions;
+      const folder = dirname(tsconfig);
+      const isEmitted = noEmit !== true && emitDeclarationOnly !== true;
+      return {
+        tsconfig,
+        folder,
+        files: rootFiles,
+        references: referencedConfigs(tsconfig),
+        isComposite: composite === true,
+        rootFolder: rootDir === undefined ? undefined : resolve(folder, rootDir),
+        outFolder: outDir === undefined || !isEmitted ? undefined : resolve(folder, outDir),
+      };
+    });
+  }
+
+  /** Folders of configs that the opened ones reference, without being opened. */
+  referencedFolders(): readonly string[] {
+    return referencedFolders(this.configs);
   }
 
   /** Whether a config lists a file, rather than importing it only. */

@@ -5,9 +5,18 @@ import type { Draft, DraftFile } from "../documents/draft-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
+import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { type Style, styleOf } from "../isolation/style.ts";
+import { applyEdits } from "../isolation/text-edits.ts";
+import {
+  type PlannedText,
+  refuseOwnErrors,
+  refuseUnresolved,
+  requireRewritable,
+} from "../isolation/verify-writes.ts";
+import { editedFile } from "../isolation/writes.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
@@ -16,7 +25,7 @@ import type { OpenProject } from "../project/open-project.ts";
 import { ownershipIn } from "../project/ownership.ts";
 import { Packages } from "../project/packages/packages.ts";
 import { findProject } from "../project/project.ts";
-import { type Recovery, Transaction } from "../project/writing/transaction.ts";
+import { type FileWrite, type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { surfaceOf } from "../types/surface-document.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { VerifiedDraft } from "./attempts.ts";
@@ -115,24 +124,47 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     exposed,
   );
   const fresh = draft.files.filter(({ state }) => state === "new" || state === "added to");
-  if (transaction && fresh.length > 0) {
-    transaction.write(
-      fresh.map(({ file, text }) => {
-        const path = join(root, file);
-        return {
-          path,
-          before: existsSync(path) ? readFileSync(path) : undefined,
-          after: Buffer.from(text, "utf8"),
-        };
-      }),
-    );
-  }
+  const writes = fresh.map(({ file, text }): FileWrite => {
+    const path = join(root, file);
+    const before = existsSync(path) ? readFileSync(path) : undefined;
+    return { path, before, after: Buffer.from(text, "utf8") };
+  });
+  // What is written must stand beside the callers as they are, and after they are moved.
+  const planned = writes.map(({ path, before, after }) => ({
+    path,
+    before: before && Buffer.from(before).toString("utf8"),
+    after: Buffer.from(after).toString("utf8"),
+  }));
+  const callers = movedTexts(uses, verified);
+  refuseUnresolved(project, [...planned, ...callers], `The draft of ${outside}`);
+  requireRewritable(root, [...writes, ...editedCallers(uses, verified)]);
+  const compiled = new Map([...planned, ...callers].map(({ path, after }) => [path, after]));
+  const ownNotes =
+    transaction && fresh.length > 0 ? refuseOwnErrors(project, compiled, "the draft and the move") : [];
+  if (transaction && fresh.length > 0) transaction.write(writes);
   return {
     draft,
     isWritten: transaction !== undefined && fresh.length > 0,
     recovery,
-    problems: [...notes, ...project.problems],
+    problems: [...notes, ...ownNotes, ...project.problems],
   };
+}
+
+/** Returns the callers as they are and as `move` would leave them. */
+function movedTexts({ files }: OutsideUses, { moved }: VerifiedDraft): readonly PlannedText[] {
+  return files.map(({ source: { path, text } }) => ({
+    path,
+    before: text,
+    after: applyEdits(text, moved.get(path)?.edits ?? []),
+  }));
+}
+
+/** @throws {CliError} `NOT_WRITABLE` for a caller that is not UTF-8 */
+function editedCallers({ files }: OutsideUses, { moved }: VerifiedDraft): readonly FileWrite[] {
+  return files.flatMap(({ source }) => {
+    const edits = moved.get(source.path)?.edits ?? [];
+    return edits.length > 0 && !source.component ? [editedFile(source, edits)] : [];
+  });
 }
 
 /**

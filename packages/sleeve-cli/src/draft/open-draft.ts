@@ -3,6 +3,7 @@ import { type ConfigEdit, configWithFiles } from "../compiler/extended-config.ts
 import type { DraftFile } from "../documents/draft-document.ts";
 import { type OpenIsolation, openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
+import { requireCallersWithin } from "../isolation/verify-writes.ts";
 import type { Config } from "../project/config.ts";
 import { type Plan, planOf } from "./plan.ts";
 
@@ -31,9 +32,8 @@ export interface OpenDraft {
 export function openForDraft(options: OpenDraftOptions, config: Config): OpenDraft {
   const first = openedWith(options, config, undefined);
   const { project, folder } = first.opened;
-  const { root, targetFile, adapterFile, outsideTypesFile, isInUse } = first.plan;
+  const { root, targetFile, adapterFile, outsideTypesFile, isInUse, compilerConfig: lists } = first.plan;
   const paths = [targetFile, adapterFile, outsideTypesFile].map((file) => join(root, file));
-  const lists = project.program.configOf(first.uses.files[0]?.source.path ?? "");
   if (isInUse || folder.generatedConfig !== undefined || project.program.wouldList(lists, paths))
     return first;
   project.close();
@@ -53,6 +53,10 @@ function openedWith(
     const isAdapter = (file: string) =>
       isolation !== undefined && join(root, file) === pathIn(root, isolation.adapter);
     const uses = outsideUsesOf(project, outside, isAdapter);
+    requireCallersWithin(
+      outside,
+      uses.files.map(({ source }) => source),
+    );
     const hasConfig = folder.generatedConfig === undefined;
     const plan = planOf(project, uses, outside, isolation, { ...options, hasConfig });
     return { opened, uses, plan, compilerConfig };

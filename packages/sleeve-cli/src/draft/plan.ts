@@ -12,6 +12,7 @@ import type { OpenProject } from "../project/open-project.ts";
 import { isWithin } from "../project/writing/within.ts";
 import { asTypeName, camelCase } from "../types/type-text.ts";
 import { requirePlainPaths } from "../written-text.ts";
+import { placementOf } from "./placement.ts";
 
 /** The paths and names of a draft. */
 export interface Plan {
@@ -30,6 +31,8 @@ export interface Plan {
   readonly names: Names;
   /** Whether callers already use the adapter, so that only additions are drafted. */
   readonly isInUse: boolean;
+  /** The compiler's config that lists the files. */
+  readonly compilerConfig: string;
 }
 
 export function planOf(
@@ -69,6 +72,7 @@ export function planOf(
       target: exportIn(isolation.target),
       object: exportIn(isolation.adapter),
       isInUse: filesReachedFrom(project, [join(root, adapterFile)]).size > 1,
+      compilerConfig: project.program.configOf(callers[0]?.path ?? ""),
     };
   }
   const plainName = kebabCase(valueName(outside));
@@ -80,7 +84,8 @@ export function planOf(
       "BAD_OPTION",
       `--into ${into} is outside the project's folder. Name a folder within it, relative to ${root}.`,
     );
-  const common = commonFolder(project, outside);
+  const placement = placementOf(project, outside, uses, into);
+  const common = commonFolder(project, placement.importers);
   const folders = into === undefined ? [join(common, name), common] : [relative(root, resolve(root, into))];
   const bases = folders.map((folder) => {
     const plain = folder.split(sep).join("/").replace(/\/+$/, "");
@@ -89,7 +94,7 @@ export function planOf(
   const [first = ""] = bases;
   const isListed = (base: string) =>
     project.program.wouldList(
-      project.program.configOf(callers[0]?.path ?? ""),
+      placement.config,
       [endings.types, `-adapter${endings.source}`].map((ending) => join(root, `${base}${ending}`)),
     );
   // With path aliases, a file beside the callers could be taken for the package of its name.
@@ -106,6 +111,7 @@ export function planOf(
     target: asTypeName(object),
     object,
     isInUse: false,
+    compilerConfig: placement.config,
   };
 }
 
@@ -161,11 +167,9 @@ function kebabCase(name: string): string {
   return camelCase(name).replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
 }
 
-/** Returns the innermost folder that contains all files that import the module. */
-function commonFolder(project: OpenProject, outside: string): string {
-  const folders = project.imports
-    .filter((site) => site.package === outside)
-    .map(({ source }) => dirname(source.file).split("/"));
+/** Returns the innermost folder that contains all of some files. */
+function commonFolder(project: OpenProject, files: readonly string[]): string {
+  const folders = files.map((file) => dirname(file).split("/"));
   const [first = []] = folders;
   const shared = first.findIndex((part, index) => folders.some((folder) => folder[index] !== part));
   const parts = shared < 0 ? first : first.slice(0, shared);

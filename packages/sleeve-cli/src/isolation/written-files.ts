@@ -25,6 +25,7 @@ export function unresolvedSpecifiers(
   text: string,
   files: ReadonlyMap<string, string>,
 ): readonly CompileError[] {
+  if (!/\.[cm]?[jt]sx?$/.test(path)) return [];
   const { sites, syntaxErrors } = moduleRecordOf(path, text);
   const isScript = /\.[cm]?jsx?$/.test(path);
   const unresolved = isScript ? sites.filter((site) => !isResolved(site, path, text, sites, files)) : [];
@@ -80,5 +81,5 @@ function lookup(): ResolverFactory {
 function isTypeFile(target: string, files: ReadonlyMap<string, string>): boolean {
   const stem = target.replace(/\.([cm]?)jsx?$/, "");
   const endings = [".ts", ".tsx", ".d.ts", ".mts", ".d.mts", ".cts", ".d.cts", ".js", ".mjs", ".cjs"];
-  return endings.some((ending) => files.has(`${stem}${ending}`));
+  return files.has(target) || endings.some((ending) => files.has(`${stem}${ending}`));
 }

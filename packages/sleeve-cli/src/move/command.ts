@@ -8,8 +8,8 @@ import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
+import { refuseOwnErrors, refuseUnresolved, requireCallersWithin } from "../isolation/verify-writes.ts";
 import { editedFile } from "../isolation/writes.ts";
-import { refusesConfigCode } from "../no-config-code.ts";
 import { comparePlaces, Lines, placeText } from "../place.ts";
 import { loadConfig } from "../project/config.ts";
 import { uncommittedFilesIn } from "../project/git.ts";
@@ -19,7 +19,6 @@ import { findProject } from "../project/project.ts";
 import type { SourceText } from "../project/source-text.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { destinationIn } from "./destination.ts";
-import { ownCompilerErrors } from "./own-compiler.ts";
 
 export interface MoveOptions {
   /** A package, a built-in module, or the path of a legacy module. */
@@ -65,6 +64,10 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
   const isLetOff = (file: string) =>
     join(root, file) === pathIn(root, isolation.adapter) || letOff.some((entry) => pathMatches(entry, file));
   const uses = outsideUsesOf(project, outside, isLetOff);
+  requireCallersWithin(
+    outside,
+    uses.files.map(({ source }) => source),
+  );
   const moved = new Map(
     uses.files.map(({ source, sites, imported }) => [
       source.path,
@@ -79,10 +82,18 @@ export async function runMove(options: MoveOptions): Promise<Moved> {
     ]),
   );
   const notes: Problem[] = [];
-  if (move.files.length > 0) refuseErrors(project, files);
+  if (move.files.length > 0) {
+    refuseErrors(project, files);
+    const texts = uses.files.map(({ source }) => ({
+      path: source.path,
+      before: source.text,
+      after: files.get(source.path) ?? source.text,
+    }));
+    refuseUnresolved(project, texts, "The moved project");
+  }
   if (transaction && move.files.length > 0) {
     if (!options.uncommitted) refuseUncommitted(root);
-    if (!refusesConfigCode()) notes.push(...refuseOwnErrors(project, files));
+    notes.push(...refuseOwnErrors(project, files, "the move"));
     transaction.write(
       byFile(uses, moved).flatMap(({ source, edits }) =>
         edits.length > 0 ? [editedFile(source, edits)] : [],
@@ -184,34 +195,6 @@ function refuseErrors(project: OpenProject, files: ReadonlyMap<string, string>):
     "DOES_NOT_COMPILE",
     `After the move, the project would have ${errors.length === 1 ? "a new error" : `${errors.length} new errors`}: ` +
       `${shown.join(" ")}${rest} Nothing was written. Correct the target or the adapter, and run again.`,
-  );
-}
-
-/**
- * Returns a note if the project's own compiler does not run.
- *
- * @throws {CliError} `DOES_NOT_COMPILE` if it reports new errors
- */
-function refuseOwnErrors(
-  { program, root }: OpenProject,
-  files: ReadonlyMap<string, string>,
-): readonly Problem[] {
-  const own = ownCompilerErrors(program.configs, files);
-  if (own && !own.errors)
-    return [
-      {
-        code: "COMPILER_FAILED",
-        isNote: true,
-        message: `TypeScript ${own.version} of the project did not run, so that only the native compiler has checked the move. Compile the project yourself.`,
-      },
-    ];
-  const [first, ...others] = own?.errors ?? [];
-  if (!own || first === undefined) return [];
-  const rest = others.length > 0 ? ` And ${others.length} more.` : "";
-  throw new CliError(
-    "DOES_NOT_COMPILE",
-    `After the move, TypeScript ${own.version} of the project would report a new error: ` +
-      `${first.replace(`${root}/`, "").replace(/\.?$/, ".")}${rest} Nothing was written. Correct the target or the adapter, and run again.`,
   );
 }
 

@@ -1,7 +1,7 @@
 import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
 import { ResolverFactory } from "oxc-resolver";
-import { syntaxErrorIn } from "../compiler/config-text.ts";
+import { referencedFolders, syntaxErrorIn } from "../compiler/config-text.ts";
 import { configFilesOf, configsOf, type ReadConfig } from "../compiler/configs.ts";
 import { elementsModule } from "../compiler/jsx.ts";
 import type { ImportSite } from "../parser/module-record.ts";
@@ -59,6 +59,10 @@ export class ModuleResolver implements Modules {
   resolveModule(importer: string, { specifier }: Pick<ImportSite, "specifier">): string | undefined {
     const { path } = this.#resolver.resolveDtsSync(importer, specifier);
     return path === undefined || !existsSync(path) ? undefined : path;
+  }
+
+  referencedFolders(): readonly string[] {
+    return referencedFolders(this.#configs.map(({ tsconfig }) => tsconfig));
   }
 
   hasPathAliases(): boolean {

@@ -32,6 +32,8 @@ export interface Modules {
   readonly isClassic: boolean;
   /** Returns the module that the compiler imports implicitly for JSX elements. */
   elementsFrom(): string | undefined;
+  /** Folders of configs that the opened ones reference, without being opened: other projects. */
+  referencedFolders(): readonly string[];
   /** Settings of the configs that were translated, because the compiler no longer takes them. */
   readonly translatedSettings: readonly string[];
   /** Problems of the configs themselves. */
@@ -73,11 +75,14 @@ export class ProjectSources {
       ...translationNotes(modules),
       ...(components?.problems ?? []),
     ];
+    const otherFolders = modules.referencedFolders().filter((folder) => !folder.startsWith(`${root}/`));
+    const isOfOtherProject = (path: string) => otherFolders.some((folder) => path.startsWith(`${folder}/`));
     const candidates = modules
       .allFiles()
       .filter((path) => isSource(path) && packageNameOfPath(path, root) === undefined)
       // Declarations that are only imported were compiled from something else and are not edited.
-      .filter((path) => modules.isNamed(path) || !/\.d\.[cm]?ts$/.test(path));
+      .filter((path) => modules.isNamed(path) || !/\.d\.[cm]?ts$/.test(path))
+      .filter((path) => modules.isNamed(path) || !isOfOtherProject(path));
     const reading: Reading = { root, elementsFrom: modules.elementsFrom(), problems, components };
     const sources = candidates
       .sort(compareText)

@@ -130,7 +130,7 @@ export class Transaction {
     const files = writes.map(({ path, before, after }) => {
       // Writes the target of a symbolic link, and keeps the link.
       const real = existsSync(path) ? realpathSync(path) : path;
-      this.#requireWritable(real, before);
+      requireWritable(this.#root, real, before);
       const mode = before === undefined ? 0o644 : statSync(real).mode & 0o7777;
       const file = relative(this.#root, real).split(sep).join("/");
       return { file, before: hashOf(before), after: hashOf(after) as string, mode };
@@ -185,20 +185,26 @@ export class Transaction {
     renameSync(this.#run, this.#done);
     rmSync(this.#done, { recursive: true });
   }
+}
 
-  #requireWritable(path: string, before: Uint8Array | undefined): void {
-    const file = relative(this.#root, path).split(sep).join("/");
-    const refuse = (what: string): never => {
-      throw new CliError("NOT_WRITABLE", `${file} ${what}. Nothing was written.`);
-    };
-    if (!isWithin(this.#root, path)) refuse("leads outside the project");
-    if (hashOf(readIfThere(path)) !== hashOf(before)) refuse("was changed while this command ran; run again");
-    try {
-      if (before !== undefined) accessSync(path, constants.W_OK);
-      accessSync(nearestFolder(path), constants.W_OK);
-    } catch {
-      refuse("is not writable; grant write permission on it and its folder, and run again");
-    }
+/**
+ * Checks that a file of a project can be written, and is as it was read.
+ *
+ * @param before its expected content; `undefined` if it does not exist
+ * @throws {CliError} `NOT_WRITABLE`
+ */
+export function requireWritable(root: string, path: string, before: Uint8Array | undefined): void {
+  const file = relative(root, path).split(sep).join("/");
+  const refuse = (what: string): never => {
+    throw new CliError("NOT_WRITABLE", `${file} ${what}. Nothing was written.`);
+  };
+  if (!isWithin(root, path)) refuse("leads outside the project");
+  if (hashOf(readIfThere(path)) !== hashOf(before)) refuse("was changed while this command ran; run again");
+  try {
+    if (before !== undefined) accessSync(path, constants.W_OK);
+    accessSync(nearestFolder(path), constants.W_OK);
+  } catch {
+    refuse("is not writable; grant write permission on it and its folder, and run again");
   }
 }
 

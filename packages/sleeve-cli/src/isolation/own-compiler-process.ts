@@ -50,17 +50,21 @@ const compiler = createRequire(import.meta.url)(task.compiler) as Compiler;
 
 const none = new Map<string, string>();
 const errors = task.configs.flatMap((config) =>
-  surplusOf(errorsOf(config, new Map(task.changed)), errorsOf(config, none), (error) => error),
+  surplusOf(
+    errorsOf(config.tsconfig, new Map(task.changed), config.added),
+    errorsOf(config.tsconfig, none, []),
+    (error) => error,
+  ),
 );
 send({ errors } satisfies OwnCompilerResult);
 process.exit(0);
 
-function isCompiled(path: string, { allowJs }: Options): boolean {
-  return /\.[cm]?tsx?$/.test(path) || (allowJs === true && /\.[cm]?jsx?$/.test(path));
-}
-
 /** Returns the errors of a project with some files changed; without positions, because edits move them. */
-function errorsOf(config: string, changed: ReadonlyMap<string, string>): readonly string[] {
+function errorsOf(
+  config: string,
+  changed: ReadonlyMap<string, string>,
+  added: readonly string[],
+): readonly string[] {
   const read = compiler.readConfigFile(config, (path) => changed.get(path) ?? compiler.sys.readFile(path));
   const { fileNames, options, projectReferences } = compiler.parseJsonConfigFileContent(
     read.config ?? {},
@@ -76,8 +80,7 @@ function errorsOf(config: string, changed: ReadonlyMap<string, string>): readonl
   // Folders of new files do not exist yet.
   const folders = new Set([...changed.keys()].map((path) => dirname(path)));
   host.directoryExists = (path) => folders.has(path) || directoryExists?.call(host, path) !== false;
-  const added = [...changed.keys()].filter((path) => isCompiled(path, options) && !fileNames.includes(path));
-  const rootNames = [...fileNames, ...(config === task.configs[0] ? added : [])];
+  const rootNames = [...fileNames, ...added.filter((path) => !fileNames.includes(path))];
   const program = compiler.createProgram({ rootNames, options, host, projectReferences });
   return compiler
     .getPreEmitDiagnostics(program)

@@ -1,5 +1,7 @@
+import { existsSync } from "node:fs";
 import { createRequire } from "node:module";
 import { z } from "zod";
+import type { Program } from "../compiler/program.ts";
 import { runProgram } from "../project/child-processes/run-program.ts";
 import { manifestAt } from "../project/packages/packages.ts";
 
@@ -7,7 +9,8 @@ import { manifestAt } from "../project/packages/packages.ts";
 export interface OwnCompilerTask {
   /** Path of the compiler's module. */
   readonly compiler: string;
-  readonly configs: readonly string[];
+  /** Each config, and the new files that it would list. */
+  readonly configs: readonly { readonly tsconfig: string; readonly added: readonly string[] }[];
   /** Texts of the changed files, by path. */
   readonly changed: readonly (readonly [path: string, text: string])[];
 }
@@ -29,12 +32,17 @@ const PROCESSOR_TIME = 300_000;
  * the compiler does not run. This runs code of the project: its compiler.
  */
 export function ownCompilerErrors(
-  configs: readonly string[],
+  program: Program,
   changed: ReadonlyMap<string, string>,
 ): { readonly version: string; readonly errors: readonly string[] | undefined } | undefined {
-  const [config] = configs;
+  const [config] = program.configs;
   const installed = config === undefined ? undefined : compilerOf(config);
   if (!installed) return undefined;
+  const created = [...changed.keys()].filter((path) => !existsSync(path));
+  const configs = program.configs.map((tsconfig) => ({
+    tsconfig,
+    added: created.filter((path) => program.wouldList(tsconfig, [path])),
+  }));
   const task: OwnCompilerTask = { compiler: installed.path, configs, changed: [...changed] };
   const { results, failure } = runProgram({
     program: "./own-compiler-process.js",
