@@ -202,7 +202,8 @@ function reexported(project: OpenProject, name: string): ReadonlyMap<string, Rea
   return handed;
 }
 
-const MAY_REEXPORT = /\bexport\s*(?:type\s*)?[*{]|\bexport\s+(?:default|import)\b|\bexport\s*=/;
+const MAY_REEXPORT =
+  /\bexport\s*(?:type\s*)?[*{]|\bexport\s+(?:default|import)\b|\bexport\s*=|\bmodule\.exports\b|\bexports\s*[.[]/;
 
 /**
  * Exported declarations beyond the border whose inferred types expose the package. Annotated ones would have

@@ -38,6 +38,8 @@ export interface VerifiedDraft {
   readonly adapter: string;
   readonly outsideTypes: string;
   readonly moved: ReadonlyMap<string, MovedFile>;
+  /** The members of outside objects that the project uses. */
+  readonly used: UsedMembers;
   /** Errors that remain even if everything is re-exported. */
   readonly errors: readonly CompileError[];
 }
@@ -182,6 +184,7 @@ export class Attempts {
       adapter: draft.adapter.text,
       outsideTypes: draft.outsideTypes.text,
       moved,
+      used: this.#used,
       errors,
       aliased,
       unmoved,
@@ -275,14 +278,13 @@ function membersOf({
   members,
   whole,
   types,
-}: Outline): readonly (WrittenMember & { readonly owner: string })[] {
+}: Outline): readonly (Pick<WrittenMember, "name" | "key" | "text"> & { readonly owner: string })[] {
   return [
     ...members.map(({ member, key, text }) => ({
       owner: target,
       name: member,
       key: exportChoice(key),
       text,
-      doc: undefined,
     })),
     ...(whole ?? []).map((member) => ({ ...member, owner: target })),
     ...members.flatMap(({ parts }) => parts.map((part) => ({ ...part, owner: "__type" }))),

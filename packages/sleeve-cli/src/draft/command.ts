@@ -22,11 +22,11 @@ import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { ownershipIn } from "../project/ownership.ts";
+import { outsideFilesIn, ownershipIn } from "../project/ownership.ts";
 import { Packages } from "../project/packages/packages.ts";
 import { findProject } from "../project/project.ts";
 import { type FileWrite, type Recovery, Transaction } from "../project/writing/transaction.ts";
-import { surfaceOf } from "../types/surface-document.ts";
+import { type SurfaceScope, surfaceOf } from "../types/surface-document.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { VerifiedDraft } from "./attempts.ts";
 import {
@@ -196,7 +196,7 @@ function exposedBy(
 function filesOf(
   project: OpenProject,
   overlays: OverlayProgram,
-  { outline, target, adapter, outsideTypes }: VerifiedDraft,
+  { outline, target, adapter, outsideTypes, used }: VerifiedDraft,
   examples: readonly DraftedExample[],
   plan: Plan,
   style: Style,
@@ -235,7 +235,12 @@ function filesOf(
     : undefined;
   const type = exported && targetTypeOf(exported);
   if (!exported || !type) return { files };
-  const surface = `${JSON.stringify(surfaceOf(exported.checker, outline.target, type), null, 2)}\n`;
+  const scope: SurfaceScope = {
+    isOutside: outsideFilesIn(project),
+    // An alias of a whole outside type has more members than are used.
+    has: outline.wholeType === undefined ? undefined : (member) => used.has(member),
+  };
+  const surface = `${JSON.stringify(surfaceOf(exported.checker, outline.target, type, scope), null, 2)}\n`;
   files.push(file(surfaceFile, "surface", surface));
   // A contract needs the library, which the project may not have.
   if (!new Packages().find("sleeve", join(root, contractFile))) return { files };

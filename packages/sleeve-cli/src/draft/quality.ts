@@ -1,39 +1,61 @@
 import type { Draft } from "../documents/draft-document.ts";
 import { mentionsName } from "../types/type-text.ts";
-import type { Outline } from "./outline/model.ts";
+import type { Outline, OutlineMember } from "./outline/model.ts";
 
 /**
- * Counts the used members and the types of a draft by the rung they are on. A member is on the rung of the
- * types in its signature: it is aliased if it mentions an outside type.
+ * Counts the used members and the types of a draft by their forms. Used members are the values that callers import, and
+ * the members of outside objects that they use. A member that mentions an outside type is aliased, and so is one that is
+ * reached only through such a member.
  */
 export function qualityOf(outline: Outline): Draft["quality"] {
-  const { members, whole, wholeType, types, aliased, reexports, usedOfAliased } = outline;
+  const { members, types, wholeType, aliased, reexports, reexportsAll, usedOfAliased } = outline;
   const outsideNames = aliased.map(({ name }) => name);
-  const isOwn = (text: string) => !outsideNames.some((name) => mentionsName(text, name));
-  const own = types.filter(({ rung }) => rung !== "aliased");
-  const texts = [
-    ...members
-      .filter(({ form }) => form !== "type" && form !== "whole")
-      .flatMap(({ text, parts }) => (parts.length > 0 ? parts.map((part) => part.text) : [text])),
-    ...(whole ?? []).map(({ text }) => text),
-    ...own
-      .filter(({ rung }) => rung === "own")
-      .flatMap(({ members = [] }) => members.map(({ text }) => text)),
-  ];
+  const isIndependent = (text: string) => !outsideNames.some((name) => mentionsName(text, name));
+  const exported = exportedTexts(outline);
+  const ownTypes = types.filter(({ rung }) => rung !== "aliased");
   const aliasedTypes = types.filter(({ rung }) => rung === "aliased");
+  const reached = new Set<string>();
+  const reach = (texts: readonly string[]): void => {
+    for (const { name, members: inside = [], text } of ownTypes) {
+      if (reached.has(name) || !texts.some((source) => mentionsName(source, name))) continue;
+      reached.add(name);
+      reach([text, ...inside.map((member) => member.text)].filter(isIndependent));
+    }
+  };
+  reach(exported.filter(isIndependent));
+  const inTypes = ownTypes.flatMap(({ name, rung, members: inside = [] }) =>
+    rung === "own"
+      ? inside
+          .filter(({ isUsed }) => isUsed)
+          .map(({ text }) => ({ isOwn: reached.has(name) && isIndependent(text) }))
+      : [],
+  );
+  const used = [...exported.map((text) => ({ isOwn: isIndependent(text) })), ...inTypes];
+  const ownCount = used.filter(({ isOwn }) => isOwn).length;
   const insideAliased = aliasedTypes.reduce((sum, { name }) => sum + (usedOfAliased.get(name) ?? 0), 0);
-  const ownMembers = texts.filter(isOwn).length;
   return {
     members: {
-      own: ownMembers,
-      aliased: texts.length - ownMembers + insideAliased + (wholeType === undefined ? 0 : 1),
+      own: ownCount,
+      aliased: used.length - ownCount + insideAliased + (wholeType === undefined ? 0 : 1),
       asserted: members.filter(({ isAsserted }) => isAsserted).length,
-      reexported: reexports.filter(({ isType }) => !isType).length,
+      reexported: reexports.filter(({ isType }) => !isType).length + (reexportsAll === undefined ? 0 : 1),
     },
     types: {
-      own: own.filter(({ rung }) => rung === "own").length,
-      opaque: own.filter(({ rung }) => rung === "opaque").length,
+      own: ownTypes.filter(({ rung }) => rung === "own").length,
+      opaque: ownTypes.filter(({ rung }) => rung === "opaque").length,
       aliased: aliasedTypes.length + reexports.filter(({ isType }) => isType).length,
     },
   };
+}
+
+/** Returns the source of each value that callers import, or of the members that they use of it. */
+function exportedTexts({ members, whole }: Outline): readonly string[] {
+  const partsOf = ({ text, parts, factory }: OutlineMember): readonly string[] => {
+    const used = parts.filter(({ isUsed }) => isUsed);
+    return used.length > 0 ? used.map((part) => part.text) : [`${text} ${factory?.text ?? ""}`];
+  };
+  return [
+    ...members.filter(({ form }) => form !== "type" && form !== "whole").flatMap(partsOf),
+    ...(whole ?? []).filter(({ isUsed }) => isUsed).map(({ text }) => text),
+  ];
 }

@@ -107,6 +107,10 @@ export class ReferencedTypes implements TypeNames {
   takesInstances(): boolean {
     return false;
   }
+  isUsed(): boolean {
+    return true;
+  }
+
   isOnlyReceiver(): boolean {
     return false;
   }

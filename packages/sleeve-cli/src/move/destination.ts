@@ -94,15 +94,10 @@ function importedBy(
 }[] {
   return project.imports
     .filter(({ package: name, source }) => name === outside && source.path === path)
-    .map(({ source, site, specifier }) => ({
+    .map(({ site, specifier }) => ({
       specifier,
       reexports: site.reexports,
-      isWhole:
-        site.reexports.some((reexport) => reexport.name === "*" && reexport.as === "*") ||
-        // The CommonJS form.
-        /(\bObject\.assign\(\s*exports\s*,|\bmodule\.exports\s*=)\s*require\(\s*$/.test(
-          source.text.slice(0, site.offset),
-        ),
+      isWhole: site.reexports.some((reexport) => reexport.name === "*" && reexport.as === "*"),
     }));
 }
 

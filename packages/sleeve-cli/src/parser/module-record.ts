@@ -1,5 +1,6 @@
 import { type Node, type ParseResult, type ParserOptions, Visitor } from "oxc-parser";
 import type { ImportForm } from "../documents/survey-document.ts";
+import { withCommonJsExports } from "./commonjs-exports.ts";
 import { parse } from "./parse.ts";
 
 /** One place that imports a module. */
@@ -48,7 +49,7 @@ export function moduleRecordOf(
   // Parsing as JavaScript, without types, returns a smaller tree.
   const parsed = parser(path, text, mayHoldMore || mayHoldElements ? {} : { astType: "js" });
   const nested = mayHoldMore ? nestedSites(parsed) : { sites: [], unresolved: [] };
-  const inCode = [...staticSites(parsed), ...nested.sites];
+  const inCode = withCommonJsExports(parsed, text, [...staticSites(parsed), ...nested.sites]);
   const known = new Set(inCode.map(({ offset }) => offset));
   const inComments = mayCommentOn(text)
     ? commentSites(parsed, text, /\.[cm]?jsx?$/.test(path)).filter(({ offset }) => !known.has(offset))

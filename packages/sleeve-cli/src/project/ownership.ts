@@ -21,3 +21,14 @@ export function ownershipIn(
     importedAs,
   };
 }
+
+/** Returns whether a file belongs to an outside module. The language and the runtime do not count. */
+export function outsideFilesIn(project: ProjectSources): (path: string) => boolean {
+  return (path) => {
+    const name = project.packageOf(path);
+    return name !== undefined && !RUNTIME.test(name);
+  };
+}
+
+/** Packages whose types exist without them: those of the language and of the runtime. */
+export const RUNTIME = /^(typescript|@typescript\/.*|node|undici-types|sleeve)$/;

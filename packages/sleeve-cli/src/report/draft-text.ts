@@ -95,7 +95,7 @@ function qualityLines(
   const rows = [
     row("own", members.own, types.own),
     row("opaque", 0, types.opaque),
-    row("handed-on", members.aliased, types.aliased),
+    row("aliased", members.aliased, types.aliased),
     row("re-exported", members.reexported, undefined),
   ].filter(([, ofMembers, ofTypes]) => ofMembers !== "" || ofTypes !== "");
   const entries = Object.entries(debt);
@@ -113,12 +113,14 @@ function qualityLines(
           "",
         ]
       : []),
-    dim(verdictOn(outside, total === 0 ? 1 : members.own / total)),
+    dim(verdictOn(outside, members.own, total)),
     "",
   ];
 }
 
-function verdictOn(outside: string, share: number): string {
+function verdictOn(outside: string, own: number, total: number): string {
+  if (total === 0) return `Not worth moving yet: no use of ${outside} has a member in the target.`;
+  const share = own / total;
   if (share >= INDEPENDENT) return `Worth moving: the target hardly depends on ${outside}.`;
   const percent = Math.round(share * 100);
   if (share >= MOSTLY_INDEPENDENT)

@@ -3,6 +3,7 @@ import type { SurfaceDocument } from "../documents/surface-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
 import { OpenProject } from "../project/open-project.ts";
+import { outsideFilesIn } from "../project/ownership.ts";
 import { findProject } from "../project/project.ts";
 import { surfaceOf } from "../types/surface-document.ts";
 
@@ -46,5 +47,8 @@ export function runSurface({ name, folder, tsconfig }: SurfaceOptions): {
         (meant ? ` Did you mean ${meant}?` : " Name one as file#export."),
     );
   }
-  return { surface: surfaceOf(exported.checker, exportName, type), problems: project.problems };
+  return {
+    surface: surfaceOf(exported.checker, exportName, type, { isOutside: outsideFilesIn(project) }),
+    problems: project.problems,
+  };
 }

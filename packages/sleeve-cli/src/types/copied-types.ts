@@ -166,7 +166,7 @@ export class CopiedTypes implements TypeNames {
     return this.#reasons;
   }
 
-  /** Number of used members of each handed-on type, by its name. */
+  /** Number of used members of each aliased type, by its name. */
   usedOfAliased(): ReadonlyMap<string, number> {
     return this.#usedOfAliased;
   }
@@ -328,6 +328,10 @@ export class CopiedTypes implements TypeNames {
       const type = checker.getParameterType(signature, index);
       return type !== undefined && isInstance(type);
     });
+  }
+
+  isUsed(member: CompilerSymbol): boolean {
+    return this.#options.used.has(member);
   }
 
   isOnlyReceiver(symbol: CompilerSymbol): boolean {

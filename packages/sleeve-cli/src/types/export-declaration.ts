@@ -212,7 +212,7 @@ function writeClass(
   // Only a constructor stands on the right of \`instanceof\`.
   if (made.length === 0 && kinds.has("instanceof"))
     made.push(`${isAlone ? "abstract " : ""}new (...args: never)${arrow}${own.own(symbol)}`);
-  const parts = [...made.map((text) => ({ name: "new ()", text, doc: undefined })), ...statics];
+  const parts = [...made.map((text) => ({ name: "new ()", text, doc: undefined, isUsed: true })), ...statics];
   if (parts.length === 0) throw new Uncopiable("none of its members is used by name");
   const texts = parts.map((part) => part.text);
   return {

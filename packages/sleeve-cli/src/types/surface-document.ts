@@ -15,20 +15,65 @@ import type {
   SurfaceDocument,
 } from "../documents/surface-document.ts";
 import { isReadonly } from "./type-text.ts";
-import { valueSchemaOf } from "./value-schema.ts";
+import { type SchemaLimits, valueSchemaOf } from "./value-schema.ts";
+
+/** What a surface describes. */
+export interface SurfaceScope {
+  /** Whether a declaring file belongs to an outside module; objects of its types are named, not described. */
+  readonly isOutside: (path: string) => boolean;
+  /** Whether a member is described. Default: all members are. */
+  readonly has?: ((member: CompilerSymbol) => boolean) | undefined;
+}
 
 /**
  * Returns the surface of a type: its public members, in order. Members with symbol keys cannot be represented
- * in JSON.
+ * in JSON. The description of a member is shortened until it takes at most 2 kB.
  */
-export function surfaceOf(checker: Checker, name: string, type: Type): SurfaceDocument {
-  const properties = checker.getPropertiesOfType(type).filter((symbol) => !isHidden(symbol));
+export function surfaceOf(checker: Checker, name: string, type: Type, scope: SurfaceScope): SurfaceDocument {
+  const { has = () => true } = scope;
+  const properties = checker.getPropertiesOfType(type).filter((symbol) => !isHidden(symbol) && has(symbol));
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
   const members = properties.flatMap((property, index) => {
     const own = types[index];
-    return own ? [[property.name, memberOf(checker, property, own, type)] as const] : [];
+    return own ? [[property.name, shortMemberOf(checker, property, own, type, scope)] as const] : [];
   });
   return { name, members: Object.fromEntries(members) };
+}
+
+/** Size of the description of a member in a file, in characters. */
+const LONGEST_MEMBER = 2000;
+
+/** Depths and numbers of parts to try, the most complete description first. */
+const LIMITS = [
+  { depth: 6, parts: 400 },
+  { depth: 3, parts: 60 },
+  { depth: 2, parts: 20 },
+  { depth: 1, parts: 8 },
+  { depth: 0, parts: 1 },
+] as const;
+
+function shortMemberOf(
+  checker: Checker,
+  symbol: CompilerSymbol,
+  type: Type,
+  owner: Type,
+  { isOutside }: SurfaceScope,
+): MemberDocument {
+  let shortest: MemberDocument | undefined;
+  for (const limits of LIMITS) {
+    const member = memberOf(checker, symbol, type, owner, { ...limits, isOutside });
+    if (sizeOf(member) <= LONGEST_MEMBER) return member;
+    shortest = member;
+  }
+  // Many overloads: their arguments are learned when the contract runs.
+  const { signatures: _, ...rest } = shortest as MemberDocument;
+  return rest;
+}
+
+/** Returns the number of characters in a file, where a member is indented by four spaces. */
+function sizeOf(member: MemberDocument): number {
+  const text = JSON.stringify(member, null, 2);
+  return text.length + 4 * text.split("\n").length;
 }
 
 /** Private and protected members, and those with symbol keys. */
@@ -39,7 +84,13 @@ function isHidden({ name, valueDeclaration }: CompilerSymbol): boolean {
   return /^\s*(?:\/\*[\s\S]*?\*\/\s*)?(?:private|protected)\b/.test(declaration?.getText() ?? "");
 }
 
-function memberOf(checker: Checker, symbol: CompilerSymbol, type: Type, owner: Type): MemberDocument {
+function memberOf(
+  checker: Checker,
+  symbol: CompilerSymbol,
+  type: Type,
+  owner: Type,
+  limits: SchemaLimits,
+): MemberDocument {
   const doc = checker.getDocumentationCommentOfSymbol(symbol).split("\n")[0]?.trim();
   const isOptional = (symbol.flags & SymbolFlags.Optional) !== 0;
   const bare = isOptional ? (checker.getNonNullableType(type) ?? type) : type;
@@ -49,23 +100,28 @@ function memberOf(checker: Checker, symbol: CompilerSymbol, type: Type, owner: T
     return {
       kind: "method",
       ...shared,
-      signatures: signatures.map((signature) => signatureOf(checker, signature, owner)),
+      signatures: signatures.map((signature) => signatureOf(checker, signature, owner, limits)),
     };
   const cannotBeWritten = isReadonly(symbol);
   return {
     kind: "property",
     ...shared,
     ...(cannotBeWritten && { readonly: true as const }),
-    value: valueSchemaOf(checker, type),
+    value: valueSchemaOf(checker, type, limits),
   };
 }
 
-function signatureOf(checker: Checker, signature: Signature, owner: Type): SignatureDocument {
+function signatureOf(
+  checker: Checker,
+  signature: Signature,
+  owner: Type,
+  limits: SchemaLimits,
+): SignatureDocument {
   const symbols = signature.getParameters();
   const parameters = symbols.map((symbol, index): ParameterDocument => {
     const isRest = signature.hasRestParameter && index === symbols.length - 1;
     const type = checker.getParameterType(signature, index);
-    const schema = type ? valueSchemaOf(checker, type) : {};
+    const schema = type ? valueSchemaOf(checker, type, limits) : {};
     const optional = isOptionalParameter(symbol);
     return {
       name: symbol.name,
@@ -77,5 +133,8 @@ function signatureOf(checker: Checker, signature: Signature, owner: Type): Signa
   const result = checker.getReturnTypeOfSignature(signature);
   const isSelf =
     result?.id === owner.id || declaresThis(signature.declaration?.resolve() as Node | undefined);
-  return { parameters, result: isSelf ? { self: true } : result ? valueSchemaOf(checker, result) : {} };
+  return {
+    parameters,
+    result: isSelf ? { self: true } : result ? valueSchemaOf(checker, result, limits) : {},
+  };
 }

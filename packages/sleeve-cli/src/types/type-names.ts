@@ -37,6 +37,8 @@ export interface TypeNames {
   takesInstances(signature: Signature): boolean;
   /** Whether a symbol is used only to reach its members. */
   isOnlyReceiver(symbol: CompilerSymbol): boolean;
+  /** Whether the project uses a member. */
+  isUsed(member: CompilerSymbol): boolean;
   /** Whether a member of a type is written. */
   isWanted(member: CompilerSymbol, owner: Type, direction: Direction): boolean;
   /** Returns the signatures of a member to write. */
@@ -56,6 +58,8 @@ export interface WrittenMember {
   readonly key?: string | undefined;
   readonly text: string;
   readonly doc: string | undefined;
+  /** Whether the project uses it; a member that is not used identifies its type. */
+  readonly isUsed: boolean;
   /** For a call signature: whether it accepts instances that the module itself creates. */
   readonly takesInstances?: boolean | undefined;
 }

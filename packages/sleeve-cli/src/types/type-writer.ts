@@ -241,7 +241,12 @@ export class TypeWriter {
     symbol = type.getSymbol(),
   ): readonly WrittenMember[] {
     const checker = this.#checker;
-    const written = (name: string, text: string): WrittenMember => ({ name, text, doc: undefined });
+    const written = (name: string, text: string): WrittenMember => ({
+      name,
+      text,
+      doc: undefined,
+      isUsed: true,
+    });
     const properties = checker.getPropertiesOfType(type);
     const wanted = properties.filter(
       (property) => isPublic(property) && this.#names.isWanted(property, type, direction),
@@ -292,7 +297,8 @@ export class TypeWriter {
       if (!type || (property.flags & SymbolFlags.Prototype) !== 0) return [];
       const text = this.property(property, keyText(property), type, direction, owner);
       const key = memberKey(property);
-      return [{ name: property.name, key, text, doc: this.#docOf(property, type) }];
+      const isUsed = this.#names.isUsed(property);
+      return [{ name: property.name, key, text, doc: this.#docOf(property, type), isUsed }];
     });
   }
 

@@ -1,12 +1,18 @@
 import { type Checker, SignatureKind, SymbolFlags, type Type, TypeFlags } from "../compiler/typescript.ts";
 import type { ValueSchema } from "../documents/surface-document.ts";
 
-const DEEPEST = 6;
 const OF_LANGUAGE =
   /^(Date|RegExp|Map|Set|URL|Error|TypeError|RangeError|Uint8Array|Buffer|ArrayBuffer|AbortSignal)$/;
 
-/** Maximum number of parts of one schema; beyond, every value is accepted. */
-const MOST_PARTS = 400;
+/** How far the values of a type are described. */
+export interface SchemaLimits {
+  /** Maximum depth; every value is accepted below. */
+  readonly depth: number;
+  /** Maximum number of parts; every value is accepted beyond. */
+  readonly parts: number;
+  /** Whether a declaring file belongs to an outside module, so that objects of its types are not described. */
+  readonly isOutside: (path: string) => boolean;
+}
 
 /** The types that contain the current one, and the parts written so far. */
 interface Nesting {
@@ -17,9 +23,10 @@ interface Nesting {
 export function valueSchemaOf(
   checker: Checker,
   type: Type,
+  limits: SchemaLimits,
   within: Nesting = { open: new Set(), written: { count: 0 } },
 ): ValueSchema {
-  if (++within.written.count > MOST_PARTS) return {};
+  if (++within.written.count > limits.parts) return {};
   const { flags } = type;
   if ((flags & (TypeFlags.Any | TypeFlags.Unknown)) !== 0) return {};
   if ((flags & TypeFlags.Void) !== 0) return {};
@@ -32,18 +39,18 @@ export function valueSchemaOf(
   if ((flags & TypeFlags.NumberLike) !== 0 && !type.isUnionType()) return { type: "number" };
   if ((flags & TypeFlags.BigIntLike) !== 0) return { type: "bigint" };
   if ((flags & TypeFlags.ESSymbolLike) !== 0) return { type: "symbol" };
-  if (type.isUnionType()) return unionOf(checker, type.getTypes(), within);
+  if (type.isUnionType()) return unionOf(checker, type.getTypes(), limits, within);
   if (type.isIntersectionType()) {
     // A branded type is an intersection of a primitive with a mark that no value has.
     const primitive = type.getTypes().find((type) => (type.flags & TypeFlags.Object) === 0);
-    if (primitive) return valueSchemaOf(checker, primitive, within);
+    if (primitive) return valueSchemaOf(checker, primitive, limits, within);
   }
   if ((flags & TypeFlags.TypeParameter) !== 0) {
     const constraint = checker.getBaseConstraintOfType(type);
-    return constraint && constraint.id !== type.id ? valueSchemaOf(checker, constraint, within) : {};
+    return constraint && constraint.id !== type.id ? valueSchemaOf(checker, constraint, limits, within) : {};
   }
-  if (within.open.has(type.id) || within.open.size >= DEEPEST) return {};
-  return objectOf(checker, type, { ...within, open: new Set([...within.open, type.id]) });
+  if (within.open.has(type.id) || within.open.size >= limits.depth) return {};
+  return objectOf(checker, type, limits, { ...within, open: new Set([...within.open, type.id]) });
 }
 
 function literalOf(type: Type): string | number | boolean | undefined {
@@ -53,8 +60,13 @@ function literalOf(type: Type): string | number | boolean | undefined {
   return value;
 }
 
-function unionOf(checker: Checker, types: readonly Type[], within: Nesting): ValueSchema {
-  const schemas = types.map((type) => valueSchemaOf(checker, type, within));
+function unionOf(
+  checker: Checker,
+  types: readonly Type[],
+  limits: SchemaLimits,
+  within: Nesting,
+): ValueSchema {
+  const schemas = types.map((type) => valueSchemaOf(checker, type, limits, within));
   const isBoolean = (valueSchema: ValueSchema) => typeof valueSchema.const === "boolean";
   const known =
     schemas.filter(isBoolean).length === 2
@@ -63,10 +75,11 @@ function unionOf(checker: Checker, types: readonly Type[], within: Nesting): Val
   return known.length === 1 ? (known[0] as ValueSchema) : { anyOf: known };
 }
 
-function objectOf(checker: Checker, type: Type, within: Nesting): ValueSchema {
+function objectOf(checker: Checker, type: Type, limits: SchemaLimits, within: Nesting): ValueSchema {
   const name = type.getSymbol()?.name ?? "";
   const [first, second] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-  const of = (item: Type | undefined): ValueSchema => (item ? valueSchemaOf(checker, item, within) : {});
+  const of = (item: Type | undefined): ValueSchema =>
+    item ? valueSchemaOf(checker, item, limits, within) : {};
   if (checker.isTupleType(type) && type.isTypeReference())
     return { type: "array", prefixItems: checker.getTypeArguments(type).map(of), items: false };
   if (checker.isArrayType(type) || /^ReadonlyArray$/.test(name)) return { type: "array", items: of(first) };
@@ -77,6 +90,10 @@ function objectOf(checker: Checker, type: Type, within: Nesting): ValueSchema {
   if (/^Readonly(Map|Set)$/.test(name)) return { instanceOf: name.slice("Readonly".length) };
   if (OF_LANGUAGE.test(name)) return { instanceOf: name };
   if (checker.getSignaturesOfType(type, SignatureKind.Call).length > 0) return { function: true };
+  const alias = type.getAliasSymbol();
+  const named = alias ?? type.getSymbol();
+  if (named?.declarations.some(({ path }) => limits.isOutside(path)))
+    return { opaque: named.name.startsWith("__") ? "object" : named.name };
   const [index] = checker.getIndexInfosOfType(type);
   const properties = checker.getPropertiesOfType(type);
   // Record types describe their fields only by the type of the values.

@@ -3,7 +3,7 @@ export interface CorpusPackage {
   readonly name: string;
   /** The consumer's file, without its ending. */
   readonly consumer: string;
-  /** Number of used members with types of their own, with handed-on types, and re-exported. */
+  /** Number of used members with types of their own, with aliased types, and re-exported. */
   readonly members: readonly [own: number, aliased: number, reexported: number];
 }
 

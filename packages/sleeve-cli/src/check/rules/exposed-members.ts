@@ -1,5 +1,5 @@
 import { inheritedMembersOf, outsideTypesExposed } from "../../conformance/exposed-members.ts";
-import { ownershipIn } from "../../project/ownership.ts";
+import { ownershipIn, RUNTIME } from "../../project/ownership.ts";
 import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 
 const EXPOSED = 5;
@@ -34,6 +34,3 @@ export const leaks: Rule = (subject) => {
     }),
   );
 };
-
-/** Types of the language and the runtime exist without any package. */
-const RUNTIME = /^(typescript|@typescript\/.*|node|undici-types|sleeve)$/;

@@ -72,7 +72,7 @@ export interface Outline {
   readonly assertions: readonly string[];
   /** Reasons why types are aliased, by their keys. */
   readonly reasons: ReadonlyMap<string, string>;
-  /** Number of used members of each handed-on type, by its name. */
+  /** Number of used members of each aliased type, by its name. */
   readonly usedOfAliased: ReadonlyMap<string, number>;
 }
 

@@ -5,7 +5,7 @@ import { stringLiteral, writtenText } from "../../written-text.ts";
 import type { Outline } from "../outline/model.ts";
 import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
-/** Returns the key of a handed-on type, for errors in its line. */
+/** Returns the key of a aliased type, for errors in its line. */
 export function aliasKey(name: string): string {
   return `aliased ${name}`;
 }

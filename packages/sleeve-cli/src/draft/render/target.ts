@@ -151,18 +151,18 @@ function addInterface(
       if (calls.length > 0) lines.add('  }["call"] & {', [choice]);
       for (const part of rest) addMember(lines, part, part.key ?? choice, "    ");
       lines.add("  };", [choice]);
-    } else addMember(lines, { name: member, text, doc: own }, choice, "  ");
+    } else addMember(lines, { text, doc: own }, choice, "  ");
     if (factory)
       addMember(
         lines,
-        { name: factory.member, text: `${propertyKey(factory.member)}${factory.text}`, doc: undefined },
+        { text: `${propertyKey(factory.member)}${factory.text}`, doc: undefined },
         choice,
         "  ",
       );
     if (!callbackResult) continue;
     const beside = `${propertyKey(callbackResult.member)}${callbackResult.text}`;
     const same = `The same as \`${member}\`, as a promise.`;
-    const promise = { name: callbackResult.member, text: beside, doc: same };
+    const promise = { text: beside, doc: same };
     addMember(lines, promise, exportChoice(callbackResultKey(key)), "  ");
   }
   lines.add("}");
@@ -172,7 +172,12 @@ function addDoc(lines: SourceBuilder, doc: string | undefined, choice: string, i
   if (doc !== undefined) lines.add(`${indent}/** ${doc} */`, [choice]);
 }
 
-function addMember(lines: SourceBuilder, { text, doc }: WrittenMember, choice: string, indent: string): void {
+function addMember(
+  lines: SourceBuilder,
+  { text, doc }: Pick<WrittenMember, "text" | "doc">,
+  choice: string,
+  indent: string,
+): void {
   addDoc(lines, doc, choice, indent);
   for (const line of text.split("\n")) lines.add(`${indent}${line.replace(/;$/, "")};`, [choice]);
 }
