@@ -8,6 +8,7 @@ import { driftCommand } from "./drift/definition.ts";
 import { exportsCommand } from "./exports/definition.ts";
 import { moveCommand } from "./move/definition.ts";
 import { NO_CONFIG_CODE } from "./no-config-code.ts";
+import { printable } from "./printable.ts";
 import { reportCommand } from "./results/definition.ts";
 import { surfaceCommand } from "./surface/definition.ts";
 import { surveyCommand } from "./survey/definition.ts";
@@ -31,13 +32,24 @@ const program = new Command("sleeve")
   .description("Isolate outside code behind interfaces of your own, and check that wrappers conform to them.")
   .version(VERSION)
   .addOption(configCodeOption())
-  .showHelpAfterError("(run sleeve --help for commands and options)")
+  .configureOutput({ outputError: (text, write) => write(usageError(text)) })
   .configureHelp({ showGlobalOptions: true })
   .exitOverride();
 for (const command of commands) program.addCommand(command.copyInheritedSettings(program));
 program.hook("preAction", () => {
   if (!program.opts().configCode) process.env[NO_CONFIG_CODE] = "1";
 });
+
+/** Formats an error in arguments or options as every other error. */
+function usageError(text: string): string {
+  const sentence = text
+    .replace(/^error: /, "")
+    .replace(/\s+/g, " ")
+    .trim()
+    .replace(/\.$/, "");
+  const capital = `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}`;
+  return `sleeve: ${printable(capital)}. Run sleeve --help for commands and options. [USAGE]\n`;
+}
 
 // The reader of the output may stop early, as `head` does; that is not a failure.
 process.stdout.on("error", (error: NodeJS.ErrnoException) => {

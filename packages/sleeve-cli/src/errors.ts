@@ -38,6 +38,10 @@ export type ErrorCode =
   | "NOT_INSTALLED"
   /** A package has no types, and they are inferred from how the project uses it. */
   | "TYPES_FROM_USE"
+  /** A package names declarations that do not exist. */
+  | "TYPES_MISSING"
+  /** The arguments or options of a command are wrong. */
+  | "USAGE"
   /** Single-file components are not read, because their compiler is missing or must not be run. */
   | "COMPONENTS_SKIPPED"
   /** A file of the project cannot be read. */

@@ -62,7 +62,7 @@ function directImports(
   files: readonly string[],
   mayImport: MayImport,
 ): readonly Finding[] {
-  return project.imports
+  return [...project.imports, ...project.uncompiled.imports]
     .filter((site) => site.package === name && !mayImport(site.place.file))
     .map(({ place, site: { forms } }) => ({
       name: "border",

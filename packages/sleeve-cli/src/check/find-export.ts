@@ -3,6 +3,7 @@ import { type Exported, exportedFrom } from "../conformance/exported.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
+import { sourceNamed } from "../project/named-source.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { SourceText } from "../project/source-text.ts";
 
@@ -21,13 +22,7 @@ export interface FoundExport {
  */
 export function findExport(project: OpenProject, name: string): FoundExport {
   const [file = "", exportName = ""] = name.split("#");
-  const source = project.sources.find((source) => source.file === file.replace(/^\.\//, ""));
-  if (!source) {
-    throw new CliError(
-      "NO_SUCH_FILE",
-      `The config names ${file}, which is not a file of the project. Correct the path, or include the file in the compiler's config.`,
-    );
-  }
+  const source = sourceNamed(project, file);
   const exported = exportedFrom(project.program, source.path, exportName);
   if (exported) return { source, exported };
   const names = [...project.program.exportsOf(source.path).keys()];

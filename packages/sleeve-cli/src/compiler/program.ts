@@ -224,6 +224,15 @@ export class Program {
     });
   }
 
+  /** Folders that the compiler writes. */
+  outputFolders(): readonly string[] {
+    return this.#projects.flatMap(({ configFileName, compilerOptions: { outDir, declarationDir } }) =>
+      [outDir, declarationDir]
+        .flatMap((folder) => folder ?? [])
+        .map((folder) => resolve(dirname(configFileName), folder)),
+    );
+  }
+
   /** Folders of configs that the opened ones reference, without being opened. */
   referencedFolders(): readonly string[] {
     return referencedFolders(this.configs);

@@ -91,6 +91,11 @@ const packageSchema = z
     files: z
       .array(z.string())
       .describe("Files that import it, or use its declarations without importing it."),
+    uncompiled: z
+      .array(placeSchema)
+      .describe(
+        "Imports in files that the compiler's config does not include: tests, scripts, config files.",
+      ),
     imports: z.array(z.strictObject({ place: placeSchema, forms: z.array(importFormSchema) })),
     members: z.array(memberUseSchema),
     leaks: z.array(leakSchema),

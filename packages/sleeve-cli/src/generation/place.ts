@@ -3,8 +3,9 @@ import { basename, dirname, extname, join, relative, resolve, sep } from "node:p
 import type { WrapperFile } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
+import { RESERVED } from "../isolation/naming.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
-import { nearestName } from "../nearest-name.ts";
+import { sourceNamed } from "../project/named-source.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages/packages.ts";
 import type { SourceText } from "../project/source-text.ts";
@@ -74,10 +75,10 @@ export function placeOf(project: OpenProject, { type, kind, to, name, layers }: 
   const isWhole = exportName === "default" || exportName === "*";
   const typeName = asTypeName(isWhole ? camelCase(stemOf(basename(module))) : exportName);
   const className = name ?? CLASS_NAMES[kind](typeName);
-  if (!isIdentifierName(className))
+  if (!isIdentifierName(className) || RESERVED.has(className))
     throw new CliError(
       "BAD_OPTION",
-      `--name ${className} is not a name of a class. Write it as an identifier.`,
+      `--name ${className} is not a name of a class. Write an identifier that is no word of the language.`,
     );
   const source = sourceOf(project, module);
   requirePlainPaths([module, to ?? ""]);
@@ -148,14 +149,7 @@ export function sourceOf(project: OpenProject, module: string): SourceText | und
   // Names of packages may end as those of files.
   if (source || !isOfProject || new Packages().find(module, join(project.root, "package.json")))
     return source;
-  const meant = nearestName(
-    file,
-    project.sources.map((source) => source.file),
-  );
-  throw new CliError(
-    "NO_SUCH_FILE",
-    `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Give its path from the project's folder."}`,
-  );
+  return sourceNamed(project, file);
 }
 
 /** Whether the place that a user names is a file, rather than a folder. */

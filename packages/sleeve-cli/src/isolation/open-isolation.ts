@@ -42,6 +42,11 @@ export function openIsolation(
   const project = OpenProject.open(found, options);
   if (!project.packages.some(({ name }) => name === outside)) {
     project.close();
+    if (legacy !== undefined)
+      throw new CliError(
+        "NOT_IMPORTED",
+        `No other file of the project imports ${outside}. Name a package, or legacy code that other files import.`,
+      );
     const names = project.packages.map(({ name }) => name);
     const meant = nearestName(outside, names);
     throw new CliError(

@@ -155,19 +155,22 @@ function moveOf(
       why: reason,
     })),
   );
+  const uncompiled = project.uncompiled.imports
+    .filter((site) => site.package === outside)
+    .map(({ place }) => ({ place, why: "the compiler's config does not include the file" }));
   return {
     outside,
     adapter,
     names: keepsNames ? "same" : "new",
     files,
-    stays: stays.sort((a, b) => comparePlaces(a.place, b.place)),
+    stays: [...stays, ...uncompiled].sort((a, b) => comparePlaces(a.place, b.place)),
     mentions: mentionsOf(project, outside),
   };
 }
 
 /** Returns strings that name the module and are not imports: mocks in tests, lists of packages. */
 function mentionsOf(project: OpenProject, outside: string): Move["mentions"] {
-  return project.sources
+  return [...project.sources, ...project.uncompiled.sources]
     .flatMap((source) => {
       const known = new Set(source.sites.map(({ offset }) => offset));
       return ['"', "'", "`"].flatMap((quote) => {

@@ -25,6 +25,16 @@ export function changedFilesIn(folder: string): readonly string[] | undefined {
   return [...new Set([...fresh, ...changed])].sort();
 }
 
+/** Returns the files in a folder that are tracked or not ignored, relative to it; `undefined` outside a repository. */
+export function unignoredFilesIn(folder: string): readonly string[] | undefined {
+  const { status, stdout } = spawnSync(
+    "git",
+    [...NO_HOOKS, "ls-files", "--cached", "--others", "--exclude-standard", "-z"],
+    { cwd: folder, encoding: "utf8", maxBuffer: 1 << 28 },
+  );
+  return status === 0 ? stdout.split("\0").filter((file) => file !== "") : undefined;
+}
+
 /** Returns the tracked files in a folder with uncommitted changes; `undefined` outside a repository. */
 export function uncommittedFilesIn(folder: string): readonly string[] | undefined {
   const { status, stdout } = spawnSync(

@@ -1,5 +1,6 @@
 import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
+import { dirname, resolve } from "node:path";
 import { ResolverFactory } from "oxc-resolver";
 import { referencedFolders, syntaxErrorIn } from "../compiler/config-text.ts";
 import { configFilesOf, configsOf, type ReadConfig } from "../compiler/configs.ts";
@@ -59,6 +60,14 @@ export class ModuleResolver implements Modules {
   resolveModule(importer: string, { specifier }: Pick<ImportSite, "specifier">): string | undefined {
     const { path } = this.#resolver.resolveDtsSync(importer, specifier);
     return path === undefined || !existsSync(path) ? undefined : path;
+  }
+
+  outputFolders(): readonly string[] {
+    return this.#configs.flatMap(({ tsconfig, options: { outDir, declarationDir } }) =>
+      [outDir, declarationDir]
+        .flatMap((folder) => folder ?? [])
+        .map((folder) => resolve(dirname(tsconfig), folder)),
+    );
   }
 
   referencedFolders(): readonly string[] {

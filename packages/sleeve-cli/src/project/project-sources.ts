@@ -1,5 +1,6 @@
 import { existsSync } from "node:fs";
 import { join, relative, sep } from "node:path";
+import { syntaxErrorIn } from "../compiler/config-text.ts";
 import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
 import type { ImportSite } from "../parser/module-record.ts";
@@ -16,6 +17,7 @@ import {
 } from "./packages/outside-imports.ts";
 import { builtInOfPath, manifestAt, packageNameOfPath } from "./packages/packages.ts";
 import type { SourceText } from "./source-text.ts";
+import { type UncompiledFiles, uncompiledFilesIn } from "./uncompiled-files.ts";
 import { interruptionIn } from "./writing/transaction.ts";
 
 /** The files of a project and the resolution of imports, by the compiler or its replacement. */
@@ -32,12 +34,21 @@ export interface Modules {
   readonly isClassic: boolean;
   /** Returns the module that the compiler imports implicitly for JSX elements. */
   elementsFrom(): string | undefined;
+  /** Folders that the compiler writes. */
+  outputFolders(): readonly string[];
   /** Folders of configs that the opened ones reference, without being opened: other projects. */
   referencedFolders(): readonly string[];
   /** Settings of the configs that were translated, because the compiler no longer takes them. */
   readonly translatedSettings: readonly string[];
   /** Problems of the configs themselves. */
-  configDiagnostics(): readonly { readonly fileName?: string | undefined; readonly text: string }[];
+  configDiagnostics(): readonly ConfigDiagnostic[];
+}
+
+/** A problem of a config, with the compiler's code. */
+export interface ConfigDiagnostic {
+  readonly fileName?: string | undefined;
+  readonly text: string;
+  readonly code?: number | undefined;
 }
 
 /** Parts of a project that were read before. */
@@ -63,6 +74,7 @@ export class ProjectSources {
   /** Where specifiers lead. */
   readonly destinations: Destinations;
   readonly #byPath: ReadonlyMap<string, SourceText>;
+  #uncompiled: UncompiledFiles | undefined;
 
   constructor(root: string, modules: Modules, options: OutsideOptions, before: ReadBefore = {}) {
     const { records = FileRecords.start([]), sources: kept, components } = before;
@@ -71,7 +83,7 @@ export class ProjectSources {
     this.#options = options;
     const problems: Problem[] = [
       ...interruptionIn(root),
-      ...configProblems(modules),
+      ...configProblems(root, modules),
       ...translationNotes(modules),
       ...(components?.problems ?? []),
     ];
@@ -111,6 +123,7 @@ export class ProjectSources {
       ...resolved.packages
         .filter(({ isInstalled }) => !isInstalled)
         .map(({ name }) => this.#notInstalled(name)),
+      ...this.#missingTypes(),
     ];
   }
 
@@ -132,6 +145,17 @@ export class ProjectSources {
     return this.#described.get(path) ?? NO_PACKAGES;
   }
 
+  /** The files that the compiler's config does not include, and their imports. */
+  get uncompiled(): UncompiledFiles {
+    this.#uncompiled ??= uncompiledFilesIn(
+      this.root,
+      new Set(this.modules.allFiles()),
+      this.modules.outputFolders(),
+      this.#options,
+    );
+    return this.#uncompiled;
+  }
+
   isOwn(path: string): boolean {
     return this.#byPath.has(path);
   }
@@ -145,9 +169,32 @@ export class ProjectSources {
     return { file: source.file, ...source.lines.at(offset) };
   }
 
+  /** A package whose manifest names declarations that do not exist is known only by its name. */
+  #missingTypes(): readonly Problem[] {
+    return this.packages.flatMap(({ name }): readonly Problem[] => {
+      const importer = this.imports.find((site) => site.package === name)?.source.path;
+      const file = importer === undefined ? undefined : this.destinations.missingTypesOf(name, importer);
+      return file === undefined
+        ? []
+        : [
+            {
+              code: "TYPES_MISSING",
+              isNote: true,
+              message: `The manifest of ${name} names ${file} as its types, which does not exist, so that its members are unknown. Install the package again, or declare its types.`,
+            },
+          ];
+    });
+  }
+
   #notInstalled(name: string): Problem {
     const first = this.imports.find((site) => site.package === name);
     const where = first ? placeText(first.place) : "the project";
+    const loader = first && this.destinations.archiveLoaderOver(first.source.path);
+    if (loader !== undefined)
+      return {
+        code: "NOT_INSTALLED",
+        message: `The package ${name}, imported in ${where}, is not in node_modules: ${relative(this.root, loader)} loads packages from archives, which are not read. Install packages to node_modules (\`nodeLinker: node-modules\`), and run again.`,
+      };
     return {
       code: "NOT_INSTALLED",
       message: `The package ${name}, imported in ${where}, is not installed. Install it and run again.`,
@@ -161,11 +208,37 @@ export function isSource(path: string): boolean {
   return path.startsWith("/") || /^[A-Za-z]:/.test(path) ? /\.[cm]?[jt]sx?$/.test(path) : false;
 }
 
-function configProblems(modules: Modules): Problem[] {
-  return modules.configDiagnostics().map(({ fileName, text }) => ({
+/** One problem for each config that is not JSON, or for each meaning that the compiler rejects. */
+function configProblems(root: string, modules: Modules): Problem[] {
+  const broken = (fileName: string | undefined, text: string): Problem => {
+    const file =
+      fileName === undefined ? "The compiler's config" : relative(root, fileName).split(sep).join("/");
+    const reason = text.replace(/\s+/g, " ").replace(/\.$/, "");
+    return { code: "BROKEN_TSCONFIG", message: `${file} is broken: ${reason}. Correct it and run again.` };
+  };
+  const diagnostics = modules.configDiagnostics();
+  const fileNames = new Set(diagnostics.map(({ fileName }) => fileName));
+  return [...fileNames].flatMap((fileName) => {
+    const syntaxError = fileName === undefined ? undefined : syntaxErrorIn(fileName);
+    if (syntaxError !== undefined) return [broken(fileName, syntaxError)];
+    return diagnostics
+      .filter((diagnostic) => diagnostic.fileName === fileName)
+      .map(({ code, text }) => (code === NO_INPUTS ? noInputs(root, fileName) : broken(fileName, text)));
+  });
+}
+
+/** The compiler's code for a config that includes no files. */
+const NO_INPUTS = 18003;
+
+function noInputs(root: string, tsconfig: string | undefined): Problem {
+  const file = ["tsconfig.json", "jsconfig.json"].find((name) => existsSync(join(root, name)));
+  const isWritten = tsconfig !== undefined || file !== undefined;
+  return {
     code: "BROKEN_TSCONFIG",
-    message: `${fileName ?? "The compiler's config"} is broken: ${text.replace(/\.$/, "")}. Correct it and run again.`,
-  }));
+    message: isWritten
+      ? `${tsconfig === undefined ? file : relative(root, tsconfig)} includes no files. Correct \`include\` or \`files\`, and run again.`
+      : `${root} has no tsconfig.json, and no TypeScript or JavaScript files. Pass the folder of a project.`,
+  };
 }
 
 function translationNotes({ translatedSettings: settings }: Modules): Problem[] {
@@ -182,14 +255,14 @@ function translationNotes({ translatedSettings: settings }: Modules): Problem[] 
   ];
 }
 
-interface Reading {
+export interface Reading {
   readonly root: string;
   readonly elementsFrom: string | undefined;
   readonly problems: Problem[];
   readonly components: Components | undefined;
 }
 
-function sourceOf(
+export function sourceOf(
   path: string,
   record: FileReading,
   { root, elementsFrom, problems, components }: Reading,

@@ -1,3 +1,4 @@
+import type { Place } from "../documents/place.ts";
 import type { MemberUse, PackageSurvey, Survey } from "../documents/survey-document.ts";
 import { placeText } from "../place.ts";
 import { printableDocument } from "../printable.ts";
@@ -103,7 +104,10 @@ function firstLines(survey: PackageSurvey, whole: Survey, { bold, dim, yellow }:
 
 /** Notes about unusual packages, and imports that could not be followed. */
 function noteLines({ packages, unresolved }: Survey, { dim, yellow }: Colours): string[] {
-  const notes = packages.flatMap(({ name, dependency, members }) => [
+  const notes = packages.flatMap(({ name, dependency, members, uncompiled }) => [
+    ...(uncompiled.length > 0
+      ? [`${name} is imported outside the compiler's config: ${placesText(uncompiled)}`]
+      : []),
     ...(dependency?.deprecated ? [`${name} is deprecated: ${dependency.deprecated}`] : []),
     ...(dependency && (dependency.declared === "undeclared" || dependency.declared === "transitive")
       ? [`${name} is imported, but no manifest requests it`]
@@ -139,7 +143,7 @@ function oddUses(name: string, members: readonly MemberUse[]): string[] {
 }
 
 function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): string[] {
-  const { name, version, dependency, affectedFiles, verdict, imports, members, leaks } = survey;
+  const { name, version, dependency, affectedFiles, verdict, imports, uncompiled, members, leaks } = survey;
   const { bold, dim, yellow } = colours;
   return [
     bold([name, ...(version === null ? [] : [version])].join(" ")),
@@ -150,6 +154,10 @@ function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): s
     ...section(
       "imports",
       imports.map(({ place, forms }) => [placeText(place), forms.join(", ")]),
+    ),
+    ...section(
+      "imports outside the compiler's config",
+      uncompiled.map((place) => [placeText(place)]),
     ),
     ...(members.length > 0 ? ["", `  ${membersWord(whole)}s`] : []),
     ...members.flatMap((member) => memberLines(member, colours)),
@@ -191,16 +199,20 @@ function memberRows(members: readonly MemberUse[]): (string | number)[][] {
 }
 
 function memberLines({ member, uses, kinds, signatures, places }: MemberUse, { dim }: Colours): string[] {
-  const shown = places.slice(0, PLACES_SHOWN).map(placeText).join(", ");
-  const rest = places.length - PLACES_SHOWN;
   return [
     `    ${member}  ${uses}  ${kindsText(kinds)}`,
     ...signatures.map(
       (signature) =>
         `      ${signature.signature}  ${dim(`arguments ${signature.sends}, ${counted(signature.uses, "time")}`)}`,
     ),
-    dim(`      ${shown}${rest > 0 ? ` and ${counted(rest, "more place")}` : ""}`),
+    dim(`      ${placesText(places)}`),
   ];
+}
+
+function placesText(places: readonly Place[]): string {
+  const shown = places.slice(0, PLACES_SHOWN).map(placeText).join(", ");
+  const rest = places.length - PLACES_SHOWN;
+  return `${shown}${rest > 0 ? ` and ${counted(rest, "more place")}` : ""}`;
 }
 
 function kindsText(kinds: MemberUse["kinds"]): string {

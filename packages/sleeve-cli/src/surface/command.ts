@@ -2,6 +2,7 @@ import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import type { SurfaceDocument } from "../documents/surface-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
+import { sourceNamed } from "../project/named-source.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { outsideFilesIn } from "../project/ownership.ts";
 import { findProject } from "../project/project.ts";
@@ -25,17 +26,7 @@ export function runSurface({ name, folder, tsconfig }: SurfaceOptions): {
 } {
   const [file = "", exportName = ""] = name.split("#");
   using project = OpenProject.open(findProject(folder, tsconfig));
-  const source = project.sources.find((source) => source.file === file.replace(/^\.\//, ""));
-  if (!source) {
-    const meant = nearestName(
-      file,
-      project.sources.map((source) => source.file),
-    );
-    throw new CliError(
-      "NO_SUCH_FILE",
-      `There is no file ${file} in the project.${meant ? ` Did you mean ${meant}?` : " Give its path from the project's folder."}`,
-    );
-  }
+  const source = sourceNamed(project, file);
   const exported = exportedFrom(project.program, source.path, exportName);
   const type = exported && targetTypeOf(exported);
   if (!exported || !type) {

@@ -42,12 +42,15 @@ export async function runSurvey(options: SurveyOptions): Promise<{
   const found = findProject(folder, tsconfig ?? config.tsconfig);
   const outside = { legacy: config.legacy, builtIns };
   if (!imports) await requireImported(found, outside, focus.package);
-  const { facts, problems, files } = imports
+  const { facts, problems, files, outputs } = imports
     ? await surveyImports(found, outside)
     : await surveyMembers(found, outside, { signatures, globals: builtIns, onProgress });
   requireFocus(facts, files, focus);
+  const compiled = new Set(files.map((file) => join(found.root, file)));
+  const { uncompiledFilesIn } = await import("../project/uncompiled-files.ts");
+  const uncompiled = uncompiledFilesIn(found.root, compiled, outputs, outside).imports;
   return {
-    survey: focusedSurvey(facts, focus),
+    survey: focusedSurvey({ ...facts, uncompiled }, focus),
     problems,
   };
 }
@@ -63,7 +66,7 @@ async function requireImported(
   requireFocus(facts, files, { package: name });
 }
 
-type Surveyed = Pick<KeptSurvey, "facts" | "problems" | "files">;
+type Surveyed = Pick<KeptSurvey, "facts" | "problems" | "files" | "outputs">;
 
 async function surveyImports(found: ProjectFolder, outside: OutsideOptions): Promise<Surveyed> {
   const [{ ModuleResolver }, { ProjectSources }, { importFacts }] = await Promise.all([
@@ -80,6 +83,7 @@ async function surveyImports(found: ProjectFolder, outside: OutsideOptions): Pro
     facts: importFacts(project),
     problems: project.problems,
     files: project.sources.map(({ file }) => file),
+    outputs: modules.outputFolders(),
   };
 }
 
@@ -132,6 +136,7 @@ async function surveyMembers(
     problems: project.problems,
     words: interest.words,
     files,
+    outputs: project.program.outputFolders(),
     global: global.map(({ path }) => path),
     imported: importedNamesOf(project),
     isOfOneConfig: project.program.configs.length === 1 && !project.hasLinkedPackages,

@@ -23,6 +23,7 @@ export function focusedSurvey(facts: SurveyFacts, { package: name, file, member 
     imports: unlessMember(facts.imports).filter(isInFocus),
     uses: facts.uses.filter((use) => isInFocus(use) && isMember(use.member)),
     leaks: unlessMember(facts.leaks).filter(isInFocus),
+    uncompiled: unlessMember(facts.uncompiled ?? []).filter(isInFocus),
   });
   const byName = new Map(part.packages.map((pkg) => [pkg.name, pkg]));
   return {

@@ -21,6 +21,8 @@ export interface KeptSurvey {
   readonly words: PrefilterWords;
   /** The project's own files, relative to its folder. */
   readonly files: readonly string[];
+  /** Folders that the compiler writes. */
+  readonly outputs: readonly string[];
   /** Paths of files whose declarations can be used without an import. */
   readonly global: readonly string[];
   readonly imported: ImportedNames;

@@ -26,6 +26,8 @@ export interface SurveyFacts {
     readonly affectedCount: number;
     readonly clientCount: number;
   })[];
+  /** Imports in files that the compiler's config does not include. */
+  readonly uncompiled?: readonly { readonly package: string; readonly place: Place }[];
   readonly imports: readonly {
     readonly package: string;
     readonly place: Place;
@@ -50,9 +52,11 @@ export function surveyOf({
   imports,
   uses,
   leaks,
+  uncompiled = [],
 }: SurveyFacts): Survey {
   const importsOf = grouped(imports);
   const usesOf = grouped(uses);
+  const uncompiledOf = grouped(uncompiled);
   const surveyed = packages.map(
     ({ name, kind, version, isInstalled, dependency, affectedCount, clientCount }): PackageSurvey => {
       const own = importsOf.get(name) ?? [];
@@ -71,6 +75,7 @@ export function surveyOf({
           .map(({ place, forms }) => ({ place, forms }))
           .sort((a, b) => comparePlaces(a.place, b.place)),
         members,
+        uncompiled: (uncompiledOf.get(name) ?? []).map(({ place }) => place).sort(comparePlaces),
         leaks: shown.sort((a, b) => comparePlaces(a.place, b.place) || compareText(a.exposes, b.exposes)),
         affectedFiles: {
           now: affectedCount,

@@ -8,6 +8,7 @@ import { importTargets, NearestManifests } from "./manifest-imports.ts";
 import {
   builtInOf,
   type InstalledPackage,
+  manifestAt,
   Packages,
   packageNameOf,
   packageNameOfPath,
@@ -75,6 +76,28 @@ export class Destinations {
   /** Whether any imported package is linked, including the project's own. */
   get hasLinked(): boolean {
     return this.#hasLinked;
+  }
+
+  /** Returns the declarations that the manifest of a package names, if they do not exist. */
+  missingTypesOf(name: string, importer: string): string | undefined {
+    const installed = this.installed.find(name, importer);
+    if (!installed || this.installed.find(typesPackageOf(name), importer)) return undefined;
+    const { types, typings } = manifestAt(join(installed.folder, "package.json")) ?? {};
+    const file = types ?? typings;
+    if (typeof file !== "string") return undefined;
+    const path = join(installed.folder, file);
+    const exists = ["", ".d.ts", ".ts", "/index.d.ts"].some((ending) => existsSync(`${path}${ending}`));
+    return exists ? undefined : file;
+  }
+
+  /** Returns the file that loads packages from archives rather than from `node_modules`, in or above a file's folder. */
+  archiveLoaderOver(importer: string): string | undefined {
+    for (let folder = dirname(importer); ; folder = dirname(folder)) {
+      const loader = [".pnp.cjs", ".pnp.js"]
+        .map((name) => join(folder, name))
+        .find((path) => existsSync(path));
+      if (loader !== undefined || dirname(folder) === folder) return loader;
+    }
   }
 
   /** Returns the package or built-in module that a specifier leads to; `undefined` if it leads to a file of the project. */

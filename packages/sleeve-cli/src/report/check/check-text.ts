@@ -152,7 +152,10 @@ function totals(result: CheckResult, isComplete: boolean, { green, red }: Colour
     ...(generated.length > 0 ? [counted(generated.length, "generated file")] : []),
   ];
   if (parts.length === 0 && config.length > 0) parts.push("the names in the config");
-  if (parts.length === 0) return "Nothing checked: the config has no targets and no borders.";
+  if (parts.length === 0)
+    return isComplete
+      ? "Nothing checked: the config has no targets and no borders."
+      : "Nothing could be checked.";
   const found = allFindings(result);
   const failing = found.filter(isFailing).length;
   const suppressed = found.filter((finding) => finding.suppressed !== null).length;
