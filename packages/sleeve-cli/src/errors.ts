@@ -38,6 +38,8 @@ export type ErrorCode =
   | "NOT_INSTALLED"
   /** A package has no types, and they are inferred from how the project uses it. */
   | "TYPES_FROM_USE"
+  /** Expressions in templates of components cannot be analysed. */
+  | "TEMPLATES_SKIPPED"
   /** A package names declarations that do not exist. */
   | "TYPES_MISSING"
   /** The arguments or options of a command are wrong. */

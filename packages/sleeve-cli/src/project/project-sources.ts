@@ -5,7 +5,7 @@ import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { compareText, Lines, placeText } from "../place.ts";
-import type { Components } from "./components/components.ts";
+import { type Components, offsetInComponent } from "./components/components.ts";
 import { type FileReading, FileRecords } from "./file-records.ts";
 import { Destinations } from "./packages/destinations.ts";
 import {
@@ -166,7 +166,10 @@ export class ProjectSources {
   }
 
   placeOf(source: SourceText, offset: number): Place {
-    return { file: source.file, ...source.lines.at(offset) };
+    const { component } = source;
+    if (!component || offset < component.text.length)
+      return { file: source.file, ...source.lines.at(offset) };
+    return { file: source.file, ...new Lines(component.text).at(offsetInComponent(component, offset)) };
   }
 
   /** A package whose manifest names declarations that do not exist is known only by its name. */

@@ -97,12 +97,14 @@ function importingFiles(project: OpenProject, outside: string): readonly Importi
  */
 function withTemplateUses(imported: ImportedInFile, { component }: SourceText): ImportedInFile {
   if (!component) return imported;
+  // The code of the template repeats names of the component, which stay as they are.
+  const inScript = imported.references.filter(({ start }) => start < component.text.length);
   const used = imported.bindings.filter(({ local, isTypeOnly }) => !isTypeOnly && component.names.has(local));
   const references = used.map(({ site, export: exported, local, node, symbol }): Reference => {
     const start = node.getStart();
     return { site, export: exported, local, kind: "export", start, end: start, node, symbol };
   });
-  return { ...imported, references: [...imported.references, ...references] };
+  return { ...imported, references: [...inScript, ...references] };
 }
 
 interface Entry {

@@ -1,8 +1,18 @@
 import { readFileSync } from "node:fs";
 import { pathToFileURL } from "node:url";
 import { reasonOf, startProgram } from "../child-processes/child-program.ts";
-import type { FoundScripts, Ranges, ScriptsTask } from "./components.ts";
 import type { Format } from "./find-components.ts";
+import {
+  blankOutside,
+  type ComponentModules,
+  type FoundScripts,
+  type Ranges,
+  type ScriptsTask,
+} from "./scripts.ts";
+import { type AstroNode, astroTemplateCode } from "./templates/astro-template.ts";
+import { type MarkdownNode, mdxTemplateCode } from "./templates/mdx-template.ts";
+import { type SvelteNode, svelteTemplateCode } from "./templates/svelte-template.ts";
+import { type VueNode, vueTemplateCode } from "./templates/vue-template.ts";
 
 // A process that finds the scripts of single-file components with the project's own compilers.
 
@@ -25,29 +35,17 @@ interface VueBlock {
 interface VueDescriptor {
   readonly script?: VueBlock | null;
   readonly scriptSetup?: VueBlock | null;
+  readonly template?: { readonly ast?: VueNode; readonly content?: string; readonly lang?: string } | null;
 }
 
-interface MarkdownNode {
-  readonly type: string;
-  readonly children?: readonly MarkdownNode[];
-  readonly position?: {
-    readonly start: { readonly offset: number };
-    readonly end: { readonly offset: number };
-  };
-}
+type Reader = (
+  compiler: Compiler,
+  text: string,
+  isTyped: boolean,
+) => ComponentModules | Promise<ComponentModules>;
 
-interface AstroNode {
-  readonly type: string;
-  readonly name?: string;
-  readonly value?: string;
-  readonly children?: readonly AstroNode[];
-  readonly position?: { readonly start?: { readonly offset: number } };
-}
-
-type Modules = readonly Ranges[];
-
-/** What a reader returns: the ranges of the scripts, by the module that they belong to. */
-const READERS: Readonly<Record<Format, (compiler: Compiler, text: string) => Modules | Promise<Modules>>> = {
+/** What a reader returns: the ranges of the scripts, by the module that they belong to, and the template of the first. */
+const READERS: Readonly<Record<Format, Reader>> = {
   vue: vueScripts,
   svelte: svelteScripts,
   astro: astroScripts,
@@ -57,10 +55,10 @@ const READERS: Readonly<Record<Format, (compiler: Compiler, text: string) => Mod
 const { input, send } = startProgram<ScriptsTask>();
 const compilers = new Map<string, Compiler>();
 const found: FoundScripts[number][] = [];
-for (const { path, format, compiler } of input.files) {
+for (const { path, format, compiler, isTyped } of input.files) {
   try {
     const text = readFileSync(path, "utf8").replace(/^\uFEFF/, "");
-    found.push({ modules: await READERS[format](await load(compiler), text) });
+    found.push(await READERS[format](await load(compiler), text, isTyped));
   } catch (error) {
     found.push({ failure: reasonOf(error) });
   }
@@ -77,7 +75,7 @@ async function load(path: string): Promise<Compiler> {
   return compiler;
 }
 
-function vueScripts({ parse, parseComponent }: Compiler, text: string): Modules {
+function vueScripts({ parse, parseComponent }: Compiler, text: string, isTyped: boolean): ComponentModules {
   const descriptor = parseComponent ? parseComponent(text) : vueDescriptor(parse?.(text, {}), parse, text);
   const scripts = [descriptor.script, descriptor.scriptSetup].flatMap((block) => {
     const start = block?.loc?.start.offset ?? block?.start;
@@ -86,7 +84,21 @@ function vueScripts({ parse, parseComponent }: Compiler, text: string): Modules 
       ? []
       : [[start, end] as const];
   });
-  return [scripts];
+  const { template, scriptSetup } = descriptor;
+  if (!template) return { modules: [scripts] };
+  // The names in other templates are those of a component object, which its compiler makes at run time.
+  const isReadable = template.ast && scriptSetup && (template.lang ?? "html") === "html";
+  if (!isReadable) return { modules: [scripts], template: unreadTemplate(template.content ?? "") };
+  return {
+    modules: [scripts],
+    template: vueTemplateCode(text, isTyped, template.ast, blankOutside(text, scripts)),
+  };
+}
+
+/** A template with expressions that are not read. */
+function unreadTemplate(content: string) {
+  const hasExpressions = /\{\{|\s(?:v-|[:@#])[\w-]/.test(content) || content === "";
+  return hasExpressions ? { code: "", parts: [], skipped: ["the whole template"] } : undefined;
 }
 
 /** Version 3 takes the text, and version 2.7 an object; version 3 lists errors beside the descriptor. */
@@ -100,7 +112,11 @@ function vueDescriptor(parsed: unknown, parse: Compiler["parse"], text: string):
 }
 
 /** The scripts are handed to a preprocessor before they are parsed, in any language. */
-async function svelteScripts({ preprocess, parse }: Compiler, text: string): Promise<Modules> {
+async function svelteScripts(
+  { preprocess, parse }: Compiler,
+  text: string,
+  isTyped: boolean,
+): Promise<ComponentModules> {
   const ranges: [number, number][] = [];
   let at = 0;
   await preprocess?.(text, {
@@ -115,11 +131,15 @@ async function svelteScripts({ preprocess, parse }: Compiler, text: string): Pro
   let rest = text;
   for (const [start, end] of ranges)
     rest = `${rest.slice(0, start)}${rest.slice(start, end).replace(/[^\r\n]/g, " ")}${rest.slice(end)}`;
-  parse?.(rest);
-  return [ranges];
+  const tree = parse?.(rest) as SvelteNode | undefined;
+  const scripts = ranges as Ranges;
+  return {
+    modules: [scripts],
+    template: tree && svelteTemplateCode(text, isTyped, tree, blankOutside(text, scripts)),
+  };
 }
 
-async function astroScripts({ parse }: Compiler, text: string): Promise<Modules> {
+async function astroScripts({ parse }: Compiler, text: string): Promise<ComponentModules> {
   const parsed = (await parse?.(text, { position: true })) as { readonly ast: AstroNode } | undefined;
   // The frontmatter runs on the server, and each script in the browser.
   const modules: Ranges[] = [];
@@ -139,13 +159,19 @@ async function astroScripts({ parse }: Compiler, text: string): Promise<Modules>
     }
   };
   if (parsed) visit(parsed.ast);
-  return modules;
+  const [frontmatter] = modules;
+  if (!parsed || !frontmatter || !text.trimStart().startsWith("---")) return { modules };
+  const script = blankOutside(text, frontmatter);
+  return { modules, template: astroTemplateCode(text, parsed.ast, offsetOf, script) };
 }
 
-function mdxScripts({ createProcessor }: Compiler, text: string): Modules {
+function mdxScripts({ createProcessor }: Compiler, text: string, isTyped: boolean): ComponentModules {
   const tree = createProcessor?.().parse(text);
   const scripts = (tree?.children ?? []).flatMap(({ type, position }) =>
     type === "mdxjsEsm" && position ? [[position.start.offset, position.end.offset] as const] : [],
   );
-  return [scripts];
+  return {
+    modules: [scripts],
+    template: tree && mdxTemplateCode(text, isTyped, tree, blankOutside(text, scripts)),
+  };
 }

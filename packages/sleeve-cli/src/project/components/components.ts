@@ -1,30 +1,19 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join, relative, sep } from "node:path";
-import { z } from "zod";
 import type { Problem } from "../../errors.ts";
 import { NO_CONFIG_CODE, refusesConfigCode } from "../../no-config-code.ts";
 import { runProgram } from "../child-processes/run-program.ts";
 import { runtimeFileOf } from "../packages/runtime-file.ts";
 import { type Format, findComponents, formatOf } from "./find-components.ts";
-
-const rangesSchema = z.array(z.tuple([z.int().min(0), z.int().min(0)]));
-const scriptsSchema = z.array(
-  z.union([z.strictObject({ modules: z.array(rangesSchema) }), z.strictObject({ failure: z.string() })]),
-);
-
-/** Ranges of a file's text. */
-export type Ranges = readonly (readonly [start: number, end: number])[];
-
-/** What the process that finds scripts reads and writes. */
-export interface ScriptsTask {
-  readonly files: readonly { readonly path: string; readonly format: Format; readonly compiler: string }[];
-}
-
-/** The scripts of each file, by the module that they belong to. */
-export type FoundScripts = readonly (
-  | { readonly modules: readonly Ranges[] }
-  | { readonly failure: string }
-)[];
+import {
+  blankOutside,
+  type ComponentModules,
+  type FoundScripts,
+  inOrder,
+  type Ranges,
+  type ScriptsTask,
+  scriptsSchema,
+} from "./scripts.ts";
 
 /** A single-file component. The compiler sees its scripts as a file of their own, with the same positions. */
 export interface Component {
@@ -34,6 +23,15 @@ export interface Component {
   readonly script: string;
   /** Names that occur outside the scripts, where they may be used. */
   readonly names: ReadonlySet<string>;
+  /** Where parts of the code after the script are in the component: expressions of its template. */
+  readonly templateParts: readonly (readonly [from: number, to: number, length: number])[];
+}
+
+/** Returns the offset in a component for an offset in the file that the compiler sees. */
+export function offsetInComponent({ text, templateParts }: Component, offset: number): number {
+  if (offset < text.length) return offset;
+  const part = templateParts.find(([, to, length]) => offset >= to && offset <= to + length);
+  return part ? part[0] + offset - part[1] : 0;
 }
 
 /** The components of a project. */
@@ -70,28 +68,36 @@ export function componentsIn(root: string): Components {
   const files = paths.flatMap((path) => {
     const format = formatOf(path);
     const compiler = format && !refusesConfigCode() ? compilerFor(format, root) : undefined;
-    return format && compiler !== undefined ? [{ path, format, compiler }] : [];
+    if (!format || compiler === undefined) return [];
+    return [{ path, format, compiler, isTyped: !isScript(path, root) }];
   });
   const skipped = paths.filter((path) => !files.some((file) => file.path === path));
   if (skipped.length > 0) problems.push(skippedNote(skipped));
   const found = files.length > 0 ? scriptsOf({ files }) : [];
   const shown = new Map<string, Component>();
-  files.forEach(({ path }, index) => {
+  const unread: { readonly file: string; readonly count: number }[] = [];
+  files.forEach(({ path, isTyped }, index) => {
     const result = found[index] ?? { failure: "its compiler did not end" };
-    if ("modules" in result)
-      result.modules.forEach((scripts, module) => {
-        const component = componentOf(path, scripts, result.modules.flat());
-        const ending = isScript(component, root) ? "js" : "ts";
+    if ("modules" in result) {
+      const { modules, template } = result;
+      const name = relative(root, path).split(sep).join("/");
+      if (template && template.skipped.length > 0)
+        unread.push({ file: name, count: template.skipped.length });
+      modules.forEach((scripts, module) => {
+        const component = componentOf(path, scripts, modules.flat(), module === 0 ? template : undefined);
+        const ending = isTyped ? "ts" : "js";
         shown.set(`${path}${module === 0 ? "" : `.${module}`}.${ending}`, component);
       });
-    else problems.push(unreadable(relative(root, path).split(sep).join("/"), result.failure));
+    } else problems.push(unreadable(relative(root, path).split(sep).join("/"), result.failure));
   });
+  if (unread.length > 0) problems.push(unreadNote(unread));
   return { shown, problems };
 }
 
 /** Whether a component is JavaScript. A compiler config decides for all files. */
-function isScript({ path, text }: Component, root: string): boolean {
+function isScript(path: string, root: string): boolean {
   if (existsSync(join(root, "tsconfig.json")) || path.endsWith(".astro")) return false;
+  const text = existsSync(path) ? readFileSync(path, "utf8") : "";
   return !/<script[^>]*\blang=["']?tsx?\b/.test(text);
 }
 
@@ -114,7 +120,12 @@ function scriptsOf(task: ScriptsTask): FoundScripts {
 }
 
 /** Returns one module of a component; `all` are the scripts of all its modules. */
-function componentOf(path: string, scripts: Ranges, all: Ranges): Component {
+function componentOf(
+  path: string,
+  scripts: Ranges,
+  all: Ranges,
+  template: ComponentModules["template"],
+): Component {
   const text = readFileSync(path, "utf8").replace(/^\uFEFF/, "");
   const script = blankOutside(text, scripts);
   const rest = textOutside(text, all);
@@ -125,19 +136,11 @@ function componentOf(path: string, scripts: Ranges, all: Ranges): Component {
     if (name.startsWith("$")) names.add(name.slice(1));
     if (name.includes("-")) for (const written of fromKebab(name)) names.add(written);
   }
-  return { path, text, script: asModule(script), names };
-}
-
-/** Returns a text with everything outside some ranges blank, so that positions stay the same. */
-function blankOutside(text: string, ranges: Ranges): string {
-  const blank = (part: string) => part.replace(/[^\r\n]/g, " ");
-  let kept = "";
-  let at = 0;
-  for (const [start, end] of inOrder(ranges)) {
-    kept += `${blank(text.slice(at, start))}${text.slice(start, end)}`;
-    at = end;
-  }
-  return `${kept}${blank(text.slice(at))}`;
+  const module = asModule(script);
+  const templateParts = (template?.parts ?? []).map(
+    ([from, to, length]) => [from, module.length + to, length] as const,
+  );
+  return { path, text, script: `${module}${template?.code ?? ""}`, names, templateParts };
 }
 
 function textOutside(text: string, ranges: Ranges): string {
@@ -148,10 +151,6 @@ function textOutside(text: string, ranges: Ranges): string {
     at = end;
   }
   return `${rest}${text.slice(at)}`;
-}
-
-function inOrder(ranges: Ranges): Ranges {
-  return [...ranges].sort(([left], [right]) => left - right);
 }
 
 const WORDS = /[A-Za-z_$][\w$]*(?:-[\w$]+)*/g;
@@ -183,6 +182,19 @@ function skippedNote(skipped: readonly string[]): Problem {
         : `${skipped.length} single-file components (${kinds}) were not read. ${remedy}`,
   };
 }
+
+/** Templates, or expressions in them, whose uses are not known. */
+function unreadNote(unread: readonly { readonly file: string; readonly count: number }[]): Problem {
+  const listed = unread.slice(0, FILES_LISTED).map(({ file }) => file);
+  const rest = unread.length > FILES_LISTED ? ` and ${unread.length - FILES_LISTED} more` : "";
+  return {
+    code: "TEMPLATES_SKIPPED",
+    isNote: true,
+    message: `Expressions in the templates of ${listed.join(", ")}${rest} cannot be analysed, so that uses in them are not counted. Check these components after a move.`,
+  };
+}
+
+const FILES_LISTED = 5;
 
 function unreadable(file: string, failure: string): Problem {
   return {
