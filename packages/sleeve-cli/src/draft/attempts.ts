@@ -11,7 +11,7 @@ import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { OutsidePaths } from "../types/outside-paths.ts";
-import type { WrittenMember } from "../types/type-names.ts";
+import { declarationKey, type WrittenMember } from "../types/type-names.ts";
 import { mentionsName } from "../types/type-text.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import {
@@ -29,7 +29,7 @@ import { misfitsAt, suspectsInType, suspectsNear } from "./suspects.ts";
 
 export interface VerifySettings
   extends RenderSettings,
-    Omit<OutlineSettings, "checker" | "reexport" | "aliased" | "canReexportAll" | "paths"> {}
+    Omit<OutlineSettings, "checker" | "reexport" | "aliased" | "canReexportAll" | "paths" | "usedKeys"> {}
 
 /** A draft that compiles, with all callers moved to it. */
 export interface VerifiedDraft {
@@ -63,6 +63,7 @@ export class Attempts {
   readonly #uses: OutsideUses;
   readonly #settings: VerifySettings;
   readonly #used: UsedMembers;
+  readonly #usedKeys: ReadonlySet<string>;
   readonly #drafted: readonly string[];
   /** Files that can have new errors. */
   readonly #reached: ReadonlySet<string>;
@@ -100,6 +101,9 @@ export class Attempts {
       uses.files.map(({ source }) => source.path),
     );
     this.#used = usedMembersIn(project, settings.outside, uses, cached);
+    const isOutside = (path: string) =>
+      project.packageOf(path) === settings.outside || project.describedBy(path).has(settings.outside);
+    this.#usedKeys = new Set(this.#used.namedIn(isOutside).map(declarationKey));
   }
 
   /** Whether the module affects many files. */
@@ -144,6 +148,7 @@ export class Attempts {
       aliased,
       canReexportAll: this.#canReexportAll,
       paths: this.#paths,
+      usedKeys: this.#usedKeys,
     });
     for (const { key, members = [] } of outline.types)
       this.sizes.set(key, Math.max(members.length, this.sizes.get(key) ?? 0));

@@ -8,7 +8,7 @@ import type { Outline, OutlineMember } from "./outline/model.ts";
  * reached only through such a member.
  */
 export function qualityOf(outline: Outline): Draft["quality"] {
-  const { members, types, wholeType, aliased, reexports, reexportsAll, usedOfAliased } = outline;
+  const { members, types, wholeType, aliased, reexports, reexportsAll, usedKeys } = outline;
   const outsideNames = aliased.map(({ name }) => name);
   const isIndependent = (text: string) => !outsideNames.some((name) => mentionsName(text, name));
   const exported = exportedTexts(outline);
@@ -23,20 +23,22 @@ export function qualityOf(outline: Outline): Draft["quality"] {
     }
   };
   reach(exported.filter(isIndependent));
-  const inTypes = ownTypes.flatMap(({ name, rung, members: inside = [] }) =>
-    rung === "own"
-      ? inside
-          .filter(({ isUsed }) => isUsed)
-          .map(({ text }) => ({ isOwn: reached.has(name) && isIndependent(text) }))
-      : [],
-  );
-  const used = [...exported.map((text) => ({ isOwn: isIndependent(text) })), ...inTypes];
-  const ownCount = used.filter(({ isOwn }) => isOwn).length;
-  const insideAliased = aliasedTypes.reduce((sum, { name }) => sum + (usedOfAliased.get(name) ?? 0), 0);
+  // A member that several types inherit is one member.
+  const inTypes = new Map<string, boolean>();
+  for (const { name, rung, members: inside = [] } of ownTypes)
+    for (const { key, text, isUsed } of rung === "own" ? inside : [])
+      if (isUsed && key !== undefined)
+        inTypes.set(key, inTypes.get(key) === true || (reached.has(name) && isIndependent(text)));
+  const exportKeys = new Set(exportedKeys(outline));
+  const inTypesOnly = [...inTypes].filter(([key]) => !exportKeys.has(key));
+  const ownCount = exported.filter(isIndependent).length + inTypesOnly.filter(([, isOwn]) => isOwn).length;
+  // Members behind an alias, such as those of instances of an aliased class, are in no type of the target.
+  const unlisted = [...usedKeys].filter((key) => !exportKeys.has(key) && !inTypes.has(key));
+  const total = exported.length + inTypesOnly.length + unlisted.length;
   return {
     members: {
       own: ownCount,
-      aliased: used.length - ownCount + insideAliased + (wholeType === undefined ? 0 : 1),
+      aliased: total - ownCount + (wholeType === undefined ? 0 : 1),
       asserted: members.filter(({ isAsserted }) => isAsserted).length,
       reexported: reexports.filter(({ isType }) => !isType).length + (reexportsAll === undefined ? 0 : 1),
     },
@@ -58,4 +60,9 @@ function exportedTexts({ members, whole }: Outline): readonly string[] {
     ...members.filter(({ form }) => form !== "type" && form !== "whole").flatMap(partsOf),
     ...(whole ?? []).filter(({ isUsed }) => isUsed).map(({ text }) => text),
   ];
+}
+
+/** Returns the keys of the members that stand for a value that callers import. */
+function exportedKeys({ members, whole }: Outline): readonly string[] {
+  return [...members.flatMap(({ parts }) => parts), ...(whole ?? [])].flatMap(({ key }) => key ?? []);
 }

@@ -175,8 +175,8 @@ export class ProjectSources {
   /** A package whose manifest names declarations that do not exist is known only by its name. */
   #missingTypes(): readonly Problem[] {
     return this.packages.flatMap(({ name }): readonly Problem[] => {
-      const importer = this.imports.find((site) => site.package === name)?.source.path;
-      const file = importer === undefined ? undefined : this.destinations.missingTypesOf(name, importer);
+      const first = this.imports.find((site) => site.package === name);
+      const file = first && this.destinations.missingTypesOf(name, first.source.path, first.site);
       return file === undefined
         ? []
         : [

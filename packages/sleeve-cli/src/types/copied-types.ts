@@ -104,7 +104,6 @@ export class CopiedTypes implements TypeNames {
   readonly #constraints = new Set<string>();
   /** The declared types of those that are written as interfaces, by key. */
   readonly #declared = new Map<string, Type>();
-  readonly #usedOfAliased = new Map<string, number>();
   /** Reasons why types cannot be copied, by key. */
   readonly #reasons = new Map<string, string>();
   /** Aliases that cannot be copied, but can be expanded. */
@@ -164,11 +163,6 @@ export class CopiedTypes implements TypeNames {
   /** Reasons why types are aliased, by key. */
   reasons(): ReadonlyMap<string, string> {
     return this.#reasons;
-  }
-
-  /** Number of used members of each aliased type, by its name. */
-  usedOfAliased(): ReadonlyMap<string, number> {
-    return this.#usedOfAliased;
   }
 
   facts(): TypeFacts {
@@ -331,7 +325,7 @@ export class CopiedTypes implements TypeNames {
   }
 
   isUsed(member: CompilerSymbol): boolean {
-    return this.#options.used.has(member);
+    return this.#options.used.isNamed(member);
   }
 
   isOnlyReceiver(symbol: CompilerSymbol): boolean {
@@ -443,10 +437,6 @@ export class CopiedTypes implements TypeNames {
       mentions: [],
     };
     this.#own.set(key, { name, type });
-    const { checker, used } = this.#options;
-    const declared = checker.getDeclaredTypeOfSymbol(symbol);
-    const members = checker.getPropertiesOfType(declared).filter((member) => used.has(member));
-    this.#usedOfAliased.set(name, members.length);
     return { name };
   }
 

@@ -1,4 +1,4 @@
-import type { CompilerSymbol, Signature, Type } from "../compiler/typescript.ts";
+import type { CompilerSymbol, NodeHandle, Signature, Type } from "../compiler/typescript.ts";
 
 /** The direction of a type's values: `out` to the caller, or `in` from the caller. */
 export type Direction = "out" | "in";
@@ -37,7 +37,7 @@ export interface TypeNames {
   takesInstances(signature: Signature): boolean;
   /** Whether a symbol is used only to reach its members. */
   isOnlyReceiver(symbol: CompilerSymbol): boolean;
-  /** Whether the project uses a member. */
+  /** Whether the project uses a member by its name. */
   isUsed(member: CompilerSymbol): boolean;
   /** Whether a member of a type is written. */
   isWanted(member: CompilerSymbol, owner: Type, direction: Direction): boolean;
@@ -58,7 +58,7 @@ export interface WrittenMember {
   readonly key?: string | undefined;
   readonly text: string;
   readonly doc: string | undefined;
-  /** Whether the project uses it; a member that is not used identifies its type. */
+  /** Whether the project uses it by its name; others identify their type, or are fields of literals. */
   readonly isUsed: boolean;
   /** For a call signature: whether it accepts instances that the module itself creates. */
   readonly takesInstances?: boolean | undefined;
@@ -67,5 +67,10 @@ export interface WrittenMember {
 /** Returns the key of a member among the choices of a draft. */
 export function memberKey({ declarations }: CompilerSymbol): string | undefined {
   const [first] = declarations;
-  return first && `member ${first.path} ${first.index}`;
+  return first && declarationKey(first);
+}
+
+/** Returns the key of a member by its first declaration. */
+export function declarationKey({ path, index }: Pick<NodeHandle, "path" | "index">): string {
+  return `member ${path} ${index}`;
 }

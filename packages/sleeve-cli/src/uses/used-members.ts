@@ -41,6 +41,8 @@ export class UsedMembers {
   readonly #uses = new Map<string, { readonly path: string; readonly offset: number }[]>();
   readonly #calls = new Map<string, { readonly call: Node; readonly checker: Checker }[]>();
   readonly #readAsValues = new Set<string>();
+  /** The first declaration of each member that is used by its name, by its key. Fields of literals are not. */
+  readonly #named = new Map<string, NodeHandle>();
 
   constructor(filter: MemberFilter) {
     this.#filter = filter;
@@ -181,6 +183,16 @@ export class UsedMembers {
     return declarations.some((declaration) => this.#readAsValues.has(keyOf(declaration)));
   }
 
+  /** Whether a member is read, called or written, rather than passed as a field of a literal. */
+  isNamed({ declarations: [first] }: CompilerSymbol): boolean {
+    return first !== undefined && this.#named.has(keyOf(first));
+  }
+
+  /** Returns the first declarations of the named members of types that some files declare. */
+  namedIn(isDeclaring: (path: string) => boolean): readonly NodeHandle[] {
+    return [...this.#named.values()].filter(({ path, kind }) => isDeclaring(path) && MEMBER_KINDS.has(kind));
+  }
+
   /** Returns the uses of a member, by path and offset. */
   usesOf({ declarations }: CompilerSymbol): readonly { readonly path: string; readonly offset: number }[] {
     return declarations.flatMap((declaration) => this.#uses.get(keyOf(declaration)) ?? []);
@@ -203,6 +215,8 @@ export class UsedMembers {
 
   #use(symbol: CompilerSymbol, node: Node, checker: Checker): void {
     const keys = symbol.declarations.map(keyOf);
+    const [first] = symbol.declarations;
+    if (first) this.#named.set(keyOf(first), first);
     this.#note(symbol, node);
     const call = callOf(node);
     for (const key of keys) {
@@ -213,6 +227,16 @@ export class UsedMembers {
     }
   }
 }
+
+/** Declarations of members of types, rather than of modules. */
+const MEMBER_KINDS: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.PropertySignature,
+  SyntaxKind.PropertyDeclaration,
+  SyntaxKind.MethodSignature,
+  SyntaxKind.MethodDeclaration,
+  SyntaxKind.GetAccessor,
+  SyntaxKind.SetAccessor,
+]);
 
 function keyOf({ path, index }: NodeHandle): string {
   return `${path} ${index}`;

@@ -72,8 +72,8 @@ export interface Outline {
   readonly assertions: readonly string[];
   /** Reasons why types are aliased, by their keys. */
   readonly reasons: ReadonlyMap<string, string>;
-  /** Number of used members of each aliased type, by its name. */
-  readonly usedOfAliased: ReadonlyMap<string, number>;
+  /** Keys of the members of outside objects that the project uses, whatever the target says of them. */
+  readonly usedKeys: ReadonlySet<string>;
 }
 
 export interface OutlineSettings {
@@ -93,6 +93,8 @@ export interface OutlineSettings {
   readonly language: Language;
   /** Whether the module can be re-exported completely. */
   readonly canReexportAll: boolean;
+  /** Keys of the members of outside objects that the project uses. */
+  readonly usedKeys: ReadonlySet<string>;
   readonly paths: OutsidePaths;
 }
 
@@ -112,8 +114,9 @@ export function callbackResultKey(key: string): string {
 }
 
 /** Returns the outline of a target without members. */
-export function emptyOutline({ outside, target, object }: OutlineSettings): Outline {
+export function emptyOutline({ outside, target, object, usedKeys }: OutlineSettings): Outline {
   return {
+    usedKeys,
     outside,
     target,
     object,
@@ -131,6 +134,5 @@ export function emptyOutline({ outside, target, object }: OutlineSettings): Outl
     choices: [],
     assertions: [],
     reasons: new Map(),
-    usedOfAliased: new Map(),
   };
 }

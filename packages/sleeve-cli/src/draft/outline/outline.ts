@@ -221,7 +221,6 @@ function outlineOnce(
     ],
     assertions: offered.filter((member) => mayAssert(member, whole, types, settings)).map(({ key }) => key),
     reasons: new Map([...own.reasons(), ...aliased]),
-    usedOfAliased: own.usedOfAliased(),
   };
   return { outline, facts: own.facts() };
 }

@@ -79,7 +79,7 @@ export class Destinations {
   }
 
   /** Returns the declarations that the manifest of a package names, if they do not exist. */
-  missingTypesOf(name: string, importer: string): string | undefined {
+  missingTypesOf(name: string, importer: string, site: Site): string | undefined {
     const installed = this.installed.find(name, importer);
     if (!installed || this.installed.find(typesPackageOf(name), importer)) return undefined;
     const { types, typings } = manifestAt(join(installed.folder, "package.json")) ?? {};
@@ -87,7 +87,10 @@ export class Destinations {
     if (typeof file !== "string") return undefined;
     const path = join(installed.folder, file);
     const exists = ["", ".d.ts", ".ts", "/index.d.ts"].some((ending) => existsSync(`${path}${ending}`));
-    return exists ? undefined : file;
+    if (exists) return undefined;
+    // Its `exports` may lead to others.
+    const target = this.#modules.resolveModule(importer, site);
+    return target !== undefined && /\.d\.[cm]?ts$/.test(target) ? undefined : file;
   }
 
   /** Returns the file that loads packages from archives rather than from `node_modules`, in or above a file's folder. */
