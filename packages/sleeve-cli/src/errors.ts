@@ -38,6 +38,8 @@ export type ErrorCode =
   | "NOT_INSTALLED"
   /** A package has no types, and they are inferred from how the project uses it. */
   | "TYPES_FROM_USE"
+  /** A drafted contract is compiled into the output of a build. */
+  | "CONTRACT_COMPILED"
   /** Expressions in templates of components cannot be analysed. */
   | "TEMPLATES_SKIPPED"
   /** A package names declarations that do not exist. */

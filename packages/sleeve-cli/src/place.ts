@@ -26,6 +26,12 @@ export class Lines {
   }
 }
 
+/** Divides the name of an export, `file#export`. The name of a file may itself contain `#`. */
+export function exportParts(place: string): readonly [file: string, exported: string] {
+  const at = place.lastIndexOf("#");
+  return at < 0 ? [place, ""] : [place.slice(0, at), place.slice(at + 1)];
+}
+
 /** Formats a place as editors open it: `src/tides.ts:12:3`. */
 export function placeText({ file, line, column }: Place): string {
   return `${file}:${line}:${column}`;

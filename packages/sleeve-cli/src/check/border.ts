@@ -2,6 +2,7 @@ import { exportedAliasOver } from "../compiler/syntax.ts";
 import type { BorderResult, Finding } from "../documents/check-document.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import type { ImportSite } from "../parser/module-record.ts";
+import { exportParts } from "../place.ts";
 import { filesReachedFrom, ownTargetOf } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { ownershipIn } from "../project/ownership.ts";
@@ -256,7 +257,7 @@ function leaksIn(
 
 /** Finds outside imports in the file of a target, which must be self-contained. */
 export function outsideInTarget(project: OpenProject, target: string): readonly Finding[] {
-  const file = target.split("#")[0];
+  const [file] = exportParts(target);
   return project.imports
     .filter(({ place }) => place.file === file)
     .map(({ package: name, place }) => ({

@@ -3,6 +3,7 @@ import { join } from "node:path";
 import type { CheckResult, Finding, WrapperResult } from "../documents/check-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { staleFilesIn } from "../generation/regenerate.ts";
+import { exportParts } from "../place.ts";
 import { type Config, configTextIn, loadConfig } from "../project/config.ts";
 import { changedFilesIn } from "../project/git.ts";
 import { OpenProject } from "../project/open-project.ts";
@@ -13,7 +14,6 @@ import { Transaction } from "../project/writing/transaction.ts";
 import { allFindings, applyConfig, type RunContext } from "./apply-config.ts";
 import { checkBorder, computedImports, outsideInTarget } from "./border.ts";
 import { Debt, withDebtLimit } from "./debt.ts";
-
 import { RECORDED_FINDINGS_FILE, recordedFindingsIn, recordOf } from "./recorded-findings.ts";
 import { unmatchedNames } from "./unmatched-names.ts";
 import { checkWrapper } from "./wrapper.ts";
@@ -119,6 +119,7 @@ export function checkProject(
   const borders = files ? checked : withDebtLimit(checked, config);
   const imports = debts.size > 0 ? computedImports(project, files) : [];
   const texts = new Map(project.sources.map(({ file, text, component }) => [file, component?.text ?? text]));
+  if (debts.size > 0) for (const { file, text } of project.uncompiled.sources) texts.set(file, text);
   const written = configTextIn(project.root);
   if (written) texts.set(written.file, written.text);
   const generated = files ? [] : staleFindings(project, config);
@@ -193,17 +194,17 @@ function checkWrappers(
   for (const [target, names] of Object.entries(targets)) {
     for (const [index, wrapper] of names.entries()) {
       onProgress?.(wrappers.length, all);
-      const places = [target, wrapper].map((place) => place.split("#")[0] ?? "");
+      const places = [target, wrapper].map((place) => exportParts(place)[0]);
       if (files && !places.some((file) => files.has(file))) continue;
       try {
         const [module] = Object.entries(isolated).find(([, { adapter }]) => adapter === wrapper) ?? [];
         const debt = module === undefined ? undefined : debts.get(module);
-        const object = wrapper.split("#")[1] ?? "";
+        const [, object] = exportParts(wrapper);
         const isDebt = (member: string | null) => debt?.accepts(member ?? object) === true;
         const checked = checkWrapper(project, target, wrapper, facades.includes(wrapper), isDebt);
         // A finding about the target itself is reported once. In a file that also has the adapter, the
         // adapter imports.
-        const isAlone = names.every((name) => name.split("#")[0] !== target.split("#")[0]);
+        const isAlone = names.every((name) => exportParts(name)[0] !== exportParts(target)[0]);
         const own = index === 0 && isAlone ? outsideInTarget(project, target) : [];
         wrappers.push({ ...checked, findings: [...checked.findings, ...own] });
       } catch (error) {

@@ -1,5 +1,6 @@
 import type { BorderResult, Finding } from "../documents/check-document.ts";
 import type { Problem } from "../errors.ts";
+import { exportParts } from "../place.ts";
 import type { Config } from "../project/config.ts";
 
 /** The outside types and values that an isolated module accepts beyond its border, with the reasons. */
@@ -44,7 +45,7 @@ export function withDebtLimit(
   const total = borders.reduce((sum, { debt }) => sum + debt.length, 0);
   if (maxDebt === undefined || total <= maxDebt) return borders;
   const largest = borders.reduce((most, border) => (border.debt.length > most.debt.length ? border : most));
-  const file = isolated[largest.package]?.adapter.split("#")[0] ?? largest.files[0] ?? "";
+  const file = exportParts(isolated[largest.package]?.adapter ?? largest.files[0] ?? "")[0];
   const finding: Finding = {
     name: "debt",
     member: null,

@@ -3,10 +3,10 @@ import { type Exported, exportedFrom } from "../conformance/exported.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
+import { exportParts } from "../place.ts";
 import { sourceNamed } from "../project/named-source.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { SourceText } from "../project/source-text.ts";
-
 import { placeOfNode } from "./checked-wrapper.ts";
 
 /** An export named in the config, and its file. */
@@ -21,7 +21,7 @@ export interface FoundExport {
  * @throws {CliError} `NO_SUCH_FILE`, `NO_SUCH_EXPORT`
  */
 export function findExport(project: OpenProject, name: string): FoundExport {
-  const [file = "", exportName = ""] = name.split("#");
+  const [file, exportName] = exportParts(name);
   const source = sourceNamed(project, file);
   const exported = exportedFrom(project.program, source.path, exportName);
   if (exported) return { source, exported };

@@ -22,7 +22,7 @@ export const problemSchema = z
 /** An export, as the config names it: `src/tides/tide-table.ts#TideTable`. */
 export const exportSchema = z
   .string()
-  .regex(/^[^#]+#[^#]+$/)
+  .regex(/^.+#[^#]+$/)
   .meta({ id: "export", description: "An export, as the config names it: file#export." });
 
 /** The two lists of every document. */

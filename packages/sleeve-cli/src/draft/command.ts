@@ -146,8 +146,28 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     draft,
     isWritten: transaction !== undefined && fresh.length > 0,
     recovery,
-    problems: [...notes, ...ownNotes, ...project.problems],
+    problems: [...notes, ...ownNotes, ...builtContractNotes(project, draft, plan), ...project.problems],
   };
+}
+
+/** A contract is for tests, and lies beside the target, where a build may compile it. */
+function builtContractNotes(
+  { program, root }: OpenProject,
+  { files }: Draft,
+  { compilerConfig }: Plan,
+): readonly Problem[] {
+  const contract = files.find(({ role, state }) => role === "contract" && state === "new");
+  const configured = program.configuredProjects().find(({ tsconfig }) => tsconfig === compilerConfig);
+  const isBuilt =
+    contract && configured?.outFolder && program.wouldList(compilerConfig, [join(root, contract.file)]);
+  if (!isBuilt) return [];
+  return [
+    {
+      code: "CONTRACT_COMPILED",
+      isNote: true,
+      message: `${basename(compilerConfig)} compiles ${contract.file} into ${relative(root, configured.outFolder ?? "")}. Exclude \`**/*.contract.*\` from the build, or move the contract to your tests.`,
+    },
+  ];
 }
 
 /** Returns the callers as they are and as `move` would leave them. */

@@ -1,9 +1,11 @@
 import { join, relative, sep } from "node:path";
 import { type ConfigEdit, configWithFiles } from "../compiler/extended-config.ts";
 import type { DraftFile } from "../documents/draft-document.ts";
+import { CliError } from "../errors.ts";
 import { type OpenIsolation, openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
 import { requireCallersWithin } from "../isolation/verify-writes.ts";
+import { placeText } from "../place.ts";
 import type { Config } from "../project/config.ts";
 import { type Plan, planOf } from "./plan.ts";
 
@@ -57,6 +59,7 @@ function openedWith(
       outside,
       uses.files.map(({ source }) => source),
     );
+    requireImports(outside, uses);
     const hasConfig = folder.generatedConfig === undefined;
     const plan = planOf(project, uses, outside, isolation, { ...options, hasConfig });
     return { opened, uses, plan, compilerConfig };
@@ -64,6 +67,25 @@ function openedWith(
     project.close();
     throw error;
   }
+}
+
+/**
+ * A module that is used only through its global declarations has no import that could be moved.
+ *
+ * @throws {CliError} `NOT_IMPORTED`
+ */
+function requireImports(outside: string, { files }: OutsideUses): void {
+  const [first] = files;
+  const isGlobal = files.every(({ sites }) =>
+    sites.every(({ forms }) => forms.every((form) => form === "reference")),
+  );
+  if (!first || !isGlobal) return;
+  const { source, sites } = first;
+  const place = placeText({ file: source.file, ...source.lines.at(sites[0]?.offset ?? 0) });
+  throw new CliError(
+    "NOT_IMPORTED",
+    `${outside} is used only through its global declarations, referenced in ${place}, so there is no import to move. Wrap the globals in a file of your own.`,
+  );
 }
 
 export function editedConfig(root: string, { path, text }: ConfigEdit): DraftFile {

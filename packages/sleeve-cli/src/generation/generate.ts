@@ -8,6 +8,7 @@ import { languageOf, stemOf } from "../isolation/file-language.ts";
 import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { inStyle, styleOf } from "../isolation/style.ts";
 import { unresolvedSpecifiers } from "../isolation/written-files.ts";
+import { exportParts } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { asTypeName, camelCase } from "../types/type-text.ts";
 import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
@@ -112,7 +113,7 @@ function bridgeOf(
 /** `VhfNoticeChannel` for a target `NoticeChannel` over a class `Vhf`. */
 function adapterName(type: string, adaptee: string): string {
   const nameOf = (place: string) => {
-    const [module = "", name = ""] = place.split("#");
+    const [module, name] = exportParts(place);
     return asTypeName(/^(default|\*)?$/.test(name) ? camelCase(stemOf(basename(module))) : name);
   };
   return `${nameOf(adaptee)}${nameOf(type)}`;

@@ -5,6 +5,7 @@ import { CliError } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
 import { RESERVED } from "../isolation/naming.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
+import { exportParts } from "../place.ts";
 import { sourceNamed } from "../project/named-source.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages/packages.ts";
@@ -66,7 +67,7 @@ export interface WrapPlace extends TargetSource {
  */
 export function placeOf(project: OpenProject, { type, kind, to, name, layers }: PlaceOptions): WrapPlace {
   const { root } = project;
-  const [module = "", exportName = ""] = type.split("#");
+  const [module, exportName] = exportParts(type);
   if (exportName !== "*" && !isIdentifierName(exportName))
     throw new CliError(
       "BAD_OPTION",

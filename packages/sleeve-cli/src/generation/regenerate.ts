@@ -3,6 +3,7 @@ import { dirname, join } from "node:path";
 import type { WrapperFile } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
 import { OverlayProgram } from "../isolation/overlay-program.ts";
+import { exportParts } from "../place.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { optionsIn } from "./command-line.ts";
@@ -59,7 +60,7 @@ const COMPLETED: ReadonlySet<string> = new Set(["adapter", "facade"]);
 
 /** Whether a file was generated in a project within this one, from which its paths start. */
 function isOfInnerProject(root: string, file: string, { type, to }: GenerateOptions): boolean {
-  const [module = ""] = type.split("#");
+  const [module] = exportParts(type);
   const path = to ?? (/\.[cm]?[jt]sx?$/.test(module) ? module : undefined);
   if (path === undefined || existsSync(join(root, path))) return false;
   for (let folder = dirname(file); folder !== "."; folder = dirname(folder))

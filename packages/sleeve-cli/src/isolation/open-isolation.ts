@@ -2,6 +2,7 @@ import { existsSync, statSync } from "node:fs";
 import { join, relative, resolve, sep } from "node:path";
 import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
+import { exportParts } from "../place.ts";
 import type { Config, Isolation } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { builtInOf } from "../project/packages/packages.ts";
@@ -42,6 +43,8 @@ export function openIsolation(
   const project = OpenProject.open(found, options);
   if (!project.packages.some(({ name }) => name === outside)) {
     project.close();
+    const broken = project.problems.find(({ code }) => code === "BROKEN_TSCONFIG");
+    if (broken) throw new CliError(broken.code, broken.message);
     if (legacy !== undefined)
       throw new CliError(
         "NOT_IMPORTED",
@@ -96,10 +99,10 @@ function legacyEntry(root: string, folder: string, module: string): string | und
 
 /** Returns the file in `file#export`. */
 export function pathIn(root: string, place: string): string {
-  return join(root, place.split("#")[0] ?? "");
+  return join(root, exportParts(place)[0]);
 }
 
 /** Returns the export in `file#export`. */
 export function exportIn(place: string): string {
-  return place.split("#")[1] ?? "";
+  return exportParts(place)[1];
 }

@@ -89,17 +89,21 @@ function commentSites({ comments }: ParseResult, text: string, isScript: boolean
     // JSDoc types count only in scripts.
     if (!value.startsWith("*") || !isScript) return [];
     const comment = text.slice(start, end);
-    return [...comment.matchAll(/(?:\bimport\s*\(\s*|@import\b[^@]*?\bfrom\s+)(["'])([^"'\n]+)\1/g)].map(
-      (found) => {
-        const [whole, quote = "", specifier = ""] = found;
-        return site(
-          start + found.index + whole.lastIndexOf(`${quote}${specifier}`),
-          specifier,
-          "import type",
-        );
-      },
+    return [...comment.matchAll(IN_COMMENT)].map(({ 0: whole, 1: literal = "", index }) =>
+      site(start + index + whole.length - literal.length, unescaped(literal), "import type"),
     );
   });
+}
+
+/** A module in JSDoc, as a string literal. */
+const IN_COMMENT = /(?:\bimport\s*\(\s*|@import\b[^@]*?\bfrom\s+)("(?:[^"\\\n]|\\.)+"|'(?:[^'\\\n]|\\.)+')/g;
+
+/** Returns the text of a string literal. */
+function unescaped(literal: string): string {
+  return literal
+    .slice(1, -1)
+    .replace(/\\u([\da-fA-F]{4})/g, (_, code: string) => String.fromCharCode(Number.parseInt(code, 16)))
+    .replace(/\\(.)/g, "$1");
 }
 
 function firstElementIn({ program }: ParseResult): number | undefined {

@@ -236,7 +236,7 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
 };
 
 function requireExport(place: string, key: string, refuse: Refuse): void {
-  if (!/^[^#]+#[^#]+$/.test(place)) refuse(`names "${place}" under ${key}; write it as file#export`);
+  if (!/^.+#[^#]+$/.test(place)) refuse(`names "${place}" under ${key}; write it as file#export`);
 }
 
 function requireFinding(name: string, key: string, refuse: Refuse): void {

@@ -1,5 +1,5 @@
 import type { Draft, ManualStep } from "../documents/draft-document.ts";
-import { placeText } from "../place.ts";
+import { exportParts, placeText } from "../place.ts";
 import { printableDocument } from "../printable.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 
@@ -20,7 +20,7 @@ export function draftText(drafted: Draft, isWritten: boolean, colours: Colours):
   const isInUse = since !== null && since.added.length > 0;
   const shown = isInUse ? files.filter(({ role }) => role === "target" || role === "adapter") : fresh;
   const lines = [
-    bold(`${draft.target.split("#")[1]} replaces ${outside}: ${offers.join(" and ")}`),
+    bold(`${exportParts(draft.target)[1]} replaces ${outside}: ${offers.join(" and ")}`),
     dim(
       `Compiled with ${counted(callers.files, "importing file")} moved to it${
         draft.names === "same" ? ", names kept" : `, ${counted(callers.references, "reference")} renamed`

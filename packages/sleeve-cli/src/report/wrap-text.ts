@@ -1,4 +1,5 @@
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
+import { exportParts } from "../place.ts";
 import { printableDocument } from "../printable.ts";
 import { type Colours, columns, counted, paragraph } from "./terminal.ts";
 
@@ -59,7 +60,7 @@ export function wrapText(
   if (empty.length > 0)
     lines.push(
       ...paragraph(
-        `${counted(empty.length, "type has", "types have")} no members to forward: ${empty.map(({ type }) => type.split("#")[1]).join(", ")}.`,
+        `${counted(empty.length, "type has", "types have")} no members to forward: ${empty.map(({ type }) => exportParts(type)[1]).join(", ")}.`,
       ),
       "",
     );

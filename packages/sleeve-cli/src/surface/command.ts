@@ -2,6 +2,7 @@ import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import type { SurfaceDocument } from "../documents/surface-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
+import { exportParts } from "../place.ts";
 import { sourceNamed } from "../project/named-source.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { outsideFilesIn } from "../project/ownership.ts";
@@ -24,7 +25,7 @@ export function runSurface({ name, folder, tsconfig }: SurfaceOptions): {
   readonly surface: SurfaceDocument;
   readonly problems: readonly Problem[];
 } {
-  const [file = "", exportName = ""] = name.split("#");
+  const [file, exportName] = exportParts(name);
   using project = OpenProject.open(findProject(folder, tsconfig));
   const source = sourceNamed(project, file);
   const exported = exportedFrom(project.program, source.path, exportName);

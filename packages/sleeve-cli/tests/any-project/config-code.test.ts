@@ -25,12 +25,12 @@ test.each([
 
 test.each([
   ["process.exit(0);", "it ends the process"],
-  ["await new Promise(() => {});", "it never exports a value"],
+  ["await new Promise(() => {});", "it waits for something that never happens"],
   ["throw new Error('half');", "half"],
   ["throw null;", "null"],
   ["export default { targets: () => {} };", "it exports more than plain data"],
   ["const loop = {}; loop.loop = loop; export default loop;", "Maximum call stack size exceeded"],
-  ["while (true) {}", "it does not end within 10 seconds"],
+  ["while (true) {}", "it uses more than 10 seconds of processor time"],
 ])("a config with %s ends with one sentence", (config, reason) => {
   const { code, stdout, stderr } = checked(`const now = Date.now();\n${config}\n`);
   expect({ code, stdout }).toEqual({ code: 2, stdout: "" });

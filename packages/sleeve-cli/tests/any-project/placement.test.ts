@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { expect, test } from "vitest";
 import { installed, project, sampled, sleeve } from "../harness.ts";
@@ -140,7 +140,7 @@ exports.getPreEmitDiagnostics = (host) => {
 `;
 
 test.each([
-  ["refuses the move", "4.9.5", [], 2],
+  ["refuses the draft and the move", "4.9.5", [], 2],
   ["is not run where code of the project must not run", "4.9.5", ["--no-config-code"], 0],
   ["is not run if it is the native one", "7.0.2", [], 0],
 ] as const)("a compiler of the project that reports a new error %s", (_, version, options, code) => {
@@ -151,16 +151,22 @@ test.each([
     "node_modules/typescript/index.js": COMPILER,
     "src/main.ts": before,
   });
-  expect(sleeve(root, "draft", "crane", "--write").code).toBe(0);
+  const error =
+    "TypeScript 4.9.5 of the project would report a new error: src/main.ts: TS2304: Cannot find name 'crane'. Nothing was written.";
+  const drafted = sleeve(root, "draft", "crane", "--write", ...options);
+  expect(drafted.code).toBe(code);
+  if (code !== 0) {
+    expect(drafted.stderr).toContain(error);
+    expect(readdirSync(join(root, "src"))).toEqual(["main.ts"]);
+    sleeve(root, "draft", "crane", "--write", "--no-config-code");
+  }
   const moved = sleeve(root, "move", "crane", "--write", "--uncommitted", ...options);
   expect(moved.code).toBe(code);
   const after = readFileSync(join(root, "src/main.ts"), "utf8");
   if (code === 0) expect(after).toContain("crane.lift");
   else {
     expect(after).toBe(before);
-    expect(moved.stderr).toContain(
-      "TypeScript 4.9.5 of the project would report a new error: src/main.ts: TS2304: Cannot find name 'crane'. Nothing was written.",
-    );
+    expect(moved.stderr).toContain(error);
   }
 });
 

@@ -182,6 +182,7 @@ function surveyed(settings: Files) {
   const survey = JSON.parse(stdout) as {
     readonly packages: readonly object[];
     readonly problems: readonly { readonly code: string; readonly message: string }[];
+    readonly notes: readonly { readonly code: string; readonly message: string }[];
   };
   return { root, code, survey };
 }
@@ -202,6 +203,7 @@ test("with today's settings, an own folder wins over a package of the same name"
   expect(survey).toMatchObject({
     packages: [{ name: "crane" }],
     problems: [],
+    notes: [],
   });
   modern.packages = survey.packages;
   modern.drafted = draftedIn(root);
@@ -219,9 +221,8 @@ test.each(sampled(OLD, 4))("%s: survey and draft are those of the equivalent pro
   const { root, code, survey } = surveyed(files);
   expect(code).toBe(0);
   expect(survey.packages).toEqual(modern.packages);
-  expect(survey.problems.map((problem) => problem.code)).toEqual(["OLD_SETTINGS"]);
-  const [, settings = ""] =
-    /no longer takes: (.*?)\. In memory/.exec(survey.problems[0]?.message ?? "") ?? [];
+  expect(survey.notes.map((note) => note.code)).toEqual(["OLD_SETTINGS"]);
+  const [, settings = ""] = /no longer takes: (.*?)\. In memory/.exec(survey.notes[0]?.message ?? "") ?? [];
   expect(settings.split(", ")).toEqual(expect.arrayContaining([...named]));
   expect(draftedIn(root)).toEqual(modern.drafted);
 });

@@ -5,6 +5,7 @@ import { CliError } from "../../errors.ts";
 import { stemOf } from "../../isolation/file-language.ts";
 import type { OverlayProgram } from "../../isolation/overlay-program.ts";
 import { nearestName } from "../../nearest-name.ts";
+import { exportParts } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import { camelCase } from "../../types/type-text.ts";
 import { type TypedMember, typedMembersOf } from "../adapt/adaptee.ts";
@@ -210,7 +211,7 @@ function* fieldsOf(
 
 /** `tideTable` for `TideTable`, `tideSums` for a module. */
 function fieldName({ given }: WrapPlace): string {
-  const [module = "", name = ""] = given.split("#");
+  const [module, name] = exportParts(given);
   return camelCase(/^(default|\*)?$/.test(name) ? stemOf(basename(module)) : name);
 }
 

@@ -1,7 +1,7 @@
 import { allFindings } from "../../check/apply-config.ts";
 import { isFailing } from "../../check/finding.ts";
 import type { CheckResult, RatedFinding } from "../../documents/check-document.ts";
-import { placeText } from "../../place.ts";
+import { exportParts, placeText } from "../../place.ts";
 import { printableDocument } from "../../printable.ts";
 import { byPrintableName, codeFrame } from "../code-frame.ts";
 import { type Colours, counted, labelled } from "../terminal.ts";
@@ -175,5 +175,5 @@ function totals(result: CheckResult, isComplete: boolean, { green, red }: Colour
 
 /** `gaugeTides` of `src/tides/gauge-tides.ts#gaugeTides`. */
 function nameIn(place: string): string {
-  return place.split("#")[1] ?? place;
+  return exportParts(place)[1] || place;
 }
