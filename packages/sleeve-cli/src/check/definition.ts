@@ -28,7 +28,7 @@ export const checkCommand = new Command("check")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((folder, options) =>
-    runCommand(options, async () => {
+    runCommand({ ...options, folder }, async () => {
       const { tsconfig, changed, record, verbose: isVerbose } = options;
       if (options.watch) return watchUntilStopped(folder, tsconfig, isVerbose);
       const [{ runCheck }, { formatCheck }, { coloursFor }, { withProgress }] = await Promise.all([

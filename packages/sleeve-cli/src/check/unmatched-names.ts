@@ -5,7 +5,7 @@ import { nearestName } from "../nearest-name.ts";
 import { Lines } from "../place.ts";
 import type { Config } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { manifestAt, Packages } from "../project/packages/packages.ts";
+import { builtInOf, manifestAt, Packages } from "../project/packages/packages.ts";
 import { pathMatches } from "../project/path-match.ts";
 
 /** The config as it is written. */
@@ -87,7 +87,11 @@ function isKnown(
 ): boolean {
   switch (kind) {
     case "package":
-      return candidates.includes(name) || new Packages().find(name, join(root, "package.json")) !== undefined;
+      return (
+        candidates.includes(name) ||
+        builtInOf(name) === name ||
+        new Packages().find(name, join(root, "package.json")) !== undefined
+      );
     case "path":
       return sources.some(({ file }) => pathMatches(name, file)) || existsSync(join(root, name));
     case "wrapper":

@@ -1,3 +1,4 @@
+import { resolve } from "node:path";
 import { CliError, isNote, type Problem } from "../errors.ts";
 import { printable, printableLines } from "../printable.ts";
 
@@ -10,9 +11,13 @@ export interface CommandResult {
   readonly hasFindings: boolean;
 }
 
-/** Runs a command, prints its problems or its error, and sets the exit code. */
+/**
+ * Runs a command, prints its problems or its error, and sets the exit code.
+ *
+ * @param options `folder` is that of the project, whose unfinished writing is reported beside an error
+ */
 export async function runCommand(
-  { trace }: { readonly trace?: true | undefined },
+  { trace, folder }: { readonly trace?: true | undefined; readonly folder?: string },
   action: () => Promise<CommandResult>,
 ): Promise<void> {
   try {
@@ -21,6 +26,7 @@ export async function runCommand(
     process.exitCode = !problems.every(isNote) ? EXIT.error : hasFindings ? EXIT.findings : EXIT.ok;
   } catch (error) {
     printProblem(error instanceof CliError ? error : unexpected(error));
+    if (folder !== undefined) await printInterruption(folder, error);
     if (trace && error instanceof Error) process.stderr.write(`${printableLines(error.stack ?? "")}\n`);
     process.exitCode = EXIT.error;
   }
@@ -31,6 +37,13 @@ export function isolationProblems(problems: readonly Problem[]): readonly Proble
   return problems.map((problem) =>
     problem.code === "NOT_INSTALLED" ? { ...problem, isNote: true } : problem,
   );
+}
+
+/** An error may have kept the command from opening the project, which would have reported it. */
+async function printInterruption(folder: string, error: unknown): Promise<void> {
+  if (error instanceof CliError && error.code === "INTERRUPTED") return;
+  const { interruptionIn } = await import("../project/writing/transaction.ts");
+  for (const problem of interruptionIn(resolve(folder))) printProblem(problem);
 }
 
 export function printProblem({ code, message }: Problem): void {

@@ -26,7 +26,7 @@ import { outsideFilesIn, ownershipIn } from "../project/ownership.ts";
 import { Packages } from "../project/packages/packages.ts";
 import { findProject } from "../project/project.ts";
 import { type FileWrite, type Recovery, Transaction } from "../project/writing/transaction.ts";
-import { type SurfaceScope, surfaceOf } from "../types/surface-document.ts";
+import { type SurfaceScope, surfaceOf, surfaceText } from "../types/surface-document.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { VerifiedDraft } from "./attempts.ts";
 import {
@@ -260,7 +260,7 @@ function filesOf(
     // An alias of a whole outside type has more members than are used.
     has: outline.wholeType === undefined ? undefined : (member) => used.has(member),
   };
-  const surface = `${JSON.stringify(surfaceOf(exported.checker, outline.target, type, scope), null, 2)}\n`;
+  const surface = surfaceText(surfaceOf(exported.checker, outline.target, type, scope));
   files.push(file(surfaceFile, "surface", surface));
   // A contract needs the library, which the project may not have.
   if (!new Packages().find("sleeve", join(root, contractFile))) return { files };

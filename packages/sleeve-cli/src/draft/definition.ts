@@ -19,7 +19,7 @@ export const draftCommand = new Command("draft")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((module, folder, options) =>
-    runCommand(options, async () => {
+    runCommand({ ...options, folder }, async () => {
       const { json, tsconfig, into, sameNames, runExamples, write } = options;
       const [{ runDraft }, { documentText }, { draftText }, { coloursFor }, { withProgress }] =
         await Promise.all([

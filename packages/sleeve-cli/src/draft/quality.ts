@@ -32,8 +32,10 @@ export function qualityOf(outline: Outline): Draft["quality"] {
   const exportKeys = new Set(exportedKeys(outline));
   const inTypesOnly = [...inTypes].filter(([key]) => !exportKeys.has(key));
   const ownCount = exported.filter(isIndependent).length + inTypesOnly.filter(([, isOwn]) => isOwn).length;
-  // Members behind an alias, such as those of instances of an aliased class, are in no type of the target.
-  const unlisted = [...usedKeys].filter((key) => !exportKeys.has(key) && !inTypes.has(key));
+  // Members behind an alias, such as those of instances of an aliased class, are in no type of the target. Without an
+  // alias, the type of such a member is written out where it is mentioned.
+  const hasAlias = aliased.length > 0 || wholeType !== undefined || reexportsAll !== undefined;
+  const unlisted = [...usedKeys].filter((key) => hasAlias && !exportKeys.has(key) && !inTypes.has(key));
   const total = exported.length + inTypesOnly.length + unlisted.length;
   return {
     members: {

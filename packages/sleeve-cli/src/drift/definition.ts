@@ -16,7 +16,7 @@ export const driftCommand = new Command("drift")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((folder, options) =>
-    runCommand(options, async () => {
+    runCommand({ ...options, folder }, async () => {
       const { json, tsconfig, record, against } = options;
       const [{ runDrift }, { documentText }, { driftText }, { coloursFor }] = await Promise.all([
         import("./command.ts"),

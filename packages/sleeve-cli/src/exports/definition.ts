@@ -20,7 +20,7 @@ export const exportsCommand = new Command("exports")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((folder, options) =>
-    runCommand(options, async () => {
+    runCommand({ ...options, folder }, async () => {
       const { json, tsconfig, record, against, entry: entries } = options;
       const [{ runExports }, { documentText }, { exportsText }, { coloursFor }] = await Promise.all([
         import("./command.ts"),

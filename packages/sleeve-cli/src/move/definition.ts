@@ -12,7 +12,7 @@ export const moveCommand = new Command("move")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((module, folder, options) =>
-    runCommand(options, async () => {
+    runCommand({ ...options, folder }, async () => {
       const { json, tsconfig, write, uncommitted } = options;
       const [{ runMove }, { documentText }, { moveText }, { coloursFor }, { withProgress }] =
         await Promise.all([

@@ -9,13 +9,14 @@ export const surfaceCommand = new Command("surface")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((name, folder, options) =>
-    runCommand(options, async () => {
-      const [{ runSurface }, { jsonText }] = await Promise.all([
+    runCommand({ ...options, folder }, async () => {
+      const [{ runSurface }, { surfaceText }, { printableJson }] = await Promise.all([
         import("./command.ts"),
-        import("../report/json.ts"),
+        import("../types/surface-document.ts"),
+        import("../printable.ts"),
       ]);
       const { surface, problems } = runSurface({ name, folder, tsconfig: options.tsconfig });
-      process.stdout.write(jsonText(surface));
+      process.stdout.write(printableJson(surfaceText(surface)));
       return { problems, hasFindings: false };
     }),
   );

@@ -17,7 +17,7 @@ export const surveyCommand = new Command("survey")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((folder, options) =>
-    runCommand(options, async () => {
+    runCommand({ ...options, folder }, async () => {
       const { json, mermaid, tsconfig, imports, builtIns, package: name, file, member } = options;
       const [
         { runSurvey },

@@ -40,8 +40,17 @@ export function surfaceOf(checker: Checker, name: string, type: Type, scope: Sur
   return { name, members: Object.fromEntries(members) };
 }
 
+/** Writes a surface as JSON, each member on one line. */
+export function surfaceText({ name, members }: SurfaceDocument): string {
+  const lines = Object.entries(members).map(
+    ([member, description]) => `    ${JSON.stringify(member)}: ${JSON.stringify(description)}`,
+  );
+  const list = lines.length === 0 ? "{}" : `{\n${lines.join(",\n")}\n  }`;
+  return `{\n  "name": ${JSON.stringify(name)},\n  "members": ${list}\n}\n`;
+}
+
 /** Size of the description of a member in a file, in characters. */
-const LONGEST_MEMBER = 2000;
+const LONGEST_MEMBER = 1900;
 
 /** Depths and numbers of parts to try, the most complete description first. */
 const LIMITS = [
@@ -70,10 +79,8 @@ function shortMemberOf(
   return rest;
 }
 
-/** Returns the number of characters in a file, where a member is indented by four spaces. */
 function sizeOf(member: MemberDocument): number {
-  const text = JSON.stringify(member, null, 2);
-  return text.length + 4 * text.split("\n").length;
+  return JSON.stringify(member).length;
 }
 
 /** Private and protected members, and those with symbol keys. */

@@ -42,7 +42,7 @@ export const wrapCommand = new Command("wrap")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((type, folder, options) =>
-    runCommand(options, async () => {
+    runCommand({ ...options, folder }, async () => {
       const [{ runWrap }, { wrapText }, { documentText }, { coloursFor }] = await Promise.all([
         import("./command.ts"),
         import("../report/wrap-text.ts"),

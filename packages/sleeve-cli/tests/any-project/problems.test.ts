@@ -86,7 +86,7 @@ describe("check reports an error in its config in one sentence", () => {
     [
       "export default { targets: { 'src/z.ts#Bell': ['src/a.ts#Brass'] } };",
       "NO_SUCH_FILE",
-      /names src\/z\.ts, which is not a file/,
+      /There is no file src\/z\.ts in the project/,
     ],
     [
       "export default { targets: { 'src/a.ts#Bell': ['src/a.ts#Bras'] } };",
@@ -112,15 +112,22 @@ describe("check reports an error in its config in one sentence", () => {
   });
 });
 
-test("wrong usage ends with 2 and shows the usage; help and version end with 0", () => {
-  expect(sleeve(tmpdir(), "isolate")).toMatchObject({
-    code: 2,
-    stderr: expect.stringContaining("unknown command 'isolate'"),
-  });
-  expect(sleeve(tmpdir(), "survey", "--nothing")).toMatchObject({
-    code: 2,
-    stderr: expect.stringContaining("--nothing"),
-  });
+test("wrong usage ends with one sentence; help and version end with 0", () => {
+  for (const [args, sentence] of [
+    [["isolate"], "Unknown command 'isolate'"],
+    [["survey", "--nothing"], "Unknown option '--nothing'"],
+    [["draft"], "Missing required argument 'module'"],
+    [["survey", ".", "more"], "Too many arguments for 'survey'. Expected 1 argument but got 2"],
+    [
+      ["wrap", "x", "--as", "nothing"],
+      "Option '--as <kind>' argument 'nothing' is invalid. Allowed choices are ",
+    ],
+  ] as const) {
+    const { code, stdout, stderr } = sleeve(tmpdir(), ...args);
+    expect([code, stdout]).toEqual([2, ""]);
+    expect(stderr.startsWith(`sleeve: ${sentence}`)).toBe(true);
+    expect(stderr).toMatch(/^[^\n]*\. Run sleeve --help for commands and options\. \[USAGE\]\n$/);
+  }
   expect(sleeve(tmpdir(), "--help")).toMatchObject({
     code: 0,
     stdout: expect.stringMatching(/survey .*\n[\s\S]*check /),

@@ -2,12 +2,12 @@ import { expect, test } from "vitest";
 import { CORPUS, TESTED } from "./corpus.ts";
 import { mutantsOf } from "./mutants.ts";
 
-test("the corpus has 40 packages, and 85 in 100 of their used members get types of their own", () => {
+test("the corpus has 40 packages, and 80 in 100 of their used members get types of their own", () => {
   const sums = [0, 1, 2].map((rung) => CORPUS.reduce((sum, { members }) => sum + (members[rung] ?? 0), 0));
   const [own = 0, aliased = 0, reexported = 0] = sums;
   expect(CORPUS.length).toBe(40);
   expect([8, 40]).toContain(TESTED.length);
-  expect(own / (own + aliased + reexported)).toBeGreaterThan(0.85);
+  expect(own / (own + aliased + reexported)).toBeGreaterThan(0.8);
 });
 
 test("a mutant misspells one option of a call", () => {
