@@ -1,11 +1,11 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, resolve } from "node:path";
 import { endCompiler, failuresOf, processIdOf, startCompiler } from "./compiler-process.ts";
-import { referencedConfigs, referencedFolders, textOnDisk } from "./config-text.ts";
-import { configFilesOf, readConfigs } from "./configs.ts";
-import { elementsModule } from "./jsx.ts";
-import type { TranslatedConfigs } from "./old-settings.ts";
 import { FileShadow } from "./overlay.ts";
+import { referencedConfigs, referencedFolders, textOnDisk } from "./settings/config-text.ts";
+import { configFilesOf, readConfigs } from "./settings/configs.ts";
+import { elementsModule } from "./settings/jsx.ts";
+import type { TranslatedConfigs } from "./settings/old-settings.ts";
 import { aliasTarget } from "./syntax.ts";
 import {
   type API,

@@ -1,12 +1,12 @@
 import { cachedChecker } from "../compiler/cached-checker.ts";
 import type { Checker } from "../compiler/typescript.ts";
-import type { CompileError } from "../isolation/compile-errors.ts";
 import { type MovedFile, moveFile } from "../isolation/move-file.ts";
 import { exportKey } from "../isolation/naming.ts";
 import { usedMembersIn } from "../isolation/outside/outside-members.ts";
 import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
-import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
+import type { CompileError } from "../isolation/verification/compile-errors.ts";
+import type { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";

@@ -6,16 +6,16 @@ import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
 import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
-import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { type Style, styleOf } from "../isolation/style.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
+import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import {
   type PlannedText,
   refuseOwnErrors,
   refuseUnresolved,
   requireRewritable,
-} from "../isolation/verify-writes.ts";
+} from "../isolation/verification/verify-writes.ts";
 import { editedFile } from "../isolation/writes.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import { Lines } from "../place.ts";

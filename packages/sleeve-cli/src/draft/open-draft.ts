@@ -1,10 +1,10 @@
 import { join, relative, sep } from "node:path";
-import { type ConfigEdit, configWithFiles } from "../compiler/extended-config.ts";
+import { type ConfigEdit, configWithFiles } from "../compiler/settings/extended-config.ts";
 import type { DraftFile } from "../documents/draft-document.ts";
 import { CliError } from "../errors.ts";
 import { type OpenIsolation, openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
-import { requireCallersWithin } from "../isolation/verify-writes.ts";
+import { requireCallersWithin } from "../isolation/verification/verify-writes.ts";
 import { placeText } from "../place.ts";
 import type { Config } from "../project/config.ts";
 import { type Plan, planOf } from "./plan.ts";

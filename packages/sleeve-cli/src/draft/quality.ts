@@ -64,7 +64,7 @@ function exportedTexts({ members, whole }: Outline): readonly string[] {
   ];
 }
 
-/** Returns the keys of the members that stand for a value that callers import. */
+/** Returns the keys of the members of the values that callers import. */
 function exportedKeys({ members, whole }: Outline): readonly string[] {
   return [...members.flatMap(({ parts }) => parts), ...(whole ?? [])].flatMap(({ key }) => key ?? []);
 }

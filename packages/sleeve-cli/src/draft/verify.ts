@@ -1,6 +1,6 @@
-import type { CompileError } from "../isolation/compile-errors.ts";
 import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
-import type { OverlayProgram } from "../isolation/overlay-program.ts";
+import type { CompileError } from "../isolation/verification/compile-errors.ts";
+import type { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { type Attempt, Attempts, type VerifiedDraft, type VerifySettings } from "./attempts.ts";
 import { qualityOf } from "./quality.ts";

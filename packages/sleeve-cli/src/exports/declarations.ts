@@ -2,7 +2,7 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } 
 import { tmpdir } from "node:os";
 import { join, relative, sep } from "node:path";
 import { compileDeclarations } from "../compiler/compile-declarations.ts";
-import { configFilesOf } from "../compiler/configs.ts";
+import { configFilesOf } from "../compiler/settings/configs.ts";
 import type { ExportsRecord } from "../documents/exports-document.ts";
 import { CliError } from "../errors.ts";
 import type { GivenPackage } from "../project/packages/package-files.ts";

@@ -2,7 +2,7 @@ import { existsSync } from "node:fs";
 import { dirname, join } from "node:path";
 import type { WrapperFile } from "../documents/wrap-document.ts";
 import { CliError } from "../errors.ts";
-import { OverlayProgram } from "../isolation/overlay-program.ts";
+import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import { exportParts } from "../place.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";

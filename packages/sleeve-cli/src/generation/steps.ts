@@ -1,7 +1,7 @@
 import type { Program } from "../compiler/program.ts";
 import { CliError } from "../errors.ts";
-import { type CompileError, errorsIn } from "../isolation/compile-errors.ts";
-import type { OverlayProgram } from "../isolation/overlay-program.ts";
+import { type CompileError, errorsIn } from "../isolation/verification/compile-errors.ts";
+import type { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 
 /**
  * The work on one file. It yields texts of the file, goes on when the program has it with that text, and gets a function that

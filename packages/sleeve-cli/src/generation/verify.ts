@@ -1,8 +1,8 @@
 import type { TypeParameter } from "../compiler/typescript.ts";
 import { CliError } from "../errors.ts";
-import type { CompileError } from "../isolation/compile-errors.ts";
-import type { OverlayProgram } from "../isolation/overlay-program.ts";
 import { exportedAsIn, originIn } from "../isolation/type-origin.ts";
+import type { CompileError } from "../isolation/verification/compile-errors.ts";
+import type { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import { compareText, Lines } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { OutsidePaths } from "../types/outside-paths.ts";

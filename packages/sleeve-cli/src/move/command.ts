@@ -2,13 +2,17 @@ import { join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
 import type { Move } from "../documents/move-document.ts";
 import { CliError, type Problem } from "../errors.ts";
-import type { CompileError } from "../isolation/compile-errors.ts";
 import { type MovedFile, moveFile } from "../isolation/move-file.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
-import { OverlayProgram } from "../isolation/overlay-program.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
-import { refuseOwnErrors, refuseUnresolved, requireCallersWithin } from "../isolation/verify-writes.ts";
+import type { CompileError } from "../isolation/verification/compile-errors.ts";
+import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
+import {
+  refuseOwnErrors,
+  refuseUnresolved,
+  requireCallersWithin,
+} from "../isolation/verification/verify-writes.ts";
 import { editedFile } from "../isolation/writes.ts";
 import { comparePlaces, Lines, placeText } from "../place.ts";
 import { loadConfig } from "../project/config.ts";

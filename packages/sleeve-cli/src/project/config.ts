@@ -123,7 +123,7 @@ export async function loadConfig(root: string): Promise<Config | undefined> {
       `${name} contains code, which --no-config-code and ${NO_CONFIG_CODE} refuse to run. Write it as plain data, or allow its code.`,
     );
   }
-  const { runConfig } = await import("./run-config.ts");
+  const { runConfig } = await import("./child-processes/run-config.ts");
   const run = runConfig(path);
   if ("failure" in run) {
     const reason = run.failure.replace(/\.$/, "");

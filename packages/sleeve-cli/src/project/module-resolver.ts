@@ -2,16 +2,17 @@ import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
 import { dirname, resolve } from "node:path";
 import { ResolverFactory } from "oxc-resolver";
-import { referencedFolders, syntaxErrorIn } from "../compiler/config-text.ts";
-import { configFilesOf, configsOf, type ReadConfig } from "../compiler/configs.ts";
-import { elementsModule } from "../compiler/jsx.ts";
+import { referencedFolders, syntaxErrorIn } from "../compiler/settings/config-text.ts";
+import { configFilesOf, configsOf, type ReadConfig } from "../compiler/settings/configs.ts";
+import { elementsModule } from "../compiler/settings/jsx.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import { type Components, componentsIn, scriptsIn } from "./components/components.ts";
-import { FileRecords } from "./file-records.ts";
+import type { Modules } from "./modules.ts";
 import { FILE_LOOKUP, guessedTarget } from "./packages/destinations.ts";
 import { Packages, packageNameOf, packageNameOfPath } from "./packages/packages.ts";
 import type { ProjectFolder } from "./project.ts";
-import { isSource, type Modules } from "./project-sources.ts";
+import { FileRecords } from "./reading/file-records.ts";
+import { isSource } from "./reading/read-source.ts";
 
 /**
  * Replaces the compiler for a survey of imports: the files of the config, the files they import by path, and

@@ -1,10 +1,11 @@
 import { type FileChanges, Program } from "../compiler/program.ts";
 import type { Problem } from "../errors.ts";
 import { type Components, componentsIn, scriptsIn } from "./components/components.ts";
-import { FileRecords } from "./file-records.ts";
 import type { OutsideOptions } from "./packages/outside-imports.ts";
 import type { ProjectFolder } from "./project.ts";
-import { isSource, ProjectSources, type ReadBefore } from "./project-sources.ts";
+import { ProjectSources, type ReadBefore } from "./project-sources.ts";
+import { FileRecords } from "./reading/file-records.ts";
+import { isSource } from "./reading/read-source.ts";
 
 /** What counts as outside, and how the project is opened. */
 export interface OpenOptions extends OutsideOptions {

@@ -1,12 +1,11 @@
 import { existsSync } from "node:fs";
 import { join, relative, sep } from "node:path";
-import { syntaxErrorIn } from "../compiler/config-text.ts";
+import { syntaxErrorIn } from "../compiler/settings/config-text.ts";
 import type { Place } from "../documents/place.ts";
 import type { Problem } from "../errors.ts";
-import type { ImportSite } from "../parser/module-record.ts";
 import { compareText, Lines, placeText } from "../place.ts";
 import { type Components, offsetInComponent } from "./components/components.ts";
-import { type FileReading, FileRecords } from "./file-records.ts";
+import type { Modules } from "./modules.ts";
 import { Destinations } from "./packages/destinations.ts";
 import {
   legacyOf,
@@ -16,40 +15,11 @@ import {
   resolveImports,
 } from "./packages/outside-imports.ts";
 import { builtInOfPath, manifestAt, packageNameOfPath } from "./packages/packages.ts";
+import { FileRecords } from "./reading/file-records.ts";
+import { isSource, type Reading, sourceOf } from "./reading/read-source.ts";
+import { type UncompiledFiles, uncompiledFilesIn } from "./reading/uncompiled-files.ts";
 import type { SourceText } from "./source-text.ts";
-import { type UncompiledFiles, uncompiledFilesIn } from "./uncompiled-files.ts";
 import { interruptionIn } from "./writing/transaction.ts";
-
-/** The files of a project and the resolution of imports, by the compiler or its replacement. */
-export interface Modules {
-  /** All known files, including those of packages. */
-  allFiles(): readonly string[];
-  /** Whether a config lists a file, rather than importing it only. */
-  isNamed(path: string): boolean;
-  /** Returns the file, or the first declaration, that an import resolves to. */
-  resolveModule(importer: string, site: Pick<ImportSite, "specifier" | "offset">): string | undefined;
-  /** Whether the config maps names of modules to files. */
-  hasPathAliases(): boolean;
-  /** Whether names of modules are looked up in the folders above a file first, as `moduleResolution: classic` does. */
-  readonly isClassic: boolean;
-  /** Returns the module that the compiler imports implicitly for JSX elements. */
-  elementsFrom(): string | undefined;
-  /** Folders that the compiler writes. */
-  outputFolders(): readonly string[];
-  /** Folders of configs that the opened ones reference, without being opened: other projects. */
-  referencedFolders(): readonly string[];
-  /** Settings of the configs that were translated, because the compiler no longer takes them. */
-  readonly translatedSettings: readonly string[];
-  /** Problems of the configs themselves. */
-  configDiagnostics(): readonly ConfigDiagnostic[];
-}
-
-/** A problem of a config, with the compiler's code. */
-export interface ConfigDiagnostic {
-  readonly fileName?: string | undefined;
-  readonly text: string;
-  readonly code?: number | undefined;
-}
 
 /** Parts of a project that were read before. */
 export interface ReadBefore {
@@ -207,10 +177,6 @@ export class ProjectSources {
 
 const NO_PACKAGES: ReadonlySet<string> = new Set();
 
-export function isSource(path: string): boolean {
-  return path.startsWith("/") || /^[A-Za-z]:/.test(path) ? /\.[cm]?[jt]sx?$/.test(path) : false;
-}
-
 /** One problem for each config that is not JSON, or for each meaning that the compiler rejects. */
 function configProblems(root: string, modules: Modules): Problem[] {
   const broken = (fileName: string | undefined, text: string): Problem => {
@@ -256,56 +222,4 @@ function translationNotes({ translatedSettings: settings }: Modules): Problem[] 
         `In memory, ${settings.length === 1 ? "it" : "they"} ${verb} replaced by an equivalent; the file stays as it is.`,
     },
   ];
-}
-
-export interface Reading {
-  readonly root: string;
-  readonly elementsFrom: string | undefined;
-  readonly problems: Problem[];
-  readonly components: Components | undefined;
-}
-
-export function sourceOf(
-  path: string,
-  record: FileReading,
-  { root, elementsFrom, problems, components }: Reading,
-): SourceText | undefined {
-  const component = components?.shown.get(path);
-  const file = relative(root, component?.path ?? path)
-    .split(sep)
-    .join("/");
-  if (!record) {
-    problems.push({
-      code: "UNREADABLE",
-      message: `${file} cannot be read. Grant read permission on it and run again.`,
-    });
-    return undefined;
-  }
-  if (record === "too deep") {
-    problems.push({
-      code: "UNREADABLE",
-      isNote: true,
-      message: `${file} is nested too deeply to be read, and is left out. Divide its deepest expressions and run again.`,
-    });
-    return undefined;
-  }
-  const { text, sites: written, isModule, unresolved, firstElement, syntaxErrors } = record;
-  const lines = new Lines(text);
-  const sites =
-    firstElement === undefined || elementsFrom === undefined
-      ? written
-      : [...written, elementSite(elementsFrom, firstElement)];
-  const [error] = syntaxErrors;
-  const problem = error && syntaxProblem(placeText({ file, ...lines.at(error.offset) }), error.message);
-  return { path, file, text, lines, sites, isModule, unresolved, component, problem };
-}
-
-function syntaxProblem(place: string, message: string): Problem {
-  const reason = message.replace(/\.$/, "");
-  return { code: "SYNTAX_ERROR", message: `${place} does not parse: ${reason}. Correct it and run again.` };
-}
-
-/** Returns the implicit import for a file's elements, at the first of them. */
-function elementSite(specifier: string, offset: number): ImportSite {
-  return { specifier, offset, forms: ["jsx"], names: ["*"], locals: [], reexports: [] };
 }

@@ -14,7 +14,7 @@ import {
   writeSync,
 } from "node:fs";
 import { dirname, isAbsolute, join, sep } from "node:path";
-import { configChain } from "../compiler/config-text.ts";
+import { configChain } from "../compiler/settings/config-text.ts";
 import { LOCKFILES } from "./packages/lockfile.ts";
 import type { ProjectFolder } from "./project.ts";
 

@@ -47,7 +47,7 @@ export async function runSurvey(options: SurveyOptions): Promise<{
     : await surveyMembers(found, outside, { signatures, globals: builtIns, onProgress });
   requireFocus(facts, files, focus);
   const compiled = new Set(files.map((file) => join(found.root, file)));
-  const { uncompiledFilesIn } = await import("../project/uncompiled-files.ts");
+  const { uncompiledFilesIn } = await import("../project/reading/uncompiled-files.ts");
   const uncompiled = uncompiledFilesIn(found.root, compiled, outputs, outside).imports;
   return {
     survey: focusedSurvey({ ...facts, uncompiled }, focus),

@@ -1,5 +1,5 @@
-import { type JsxNames, jsxNamesIn } from "../compiler/jsx.ts";
 import type { Program } from "../compiler/program.ts";
+import { type JsxNames, jsxNamesIn } from "../compiler/settings/jsx.ts";
 import { type Node, type SourceFile, SyntaxKind } from "../compiler/typescript.ts";
 
 /** A JSX element or fragment, and the path of the name in scope that it uses: `["React", "createElement"]`. */

@@ -4,7 +4,7 @@ import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { type GenerateOptions, generate } from "../generation/generate.ts";
 import { regenerate } from "../generation/regenerate.ts";
-import { OverlayProgram } from "../isolation/overlay-program.ts";
+import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import { loadConfig } from "../project/config.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";

@@ -114,6 +114,60 @@ const tons = crane.lift({ tons: 3 });
     places: ["2:23", "3:41", "6:31"],
   },
   {
+    format: "Vue, with a member that only the template uses",
+    file: "src/Office.vue",
+    compiler: "@vue",
+    before: `<template>
+  <p>{{ label(tons) }} {{ rig.hoist(2) }}</p>
+</template>
+
+<script setup lang="ts">
+import { label, lift, Rig } from "crane";
+const tons = lift({ tons: 3 });
+const rig = new Rig();
+</script>
+`,
+    after: `<template>
+  <p>{{ label(tons) }} {{ rig.hoist(2) }}</p>
+</template>
+
+<script setup lang="ts">
+import { label, crane } from "./crane/crane-adapter";
+const tons = crane.lift({ tons: 3 });
+const rig = crane.createRig();
+</script>
+`,
+    places: ["2:31", "6:34"],
+  },
+  {
+    format: "Svelte, with a member that only the template uses",
+    file: "src/Office.svelte",
+    compiler: "svelte",
+    before: `<script module lang="ts">
+  export const text: string = "moored";
+</script>
+<script lang="ts">
+  import { label, lift, Rig } from "crane";
+  let tons: number = lift({ tons: 3 });
+  const rig = new Rig();
+</script>
+
+<p>{label(tons)} {rig.hoist(2)}</p>
+`,
+    after: `<script module lang="ts">
+  export const text: string = "moored";
+</script>
+<script lang="ts">
+  import { label, crane } from "./crane/crane-adapter";
+  let tons: number = crane.lift({ tons: 3 });
+  const rig = crane.createRig();
+</script>
+
+<p>{label(tons)} {rig.hoist(2)}</p>
+`,
+    places: ["10:23", "5:36"],
+  },
+  {
     format: "Astro",
     file: "src/office.astro",
     compiler: "@astrojs",

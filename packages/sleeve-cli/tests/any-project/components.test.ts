@@ -12,10 +12,10 @@ interface Place {
 }
 
 test("every format is listed", () => {
-  expect(CASES).toHaveLength(5);
+  expect(CASES).toHaveLength(7);
 });
 
-test.each(sampled(CASES, 2))(
+test.each(sampled(CASES, 3))(
   "$format: imports and uses are surveyed at their places, checked and moved, and the page stays the same",
   async (given) => {
     const { file, before, after, places } = given;
@@ -47,7 +47,7 @@ test.each(sampled(CASES, 2))(
     );
     const checked = sleeve(root, "check");
     expect(checked.code).toBe(1);
-    expect(checked.stdout).toContain(`border  crane  ${file}:${places[0]}`);
+    expect(places.some((place) => checked.stdout.includes(`border  crane  ${file}:${place}`))).toBe(true);
     writeFileSync(join(root, "sleeve.config.ts"), "export default {};\n");
 
     expect(sleeve(root, "draft", "crane", "--write")).toMatchObject({ code: 0, stderr: "" });

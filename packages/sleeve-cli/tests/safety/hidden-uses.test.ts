@@ -108,7 +108,7 @@ test("every position in metadata is listed", () => {
   expect(Object.keys(POSITIONS)).toHaveLength(12);
 });
 
-test.each(sampled(Object.entries(POSITIONS), 3))(
+test.each(sampled(Object.entries(POSITIONS), 5))(
   "metadata of decorators stays the same: %s",
   (_, [code, key]) => {
     const root = compiledProject(
@@ -198,7 +198,7 @@ const CONSTRUCTORS: Readonly<Record<string, string>> = {
   "a class": "class Crew { constructor() { this.crane = new Crane(); } up() { return this.crane.lift(3); } }",
 };
 
-test.each(sampled(Object.entries(CONSTRUCTORS), 2))(
+test.each(sampled(Object.entries(CONSTRUCTORS), 4))(
   "fields of objects of a constructor function are followed: %s",
   (_, code) => {
     const root = project({

@@ -54,7 +54,7 @@ test("every name is combined with every kind", () => {
   expect(CASES).toHaveLength(55);
 });
 
-test.each(sampled(CASES, 10))(
+test.each(sampled(CASES, 19))(
   "a file in the folder $name is wrapped, and its name is no code: $kind",
   async ({ name, kind }) => {
     const root = project(scripts(name));
@@ -84,7 +84,7 @@ test.each(sampled(CASES, 10))(
   },
 );
 
-test.each(REFUSED)("a path with a control character or a line separator is refused: %j", (name) => {
+test.each(sampled(REFUSED, 3))("a path with a control character or a line separator is refused: %j", (name) => {
   const root = project(scripts(name));
   const source = `src/${name}/tides.js`;
   for (const args of [
@@ -191,7 +191,7 @@ test("every language is combined with every depth", () => {
   expect(MOVES).toHaveLength(28);
 });
 
-test.each(sampled(MOVES, 5))(
+test.each(sampled(MOVES, 9))(
   "each file of a project runs as before when its legacy code is isolated: $language, $depth",
   ({ ending, type, options, legacy, call, endings = ending, files }) => {
     const source = options ? "src/" : "";

@@ -1,5 +1,5 @@
-import type { OverlayProgram } from "../../isolation/overlay-program.ts";
 import type { Style } from "../../isolation/style.ts";
+import type { OverlayProgram } from "../../isolation/verification/overlay-program.ts";
 import { Lines } from "../../place.ts";
 import type { Outline } from "../outline/model.ts";
 import { styled } from "../render/source-builder.ts";

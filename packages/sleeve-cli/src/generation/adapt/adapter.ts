@@ -1,7 +1,7 @@
 import type { Program } from "../../compiler/program.ts";
 import type { Checker, Type } from "../../compiler/typescript.ts";
 import { exportedFrom } from "../../conformance/exported.ts";
-import type { OverlayProgram } from "../../isolation/overlay-program.ts";
+import type { OverlayProgram } from "../../isolation/verification/overlay-program.ts";
 import { Lines } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import type { WrapPlace } from "../place.ts";

@@ -3,7 +3,7 @@ import type { Program } from "../../compiler/program.ts";
 import { exportedFrom } from "../../conformance/exported.ts";
 import { CliError } from "../../errors.ts";
 import { stemOf } from "../../isolation/file-language.ts";
-import type { OverlayProgram } from "../../isolation/overlay-program.ts";
+import type { OverlayProgram } from "../../isolation/verification/overlay-program.ts";
 import { nearestName } from "../../nearest-name.ts";
 import { exportParts } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";

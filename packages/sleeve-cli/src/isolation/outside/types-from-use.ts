@@ -3,7 +3,7 @@ import { packageTypeOf, runtimeFileOf } from "../../project/packages/runtime-fil
 import { ShapeReader } from "../../types/from-use/shape-reader.ts";
 import { declarationsOf, type ShownExport } from "../../types/from-use/shape-source.ts";
 import { emptyShape, isContradictory, normalize, type UseShape } from "../../types/from-use/use-shape.ts";
-import { OverlayProgram } from "../overlay-program.ts";
+import { OverlayProgram } from "../verification/overlay-program.ts";
 import { outsideUsesOf, type UsedExport } from "./outside-uses.ts";
 
 /** Maximum number of exports that are tried one by one when their types do not compile together. */

@@ -3,7 +3,7 @@ import { workerData } from "node:worker_threads";
 import type { GuardTask } from "./child-program.ts";
 import { endDescendants, endStarted } from "./descendants.ts";
 
-// A worker that ends the process of project code, which may never let go of its main thread: when its parent has ended,
+// A worker that ends the process of project code, which may never yield its main thread: when its parent has ended,
 // and when it has reached a limit.
 
 /** Time between two looks, in milliseconds. */

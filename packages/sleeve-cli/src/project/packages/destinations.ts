@@ -3,7 +3,7 @@ import { dirname, join, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
 import { type NapiResolveOptions, ResolverFactory } from "oxc-resolver";
 import type { ImportSite } from "../../parser/module-record.ts";
-import type { Modules } from "../project-sources.ts";
+import type { Modules } from "../modules.ts";
 import { importTargets, NearestManifests } from "./manifest-imports.ts";
 import {
   builtInOf,

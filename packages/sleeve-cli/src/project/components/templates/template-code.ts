@@ -17,7 +17,7 @@ export interface TemplateScope {
   readonly conversions: Readonly<Record<string, string>>;
   /** Returns the value of a name in the template, such as that of a reactive reference. */
   readonly valueFor: (name: string) => string;
-  /** Names in the template that stand for a name of the script: `$count` for `count`. */
+  /** Names in the template that mean a name of the script: `$count` for `count`. */
   readonly aliases?: ((name: string) => string | undefined) | undefined;
 }
 

@@ -1,6 +1,6 @@
 import { dirname } from "node:path";
 import { z } from "zod";
-import { runProgram } from "./child-processes/run-program.ts";
+import { runProgram } from "./run-program.ts";
 
 /** Processor time of a config, in milliseconds. */
 const PROCESSOR_TIME = 10_000;

@@ -1,4 +1,4 @@
-import type { CompilerOptions } from "./typescript.ts";
+import type { CompilerOptions } from "../typescript.ts";
 
 /** The compiler's numbers of `react-jsx` and `react-jsxdev`; it does not export the names. */
 const IMPORTS_FOR_JSX: ReadonlySet<number> = new Set([4, 5]);

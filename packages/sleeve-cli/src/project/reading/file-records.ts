@@ -3,8 +3,8 @@ import { readFileSync } from "node:fs";
 import { availableParallelism } from "node:os";
 import { fileURLToPath } from "node:url";
 import { MessageChannel, type MessagePort, receiveMessageOnPort, Worker } from "node:worker_threads";
-import { type ModuleRecord, moduleRecordOf } from "../parser/module-record.ts";
-import { isDeep, parseAnyDepth } from "../parser/parse.ts";
+import { type ModuleRecord, moduleRecordOf } from "../../parser/module-record.ts";
+import { isDeep, parseAnyDepth } from "../../parser/parse.ts";
 
 /** A file's text and the facts from its syntax. */
 export interface FileRecord extends ModuleRecord {

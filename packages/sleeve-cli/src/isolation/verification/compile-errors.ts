@@ -1,5 +1,5 @@
-import type { Program } from "../compiler/program.ts";
-import { surplusOf } from "../surplus.ts";
+import type { Program } from "../../compiler/program.ts";
+import { surplusOf } from "../../surplus.ts";
 
 /** An error reported by the compiler. */
 export interface CompileError {

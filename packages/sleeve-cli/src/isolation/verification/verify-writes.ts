@@ -1,11 +1,11 @@
 import { relative, sep } from "node:path";
-import { CliError, type Problem } from "../errors.ts";
-import { refusesConfigCode } from "../no-config-code.ts";
-import { Lines, placeText } from "../place.ts";
-import type { OpenProject } from "../project/open-project.ts";
-import type { SourceText } from "../project/source-text.ts";
-import { type FileWrite, requireWritable } from "../project/writing/transaction.ts";
-import { surplusOf } from "../surplus.ts";
+import { CliError, type Problem } from "../../errors.ts";
+import { refusesConfigCode } from "../../no-config-code.ts";
+import { Lines, placeText } from "../../place.ts";
+import type { OpenProject } from "../../project/open-project.ts";
+import type { SourceText } from "../../project/source-text.ts";
+import { type FileWrite, requireWritable } from "../../project/writing/transaction.ts";
+import { surplusOf } from "../../surplus.ts";
 import { ownCompilerErrors } from "./own-compiler.ts";
 import { unresolvedSpecifiers } from "./written-files.ts";
 

@@ -2,11 +2,11 @@ import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
 import { dirname, join } from "node:path";
 import { ResolverFactory } from "oxc-resolver";
-import { type ImportSite, moduleRecordOf } from "../parser/module-record.ts";
-import { FILE_LOOKUP } from "../project/packages/destinations.ts";
-import { runtimeFileOf } from "../project/packages/runtime-file.ts";
+import { type ImportSite, moduleRecordOf } from "../../parser/module-record.ts";
+import { FILE_LOOKUP } from "../../project/packages/destinations.ts";
+import { runtimeFileOf } from "../../project/packages/runtime-file.ts";
+import { languageOf } from "../file-language.ts";
 import type { CompileError } from "./compile-errors.ts";
-import { languageOf } from "./file-language.ts";
 
 /** Endings that a specifier in a script may omit. */
 const OMITTED: Readonly<Record<"commonjs" | "module", readonly string[]>> = {

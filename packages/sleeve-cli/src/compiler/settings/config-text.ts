@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { dirname, join, resolve } from "node:path";
 import { type ParseError, parse, printParseErrorCode } from "jsonc-parser";
-import { Lines } from "../place.ts";
+import { Lines } from "../../place.ts";
 
 /** Returns the text of a config, which may exist only in memory; `undefined` if there is none. */
 export type TextOf = (path: string) => string | undefined;

@@ -1,14 +1,15 @@
 import { readdirSync } from "node:fs";
 import { join, relative, sep } from "node:path";
 import { ResolverFactory } from "oxc-resolver";
-import { compareText } from "../place.ts";
-import { CONFIG_FILES } from "./config.ts";
+import { compareText } from "../../place.ts";
+import { CONFIG_FILES } from "../config.ts";
+import { unignoredFilesIn } from "../git.ts";
+import type { Modules } from "../modules.ts";
+import { Destinations, FILE_LOOKUP } from "../packages/destinations.ts";
+import { type OutsideOptions, type PackageImport, resolveImports } from "../packages/outside-imports.ts";
+import type { SourceText } from "../source-text.ts";
 import { FileRecords } from "./file-records.ts";
-import { unignoredFilesIn } from "./git.ts";
-import { Destinations, FILE_LOOKUP } from "./packages/destinations.ts";
-import { type OutsideOptions, type PackageImport, resolveImports } from "./packages/outside-imports.ts";
-import { type Modules, sourceOf } from "./project-sources.ts";
-import type { SourceText } from "./source-text.ts";
+import { sourceOf } from "./read-source.ts";
 
 /** Files of a project that its compiler config does not include, such as tests, scripts and config files. */
 export interface UncompiledFiles {

@@ -1,7 +1,7 @@
 import { createRequire } from "node:module";
 import { dirname } from "node:path";
-import { startProgram } from "../project/child-processes/child-program.ts";
-import { surplusOf } from "../surplus.ts";
+import { startProgram } from "../../project/child-processes/child-program.ts";
+import { surplusOf } from "../../surplus.ts";
 import type { OwnCompilerResult, OwnCompilerTask } from "./own-compiler.ts";
 
 // A process that runs a project's own TypeScript, of any version from 3 to 6.

@@ -1,9 +1,9 @@
 import { existsSync } from "node:fs";
 import { createRequire } from "node:module";
 import { z } from "zod";
-import type { Program } from "../compiler/program.ts";
-import { runProgram } from "../project/child-processes/run-program.ts";
-import { manifestAt } from "../project/packages/packages.ts";
+import type { Program } from "../../compiler/program.ts";
+import { runProgram } from "../../project/child-processes/run-program.ts";
+import { manifestAt } from "../../project/packages/packages.ts";
 
 /** What the process that runs a project's own compiler reads and writes. */
 export interface OwnCompilerTask {

@@ -1,10 +1,10 @@
 import { dirname } from "node:path";
-import { CliError } from "../errors.ts";
-import { endCompiler, startCompiler } from "./compiler-process.ts";
+import { CliError } from "../../errors.ts";
+import { endCompiler, startCompiler } from "../compiler-process.ts";
+import { FileShadow } from "../overlay.ts";
+import type { API, CompilerOptions } from "../typescript.ts";
 import { referencesIn, type TextOf, textOnDisk } from "./config-text.ts";
 import { type TranslatedConfigs, translatedConfigs } from "./old-settings.ts";
-import { FileShadow } from "./overlay.ts";
-import type { API, CompilerOptions } from "./typescript.ts";
 
 /** A config as the compiler reads it, including the ones it extends. */
 export interface ReadConfig {

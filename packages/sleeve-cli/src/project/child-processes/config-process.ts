@@ -1,4 +1,4 @@
-import { reasonOf, startProgram } from "./child-processes/child-program.ts";
+import { reasonOf, startProgram } from "./child-program.ts";
 import type { ConfigRun, ConfigTask } from "./run-config.ts";
 
 // A process that runs a config. One that waits forever leaves nothing to do, which ends the process.
