@@ -137,9 +137,12 @@ export function checkProject(
   );
   // A partial check does not see every suppressed finding.
   const unused = files ? [] : notFound;
+  const isFile = (entry: string) =>
+    project.sources.some(({ file }) => pathMatches(entry, file)) ||
+    project.uncompiled.sources.some(({ file }) => pathMatches(entry, file));
   const strangers = Object.values(config.borders ?? {})
     .flat()
-    .filter((entry) => !project.sources.some(({ file }) => pathMatches(entry, file)))
+    .filter((entry) => !isFile(entry))
     .map(
       (entry): Problem => ({
         code: "NO_SUCH_FILE",

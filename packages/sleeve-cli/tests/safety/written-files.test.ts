@@ -84,26 +84,29 @@ test.each(sampled(CASES, 19))(
   },
 );
 
-test.each(sampled(REFUSED, 3))("a path with a control character or a line separator is refused: %j", (name) => {
-  const root = project(scripts(name));
-  const source = `src/${name}/tides.js`;
-  for (const args of [
-    ["wrap", `${source}#Tides`, "--as", "fake", "--to", "src/wrapped.js", "--write"],
-    ["draft", source, "--write"],
-  ]) {
-    writeFileSync(
-      join(root, "src/main.js"),
-      `import { Tides } from ${JSON.stringify(`./${name}/tides.js`)};\nnew Tides();\n`,
-    );
-    rmSync(join(root, "tsconfig.json"), { force: true });
-    const { code, stdout, stderr } = sleeve(root, ...args);
-    expect([code, stdout]).toEqual([2, ""]);
-    expect(stderr).toMatch(
-      /^sleeve: The path .* contains a control character or a line separator\. .*\[BAD_PATH\]\n$/,
-    );
-  }
-  expect(readdirSync(join(root, "src")).sort()).toEqual(["main.js", name].sort());
-});
+test.each(sampled(REFUSED, 3))(
+  "a path with a control character or a line separator is refused: %j",
+  (name) => {
+    const root = project(scripts(name));
+    const source = `src/${name}/tides.js`;
+    for (const args of [
+      ["wrap", `${source}#Tides`, "--as", "fake", "--to", "src/wrapped.js", "--write"],
+      ["draft", source, "--write"],
+    ]) {
+      writeFileSync(
+        join(root, "src/main.js"),
+        `import { Tides } from ${JSON.stringify(`./${name}/tides.js`)};\nnew Tides();\n`,
+      );
+      rmSync(join(root, "tsconfig.json"), { force: true });
+      const { code, stdout, stderr } = sleeve(root, ...args);
+      expect([code, stdout]).toEqual([2, ""]);
+      expect(stderr).toMatch(
+        /^sleeve: The path .* contains a control character or a line separator\. .*\[BAD_PATH\]\n$/,
+      );
+    }
+    expect(readdirSync(join(root, "src")).sort()).toEqual(["main.js", name].sort());
+  },
+);
 
 test.each([
   ["words of a shell", "--to $(touch$IFS)PWNED.ts --as fake --write"],

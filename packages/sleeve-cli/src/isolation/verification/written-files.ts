@@ -1,9 +1,8 @@
 import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
 import { dirname, join } from "node:path";
-import { ResolverFactory } from "oxc-resolver";
 import { type ImportSite, moduleRecordOf } from "../../parser/module-record.ts";
-import { FILE_LOOKUP } from "../../project/packages/destinations.ts";
+import { fileAt, typesAt } from "../../project/packages/file-lookup.ts";
 import { runtimeFileOf } from "../../project/packages/runtime-file.ts";
 import { languageOf } from "../file-language.ts";
 import type { CompileError } from "./compile-errors.ts";
@@ -56,7 +55,7 @@ function isResolved(
   const isType = forms.includes("import type");
   if (!specifier.startsWith(".")) return isType || leadsToPackage(path, specifier);
   const target = join(dirname(path), specifier);
-  if (isType) return isTypeFile(target, files) || lookup().sync(dirname(path), specifier).path !== undefined;
+  if (isType) return isTypeFile(target, files) || fileAt(path, specifier) !== undefined;
   const language = languageOf({ path, text, sites }) === "module" ? "module" : "commonjs";
   return OMITTED[language].some(
     (ending) => files.has(`${target}${ending}`) || existsSync(`${target}${ending}`),
@@ -65,17 +64,7 @@ function isResolved(
 
 /** A package without a file that can be loaded, such as one that has only types, is not the file's fault. */
 function leadsToPackage(path: string, specifier: string): boolean {
-  return (
-    runtimeFileOf(path, specifier) !== undefined ||
-    lookup().resolveDtsSync(path, specifier).path !== undefined
-  );
-}
-
-let factory: ResolverFactory | undefined;
-
-function lookup(): ResolverFactory {
-  factory ??= new ResolverFactory(FILE_LOOKUP);
-  return factory;
+  return runtimeFileOf(path, specifier) !== undefined || typesAt(path, specifier) !== undefined;
 }
 
 function isTypeFile(target: string, files: ReadonlyMap<string, string>): boolean {

@@ -1,9 +1,9 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, join, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
-import { type NapiResolveOptions, ResolverFactory } from "oxc-resolver";
 import type { ImportSite } from "../../parser/module-record.ts";
 import type { Modules } from "../modules.ts";
+import { fileAt, typesAt } from "./file-lookup.ts";
 import { importTargets, NearestManifests } from "./manifest-imports.ts";
 import {
   builtInOf,
@@ -34,19 +34,6 @@ export interface PackageDestination {
   readonly describedBy: string | undefined;
 }
 
-/** Lookup of files by relative path, and of the types of packages. */
-export const FILE_LOOKUP: NapiResolveOptions = {
-  conditionNames: ["types", "import", "require", "node"],
-  mainFields: ["types", "typings", "main"],
-  extensions: [".ts", ".tsx", ".d.ts", ".mts", ".cts", ".js", ".jsx", ".mjs", ".cjs", ".json"],
-  extensionAlias: {
-    ".js": [".ts", ".tsx", ".d.ts", ".js", ".jsx"],
-    ".jsx": [".tsx", ".jsx"],
-    ".mjs": [".mts", ".d.mts", ".mjs"],
-    ".cjs": [".cts", ".d.cts", ".cjs"],
-  },
-};
-
 type Site = Pick<ImportSite, "specifier" | "offset"> & Partial<Pick<ImportSite, "forms">>;
 
 /**
@@ -63,7 +50,6 @@ export class Destinations {
   readonly #manifests = new NearestManifests();
   readonly #named = new Map<string, PackageDestination | undefined>();
   readonly #files = new Map<string, string | undefined>();
-  #lookup: ResolverFactory | undefined;
   #hasLinked = false;
 
   /** @param ownPaths the sources of the project, including those of linked packages */
@@ -136,15 +122,10 @@ export class Destinations {
       const manifest = this.#manifests.of(dirname(importer));
       const targets = manifest ? importTargets(manifest.imports, site.specifier) : [];
       const [path] = targets.filter((target) => target.startsWith("."));
-      return path && manifest && this.#fileAt(join(manifest.folder, "package.json"), path);
+      return path && manifest && fileAt(join(manifest.folder, "package.json"), path);
     }
     // The compiler resolves `require` in scripts only where it declares a name.
-    return this.#fileAt(importer, site.specifier);
-  }
-
-  #fileAt(importer: string, specifier: string): string | undefined {
-    this.#lookup ??= new ResolverFactory(FILE_LOOKUP);
-    return this.#lookup.sync(dirname(importer), specifier).path;
+    return fileAt(importer, site.specifier);
   }
 
   /** Follows `imports` of `package.json`. If any condition leads to a package, the specifier leads there. */
@@ -228,8 +209,7 @@ export class Destinations {
     const { specifier } = site;
     if (packageNameOf(specifier) === name) return specifier;
     const target = this.#modules.resolveModule(importer, site);
-    this.#lookup ??= new ResolverFactory(FILE_LOOKUP);
-    const entry = this.#lookup.resolveDtsSync(importer, name).path;
+    const entry = typesAt(importer, name);
     return entry !== undefined && entry === target ? name : specifier;
   }
 

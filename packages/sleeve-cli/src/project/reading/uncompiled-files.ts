@@ -1,11 +1,11 @@
-import { readdirSync } from "node:fs";
-import { join, relative, sep } from "node:path";
-import { ResolverFactory } from "oxc-resolver";
+import { existsSync, readdirSync } from "node:fs";
+import { dirname, join, relative, sep } from "node:path";
 import { compareText } from "../../place.ts";
 import { CONFIG_FILES } from "../config.ts";
 import { unignoredFilesIn } from "../git.ts";
 import type { Modules } from "../modules.ts";
-import { Destinations, FILE_LOOKUP } from "../packages/destinations.ts";
+import { Destinations } from "../packages/destinations.ts";
+import { typesAt } from "../packages/file-lookup.ts";
 import { type OutsideOptions, type PackageImport, resolveImports } from "../packages/outside-imports.ts";
 import type { SourceText } from "../source-text.ts";
 import { FileRecords } from "./file-records.ts";
@@ -33,13 +33,15 @@ export function uncompiledFilesIn(
   options: OutsideOptions,
 ): UncompiledFiles {
   const inRepository = unignoredFilesIn(root)?.map((file) => join(root, file));
+  const isOfOther = otherProjectsIn(root);
   const paths = (inRepository ?? filesBelow(root)).filter(
     (path) =>
       /(?<!\.d)\.[cm]?[jt]sx?$/.test(path) &&
       !compiled.has(path) &&
       !outputs.some((folder) => path.startsWith(`${folder}/`)) &&
       !CONFIG_FILES.includes(relative(root, path)) &&
-      !isSkipped(relative(root, path)),
+      !isSkipped(relative(root, path)) &&
+      !isOfOther(dirname(path)),
   );
   const records = FileRecords.start(paths);
   const reading = { root, elementsFrom: undefined, problems: [], components: undefined };
@@ -53,7 +55,23 @@ function isSkipped(file: string): boolean {
   return file.split(sep).some((name) => SKIPPED.has(name) || (name.startsWith(".") && name !== "."));
 }
 
-/** Files outside a repository. A folder with a compiler config of its own is another project. */
+/** Returns whether a folder belongs to another project: one below the root with a manifest or a compiler config of its own. */
+function otherProjectsIn(root: string): (folder: string) => boolean {
+  const known = new Map<string, boolean>();
+  const isOfOther = (folder: string): boolean => {
+    if (folder === root || dirname(folder) === folder) return false;
+    const isOther =
+      known.get(folder) ??
+      (PROJECT_FILES.some((name) => existsSync(join(folder, name))) || isOfOther(dirname(folder)));
+    known.set(folder, isOther);
+    return isOther;
+  };
+  return isOfOther;
+}
+
+const PROJECT_FILES = ["package.json", "tsconfig.json", "jsconfig.json"];
+
+/** Files outside a repository. */
 function filesBelow(root: string): string[] {
   const files: string[] = [];
   const search = (folder: string): void => {
@@ -67,13 +85,11 @@ function filesBelow(root: string): string[] {
   return files;
 }
 
-const lookup = new ResolverFactory(FILE_LOOKUP);
-
 /** Resolution without a compiler, which does not have these files. */
 const FILE_MODULES: Modules = {
   allFiles: () => [],
   isNamed: () => false,
-  resolveModule: (importer, { specifier }) => lookup.resolveDtsSync(importer, specifier).path,
+  resolveModule: (importer, { specifier }) => typesAt(importer, specifier),
   elementsFrom: () => undefined,
   hasPathAliases: () => false,
   isClassic: false,

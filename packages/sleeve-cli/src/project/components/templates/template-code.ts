@@ -1,4 +1,4 @@
-import { parseSync } from "oxc-parser";
+import { parseAnyDepth } from "../../../parser/parse.ts";
 
 /** A part of generated code that is copied from a component: where it is there, and in the code. */
 export type CopiedPart = readonly [from: number, to: number, length: number];
@@ -148,12 +148,12 @@ export class TemplateWriter {
 }
 
 function parses(source: string): boolean {
-  return parseSync("template.ts", source, { lang: "ts" }).errors.length === 0;
+  return parseAnyDepth("template.ts", source, { lang: "ts" }).errors.length === 0;
 }
 
 /** Returns the names that a script declares at its top level, imports included. */
 function topLevelNames(script: string): ReadonlySet<string> {
-  const { program, module } = parseSync("script.ts", script, { lang: "ts" });
+  const { program, module } = parseAnyDepth("script.ts", script, { lang: "ts" });
   const names = new Set(
     module.staticImports.flatMap(({ entries }) =>
       entries.filter(({ isType }) => !isType).map(({ localName }) => localName.value),
