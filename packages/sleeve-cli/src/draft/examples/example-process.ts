@@ -2,7 +2,7 @@ import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { createJiti } from "jiti";
 import { reasonOf, startProgram } from "../../project/child-processes/child-program.ts";
-import type { ExampleOutcome, ExampleResult, ExamplesTask } from "./run-examples.ts";
+import type { CallOutcome, ExampleResult, ExamplesTask } from "./run-examples.ts";
 
 // A process that builds the object that an adapter would, and runs calls of it one by one.
 
@@ -50,10 +50,7 @@ async function importFrom(folder: string, specifier: string): Promise<Values> {
 }
 
 /** Runs one call. A promise may take two seconds. */
-async function outcomeOf(
-  call: string,
-  target: unknown,
-): Promise<ExampleOutcome & { kind: "returned" | "threw" }> {
+async function outcomeOf(call: string, target: unknown): Promise<CallOutcome> {
   try {
     const late = new Promise((_, reject) =>
       setTimeout(reject, timeout, new Error(`it takes longer than ${timeout / 1000} seconds`)).unref(),

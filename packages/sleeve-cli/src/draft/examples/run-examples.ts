@@ -3,6 +3,19 @@ import { runProgram } from "../../project/child-processes/run-program.ts";
 import type { Outline } from "../outline/model.ts";
 import type { DraftedExample } from "./examples.ts";
 
+/** What a call did. */
+export type CallOutcome =
+  | { readonly kind: "returned" }
+  | { readonly kind: "threw"; readonly error: string; readonly isBuiltIn: boolean; readonly message: string };
+
+/** What an example did when it was run against the outside module. */
+export type ExampleOutcome = CallOutcome | { readonly kind: "not run"; readonly why: string };
+
+/** What the process that runs examples writes: the outcome of one, or why the module cannot be loaded. */
+export type ExampleResult =
+  | { readonly index: number; readonly outcome: CallOutcome }
+  | { readonly unloaded: string };
+
 const outcomeSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("returned") }),
   z.strictObject({
@@ -13,17 +26,10 @@ const outcomeSchema = z.discriminatedUnion("kind", [
   }),
 ]);
 
-const resultSchema = z.union([
+const resultSchema: z.ZodType<ExampleResult> = z.union([
   z.strictObject({ index: z.int().min(0), outcome: outcomeSchema }),
-  z.strictObject({ unloaded: z.string().describe("Why the module cannot be loaded.") }),
+  z.strictObject({ unloaded: z.string() }),
 ]);
-
-export type ExampleResult = z.infer<typeof resultSchema>;
-
-/** What an example did when it was run against the outside module. */
-export type ExampleOutcome =
-  | z.infer<typeof outcomeSchema>
-  | { readonly kind: "not run"; readonly why: string };
 
 /** What the process that runs examples reads. */
 export interface ExamplesTask {

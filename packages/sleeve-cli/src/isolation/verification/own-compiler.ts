@@ -15,11 +15,12 @@ export interface OwnCompilerTask {
   readonly changed: readonly (readonly [path: string, text: string])[];
 }
 
-const resultSchema = z.strictObject({
-  errors: z.array(z.string()).describe("Errors that only the changed files cause."),
-});
+export interface OwnCompilerResult {
+  /** Errors that only the changed files cause. */
+  readonly errors: readonly string[];
+}
 
-export type OwnCompilerResult = z.infer<typeof resultSchema>;
+const resultSchema: z.ZodType<OwnCompilerResult> = z.strictObject({ errors: z.array(z.string()) });
 
 /** From this version on, a project's compiler is the native one, which has checked the change already. */
 const NATIVE = 7;

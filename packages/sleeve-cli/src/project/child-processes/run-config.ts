@@ -11,13 +11,13 @@ export interface ConfigTask {
   readonly loader: string;
 }
 
-const resultSchema = z.union([
+/** The value of a config, or why there is none. */
+export type ConfigRun = { readonly value: unknown } | { readonly failure: string };
+
+const resultSchema: z.ZodType<ConfigRun> = z.union([
   z.strictObject({ value: z.unknown() }),
   z.strictObject({ failure: z.string() }),
 ]);
-
-/** The value of a config, or why there is none. */
-export type ConfigRun = z.infer<typeof resultSchema>;
 
 /**
  * Runs a config in a process of its own, which is ended after 10 seconds of processor time and whose output is
