@@ -120,8 +120,8 @@ export function checkProject(
   const imports = debts.size > 0 ? computedImports(project, files) : [];
   const texts = new Map(project.sources.map(({ file, text, component }) => [file, component?.text ?? text]));
   if (debts.size > 0) for (const { file, text } of project.uncompiled.sources) texts.set(file, text);
-  const written = configTextIn(project.root);
-  if (written) texts.set(written.file, written.text);
+  const configText = configTextIn(project.root);
+  if (configText) texts.set(configText.file, configText.text);
   const generated = files ? [] : staleFindings(project, config);
   const { result, unused: notFound } = applyConfig(
     {
@@ -129,7 +129,7 @@ export function checkProject(
       borders,
       imports,
       generated,
-      config: files || !written ? [] : unmatchedNames(project, config, written),
+      config: files || !configText ? [] : unmatchedNames(project, config, configText),
       changedFiles: files ? countOf(project, files) : null,
     },
     config,

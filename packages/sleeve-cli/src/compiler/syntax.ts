@@ -23,6 +23,15 @@ export function aliasTarget(checker: Checker, symbol: CompilerSymbol): CompilerS
   return (symbol.flags & SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(symbol) : symbol;
 }
 
+/** Returns the symbol an alias finally resolves to; `undefined` if it resolves to nothing. */
+export function resolvedSymbol(
+  checker: Checker,
+  symbol: CompilerSymbol | undefined,
+): CompilerSymbol | undefined {
+  const target = symbol && aliasTarget(checker, symbol);
+  return target && !checker.isUnknownSymbol(target) ? target : undefined;
+}
+
 /** Whether a symbol exists at run time. */
 export function isValueSymbol({ flags }: CompilerSymbol): boolean {
   return (flags & SymbolFlags.Value) !== 0;

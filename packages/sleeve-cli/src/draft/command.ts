@@ -5,18 +5,14 @@ import type { Draft, DraftFile } from "../documents/draft-document.ts";
 import type { Place } from "../documents/place.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
-import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { type Style, styleOf } from "../isolation/style.ts";
-import { applyEdits } from "../isolation/text-edits.ts";
 import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import {
-  type PlannedText,
   refuseOwnErrors,
   refuseUnresolved,
   requireRewritable,
 } from "../isolation/verification/verify-writes.ts";
-import { editedFile } from "../isolation/writes.ts";
 import { mayInferExports } from "../parser/may-infer.ts";
 import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
@@ -44,6 +40,7 @@ import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
 import { qualityOf } from "./quality.ts";
 import { verifyDraft } from "./verify.ts";
+import { builtContractNotes, editedCallers, movedTexts } from "./written-draft.ts";
 
 export interface DraftOptions extends OpenDraftOptions {
   readonly write?: boolean | undefined;
@@ -148,43 +145,6 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     recovery,
     problems: [...notes, ...ownNotes, ...builtContractNotes(project, draft, plan), ...project.problems],
   };
-}
-
-/** A contract is for tests, and lies beside the target, where a build may compile it. */
-function builtContractNotes(
-  { program, root }: OpenProject,
-  { files }: Draft,
-  { compilerConfig }: Plan,
-): readonly Problem[] {
-  const contract = files.find(({ role, state }) => role === "contract" && state === "new");
-  const configured = program.configuredProjects().find(({ tsconfig }) => tsconfig === compilerConfig);
-  const isBuilt =
-    contract && configured?.outFolder && program.wouldList(compilerConfig, [join(root, contract.file)]);
-  if (!isBuilt) return [];
-  return [
-    {
-      code: "CONTRACT_COMPILED",
-      isNote: true,
-      message: `${basename(compilerConfig)} compiles ${contract.file} into ${relative(root, configured.outFolder ?? "")}. Exclude \`**/*.contract.*\` from the build, or move the contract to your tests.`,
-    },
-  ];
-}
-
-/** Returns the callers as they are and as `move` would leave them. */
-function movedTexts({ files }: OutsideUses, { moved }: VerifiedDraft): readonly PlannedText[] {
-  return files.map(({ source: { path, text } }) => ({
-    path,
-    before: text,
-    after: applyEdits(text, moved.get(path)?.edits ?? []),
-  }));
-}
-
-/** @throws {CliError} `NOT_WRITABLE` for a caller that is not UTF-8 */
-function editedCallers({ files }: OutsideUses, { moved }: VerifiedDraft): readonly FileWrite[] {
-  return files.flatMap(({ source }) => {
-    const edits = moved.get(source.path)?.edits ?? [];
-    return edits.length > 0 && !source.component ? [editedFile(source, edits)] : [];
-  });
 }
 
 /**

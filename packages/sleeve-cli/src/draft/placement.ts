@@ -34,8 +34,8 @@ export function placementOf(
   const projects = program.configuredProjects();
   const importers = projects
     .map((configured): Importers => {
-      const own = files.filter(({ source }) => program.configOf(source.path) === configured.tsconfig);
-      return { configured, files: own.map(({ source }) => source.path) };
+      const importing = files.filter(({ source }) => program.configOf(source.path) === configured.tsconfig);
+      return { configured, files: importing.map(({ source }) => source.path) };
     })
     .filter((group) => group.files.length > 0);
   const fileNames = (paths: readonly string[]) => paths.map((path) => slashed(relative(root, path)));
@@ -90,8 +90,8 @@ function canImport(
   if (!isReferenced) return !configured.isComposite && configured.rootFolder === undefined;
   const target = join(folder ?? dirname(owner.files[0] ?? owner.folder), "target.ts");
   return files.every((file) => {
-    const written = relative(dirname(file), target);
-    return relative(dirname(compiledPath(file, configured)), compiledPath(target, owner)) === written;
+    const specifier = relative(dirname(file), target);
+    return relative(dirname(compiledPath(file, configured)), compiledPath(target, owner)) === specifier;
   });
 }
 

@@ -55,8 +55,8 @@ export function qualityOf(outline: Outline): Draft["quality"] {
 /** Returns the source of each value that callers import, or of the members that they use of it. */
 function exportedTexts({ members, whole }: Outline): readonly string[] {
   const partsOf = ({ text, parts, factory }: OutlineMember): readonly string[] => {
-    const used = parts.filter(({ isUsed }) => isUsed);
-    return used.length > 0 ? used.map((part) => part.text) : [`${text} ${factory?.text ?? ""}`];
+    const usedParts = parts.filter(({ isUsed }) => isUsed);
+    return usedParts.length > 0 ? usedParts.map((part) => part.text) : [`${text} ${factory?.text ?? ""}`];
   };
   return [
     ...members.filter(({ form }) => form !== "type" && form !== "whole").flatMap(partsOf),

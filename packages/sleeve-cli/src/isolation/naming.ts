@@ -89,8 +89,8 @@ export function typeName(key: string, name: string, names: Names): string {
 export function factoryName(outside: string, specifier: string, name: string, names: Names): string {
   const given = names[`new ${exportKey(outside, specifier, name)}`];
   if (given !== undefined) return given;
-  const whole = isWholeExport(name) ? valueName(specifier) : name.replace(/^_+|_+$/g, "");
-  return `create${whole.charAt(0).toUpperCase()}${whole.slice(1)}`;
+  const noun = isWholeExport(name) ? valueName(specifier) : name.replace(/^_+|_+$/g, "");
+  return `create${noun.charAt(0).toUpperCase()}${noun.slice(1)}`;
 }
 
 /**

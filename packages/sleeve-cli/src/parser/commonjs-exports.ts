@@ -58,8 +58,8 @@ export function withCommonJsExports(
     },
   }).visit(program);
   return sites.map((site) => {
-    const own = reexports.get(site);
-    return own ? { ...site, reexports: [...site.reexports, ...own] } : site;
+    const added = reexports.get(site);
+    return added ? { ...site, reexports: [...site.reexports, ...added] } : site;
   });
 }
 

@@ -78,8 +78,8 @@ function isFunctionWithThis(node: Node): boolean {
 }
 
 function fieldValuesIn(source: SourceFile): readonly FieldValue[] {
-  const known = valuesBySource.get(source);
-  if (known) return known;
+  const cached = valuesBySource.get(source);
+  if (cached) return cached;
   const values: FieldValue[] = [];
   const visit = (node: Node): void => {
     if (isBinaryExpression(node) && node.operatorToken.kind === SyntaxKind.EqualsToken) {

@@ -1,5 +1,5 @@
 import type { Program } from "../compiler/program.ts";
-import { aliasTarget } from "../compiler/syntax.ts";
+import { aliasTarget, resolvedSymbol } from "../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -30,8 +30,7 @@ import {
 } from "../compiler/typescript.ts";
 import type { UseKind } from "../documents/survey-document.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import { isDecoratedType } from "./decorated-types.ts";
-import { jsxElementsIn } from "./jsx-elements.ts";
+import { inMetadata, jsxReferences } from "./hidden-references.ts";
 import { kindOf } from "./uses.ts";
 
 /**
@@ -91,7 +90,7 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
   const bindings = found.bound.map((omit, index): Binding & { readonly id: number | undefined } => ({
     ...omit,
     id: symbols[index]?.id,
-    symbol: resolved(checker, symbols[index]),
+    symbol: resolvedSymbol(checker, symbols[index]),
   }));
   const byId = new Map(
     bindings.flatMap((binding) => (binding.id === undefined ? [] : [[binding.id, binding] as const])),
@@ -296,7 +295,7 @@ function referenceOf(node: Node, binding: Binding, source: SourceFile, checker: 
     return { site, export: exported, local, kind, start, end: node.end, node, symbol: value };
   }
   const { whole, name } = access;
-  const symbol = resolved(checker, checker.getSymbolAtLocation(name));
+  const symbol = resolvedSymbol(checker, checker.getSymbolAtLocation(name));
   const kind = referenceKind(whole, name);
   return { site, export: textOf(name), local, kind, start, end: whole.end, node: whole, symbol };
 }
@@ -311,43 +310,6 @@ function moduleValue({ site, symbol }: Binding): CompilerSymbol | undefined {
   return isValue && site.forms.includes("namespace") ? symbol : undefined;
 }
 
-/** With `emitDecoratorMetadata`, the type of a decorated parameter, property or result is also a value. */
-function inMetadata(reference: Reference, bindings: readonly Binding[]): Reference {
-  const { kind, symbol, node, site, local } = reference;
-  if (kind !== "type" || !symbol || (symbol.flags & (SymbolFlags.Class | SymbolFlags.Variable)) === 0)
-    return reference;
-  const isTypeOnly = bindings.some(
-    (binding) => binding.site === site && binding.local === local && binding.isTypeOnly,
-  );
-  return !isTypeOnly && isDecoratedType(node) ? { ...reference, kind: "metadata" } : reference;
-}
-
-/** Elements and fragments use the factories that the file imports, although no name shows it. */
-function jsxReferences(
-  program: Program,
-  source: SourceFile,
-  bindings: readonly Binding[],
-  checker: Checker,
-): readonly Reference[] {
-  return jsxElementsIn(program, source).flatMap(
-    ({ node, path: [local = "", member] }): readonly Reference[] => {
-      const binding = bindings.find((candidate) => candidate.local === local && !candidate.isTypeOnly);
-      if (!binding) return [];
-      const { site, export: exported, symbol } = binding;
-      const start = node.getStart(source);
-      const isMember = exported === "*" && member !== undefined;
-      const found = isMember && symbol ? checker.getMemberInModuleExports(symbol, member) : symbol;
-      return [
-        {
-          ...{ site, local, kind: "jsx", start, end: start, node },
-          export: isMember ? member : exported,
-          symbol: resolved(checker, found),
-        },
-      ];
-    },
-  );
-}
-
 /** A type inside a namespace: `Kit.Options` of the export `Kit`, named with the path to it. */
 function nestedType(
   node: Node,
@@ -357,7 +319,7 @@ function nestedType(
   const names = exported === "*" ? [] : [exported];
   for (let over = qualifiedOver(node); over; over = qualifiedOver(over.whole)) {
     const { whole, name } = over;
-    const symbol = resolved(checker, checker.getSymbolAtLocation(name));
+    const symbol = resolvedSymbol(checker, checker.getSymbolAtLocation(name));
     names.push(textOf(name));
     const isOpen =
       symbol && (symbol.flags & SymbolFlags.Module) !== 0 && (symbol.flags & SymbolFlags.Type) === 0;
@@ -413,7 +375,7 @@ function typeReference(
     start: node.getStart(source),
     end: node.end,
     node,
-    symbol: first && resolved(checker, checker.getSymbolAtLocation(first)),
+    symbol: first && resolvedSymbol(checker, checker.getSymbolAtLocation(first)),
   };
 }
 
@@ -428,7 +390,7 @@ function callReference(
   const access = accessOver(value);
   if (!access) return [];
   const { whole, name } = access;
-  const symbol = resolved(checker, checker.getSymbolAtLocation(name));
+  const symbol = resolvedSymbol(checker, checker.getSymbolAtLocation(name));
   const start = node.getStart(source);
   const kind = referenceKind(whole, name);
   return [{ site, export: textOf(name), local: "", kind, start, end: whole.end, node: whole, symbol }];
@@ -472,10 +434,4 @@ function hasSignatures(checker: Checker, type: Type): boolean {
 
 function textOf(node: Node): string {
   return (node as Node & { text?: string }).text ?? node.getText();
-}
-
-/** Returns the symbol an alias finally resolves to. */
-function resolved(checker: Checker, symbol: CompilerSymbol | undefined): CompilerSymbol | undefined {
-  const target = symbol && aliasTarget(checker, symbol);
-  return target && !checker.isUnknownSymbol(target) ? target : undefined;
 }

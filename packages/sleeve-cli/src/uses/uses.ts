@@ -115,8 +115,8 @@ function jsxFactoriesIn(
   return elements.flatMap(({ node, path: [local = "", member] }) => {
     const symbol = imported.get(local);
     const target = symbol && member !== undefined ? aliasTarget(checker, symbol) : undefined;
-    const found = target && member !== undefined ? memberOfValue(checker, target, member) : symbol;
-    return found ? [{ node, symbol: found }] : [];
+    const factory = target && member !== undefined ? memberOfValue(checker, target, member) : symbol;
+    return factory ? [{ node, symbol: factory }] : [];
   });
 }
 

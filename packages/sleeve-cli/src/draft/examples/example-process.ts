@@ -25,19 +25,19 @@ async function load({
   try {
     const modules = new Map<string, Values>();
     for (const specifier of specifiers) modules.set(specifier, await importFrom(folder, specifier));
-    let whole: unknown;
+    let targetValue: unknown;
     const target: Values = {};
     for (const { specifier, name, member, makes } of members) {
       const module = modules.get(specifier) ?? {};
       const standard = module["default"] as Values | undefined;
       const isModule = name === "default" || name === "export=";
       const value = isModule ? standard : (module[name] ?? standard?.[name]);
-      if (member === "") whole = value;
+      if (member === "") targetValue = value;
       else if (makes !== member) target[member] = value;
       const construct = value as new (...list: unknown[]) => unknown;
       if (makes !== undefined) target[makes] = (...list: unknown[]) => new construct(...list);
     }
-    return { target: whole ?? target };
+    return { target: targetValue ?? target };
   } catch (error) {
     return { unloaded: `the module cannot be loaded: ${reasonOf(error)}` };
   }

@@ -25,8 +25,8 @@ export function refuseUnresolved({ root }: OpenProject, texts: readonly PlannedT
   const files = new Map(texts.map(({ path, after }) => [path, after]));
   const none = new Map<string, string>();
   for (const { path, before, after } of texts) {
-    const known = before === undefined ? [] : unresolvedSpecifiers(path, before, none);
-    const [error] = surplusOf(unresolvedSpecifiers(path, after, files), known.map(textOf), textOf);
+    const existing = before === undefined ? [] : unresolvedSpecifiers(path, before, none);
+    const [error] = surplusOf(unresolvedSpecifiers(path, after, files), existing.map(textOf), textOf);
     if (!error) continue;
     const file = relative(root, path).split(sep).join("/");
     const place = placeText({ file, ...new Lines(after).at(error.offset) });
@@ -63,11 +63,11 @@ export function refuseOwnErrors(
     ];
   const [first, ...others] = compiled?.errors ?? [];
   if (!compiled || first === undefined) return [];
-  const rest = others.length > 0 ? ` And ${others.length} more.` : "";
+  const more = others.length > 0 ? ` And ${others.length} more.` : "";
   throw new CliError(
     "DOES_NOT_COMPILE",
     `After ${what}, TypeScript ${compiled.version} of the project would report a new error: ` +
-      `${first.replace(`${root}/`, "").replace(/\.?$/, ".")}${rest} Nothing was written.`,
+      `${first.replace(`${root}/`, "").replace(/\.?$/, ".")}${more} Nothing was written.`,
   );
 }
 

@@ -186,11 +186,11 @@ function skippedNote(skipped: readonly string[]): Problem {
 /** Templates, or expressions in them, whose uses are not known. */
 function unreadNote(unread: readonly { readonly file: string; readonly count: number }[]): Problem {
   const listed = unread.slice(0, FILES_LISTED).map(({ file }) => file);
-  const rest = unread.length > FILES_LISTED ? ` and ${unread.length - FILES_LISTED} more` : "";
+  const more = unread.length > FILES_LISTED ? ` and ${unread.length - FILES_LISTED} more` : "";
   return {
     code: "TEMPLATES_SKIPPED",
     isNote: true,
-    message: `Expressions in the templates of ${listed.join(", ")}${rest} cannot be analysed, so that uses in them are not counted. Check these components after a move.`,
+    message: `Expressions in the templates of ${listed.join(", ")}${more} cannot be analysed, so that uses in them are not counted. Check these components after a move.`,
   };
 }
 

@@ -49,13 +49,13 @@ export type FoundScripts = readonly (ComponentModules | { readonly failure: stri
 /** Returns a text with everything outside some ranges blank, so that positions stay the same. */
 export function blankOutside(text: string, ranges: Ranges): string {
   const blank = (part: string) => part.replace(/[^\r\n]/g, " ");
-  let kept = "";
+  let script = "";
   let at = 0;
   for (const [start, end] of inOrder(ranges)) {
-    kept += `${blank(text.slice(at, start))}${text.slice(start, end)}`;
+    script += `${blank(text.slice(at, start))}${text.slice(start, end)}`;
     at = end;
   }
-  return `${kept}${blank(text.slice(at))}`;
+  return `${script}${blank(text.slice(at))}`;
 }
 
 export function inOrder(ranges: Ranges): Ranges {

@@ -46,8 +46,8 @@ export function uncompiledFilesIn(
   const records = FileRecords.start(paths);
   const reading = { root, elementsFrom: undefined, problems: [], components: undefined };
   const sources = paths.sort(compareText).flatMap((path) => sourceOf(path, records.get(path), reading) ?? []);
-  const own = new Set([...compiled, ...paths]);
-  const { imports } = resolveImports(new Destinations(FILE_MODULES, root, own), root, sources, options);
+  const ownPaths = new Set([...compiled, ...paths]);
+  const { imports } = resolveImports(new Destinations(FILE_MODULES, root, ownPaths), root, sources, options);
   return { sources, imports };
 }
 
@@ -57,13 +57,13 @@ function isSkipped(file: string): boolean {
 
 /** Returns whether a folder belongs to another project: one below the root with a manifest or a compiler config of its own. */
 function otherProjectsIn(root: string): (folder: string) => boolean {
-  const known = new Map<string, boolean>();
+  const byFolder = new Map<string, boolean>();
   const isOfOther = (folder: string): boolean => {
     if (folder === root || dirname(folder) === folder) return false;
     const isOther =
-      known.get(folder) ??
+      byFolder.get(folder) ??
       (PROJECT_FILES.some((name) => existsSync(join(folder, name))) || isOfOther(dirname(folder)));
-    known.set(folder, isOther);
+    byFolder.set(folder, isOther);
     return isOther;
   };
   return isOfOther;

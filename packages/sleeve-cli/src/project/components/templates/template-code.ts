@@ -62,7 +62,7 @@ export class TemplateWriter {
     from: number,
     source: string,
     { pattern, at }: { readonly pattern: string; readonly at: number },
-    others: readonly string[],
+    counters: readonly string[],
     write: () => void,
   ): void {
     const start = this.#found(from, source);
@@ -73,18 +73,17 @@ export class TemplateWriter {
     }
     this.#add("for (const ", { from: this.#found(at, pattern), text: pattern }, " of $each(");
     this.#add({ from: start, text: source }, ")) {\n");
-    for (const other of others) this.#add(`const ${other} = 0;\n`);
+    for (const counter of counters) this.#add(`const ${counter} = 0;\n`);
     write();
     this.#add("}\n");
   }
 
   /** Adds a part of the template in which a pattern is bound to a value that is not known. */
   bound(patterns: readonly string[], write: () => void): void {
-    const written = patterns.map((pattern) => (this.#isTyped ? `${pattern}: any` : pattern));
-    const isReadable = written.every((pattern) => parses(`((${pattern}) => {});`));
+    const parameters = patterns.map((pattern) => (this.#isTyped ? `${pattern}: any` : pattern));
+    const isReadable = parameters.every((pattern) => parses(`((${pattern}) => {});`));
     if (!isReadable) this.#skipped.push(...patterns);
-    const parameters = isReadable ? written.join(", ") : "";
-    this.#add(`((${parameters}) => {\n`);
+    this.#add(`((${isReadable ? parameters.join(", ") : ""}) => {\n`);
     write();
     this.#add("});\n");
   }
@@ -111,12 +110,12 @@ export class TemplateWriter {
   build(script: string): TemplateCode | undefined {
     const declared = topLevelNames(script);
     const { conversions, valueFor, aliases } = this.#scope;
-    const used = [...this.#mentioned].filter((name) => declared.has(aliases?.(name) ?? name)).sort();
+    const names = [...this.#mentioned].filter((name) => declared.has(aliases?.(name) ?? name)).sort();
     const declarations = Object.entries({ $each: EACH, ...conversions }).map(([name, result]) =>
       conversion(name, result, this.#isTyped),
     );
-    const opening = `\n;${declarations.join("\n")}\n(({ ${used.join(", ")} }) => {\n`;
-    const closing = `})({ ${used.map((name) => `${name}: ${valueFor(name)}`).join(", ")} });\n`;
+    const opening = `\n;${declarations.join("\n")}\n(({ ${names.join(", ")} }) => {\n`;
+    const closing = `})({ ${names.map((name) => `${name}: ${valueFor(name)}`).join(", ")} });\n`;
     let code = opening;
     const parts: CopiedPart[] = [];
     for (const piece of this.#pieces) {
@@ -126,7 +125,7 @@ export class TemplateWriter {
         code += piece.text;
       }
     }
-    const isEmpty = used.length === 0 || this.#pieces.length === 0;
+    const isEmpty = names.length === 0 || this.#pieces.length === 0;
     if (isEmpty && this.#skipped.length === 0) return undefined;
     return isEmpty
       ? { code: "", parts: [], skipped: this.#skipped }
