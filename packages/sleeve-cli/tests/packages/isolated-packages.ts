@@ -30,6 +30,8 @@ const CONFIG = { compilerOptions: COMPILER_OPTIONS, include: ["src"] };
 
 interface Run {
   readonly code: number | null;
+  readonly stdout: string;
+  /** Standard output and standard error. */
   readonly output: string;
 }
 
@@ -37,10 +39,11 @@ function run(cwd: string, ...args: readonly string[]): Promise<Run> {
   return new Promise((resolve) => {
     const env = { ...process.env, NO_COLOR: "1", FORCE_COLOR: "0" };
     const child = spawn(process.execPath, args, { cwd, env, stdio: ["ignore", "pipe", "pipe"] });
-    let output = "";
+    let [stdout, output] = ["", ""];
+    child.stdout.on("data", (chunk: Buffer) => (stdout += chunk));
     for (const stream of [child.stdout, child.stderr])
       stream.on("data", (chunk: Buffer) => (output += chunk));
-    child.on("close", (code) => resolve({ code, output }));
+    child.on("close", (code) => resolve({ code, stdout, output }));
   });
 }
 
@@ -159,9 +162,9 @@ async function isolateOne(folder: string, pkg: CorpusPackage) {
   const root = createProject(folder, { "main.ts": consumerOf(pkg) });
   const failures: string[] = [];
   const sleeve = async (...args: readonly string[]) => {
-    const { code, output } = await run(root, CLI, ...args);
+    const { code, stdout, output } = await run(root, CLI, ...args);
     if (code !== 0) failures.push(`${args[0]}: ${output}`);
-    return output;
+    return stdout;
   };
   const drafted = await sleeve("draft", pkg.name, "--write", "--json");
   await sleeve("move", pkg.name, "--write", "--uncommitted");

@@ -84,7 +84,7 @@ test.each(sampled(CASES, 19))(
   },
 );
 
-test.each(sampled(REFUSED, 3))(
+test.each(sampled(REFUSED, 5))(
   "a path with a control character or a line separator is refused: %j",
   (name) => {
     const root = project(scripts(name));
