@@ -2,7 +2,12 @@ import { existsSync, readFileSync } from "node:fs";
 import { dirname, resolve } from "node:path";
 import { endCompiler, failuresOf, processIdOf, startCompiler } from "./compiler-process.ts";
 import { FileShadow } from "./overlay.ts";
-import { referencedConfigs, referencedFolders, textOnDisk } from "./settings/config-text.ts";
+import {
+  foldersWrittenBy,
+  referencedConfigs,
+  referencedFolders,
+  textOnDisk,
+} from "./settings/config-text.ts";
 import { configFilesOf, readConfigs } from "./settings/configs.ts";
 import { elementsModule } from "./settings/jsx.ts";
 import type { TranslatedConfigs } from "./settings/old-settings.ts";
@@ -226,10 +231,8 @@ export class Program {
 
   /** Folders that the compiler writes. */
   outputFolders(): readonly string[] {
-    return this.#projects.flatMap(({ configFileName, compilerOptions: { outDir, declarationDir } }) =>
-      [outDir, declarationDir]
-        .flatMap((folder) => folder ?? [])
-        .map((folder) => resolve(dirname(configFileName), folder)),
+    return this.#projects.flatMap(({ configFileName, compilerOptions }) =>
+      foldersWrittenBy(configFileName, compilerOptions),
     );
   }
 

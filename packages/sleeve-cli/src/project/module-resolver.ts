@@ -1,8 +1,7 @@
 import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
-import { dirname, resolve } from "node:path";
 import { ResolverFactory } from "oxc-resolver";
-import { referencedFolders, syntaxErrorIn } from "../compiler/settings/config-text.ts";
+import { foldersWrittenBy, referencedFolders, syntaxErrorIn } from "../compiler/settings/config-text.ts";
 import { configFilesOf, configsOf, type ReadConfig } from "../compiler/settings/configs.ts";
 import { elementsModule } from "../compiler/settings/jsx.ts";
 import type { ImportSite } from "../parser/module-record.ts";
@@ -65,11 +64,7 @@ export class ModuleResolver implements Modules {
   }
 
   outputFolders(): readonly string[] {
-    return this.#configs.flatMap(({ tsconfig, options: { outDir, declarationDir } }) =>
-      [outDir, declarationDir]
-        .flatMap((folder) => folder ?? [])
-        .map((folder) => resolve(dirname(tsconfig), folder)),
-    );
+    return this.#configs.flatMap(({ tsconfig, options }) => foldersWrittenBy(tsconfig, options));
   }
 
   referencedFolders(): readonly string[] {

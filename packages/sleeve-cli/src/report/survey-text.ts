@@ -211,8 +211,8 @@ function memberLines({ member, uses, kinds, signatures, places }: MemberUse, { d
 
 function placesText(places: readonly Place[]): string {
   const shown = places.slice(0, PLACES_SHOWN).map(placeText).join(", ");
-  const rest = places.length - PLACES_SHOWN;
-  return `${shown}${rest > 0 ? ` and ${counted(rest, "more place")}` : ""}`;
+  const unshown = places.length - PLACES_SHOWN;
+  return `${shown}${unshown > 0 ? ` and ${counted(unshown, "more place")}` : ""}`;
 }
 
 function kindsText(kinds: MemberUse["kinds"]): string {

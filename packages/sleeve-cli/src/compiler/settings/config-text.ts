@@ -40,6 +40,19 @@ export function referencedFolders(configs: readonly string[]): readonly string[]
   return referenced.filter((config) => !configs.includes(config)).map((config) => dirname(config));
 }
 
+/** Returns the folders that the compiler writes for a config. */
+export function foldersWrittenBy(
+  tsconfig: string,
+  {
+    outDir,
+    declarationDir,
+  }: { readonly outDir?: string | undefined; readonly declarationDir?: string | undefined },
+): readonly string[] {
+  return [outDir, declarationDir]
+    .flatMap((folder) => folder ?? [])
+    .map((folder) => resolve(dirname(tsconfig), folder));
+}
+
 /** Returns the configs that a config extends itself, in order. */
 export function extendedBy(tsconfig: string, textOf?: TextOf): readonly string[] {
   const { ["extends"]: bases = [] } = valuesIn(tsconfig, textOf);
