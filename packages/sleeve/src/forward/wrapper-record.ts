@@ -2,7 +2,6 @@ import {
   addTo,
   every,
   getPrototypeOf,
-  isObject,
   PrivateWeakMap,
   PrivateWeakSet,
 } from "../shared/intrinsics.ts";
@@ -68,12 +67,23 @@ export function registerAlias(subject: object, port: object): void {
   // If the subject is itself a wrapper, code behind it may expose what it wraps.
   const inner = recordOf(subject)?.subject;
   if (inner) known.add(inner);
+  const ofClasses = classPrototypes.get(port) ?? new PrivateWeakSet<object>();
+  const prototype = getPrototypeOf(inner ?? subject);
+  if (prototype) classPrototypes.set(port, ofClasses.add(prototype));
   const above = prototypes.get(port) ?? [];
   prototypes.set(port, above);
   findOnChain(getPrototypeOf(inner ?? subject), (holder) => {
     if (!isGeneric(holder) && every(above, (other) => other !== holder)) addTo(above, holder);
     return undefined;
   });
+}
+
+/** The prototypes of the classes whose instances the subjects behind each port are. */
+const classPrototypes = /* @__PURE__ */ new PrivateWeakMap<object, WeakSet<object>>();
+
+/** Whether a prototype is that of the class of a subject that is, or has been, reached through a port. */
+export function isClassPrototypeOfAlias(prototype: object, port: object): boolean {
+  return classPrototypes.get(port)?.has(prototype) ?? false;
 }
 
 /** The prototypes of the subjects behind each port, but for those of every object. */
@@ -108,16 +118,4 @@ export function shareAliases(port: object, made: object): void {
 /** Whether a subject is, or has been, reached through a port. It may be reached through others too. */
 export function isAliasOf(subject: object, port: object): boolean {
   return subjects.get(port)?.has(subject) ?? false;
-}
-
-const copies = /* @__PURE__ */ new PrivateWeakMap<object, object>();
-
-/** Records that a built-in value crosses a sealed wrapper as a copy. */
-export function registerCopy(copy: object, original: object): void {
-  copies.set(copy, original);
-}
-
-/** Returns the value that a copy represents, or the value itself. */
-export function originalOf(value: unknown): unknown {
-  return isObject(value) ? (copies.get(value) ?? value) : value;
 }

@@ -64,6 +64,8 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
       declaredMethods.set(key, made);
       return made;
     }
+    // These methods act on their receiver through its properties, so on the wrapper, whose layers must see that.
+    if (REFLECTIVE.has(key) && !slot.hasSubject) return Reflect.get(Object.prototype, key);
     // Checking for a promise or printing the object must not create the subject.
     if (!slot.hasSubject && (key === "then" || key === INSPECT)) return undefined;
     // If the subject is created asynchronously, so is every answer, and only a method can return a promise.
@@ -71,6 +73,7 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
     return shownFor(port, slot, (subject) => {
       const value: unknown = Reflect.get(subject, key, subject);
       const isMethod = typeof value === "function" && !isClass(value) && !isBuiltin(value);
+      if (isMethod && REFLECTIVE.has(key) && value === Reflect.get(Object.prototype, key)) return value;
       return isMethod ? method(key, value as Callable) : value;
     });
   };
@@ -104,6 +107,17 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
   remember(port, { subject: port, layers: [], forwarding: "open", why, gate: slot.requireOpen });
   return port;
 }
+
+/** Methods of every object that read or define properties. */
+const REFLECTIVE: ReadonlySet<PropertyKey> = new Set([
+  "__defineGetter__",
+  "__defineSetter__",
+  "__lookupGetter__",
+  "__lookupSetter__",
+  "hasOwnProperty",
+  "isPrototypeOf",
+  "propertyIsEnumerable",
+]);
 
 const INSPECT = Symbol.for("nodejs.util.inspect.custom");
 

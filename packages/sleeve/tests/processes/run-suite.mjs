@@ -1,4 +1,5 @@
 // Run by package-suites.test.ts: runs the test suite of a package, with what the package exports wrapped.
+import { readdirSync } from "node:fs";
 import { createRequire } from "node:module";
 import { dirname, join, sep } from "node:path";
 import { access, decorate, deep, logging, open, timing } from "sleeve";
@@ -13,6 +14,7 @@ const stacks = {
   open: () => [open()],
   deep: () => [deep()],
   access: () => [access(() => true)],
+  "deep-access": () => [deep(), access(() => true)],
 };
 
 const [, , name, way, stack] = process.argv;
@@ -41,6 +43,15 @@ const counted = (wrapping) => (value) => {
 
 const ways = { bare: (value) => value, exports: counted(wrapped), results: counted(wrappingResults) };
 const wrap = ways[way];
+
+/** Runs all test files of a package. */
+function runTests() {
+  const folder = dirname(require.resolve(`${name}/package.json`));
+  const files = readdirSync(folder).includes("test.js")
+    ? ["test.js"]
+    : readdirSync(join(folder, "test")).flatMap((file) => (file.endsWith(".js") ? [`test/${file}`] : []));
+  runTestFiles(...files);
+}
 
 /** Runs test files of a package, which get the wrapped exports when they require the package. */
 function runTestFiles(...files) {
@@ -117,4 +128,4 @@ const runs = {
   },
 };
 process.on("exit", () => process.stderr.write(`wrapped ${count}\n`));
-runs[name]();
+(runs[name] ?? runTests)();

@@ -1,4 +1,4 @@
-import { originalOf } from "../../forward/wrapper-record.ts";
+import { originalOf } from "../../forward/copied-value.ts";
 import type { Finding } from "../finding.ts";
 import type { Operation } from "../sequences/operations.ts";
 import { type PlayTerms, SELF, type StepOutcome } from "../sequences/sequence-run.ts";

@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { originalOf } from "../../forward/wrapper-record.ts";
+import { originalOf } from "../../forward/copied-value.ts";
 import { isThenable } from "../../shared/thenable.ts";
 import { withTimeout } from "../execution/timeout.ts";
 import { runWithWatchdog, WatchdogTimeout } from "../execution/watchdog.ts";

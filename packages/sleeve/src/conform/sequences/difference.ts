@@ -1,4 +1,4 @@
-import { originalOf } from "../../forward/wrapper-record.ts";
+import { originalOf } from "../../forward/copied-value.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import type { FindingName } from "../finding.ts";
 import { type EqualityFunction, equalValues } from "../values/equality.ts";

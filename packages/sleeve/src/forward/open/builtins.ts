@@ -8,7 +8,9 @@ import {
   getProperty,
   getPrototypeOf,
   isArray,
+  isObject,
   ownKeys,
+  PrivateMap,
   PrivateSet,
   tagText,
 } from "../../shared/intrinsics.ts";
@@ -45,6 +47,65 @@ const BUILTINS = /* @__PURE__ */ (() => {
 /** Whether a value is a built-in constructor or its prototype. */
 export function isBuiltin(value: object): boolean {
   return BUILTINS.all.has(value);
+}
+
+/**
+ * The prototypes that the language and the host provide besides those above: those that no global variable names, such as
+ * that of async functions, and those of the host's classes, such as `AbortSignal` and the event emitters of Node.js.
+ */
+const PLATFORM = /* @__PURE__ */ (() => {
+  const prototypes = new PrivateSet<object>();
+  const lazy = new PrivateMap<string, () => unknown>();
+  const addChain = (value: object | null) => {
+    findOnChain(value, (holder) => void prototypes.add(holder));
+  };
+  const addClasses = (values: readonly unknown[]) => {
+    for (const value of values) {
+      const prototype: unknown = typeof value === "function" ? getProperty(value, "prototype") : undefined;
+      if (typeof prototype === "object") addChain(prototype);
+    }
+  };
+  // biome-ignore lint/complexity/useArrowFunction: generator functions
+  for (const fn of [async () => {}, function* () {}, async function* () {}]) {
+    addChain(getPrototypeOf(fn));
+    addChain((getPrototypeOf(fn) as { readonly prototype?: object }).prototype ?? null);
+  }
+  const iterators = [[].values(), new Map().values(), new Set().values(), ""[Symbol.iterator](), "".matchAll(/x/g)];
+  for (const value of [...iterators, Int8Array, Int8Array.prototype]) addChain(getPrototypeOf(value));
+  for (const name of ownKeys(globalThis) as string[]) {
+    const { value, get, enumerable } = getOwnPropertyDescriptor(globalThis, name) as PropertyDescriptor;
+    // The platform's classes are not enumerable; a class that a program assigned to a global variable is.
+    if (enumerable) continue;
+    addClasses(isObject(value) && typeof value !== "function" ? ownValues(value) : [value]);
+    // Reading such a variable loads its module, which takes long.
+    if (get) lazy.set(name, get);
+  }
+  for (const name of ["node:events", "node:stream"]) {
+    const exported = host.process?.getBuiltinModule?.(name) ?? {};
+    addClasses([exported, ...Object.values(exported)]);
+  }
+  return { prototypes, lazy };
+})();
+
+function ownValues(namespace: object): readonly unknown[] {
+  return ownKeys(namespace).map((key) => getOwnPropertyDescriptor(namespace, key)?.value);
+}
+
+/** Whether a prototype is provided by the language or the host, so that both sides of a membrane have it anyway. */
+export function isPlatformPrototype(prototype: object): boolean {
+  if (BUILTINS.all.has(prototype) || PLATFORM.prototypes.has(prototype)) return true;
+  const Class: unknown = getOwnPropertyDescriptor(prototype, "constructor")?.value;
+  const name: unknown =
+    typeof Class === "function" ? getOwnPropertyDescriptor(Class, "name")?.value : undefined;
+  const get = typeof name === "string" ? PLATFORM.lazy.get(name) : undefined;
+  if (!get) return false;
+  PLATFORM.lazy.delete(name as string);
+  const provided: unknown = apply(get, globalThis, []);
+  if (typeof provided === "function") {
+    const shown: unknown = getProperty(provided, "prototype");
+    if (typeof shown === "object" && shown !== null) PLATFORM.prototypes.add(shown);
+  }
+  return PLATFORM.prototypes.has(prototype);
 }
 
 /**
@@ -97,7 +158,8 @@ export function holdsNoObjects(value: object): boolean {
 
 function holdsNoObject(value: object, key: PropertyKey): boolean {
   const descriptor = getOwnPropertyDescriptor(value, key);
-  if (descriptor?.get) return key === "stack";
+  // Engines differ in whether the `stack` of an error is an accessor.
+  if (descriptor?.get || descriptor?.set) return key === "stack" && tagText(value) === "[object Error]";
   const held: unknown = descriptor?.value;
   return (typeof held !== "object" || held === null) && typeof held !== "function";
 }

@@ -16,8 +16,21 @@ import {
 import { isClass } from "../../surface/member.ts";
 import { type FoundFunction, findFunction, findOnChain } from "../../surface/prototype-chain.ts";
 import type { ForwardingMode, Layer } from "../call.ts";
-import { functionOfAlias, isAliasOf, isPrototypeOfAlias, recordOf, registerCopy } from "../wrapper-record.ts";
-import { holdsNoObjects, isBuiltin, isErrorWithoutMethods, isGenericHolder } from "./builtins.ts";
+import { counterpartOf, isCopy, registerCopy } from "../copied-value.ts";
+import {
+  functionOfAlias,
+  isAliasOf,
+  isClassPrototypeOfAlias,
+  isPrototypeOfAlias,
+  recordOf,
+} from "../wrapper-record.ts";
+import {
+  holdsNoObjects,
+  isBuiltin,
+  isErrorWithoutMethods,
+  isGenericHolder,
+  isPlatformPrototype,
+} from "./builtins.ts";
 import { createProxyTarget } from "./proxy-target.ts";
 import { copyOfBuiltin, isBinary, isCopied, isPlainPromise, isSafeBuffer, syncCopy } from "./value-copies.ts";
 
@@ -50,6 +63,7 @@ export class Membrane {
   readonly forwarding: Exclude<ForwardingMode, "closed">;
   readonly gate: () => void;
   readonly #layers: readonly Layer<never>[];
+  #classPrototype: object | null = null;
   readonly #createHandler: HandlerFactory;
   /** Whether the layers apply to every object that comes out. */
   readonly #isDeep: boolean;
@@ -57,11 +71,11 @@ export class Membrane {
   /** For each side, the proxies shown there by original, and the originals by proxy. */
   readonly #wrappers = { outside: createMap(), inside: createMap() };
   readonly #originals = { outside: createMap(), inside: createMap() };
-  readonly #members = new PrivateWeakMap<object, { readonly found: FoundFunction | undefined }>();
+  readonly #members = new PrivateWeakMap<object, { readonly found: MemberBehind | undefined }>();
   /** Functions that call methods of the subject through its layers. */
   readonly #checked = new PrivateWeakSet<object>();
-  /** Values that are copied rather than seen through proxies, and their copies. */
-  readonly #copied = new PrivateWeakSet<object>();
+  /** Prototypes of the subject's objects, which pass unchanged when a client's object inherits from them too. */
+  readonly #shared = new PrivateWeakSet<object>();
 
   constructor(
     root: object,
@@ -73,6 +87,9 @@ export class Membrane {
     this.gate = gate;
     this.#layers = layers;
     this.#createHandler = createHandler;
+    // An object that represents a subject to be created has none until then.
+    if (forwarding === "sealed" && !recordOf(root) && typeof root !== "function")
+      this.#classPrototype = getPrototypeOf(root);
     let isDeep = false;
     for (let index = 0; index < layers.length; index++) isDeep ||= layers[index]?.forwarding === "deep";
     this.#isDeep = isDeep;
@@ -84,6 +101,7 @@ export class Membrane {
     if (found) return found;
     const shown = this.createProxy(real, on, this.#createHandler(this, real, on));
     this.#wrappers[on].set(real, shown);
+    if (on === "outside" && this.forwarding !== "open") this.#sharePrototypes(real);
     return shown;
   }
 
@@ -108,9 +126,14 @@ export class Membrane {
   /** Converts a value from one side to the other. */
   toOtherSide(value: unknown, to: Side): unknown {
     if (!isObject(value)) return value;
+    const counterpart = this.forwarding === "sealed" ? counterpartOf(value, this) : undefined;
+    if (counterpart) {
+      this.#sync(value, counterpart, to);
+      return counterpart;
+    }
     const known = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
     if (known && !(to === "inside" && this.#isChecked(value, known))) {
-      if (this.forwarding === "sealed" && this.#copied.has(value)) this.#sync(value, known, to);
+      if (this.forwarding === "sealed" && (isCopy(value) || isCopy(known))) this.#sync(value, known, to);
       return known;
     }
     const subject = to === "outside" && this.#subjectBehind(value);
@@ -140,15 +163,14 @@ export class Membrane {
   }
 
   /** Returns the member of the sealed subject, or of the objects that it constructs, that a function implements. */
-  memberBehind(fn: object): FoundFunction | undefined {
+  memberBehind(fn: object): MemberBehind | undefined {
     if (this.forwarding !== "sealed" || fn === this.root) return undefined;
     const known = this.#members.get(fn);
     if (known) return known.found;
     const { createdPrototype } = this;
-    const found =
-      findFunction(this.root, fn) ??
-      (createdPrototype && findFunction(createdPrototype, fn)) ??
-      functionOfAlias(fn, this.root);
+    const ofRoot = findFunction(this.root, fn) ?? functionOfAlias(fn, this.root);
+    const ofCreated = ofRoot ?? (createdPrototype && findFunction(createdPrototype, fn));
+    const found = ofCreated && { ...ofCreated, holder: ofRoot ? this.root : (createdPrototype as object) };
     this.#members.set(fn, { found });
     return found;
   }
@@ -163,13 +185,12 @@ export class Membrane {
   /** Sealed forwarding copies built-in values. */
   #copiedValue(value: object, to: Side): unknown {
     if (isSafeBuffer(value)) return value;
-    const copy = copyOfBuiltin(value);
+    const copy = copyOfBuiltin(value, { isClients: to === "inside" });
     if (!copy) return this.toWrapper(value, to);
-    this.#wrappers[to].set(value, copy);
-    this.registerPair(copy, value, to);
-    registerCopy(copy, value);
-    this.#copied.add(copy);
-    this.#copied.add(value);
+    if (!registerCopy(copy, value, this)) {
+      this.#wrappers[to].set(value, copy);
+      this.registerPair(copy, value, to);
+    }
     this.#sync(value, copy, to);
     return copy;
   }
@@ -189,9 +210,55 @@ export class Membrane {
     return isAliasOf(bare, this.root) ? this.root : this.#isOfSubject(bare) ? bare : undefined;
   }
 
-  /** Returns the original that a proxy represents, or the value itself if it is not a proxy. */
-  unwrap(value: object | null, on: Side): object | null {
-    return (value && this.#originals[opposite(on)].get(value)) ?? value;
+  /**
+   * Converts a prototype from one side to the other.
+   *
+   * - The subject sees the prototypes of a client's classes through proxies, because it may call their methods and assign
+   *   to them. It sees those that it has itself unchanged, and those of the language and the host, so that `instanceof`
+   *   works.
+   * - A client sees the prototypes of the subject unchanged, but for those that inherit from one of the client's, unless
+   *   forwarding is sealed.
+   */
+  prototypeToOtherSide(prototype: object, to: Side): object {
+    const counterpart = this.#originals[opposite(to)].get(prototype);
+    if (counterpart) return counterpart;
+    if (this.forwarding === "open" || isPlatformPrototype(prototype)) return prototype;
+    if (to === "inside")
+      return this.#isPrototypeOfSubject(prototype) ? prototype : this.toWrapper(prototype, to);
+    if (this.forwarding === "sealed" || this.clientPrototypeOf(prototype)) return this.toWrapper(prototype, to);
+    this.#shared.add(prototype);
+    return prototype;
+  }
+
+  /** Whether a value is the representation of an object that belongs to the side to which it is shown. */
+  isOfOtherSide(value: object, on: Side): boolean {
+    return this.#originals[opposite(on)].has(value);
+  }
+
+  /** Returns the nearest prototype of a client's class that an object of the subject inherits from, as the client has it. */
+  clientPrototypeOf(real: object): object | undefined {
+    return findOnChain(getPrototypeOf(real), (holder) => this.#originals.inside.get(holder));
+  }
+
+  /** Whether the subject has a prototype that a client's object inherits from. */
+  #isPrototypeOfSubject(prototype: object): boolean {
+    const { createdPrototype } = this;
+    return (
+      this.#shared.has(prototype) ||
+      isInheritedBy(prototype, this.root) ||
+      isPrototypeOfAlias(prototype, this.root) ||
+      (createdPrototype !== undefined &&
+        (prototype === createdPrototype || isInheritedBy(prototype, createdPrototype)))
+    );
+  }
+
+  /** Records that the subject has the prototypes of one of its objects. */
+  #sharePrototypes(real: object): void {
+    findOnChain(getPrototypeOf(real), (holder) => {
+      if (this.#shared.has(holder) || this.#originals.inside.has(holder)) return true;
+      this.#shared.add(holder);
+      return undefined;
+    });
   }
 
   allToOtherSide(values: readonly unknown[], to: Side): unknown[] {
@@ -221,8 +288,8 @@ export class Membrane {
 
   /**
    * Whether an object is the subject, was constructed by it, is the prototype of its instances, or inherits
-   * from one of these. Under sealed forwarding, the prototypes that the subject inherits from belong to it too, because
-   * changing them changes the subject.
+   * from one of these. Under sealed forwarding, the instances of its class belong to it too, which have the same members, and
+   * the prototypes that it inherits from, because changing them changes the subject.
    */
   #isOfSubject(real: object): boolean {
     const { createdPrototype } = this;
@@ -230,13 +297,22 @@ export class Membrane {
       holder === this.root ||
       holder === createdPrototype ||
       this.#created.has(holder) ||
-      isAliasOf(holder, this.root);
+      isAliasOf(holder, this.root) ||
+      (this.forwarding === "sealed" && this.#isClassPrototype(holder));
     if (findOnChain(real, (holder) => isOne(holder) || undefined) === true) return true;
     if (this.forwarding !== "sealed" || isBuiltin(real) || isGenericHolder(real)) return false;
     return (
       isPrototypeOfAlias(real, this.root) ||
       isInheritedBy(real, this.root) ||
       (createdPrototype !== undefined && isInheritedBy(real, createdPrototype))
+    );
+  }
+
+  /** Whether an object is the prototype of the subject's class, unless the language or the host provides that. */
+  #isClassPrototype(holder: object): boolean {
+    return (
+      (holder === this.#classPrototype || isClassPrototypeOfAlias(holder, this.root)) &&
+      !isPlatformPrototype(holder)
     );
   }
 
@@ -300,6 +376,11 @@ export class Membrane {
     this.registerPair(passed, promise, to);
     return passed;
   }
+}
+
+/** A member of the sealed subject, or of the prototype of the objects that it constructs. */
+export interface MemberBehind extends FoundFunction {
+  readonly holder: object;
 }
 
 const NO_LAYERS: readonly Layer<never>[] = [];

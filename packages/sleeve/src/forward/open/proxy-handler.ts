@@ -36,7 +36,7 @@ import {
   tagOf,
 } from "./builtins.ts";
 import { isInheritedMethod, type KnownMember, MemberPlans, type ShownFunction } from "./member-plans.ts";
-import { type Membrane, opposite, type Side } from "./membrane.ts";
+import { type MemberBehind, type Membrane, opposite, type Side } from "./membrane.ts";
 import { freezeTarget, syncInvariants } from "./proxy-target.ts";
 
 /** The proxy handler of an object on one side of a membrane. The object itself belongs to the other side. */
@@ -103,7 +103,9 @@ class OpenHandler {
         isExtensible(target) ? this.#shownPrototype() : getPrototypeOf(target),
       ),
       setPrototypeOf: gated(
-        (_, prototype) => !this.#isSealed && setPrototypeOf(real, this.#in(prototype) as object | null),
+        (_, prototype) =>
+          !this.#isSealed &&
+          setPrototypeOf(real, prototype && this.#membrane.prototypeToOtherSide(prototype, this.#inward)),
       ),
       isExtensible: gated((target) => this.#isExtensible(target)),
       preventExtensions: gated((target) => {
@@ -157,10 +159,9 @@ class OpenHandler {
       return inert ? getProperty(inert, "constructor") : undefined;
     }
     if (this.#isPrototypeKey(key)) {
-      // `instanceof` and `class … extends` read `prototype`. It crosses as prototypes do: unchanged, or
-      // wrapped under sealed forwarding.
+      // `instanceof` and `class … extends` read `prototype`.
       const prototype: unknown = getProperty(this.#real, key);
-      return this.#isSealed ? this.#out(prototype) : this.#membrane.unwrap(prototype as object, this.#on);
+      return isObject(prototype) ? this.#membrane.prototypeToOtherSide(prototype, this.#on) : prototype;
     }
     const isOnWrapper = this.#isReceiver && receiver === this.#wrapper();
     const unwatched = isOnWrapper ? this.#plans.unwatched(key) : undefined;
@@ -236,7 +237,8 @@ class OpenHandler {
     if (typeof value !== "function") return this.#out(value);
     const kept = this.#on === "outside" ? this.#methods.get(member.key) : undefined;
     if (kept?.fn === value) return kept.shown;
-    if (isBuiltin(value) || value === this.#real) return this.#out(value);
+    if (isBuiltin(value) || value === this.#real || this.#membrane.isOfOtherSide(value, this.#on))
+      return this.#out(value);
     const isNamed = this.#layers.length > 0 || this.#membrane.forwarding === "open";
     if (!isNamed || this.#on !== "outside") return this.#out(value);
     // Under open forwarding, a class keeps its identity, as other values do.
@@ -464,17 +466,16 @@ class OpenHandler {
     return isDefined;
   }
 
-  /**
-   * Prototypes pass unchanged, so that `instanceof` works. Under sealed forwarding, only prototypes that
-   * expose nothing do.
-   */
+  /** Under sealed forwarding, a client sees only prototypes that expose nothing, and those of its own classes. */
   #shownPrototype(): object | null {
-    // An instance of a subclass inherits from an object of this side and passes through that one.
-    if (!this.#isSealed) return this.#membrane.unwrap(getPrototypeOf(this.#real), this.#on);
+    if (!this.#isSealed) {
+      const prototype = getPrototypeOf(this.#real);
+      return prototype && this.#membrane.prototypeToOtherSide(prototype, this.#on);
+    }
     const { createdPrototype } = this.#membrane;
     return createdPrototype && this.#membrane.isCreated(this.#real)
       ? this.#membrane.toWrapper(createdPrototype, this.#on)
-      : inertPrototypeOf(this.#real);
+      : (this.#membrane.clientPrototypeOf(this.#real) ?? inertPrototypeOf(this.#real));
   }
 
   #isExtensible(target: object): boolean {
@@ -491,6 +492,8 @@ class OpenHandler {
     const fn = this.#real as Callable;
     const sealed = this.#membrane.sealedSubject(receiver, this.#on);
     const behind = this.#isSealed ? this.#membrane.memberBehind(fn) : undefined;
+    if (!sealed && behind && behind.holder !== this.#membrane.root)
+      return this.#applyMember(behind, receiver, args);
     const found = sealed ? findFunction(sealed, fn) : behind;
     // A function obtained in another way still belongs to the sealed subject, and passes through its layers.
     if (found) {
@@ -509,6 +512,20 @@ class OpenHandler {
       member,
       this.#layers,
     )({ member, args, wrapper: receiver, context: undefined });
+  }
+
+  /** Applies a function of the objects that the subject constructs to another object, through the layers. */
+  #applyMember({ key, as, holder }: MemberBehind, receiver: object, args: readonly unknown[]): unknown {
+    const fn = this.#real as Callable;
+    const { descriptor } = findProperty(holder, key) as FoundProperty;
+    const layers = this.#membrane.layersOn(holder, this.#on);
+    const member = memberOf(key, descriptor, false);
+    const call = { member, args, wrapper: receiver, context: undefined };
+    const bare: Next = ({ wrapper, args: passed }) =>
+      this.#call(fn, this.#receiverOf(fn, wrapper), copyArguments(passed));
+    return as === "value"
+      ? callThroughLayers(bare, member, layers)(call)
+      : throughLayers(bare, member, as === "get" ? "read" : "write", layers)(call);
   }
 
   #construct(args: readonly unknown[], target: object): object {

@@ -1,7 +1,5 @@
 import {
   apply,
-  construct,
-  createObject,
   defineProperty,
   deleteProperty,
   every,
@@ -9,13 +7,23 @@ import {
   getProperty,
   getPrototypeOf,
   hasOwn,
+  isInheritedBy,
   NativePromise,
   ownKeys,
   PrivateMap,
   preventExtensions,
   setPrototypeOf,
 } from "../../shared/intrinsics.ts";
-import { holdsNoObjects, inertPrototypeOf, isErrorPrototype, isErrorWithoutMethods } from "./builtins.ts";
+import { findOnChain } from "../../surface/prototype-chain.ts";
+import { originalOf } from "../copied-value.ts";
+import { PrivateFieldHost } from "../private-field-host.ts";
+import {
+  holdsNoObjects,
+  inertPrototypeOf,
+  isBuiltin,
+  isErrorPrototype,
+  isErrorWithoutMethods,
+} from "./builtins.ts";
 
 /** Converts a value to the side of a copy. */
 type Convert = (value: unknown) => unknown;
@@ -26,15 +34,19 @@ type Convert = (value: unknown) => unknown;
  *
  * A proxy of a date or of binary data is useless to built-in functions, and the value itself would let one side attach
  * objects of its own for the other to find. Binary data shares its bytes with its copy.
+ *
+ * @param isClients whether the value belongs to a client, whose classes the subject sees through proxies
  */
-export function copyOfBuiltin(value: object): object | undefined {
+export function copyOfBuiltin(value: object, { isClients }: { readonly isClients: boolean }): object | undefined {
   try {
     const prototype = getPrototypeOf(value);
     if (prototype === null) return undefined;
     const copy = COPIES.get(prototype);
     if (copy) return holdsNoObjects(value) ? copy(value) : undefined;
     if (isView(value)) return copyOfView(value);
-    if (isErrorWithoutMethods(prototype)) return copyOfError(value, prototype);
+    // The subject could attach something to the prototype of a client's class.
+    if (isClients ? isBuiltin(prototype) && isErrorPrototype(prototype) : isErrorWithoutMethods(prototype))
+      return copyOfError(value, prototype);
     return undefined;
   } catch {
     // An object that only inherits from a built-in prototype, or binary data that was transferred.
@@ -59,32 +71,100 @@ export function syncCopy(from: object, to: object, convert: Convert): void {
 }
 
 function copyProperty(from: object, to: object, key: string | symbol, convert: Convert): void {
+  if (key === "stack" && (ErrorCopy.isOn(from) || ErrorCopy.isOn(to))) return copyStack(from, to);
   const descriptor = getOwnPropertyDescriptor(from, key);
   const before = getOwnPropertyDescriptor(to, key);
   if (!descriptor || before?.configurable === false || key === "lastIndex") return;
   const { enumerable = false } = descriptor;
-  // Engines differ in whether `stack` is a property or an accessor; it is text in either case.
-  if (key !== "stack" && (hasOwn(descriptor, "get") || hasOwn(descriptor, "set"))) {
+  if (hasOwn(descriptor, "get") || hasOwn(descriptor, "set")) {
     const get = () => convert(getProperty(from, key));
-    if (!before) defineOn(to, key, { get, enumerable });
+    if (!before) defineProperty(to, key, { __proto__: null, get, enumerable, configurable: true } as object);
     return;
   }
-  const value = convert(key === "stack" ? getProperty(from, key) : descriptor.value);
+  const value = convert(descriptor.value);
   if (before && hasOwn(before, "value") && before.value === value) return;
-  defineOn(to, key, { value, enumerable, writable: true });
+  defineProperty(to, key, new ValueProperty(value, enumerable));
 }
 
-function defineOn(object: object, key: PropertyKey, descriptor: PropertyDescriptor): void {
-  // Without a prototype, so that properties added to `Object.prototype` are not taken for attributes.
-  const attributes = createObject(null) as PropertyDescriptor;
-  const keys = ownKeys(descriptor);
-  for (let index = 0; index < keys.length; index++) {
-    const name = keys[index] as keyof PropertyDescriptor;
-    attributes[name] = descriptor[name] as never;
+/** Marks a copy of an error. */
+class ErrorCopy extends PrivateFieldHost {
+  readonly #isCopy = true;
+
+  static isOn(value: object): boolean {
+    return #isCopy in value;
   }
-  attributes.configurable = true;
-  defineProperty(object, key, attributes);
 }
+
+/**
+ * The stack of a copy of an error. Formatting a stack takes long, so that of the original is formatted when it is read.
+ * Describing the property of the original would format it too.
+ */
+const STACK: PropertyDescriptor = /* @__PURE__ */ (() => {
+  const accessors = {
+    get stack(): string | undefined {
+      const copy = findOnChain(this, (holder) => (ErrorCopy.isOn(holder) ? holder : undefined));
+      return copy && stackOf(originalOf(copy) as object);
+    },
+    set stack(value: unknown) {
+      defineProperty(this, "stack", new ValueProperty(value, false));
+    },
+  };
+  const { get, set } = getOwnPropertyDescriptor(accessors, "stack") as Required<PropertyDescriptor>;
+  return { __proto__: null, get, set, enumerable: false, configurable: true } as PropertyDescriptor;
+})();
+
+/** Copies the stack of an error to its copy, or one that was assigned to the copy to the original. */
+function copyStack(from: object, to: object): void {
+  if (ErrorCopy.isOn(to)) {
+    if (getOwnPropertyDescriptor(to, "stack")?.get !== STACK.get) defineProperty(to, "stack", STACK);
+    return;
+  }
+  const { value, enumerable = false } = getOwnPropertyDescriptor(from, "stack") ?? {};
+  if (typeof value === "string") defineProperty(to, "stack", new ValueProperty(value, enumerable));
+}
+
+/**
+ * Returns the stack of an error as text.
+ *
+ * V8 formats it when it is first read, with `Error.prepareStackTrace`, which gets the error itself. A function that a client
+ * sets after the library was loaded must not get it.
+ */
+function stackOf(error: object): string | undefined {
+  const current = getOwnPropertyDescriptor(NativeError, "prepareStackTrace");
+  const isAsLoaded = current?.value === PREPARE_AT_LOAD && !current?.get;
+  if (!isAsLoaded && !setPrepare({ value: PREPARE_AT_LOAD, writable: true, configurable: true })) return undefined;
+  try {
+    const stack: unknown = getProperty(error, "stack");
+    return typeof stack === "string" ? stack : undefined;
+  } finally {
+    if (current && !isAsLoaded) setPrepare(current);
+  }
+}
+
+function setPrepare(descriptor: PropertyDescriptor): boolean {
+  return defineProperty(NativeError, "prepareStackTrace", descriptor);
+}
+
+type PropertyClass = new (value: unknown, enumerable: boolean) => PropertyDescriptor;
+
+/**
+ * The descriptor of a property with a value. It has no prototype, so that properties added to `Object.prototype` are not taken
+ * for attributes. It is a class, because engines optimise those.
+ */
+const ValueProperty: PropertyClass = /* @__PURE__ */ (() => {
+  class Property {
+    readonly value: unknown;
+    readonly enumerable: boolean;
+    readonly writable = true;
+    readonly configurable = true;
+    constructor(value: unknown, enumerable: boolean) {
+      this.value = value;
+      this.enumerable = enumerable;
+    }
+  }
+  setPrototypeOf(Property.prototype, null);
+  return Property;
+})();
 
 type Getter = () => unknown;
 
@@ -183,18 +263,23 @@ export function isSafeBuffer(value: object): boolean {
   }
 }
 
-const bufferLength = /* @__PURE__ */ getterOf(ArrayBuffer.prototype, "byteLength");
-const sharedBufferLength = /* @__PURE__ */ (() =>
-  typeof SharedArrayBuffer === "function"
-    ? getterOf(SharedArrayBuffer.prototype, "byteLength")
-    : undefined)();
+interface BufferClass {
+  readonly prototype: object;
+  readonly getLength: () => unknown;
+}
+
+const BUFFER_CLASSES: readonly BufferClass[] = /* @__PURE__ */ (() => {
+  const classes = [ArrayBuffer, ...(typeof SharedArrayBuffer === "function" ? [SharedArrayBuffer] : [])];
+  return classes.map(({ prototype }) => ({ prototype, getLength: getterOf(prototype, "byteLength") }));
+})();
 
 /** Whether a value is a genuine buffer of a built-in class. */
 function isBuffer(value: object): boolean {
-  const getters = sharedBufferLength ? [bufferLength, sharedBufferLength] : [bufferLength];
-  return !every(getters, (getter) => {
+  // The prototype first, because the getter throws for other objects, which takes long.
+  return !every(BUFFER_CLASSES, ({ prototype, getLength }) => {
+    if (!isInheritedBy(prototype, value)) return true;
     try {
-      apply(getter, value, []);
+      apply(getLength, value, []);
       return false;
     } catch {
       return true;
@@ -213,19 +298,19 @@ export function isBinary(value: object): boolean {
  */
 function copyOfError(error: object, prototype: object): object {
   const shown = isErrorPrototype(prototype) ? prototype : inertPrototypeOf(error);
-  // biome-ignore lint/complexity/useArrowFunction: an arrow function cannot be constructed
-  const Class = function () {};
-  Class.prototype = shown;
-  const copy = withoutStack(() => construct(NativeError, [], Class) as object);
-  const keys = ownKeys(copy);
-  for (let index = 0; index < keys.length; index++) {
-    const key = keys[index] as string;
-    if (!hasOwn(error, key)) deleteProperty(copy, key);
-  }
-  return copy;
+  const copy = withoutStack(() => new NativeError());
+  if (shown !== ERROR) setPrototypeOf(copy, shown);
+  // At once, because describing the property of a new error would format it.
+  if (hasOwn(error, "stack")) defineProperty(copy, "stack", STACK);
+  else deleteProperty(copy, "stack");
+  return new ErrorCopy(copy);
 }
 
 const NativeError = Error as ErrorConstructor & { stackTraceLimit?: number };
+const PREPARE_AT_LOAD = /* @__PURE__ */ (() =>
+  (NativeError as { prepareStackTrace?: unknown }).prepareStackTrace)();
+
+const ERROR = /* @__PURE__ */ (() => NativeError.prototype)();
 
 /** Creates an error without recording where, which takes longer than all else and is replaced. */
 function withoutStack<Result>(create: () => Result): Result {
