@@ -44,8 +44,21 @@ const counted = (wrapping) => (value) => {
 const ways = { bare: (value) => value, exports: counted(wrapped), results: counted(wrappingResults) };
 const wrap = ways[way];
 
+/** Tests that repeat an operation a million times, which takes minutes through a membrane. */
+const SLOW = { bl: ["uninitialized memory"] };
+
+function skipSlowTests() {
+  const tape = require("tape");
+  const add = tape.Test.prototype.run;
+  tape.Test.prototype.run = function () {
+    if (SLOW[name]?.includes(this.name)) this._skip = true;
+    return add.call(this);
+  };
+}
+
 /** Runs all test files of a package. */
 function runTests() {
+  skipSlowTests();
   const folder = dirname(require.resolve(`${name}/package.json`));
   const files = readdirSync(folder).includes("test.js")
     ? ["test.js"]

@@ -109,11 +109,11 @@ export function isPlatformPrototype(prototype: object): boolean {
 }
 
 /**
- * Returns the nearest prototype that exposes nothing of the subject's module: a built-in one, or that of an
+ * Returns the nearest prototype that exposes nothing of the subject's module: one of the language or the host, or that of an
  * error class without methods and static members.
  */
 export function inertPrototypeOf(value: object): object | null {
-  const isInert = (holder: object) => BUILTINS.prototypes.has(holder) || isErrorPrototype(holder);
+  const isInert = (holder: object) => isPlatformPrototype(holder) || isErrorPrototype(holder);
   return findOnChain(getPrototypeOf(value), (holder) => (isInert(holder) ? holder : undefined)) ?? null;
 }
 
@@ -172,6 +172,12 @@ export function isGenericHolder(holder: object): boolean {
   return holder === FUNCTION_PROTOTYPE || isRoot(holder);
 }
 
+/** Whether the methods of a prototype work on any object through its properties: also those of arrays. */
+export function hasGenericMethods(holder: object): boolean {
+  return holder === ARRAY_PROTOTYPE || isGenericHolder(holder);
+}
+
+const ARRAY_PROTOTYPE = /* @__PURE__ */ (() => Array.prototype)();
 const FUNCTION_PROTOTYPE = /* @__PURE__ */ (() => Function.prototype)();
 
 /**

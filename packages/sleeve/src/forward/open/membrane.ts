@@ -25,7 +25,6 @@ import {
   recordOf,
 } from "../wrapper-record.ts";
 import {
-  holdsNoObjects,
   isBuiltin,
   isErrorWithoutMethods,
   isGenericHolder,
@@ -177,8 +176,7 @@ export class Membrane {
 
   /** Deep forwarding passes built-in values by identity. */
   #sharedValue(value: object, to: Side): unknown {
-    const isShared =
-      isBinary(value) || isSharedError(value) || (isValueClass(value) && holdsNoObjects(value));
+    const isShared = isBinary(value) || (isValueClass(value) && holdsFunctionsAtMost(value));
     return isShared ? value : this.toWrapper(value, to);
   }
 
@@ -230,9 +228,9 @@ export class Membrane {
     return prototype;
   }
 
-  /** Whether a value is the representation of an object that belongs to the side to which it is shown. */
-  isOfOtherSide(value: object, on: Side): boolean {
-    return this.#originals[opposite(on)].has(value);
+  /** Whether a value of one side represents an object that belongs to the other. */
+  belongsTo(side: Side, value: object): boolean {
+    return this.#originals[opposite(side)].has(value);
   }
 
   /** Returns the nearest prototype of a client's class that an object of the subject inherits from, as the client has it. */
@@ -389,16 +387,12 @@ function createMap(): WeakMap<object, object> {
   return new PrivateWeakMap<object, object>();
 }
 
-/** Whether an error has no properties that hold objects, other than functions such as a `toString` of its own. */
-function isSharedError(value: object): boolean {
-  const prototype = getPrototypeOf(value);
-  if (prototype === null || !isErrorWithoutMethods(prototype)) return false;
+/** Whether no property of a value holds an object, other than functions such as a `toString` of its own. */
+function holdsFunctionsAtMost(value: object): boolean {
   return every(ownKeys(value), (key) => {
+    if (key === "stack") return true;
     const descriptor = getOwnPropertyDescriptor(value, key);
-    return (
-      key === "stack" ||
-      (!descriptor?.get && !(typeof descriptor?.value === "object" && descriptor.value !== null))
-    );
+    return !descriptor?.get && !(typeof descriptor?.value === "object" && descriptor.value !== null);
   });
 }
 

@@ -28,6 +28,7 @@ import { callThroughLayers, throughLayers } from "../closed/wrapper-factory.ts";
 import { exchanged } from "../exchange.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
 import {
+  hasGenericMethods,
   inertPrototypeOf,
   isBuiltin,
   isForEach,
@@ -154,7 +155,7 @@ class OpenHandler {
   }
 
   #read(key: string | symbol, receiver: object): unknown {
-    if (this.#isSealed && key === "constructor") {
+    if (this.#isHiddenClass(key)) {
       const inert = inertPrototypeOf(this.#real);
       return inert ? getProperty(inert, "constructor") : undefined;
     }
@@ -170,7 +171,9 @@ class OpenHandler {
     if (known?.isReadBare && isOnWrapper) return this.#readKnown(known);
     const found = known ?? findProperty(this.#real, key);
     if (!found) return this.#readUnlisted(key, receiver);
-    if (!known && isGenericHolder(found.holder)) {
+    // Without layers, the methods of arrays act on the wrapper, so that code recognises them.
+    const isGeneric = this.#layers.length > 0 ? isGenericHolder : hasGenericMethods;
+    if (!known && isGeneric(found.holder)) {
       // An object with a `get` trap of its own may answer instead.
       const isOurs = found.descriptor.get || this.#valueOf(key) === found.descriptor.value;
       return isOurs ? getProperty(found.holder, key, receiver) : this.#readUnlisted(key, receiver);
@@ -237,7 +240,7 @@ class OpenHandler {
     if (typeof value !== "function") return this.#out(value);
     const kept = this.#on === "outside" ? this.#methods.get(member.key) : undefined;
     if (kept?.fn === value) return kept.shown;
-    if (isBuiltin(value) || value === this.#real || this.#membrane.isOfOtherSide(value, this.#on))
+    if (isBuiltin(value) || value === this.#real || this.#membrane.belongsTo(this.#on, value))
       return this.#out(value);
     const isNamed = this.#layers.length > 0 || this.#membrane.forwarding === "open";
     if (!isNamed || this.#on !== "outside") return this.#out(value);
@@ -375,6 +378,13 @@ class OpenHandler {
     return write({ member, args: [value], wrapper: this.#wrapper(), context: undefined }) !== false;
   }
 
+  /** Whether a property leads to the class of a sealed object. A field of this name that holds something else does not. */
+  #isHiddenClass(key: string | symbol): boolean {
+    if (!this.#isSealed || key !== "constructor") return false;
+    const descriptor = findProperty(this.#real, key)?.descriptor;
+    return descriptor === undefined || descriptor.get !== undefined || typeof descriptor.value === "function";
+  }
+
   #isPrototypeKey(key: string | symbol): boolean {
     return key === "prototype" && typeof this.#real === "function";
   }
@@ -406,7 +416,7 @@ class OpenHandler {
   #shownDescriptor(descriptor: PropertyDescriptor, key: string | symbol): PropertyDescriptor {
     const wrapper = this.#wrapper();
     if (hasOwn(descriptor, "value")) {
-      const isSpecial = (this.#isSealed && key === "constructor") || this.#isPrototypeKey(key);
+      const isSpecial = this.#isHiddenClass(key) || this.#isPrototypeKey(key);
       return {
         ...descriptor,
         value: isSpecial ? this.#read(key, wrapper) : this.#shownValue(descriptor, key),

@@ -42,7 +42,7 @@ export function copyOfBuiltin(value: object, { isClients }: { readonly isClients
     const prototype = getPrototypeOf(value);
     if (prototype === null) return undefined;
     const copy = COPIES.get(prototype);
-    if (copy) return holdsNoObjects(value) ? copy(value) : undefined;
+    if (copy) return copy(value);
     if (isView(value)) return copyOfView(value);
     // The subject could attach something to the prototype of a client's class.
     if (isClients ? isBuiltin(prototype) && isErrorPrototype(prototype) : isErrorWithoutMethods(prototype))
