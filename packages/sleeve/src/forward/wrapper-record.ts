@@ -1,10 +1,4 @@
-import {
-  addTo,
-  every,
-  getPrototypeOf,
-  PrivateWeakMap,
-  PrivateWeakSet,
-} from "../shared/intrinsics.ts";
+import { addTo, every, getPrototypeOf, PrivateWeakMap, PrivateWeakSet } from "../shared/intrinsics.ts";
 import { type FoundFunction, findOnChain, ownFunction } from "../surface/prototype-chain.ts";
 import { isRoot } from "../surface/reflect.ts";
 import type { ForwardingMode, Layer } from "./call.ts";

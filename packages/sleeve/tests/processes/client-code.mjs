@@ -51,7 +51,7 @@ const uses = {
   "get with a receiver": (x, me) => Reflect.get(x, "g", me),
   "set with a receiver": (x, me) => Reflect.set(x, "z", me, me),
   instanceof: (x, me) => [me instanceof x, x instanceof me.constructor],
-  "is it equal": (x, me) => [x == me, x === me],
+  "is it equal": (x, me) => [x === me, Object.is(x, me)],
   has: (x, me) => [me in x, "owner" in x],
   spread: (x, me) => [...x, me],
   "loop over it": (x, me) => { for (const value of x) value.owner = me; },
@@ -94,8 +94,24 @@ const uses = {
 
 /** Classes and prototypes that all code of the realm shares, where it needs no wrapper to find what other code attaches. */
 const shared = new Set();
-for (const value of [{}, [], () => {}, async () => {}, function* () {}, async function* () {}, new Map(), Promise.resolve(), new Error(), new TypeError(), new RangeError(), new Date(), new Uint8Array(), new EventEmitter()])
-  for (let holder = Object.getPrototypeOf(value); holder; holder = Object.getPrototypeOf(holder)) shared.add(holder).add(holder.constructor);
+for (const value of [
+  {},
+  [],
+  () => {},
+  async () => {},
+  function* () {},
+  async function* () {},
+  new Map(),
+  Promise.resolve(),
+  new Error(),
+  new TypeError(),
+  new RangeError(),
+  new Date(),
+  new Uint8Array(),
+  new EventEmitter(),
+])
+  for (let holder = Object.getPrototypeOf(value); holder; holder = Object.getPrototypeOf(holder))
+    shared.add(holder).add(holder.constructor);
 
 function prototypeOf(x) {
   const prototype = Object.getPrototypeOf(x);
@@ -197,7 +213,8 @@ class Subject {
 const hidden = new Set(["pin", "reveal", "secret"]);
 const may = ({ member }) => !hidden.has(member);
 const reading = ({ member, use }) => use !== "write" && !hidden.has(member);
-const listed = ({ member }) => member === "open" || member === "name" || /^[a-z]\d?$|^Symbol|^then$|^constructor$/.test(member);
+const listed = ({ member }) =>
+  member === "open" || member === "name" || /^[a-z]\d?$|^Symbol|^then$|^constructor$/.test(member);
 const quiet = logging({ logger: { info() {}, error() {} } });
 const layers = {
   may: access(may), hide: access(may, { onDenied: "hide" }), reading: access(reading), listed: access(listed, { onDenied: "hide" }), deep: deep(),
@@ -247,7 +264,10 @@ let pending = [];
 async function check() {
   for (let turn = 0; turn < 3; turn++) await new Promise((resolve) => setImmediate(resolve));
   for (const { form, label, subject, seen, later } of pending) {
-    for (const run of later) try { seen.push(run()); } catch {}
+    for (const run of later)
+      try {
+        seen.push(run());
+      } catch {}
     results[form].attempts += 1;
     if (seen.some((value) => attempt(() => leaks(value, subject)))) results[form].leaks.push(label);
   }
@@ -271,7 +291,11 @@ for (const [form, wrap] of Object.entries(forms)) {
         try {
           const result = wrapper.open(carry(make(see, wrapper)), way, use);
           seen.push(result);
-          Promise.prototype.then.call(result, (value) => seen.push(value), (error) => seen.push(error));
+          Promise.prototype.then.call(
+            result,
+            (value) => seen.push(value),
+            (error) => seen.push(error),
+          );
         } catch (error) {
           seen.push(error);
         }

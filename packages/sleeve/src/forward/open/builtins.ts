@@ -70,7 +70,13 @@ const PLATFORM = /* @__PURE__ */ (() => {
     addChain(getPrototypeOf(fn));
     addChain((getPrototypeOf(fn) as { readonly prototype?: object }).prototype ?? null);
   }
-  const iterators = [[].values(), new Map().values(), new Set().values(), ""[Symbol.iterator](), "".matchAll(/x/g)];
+  const iterators = [
+    [].values(),
+    new Map().values(),
+    new Set().values(),
+    ""[Symbol.iterator](),
+    "".matchAll(/x/g),
+  ];
   for (const value of [...iterators, Int8Array, Int8Array.prototype]) addChain(getPrototypeOf(value));
   for (const name of ownKeys(globalThis) as string[]) {
     const { value, get, enumerable } = getOwnPropertyDescriptor(globalThis, name) as PropertyDescriptor;

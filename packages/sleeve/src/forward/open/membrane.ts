@@ -24,12 +24,7 @@ import {
   isPrototypeOfAlias,
   recordOf,
 } from "../wrapper-record.ts";
-import {
-  isBuiltin,
-  isErrorWithoutMethods,
-  isGenericHolder,
-  isPlatformPrototype,
-} from "./builtins.ts";
+import { isBuiltin, isErrorWithoutMethods, isGenericHolder, isPlatformPrototype } from "./builtins.ts";
 import { createProxyTarget } from "./proxy-target.ts";
 import { copyOfBuiltin, isBinary, isCopied, isPlainPromise, isSafeBuffer, syncCopy } from "./value-copies.ts";
 
@@ -223,7 +218,8 @@ export class Membrane {
     if (this.forwarding === "open" || isPlatformPrototype(prototype)) return prototype;
     if (to === "inside")
       return this.#isPrototypeOfSubject(prototype) ? prototype : this.toWrapper(prototype, to);
-    if (this.forwarding === "sealed" || this.clientPrototypeOf(prototype)) return this.toWrapper(prototype, to);
+    if (this.forwarding === "sealed" || this.clientPrototypeOf(prototype))
+      return this.toWrapper(prototype, to);
     this.#shared.add(prototype);
     return prototype;
   }

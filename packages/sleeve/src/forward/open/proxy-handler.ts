@@ -13,6 +13,7 @@ import {
   isObject,
   ownKeys,
   PrivateMap,
+  PrivateWeakMap,
   preventExtensions,
   setProperty,
   setPrototypeOf,
@@ -53,6 +54,8 @@ class OpenHandler {
   readonly #layers: readonly Layer<never>[];
   readonly #isSealed: boolean;
   readonly #methods = new PrivateMap<PropertyKey, ShownFunction>();
+  /** The functions that represent methods without layers, which are the same under each key. */
+  readonly #unlayered = new PrivateWeakMap<Callable, ShownFunction>();
   readonly #plans: MemberPlans;
   /** Whether the wrapper represents the object as a receiver. A function that must keep its layers is an exception. */
   readonly #isReceiver: boolean;
@@ -260,7 +263,7 @@ class OpenHandler {
 
   /** Returns the function that represents a method, layered by the key it was found under. */
   #method(member: Member, fn: Callable): Callable {
-    const kept = this.#methods.get(member.key);
+    const kept = this.#methods.get(member.key) ?? this.#unlayered.get(fn);
     if (kept?.fn === fn) return kept.shown;
     const method: Member = { ...member, kind: "method", signature: signatureOf(fn) };
     const { gate } = this.#membrane;
@@ -287,7 +290,9 @@ class OpenHandler {
         return next({ member: method, args, wrapper: target, context: undefined }) as object;
       },
     });
-    this.#methods.set(member.key, { fn, shown });
+    const known = { fn, shown };
+    this.#methods.set(member.key, known);
+    if (call === bare) this.#unlayered.set(fn, known);
     this.#membrane.registerPair(shown, fn, this.#on);
     if (this.#layers.length > 0) this.#membrane.registerChecked(shown);
     return shown;

@@ -37,7 +37,10 @@ type Convert = (value: unknown) => unknown;
  *
  * @param isClients whether the value belongs to a client, whose classes the subject sees through proxies
  */
-export function copyOfBuiltin(value: object, { isClients }: { readonly isClients: boolean }): object | undefined {
+export function copyOfBuiltin(
+  value: object,
+  { isClients }: { readonly isClients: boolean },
+): object | undefined {
   try {
     const prototype = getPrototypeOf(value);
     if (prototype === null) return undefined;
@@ -132,7 +135,8 @@ function copyStack(from: object, to: object): void {
 function stackOf(error: object): string | undefined {
   const current = getOwnPropertyDescriptor(NativeError, "prepareStackTrace");
   const isAsLoaded = current?.value === PREPARE_AT_LOAD && !current?.get;
-  if (!isAsLoaded && !setPrepare({ value: PREPARE_AT_LOAD, writable: true, configurable: true })) return undefined;
+  if (!isAsLoaded && !setPrepare({ value: PREPARE_AT_LOAD, writable: true, configurable: true }))
+    return undefined;
   try {
     const stack: unknown = getProperty(error, "stack");
     return typeof stack === "string" ? stack : undefined;
