@@ -4,5 +4,5 @@
  * @packageDocumentation
  */
 export { CallLog, type CallLogOptions, type LoggedCall } from "./layers/call-log.ts";
-export { hasSecretName, REDACTED } from "./layers/redact.ts";
+export { hasSecretName, REDACTED } from "./layers/secrets.ts";
 export { argumentsKey } from "./shared/arguments-key.ts";

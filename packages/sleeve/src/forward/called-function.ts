@@ -8,7 +8,7 @@ import {
 } from "../shared/intrinsics.ts";
 import type { Callable, Member } from "../surface/member.ts";
 import { functionOf, isAsyncFunction } from "../surface/member-functions.ts";
-import type { Layer, Next } from "./call.ts";
+import type { Call, Layer, Next } from "./call.ts";
 import { recordOf } from "./wrapper-record.ts";
 
 /**
@@ -83,6 +83,12 @@ export function rejectingLike(next: Next, isAsync: boolean): Next {
       return failLike(call.member, call.wrapper, error, isAsync);
     }
   };
+}
+
+/** Whether the function that a call reaches is declared `async`, or has returned a promise before. */
+export function isKnownAsync({ member, wrapper }: Call): boolean {
+  const fn = calledFunction(member, wrapper);
+  return fn !== undefined && (isAsyncFunction(fn) || returningPromises.has(fn));
 }
 
 /** Learns from a result that a member returns promises. */

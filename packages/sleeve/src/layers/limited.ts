@@ -16,6 +16,11 @@ export interface LimitedOptions<Key extends PropertyKey> extends AsyncMembersOpt
    * unlimited.
    */
   readonly concurrency?: number;
+  /**
+   * Whether a call that timed out no longer counts, although its work may go on. Default: `false`, so that there is never more
+   * work in progress than `concurrency` allows. Work that never ends then blocks its place for ever.
+   */
+  readonly releaseOnTimeout?: boolean;
   /** Maximum number of calls that wait to start. Default: unlimited. */
   readonly queue?: number;
   readonly clock?: Clock;
@@ -37,21 +42,17 @@ export interface LimitedOptions<Key extends PropertyKey> extends AsyncMembersOpt
 export function limited<Key extends PropertyKey = never>(
   options: LimitedOptions<Key>,
 ): Layer<AsyncMembers<NoInfer<Key>>> {
-  const known = ["only", "timeout", "concurrency", "queue", "clock"];
+  const known = ["only", "timeout", "concurrency", "releaseOnTimeout", "queue", "clock"];
   requireOptions(options, "limited", known, 'limited({ timeout: "2s", concurrency: 4 })');
-  const { only, clock = hostClock } = options;
+  const { only, releaseOnTimeout = false, clock = hostClock } = options;
   const timeout =
     options.timeout === undefined ? undefined : millisecondsOf(options.timeout, "limited: timeout");
   const concurrency = wholeNumber(options.concurrency ?? Number.POSITIVE_INFINITY, 1, "limited: concurrency");
   const longest = wholeNumber(options.queue ?? Number.POSITIVE_INFINITY, 0, "limited: queue");
   const turns = new Semaphore(concurrency);
 
-  const timed = (next: Next, call: Call): unknown => {
-    const result = next(call);
-    return timeout !== undefined && result instanceof Promise
-      ? withTimeout(result, timeout, call.member.label, clock)
-      : result;
-  };
+  const timed = (work: Promise<unknown>, call: Call): Promise<unknown> =>
+    timeout === undefined ? work : withTimeout(work, timeout, call.member.label, clock);
   // `then` with functions made once, which takes less time than `finally`.
   const resolved = (value: unknown): unknown => {
     turns.leave();
@@ -62,23 +63,29 @@ export function limited<Key extends PropertyKey = never>(
     throw error;
   };
   const inTurn = (next: Next, call: Call): unknown => {
+    let work: unknown;
     try {
-      const result = timed(next, call);
-      if (!(result instanceof Promise)) {
-        turns.leave();
-        return result;
-      }
-      return result.then(resolved, rejected);
+      work = next(call);
     } catch (error) {
       turns.leave();
       throw error;
     }
+    if (!(work instanceof Promise)) {
+      turns.leave();
+      return work;
+    }
+    return releaseOnTimeout
+      ? timed(work, call).then(resolved, rejected)
+      : timed(work.then(resolved, rejected), call);
   };
   return layer<AsyncMembers<Key>>(
     "limited",
     {
       call: (next) => (call) => {
-        if (concurrency === Number.POSITIVE_INFINITY) return timed(next, call);
+        if (concurrency === Number.POSITIVE_INFINITY) {
+          const result = next(call);
+          return result instanceof Promise ? timed(result, call) : result;
+        }
         if (turns.enter()) return inTurn(next, call);
         if (turns.waiting >= longest) return Promise.reject(queueFull(call.member.label, longest));
         return turns.wait().then(() => inTurn(next, call));
@@ -142,6 +149,7 @@ function withTimeout(
 }
 
 function queueFull(member: string, maxQueue: number): SleeveError {
-  const message = `${member} was called while ${maxQueue} calls were waiting. Call it less often, or raise \`queue\`.`;
+  const waiting = maxQueue === 1 ? "1 call was" : `${maxQueue} calls were`;
+  const message = `${member} was called while ${waiting} waiting. Call it less often, or raise \`queue\`.`;
   return new SleeveError("QUEUE_FULL", message);
 }

@@ -3,13 +3,15 @@ import { keepsArguments } from "../forward/private-arguments.ts";
 import { createContext } from "../shared/context.ts";
 import { badOption } from "../shared/errors.ts";
 import { host } from "../shared/host.ts";
+import { addTo } from "../shared/intrinsics.ts";
 import { describeValue, requireFunction, requireOptions, wholeNumber } from "../shared/options.ts";
 import { type Outcome, succeeded } from "../shared/outcome.ts";
 import { reportOnce } from "../shared/report-once.ts";
 import { handleRejection } from "../shared/thenable.ts";
 import type { Member } from "../surface/member.ts";
 import { type LayerOptions, layer, type Watch } from "./layer.ts";
-import { REDACTED, type Redaction, redacting, requireRedaction, secretParameters } from "./redact.ts";
+import { type Redaction, redacting, requireRedaction, secretParameters } from "./redact.ts";
+import { REDACTED } from "./secrets.ts";
 
 interface CallEntry {
   /** Number of the call, the same in both of its entries. */
@@ -182,7 +184,7 @@ export function logWatcher<Target, Context>(
       const isSecret = given.length > 0 ? secretParameters(watched) : NONE;
       const args: unknown[] = [];
       for (let index = 0; index < given.length; index++)
-        args[index] = isSecret[index] ? REDACTED : format(given[index]);
+        addTo(args, isSecret[index] ? REDACTED : format(given[index]));
       write(logger, level, { call, within, member, event: "called", args }, messages.called, request);
       return {
         around: (run) => context.run(within, run),

@@ -1,15 +1,28 @@
 import type { Call } from "../forward/call.ts";
 import { calledFunction } from "../forward/called-function.ts";
 import { badOption } from "../shared/errors.ts";
+import {
+  addTo,
+  apply,
+  createObject,
+  defineProperty,
+  every,
+  getOwnPropertyDescriptor,
+  getProperty,
+  getPrototypeOf,
+  hasOwn,
+  isArray,
+  isInheritedBy,
+  ownKeys,
+  PrivateWeakMap,
+  tagText,
+  without,
+} from "../shared/intrinsics.ts";
 import { describeValue, requireOptions } from "../shared/options.ts";
+import { hardened, sliceText, testPattern } from "../shared/patterns.ts";
 import type { Callable } from "../surface/member.ts";
 import { parameterNames } from "../surface/member-functions.ts";
-
-const SECRET =
-  /pass(word|phrase|code|wd)|pwd|secret|token|credential|authori[sz]ation|api[-_]?key|private[-_]?key|cookie/i;
-
-/** Replaces a secret in a log. */
-export const REDACTED = "[redacted]";
+import { hasSecretName, isSecretHeader, REDACTED, withoutSecrets } from "./secrets.ts";
 
 /** What to redact, besides members, parameters and fields that are named like secrets. */
 export interface Redaction {
@@ -38,33 +51,25 @@ export function requireRedaction(redaction: unknown): void {
     throw badOption(`redact: values is ${describeValue(values)}. Pass a list of regular expressions.`);
 }
 
-/** Maximum number of names whose answer is kept. */
-const MAX_NAMES = 2000;
-const secretNames = /* @__PURE__ */ new Map<string, boolean>();
-
-/** Whether a member, parameter or field is named like a secret. */
-export function hasSecretName(name: string): boolean {
-  let isSecret = secretNames.get(name);
-  if (isSecret === undefined) {
-    isSecret = SECRET.test(name);
-    if (secretNames.size < MAX_NAMES) secretNames.set(name, isSecret);
-  }
-  return isSecret;
-}
-
 /** Returns for each parameter of a call whether it is named like a secret, as far as its names are known. */
 export function secretParameters({ member, wrapper }: Call): readonly boolean[] {
   const fn = calledFunction(member, wrapper);
   if (!fn) return [];
   let known = secretParametersOf.get(fn);
   if (!known) {
-    known = parameterNames(fn)?.map((name) => name !== undefined && hasSecretName(name)) ?? [];
+    const names = parameterNames(fn) ?? [];
+    const areSecret: boolean[] = [];
+    for (let index = 0; index < names.length; index++) {
+      const name = names[index];
+      addTo(areSecret, name !== undefined && hasSecretName(name));
+    }
+    known = areSecret;
     secretParametersOf.set(fn, known);
   }
   return known;
 }
 
-const secretParametersOf = new WeakMap<Callable, readonly boolean[]>();
+const secretParametersOf = /* @__PURE__ */ new PrivateWeakMap<Callable, readonly boolean[]>();
 
 /** Returns a copy of a value that is safe to log. */
 export type Redact = (value: unknown) => unknown;
@@ -104,7 +109,7 @@ export function redacting(
   const terms: Terms = {
     ...extent,
     steps: redaction.paths?.map((path) => path.split(".")) ?? [],
-    values: redaction.values ?? [],
+    values: (redaction.values ?? []).map(hardened),
     length,
   };
   return (value) => {
@@ -132,7 +137,30 @@ interface Path {
 const ROOT: Path = { depth: 0, parent: undefined, step: "" };
 /** Places without steps, by their depth. */
 const DEPTHS: Path[] = [ROOT];
-type Entry<Key = unknown> = readonly [Key, unknown];
+/** A named value. Not a pair, which would be read by an iterator that a client can replace. */
+interface Entry {
+  readonly key: string;
+  readonly value: unknown;
+}
+
+/** Longest secret that is recognised where a text is cut. */
+const MAX_SECRET = 4096;
+
+const NativeDate = Date;
+const NativeRegExp = RegExp;
+const PlainMap = Map;
+const { isView } = ArrayBuffer;
+const OBJECT = /* @__PURE__ */ (() => Object.prototype as object)();
+const ERROR = /* @__PURE__ */ (() => Error.prototype as object)();
+const SET = /* @__PURE__ */ (() => Set.prototype as object)();
+const MAP = /* @__PURE__ */ (() => Map.prototype as object)();
+const DATE = /* @__PURE__ */ (() => Date.prototype as object)();
+const REG_EXP = /* @__PURE__ */ (() => RegExp.prototype as object)();
+const BUFFER = /* @__PURE__ */ (() => ArrayBuffer.prototype as object)();
+const dateTime = /* @__PURE__ */ (() => Date.prototype.getTime)();
+const setForEach = /* @__PURE__ */ (() => Set.prototype.forEach)();
+const mapForEach = /* @__PURE__ */ (() => Map.prototype.forEach)();
+const mapSet = /* @__PURE__ */ (() => Map.prototype.set)();
 
 /** Creates one copy. */
 class Copy {
@@ -152,26 +180,27 @@ class Copy {
     this.#remaining -= 1;
     if (this.#remaining < 0 || path.depth === this.#terms.depth) return "…";
     if (isPlain(value)) return this.#object(value, path);
-    if (value instanceof Error) return this.#error(value, path);
-    if (Array.isArray(value)) return this.#list(value, path);
-    if (value instanceof Set) return this.#list([...value], path);
-    if (value instanceof Map) return this.#map(value, path);
+    if (isInheritedBy(ERROR, value)) return this.#error(value as Error, path);
+    if (isArray(value)) return this.#list(value, path);
+    if (isInheritedBy(SET, value)) return this.#list(itemsOf(value), path);
+    if (isInheritedBy(MAP, value)) return this.#map(value, path);
     return this.#builtin(value, path) ?? this.#object(value, path);
   }
 
   /** Copies an object of the language or the host whose state is not in its fields. */
   #builtin(value: object, path: Path): unknown {
-    if (value instanceof Date) return new Date(value.getTime());
-    if (value instanceof RegExp) return new RegExp(value.source, value.flags);
-    if (ArrayBuffer.isView(value) || value instanceof ArrayBuffer) return this.#bytes(value);
+    if (isInheritedBy(DATE, value)) return new NativeDate(apply(dateTime, value, []) as number);
+    if (isInheritedBy(REG_EXP, value))
+      return new NativeRegExp((value as RegExp).source, (value as RegExp).flags);
+    if (isView(value) || isInheritedBy(BUFFER, value)) return this.#bytes(value as ArrayBuffer);
     const kind = tagOf(value);
     switch (kind) {
       case "URL":
-        return this.#url((value as { readonly href: string }).href);
+        return this.#text((value as { readonly href: string }).href);
       case "URLSearchParams":
       case "FormData":
       case "Headers":
-        return Object.fromEntries(this.#fields([...(value as Iterable<Entry<string>>)], path));
+        return this.#record(entriesOf(value as Entries), path);
       case "Request":
       case "Response":
         return this.#exchange(value as HttpMessage, path);
@@ -190,20 +219,15 @@ class Copy {
       return this.of(value.toJSON(), this.#within(path, "toJSON"));
     const keys = enumerableKeys(value);
     if (keys.length === 0 && !isPlain(value)) return `[${classNameOf(value)}]`;
+    // A pair that names its value, as headers and forms are often listed.
+    const label: unknown = getProperty(value, hasOwn(value, "name") ? "name" : "key");
+    const isSecretPair = typeof label === "string" && hasOwn(value, "value") && hasSecretName(label);
     const copy: Record<PropertyKey, unknown> = {};
-    const count = Math.min(keys.length, this.#terms.length);
+    const count = keys.length < this.#terms.length ? keys.length : this.#terms.length;
     for (let at = 0; at < count; at++) {
       const key = keys[at] as string;
-      const field = this.#named(nameOfKey(key), Reflect.get(value, key), path);
-      // An assignment would set the prototype.
-      if (key === "__proto__")
-        Object.defineProperty(copy, key, {
-          value: field,
-          enumerable: true,
-          configurable: true,
-          writable: true,
-        });
-      else copy[key] = field;
+      const isSecret = isSecretPair && key === "value";
+      setOwn(copy, key, isSecret ? REDACTED : this.#named(nameOfKey(key), getProperty(value, key), path));
     }
     return copy;
   }
@@ -211,8 +235,9 @@ class Copy {
   #text(value: string): string {
     const { length } = this.#terms;
     if (this.#isSecret(value)) return REDACTED;
-    const shown = withoutCredentials(value);
-    return shown.length > length ? `${shown.slice(0, length)}… (${shown.length} characters)` : shown;
+    // A secret that begins in the part that is shown may end after it.
+    const shown = withoutSecrets(value.length > length ? sliceText(value, 0, length + MAX_SECRET) : value);
+    return value.length > length ? `${sliceText(shown, 0, length)}… (${value.length} characters)` : shown;
   }
 
   #bytes(value: ArrayBuffer | ArrayBufferView): unknown {
@@ -220,37 +245,55 @@ class Copy {
     return value instanceof Uint8Array ? Uint8Array.from(value) : value;
   }
 
-  #url(href: string): string {
-    const shown = withoutCredentials(href).replace(
-      /([?&#])([^=&#]+)=([^&#]*)/g,
-      (whole, mark: string, name: string) => (hasSecretName(name) ? `${mark}${name}=${REDACTED}` : whole),
-    );
-    return this.#text(shown);
-  }
-
   #exchange({ method, status, url, headers }: HttpMessage, path: Path): unknown {
-    const entries = Object.entries({ method, status, headers }).filter(([, value]) => value !== undefined);
-    const shown = url && /^[a-z][a-z0-9+.-]*:/i.test(url) ? this.#url(url) : url;
-    return { url: shown, ...Object.fromEntries(this.#fields(entries, path)) };
+    const entries: Entry[] = [];
+    if (url !== undefined) addTo(entries, { key: "url", value: url });
+    if (method !== undefined) addTo(entries, { key: "method", value: method });
+    if (status !== undefined) addTo(entries, { key: "status", value: status });
+    if (headers !== undefined) addTo(entries, { key: "headers", value: headers });
+    return this.#record(entries, path);
   }
 
+  #record(entries: readonly Entry[], path: Path): object {
+    const copy = {};
+    for (let index = 0; index < entries.length && index < this.#terms.length; index++) {
+      const { key, value } = entries[index] as Entry;
+      setOwn(copy, key, this.#named(key, value, path));
+    }
+    return copy;
+  }
+
+  /** A list of names and values in turn, and a list of pairs, are headers if their names are those of secrets. */
   #list(value: readonly unknown[], path: Path): unknown[] {
     const { length } = this.#terms;
-    const items = value
-      .slice(0, length)
-      .map((item, index) => this.#field(item, this.#within(path, String(index))));
-    return value.length > length ? [...items, `… (${value.length} items)`] : items;
+    const items: unknown[] = [];
+    const isPair = value.length === 2 && typeof value[0] === "string" && hasSecretName(value[0]);
+    for (let index = 0; index < value.length && index < length; index++) {
+      const before: unknown = index % 2 === 1 ? value[index - 1] : undefined;
+      const isSecret = typeof before === "string" && (isPair || isSecretHeader(before));
+      const place = this.#within(path, numberText(index));
+      addTo(
+        items,
+        isSecret && typeof value[index] === "string" ? REDACTED : this.#field(value[index], place),
+      );
+    }
+    if (value.length > length) addTo(items, `… (${value.length} items)`);
+    return items;
   }
 
-  #map(value: ReadonlyMap<unknown, unknown>, path: Path): ReadonlyMap<unknown, unknown> {
-    const entries = this.#fields([...value], path);
-    return new Map(entries.map(([key, item]) => [this.of(key, this.#within(path, "key")), item]));
-  }
-
-  #fields<Key>(entries: readonly Entry<Key>[], path: Path): [Key, unknown][] {
-    return entries
-      .slice(0, this.#terms.length)
-      .map(([key, value]) => [key, this.#named(nameOfKey(key), value, path)]);
+  #map(value: object, path: Path): ReadonlyMap<unknown, unknown> {
+    const copy = new PlainMap();
+    let count = 0;
+    apply(mapForEach, value, [
+      (item: unknown, key: unknown) => {
+        if (count++ >= this.#terms.length) return;
+        apply(mapSet, copy, [
+          this.of(key, this.#within(path, "key")),
+          this.#named(nameOfKey(key), item, path),
+        ] as never);
+      },
+    ] as never);
+    return copy;
   }
 
   #named(name: string, value: unknown, path: Path): unknown {
@@ -265,20 +308,34 @@ class Copy {
   }
 
   #field(value: unknown, path: Path): unknown {
-    return this.#terms.steps.some((pattern) => matches(pattern, path)) ? REDACTED : this.of(value, path);
+    return every(this.#terms.steps, (pattern) => !matches(pattern, path)) ? this.of(value, path) : REDACTED;
   }
 
-  /** A copy of the same class. JSON, which most loggers write, gets the properties that JSON leaves out of errors. */
+  /**
+   * A copy of the same class, or of the nearest one whose instances keep their state in properties: a getter of a class such
+   * as `DOMException` fails on a copy. JSON, which most loggers write, gets the properties that JSON leaves out of errors.
+   */
   #error(error: Error, path: Path): Error {
-    const own = Object.getOwnPropertyDescriptors(error) as Record<string, PropertyDescriptor>;
+    const copy = createObject(prototypeWithoutAccessors(error)) as Error;
+    const keys = ownKeys(error);
     const fields: Record<string, unknown> = {};
-    for (const [key, { enumerable = false }] of Object.entries(own)) {
-      const held: unknown = Reflect.get(error, key);
+    for (let index = 0; index < keys.length; index++) {
+      const key = keys[index] as string;
+      if (typeof key !== "string") continue;
+      const { enumerable = false } = getOwnPropertyDescriptor(error, key) as PropertyDescriptor;
+      const held: unknown = getProperty(error, key);
       const isText = (key === "stack" || key === "message") && typeof held === "string";
       const value = isText ? this.#longText(held) : this.#named(key, held, path);
-      own[key] = { value, enumerable, configurable: true, writable: true };
-      fields[key] = value;
+      defineProperty(copy, key, { value, enumerable, configurable: true, writable: true });
+      setOwn(fields, key, value);
     }
+    const hidden = (key: "message" | "name") => {
+      if (copy[key] === error[key] || hasOwn(copy, key)) return;
+      const value = this.#longText(String(error[key]));
+      defineProperty(copy, key, { value, enumerable: false, configurable: true, writable: true });
+    };
+    hidden("message");
+    hidden("name");
     const { message, stack, ...others } = fields;
     const json = {
       type: classNameOf(error),
@@ -286,19 +343,32 @@ class Copy {
       stack,
       ...others,
     };
-    own["toJSON"] = { value: () => json, configurable: true, writable: true };
-    return Object.create(Object.getPrototypeOf(error), own) as Error;
+    defineProperty(copy, "toJSON", { value: () => json, configurable: true, writable: true });
+    return copy;
   }
 
   /** The message or the stack of an error, which is not cut. */
   #longText(text: string): string {
-    return this.#isSecret(text) ? REDACTED : withoutCredentials(text);
+    return this.#isSecret(text) ? REDACTED : withoutSecrets(text);
   }
 
   #isSecret(text: string): boolean {
-    // `search` ignores `lastIndex`; `test` with a global pattern would miss every other match.
-    return this.#terms.values.some((pattern) => text.search(pattern) >= 0);
+    return !every(this.#terms.values, (pattern) => !testPattern(pattern, text));
   }
+}
+
+/** Returns the nearest prototype of an error that, like those above it, has no accessors. */
+function prototypeWithoutAccessors(error: Error): object {
+  let nearest: object | undefined;
+  for (let holder = getPrototypeOf(error); holder && holder !== ERROR; holder = getPrototypeOf(holder)) {
+    const at = holder;
+    const isPlainHolder = every(ownKeys(at), (key) => {
+      const descriptor = getOwnPropertyDescriptor(at, key);
+      return !descriptor?.get && !descriptor?.set;
+    });
+    nearest = isPlainHolder ? (nearest ?? holder) : undefined;
+  }
+  return nearest ?? ERROR;
 }
 
 /** The part of `Request` and `Response` that is logged. */
@@ -309,37 +379,56 @@ interface HttpMessage {
   readonly headers?: object;
 }
 
-/** Redacts the passwords of URLs in a text. */
-function withoutCredentials(text: string): string {
-  return text.includes("://")
-    ? text.replace(/(\b[a-z][a-z0-9+.-]*:\/\/[^\s/:@]*:)[^\s/@]+@/gi, `$1${REDACTED}@`)
-    : text;
-}
-
 function tagOf(value: object): string {
-  return Object.prototype.toString.call(value).slice(8, -1);
+  const text = tagText(value);
+  return sliceText(text, "[object ".length, text.length - 1);
 }
 
 function classNameOf(value: object): string {
-  const name: unknown = (Object.getPrototypeOf(value) as { constructor?: { name?: unknown } } | null)
-    ?.constructor?.name;
+  const Class: unknown = (getPrototypeOf(value) as { constructor?: unknown } | null)?.constructor;
+  const name: unknown = (Class as { name?: unknown } | undefined)?.name;
   return typeof name === "string" && name ? name : "Object";
 }
 
 function enumerableKeys(value: object): readonly PropertyKey[] {
-  const keys: PropertyKey[] = Object.keys(value);
-  const symbols = Object.getOwnPropertySymbols(value);
-  if (symbols.length === 0) return keys;
-  return [...keys, ...symbols.filter((key) => Object.prototype.propertyIsEnumerable.call(value, key))];
+  return without(ownKeys(value), (key) => !getOwnPropertyDescriptor(value, key)?.enumerable);
 }
 
 function isPlain(value: object): boolean {
-  const prototype: unknown = Object.getPrototypeOf(value);
-  return prototype === null || prototype === Object.prototype;
+  const prototype: unknown = getPrototypeOf(value);
+  return prototype === null || prototype === OBJECT;
 }
 
 function nameOfKey(key: unknown): string {
-  return typeof key === "symbol" ? (key.description ?? "") : typeof key === "object" ? "" : String(key);
+  return typeof key === "symbol" ? (key.description ?? "") : typeof key === "object" ? "" : `${key}`;
+}
+
+function numberText(index: number): string {
+  return `${index}`;
+}
+
+/** Sets an own property, also one named `__proto__`, which an assignment takes for the prototype. */
+function setOwn(copy: object, key: PropertyKey, value: unknown): void {
+  defineProperty(copy, key, { value, enumerable: true, configurable: true, writable: true });
+}
+
+function itemsOf(set: object): unknown[] {
+  const items: unknown[] = [];
+  apply(setForEach, set, [(item: unknown) => addTo(items, item)] as never);
+  return items;
+}
+
+/** The entries of `Headers` and similar objects of the host. */
+interface Entries {
+  forEach(each: (value: unknown, key: string) => void): void;
+}
+
+function entriesOf(list: Entries): Entry[] {
+  const entries: Entry[] = [];
+  list.forEach((value, key) => {
+    addTo(entries, { key, value });
+  });
+  return entries;
 }
 
 function matches(pattern: readonly string[], path: Path): boolean {

@@ -1,5 +1,6 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
-import { type Clock, hostClock, pause, type Signal } from "../shared/clock.ts";
+import { pause, type Signal } from "../shared/cancellation.ts";
+import { type Clock, hostClock } from "../shared/clock.ts";
 import {
   type Duration,
   millisecondsOf,
@@ -7,7 +8,7 @@ import {
   requireOptions,
   wholeNumber,
 } from "../shared/options.ts";
-import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
+import { type AsyncMembers, type AsyncMembersOptions, callUnlessAborted } from "./async-members.ts";
 import { layer } from "./layer.ts";
 
 export interface RetryingOptions<Key extends PropertyKey, Context = unknown>
@@ -24,7 +25,10 @@ export interface RetryingOptions<Key extends PropertyKey, Context = unknown>
    * Random share of each delay, from 0 to 1, so that clients do not retry at the same moment. Default: 0.5.
    */
   readonly jitter?: number;
-  /** Cancels the delay, and with it the call. */
+  /**
+   * Ends the call, also while an attempt or a delay is in progress: its promise rejects with the reason of the signal at once.
+   * A call that is made after the signal was aborted does not reach the subject. Default: none.
+   */
   readonly signal?: Signal;
   /** Returns the signal of a request, with `inContext`, in place of `signal`. Default: none. */
   readonly signalFor?: (context: Context) => Signal;
@@ -75,14 +79,18 @@ export function retrying<Key extends PropertyKey = never, Context = unknown>(
   if (signalFor !== undefined) requireFunction(signalFor, "retrying: signalFor");
   const signalOf = (call: Call<Context>) => (signalFor ? signalFor(call.context) : options.signal);
 
-  const again = async (next: Next<Context>, call: Call<Context>, first: unknown): Promise<unknown> => {
+  const again = async (
+    next: Next<Context>,
+    call: Call<Context>,
+    signal: Signal | undefined,
+    first: unknown,
+  ): Promise<unknown> => {
     let error = first;
-    const signal = signalOf(call);
     for (let attempt = 1; attempt < attempts && !signal?.aborted && when(error, attempt); attempt++) {
       const full = Math.min(maxDelay, delay * 2 ** (attempt - 1));
       await pause(clock, full * (1 - jitter * random()), signal);
       try {
-        return await next(call);
+        return await callUnlessAborted(next, call, signal, only);
       } catch (later) {
         error = later;
       }
@@ -93,9 +101,10 @@ export function retrying<Key extends PropertyKey = never, Context = unknown>(
     "retrying",
     {
       call: (next) => (call) => {
-        const result = next(call);
+        const signal = signalOf(call);
+        const result = callUnlessAborted(next, call, signal, only);
         return result instanceof Promise
-          ? result.catch((error: unknown) => again(next, call, error))
+          ? result.catch((error: unknown) => again(next, call, signal, error))
           : result;
       },
     },

@@ -1,6 +1,6 @@
 import type { Sample } from "./timing.ts";
 
-/** Statistics of the calls of one member. Durations are in milliseconds. */
+/** Statistics of the calls of one member. Durations are in milliseconds; one that is not a number is counted only. */
 export interface MemberStats {
   readonly calls: number;
   /** Number of calls that threw or rejected. */
@@ -53,11 +53,15 @@ class MemberTally implements MemberStats {
   failures = 0;
   sum = 0;
   max = 0;
+  #measured = 0;
   readonly #buckets = new Map<number, number>();
 
   add({ status, milliseconds }: Sample): void {
     this.calls += 1;
     if (status === "threw" || status === "rejected") this.failures += 1;
+    // A clock that was set back or is broken must not spoil the sum for ever.
+    if (!Number.isFinite(milliseconds)) return;
+    this.#measured += 1;
     this.sum += milliseconds;
     this.max = Math.max(this.max, milliseconds);
     const bucket = milliseconds > 0 ? Math.round(Math.log(milliseconds) / GROWTH) : Number.NEGATIVE_INFINITY;
@@ -65,7 +69,7 @@ class MemberTally implements MemberStats {
   }
 
   quantile(q: number): number {
-    let left = q * this.calls;
+    let left = q * this.#measured;
     for (const [bucket, count] of [...this.#buckets].sort(([one], [other]) => one - other)) {
       left -= count;
       if (left <= 0) return Math.min(this.max, Math.exp(bucket * GROWTH));

@@ -1,10 +1,11 @@
 import type { Call, Layer, Next } from "../forward/call.ts";
-import { type Clock, hostClock, pause, type Signal } from "../shared/clock.ts";
+import { pause, type Signal } from "../shared/cancellation.ts";
+import { type Clock, hostClock } from "../shared/clock.ts";
 import { SleeveError } from "../shared/errors.ts";
 import { type Duration, millisecondsOf, requireFunction, requireOptions } from "../shared/options.ts";
 import { reportOnce } from "../shared/report-once.ts";
 import { handleRejection } from "../shared/thenable.ts";
-import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
+import { type AsyncMembers, type AsyncMembersOptions, callUnlessAborted } from "./async-members.ts";
 import { layer } from "./layer.ts";
 
 /** How long a call had to wait. */
@@ -25,6 +26,10 @@ export interface WaitingOptions<Key extends PropertyKey> extends AsyncMembersOpt
   readonly timeout?: Duration;
   /** Receives the wait of each call, to compare it with the fixed pause that it replaces. */
   readonly onWait?: (waited: WaitReport) => void;
+  /**
+   * Ends the wait, also while a call or a delay is in progress: the promise rejects with the reason of the signal at once. A
+   * call that is made after the signal was aborted does not reach the subject. Default: none.
+   */
   readonly signal?: Signal;
   readonly clock?: Clock;
 }
@@ -85,15 +90,15 @@ export function waiting<Key extends PropertyKey = never>(
       if (satisfied || result === NO_ANSWER || milliseconds + interval > timeout) {
         reportWait({ member, milliseconds, attempts, satisfied });
         if (satisfied) return result;
-        const lastSeen = last === NO_ANSWER ? "nothing" : briefText(last);
+        const lastSeen = last === NO_ANSWER ? "No result arrived" : `Last result: ${briefText(last)}`;
         throw new NeverSatisfied(
-          `No result of ${member} satisfied the condition within ${timeout} ms and ${attempts} attempts. ` +
-            `Last result: ${lastSeen}. Raise \`timeout\`, or check the condition.`,
+          `No result of ${member} satisfied the condition within ${timeout} ms and ${attempts} ` +
+            `${attempts === 1 ? "attempt" : "attempts"}. ${lastSeen}. Raise \`timeout\`, or check the condition.`,
           last === NO_ANSWER ? undefined : last,
         );
       }
       await pause(clock, interval, signal);
-      answer = next(call);
+      answer = callUnlessAborted(next, call, signal, only);
     }
   };
   return layer<AsyncMembers<Key>>(
@@ -101,7 +106,7 @@ export function waiting<Key extends PropertyKey = never>(
     {
       call: (next) => (call) => {
         const start = clock.now();
-        const first = next(call);
+        const first = callUnlessAborted(next, call, signal, only);
         return first instanceof Promise ? poll(next, call, first, start) : first;
       },
     },

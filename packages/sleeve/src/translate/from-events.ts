@@ -1,4 +1,4 @@
-import type { Signal } from "../shared/clock.ts";
+import type { Signal } from "../shared/cancellation.ts";
 import { SleeveError } from "../shared/errors.ts";
 
 type Listener = (...values: unknown[]) => void;

@@ -314,7 +314,7 @@ describe("waiting", () => {
       lastSeen: 5,
       message: expect.stringContaining("Last result: 5."),
     });
-    expect(await silent).toMatchObject({ message: expect.stringContaining("Last result: nothing.") });
+    expect(await silent).toMatchObject({ message: expect.stringContaining("No result arrived.") });
     expect(clock.waiting).toBe(0);
   });
 
@@ -372,7 +372,7 @@ describe("limited", () => {
     const second = desk.serve().catch((error: unknown) => error);
     await expect(desk.serve()).rejects.toMatchObject({
       code: "QUEUE_FULL",
-      message: expect.stringContaining("while 1 calls were waiting"),
+      message: expect.stringContaining("while 1 call was waiting"),
     });
     await clock.pass(2000);
     expect(await first).toMatchObject({
@@ -380,8 +380,65 @@ describe("limited", () => {
       message: expect.stringContaining("timed out after 2000 ms"),
     });
     await clock.pass(2000);
-    expect(await second).toMatchObject({ code: "TOO_LATE" });
+    expect(await Promise.race([second, settled().then(() => "waiting")])).toBe("waiting");
     expect(clock.waiting).toBe(0);
+  });
+
+  test.each([
+    [false, 1],
+    [true, 3],
+  ])("releaseOnTimeout %s: of three calls that hang, %i have started", async (releaseOnTimeout, expected) => {
+    const clock = new FakeClock();
+    let started = 0;
+    const hang = () => {
+      started += 1;
+      return new Promise<number>(() => {});
+    };
+    const desk = decorate(
+      { serve: hang },
+      limited({ timeout: "2s", concurrency: 1, releaseOnTimeout, clock }),
+    );
+    for (let call = 0; call < 3; call++) desk.serve().catch(() => {});
+    for (let time = 0; time < 3; time++) await clock.pass(2000);
+    expect(started).toBe(expected);
+  });
+});
+
+describe("a signal", () => {
+  type Gauge = { calls: number; read(): Promise<number>; label(): string };
+  const reading = (read: () => Promise<number>): Gauge => ({
+    calls: 0,
+    read() {
+      this.calls += 1;
+      return read();
+    },
+    label: () => "gauge",
+  });
+  const layers = {
+    retrying: (signal: AbortSignal) => retrying<"read">({ only: ["read"], signal }),
+    waiting: (signal: AbortSignal) => waiting<"read">({ only: ["read"], until: () => true, signal }),
+    "retrying everything": (signal: AbortSignal) => retrying({ signal }),
+  };
+
+  test.each(Object.entries(layers))("of %s ends a call that hangs, at once", async (_, layer) => {
+    const controller = new AbortController();
+    const gauge = reading(() => new Promise(() => {}));
+    const call = decorate(gauge, layer(controller.signal)).read();
+    controller.abort(new Error("no longer needed"));
+    await expect(call).rejects.toThrow("no longer needed");
+    expect(gauge.calls).toBe(1);
+  });
+
+  test.each(Object.entries(layers))("of %s that was aborted prevents the call", async (name, layer) => {
+    const controller = new AbortController();
+    const gauge = reading(async () => 4);
+    const wrapper = decorate(gauge, layer(controller.signal));
+    await wrapper.read();
+    const { calls } = gauge;
+    controller.abort(new Error("no longer needed"));
+    await expect(wrapper.read(), name).rejects.toThrow("no longer needed");
+    expect(gauge.calls).toBe(calls);
+    expect(wrapper.label()).toBe("gauge");
   });
 });
 

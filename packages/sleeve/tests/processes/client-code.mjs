@@ -71,7 +71,7 @@ const uses = {
   "resolve with it": (x, me) => new Promise((resolve) => resolve(x)).then((value) => value.m(me)),
   emit: (x, me) => { x.on("e", () => me); return x.emit("e", me); },
   "class emits": (x, me) => { const made = new (class extends x {})(); made.on("e", function () { return [this, me]; }); return [made.emit("e", me), made]; },
-  "to text": (x, me) => [`${x}`, x + "", String(x), me],
+  "to text": (x, me) => [`${x}`, String(x), me],
   "to JSON": (x, me) => JSON.stringify({ x, y: { me: me.name } }, x),
   push: (x, me) => x.push(me),
   "map and set": (x, me) => { x.set?.(me, me); x.add?.(me); return x; },

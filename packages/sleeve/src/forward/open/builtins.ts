@@ -65,7 +65,6 @@ const PLATFORM = /* @__PURE__ */ (() => {
       if (typeof prototype === "object") addChain(prototype);
     }
   };
-  // biome-ignore lint/complexity/useArrowFunction: generator functions
   for (const fn of [async () => {}, function* () {}, async function* () {}]) {
     addChain(getPrototypeOf(fn));
     addChain((getPrototypeOf(fn) as { readonly prototype?: object }).prototype ?? null);

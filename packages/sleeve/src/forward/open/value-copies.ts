@@ -74,7 +74,10 @@ export function syncCopy(from: object, to: object, convert: Convert): void {
 }
 
 function copyProperty(from: object, to: object, key: string | symbol, convert: Convert): void {
-  if (key === "stack" && (ErrorCopy.isOn(from) || ErrorCopy.isOn(to))) return copyStack(from, to);
+  if (key === "stack" && (ErrorCopy.isOn(from) || ErrorCopy.isOn(to))) {
+    copyStack(from, to);
+    return;
+  }
   const descriptor = getOwnPropertyDescriptor(from, key);
   const before = getOwnPropertyDescriptor(to, key);
   if (!descriptor || before?.configurable === false || key === "lastIndex") return;

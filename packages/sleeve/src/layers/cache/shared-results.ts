@@ -1,5 +1,6 @@
 import { isProcessLocal } from "../../shared/arguments-key.ts";
-import { type Clock, pause } from "../../shared/clock.ts";
+import { pause } from "../../shared/cancellation.ts";
+import type { Clock } from "../../shared/clock.ts";
 import type { Report } from "../../shared/report-once.ts";
 
 /**

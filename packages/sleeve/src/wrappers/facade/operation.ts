@@ -1,4 +1,4 @@
-import type { Signal } from "../../shared/clock.ts";
+import type { Signal } from "../../shared/cancellation.ts";
 
 /** The result of an operation that was refused, with the step and the reason. */
 export class Refusal<Reason = unknown> {
