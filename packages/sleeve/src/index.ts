@@ -55,7 +55,12 @@ export { type TwoWay, type TwoWayOptions, twoWay } from "./wrappers/adapter/two-
 export { type Bridge, type BridgeImplementation, type BridgeOptions, bridge } from "./wrappers/bridge.ts";
 export { decorate, type Layered } from "./wrappers/decorate.ts";
 export { type DecoratorContext, decorated } from "./wrappers/decorated.ts";
-export { type ExplainedMember, type Explanation, explain, type HiddenLayer } from "./wrappers/explain.ts";
+export {
+  type ExplainedConflict,
+  type ExplainedMember,
+  type Explanation,
+  explain,
+} from "./wrappers/explain.ts";
 export { type Facade, type FacadeMember, type FacadeOptions, facade } from "./wrappers/facade/facade.ts";
 export type { Progress } from "./wrappers/facade/operation.ts";
 export {

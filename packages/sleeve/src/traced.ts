@@ -100,7 +100,7 @@ export function traced<Target, Request = unknown>(
         };
       },
     },
-    { ...(only && { only }), observesAll: true },
+    { ...(only && { only }), observesAll: true, needsContext: parent !== undefined },
   );
 }
 

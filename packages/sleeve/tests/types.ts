@@ -299,3 +299,33 @@ twoWay<{ pull(): number }, Winch>({
 });
 const stand: Tides = stub<Tides>([]);
 void stand;
+
+// Layers that wait take the target as their type parameter, as a guard does, or infer their members.
+interface Http {
+  readonly base: string;
+  get(url: string): Promise<number>;
+  close(): void;
+}
+declare const http: Http;
+decorate(
+  http,
+  retrying<Http>({ only: ["get"] }),
+  waiting<Http>({ only: ["get"], until: (status: number) => status < 400 }),
+  limited<Http>({ only: ["get"], timeout: "2s" }),
+);
+// @ts-expect-error
+retrying<Http>({ only: ["close"] });
+// @ts-expect-error
+limited<Http>({ only: ["base"] });
+
+// A stack fits what each of its layers fits.
+const mixed = stack(
+  retrying({ only: ["get"] }),
+  guard<Pick<Http, "close">>({ close: [] }),
+  cached({ only: ["get"], ttl: "1m", clearedBy: ["close"] }),
+);
+decorate(http, mixed);
+// @ts-expect-error
+decorate({ get: async (url: string) => url.length }, mixed);
+// @ts-expect-error
+decorate(http, stack(logging({ fields: (request: { readonly id: string }) => ({ id: request.id }) })));

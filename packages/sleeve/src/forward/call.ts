@@ -26,6 +26,18 @@ export type Use = "call" | "read" | "write" | "construct" | "list";
 /** How a wrapper reaches its subject; see `explain`. */
 export type ForwardingMode = "closed" | "open" | "deep" | "sealed";
 
+/** What is wrong with an order of two layers. */
+export interface OrderConflict {
+  /**
+   * - `hides`: the inner layer misses calls.
+   * - `repeats`: calls are repeated that should not be, or are seen several times.
+   * - `limits`: a limit of one call applies to several.
+   */
+  readonly effect: "hides" | "repeats" | "limits";
+  /** A sentence without its end. */
+  readonly text: string;
+}
+
 /**
  * One behaviour around members of a subject.
  *
@@ -59,8 +71,20 @@ export interface Layer<in Target = unknown, in Context = unknown> {
   readonly mayFail?: boolean | undefined;
   /** Whether the layer leaves reads and the list of members alone, so that open wrappers read members without looking. */
   readonly ignoresReads?: boolean | undefined;
+  /** Whether the layer needs the context of a request, so that it can only be used with `inContext`. */
+  readonly needsContext?: boolean | undefined;
   /** Whether the layer may hide members, so that it has to know who looks. */
   readonly hides?: boolean | undefined;
+  /** Whether the layer may refuse a call: throw or reject without calling `next`. */
+  readonly rejects?: boolean | undefined;
+  /** Whether the layer may call `next` several times in a call: after errors, or after results. */
+  readonly repeats?: "errors" | "results" | undefined;
+  /** Whether the layer limits how long calls take, or how many are in flight. */
+  readonly limits?: boolean | undefined;
+  /** Whether the layer watches calls. */
+  readonly watches?: boolean | undefined;
+  /** Returns what is wrong with having another layer inside this one, if anything is. */
+  readonly conflictWith?: ((inner: Layer<never>) => OrderConflict | undefined) | undefined;
   /** The forwarding mode that the layer requires. Default: closed. */
   readonly forwarding?: Exclude<ForwardingMode, "closed"> | undefined;
   /** The layers that a stack consists of. */

@@ -1,6 +1,7 @@
 import { badOption } from "../shared/errors.ts";
 import { addTo, copyList, PrivateWeakMap } from "../shared/intrinsics.ts";
 import { describeValue } from "../shared/options.ts";
+import { warn } from "../shared/report-once.ts";
 import type { Layer } from "./call.ts";
 import type { Shape, WrapperFactory } from "./closed/shape.ts";
 import { PrivateFieldHost } from "./private-field-host.ts";
@@ -20,6 +21,7 @@ export class LayerStack {
   #factories: WeakMap<Shape, WrapperFactory> | undefined;
   #wrappers: WeakMap<object, object> | undefined;
   #next: WeakMap<object, LayerStack> | undefined;
+  #isChecked = false;
 
   constructor(layers: readonly Layer<never>[]) {
     this.layers = layers;
@@ -27,6 +29,25 @@ export class LayerStack {
     for (let index = 0; index < layers.length; index++) {
       const layer = layers[index] as Layer<never>;
       if (strengthOf(layer) > (this.demanding ? strengthOf(this.demanding) : -1)) this.demanding = layer;
+    }
+  }
+
+  /** Warns once of orders of layers that name the same members, or do not name any. */
+  warnOfConflicts(): void {
+    if (this.#isChecked) return;
+    this.#isChecked = true;
+    const { layers } = this.normalized;
+    for (let place = 0; place < layers.length; place++) {
+      const outer = layers[place] as Layer<never>;
+      for (let next = place + 1; next < layers.length; next++) {
+        const inner = layers[next] as Layer<never>;
+        const conflict = mayShareMembers(outer, inner) ? outer.conflictWith?.(inner) : undefined;
+        if (conflict)
+          warn(
+            `The order of layers is unusual: ${conflict.text}. See explain(wrapper).conflicts.`,
+            "LAYER_ORDER",
+          );
+      }
     }
   }
 
@@ -63,6 +84,13 @@ export class LayerStack {
     this.#next.set(layer, next);
     return next;
   }
+}
+
+/** Whether two layers may be on one member. A layer with a predicate is not known to be. */
+function mayShareMembers(outer: Layer<never>, inner: Layer<never>): boolean {
+  const names = outer.only as readonly unknown[] | undefined;
+  const others = inner.only as readonly unknown[] | undefined;
+  return !names || !others || names.some((name) => others.includes(name));
 }
 
 /** The stack of one layer, stored on that layer, because layers may be many and short-lived. */

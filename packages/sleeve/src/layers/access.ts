@@ -10,8 +10,10 @@ import { type LayerOptions, layer } from "./layer.ts";
 /** One use of a member, as the access check sees it. `Context` is the data of a request, with {@link inContext}. */
 export interface AccessRequest<out Context = unknown> {
   readonly use: Use;
-  /** Name of the member. For a decorated function or class, its own name. */
+  /** Name of the member, and the text of a symbol. For a decorated function or class, its own name. */
   readonly member: string;
+  /** The key of the member, which distinguishes symbols with one description from each other and from text. */
+  readonly key: string | symbol;
   /** Arguments of a call or construction; the new value of a write. */
   readonly args: readonly unknown[];
   /** The context that `inContext` was called with; otherwise `undefined`. */
@@ -68,11 +70,15 @@ export function access(
   if (onDenied !== "throw" && onDenied !== "hide")
     throw badOption(`access: onDenied is ${describeValue(onDenied)}. Pass "throw" or "hide".`);
   // The type of the layer ensures that there is a context if the check needs one.
-  const decide = (call: Call, member: string, use: Use): boolean | Promise<boolean> => {
+  const decide = (call: Call, use: Use): boolean | Promise<boolean> => {
+    const { label, key } = call.member;
     try {
-      return may({ use, member, args: copyArguments(call.args), context: call.context as never });
+      return may({ use, member: label, key, args: copyArguments(call.args), context: call.context as never });
     } catch (cause) {
-      throw denial(use, member, cause);
+      throw denial(use, label, {
+        cause,
+        isWithoutContext: call.context === undefined && cause instanceof TypeError,
+      });
     }
   };
   const checked =
@@ -81,7 +87,7 @@ export function access(
     (given) => {
       // A copy, so that the check and the subject see the same arguments, whatever list a layer outside passes.
       const call = isPrivate ? given : withArguments(given, copyArguments(given.args));
-      const answer = decide(call, label, use);
+      const answer = decide(call, use);
       if (answer === true) return next(call);
       if (!(answer instanceof Promise)) throw denial(use, label);
       return answer.then(
@@ -90,16 +96,17 @@ export function access(
           throw denial(use, label);
         },
         (cause: unknown) => {
-          throw denial(use, label, cause);
+          throw denial(use, label, { cause });
         },
       );
     };
   const listed =
-    (next: Next, { label }: Member): Next =>
+    (next: Next, { label, key }: Member): Next =>
     (call) => {
       try {
         return (
-          may({ use: "list", member: label, args: [], context: call.context as never }) === true && next(call)
+          may({ use: "list", member: label, key, args: [], context: call.context as never }) === true &&
+          next(call)
         );
       } catch {
         return false;
@@ -115,11 +122,34 @@ export function access(
       construct: checked("construct"),
       ...(onDenied === "hide" && { list: listed }),
     },
-    { ...(only && { only }), forwarding: "sealed", observesAll: true, hides: onDenied === "hide" },
+    {
+      ...(only && { only }),
+      forwarding: "sealed",
+      observesAll: true,
+      rejects: true,
+      hides: onDenied === "hide",
+    },
   );
 }
 
-function denial(use: Use, member: string, cause?: unknown): SleeveError {
-  const message = `Access denied: ${use} ${member}. Grant it in the function passed to access(), or call a member that is allowed.`;
-  return new SleeveError("DENIED", message, cause === undefined ? undefined : { cause });
+/** Why a check denied a use, if it failed. */
+interface FailedCheck {
+  readonly cause: unknown;
+  /** Whether it may have failed because there is no context. */
+  readonly isWithoutContext?: boolean;
+}
+
+function denial(use: Use, member: string, failed?: FailedCheck): SleeveError {
+  const message = `Access denied: ${use} ${member}.`;
+  if (!failed)
+    return new SleeveError(
+      "DENIED",
+      `${message} Grant it in the function passed to access(), or call a member that is allowed.`,
+    );
+  const hint = failed.isWithoutContext
+    ? " There is no context: if the check needs one, wrap with inContext()."
+    : "";
+  return new SleeveError("DENIED", `${message} The function passed to access() failed.${hint}`, {
+    cause: failed.cause,
+  });
 }

@@ -9,6 +9,13 @@ export type AsyncMembers<Key extends PropertyKey> = {
   readonly [Each in Key]: (...args: never[]) => PromiseLike<unknown>;
 };
 
+/** The members of a target that return promises. */
+export type AsyncKey<Target> = {
+  [Key in keyof Target]: NonNullable<Target[Key]> extends (...args: never[]) => PromiseLike<unknown>
+    ? Key
+    : never;
+}[keyof Target];
+
 /** Options of a layer that needs members that return promises. */
 export interface AsyncMembersOptions<Key extends PropertyKey> {
   /**

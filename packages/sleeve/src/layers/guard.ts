@@ -121,7 +121,7 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
         },
       },
       // The rules are typed by the target's keys.
-      { only: keys as (keyof Target)[], observesAll: true },
+      { only: keys as (keyof Target)[], observesAll: true, rejects: true },
     ),
   );
 }

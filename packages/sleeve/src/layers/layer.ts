@@ -7,6 +7,7 @@ import { isPending, type Outcome, onSettled, succeeded } from "../shared/outcome
 import { type Report, reportOnce } from "../shared/report-once.ts";
 import { handleRejection } from "../shared/thenable.ts";
 import type { Member } from "../surface/member.ts";
+import { conflictBetween } from "./order.ts";
 
 /**
  * The hooks of a layer. Each hook runs once for each member when a stack is planned, and returns the function
@@ -55,7 +56,17 @@ export type Only<Target> = readonly (keyof Target)[] | ((member: Member) => bool
 /** Properties of a layer that are needed to normalize and explain stacks, and to fail as members do. */
 export type Traits = Pick<
   Layer,
-  "idempotent" | "selfInverse" | "mayShortCircuit" | "observesAll" | "forwarding" | "asyncMembers" | "hides"
+  | "idempotent"
+  | "selfInverse"
+  | "mayShortCircuit"
+  | "observesAll"
+  | "forwarding"
+  | "asyncMembers"
+  | "hides"
+  | "needsContext"
+  | "rejects"
+  | "repeats"
+  | "limits"
 >;
 
 /**
@@ -92,14 +103,17 @@ export function layer<Target = unknown, Context = unknown>(
       ? createWatchedCall(inner, watch(member), uses)
       : inner;
   };
-  return Object.freeze({
+  const made: Layer<Target, Context> = {
     ...traits,
     name,
     only: typeof only === "object" ? only : undefined,
     mayFail: behaviour.call !== undefined,
     ignoresReads: behaviour.read === undefined && behaviour.list === undefined,
+    watches: watch !== undefined,
+    conflictWith: (inner) => conflictBetween(made as Layer<never>, inner),
     around,
-  });
+  };
+  return Object.freeze(made);
 }
 
 const HOOKS = ["watch", "call", "read", "write", "construct", "list"];

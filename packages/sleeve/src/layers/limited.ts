@@ -2,7 +2,7 @@ import type { Call, Layer, Next } from "../forward/call.ts";
 import { type Clock, hostClock } from "../shared/clock.ts";
 import { SleeveError } from "../shared/errors.ts";
 import { type Duration, millisecondsOf, requireOptions, wholeNumber } from "../shared/options.ts";
-import type { AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
+import type { AsyncKey, AsyncMembers, AsyncMembersOptions } from "./async-members.ts";
 import { layer } from "./layer.ts";
 
 export interface LimitedOptions<Key extends PropertyKey> extends AsyncMembersOptions<Key> {
@@ -41,7 +41,9 @@ export interface LimitedOptions<Key extends PropertyKey> extends AsyncMembersOpt
  */
 export function limited<Key extends PropertyKey = never>(
   options: LimitedOptions<Key>,
-): Layer<AsyncMembers<NoInfer<Key>>> {
+): Layer<AsyncMembers<NoInfer<Key>>>;
+export function limited<Target extends object>(options: LimitedOptions<AsyncKey<Target>>): Layer<Target>;
+export function limited<Key extends PropertyKey>(options: LimitedOptions<Key>): Layer<AsyncMembers<Key>> {
   const known = ["only", "timeout", "concurrency", "releaseOnTimeout", "queue", "clock"];
   requireOptions(options, "limited", known, 'limited({ timeout: "2s", concurrency: 4 })');
   const { only, releaseOnTimeout = false, clock = hostClock } = options;
@@ -91,7 +93,7 @@ export function limited<Key extends PropertyKey = never>(
         return turns.wait().then(() => inTurn(next, call));
       },
     },
-    { ...(only && { only }), asyncMembers: true },
+    { ...(only && { only }), asyncMembers: true, limits: true },
   );
 }
 

@@ -99,7 +99,11 @@ export function logging<Target, Context = unknown>(
     layer<Target>(
       "logging",
       { watch: logWatcher(options) },
-      { ...(options.only && { only: options.only }), observesAll: true },
+      {
+        ...(options.only && { only: options.only }),
+        observesAll: true,
+        needsContext: options.loggerFor !== undefined || options.fields !== undefined,
+      },
     ),
   );
 }

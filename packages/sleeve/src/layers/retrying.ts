@@ -8,7 +8,12 @@ import {
   requireOptions,
   wholeNumber,
 } from "../shared/options.ts";
-import { type AsyncMembers, type AsyncMembersOptions, callUnlessAborted } from "./async-members.ts";
+import {
+  type AsyncKey,
+  type AsyncMembers,
+  type AsyncMembersOptions,
+  callUnlessAborted,
+} from "./async-members.ts";
 import { layer } from "./layer.ts";
 
 export interface RetryingOptions<Key extends PropertyKey, Context = unknown>
@@ -49,8 +54,14 @@ export interface RetryingOptions<Key extends PropertyKey, Context = unknown>
  * await decorate(gauge, retrying({ only: ["read"], attempts: 5, delay: "200ms" })).read("Ellery");
  */
 export function retrying<Key extends PropertyKey = never, Context = unknown>(
+  options?: RetryingOptions<Key, Context>,
+): Layer<AsyncMembers<NoInfer<Key>>, Context>;
+export function retrying<Target extends object, Context = unknown>(
+  options: RetryingOptions<AsyncKey<Target>, Context>,
+): Layer<Target, Context>;
+export function retrying<Key extends PropertyKey, Context>(
   options: RetryingOptions<Key, Context> = {},
-): Layer<AsyncMembers<NoInfer<Key>>, Context> {
+): Layer<AsyncMembers<Key>, Context> {
   const known = [
     "only",
     "attempts",
@@ -108,6 +119,6 @@ export function retrying<Key extends PropertyKey = never, Context = unknown>(
           : result;
       },
     },
-    { ...(only && { only }), asyncMembers: true },
+    { ...(only && { only }), asyncMembers: true, repeats: "errors", needsContext: signalFor !== undefined },
   );
 }

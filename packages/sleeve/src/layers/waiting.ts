@@ -5,7 +5,12 @@ import { SleeveError } from "../shared/errors.ts";
 import { type Duration, millisecondsOf, requireFunction, requireOptions } from "../shared/options.ts";
 import { reportOnce } from "../shared/report-once.ts";
 import { handleRejection } from "../shared/thenable.ts";
-import { type AsyncMembers, type AsyncMembersOptions, callUnlessAborted } from "./async-members.ts";
+import {
+  type AsyncKey,
+  type AsyncMembers,
+  type AsyncMembersOptions,
+  callUnlessAborted,
+} from "./async-members.ts";
 import { layer } from "./layer.ts";
 
 /** How long a call had to wait. */
@@ -61,7 +66,9 @@ export class NeverSatisfied extends SleeveError {
  */
 export function waiting<Key extends PropertyKey = never>(
   options: WaitingOptions<Key>,
-): Layer<AsyncMembers<NoInfer<Key>>> {
+): Layer<AsyncMembers<NoInfer<Key>>>;
+export function waiting<Target extends object>(options: WaitingOptions<AsyncKey<Target>>): Layer<Target>;
+export function waiting<Key extends PropertyKey>(options: WaitingOptions<Key>): Layer<AsyncMembers<Key>> {
   const known = ["only", "until", "interval", "timeout", "onWait", "signal", "clock"];
   requireOptions(options, "waiting", known, "waiting({ until: (metres) => metres !== undefined })");
   requireFunction(options.until, "waiting: until");
@@ -110,7 +117,7 @@ export function waiting<Key extends PropertyKey = never>(
         return first instanceof Promise ? poll(next, call, first, start) : first;
       },
     },
-    { ...(only && { only }), asyncMembers: true },
+    { ...(only && { only }), asyncMembers: true, repeats: "results" },
   );
 }
 

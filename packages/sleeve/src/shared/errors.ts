@@ -14,6 +14,8 @@ export type SleeveErrorCode =
   | "BAD_OPTION"
   /** A member whose layers need a context was used without one. */
   | "NO_CONTEXT"
+  /** The order of two layers hides, repeats or limits calls in a way that few want. A warning. */
+  | "LAYER_ORDER"
   /** A layer failed; the call that it watched continued. */
   | "LAYER_FAILED"
   /** An access check denied a use of a member. */

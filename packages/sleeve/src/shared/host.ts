@@ -7,7 +7,11 @@ interface Host {
   readonly AbortController?: new () => { readonly signal: object };
   readonly Headers?: new (init?: unknown) => HostHeaders;
   readonly URL?: new (text: string) => object;
-  readonly console?: { info(...data: unknown[]): void; error(...data: unknown[]): void };
+  readonly console?: {
+    info(...data: unknown[]): void;
+    error(...data: unknown[]): void;
+    warn?(...data: unknown[]): void;
+  };
   readonly performance?: {
     now(): number;
     measure?(name: string, options: { start: number; end: number; detail: unknown }): unknown;

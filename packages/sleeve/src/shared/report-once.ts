@@ -1,4 +1,4 @@
-import { SleeveError } from "./errors.ts";
+import { SleeveError, type SleeveErrorCode } from "./errors.ts";
 import { host } from "./host.ts";
 
 export type Report = (error: unknown) => void;
@@ -14,8 +14,17 @@ export function reportOnce(name: string, kind: "layer" | "listener" = "layer"): 
     isReported = true;
     const reason = cause instanceof Error ? cause.message : String(cause);
     const message = `The ${kind} "${name}" failed: ${reason}. Calls continue without it; further failures of it are not reported.`;
-    const failure = new SleeveError("LAYER_FAILED", message, { cause });
-    if (host.process?.emitWarning) host.process.emitWarning(failure);
-    else host.reportError?.(failure);
+    emit(new SleeveError("LAYER_FAILED", message, { cause }));
   };
+}
+
+/** Reports something that a developer should know and that breaks nothing: as a process warning in Node.js, on the console in browsers. */
+export function warn(message: string, code: SleeveErrorCode): void {
+  if (host.process?.emitWarning) host.process.emitWarning(new SleeveError(code, message));
+  else host.console?.warn?.(message);
+}
+
+function emit(failure: SleeveError): void {
+  if (host.process?.emitWarning) host.process.emitWarning(failure);
+  else host.reportError?.(failure);
 }

@@ -4,6 +4,7 @@ import { flatten, internStack, type NormalizedStack, normalize } from "../forwar
 import { requireObject } from "../forward/subject.ts";
 import { wrap } from "../forward/wrap.ts";
 import { recordOf, recordOmittedLayers } from "../forward/wrapper-record.ts";
+import { SleeveError } from "../shared/errors.ts";
 
 /** The members that layers around a subject may name: its own and, for a class, those of its instances. */
 export type Layered<Subject> = Subject extends abstract new (
@@ -28,8 +29,8 @@ export type Layered<Subject> = Subject extends abstract new (
  * One subject and one stack have one wrapper. Decorating a wrapper does not wrap twice: the new layers go
  * outside the existing ones, and idempotent or self-inverse layers merge or cancel.
  *
- * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`, or `NO_SUCH_MEMBER` if the subject has none of the
- * members that a layer names
+ * @throws {SleeveError} `NO_SUBJECT`, `NOT_AN_OBJECT`; `NO_SUCH_MEMBER` if the subject has none of the members that a layer
+ * names; `NO_CONTEXT` if a layer needs the context of a request
  * @example
  * import { decorate, logging, timing } from "sleeve";
  *
@@ -41,12 +42,23 @@ export function decorate<Subject extends object>(
   subject: Subject,
   ...layers: readonly Layer<Layered<NoInfer<Subject>>>[]
 ): Subject {
-  // A wrapper can be used in every way its subject can, which is what the subject's type says.
   const found = typeof subject === "object" && subject !== null && findWrapper(subject, internStack(layers));
+  if (!found) requireNoContext(layers);
+  // A wrapper can be used in every way its subject can, which is what the subject's type says.
   return (found || rewrap(subject, layers)) as Subject;
 }
 
-function rewrap(subject: object, given: readonly Layer<never>[]): object {
+function requireNoContext(layers: readonly Layer<never>[]): void {
+  const needing = flatten(layers).find(({ needsContext }) => needsContext);
+  if (needing)
+    throw new SleeveError(
+      "NO_CONTEXT",
+      `decorate: the layer "${needing.name}" needs the context of a request. Use inContext(subject, …), and pass the context to the function that it returns.`,
+    );
+}
+
+/** Wraps a subject, or adds layers to a wrapper. */
+export function rewrap(subject: object, given: readonly Layer<never>[]): object {
   const known = recordOf(requireObject(subject, () => nameOf(given), "subject"));
   const node = internStack(given);
   if (!known) return wrapIn(node.normalized, subject);
@@ -57,6 +69,7 @@ function rewrap(subject: object, given: readonly Layer<never>[]): object {
 
 function wrapIn(stack: NormalizedStack, bare: object): object {
   if (stack.isUndone) return bare;
+  internStack(stack.layers).warnOfConflicts();
   const wrapper = wrap(bare, stack.layers);
   recordOmittedLayers(wrapper, stack);
   return wrapper;

@@ -1,7 +1,8 @@
-import type { ForwardingMode, Layer, Use } from "../forward/call.ts";
+import type { ForwardingMode, Layer, OrderConflict, Use } from "../forward/call.ts";
 import { throughLayers } from "../forward/closed/wrapper-factory.ts";
 import { requireObject } from "../forward/subject.ts";
 import { isCreatedLate, omittedLayersOf, recordOf } from "../forward/wrapper-record.ts";
+import { recommendedOrder } from "../layers/order.ts";
 import { isClass, type Member, memberOfFunction } from "../surface/member.ts";
 import { inheritedMembers, reflect } from "../surface/reflect.ts";
 
@@ -17,8 +18,10 @@ export interface Explanation {
   readonly merged: readonly string[];
   /** Layers dropped in pairs because they undo each other. */
   readonly cancelled: readonly string[];
-  /** Layers that do not see every call, because another one may answer first. */
-  readonly hidden: readonly HiddenLayer[];
+  /** Pairs of layers whose order hides calls from the inner one, or repeats or limits calls in a way that few want. */
+  readonly conflicts: readonly ExplainedConflict[];
+  /** Returns the explanation as text, with a line for each member. Consoles of Node.js print it too. */
+  toString(): string;
 }
 
 export interface ExplainedMember {
@@ -27,25 +30,26 @@ export interface ExplainedMember {
   readonly layers: Readonly<Partial<Record<Use, readonly string[]>>>;
 }
 
-export interface HiddenLayer {
-  /** Name of the layer that misses calls. */
-  readonly layer: string;
-  /** Name of the layer outside it that may answer them. */
-  readonly behind: string;
+/** Two layers in an order that has an effect that few want. */
+export interface ExplainedConflict extends OrderConflict {
+  readonly outer: string;
+  readonly inner: string;
+  /** The members that both layers are on. */
   readonly members: readonly string[];
   /** Recommended order of the whole stack, outermost first. */
   readonly better: readonly string[];
 }
 
 /**
- * Describes a wrapper: the layers on each member, those that were merged or cancelled, and those that miss
- * calls because of their order.
+ * Describes a wrapper: the layers on each member, those that were merged or cancelled, and those whose order hides, repeats
+ * or limits calls.
  *
  * @example
  * import { cached, decorate, explain, logging } from "sleeve";
  *
  * const sums = decorate({ heightAt: (hour: number) => hour * 2 }, cached(), logging());
- * explain(sums).hidden; // [{ layer: "logging", behind: "cached", members: ["heightAt"], better: ["logging", "cached"] }]
+ * explain(sums).conflicts[0]?.text; // "logging" misses the calls that "cached" answers
+ * console.log(String(explain(sums)));
  */
 export function explain(wrapper: object): Explanation {
   const wrapped = recordOf(requireObject(wrapper, "explain", "subject"));
@@ -56,7 +60,7 @@ export function explain(wrapper: object): Explanation {
   const isHidden = known !== undefined && isCreatedLate(known, subject);
   const members = isHidden ? [] : membersOf(subject).filter((member) => isListed(member, layers));
   const leftOut = omittedLayersOf(wrapper);
-  return {
+  const explanation = {
     forwarding: wrapped?.forwarding ?? "none",
     why: wrapped?.why ?? "it is not a wrapper with layers",
     members: members.map((member) => ({
@@ -68,8 +72,31 @@ export function explain(wrapper: object): Explanation {
     })),
     merged: leftOut?.merged.map(nameOf) ?? [],
     cancelled: leftOut?.cancelled.map(nameOf) ?? [],
-    hidden: hiddenLayers(layers, members),
-  };
+    conflicts: explainedConflicts(layers, members),
+  } satisfies Omit<Explanation, "toString">;
+  const asText = { value: () => textOf(explanation) };
+  return Object.defineProperties(explanation, {
+    toString: asText,
+    [Symbol.for("nodejs.util.inspect.custom")]: asText,
+  });
+}
+
+function textOf(explanation: Omit<Explanation, "toString">): string {
+  const { forwarding, why, members, merged, cancelled, conflicts } = explanation;
+  const width = Math.max(0, ...members.map(({ member }) => member.length));
+  return [
+    `Forwarding: ${forwarding}, because ${why}.`,
+    ...members.map(({ member, layers }) => {
+      const uses = Object.entries(layers).map(([use, names]) => `${use}: ${names.join(" > ") || "no layer"}`);
+      return `  ${member.padEnd(width)}  ${uses.join("; ")}`;
+    }),
+    ...(merged.length > 0 ? [`Merged: ${merged.join(", ")}.`] : []),
+    ...(cancelled.length > 0 ? [`Cancelled: ${cancelled.join(", ")}.`] : []),
+    ...conflicts.map(
+      ({ text, members, better }) =>
+        `Order: ${text}, on ${members.join(", ")}. Better: ${better.join(" > ")}.`,
+    ),
+  ].join("\n");
 }
 
 function membersOf(subject: object): readonly Member[] {
@@ -114,32 +141,29 @@ function isListed(member: Member, layers: readonly Layer<never>[]): boolean {
   );
 }
 
-function hiddenLayers(layers: readonly Layer<never>[], members: readonly Member[]): readonly HiddenLayer[] {
-  const better = betterOrder(layers).map(nameOf);
+function explainedConflicts(
+  layers: readonly Layer<never>[],
+  members: readonly Member[],
+): readonly ExplainedConflict[] {
+  const better = recommendedOrder(layers).map(nameOf);
   return layers.flatMap((outer, place) =>
-    !outer.mayShortCircuit
-      ? []
-      : layers.slice(place + 1).flatMap((layer): HiddenLayer[] => {
-          const missed = members.filter((member) =>
-            usesOf(member).some((use) => isOn(outer, member, use) && isOn(layer, member, use)),
-          );
-          if (!layer.observesAll || missed.length === 0) return [];
-          const labels = missed.map(({ label }) => label);
-          return [{ layer: layer.name, behind: outer.name, members: labels, better }];
-        }),
+    layers.slice(place + 1).flatMap((inner): ExplainedConflict[] => {
+      const conflict = outer.conflictWith?.(inner);
+      const shared = members.filter((member) =>
+        usesOf(member).some((use) => isOn(outer, member, use) && isOn(inner, member, use)),
+      );
+      if (!conflict || shared.length === 0) return [];
+      return [
+        {
+          outer: outer.name,
+          inner: inner.name,
+          ...conflict,
+          members: shared.map(({ label }) => label),
+          better,
+        },
+      ];
+    }),
   );
-}
-
-/** Moves layers that must see every call outside the first one that may answer; otherwise keeps the order. */
-function betterOrder(layers: readonly Layer<never>[]): readonly Layer<never>[] {
-  const first = layers.findIndex((layer) => layer.mayShortCircuit);
-  const before = layers.slice(0, first);
-  const after = layers.slice(first);
-  return [
-    ...before,
-    ...after.filter((layer) => layer.observesAll),
-    ...after.filter((layer) => !layer.observesAll),
-  ];
 }
 
 function nameOf({ name }: Layer<never>): string {

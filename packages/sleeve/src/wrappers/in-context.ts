@@ -5,9 +5,11 @@ import { requireObject } from "../forward/subject.ts";
 import { recordOf } from "../forward/wrapper-record.ts";
 import { layer } from "../layers/layer.ts";
 import { badOption, SleeveError } from "../shared/errors.ts";
+import { isObject } from "../shared/intrinsics.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";
+import { findOnChain } from "../surface/prototype-chain.ts";
 import { reflect } from "../surface/reflect.ts";
-import { decorate, type Layered } from "./decorate.ts";
+import { type Layered, rewrap } from "./decorate.ts";
 
 /**
  * Plans layers around a subject once, for many requests. Returns a function that wraps the subject for one request: its
@@ -46,9 +48,7 @@ export function inContext<Subject extends object, Context>(
     throw badOption(
       "inContext: deep() cannot be used, because inner objects outlive a request. Use decorate for each request.",
     );
-  // `decorate` takes no layers that need a context, because its callers pass none.
-  const plan = decorate as (subject: object, ...layers: readonly Layer<never, never>[]) => object;
-  const planned = plan(subject, receivingContext(), ...layers);
+  const planned = rewrap(subject, [receivingContext(), ...(layers as readonly Layer<never>[])]);
   // The wrapper of a request has the members of the subject.
   if (typeof planned === "function")
     return ((context: unknown) => functionIn(planned as unknown as Callable, context)) as never;
@@ -100,13 +100,29 @@ class ContextWrapper {
     this.#context = context;
   }
 
+  /** Returns the wrapper that a receiver is, or inherits from. */
+  static of(receiver: unknown, key: PropertyKey): ContextWrapper {
+    if (isObject(receiver)) {
+      const wrapper = findOnChain(receiver, (holder) =>
+        #planned in holder ? (holder as ContextWrapper) : undefined,
+      );
+      if (wrapper) return wrapper;
+    }
+    throw new SleeveError(
+      "NO_CONTEXT",
+      `${String(key)} was used on an object that is not the wrapper of a request, or on a Proxy around one. Use it on the ` +
+        "wrapper that the function of inContext() returns.",
+    );
+  }
+
   static method(key: PropertyKey): (this: ContextWrapper, ...args: unknown[]) => unknown {
     return {
       method(this: ContextWrapper, ...args: unknown[]): unknown {
-        const planned = this.#planned;
+        const wrapper = #planned in this ? this : ContextWrapper.of(this, key);
+        const planned = wrapper.#planned;
         const method = planned[key] as Callable;
         for (let at = 0; at < args.length; at++) if (args[at] === this) args[at] = planned;
-        current = this.#context;
+        current = wrapper.#context;
         try {
           const result =
             args.length === 1
@@ -124,10 +140,11 @@ class ContextWrapper {
 
   static getter(key: PropertyKey): (this: ContextWrapper) => unknown {
     return function (this: ContextWrapper) {
-      current = this.#context;
+      const wrapper = ContextWrapper.of(this, key);
+      current = wrapper.#context;
       try {
-        const value = this.#planned[key];
-        return typeof value === "object" && value === this.#planned ? this : value;
+        const value = wrapper.#planned[key];
+        return typeof value === "object" && value === wrapper.#planned ? this : value;
       } finally {
         current = NONE;
       }
@@ -136,9 +153,10 @@ class ContextWrapper {
 
   static setter(key: PropertyKey): (this: ContextWrapper, value: unknown) => void {
     return function (this: ContextWrapper, value: unknown) {
-      current = this.#context;
+      const wrapper = ContextWrapper.of(this, key);
+      current = wrapper.#context;
       try {
-        this.#planned[key] = value === this ? this.#planned : value;
+        wrapper.#planned[key] = value === this ? wrapper.#planned : value;
       } finally {
         current = NONE;
       }

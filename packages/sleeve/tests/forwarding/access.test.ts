@@ -790,3 +790,91 @@ describe("what an access check cannot close", () => {
 test("every case is listed", () => {
   expect([Object.keys(checks).length, Object.keys(attempts).length]).toEqual([13, 90]);
 });
+
+test("a check distinguishes symbols with one description from each other and from text", () => {
+  const allowed = Symbol("berth");
+  const denied = Symbol("berth");
+  const ledger = { [allowed]: 1, [denied]: 2, "Symbol(berth)": 3 };
+  const wrapper = decorate(
+    ledger,
+    access(({ key }) => key === allowed),
+  );
+  expect(wrapper[allowed]).toBe(1);
+  expect(() => wrapper[denied]).toThrow(expect.objectContaining({ code: "DENIED" }));
+  expect(() => wrapper["Symbol(berth)"]).toThrow(expect.objectContaining({ code: "DENIED" }));
+});
+
+test("an instance that a client constructs with the subject's class is checked like the subject, with its own fields", () => {
+  class Berth {
+    readonly pin = "4711";
+    kind(): typeof Berth {
+      return Berth;
+    }
+  }
+  const berth = decorate(
+    new Berth(),
+    access(({ member }) => member !== "pin"),
+  );
+  const other = new (berth.kind())();
+  expect(() => other.pin).toThrow(expect.objectContaining({ code: "DENIED" }));
+  expect(typeof other.kind).toBe("function");
+});
+
+test("formatting the stack of an error gives it to no function that a client has set", () => {
+  const received: unknown[] = [];
+  class Berth {
+    readonly pin = "4711";
+    fail(): never {
+      throw Object.assign(new Error("closed"), { berth: this });
+    }
+  }
+  const berth = new Berth();
+  const checked = decorate(
+    berth,
+    access(({ member }) => member !== "pin"),
+  );
+  const before = Object.getOwnPropertyDescriptor(Error, "prepareStackTrace");
+  let stack: unknown;
+  try {
+    Error.prepareStackTrace = (error) => received.push(error);
+    checked.fail();
+  } catch (error) {
+    stack = (error as Error).stack;
+  } finally {
+    if (before) Object.defineProperty(Error, "prepareStackTrace", before);
+    else Reflect.deleteProperty(Error, "prepareStackTrace");
+  }
+  expect(stack).toContain("fail");
+  expect(received).not.toContain(berth);
+  expect(received.filter((error) => (error as { berth?: unknown }).berth === berth)).toEqual([]);
+});
+
+test.each([
+  ["a proxy", (ledger: object) => proxy(() => ledger, { layers: [access(({ use }) => use !== "write")] })],
+  [
+    "a proxy with a class",
+    (ledger: object) =>
+      proxy(() => ledger, {
+        surface: ledger.constructor as never,
+        layers: [access(({ use }) => use !== "write")],
+      }),
+  ],
+  [
+    "a decorated proxy",
+    (ledger: object) =>
+      decorate(
+        proxy(() => ledger),
+        access(({ use }) => use !== "write"),
+      ),
+  ],
+] as const)("methods of every object change nothing through %s", (_, wrap) => {
+  class Ledger {
+    berth = 4;
+  }
+  for (const method of ["__defineGetter__", "__defineSetter__"]) {
+    const ledger = new Ledger();
+    const wrapper = wrap(ledger) as Record<string, (key: string, fn: () => unknown) => void>;
+    expect(() => wrapper[method]?.("berth", () => 9)).toThrow(expect.objectContaining({ code: "DENIED" }));
+    expect(Object.getOwnPropertyDescriptor(ledger, "berth")?.value).toBe(4);
+  }
+});

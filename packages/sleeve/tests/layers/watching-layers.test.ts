@@ -21,7 +21,7 @@ import {
 import fc from "fast-check";
 import { pino } from "pino";
 import {
-  between, decorate, decorated, guard, type LogEntry, layer, logging, type Recorded, recorded, type Sample, stack, stub, tally, timing, userTiming,
+  access, between, decorate, decorated, guard, type LogEntry, layer, logging, type Recorded, recorded, type Sample, stack, stub, tally, timing, userTiming,
 } from "sleeve"; // biome-ignore format: a list
 import { continuingTrace, traced, tracingRequests } from "sleeve/traced";
 import { describe, expect, test } from "vitest";
@@ -179,6 +179,32 @@ describe("logging", () => {
 });
 
 describe("timing", () => {
+  test("a tally counts a call whose duration is not a number, and keeps its sum", () => {
+    const { record, members } = tally();
+    for (const milliseconds of [2, Number.NaN, 4])
+      record({ member: "read", status: "returned", start: 0, milliseconds });
+    expect(members().get("read")).toMatchObject({ calls: 3, sum: 6, max: 4 });
+    expect(members().get("read")?.quantile(1)).toBeCloseTo(4, 0);
+  });
+
+  test("logging reports the end of an asynchronous generator behind an access check", async () => {
+    const entries: LogEntry[] = [];
+    const keep = (entry: LogEntry) => entries.push(entry);
+    const gauge = {
+      async *levels() {
+        yield 3;
+        return 4;
+      },
+    };
+    const layers = [logging({ logger: { info: keep, error: keep } }), access(() => true)];
+    const steps = decorate(gauge, ...layers).levels();
+    expect((await steps.next()).value).toBe(3);
+    expect(entries.map(({ event }) => event)).toEqual(["called"]);
+    await steps.next();
+    await steps.next();
+    expect(entries[1]).toMatchObject({ event: "resolved", value: 4 });
+  });
+
   test("a tally counts, sums and estimates quantiles, within 2 %", () => {
     fc.assert(
       fc.property(

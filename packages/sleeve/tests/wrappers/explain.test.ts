@@ -1,3 +1,4 @@
+import { inspect } from "node:util";
 import fc from "fast-check";
 import {
   access,
@@ -75,24 +76,43 @@ test("an order that hides a layer is reported with a better one, and only where 
     guard<Helm>({ hold: {} }),
     access(() => true),
   );
-  expect(explain(bad).hidden).toEqual([
+  const better = ["logging", "access", "guard", "cached"];
+  const members = ["turn"];
+  expect(explain(bad).conflicts).toEqual([
     {
-      layer: "logging",
-      behind: "cached",
-      members: ["turn"],
-      better: ["logging", "guard", "access", "cached"],
+      outer: "cached",
+      inner: "logging",
+      effect: "hides",
+      text: '"logging" misses the calls that "cached" answers',
+      members,
+      better,
     },
     {
-      layer: "access",
-      behind: "cached",
-      members: ["turn"],
-      better: ["logging", "guard", "access", "cached"],
+      outer: "cached",
+      inner: "access",
+      effect: "hides",
+      text: '"access" misses the calls that "cached" answers',
+      members,
+      better,
     },
   ]);
-  expect(explain(decorate(helm, logging(quiet), cached({ only: ["turn"] }))).hidden).toEqual([]);
+  expect(explain(decorate(helm, logging(quiet), cached({ only: ["turn"] }))).conflicts).toEqual([]);
   expect(
-    explain(decorate(helm, cached({ only: ["turn"] }), logging({ ...quiet, only: ["hold"] }))).hidden,
+    explain(decorate(helm, cached({ only: ["turn"] }), logging({ ...quiet, only: ["hold"] }))).conflicts,
   ).toEqual([]);
+});
+
+test("an explanation has a text form, which consoles print", () => {
+  const helm = decorate(new Helm(), cached({ only: ["turn"] }), logging({ ...quiet, only: ["turn"] }));
+  const lines = [
+    "Forwarding: closed, because the members of its subject were known when it was created.",
+    "  wheel  read: no layer; write: no layer",
+    "  turn   call: cached > logging",
+    "  hold   call: no layer",
+    'Order: "logging" misses the calls that "cached" answers, on turn. Better: logging > cached.',
+  ];
+  expect(String(explain(helm))).toBe(lines.join("\n"));
+  expect(inspect(explain(helm))).toBe(lines.join("\n"));
 });
 
 test("a repeated idempotent layer runs once, and a repeated self-inverse layer is cancelled", () => {

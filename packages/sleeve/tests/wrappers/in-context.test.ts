@@ -190,12 +190,43 @@ describe("a subject in the context of a request", () => {
 
   test("has no context for what is used in another way", () => {
     const { book } = inContext(new Ledger(), noting([]))(request(1));
-    expect(() => book.call({} as Ledger, 1)).toThrow(TypeError);
+    expect(() => book.call({} as Ledger, 1)).toThrow(expect.objectContaining({ code: "NO_CONTEXT" }));
     const again = layer<Ledger, Request>("again", {
       call: () => (call) => (call.wrapper as Ledger).book(1),
     });
     expect(() => inContext(new Ledger(), again)(request(1)).book(2)).toThrow(
       expect.objectContaining({ code: "NO_CONTEXT" }),
+    );
+  });
+
+  test("is that of the wrapper which an object inherits from", () => {
+    const seen: [string, number][] = [];
+    const wrapper = inContext(new Ledger(), noting(seen))(request(7));
+    const inheriting = Object.create(wrapper) as Ledger;
+    inheriting.book(1);
+    expect(seen).toEqual([["book", 7]]);
+    expect(() => new Proxy(wrapper, {}).book(1)).toThrow(
+      expect.objectContaining({ code: "NO_CONTEXT", message: expect.stringContaining("a Proxy around one") }),
+    );
+  });
+
+  test.each([
+    ["logging", logging({ fields: (given: Request) => ({ id: given.id }) })],
+    ["logging", logging({ loggerFor: (_: Request) => ({ info: () => {}, error: () => {} }) })],
+    ["retrying", retrying({ only: ["book"], signalFor: (_: Request) => AbortSignal.abort() })],
+  ] as const)("is required by a layer that needs one: %s", (name, needing) => {
+    const message = expect.stringContaining(
+      `the layer "${name}" needs the context of a request. Use inContext(`,
+    );
+    expect(() => decorate({ book: async () => {} }, needing as never)).toThrow(
+      expect.objectContaining({ code: "NO_CONTEXT", message }),
+    );
+  });
+
+  test("is suggested where a check fails without one", () => {
+    const checked = access(({ context }: AccessRequest<Request>) => context.id > 0);
+    expect(() => decorate(new Ledger(), checked as never).book(1)).toThrow(
+      expect.objectContaining({ code: "DENIED", message: expect.stringContaining("wrap with inContext()") }),
     );
   });
 
