@@ -18,14 +18,14 @@ export const TEMPLATES = {
   browser: {
     blockSize: 32,
     calls: 128,
-    comparisons: 32,
-    functions: 32,
-    passes: 64,
-    reads: 64,
-    writes: 32,
-    translations: 64,
-    entries: 32,
-    watches: 32,
+    comparisons: 8,
+    functions: 4,
+    passes: 32,
+    reads: 16,
+    writes: 8,
+    translations: 32,
+    entries: 16,
+    watches: 8,
   },
 };
 
@@ -40,8 +40,9 @@ export function repeatTemplates({ blockSize, ...counts }) {
         const text = new MagicString(code);
         for (const [kind, count] of Object.entries(counts)) {
           const { blocks, template } = listIn(code, kind);
-          const copies = `${code.slice(template.start, template.end)},\n`.repeat(blockSize);
-          text.overwrite(blocks.start, blocks.end, `[${`() => [\n${copies}],\n`.repeat(count / blockSize)}]`);
+          const size = Math.min(blockSize, count);
+          const copies = `${code.slice(template.start, template.end)},\n`.repeat(size);
+          text.overwrite(blocks.start, blocks.end, `[${`() => [\n${copies}],\n`.repeat(count / size)}]`);
         }
         return { code: text.toString(), map: text.generateMap({ source: id, includeContent: true }) };
       },
@@ -49,14 +50,15 @@ export function repeatTemplates({ blockSize, ...counts }) {
   };
 }
 
-/** The list of blocks of one kind, and its only template. */
+/** The list of blocks of one kind, and its only template: in a static field of the class, or in a constant of the file. */
 function listIn(code, kind) {
   const { program } = parseSync("templates.ts", code);
-  const declaration = program.body
-    .map((node) => node.declaration ?? node)
-    .find(({ type }) => type === "ClassDeclaration");
-  const property = declaration.body.body.find(({ key, static: isStatic }) => isStatic && key?.name === kind);
-  const blocks = property?.value;
+  const declarations = program.body.map((node) => node.declaration ?? node);
+  const fields = declarations.flatMap(({ type, body }) => (type === "ClassDeclaration" ? body.body : []));
+  const constants = declarations.flatMap(({ type, declarations }) => (type === "VariableDeclaration" ? declarations : []));
+  const blocks =
+    fields.find(({ key, static: isStatic }) => isStatic && key?.name === kind)?.value ??
+    constants.find(({ id }) => id.name === kind)?.init;
   const template = blocks?.elements[0]?.body?.elements?.[0];
   if (!template) throw new Error(`templates.ts has no list of ${kind}.`);
   return { blocks, template };

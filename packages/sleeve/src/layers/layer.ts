@@ -140,6 +140,8 @@ function watchUses(report: Report): WatchUses {
   // The values are what watchers of the layer returned.
   return {
     report,
+    isAround: (watch) =>
+      typeof watch !== "function" && !(typeof watch === "object" && watch !== null && "failed" in watch),
     around: (watch, next, call) => watchAround(watch as WatchHooks, () => next(call), report),
     threw: (watch, error) => notify(watch as Watch, { status: "threw", error }, report),
     settles: (watch, value) => watchValue(value, watch as Watch, report),

@@ -10,7 +10,7 @@ import {
   withKindOf,
   withSignature,
 } from "../mirror-function.ts";
-import { Forwarding, type WatchUses } from "./templates.ts";
+import { entries as entryTemplates, Forwarding, type WatchUses, watches as watchTemplates } from "./templates.ts";
 
 /** A function that forwards one use of one member. It expects the wrapper as `this`. */
 export type RawForwarder = (this: object, ...args: unknown[]) => unknown;
@@ -119,9 +119,9 @@ const translations = /* @__PURE__ */ new CallSitePool<[Translation, Borrow]>(
 );
 
 const entries = /* @__PURE__ */ new CallSitePool<[Next, Member]>(
-  () => Forwarding.entries as TemplateList<[Next, Member]>,
+  () => entryTemplates as TemplateList<[Next, Member]>,
 );
-const watches = /* @__PURE__ */ new CallSitePool<[Next, Watcher, WatchUses], Next>(() => Forwarding.watches);
+const watches = /* @__PURE__ */ new CallSitePool<[Next, Watcher, WatchUses], Next>(() => watchTemplates);
 type Watcher = (call: Call) => unknown;
 
 /** Creates a method that passes its calls to layers. */

@@ -20,11 +20,12 @@ type Watcher = (call: Call) => unknown;
 export interface WatchUses {
   /** Reports an error of the watcher. */
   readonly report: (error: unknown) => void;
-  /** Runs the call, if the result is neither a function nor a watch of failures. */
+  /** Whether the result runs the call: it is neither a function nor a watch of failures. */
+  readonly isAround: (watch: unknown) => boolean;
   readonly around: (watch: unknown, next: Next, call: Call) => unknown;
-  readonly threw: (watch: object, error: unknown) => void;
+  readonly threw: (watch: unknown, error: unknown) => void;
   /** Waits for a value that may be pending. */
-  readonly settles: (watch: object, value: object) => void;
+  readonly settles: (watch: unknown, value: object) => void;
   /** Handles what a watch of a returned value gave, which may be a promise. */
   readonly answered: (answer: unknown) => void;
 }
@@ -35,8 +36,8 @@ type Block<Template> = () => readonly Template[];
 /**
  * Holds the subject of a wrapper where only forwarding functions can read it.
  *
- * The static lists are the call-site templates; `forwarders.ts` explains why there are many. Here each list has one
- * block with one template. The build (`scripts/repeat-templates.mjs`) writes out the final number of copies, and each
+ * The static lists, and those below, are the call-site templates; `forwarders.ts` explains why there are many. Here each list
+ * has one block with one template. The build (`scripts/repeat-templates.mjs`) writes out the final number of copies, and each
  * block is created when its first template is taken.
  *
  * A template is kept short, because engines inline a limited number of instructions into one caller. Only methods that may
@@ -196,51 +197,49 @@ export class Forwarding {
         },
     ],
   ];
+}
 
-  /** Methods that pass their calls to layers. */
-  static readonly entries: readonly Block<(outermost: Next, member: Member) => Method>[] = [
-    () => [
-      (outermost, member) =>
-        ({
-          m(this: object, ...args: unknown[]): unknown {
-            return outermost({ member, args, wrapper: this, context: undefined });
-          },
-        }).m,
-    ],
-  ];
+/** Methods that pass their calls to layers. */
+export const entries: readonly Block<(outermost: Next, member: Member) => Method>[] = [
+  () => [
+    (outermost, member) =>
+      ({
+        m(this: object, ...args: unknown[]): unknown {
+          return outermost({ member, args, wrapper: this, context: undefined });
+        },
+      }).m,
+  ],
+];
 
-  /** Calls that a layer watches. */
-  static readonly watches: readonly Block<(next: Next, watcher: Watcher, uses: WatchUses) => Next>[] = [
-    () => [
-      (next, watcher, uses) => (call) => {
-        let watch: unknown;
+/** Calls that a layer watches. */
+export const watches: readonly Block<(next: Next, watcher: Watcher, uses: WatchUses) => Next>[] = [
+  () => [
+    (next, watcher, uses) => (call) => {
+      let watch: unknown;
+      try {
+        watch = watcher(call);
+      } catch (error) {
+        uses.report(error);
+      }
+      if (watch === undefined) return next(call);
+      if (uses.isAround(watch)) return uses.around(watch, next, call);
+      let value: unknown;
+      try {
+        value = next(call);
+      } catch (error) {
+        uses.threw(watch, error);
+        throw error;
+      }
+      if (typeof value === "object" && value !== null) uses.settles(watch, value);
+      else if (typeof watch === "function") {
         try {
-          watch = watcher(call);
+          const answer: unknown = watch({ status: "returned", value });
+          if (typeof answer === "object") uses.answered(answer);
         } catch (error) {
           uses.report(error);
         }
-        if (watch === undefined) return next(call);
-        if (typeof watch !== "function" && (typeof watch !== "object" || !watch || !("failed" in watch)))
-          return uses.around(watch, next, call);
-        let value: unknown;
-        try {
-          value = next(call);
-        } catch (error) {
-          uses.threw(watch, error);
-          throw error;
-        }
-        if (typeof value === "object" && value !== null) uses.settles(watch, value);
-        else if (typeof watch === "function") {
-          let answer: unknown;
-          try {
-            answer = watch({ status: "returned", value });
-          } catch (error) {
-            uses.report(error);
-          }
-          if (typeof answer === "object") uses.answered(answer);
-        }
-        return value;
-      },
-    ],
-  ];
-}
+      }
+      return value;
+    },
+  ],
+];
