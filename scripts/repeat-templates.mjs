@@ -55,7 +55,9 @@ function listIn(code, kind) {
   const { program } = parseSync("templates.ts", code);
   const declarations = program.body.map((node) => node.declaration ?? node);
   const fields = declarations.flatMap(({ type, body }) => (type === "ClassDeclaration" ? body.body : []));
-  const constants = declarations.flatMap(({ type, declarations }) => (type === "VariableDeclaration" ? declarations : []));
+  const constants = declarations.flatMap(({ type, declarations }) =>
+    type === "VariableDeclaration" ? declarations : [],
+  );
   const blocks =
     fields.find(({ key, static: isStatic }) => isStatic && key?.name === kind)?.value ??
     constants.find(({ id }) => id.name === kind)?.init;

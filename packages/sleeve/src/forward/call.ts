@@ -23,6 +23,18 @@ export type Next<in Context = unknown> = (call: Call<Context>) => unknown;
  */
 export type Use = "call" | "read" | "write" | "construct" | "list";
 
+/** Creates a wrapper that is an ES `Proxy`. */
+export type OpenEngine = (subject: object, options: OpenOptions) => object;
+
+export interface OpenOptions {
+  readonly forwarding: Exclude<ForwardingMode, "closed">;
+  readonly layers: readonly Layer<never>[];
+  /** Called on each access by the client. Throws if access has been revoked. */
+  readonly gate?: (() => void) | undefined;
+  /** Whether the subject represents one that is created on first use. */
+  readonly isCreatedLate: boolean;
+}
+
 /** How a wrapper reaches its subject; see `explain`. */
 export type ForwardingMode = "closed" | "open" | "deep" | "sealed";
 
@@ -87,6 +99,8 @@ export interface Layer<in Target = unknown, in Context = unknown> {
   readonly conflictWith?: ((inner: Layer<never>) => OrderConflict | undefined) | undefined;
   /** The forwarding mode that the layer requires. Default: closed. */
   readonly forwarding?: Exclude<ForwardingMode, "closed"> | undefined;
+  /** Creates the wrapper, if the layer requires a forwarding mode. */
+  readonly engine?: OpenEngine | undefined;
   /** The layers that a stack consists of. */
   readonly layers?: readonly Layer<Target, Context>[] | undefined;
   /** Carries the type; the property does not exist at run time. */

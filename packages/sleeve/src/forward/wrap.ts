@@ -1,15 +1,13 @@
+import { SleeveError } from "../shared/errors.ts";
 import { type Callable, isClass } from "../surface/member.ts";
-import { reflect } from "../surface/reflect.ts";
-import type { ForwardingMode, Layer } from "./call.ts";
+import type { ForwardingMode, Layer, OpenEngine } from "./call.ts";
 import { shapeOf } from "./closed/shape.ts";
 import { type Class, wrapClass } from "./closed/wrap-class.ts";
 import { wrapFunction } from "./closed/wrap-function.ts";
-import { createWrapperFactory, requireLayeredMembers } from "./closed/wrapper-factory.ts";
+import { createWrapperFactory } from "./closed/wrapper-factory.ts";
 import { findWrapper, storeWrapper } from "./first-wrapper.ts";
 import { internStack, type LayerStack } from "./layer-stack.ts";
 import { isConstructor } from "./mirror-function.ts";
-import { Membrane, type MembraneOptions } from "./open/membrane.ts";
-import { openHandler } from "./open/proxy-handler.ts";
 import { isCreatedLate, recordOf, remember, type WrapperRecord } from "./wrapper-record.ts";
 
 /**
@@ -25,11 +23,11 @@ export function wrap(
   const node = internStack(layers);
   const found = findWrapper(subject, node);
   if (found) return found;
-  const { forwarding, why } = choose(subject, node, known);
+  const { forwarding, why, engine } = choose(subject, node, known);
   const wrapper =
-    forwarding === "closed"
+    forwarding === "closed" || !engine
       ? wrapClosed(subject, node)
-      : wrapOpen(subject, known, { layers, forwarding, gate: known?.gate });
+      : engine(subject, { layers, forwarding, gate: known?.gate, isCreatedLate: known !== undefined });
   if (forwarding !== "closed" || typeof subject === "function") {
     remember(wrapper, { subject, layers, forwarding, why });
   }
@@ -40,6 +38,7 @@ export function wrap(
 interface Choice {
   readonly forwarding: ForwardingMode;
   readonly why: string;
+  readonly engine?: OpenEngine | undefined;
 }
 
 const CLOSED: Choice = {
@@ -50,14 +49,21 @@ const CLOSED: Choice = {
 /** Chooses the forwarding mode that the subject and its layers require. */
 function choose(subject: object, { demanding }: LayerStack, known: WrapperRecord | undefined): Choice {
   if (demanding?.forwarding) {
-    return { forwarding: demanding.forwarding, why: `the layer "${demanding.name}" requires it` };
+    const { name, forwarding, engine } = demanding;
+    return { forwarding, why: `the layer "${name}" requires it`, engine };
   }
-  if (known && isCreatedLate(known, subject)) return { forwarding: "open", why: known.why };
-  if (Array.isArray(subject))
-    return { forwarding: "open", why: "its subject is an array, whose elements change" };
-  if (isTypedArray(subject))
-    return { forwarding: "open", why: "its subject is a typed array, which is accessed by index" };
+  if (known && isCreatedLate(known, subject))
+    return { forwarding: "open", why: known.why, engine: known.engine };
+  if (Array.isArray(subject)) throw needsOpen("an array, whose elements change");
+  if (isTypedArray(subject)) throw needsOpen("a typed array, which is accessed by index");
   return CLOSED;
+}
+
+function needsOpen(kind: string): SleeveError {
+  return new SleeveError(
+    "NEEDS_OPEN",
+    `The subject is ${kind}, and needs open forwarding. Add a layer: decorate(list, open(), …).`,
+  );
 }
 
 function isTypedArray(subject: object): boolean {
@@ -80,15 +86,4 @@ function createWrapper(subject: object, node: LayerStack): object {
     node.storeFactory(shape, plan);
   }
   return plan(subject);
-}
-
-/** Creates an open wrapper: an ES `Proxy`. */
-function wrapOpen(subject: object, known: WrapperRecord | undefined, options: MembraneOptions): object {
-  // Inspecting a lazily created subject would create it, and the fields of a class's instances are unknown.
-  const isToBeSeen = typeof subject !== "function" && !known;
-  if (isToBeSeen && options.layers.some(({ only }) => only)) {
-    const members = new Map(reflect(subject).map((member) => [member.key, { member }]));
-    requireLayeredMembers(members, options.layers, { areSecret: options.forwarding === "sealed" });
-  }
-  return new Membrane(subject, openHandler, options).toWrapper(subject, "outside");
 }

@@ -1,7 +1,7 @@
 import { addTo, every, getPrototypeOf, PrivateWeakMap, PrivateWeakSet } from "../shared/intrinsics.ts";
 import { type FoundFunction, findOnChain, ownFunction } from "../surface/prototype-chain.ts";
 import { isRoot } from "../surface/reflect.ts";
-import type { ForwardingMode, Layer } from "./call.ts";
+import type { ForwardingMode, Layer, OpenEngine } from "./call.ts";
 import { wrapperClasses } from "./closed/live-wrappers.ts";
 import { Forwarding } from "./closed/templates.ts";
 import type { NormalizedStack } from "./layer-stack.ts";
@@ -13,6 +13,8 @@ export interface WrapperRecord {
   readonly forwarding: ForwardingMode;
   /** The reason for the forwarding mode. */
   readonly why: string;
+  /** Creates wrappers of a subject whose members are not known. */
+  readonly engine?: OpenEngine | undefined;
   /** Called on each access, by any wrapper. Throws if access has been revoked. */
   readonly gate?: (() => void) | undefined;
 }

@@ -1,6 +1,7 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
 import { copyArguments, withArguments } from "../forward/call-arguments.ts";
 import { rejectingLike } from "../forward/called-function.ts";
+import { openEngine } from "../forward/open/engine.ts";
 import { badOption, SleeveError } from "../shared/errors.ts";
 import { describeValue, requireFunction, requireOptions } from "../shared/options.ts";
 import type { Member } from "../surface/member.ts";
@@ -125,6 +126,7 @@ export function access(
     {
       ...(only && { only }),
       forwarding: "sealed",
+      engine: openEngine,
       observesAll: true,
       rejects: true,
       hides: onDenied === "hide",

@@ -1,8 +1,9 @@
 import type { Layer } from "../forward/call.ts";
+import { openEngine } from "../forward/open/engine.ts";
 import { layer } from "./layer.ts";
 
 /**
- * Selects open forwarding: an ES `Proxy` instead of a planned class, several times slower.
+ * Selects open forwarding: an ES `Proxy` instead of a planned class, several times slower. Arrays and typed arrays need it.
  *
  * The wrapper has exactly the subject's own keys at any time, and the subject's prototype.
  *
@@ -35,5 +36,13 @@ export function deep(): Layer {
   return DEEP;
 }
 
-const OPEN: Layer = /* @__PURE__ */ layer("open", {}, { idempotent: true, forwarding: "open" });
-const DEEP: Layer = /* @__PURE__ */ layer("deep", {}, { idempotent: true, forwarding: "deep" });
+const OPEN: Layer = /* @__PURE__ */ layer(
+  "open",
+  {},
+  { idempotent: true, forwarding: "open", engine: openEngine },
+);
+const DEEP: Layer = /* @__PURE__ */ layer(
+  "deep",
+  {},
+  { idempotent: true, forwarding: "deep", engine: openEngine },
+);

@@ -1,6 +1,7 @@
 import type { Call, Layer, Next, Use } from "../forward/call.ts";
 import { createWatchedCall } from "../forward/closed/forwarders.ts";
 import type { WatchUses } from "../forward/closed/templates.ts";
+import { badOption } from "../shared/errors.ts";
 import { PrivateSet } from "../shared/intrinsics.ts";
 import { requireFunction, requireOnly, requireOptions } from "../shared/options.ts";
 import { isPending, type Outcome, onSettled, succeeded } from "../shared/outcome.ts";
@@ -60,7 +61,6 @@ export type Traits = Pick<
   | "selfInverse"
   | "mayShortCircuit"
   | "observesAll"
-  | "forwarding"
   | "asyncMembers"
   | "hides"
   | "needsContext"
@@ -86,13 +86,15 @@ export type Traits = Pick<
 export function layer<Target = unknown, Context = unknown>(
   name: string,
   given: Behaviour<Context>,
-  options: LayerOptions<Target> & Traits = {},
+  options: LayerOptions<Target> & Traits & Pick<Layer, "forwarding" | "engine"> = {},
 ): Layer<Target, Context> {
   // A layer that needs a context is only used where there is one, which its type ensures.
   const behaviour = given as Behaviour;
   requireHooks(name, behaviour);
   const { only, ...traits } = options;
   requireOnly(only, name);
+  if (traits.forwarding && !traits.engine)
+    throw badOption(`layer "${name}": forwarding cannot be chosen by name. Use stack(open(), yourLayer).`);
   const isOn = memberMatcher(only);
   const uses = watchUses(reportOnce(name));
   const { watch } = behaviour;

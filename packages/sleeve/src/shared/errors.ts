@@ -6,6 +6,8 @@ export type SleeveErrorCode =
   | "NO_SUBJECT"
   /** The subject of a wrapper is a primitive value. */
   | "NOT_AN_OBJECT"
+  /** The subject needs open forwarding, such as an array: add `open()`. */
+  | "NEEDS_OPEN"
   /** A mapping names a member that the adaptee lacks, or the subject has none of the members in a layer's `only`. */
   | "NO_SUCH_MEMBER"
   /** An entry of a mapping is neither a name, nor a function, nor `{ get, set }`. */

@@ -1,6 +1,7 @@
 import { failAs, noteResult } from "../forward/called-function.ts";
 import { withSignature } from "../forward/mirror-function.ts";
 import { isBuiltin } from "../forward/open/builtins.ts";
+import { openEngine } from "../forward/open/engine.ts";
 import { remember } from "../forward/wrapper-record.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";
 import { findOnChain } from "../surface/prototype-chain.ts";
@@ -104,7 +105,8 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
       preventExtensions: () => false,
     },
   );
-  remember(port, { subject: port, layers: [], forwarding: "open", why, gate: slot.requireOpen });
+  const engine = openEngine;
+  remember(port, { subject: port, layers: [], forwarding: "open", why, engine, gate: slot.requireOpen });
   return port;
 }
 

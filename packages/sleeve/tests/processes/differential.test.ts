@@ -12,6 +12,11 @@ const stacks: Readonly<Record<string, () => Layer[]>> = {
   "open, watched": () => [open(), ...watching()],
 };
 
+/** Returns the layers that a subject requires. */
+function requiredBy(subject: object): readonly Layer[] {
+  return Array.isArray(subject) || ArrayBuffer.isView(subject) ? [open()] : [];
+}
+
 const MARK = Symbol("mark");
 
 class Mast {
@@ -274,7 +279,8 @@ function compare(
   });
   for (const program of programs) {
     const bare = create();
-    const wrapper = decorate(create(), ...layers());
+    const subject = create();
+    const wrapper = decorate(subject, ...layers(), ...requiredBy(subject));
     let isOver = false;
     const ended = new Set<string>();
     for (const step of program) {

@@ -10,6 +10,7 @@ import {
   type Layer,
   layer,
   logging,
+  open,
   override,
   stack,
   timing,
@@ -59,7 +60,7 @@ test.each([
   [[access(() => true)], "sealed", 'the layer "access" requires it'],
 ] as const)("it says how members reach the subject, and why: %#", (layers, forwarding, why) => {
   expect(explain(decorate(new Helm(), ...layers))).toMatchObject({ forwarding, why });
-  expect(explain(decorate([1]))).toMatchObject({ forwarding: "open" });
+  expect(explain(decorate([1], open()))).toMatchObject({ forwarding: "open" });
   expect(explain(decorate(Helm, logging(quiet))).members.map(({ member }) => member)).toEqual([
     "Helm",
     "turn",

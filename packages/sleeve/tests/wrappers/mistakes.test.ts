@@ -7,6 +7,7 @@ import {
   explain,
   facade,
   guard,
+  layer,
   limited,
   logging,
   override,
@@ -24,6 +25,9 @@ const wrong = (value: unknown) => value as never;
 const mistakes: Readonly<Record<string, readonly [string, RegExp, () => unknown]>> = {
   "nothing to decorate": ["NO_SUBJECT", /^decorate\(…, logging\): the subject is undefined\. Create the subject/, () => decorate(wrong(undefined), logging())],
   "a number to decorate": ["NOT_AN_OBJECT", /^decorate\(…\): the subject is a number; only objects/, () => decorate(wrong(4))],
+  "an array without open forwarding": ["NEEDS_OPEN", /^The subject is an array, whose elements change, and needs open forwarding\. Add a layer: decorate\(list, open\(\), …\)\./, () => decorate([bell])],
+  "binary data without open forwarding": ["NEEDS_OPEN", /^The subject is a typed array/, () => decorate(new Uint8Array(2), logging())],
+  "a layer that chooses the forwarding": ["BAD_OPTION", /Use stack\(open\(\), yourLayer\)/, () => layer("own", {}, wrong({ forwarding: "open" }))],
   "a layer that was not made": ["BAD_OPTION", /^Expected a layer, received the function logging\. Pass the result of a layer function/, () => decorate(bell, wrong(logging))],
   "no layer": ["BAD_OPTION", /^Expected a layer, received undefined/, () => stack(wrong(undefined))],
   "a layer on members that are not there": ["NO_SUCH_MEMBER", /restricted to "rnig", which the subject does not have\. Its members: ring/, () => decorate(bell, wrong(logging({ only: wrong(["rnig"]) })))],

@@ -10,7 +10,12 @@ import {
   withKindOf,
   withSignature,
 } from "../mirror-function.ts";
-import { entries as entryTemplates, Forwarding, type WatchUses, watches as watchTemplates } from "./templates.ts";
+import {
+  entries as entryTemplates,
+  Forwarding,
+  type WatchUses,
+  watches as watchTemplates,
+} from "./templates.ts";
 
 /** A function that forwards one use of one member. It expects the wrapper as `this`. */
 export type RawForwarder = (this: object, ...args: unknown[]) => unknown;

@@ -2,7 +2,7 @@ import type { Callable, Member } from "../../surface/member.ts";
 import { findProperty } from "../../surface/prototype-chain.ts";
 import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
 import type { Next } from "../call.ts";
-import { isForEach, replaceCallbackSubject, tagOf } from "../open/builtins.ts";
+import { isForEach, replaceCallbackSubject, tagOf } from "../collections.ts";
 import { type Borrows, borrowsOf } from "./borrowed.ts";
 import {
   callNext,

@@ -1,9 +1,10 @@
 import { type Callable, isClass, memberOfFunction } from "../../surface/member.ts";
 import { ownMembers } from "../../surface/reflect.ts";
 import type { Layer, Next } from "../call.ts";
+import { requireLayeredMembers } from "../layered-members.ts";
 import { isConstructor, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
 import type { RawForwarder } from "./forwarders.ts";
-import { accessor, callThroughLayers, requireLayeredMembers, throughLayers } from "./wrapper-factory.ts";
+import { accessor, callThroughLayers, throughLayers } from "./wrapper-factory.ts";
 
 /**
  * Wraps a function in one that can be called and constructed in the same way, with its `name`, `length`,

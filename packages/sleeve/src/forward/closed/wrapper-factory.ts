@@ -1,7 +1,7 @@
-import { SleeveError } from "../../shared/errors.ts";
 import type { Callable, Member } from "../../surface/member.ts";
 import type { Layer, Next, Use } from "../call.ts";
 import { failingLayers, rejectingLike, rejectingMethod } from "../called-function.ts";
+import { requireLayeredMembers } from "../layered-members.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
 import { privateDepth } from "../private-arguments.ts";
 import { borrowsOf } from "./borrowed.ts";
@@ -236,22 +236,4 @@ export function accessor(
   attributes: { readonly enumerable: boolean; readonly configurable: boolean },
 ): PropertyDescriptor {
   return { ...attributes, ...(read && { get: read }), ...(write && { set: write }) };
-}
-
-/** A subject may lack an optional member of a layer. A subject that lacks all of them is a mistake. */
-export function requireLayeredMembers(
-  members: ReadonlyMap<PropertyKey, { readonly member: Member }>,
-  layers: readonly Layer<never>[],
-  { areSecret = false }: { readonly areSecret?: boolean } = {},
-): void {
-  for (const { name, only } of layers) {
-    if (!only || only.some((key) => members.has(key))) continue;
-    const labels = [...members.values()].map(({ member }) => member.label).join(", ");
-    const known = areSecret ? "" : ` Its members: ${labels || "none"}.`;
-    throw new SleeveError(
-      "NO_SUCH_MEMBER",
-      `The layer "${name}" is restricted to ${only.map((key) => `"${String(key)}"`).join(", ")}, which the ` +
-        `subject does not have.${known} Correct the layer's \`only\`.`,
-    );
-  }
 }

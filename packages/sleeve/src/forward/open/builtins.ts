@@ -7,7 +7,6 @@ import {
   getOwnPropertyDescriptor,
   getProperty,
   getPrototypeOf,
-  isArray,
   isObject,
   ownKeys,
   PrivateMap,
@@ -40,7 +39,6 @@ const BUILTINS = /* @__PURE__ */ (() => {
     errors: prototypesOf(
       constructors.filter((builtin) => builtin === Error || Object.getPrototypeOf(builtin) === Error),
     ),
-    forEachMethods: setOf([Map.prototype.forEach, Set.prototype.forEach]),
   };
 })();
 
@@ -184,38 +182,3 @@ export function hasGenericMethods(holder: object): boolean {
 
 const ARRAY_PROTOTYPE = /* @__PURE__ */ (() => Array.prototype)();
 const FUNCTION_PROTOTYPE = /* @__PURE__ */ (() => Function.prototype)();
-
-/**
- * Returns the built-in tag that only internal slots reveal: `Date`, `RegExp`, `Error`, a boxed primitive. A
- * wrapper must report it itself.
- */
-export function tagOf(value: object): string | undefined {
-  if (typeof value === "function" || isArray(value) || Symbol.toStringTag in value) return undefined;
-  const text = tagText(value);
-  return text === "[object Object]" ? undefined : tagName(text);
-}
-
-function tagName(text: string): string {
-  let name = "";
-  for (let index = "[object ".length; index < text.length - 1; index++) name += text[index];
-  return name;
-}
-
-/**
- * Whether a function is a `forEach` of a built-in collection, which passes the collection to its callback.
- */
-export function isForEach(fn: unknown): boolean {
-  return BUILTINS.forEachMethods.has(fn);
-}
-
-/**
- * Returns arguments for such a `forEach` that pass the wrapper to the callback in place of the collection.
- */
-export function replaceCallbackSubject(wrapper: object, args: readonly unknown[]): unknown[] {
-  const callback = args[0];
-  const receiver = args[1];
-  if (typeof callback !== "function") return [callback, receiver];
-  return [
-    (value: unknown, key: unknown) => apply(callback as never, receiver, [value, key, wrapper] as never),
-  ];
-}

@@ -15,7 +15,7 @@ import {
 } from "../../shared/intrinsics.ts";
 import { isClass } from "../../surface/member.ts";
 import { type FoundFunction, findFunction, findOnChain } from "../../surface/prototype-chain.ts";
-import type { ForwardingMode, Layer } from "../call.ts";
+import type { Layer, OpenOptions } from "../call.ts";
 import { counterpartOf, isCopy, registerCopy } from "../copied-value.ts";
 import {
   functionOfAlias,
@@ -34,12 +34,7 @@ export type Side = "outside" | "inside";
 /** Creates the proxy handler of an object on one side of a membrane. */
 export type HandlerFactory = (membrane: Membrane, real: object, on: Side) => ProxyHandler<object>;
 
-export interface MembraneOptions {
-  readonly forwarding: Exclude<ForwardingMode, "closed">;
-  readonly layers: readonly Layer<never>[];
-  /** Called on each access by the client. Throws if access has been revoked. */
-  readonly gate?: (() => void) | undefined;
-}
+export type MembraneOptions = Omit<OpenOptions, "isCreatedLate">;
 
 /**
  * Carries values between a client and the objects of a subject.
@@ -54,7 +49,7 @@ export interface MembraneOptions {
  */
 export class Membrane {
   readonly root: object;
-  readonly forwarding: Exclude<ForwardingMode, "closed">;
+  readonly forwarding: OpenOptions["forwarding"];
   readonly gate: () => void;
   readonly #layers: readonly Layer<never>[];
   #classPrototype: object | null = null;

@@ -26,17 +26,10 @@ import type { Layer, Next } from "../call.ts";
 import { copyArguments } from "../call-arguments.ts";
 import { failLike } from "../called-function.ts";
 import { callThroughLayers, throughLayers } from "../closed/wrapper-factory.ts";
+import { isForEach, replaceCallbackSubject, tagOf } from "../collections.ts";
 import { exchanged } from "../exchange.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
-import {
-  hasGenericMethods,
-  inertPrototypeOf,
-  isBuiltin,
-  isForEach,
-  isGenericHolder,
-  replaceCallbackSubject,
-  tagOf,
-} from "./builtins.ts";
+import { hasGenericMethods, inertPrototypeOf, isBuiltin, isGenericHolder } from "./builtins.ts";
 import { isInheritedMethod, type KnownMember, MemberPlans, type ShownFunction } from "./member-plans.ts";
 import { type MemberBehind, type Membrane, opposite, type Side } from "./membrane.ts";
 import { freezeTarget, syncInvariants } from "./proxy-target.ts";
