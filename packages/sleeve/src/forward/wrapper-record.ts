@@ -2,8 +2,8 @@ import { addTo, every, getPrototypeOf, PrivateWeakMap, PrivateWeakSet } from "..
 import { type FoundFunction, findOnChain, ownFunction } from "../surface/prototype-chain.ts";
 import { isRoot } from "../surface/reflect.ts";
 import type { ForwardingMode, Layer, OpenEngine } from "./call.ts";
-import { wrapperClasses } from "./closed/live-wrappers.ts";
 import { Forwarding } from "./closed/templates.ts";
+import { wrapperLayers } from "./closed/wrapper-class.ts";
 import type { NormalizedStack } from "./layer-stack.ts";
 
 /** The library's record of a wrapper. It is never exposed, because it holds the subject. */
@@ -31,7 +31,7 @@ export function recordOf(wrapper: object): WrapperRecord | undefined {
   const found = known.get(wrapper);
   if (found || typeof wrapper === "function") return found;
   const prototype: object | null = getPrototypeOf(wrapper);
-  const layers = prototype ? wrapperClasses.get(prototype)?.layers : undefined;
+  const layers = prototype ? wrapperLayers.get(prototype) : undefined;
   const subject = layers && Forwarding.subjectOf(wrapper);
   if (!layers || !subject) return undefined;
   const why = "the members of its subject were known when it was created";

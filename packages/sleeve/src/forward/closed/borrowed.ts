@@ -1,5 +1,5 @@
 import type { Callable, Member } from "../../surface/member.ts";
-import type { Borrow, OwnMethod } from "./forwarders.ts";
+import type { Borrow, OwnMethod } from "./call-sites.ts";
 import type { LiveWrappers } from "./live-wrappers.ts";
 
 /** How the forwarders of one member handle uses whose `this` is not a wrapper. */
@@ -35,17 +35,15 @@ function borrowedFromClass(
     call: (receiver, args, target) => {
       const fn = Reflect.get(prototype, key, receiver) as Callable;
       if (target) return Reflect.construct(fn, args, target as Callable);
-      return Reflect.apply(fn, live.findAdaptee(receiver) ?? receiver, args as never[]);
+      return Reflect.apply(fn, receiver, args as never[]);
     },
     // A property on a prototype may since have been hidden by one of the subject.
     read: () => (receiver) => {
-      const adaptee = live.findAdaptee(receiver);
-      if (adaptee) return Reflect.get(adaptee, key);
       const holder = kind === "property" ? live.find(receiver)?.subject : undefined;
       return Reflect.get(holder ?? prototype, key, receiver);
     },
     write: (receiver, [value]) =>
-      assign(prototype, key, value, live.findAdaptee(receiver) ?? receiver, label),
+      assign(prototype, key, value, receiver, label),
   };
 }
 

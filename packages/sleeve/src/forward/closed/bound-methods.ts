@@ -1,6 +1,6 @@
 import type { Callable } from "../../surface/member.ts";
 import { type FunctionUses, mirrorFunction } from "../mirror-function.ts";
-import type { OwnMethod, RawForwarder } from "./forwarders.ts";
+import type { OwnMethod, RawForwarder } from "./call-sites.ts";
 import { Forwarding } from "./templates.ts";
 
 /** How the functions that wrappers expose in place of one own function of their subjects are used. */

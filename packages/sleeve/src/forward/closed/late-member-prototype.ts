@@ -2,7 +2,7 @@ import { type Member, memberOf } from "../../surface/member.ts";
 import { findProperty } from "../../surface/prototype-chain.ts";
 import { isRoot } from "../../surface/reflect.ts";
 import { withSignature } from "../mirror-function.ts";
-import type { RawForwarder } from "./forwarders.ts";
+import type { RawForwarder } from "./call-sites.ts";
 import type { LiveWrappers } from "./live-wrappers.ts";
 import { Forwarding } from "./templates.ts";
 

@@ -1,16 +1,5 @@
-import { PrivateWeakMap } from "../../shared/intrinsics.ts";
-import type { Layer } from "../call.ts";
-import { Forwarding } from "./templates.ts";
-
-/** What is known of a class of closed wrappers. */
-export interface WrapperClassRecord {
-  /** The layers of its wrappers. `undefined` for the wrappers of an adapter. */
-  readonly layers: readonly Layer<never>[] | undefined;
-  readonly live: LiveWrappers;
-}
-
-/** The classes of closed wrappers, by the prototype of their wrappers. */
-export const wrapperClasses = /* @__PURE__ */ new PrivateWeakMap<object, WrapperClassRecord>();
+/** Returns the subject of a wrapper, or `undefined` for another object. */
+type SubjectOf = (wrapper: object) => object | undefined;
 
 /** The wrapper behind an object that is used in its place. */
 export interface FoundWrapper {
@@ -21,7 +10,7 @@ export interface FoundWrapper {
 }
 
 /**
- * The wrappers of subjects of one shape that are in use, up to a maximum number.
+ * The wrappers of some classes that are in use, up to a maximum number.
  *
  * Members of a wrapper are reached with another `this` through an object that inherits from it, whose prototypes lead to
  * the wrapper, and through a client's own `Proxy` around it, which hides the wrapper. The latter is found by defining a
@@ -29,7 +18,18 @@ export interface FoundWrapper {
  */
 export class LiveWrappers {
   #references: WeakRef<object>[] = [];
+  readonly #prototypes = new WeakSet<object>();
+  readonly #subjectOf: SubjectOf;
   readonly #found = new WeakMap<object, FoundWrapper>();
+
+  constructor(subjectOf: SubjectOf) {
+    this.#subjectOf = subjectOf;
+  }
+
+  /** Adds a class of wrappers, by its prototype. */
+  addClass(prototype: object): void {
+    this.#prototypes.add(prototype);
+  }
 
   add(wrapper: object): void {
     if (this.#references.length < MAX_WRAPPERS) this.#references.push(new WeakRef(wrapper));
@@ -46,21 +46,13 @@ export class LiveWrappers {
     return found;
   }
 
-  /** Returns the adaptee of an adapter's wrapper that an object inherits from or stands in front of. */
-  findAdaptee(receiver: unknown): object | undefined {
-    const found = this.find(receiver);
-    return found && wrapperClasses.get(Object.getPrototypeOf(found.wrapper))?.layers === undefined
-      ? found.subject
-      : undefined;
-  }
-
   #proxiedWrapper(receiver: object): FoundWrapper | undefined {
     // A proxy shows the prototype of the wrapper behind it. No other object is touched.
     if (!this.#isOnChain(receiver)) return undefined;
     for (let holder: object | null = receiver; holder; holder = Object.getPrototypeOf(holder)) {
-      if (wrapperClasses.has(holder)) return undefined;
+      if (this.#prototypes.has(holder)) return undefined;
       const wrapper = this.#marked(holder);
-      const subject = wrapper && Forwarding.subjectOf(wrapper);
+      const subject = wrapper && this.#subjectOf(wrapper);
       if (subject) return { wrapper, subject, isProxied: holder === receiver };
     }
     return undefined;
@@ -68,7 +60,7 @@ export class LiveWrappers {
 
   #isOnChain(receiver: object): boolean {
     for (let holder: object | null = receiver; holder; holder = Object.getPrototypeOf(holder)) {
-      if (wrapperClasses.get(holder)?.live === this) return true;
+      if (this.#prototypes.has(holder)) return true;
     }
     return false;
   }
@@ -102,13 +94,13 @@ export class LiveWrappers {
   #inheritedWrapper(receiver: object): FoundWrapper | undefined {
     for (let holder: object | null = receiver; holder; holder = Object.getPrototypeOf(holder)) {
       const prototype: object | null = Object.getPrototypeOf(holder);
-      if (!prototype || wrapperClasses.get(prototype)?.live !== this) continue;
-      const subject = Forwarding.subjectOf(holder);
+      if (!prototype || !this.#prototypes.has(prototype)) continue;
+      const subject = this.#subjectOf(holder);
       if (subject) return { wrapper: holder, subject, isProxied: false };
     }
     return undefined;
   }
 }
 
-/** Beyond this number of wrappers of one shape, those behind a client's own `Proxy` are not found. */
+/** Beyond this number of wrappers, those behind a client's own `Proxy` are not found. */
 const MAX_WRAPPERS = 256;

@@ -4,17 +4,8 @@ import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
 import type { Next } from "../call.ts";
 import { isForEach, replaceCallbackSubject, tagOf } from "../collections.ts";
 import { type Borrows, borrowsOf } from "./borrowed.ts";
-import {
-  callNext,
-  createCallForwarder,
-  createForwarder,
-  createReadForwarder,
-  createWriteForwarder,
-  type Forwarder,
-  type MethodTraits,
-  type OwnMethod,
-  type RawForwarder,
-} from "./forwarders.ts";
+import { createForwarder, type Forwarder, type OwnMethod, type RawForwarder } from "./call-sites.ts";
+import { callNext, createCallForwarder, createReadForwarder, createWriteForwarder, type MethodTraits } from "./forwarders.ts";
 import { LiveWrappers } from "./live-wrappers.ts";
 import { Forwarding } from "./templates.ts";
 
@@ -187,7 +178,7 @@ function branchOf(family: Family, own: readonly Member[]): Branch | undefined {
 
 function createShape(subject: object, own: readonly Member[], isKept: boolean): Shape {
   const prototype = Object.getPrototypeOf(subject) as object | null;
-  const live = new LiveWrappers();
+  const live = new LiveWrappers(Forwarding.subjectOf);
   const members = new Map<PropertyKey, BareMember>();
   const hidden = new Set(own.map((member) => member.key));
   for (const member of [...own, ...inheritedMembers(prototype, hidden)]) {

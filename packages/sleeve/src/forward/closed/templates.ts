@@ -2,6 +2,7 @@ import type { Member } from "../../surface/member.ts";
 import type { Call, Next } from "../call.ts";
 
 type Forwarder = (this: Forwarding, ...args: unknown[]) => unknown;
+type Adapter = (this: Adapting, ...args: unknown[]) => unknown;
 type Method = (...args: readonly unknown[]) => unknown;
 type OwnMethod = (wrapper: object, value: Method) => unknown;
 type Translation = (adaptee: object, ...args: unknown[]) => unknown;
@@ -182,14 +183,64 @@ export class Forwarding {
         },
     ],
   ];
+}
 
-  static readonly translations: readonly Block<(translation: Translation, borrow: Borrow) => Forwarder>[] = [
+/** Holds the adaptee of an adapter's wrapper where only the members of the wrapper can read it. */
+export class Adapting {
+  readonly #a: Subject;
+
+  constructor(adaptee: object) {
+    this.#a = adaptee as Subject;
+  }
+
+  /** Returns the adaptee of a wrapper, or `undefined` if the object is not the wrapper of an adapter. */
+  static adapteeOf(wrapper: object): object | undefined {
+    return #a in wrapper ? wrapper.#a : undefined;
+  }
+
+  /** Calls of methods that the adaptee has under a name. */
+  static readonly namedCalls: readonly Block<(key: PropertyKey, borrow: Borrow) => Adapter>[] = [
+    () => [
+      (key, borrow) =>
+        ({
+          m(this: Adapting, ...args: unknown[]): unknown {
+            let adaptee: Subject;
+            try {
+              adaptee = this.#a;
+            } catch {
+              return borrow(this, args);
+            }
+            const result = (adaptee[key] as Method)(...args);
+            return typeof result === "object" && result === adaptee ? this : result;
+          },
+        }).m,
+    ],
+  ];
+
+  /** Reads of properties that the adaptee has under a name. */
+  static readonly namedReads: readonly Block<(key: PropertyKey, borrow: Borrow) => Adapter>[] = [
+    () => [
+      (key, borrow) =>
+        function () {
+          let adaptee: Subject;
+          try {
+            adaptee = this.#a;
+          } catch {
+            return borrow(this, []);
+          }
+          const value = adaptee[key];
+          return typeof value === "object" && value === adaptee ? this : value;
+        },
+    ],
+  ];
+
+  static readonly translations: readonly Block<(translation: Translation, borrow: Borrow) => Adapter>[] = [
     () => [
       (translation, borrow) =>
         function (...args) {
           let adaptee: Subject;
           try {
-            adaptee = this.#s;
+            adaptee = this.#a;
           } catch {
             return borrow(this, args);
           }

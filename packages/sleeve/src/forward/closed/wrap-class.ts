@@ -11,7 +11,8 @@ import {
   withSignature,
 } from "../mirror-function.ts";
 import { boundMethod } from "./bound-methods.ts";
-import { createEntry, type RawForwarder } from "./forwarders.ts";
+import type { RawForwarder } from "./call-sites.ts";
+import { createEntry } from "./forwarders.ts";
 import { callThroughLayers, constructThrough, ownMethodUses, throughLayers } from "./wrapper-factory.ts";
 
 /** Any class. */

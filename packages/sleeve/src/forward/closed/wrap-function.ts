@@ -3,8 +3,9 @@ import { ownMembers } from "../../surface/reflect.ts";
 import type { Layer, Next } from "../call.ts";
 import { requireLayeredMembers } from "../layered-members.ts";
 import { isConstructor, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";
-import type { RawForwarder } from "./forwarders.ts";
-import { accessor, callThroughLayers, throughLayers } from "./wrapper-factory.ts";
+import type { RawForwarder } from "./call-sites.ts";
+import { accessor } from "./wrapper-class.ts";
+import { callThroughLayers, throughLayers } from "./wrapper-factory.ts";
 
 /**
  * Wraps a function in one that can be called and constructed in the same way, with its `name`, `length`,

@@ -6,14 +6,12 @@ import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirr
 import { privateDepth } from "../private-arguments.ts";
 import { borrowsOf } from "./borrowed.ts";
 import { BoundMethods, boundMethod, type OwnMethodUses } from "./bound-methods.ts";
-import { createEntry, type Forwarder, type OwnMethod, type RawForwarder } from "./forwarders.ts";
+import type { Forwarder, OwnMethod, RawForwarder } from "./call-sites.ts";
+import { createEntry } from "./forwarders.ts";
 import { lateMemberPrototype, wrapSetter } from "./late-member-prototype.ts";
-import { wrapperClasses } from "./live-wrappers.ts";
 import { type BareMember, bareMember, type Shape, toRaw, type WrapperFactory } from "./shape.ts";
 import { Forwarding } from "./templates.ts";
-
-/** A class of wrappers, constructed with the subject. */
-export type WrapperClass = new (subject: object) => object;
+import { accessor, wrapperClass, wrapperLayers } from "./wrapper-class.ts";
 
 /**
  * Plans forwarding to subjects of one shape through a stack: decides which layers apply to which member, and
@@ -42,8 +40,9 @@ export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>
   const base = ownMethods > 0 ? BoundMethods : Forwarding;
   const { live } = shape;
   const parent = lateMemberPrototype(shape.prototype, { late, ownKeys: new Set(ownKeys), live });
-  const Wrapper = wrapperClass(shape.prototype, inherited, parent, base);
-  wrapperClasses.set(Wrapper.prototype, { layers, live });
+  const Wrapper = wrapperClass(shape.prototype, inherited, { parent, base });
+  wrapperLayers.set(Wrapper.prototype, layers);
+  live.addClass(Wrapper.prototype);
   return (subject) => {
     const wrapper = new Wrapper(subject);
     // One by one, which takes less time than `Object.defineProperties`.
@@ -55,28 +54,6 @@ export function createWrapperFactory(shape: Shape, layers: readonly Layer<never>
     live.add(wrapper);
     return wrapper;
   };
-}
-
-/**
- * Creates a class whose instances hold a subject privately and inherit from `parent`, so that `instanceof`
- * gives the same answer as for the subject. `Forwarding` itself is not on their prototype chain.
- */
-export function wrapperClass(
-  prototype: object | null,
-  members: PropertyDescriptorMap,
-  parent: object | null = prototype,
-  base: typeof Forwarding = Forwarding,
-): WrapperClass {
-  class Wrapper extends base {}
-  const subjectClass = prototype?.constructor;
-  if (subjectClass) {
-    Object.defineProperty(Wrapper.prototype, "constructor", { value: subjectClass, writable: true });
-  } else {
-    Reflect.deleteProperty(Wrapper.prototype, "constructor");
-  }
-  Object.setPrototypeOf(Wrapper.prototype, parent);
-  Object.defineProperties(Wrapper.prototype, members);
-  return Wrapper;
 }
 
 /** Objects that inherit from a wrapper have no built-in tag, as those that inherit from its subject have none. */
@@ -227,13 +204,4 @@ export function callThroughLayers(innermost: Next, member: Member, layers: reado
 /** Returns a layered function as a method that looks like another function. */
 export function methodThrough(outermost: Next, member: Member, original: Callable): RawForwarder {
   return withKindOf(original, createEntry(outermost, member));
-}
-
-/** Returns the descriptor of a property that one or two functions forward to. */
-export function accessor(
-  read: RawForwarder | undefined,
-  write: RawForwarder | undefined,
-  attributes: { readonly enumerable: boolean; readonly configurable: boolean },
-): PropertyDescriptor {
-  return { ...attributes, ...(read && { get: read }), ...(write && { set: write }) };
 }

@@ -1,10 +1,11 @@
-import { createForwarder } from "../../forward/closed/forwarders.ts";
-import { type LiveWrappers, wrapperClasses } from "../../forward/closed/live-wrappers.ts";
-import { type Shape, shapeOf } from "../../forward/closed/shape.ts";
-import { type WrapperClass, wrapperClass } from "../../forward/closed/wrapper-factory.ts";
+import { createForwarder } from "../../forward/closed/call-sites.ts";
+import { LiveWrappers } from "../../forward/closed/live-wrappers.ts";
+import { Adapting } from "../../forward/closed/templates.ts";
+import { type WrapperClass, wrapperClass } from "../../forward/closed/wrapper-class.ts";
 import { requireObject } from "../../forward/subject.ts";
+import type { Member } from "../../surface/member.ts";
 import type { Mapping } from "./mapping.ts";
-import { descriptorOf, sourcesOf } from "./member-source.ts";
+import { descriptorOf, namedMember, sourcesOf } from "./member-source.ts";
 import { Ownership } from "./ownership.ts";
 import { type ErrorTranslation, translatingErrors } from "./translating-errors.ts";
 
@@ -70,47 +71,40 @@ function objectAdapter(mapping: object, options: AdapterOptions): Adapter<object
     options,
     typeof mapping === "object" && mapping ? Reflect.ownKeys(mapping) : ["nothing"],
   );
-  const lives = new Set<LiveWrappers>();
-  const sources = sourcesOf(mapping, name, (receiver) => {
-    for (const live of lives) {
-      const adaptee = live.findAdaptee(receiver);
-      if (adaptee) return adaptee;
-    }
-    return undefined;
-  });
+  const live = new LiveWrappers(Adapting.adapteeOf);
+  const sources = sourcesOf(mapping, name, (receiver) => live.find(receiver)?.subject);
   const ownership = options.owns === undefined ? undefined : new Ownership(options.owns, sources, name);
-  const classes = new WeakMap<Shape, WrapperClass>();
+  /** The classes of wrappers, by the kinds of the members that the mapping names. Adaptees may differ in those. */
+  const classes = new Map<string, WrapperClass>();
+  const createClass = (members: readonly (Member | undefined)[]): WrapperClass => {
+    const descriptors = sources.map(([key, source], index) => [
+      key,
+      descriptorOf(source, members[index], (forwarder) => {
+        const translated = translatingErrors(forwarder, options, String(key));
+        return ownership?.around(translated, key) ?? translated;
+      }),
+    ]);
+    const Wrapper = wrapperClass(Object.prototype, Object.fromEntries(descriptors), { base: Adapting });
+    live.addClass(Wrapper.prototype);
+    return Wrapper;
+  };
   const create = (adaptee: object): object => {
-    const shape = shapeOf(adaptee);
-    let Wrapper = classes.get(shape);
-    if (!Wrapper) {
-      const offered = sources.map(([key, source]) => [
-        key,
-        descriptorOf(source, {
-          key,
-          shape,
-          adaptee,
-          name,
-          around: (forwarder) => {
-            const translated = translatingErrors(forwarder, options, String(key));
-            return ownership?.around(translated, key) ?? translated;
-          },
-        }),
-      ]);
-      Wrapper = wrapperClass(Object.prototype, Object.fromEntries(offered));
-      wrapperClasses.set(Wrapper.prototype, { layers: undefined, live: shape.live });
-      if (lives.size < MAX_SHAPES) lives.add(shape.live);
-      classes.set(shape, Wrapper);
-    }
+    const members = sources.map(([key, source]) => namedMember(source, key, adaptee, name));
+    const kinds = members.map(kindOf).join("");
+    const Wrapper = classes.get(kinds) ?? createClass(members);
+    classes.set(kinds, Wrapper);
     const wrapper = new Wrapper(adaptee);
-    shape.live.add(wrapper);
+    live.add(wrapper);
     return wrapper;
   };
   return onePerAdaptee(name, create, (wrapper) => ownership?.isReleased(wrapper) !== true);
 }
 
-/** Wrappers of adaptees of further shapes are not found behind a client's own `Proxy`. */
-const MAX_SHAPES = 64;
+/** What the wrapper depends on in a member of the adaptee. */
+function kindOf(member: Member | undefined): string {
+  if (!member) return "-";
+  return member.kind === "method" ? "m" : `${member.readable ? "r" : ""}${member.writable ? "w" : ""},`;
+}
 
 function functionAdapter(
   translation: (adaptee: object, ...args: unknown[]) => unknown,

@@ -1,4 +1,4 @@
-import { createForwarder, type Forwarder, type RawForwarder } from "../../forward/closed/forwarders.ts";
+import { createForwarder, type Forwarder, type RawForwarder } from "../../forward/closed/call-sites.ts";
 import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { findProperty } from "../../surface/prototype-chain.ts";

@@ -1,5 +1,5 @@
 import { failAs, noteResult } from "../../forward/called-function.ts";
-import type { RawForwarder } from "../../forward/closed/forwarders.ts";
+import type { RawForwarder } from "../../forward/closed/call-sites.ts";
 import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { RELEASE_NAMES, releaseKeysOf } from "../../shared/release-names.ts";

@@ -1,4 +1,4 @@
-import type { Forwarder, RawForwarder } from "../../forward/closed/forwarders.ts";
+import type { Forwarder, RawForwarder } from "../../forward/closed/call-sites.ts";
 import { withSignature } from "../../forward/mirror-function.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { isPending } from "../../shared/outcome.ts";
