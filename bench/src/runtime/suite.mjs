@@ -1,6 +1,6 @@
 import { decorate, layer } from "sleeve";
 import { paired } from "../paired.mjs";
-import { bundleOf } from "./bundle.mjs";
+import { bundleRows } from "./bundle.mjs";
 import { contender } from "./contender.mjs";
 import { creation } from "./creation.mjs";
 import { memoryOfAMillion } from "./memory.mjs";
@@ -35,22 +35,7 @@ export async function run({ quick }) {
     ...memoryOfAMillion({ quick }),
   });
   rows.push({ name: "start", against: "an empty module", ...start({ quick }) });
-  for (const [name, exported, budget] of [
-    ["bundle.decorate", "{ decorate }", 5000],
-    ["bundle.adapter", "{ adapter }", 3000],
-    ["bundle.all", "*", 16_000],
-  ]) {
-    const { compressed } = await bundleOf(exported);
-    const ratio = compressed / budget;
-    rows.push({
-      name,
-      against: `${budget} bytes, brotli`,
-      ratio,
-      low: ratio,
-      high: ratio,
-      value: compressed,
-    });
-  }
+  rows.push(...(await bundleRows()));
   return rows;
 }
 

@@ -75,12 +75,76 @@ function deepByHand(subject) {
   return toProxy(subject);
 }
 
+class Closed {
+  #reason = "closed";
+  level() {
+    throw Object.assign(new RangeError(this.#reason), { berth: 4 });
+  }
+}
+
+function failingLoop(gauge) {
+  return () => {
+    let count = 0;
+    for (let time = 0; time < TIMES / 10; time++) {
+      try {
+        gauge.level();
+      } catch (error) {
+        count += error.berth;
+      }
+    }
+    return count;
+  };
+}
+
+/** The same proxy, with a copy of each error that formats the stack when it is read, and keeps nothing of the original. */
+function sealedByHand(subject, check) {
+  const originals = new WeakMap();
+  const copies = new WeakMap();
+  const copyOf = (error) => {
+    const known = copies.get(error);
+    if (known) return known;
+    const limit = Error.stackTraceLimit;
+    Error.stackTraceLimit = 0;
+    const copy = new Error();
+    Error.stackTraceLimit = limit;
+    Object.setPrototypeOf(copy, Object.getPrototypeOf(error));
+    for (const key of Reflect.ownKeys(error)) {
+      if (key === "stack") continue;
+      const { value, enumerable } = Reflect.getOwnPropertyDescriptor(error, key);
+      Reflect.defineProperty(copy, key, { value, enumerable, writable: true, configurable: true });
+    }
+    Reflect.defineProperty(copy, "stack", { get: () => error.stack, configurable: true });
+    originals.set(copy, error);
+    copies.set(error, copy);
+    return copy;
+  };
+  return new Proxy(openByHand(subject, check), {
+    get(target, key) {
+      const method = Reflect.get(target, key, target);
+      return (...args) => {
+        try {
+          return Reflect.apply(method, target, args);
+        } catch (error) {
+          throw copyOf(error);
+        }
+      };
+    },
+  });
+}
+
 const may = ({ member }) => member !== "erase";
 
 export const rows = {
   "access.allowed": {
     against: "an ES Proxy by hand that checks each call",
     make: () => [loop(decorate(new Gauge(), access(may))), loop(openByHand(new Gauge(), may))],
+  },
+  "errors.access": {
+    against: "an ES Proxy by hand that checks each call and copies errors",
+    make: () => [
+      failingLoop(decorate(new Closed(), access(may))),
+      failingLoop(sealedByHand(new Closed(), may)),
+    ],
   },
   "open.call": {
     against: "an ES Proxy by hand",
