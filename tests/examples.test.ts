@@ -1,6 +1,7 @@
 import { spawnSync } from "node:child_process";
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join, relative } from "node:path";
+import { rolldown } from "rolldown";
 import { expect, test } from "vitest";
 
 const root = join(import.meta.dirname, "..");
@@ -32,7 +33,7 @@ function examples(): Map<string, string> {
 function filesUnder(folder: string): string[] {
   const files = readdirSync(join(root, folder), { recursive: true, encoding: "utf8" });
   const isSource = (file: string) =>
-    /\.(ts|md)$/.test(file) && !/(^|[\\/])(node_modules|dist|tests)[\\/]/.test(file);
+    /\.(ts|md)$/.test(file) && !/(^|[\\/])(node_modules|dist|build|tests)[\\/]/.test(file);
   return files.filter(isSource).map((file) => join(folder, file));
 }
 
@@ -73,4 +74,52 @@ test("every example in the documentation compiles", () => {
   );
   rmSync(folder, { recursive: true, force: true });
   expect(errors).toBe("");
+});
+
+/**
+ * Examples that run by themselves: without declared values, servers, packages that are not installed with the library, and
+ * decorators, which Node.js does not parse.
+ */
+function isSelfContained(code: string): boolean {
+  const specifiers = [...code.matchAll(/from "([^"]+)"/g)].map(([, specifier = ""]) => specifier);
+  const isKnown = (specifier: string) => /^(sleeve(\/traced)?|node:(?!http)[\w/]+)$/.test(specifier);
+  return specifiers.includes("sleeve") && specifiers.every(isKnown) && !/^\s*(export )?declare |^\s*@\w|\bfetch\b/m.test(code);
+}
+
+test("every example that is complete runs, and throws only what it says", async () => {
+  const folder = join(root, "tests/.running-examples");
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  const selected = [...examples()].filter(([, code]) => isSelfContained(code));
+  expect(selected.length).toBeGreaterThan(40);
+  try {
+    selected.forEach(([, code], index) => writeFileSync(join(folder, `example${index}.ts`), `${code}\nexport {};\n`));
+    const bundle = await rolldown({
+      input: selected.map((_, index) => join(folder, `example${index}.ts`)),
+      external: /^(sleeve|node:)/,
+      platform: "node",
+    });
+    await bundle.write({ dir: folder, entryFileNames: "[name].mjs" });
+    const script = `const failures = {};
+process.on("unhandledRejection", () => {});
+for (let index = 0; index < ${selected.length}; index++)
+  await (console.log("running " + index), import("./example" + index + ".mjs")).catch((error) => (failures[index] = error.code ?? String(error)));
+console.log("\\nresult " + JSON.stringify(failures));
+process.exit();`;
+    writeFileSync(join(folder, "run.mjs"), script);
+    const { stdout, stderr } = spawnSync(process.execPath, [join(folder, "run.mjs")], { cwd: root, encoding: "utf8" });
+    const result = /^result (.*)$/m.exec(stdout)?.[1];
+    const last = Number(stdout.split("running ").at(-1)?.split("\n")[0]);
+    if (!result) throw new Error(`${selected[last]?.[0]} did not end. ${stderr}`);
+    const failures = JSON.parse(result) as Readonly<Record<string, string>>;
+    const unexpected = selected.flatMap(([place, code], index) => {
+      const announced = [.../\/\/ throws:? (?:(\w+))?/.exec(code) ?? []];
+      const failure = failures[index];
+      if (announced.length > 0) return failure ? [] : [`${place} throws nothing`];
+      return failure ? [`${place} throws ${failure}`] : [];
+    });
+    expect(unexpected).toEqual([]);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
 });

@@ -37,6 +37,7 @@ export interface EventOptions {
  * import { fromEvents } from "sleeve";
  *
  * const feed = new EventEmitter();
+ * setTimeout(() => feed.emit("reading", 4.2), 10);
  * for await (const level of fromEvents<number>(feed, { item: "reading", end: "shutdown" })) {
  *   if (level > 4) break; // stops listening
  * }

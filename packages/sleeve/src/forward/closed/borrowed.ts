@@ -42,8 +42,7 @@ function borrowedFromClass(
       const holder = kind === "property" ? live.find(receiver)?.subject : undefined;
       return Reflect.get(holder ?? prototype, key, receiver);
     },
-    write: (receiver, [value]) =>
-      assign(prototype, key, value, receiver, label),
+    write: (receiver, [value]) => assign(prototype, key, value, receiver, label),
   };
 }
 

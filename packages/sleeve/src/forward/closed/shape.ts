@@ -5,7 +5,13 @@ import type { Next } from "../call.ts";
 import { isForEach, replaceCallbackSubject, tagOf } from "../collections.ts";
 import { type Borrows, borrowsOf } from "./borrowed.ts";
 import { createForwarder, type Forwarder, type OwnMethod, type RawForwarder } from "./call-sites.ts";
-import { callNext, createCallForwarder, createReadForwarder, createWriteForwarder, type MethodTraits } from "./forwarders.ts";
+import {
+  callNext,
+  createCallForwarder,
+  createReadForwarder,
+  createWriteForwarder,
+  type MethodTraits,
+} from "./forwarders.ts";
 import { LiveWrappers } from "./live-wrappers.ts";
 import { Forwarding } from "./templates.ts";
 

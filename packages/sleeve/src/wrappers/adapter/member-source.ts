@@ -67,7 +67,8 @@ function sourceOf(key: PropertyKey, mapping: object, adapterName: string, findAd
     registerLikeness(forwarder.named, translation, 1);
     return forwarder;
   };
-  if (typeof entry === "string" || typeof entry === "symbol") return { from: "name", name: entry, adapteeFor };
+  if (typeof entry === "string" || typeof entry === "symbol")
+    return { from: "name", name: entry, adapteeFor };
   if (typeof entry === "function") {
     const signature = { name: label, length: Math.max(0, entry.length - 1) };
     const translation = entry as Translation;
