@@ -2,7 +2,7 @@ import { EventEmitter, once } from "node:events";
 import { PassThrough, Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import fc from "fast-check";
-import { decorate, deep, type Layer, logging, open, timing } from "sleeve";
+import { access, decorate, deep, type Layer, logging, open, timing } from "sleeve";
 import { describe, expect, test } from "vitest";
 
 const silent = { info: () => {}, error: () => {} };
@@ -634,4 +634,83 @@ describe("differences that docs/fidelity.md documents", () => {
 
 test("every case is listed", () => {
   expect([Object.keys(stacks).length, Object.keys(subjects).length]).toEqual([5, 37]);
+});
+
+describe("differences of listeners, errors, classes and functions", () => {
+  test.each([
+    ["closed", [], false],
+    ["open", [open()], false],
+    ["deep", [deep()], true],
+    ["sealed", [access(() => true)], true],
+  ] as const)(
+    "the receiver of a listener and the target of an event are the subject's own: %s",
+    (_, layers, isWrapper) => {
+      const bell = new EventEmitter();
+      const shownBell = decorate(bell, ...layers);
+      const receivers: unknown[] = [];
+      shownBell.on("ring", function (this: unknown) {
+        receivers.push(this);
+      });
+      shownBell.emit("ring");
+      const horn = new EventTarget();
+      const shownHorn = decorate(horn, ...layers);
+      shownHorn.addEventListener("blow", ({ target }) => receivers.push(target));
+      shownHorn.dispatchEvent(new Event("blow"));
+      expect(receivers[0] === (isWrapper ? shownBell : bell)).toBe(true);
+      expect(receivers[1] === (isWrapper ? shownHorn : horn)).toBe(true);
+    },
+  );
+
+  test("the error for a write to a frozen property has another text, and a client's own Proxy refuses a deletion as on the subject", () => {
+    const buoy = Object.freeze({ depth: 4 });
+    const messages = [buoy, decorate(buoy), decorate(buoy, open())].map((object) => {
+      try {
+        (object as { depth: number }).depth = 5;
+        return "";
+      } catch (error) {
+        return (error as Error).message;
+      }
+    });
+    expect(new Set(messages).size).toBe(3);
+    for (const layers of [[], [open()], [deep()], [access(() => true)]]) {
+      const subject = { depth: 4 };
+      const proxied = new Proxy(decorate(subject, ...layers), { deleteProperty: () => false });
+      expect([Reflect.deleteProperty(proxied, "depth"), subject.depth]).toEqual([false, 4]);
+    }
+  });
+
+  test("the subject's test of a client's class that it has imported fails, but for platform classes and classes of its own objects", () => {
+    class Shape {}
+    class Board {
+      readonly shapes: Shape[] = [];
+      isShape(value: unknown): boolean {
+        return value instanceof Shape;
+      }
+      isEmitter(value: unknown): boolean {
+        return value instanceof EventEmitter && value instanceof Object;
+      }
+      create(): Shape {
+        return new Shape();
+      }
+    }
+    for (const layers of [[deep()], [access(() => true)]]) {
+      const board = decorate(new Board(), ...layers);
+      expect([board.isShape(new Shape()), board.isEmitter(new EventEmitter())]).toEqual([false, true]);
+      board.create();
+      expect(board.isShape(new (class extends Shape {})())).toBe(true);
+    }
+  });
+
+  test("a function without layers is one function under all keys of an open or deep wrapper", () => {
+    const names = (layers: readonly Layer[]) => {
+      const bell = decorate(new EventEmitter(), ...layers);
+      return bell.on === bell.addListener;
+    };
+    expect([[], [open()], [deep()], [open(), logging({ logger: silent })]].map(names)).toEqual([
+      false,
+      true,
+      true,
+      false,
+    ]);
+  });
 });
