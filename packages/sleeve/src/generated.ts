@@ -3,6 +3,6 @@
  *
  * @packageDocumentation
  */
-export { CallLog, type CallLogOptions, type LoggedCall } from "./layers/call-log.ts";
-export { hasSecretName, REDACTED } from "./layers/secrets.ts";
+export { CallLog, type CallLogOptions, type LoggedCall } from "./layers/logging/call-log.ts";
+export { hasSecretName, REDACTED } from "./layers/logging/secrets.ts";
 export { argumentsKey } from "./shared/arguments-key.ts";

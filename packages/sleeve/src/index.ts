@@ -24,9 +24,9 @@ export {
   type WatchHooks,
 } from "./layers/layer.ts";
 export { type LimitedOptions, limited } from "./layers/limited.ts";
-export { type LogEntry, type Logger, type LoggingOptions, logging } from "./layers/logging.ts";
+export { type LogEntry, type Logger, type LoggingOptions, logging } from "./layers/logging/logging.ts";
+export type { Redaction } from "./layers/logging/redact.ts";
 export { type Recorded, type RecordedOptions, recorded, stub } from "./layers/recorded.ts";
-export type { Redaction } from "./layers/redact.ts";
 export { type RetryingOptions, retrying } from "./layers/retrying.ts";
 export { type MemberStats, type Tally, tally } from "./layers/tally.ts";
 export { type Sample, type TimingOptions, timing, userTiming } from "./layers/timing.ts";

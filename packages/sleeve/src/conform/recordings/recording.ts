@@ -1,9 +1,9 @@
 import { withArguments } from "../../forward/call-arguments.ts";
 import { open } from "../../layers/forwarding.ts";
 import { layer } from "../../layers/layer.ts";
+import { type Redaction, redacting, secretParameters } from "../../layers/logging/redact.ts";
+import { REDACTED } from "../../layers/logging/secrets.ts";
 import { type Recorded, stub } from "../../layers/recorded.ts";
-import { type Redaction, redacting, secretParameters } from "../../layers/redact.ts";
-import { REDACTED } from "../../layers/secrets.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { host } from "../../shared/host.ts";
 import { type Outcome, succeeded } from "../../shared/outcome.ts";

@@ -1,6 +1,6 @@
-import type { Call } from "../forward/call.ts";
-import { calledFunction } from "../forward/called-function.ts";
-import { badOption } from "../shared/errors.ts";
+import type { Call } from "../../forward/call.ts";
+import { calledFunction } from "../../forward/called-function.ts";
+import { badOption } from "../../shared/errors.ts";
 import {
   addTo,
   apply,
@@ -17,11 +17,11 @@ import {
   PrivateWeakMap,
   tagText,
   without,
-} from "../shared/intrinsics.ts";
-import { describeValue, requireOptions } from "../shared/options.ts";
-import { hardened, sliceText, testPattern } from "../shared/patterns.ts";
-import type { Callable } from "../surface/member.ts";
-import { parameterNames } from "../surface/member-functions.ts";
+} from "../../shared/intrinsics.ts";
+import { describeValue, requireOptions } from "../../shared/options.ts";
+import { hardened, sliceText, testPattern } from "../../shared/patterns.ts";
+import type { Callable } from "../../surface/member.ts";
+import { parameterNames } from "../../surface/member-functions.ts";
 import { hasSecretName, isSecretHeader, REDACTED, withoutSecrets } from "./secrets.ts";
 
 /** What to redact, besides members, parameters and fields that are named like secrets. */

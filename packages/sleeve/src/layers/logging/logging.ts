@@ -1,15 +1,15 @@
-import type { Call, Layer } from "../forward/call.ts";
-import { keepsArguments } from "../forward/private-arguments.ts";
-import { createContext } from "../shared/context.ts";
-import { badOption } from "../shared/errors.ts";
-import { host } from "../shared/host.ts";
-import { addTo } from "../shared/intrinsics.ts";
-import { describeValue, requireFunction, requireOptions, wholeNumber } from "../shared/options.ts";
-import { type Outcome, succeeded } from "../shared/outcome.ts";
-import { reportOnce } from "../shared/report-once.ts";
-import { handleRejection } from "../shared/thenable.ts";
-import type { Member } from "../surface/member.ts";
-import { type LayerOptions, layer, type Watch } from "./layer.ts";
+import type { Call, Layer } from "../../forward/call.ts";
+import { keepsArguments } from "../../forward/private-arguments.ts";
+import { createContext } from "../../shared/context.ts";
+import { badOption } from "../../shared/errors.ts";
+import { host } from "../../shared/host.ts";
+import { addTo } from "../../shared/intrinsics.ts";
+import { describeValue, requireFunction, requireOptions, wholeNumber } from "../../shared/options.ts";
+import { type Outcome, succeeded } from "../../shared/outcome.ts";
+import { reportOnce } from "../../shared/report-once.ts";
+import { handleRejection } from "../../shared/thenable.ts";
+import type { Member } from "../../surface/member.ts";
+import { type LayerOptions, layer, type Watch } from "../layer.ts";
 import { type Redaction, redacting, requireRedaction, secretParameters } from "./redact.ts";
 import { REDACTED } from "./secrets.ts";
 

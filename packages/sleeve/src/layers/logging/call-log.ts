@@ -1,8 +1,8 @@
-import type { Call } from "../forward/call.ts";
-import { type Outcome, succeeded } from "../shared/outcome.ts";
-import { type Report, reportOnce } from "../shared/report-once.ts";
-import { handleRejection } from "../shared/thenable.ts";
-import type { Watch, WatchHooks } from "./layer.ts";
+import type { Call } from "../../forward/call.ts";
+import { type Outcome, succeeded } from "../../shared/outcome.ts";
+import { type Report, reportOnce } from "../../shared/report-once.ts";
+import { handleRejection } from "../../shared/thenable.ts";
+import type { Watch, WatchHooks } from "../layer.ts";
 import { type LoggingOptions, logWatcher } from "./logging.ts";
 
 /** Options of {@link CallLog}: those of `logging` that need no context of a request. */

@@ -1,6 +1,6 @@
 /** Which names and texts are secrets: one rule for members, parameters, fields, headers, URLs and text that contains them. */
 
-import { hardened, lowerCase, replaceAll, testPattern } from "../shared/patterns.ts";
+import { hardened, lowerCase, replaceAll, testPattern } from "../../shared/patterns.ts";
 
 /** Replaces a secret in a log. */
 export const REDACTED = "[redacted]";
