@@ -878,3 +878,32 @@ test.each([
     expect(Object.getOwnPropertyDescriptor(ledger, "berth")?.value).toBe(4);
   }
 });
+
+test("a copy that reaches the subject in another way than through the wrapper does not come back as the original", () => {
+  const box: { value?: unknown } = {};
+  class Berth {
+    readonly pin = "4711";
+    readonly date = new Date(0);
+    fail(): never {
+      throw Object.assign(new Error("closed"), { berth: this });
+    }
+    fetch(): { readonly berth?: unknown } {
+      return box.value as object;
+    }
+  }
+  const berth = new Berth();
+  const checked = decorate(
+    berth,
+    access(({ member }) => member !== "pin"),
+  );
+  for (const obtain of [() => checked.fail(), () => checked.date]) {
+    try {
+      box.value = obtain();
+    } catch (error) {
+      box.value = error;
+    }
+    const back = checked.fetch();
+    expect(back).not.toBe(berth.date);
+    expect([undefined, checked]).toContain(back.berth);
+  }
+});

@@ -63,6 +63,10 @@ export class Membrane {
   readonly #members = new PrivateWeakMap<object, { readonly found: MemberBehind | undefined }>();
   /** Functions that call methods of the subject through its layers. */
   readonly #checked = new PrivateWeakSet<object>();
+  readonly #crossings = {
+    outside: { membrane: this, copiesOn: "outside" },
+    inside: { membrane: this, copiesOn: "inside" },
+  };
   /** Prototypes of the subject's objects, which pass unchanged when a client's object inherits from them too. */
   readonly #shared = new PrivateWeakSet<object>();
 
@@ -90,7 +94,8 @@ export class Membrane {
     if (found) return found;
     const shown = this.createProxy(real, on, this.#createHandler(this, real, on));
     this.#wrappers[on].set(real, shown);
-    if (on === "outside" && this.forwarding !== "open") this.#sharePrototypes(real);
+    // An object that represents a subject to be created would create it.
+    if (on === "outside" && this.forwarding !== "open" && !recordOf(real)) this.#sharePrototypes(real);
     return shown;
   }
 
@@ -115,7 +120,7 @@ export class Membrane {
   /** Converts a value from one side to the other. */
   toOtherSide(value: unknown, to: Side): unknown {
     if (!isObject(value)) return value;
-    const counterpart = this.forwarding === "sealed" ? counterpartOf(value, this) : undefined;
+    const counterpart = this.forwarding === "sealed" ? counterpartOf(value, this, to) : undefined;
     if (counterpart) {
       this.#sync(value, counterpart, to);
       return counterpart;
@@ -175,7 +180,7 @@ export class Membrane {
     if (isSafeBuffer(value)) return value;
     const copy = copyOfBuiltin(value, { isClients: to === "inside" });
     if (!copy) return this.toWrapper(value, to);
-    if (!registerCopy(copy, value, this)) {
+    if (!registerCopy(copy, value, this.#crossings[to])) {
       this.#wrappers[to].set(value, copy);
       this.registerPair(copy, value, to);
     }

@@ -138,13 +138,15 @@ function copyStack(from: object, to: object): void {
 function stackOf(error: object): string | undefined {
   const current = getOwnPropertyDescriptor(NativeError, "prepareStackTrace");
   const isAsLoaded = current?.value === PREPARE_AT_LOAD && !current?.get;
-  if (!isAsLoaded && !setPrepare({ value: PREPARE_AT_LOAD, writable: true, configurable: true }))
-    return undefined;
+  if (!isAsLoaded && !setPrepare(new ValueProperty(PREPARE_AT_LOAD, true))) return undefined;
   try {
     const stack: unknown = getProperty(error, "stack");
     return typeof stack === "string" ? stack : undefined;
   } finally {
-    if (current && !isAsLoaded) setPrepare(current);
+    if (!isAsLoaded) {
+      if (current) setPrepare(current);
+      else deleteProperty(NativeError, "prepareStackTrace");
+    }
   }
 }
 
