@@ -18,8 +18,13 @@ export function reportOnce(name: string, kind: "layer" | "listener" = "layer"): 
   };
 }
 
-/** Reports something that a developer should know and that breaks nothing: as a process warning in Node.js, on the console in browsers. */
+/** The warnings that have been reported, because a program may plan many stacks of the same kind. */
+const reported = /* @__PURE__ */ new Set<string>();
+
+/** Reports something that a developer should know and that breaks nothing, once: as a process warning in Node.js, on the console in browsers. */
 export function warn(message: string, code: SleeveErrorCode): void {
+  if (reported.has(message)) return;
+  reported.add(message);
   if (host.process?.emitWarning) host.process.emitWarning(new SleeveError(code, message));
   else host.console?.warn?.(message);
 }

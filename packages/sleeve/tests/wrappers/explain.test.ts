@@ -12,6 +12,7 @@ import {
   logging,
   open,
   override,
+  retrying,
   stack,
   timing,
 } from "sleeve";
@@ -191,4 +192,17 @@ describe("override", () => {
       }),
     );
   });
+});
+
+test("an unusual order is reported as a warning, once", async () => {
+  const warnings: unknown[] = [];
+  const note = (warning: Error) => warnings.push(warning.message);
+  process.on("warning", note);
+  for (let time = 0; time < 3; time++)
+    decorate(new Helm(), retrying({ only: ["turn"] } as never), timing({ onSample: () => {} }));
+  await new Promise((resolve) => setImmediate(resolve));
+  process.off("warning", note);
+  expect(warnings).toEqual([
+    'The order of layers is unusual: "timing" sees each attempt of "retrying" as a call. See explain(wrapper).conflicts.',
+  ]);
 });
