@@ -108,8 +108,14 @@ const DIFFERENT: Readonly<Record<string, readonly string[]>> = {
   "traverse results deep-access": ["circular", ...RESULTS],
 };
 
-/** By default, each suite runs in two of the six modes in each way, so that each mode meets several suites. */
 const isComplete = process.env["SLEEVE_CORPUS"] === "all";
+
+/** Returns all runs of a database's tests or, by default, one by class and one by instance, because they take long. */
+function chosen<Run>(runs: readonly Run[]): readonly Run[] {
+  return isComplete ? runs : runs.filter((_, index) => index === 1 || index === 3);
+}
+
+/** By default, each suite runs in two of the six modes in each way, so that each mode meets several suites. */
 let turn = 0;
 const cases = Object.entries(suites).map(([name, ways]) => {
   const wrappings = ways.flatMap((way) => {
@@ -139,7 +145,7 @@ test.each(cases)(
   300_000,
 );
 
-describe("the tests of a database with wrapped instances", () => {
+describe("the tests of a database with its class or its instances wrapped", () => {
   /** The tests that compare `db` of an object that the database created, which was given the bare database. */
   const PARENT = [
     "chained batch has db reference",
@@ -153,29 +159,26 @@ describe("the tests of a database with wrapped instances", () => {
   test("fail only where a child's parent is compared", async () => {
     const [bare, ...reports] = await runAll([
       ["memory-level", "bare", "empty"],
-      ...STACKS.map((stack) => ["memory-level", "results", stack]),
+      ...chosen(WAYS.flatMap((way) => STACKS.map((stack) => ["memory-level", way, stack] as const))),
     ]);
     expect([bare?.passed, bare?.failed]).toEqual([5120, []]);
-    for (const report of reports) {
-      expect(report.wrapped).toBeGreaterThan(500);
-      expect(report.failed).toEqual(PARENT);
+    reports.forEach((report, index) => {
+      const isClass = index < reports.length / 2;
+      expect(report.wrapped).toBeGreaterThan(isClass ? 0 : 500);
+      expect(report.failed).toEqual(isClass ? [] : PARENT);
       expect(report.titles).toEqual(bare?.titles);
-    }
+    });
   }, 120_000);
 
   test("pass at least 5,100 of 5,120 assertions behind a membrane, whose promises settle later", async () => {
-    const [deep, access] = await runAll(
-      ["deep", "access"].map((stack) => ["memory-level", "results", stack]),
-    );
-    expect(deep?.passed).toBeGreaterThanOrEqual(5100);
-    expect(access?.passed).toBeGreaterThanOrEqual(5100);
-    const DEEP = deep?.failed ?? [];
-    expect(DEEP.every((title) => /open|close/.test(title))).toBe(true);
-    expect(access?.failed.filter((title) => !DEEP.includes(title))).toEqual([
-      "deferred iterator - cannot operate on closed db",
-      "deferred iterator - cannot operate on closing db",
-    ]);
-  }, 120_000);
+    const modes = ["deep", "access", "deep-access"];
+    const runs = WAYS.flatMap((way) => modes.map((mode) => ["memory-level", way, mode] as const));
+    const reports = await runAll(chosen(runs));
+    for (const { passed, failed } of reports) {
+      expect(passed).toBeGreaterThanOrEqual(5100);
+      expect(failed.filter((title) => !/open|close|closing/.test(title))).toEqual([]);
+    }
+  }, 240_000);
 });
 
 test("Promises/A+ holds for decorated promise classes and wrapped promises", async () => {
