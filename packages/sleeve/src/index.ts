@@ -53,7 +53,8 @@ export type { Mapping } from "./wrappers/adapter/mapping.ts";
 export type { ErrorTranslation } from "./wrappers/adapter/translating-errors.ts";
 export { type TwoWay, type TwoWayOptions, twoWay } from "./wrappers/adapter/two-way.ts";
 export { type Bridge, type BridgeImplementation, type BridgeOptions, bridge } from "./wrappers/bridge.ts";
-export { decorate, type Layered } from "./wrappers/decorate.ts";
+export { decorate } from "./wrappers/decorate.ts";
+export { decorateClass, type Layered } from "./wrappers/decorate-class.ts";
 export { type DecoratorContext, decorated } from "./wrappers/decorated.ts";
 export {
   type ExplainedConflict,

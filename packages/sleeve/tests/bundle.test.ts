@@ -58,8 +58,8 @@ test("only what needs open forwarding brings it into a bundle", async () => {
 test.each([
   ["{ layer }", 10_500],
   ["{ adapter }", 16_000],
-  ["{ decorate }", 62_000],
-  ["{ decorate, logging, timing }", 82_000],
+  ["{ decorate }", 57_000],
+  ["{ decorate, logging, timing }", 78_000],
   ["*", 160_000],
 ])("a bundle of %s for browsers is smaller than %i bytes", async (exported, size) => {
   expect((await bundled(exported, "browser")).length).toBeLessThan(size);

@@ -13,6 +13,7 @@ import {
   classAdapter,
   type Deferred,
   decorate,
+  decorateClass,
   facade,
   guard,
   type Layer,
@@ -220,10 +221,10 @@ class Winch {
     return metres;
   }
 }
-const Watched = decorate(Winch, logging({ only: ["haul", "make"] }));
+const Watched = decorateClass(Winch, logging({ only: ["haul", "make"] }));
 isTrue<Same<typeof Watched, typeof Winch>>();
 // @ts-expect-error
-decorate(Winch, logging({ only: ["hual"] }));
+decorateClass(Winch, logging({ only: ["hual"] }));
 
 // `override` accepts members of the subject with their types, and returns the subject's type.
 const replaced = override(new Winch(), (original) => ({ haul: (metres) => original.haul(metres * 2) }));

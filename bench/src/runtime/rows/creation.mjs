@@ -1,4 +1,4 @@
-import { decorate, inContext, layer, withArguments } from "sleeve";
+import { decorate, decorateClass, inContext, layer, withArguments } from "sleeve";
 
 const TIMES = 2_000;
 
@@ -63,7 +63,7 @@ rows["create.class"] = {
   against: "a subclass by hand that checks the argument of the method",
   make: () => {
     const [Decorated, Written] = [classOf(3), classOf(3)];
-    const Watched = decorate(Decorated, notNegative);
+    const Watched = decorateClass(Decorated, notNegative);
     class Subclass extends Written {
       deepEnoughFor(draught) {
         return super.deepEnoughFor(draught < 0 ? 0 : draught);

@@ -3,6 +3,7 @@ import {
   between,
   cached,
   decorate,
+  decorateClass,
   guard,
   layer,
   limited,
@@ -387,7 +388,7 @@ export const rows = {
   },
   "layer.class": {
     against: "a subclass by hand that changes the argument",
-    make: () => [level(new (decorate(Gauge, notNegative))()), level(new OwnSubclass())],
+    make: () => [level(new (decorateClass(Gauge, notNegative))()), level(new OwnSubclass())],
   },
   "layer.watchers": {
     against: "four counts before and after each call, fused by hand",

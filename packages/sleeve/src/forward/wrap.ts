@@ -2,7 +2,6 @@ import { SleeveError } from "../shared/errors.ts";
 import { type Callable, isClass } from "../surface/member.ts";
 import type { ForwardingMode, Layer, OpenEngine } from "./call.ts";
 import { shapeOf } from "./closed/shape.ts";
-import { type Class, wrapClass } from "./closed/wrap-class.ts";
 import { wrapFunction } from "./closed/wrap-function.ts";
 import { createWrapperFactory } from "./closed/wrapper-factory.ts";
 import { findWrapper, storeWrapper } from "./first-wrapper.ts";
@@ -10,23 +9,23 @@ import { internStack, type LayerStack } from "./layer-stack.ts";
 import { isConstructor } from "./mirror-function.ts";
 import { isCreatedLate, recordOf, remember, type WrapperRecord } from "./wrapper-record.ts";
 
+/** Wraps a class in a subclass. */
+export type ClassEngine = (subject: Callable, layers: readonly Layer<never>[]) => object;
+
 /**
  * Returns the wrapper of a subject in a stack. There is one per subject and stack, created on first use.
  *
- * @param known the record of the subject, if it is the port of a proxy or bridge
+ * @param classEngine wraps the subject if it is a class
  */
-export function wrap(
-  subject: object,
-  layers: readonly Layer<never>[],
-  known: WrapperRecord | undefined = recordOf(subject),
-): object {
+export function wrap(subject: object, layers: readonly Layer<never>[], classEngine?: ClassEngine): object {
+  const known = recordOf(subject);
   const node = internStack(layers);
   const found = findWrapper(subject, node);
   if (found) return found;
   const { forwarding, why, engine } = choose(subject, node, known);
   const wrapper =
     forwarding === "closed" || !engine
-      ? wrapClosed(subject, node)
+      ? wrapClosed(subject, node, classEngine)
       : engine(subject, { layers, forwarding, gate: known?.gate, isCreatedLate: known !== undefined });
   if (forwarding !== "closed" || typeof subject === "function") {
     remember(wrapper, { subject, layers, forwarding, why });
@@ -70,11 +69,15 @@ function isTypedArray(subject: object): boolean {
   return ArrayBuffer.isView(subject) && !(subject instanceof DataView);
 }
 
-function wrapClosed(subject: object, node: LayerStack): object {
+function wrapClosed(subject: object, node: LayerStack, classEngine: ClassEngine | undefined): object {
   if (typeof subject !== "function") return createWrapper(subject, node);
-  return isClass(subject) && isConstructor(subject)
-    ? wrapClass(subject as unknown as Class, node.layers)
-    : wrapFunction(subject as Callable, node.layers);
+  const fn = subject as Callable;
+  return classEngine && isConstructedClass(fn) ? classEngine(fn, node.layers) : wrapFunction(fn, node.layers);
+}
+
+/** Whether a subject is a class that can be constructed. */
+export function isConstructedClass(subject: unknown): boolean {
+  return typeof subject === "function" && isClass(subject) && isConstructor(subject);
 }
 
 /** Creates a closed wrapper, planned once per shape. */

@@ -8,6 +8,10 @@ export type SleeveErrorCode =
   | "NOT_AN_OBJECT"
   /** The subject needs open forwarding, such as an array: add `open()`. */
   | "NEEDS_OPEN"
+  /** The subject of `decorate` is a class: use `decorateClass`. */
+  | "NEEDS_CLASS"
+  /** The subject of `decorateClass` is not a class. */
+  | "NOT_A_CLASS"
   /** A mapping names a member that the adaptee lacks, or the subject has none of the members in a layer's `only`. */
   | "NO_SUCH_MEMBER"
   /** An entry of a mapping is neither a name, nor a function, nor `{ get, set }`. */

@@ -2,20 +2,12 @@ import type { Layer } from "../forward/call.ts";
 import { findWrapper } from "../forward/first-wrapper.ts";
 import { flatten, internStack, type NormalizedStack, normalize } from "../forward/layer-stack.ts";
 import { requireObject } from "../forward/subject.ts";
-import { wrap } from "../forward/wrap.ts";
+import { type ClassEngine, isConstructedClass, wrap } from "../forward/wrap.ts";
 import { recordOf, recordOmittedLayers } from "../forward/wrapper-record.ts";
 import { SleeveError } from "../shared/errors.ts";
 
-/** The members that layers around a subject may name: its own and, for a class, those of its instances. */
-export type Layered<Subject> = Subject extends abstract new (
-  ...args: never[]
-) => infer Made
-  ? Subject & Made
-  : Subject;
-
 /**
- * Applies layers to the members of an object, function or class, and returns a wrapper that is used in the
- * same way. The subject itself is not changed.
+ * Applies layers to the members of an object, or to a function, and returns a wrapper that is used in the same way. The subject itself is not changed.
  *
  * The first layer is the outermost: the client meets it first. Arguments, results, promises and errors pass
  * by identity. `this`, private fields and `instanceof` work as on the subject. A member that returns the
@@ -23,8 +15,7 @@ export type Layered<Subject> = Subject extends abstract new (
  *
  * - **Object**: calls that the object makes on itself do not pass through the layers.
  * - **Function**: calls and constructions pass through them; its properties are forwarded.
- * - **Class**: the result is a subclass. Construction, static members and instance members pass through the
- *   layers, and so do calls that instances make on themselves.
+ * - **Class**: use {@link decorateClass}.
  *
  * One subject and one stack have one wrapper. Decorating a wrapper does not wrap twice: the new layers go
  * outside the existing ones, and idempotent or self-inverse layers merge or cancel.
@@ -40,15 +31,18 @@ export type Layered<Subject> = Subject extends abstract new (
  */
 export function decorate<Subject extends object>(
   subject: Subject,
-  ...layers: readonly Layer<Layered<NoInfer<Subject>>>[]
+  ...layers: readonly Layer<NoInfer<Subject>>[]
 ): Subject {
   const found = typeof subject === "object" && subject !== null && findWrapper(subject, internStack(layers));
-  if (!found) requireNoContext(layers);
+  if (!found) {
+    requireNoContext(layers);
+    if (isConstructedClass(subject)) throw needsClass(subject as unknown as { readonly name: string });
+  }
   // A wrapper can be used in every way its subject can, which is what the subject's type says.
   return (found || rewrap(subject, layers)) as Subject;
 }
 
-function requireNoContext(layers: readonly Layer<never>[]): void {
+export function requireNoContext(layers: readonly Layer<never>[]): void {
   const needing = flatten(layers).find(({ needsContext }) => needsContext);
   if (needing)
     throw new SleeveError(
@@ -57,20 +51,27 @@ function requireNoContext(layers: readonly Layer<never>[]): void {
     );
 }
 
-/** Wraps a subject, or adds layers to a wrapper. */
-export function rewrap(subject: object, given: readonly Layer<never>[]): object {
-  const known = recordOf(requireObject(subject, () => nameOf(given), "subject"));
-  const node = internStack(given);
-  if (!known) return wrapIn(node.normalized, subject);
-  if (known.layers.length === 0) return wrapIn(node.normalized, known.subject);
-  const stack = normalize([...flatten(given), ...known.layers]);
-  return isSame(stack.layers, known.layers) ? subject : wrapIn(stack, known.subject);
+function needsClass({ name }: { readonly name: string }): SleeveError {
+  return new SleeveError(
+    "NEEDS_CLASS",
+    `decorate: the subject is the class ${name}. Use decorateClass(${name || "Class"}, …).`,
+  );
 }
 
-function wrapIn(stack: NormalizedStack, bare: object): object {
+/** Wraps a subject, or adds layers to a wrapper. */
+export function rewrap(subject: object, given: readonly Layer<never>[], classEngine?: ClassEngine): object {
+  const known = recordOf(requireObject(subject, () => nameOf(given), "subject"));
+  const node = internStack(given);
+  if (!known) return wrapIn(node.normalized, subject, classEngine);
+  if (known.layers.length === 0) return wrapIn(node.normalized, known.subject, classEngine);
+  const stack = normalize([...flatten(given), ...known.layers]);
+  return isSame(stack.layers, known.layers) ? subject : wrapIn(stack, known.subject, classEngine);
+}
+
+function wrapIn(stack: NormalizedStack, bare: object, classEngine: ClassEngine | undefined): object {
   if (stack.isUndone) return bare;
   internStack(stack.layers).warnOfConflicts();
-  const wrapper = wrap(bare, stack.layers);
+  const wrapper = wrap(bare, stack.layers, classEngine);
   recordOmittedLayers(wrapper, stack);
   return wrapper;
 }

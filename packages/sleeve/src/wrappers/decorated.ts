@@ -3,7 +3,7 @@ import { methodThrough, throughLayers } from "../forward/closed/wrapper-factory.
 import { flatten } from "../forward/layer-stack.ts";
 import type { Member } from "../surface/member.ts";
 import type { AnyFunction } from "./adapter/adapter.ts";
-import { decorate } from "./decorate.ts";
+import { decorateClass } from "./decorate-class.ts";
 
 /** The context object of a standard decorator. */
 export interface DecoratorContext {
@@ -35,7 +35,7 @@ export function decorated(
   return <Value extends Decoratable>(value: Value, context: DecoratorContext): Value => {
     switch (context.kind) {
       case "class":
-        return decorate(value as Decoratable & object, ...layers) as Value;
+        return decorateClass(value as abstract new (...args: never[]) => object, ...layers) as Value;
       case "method":
       case "getter":
       case "setter":

@@ -9,7 +9,7 @@ import { isObject } from "../shared/intrinsics.ts";
 import { type Callable, isClass, type Member } from "../surface/member.ts";
 import { findOnChain } from "../surface/prototype-chain.ts";
 import { reflect } from "../surface/reflect.ts";
-import { type Layered, rewrap } from "./decorate.ts";
+import { rewrap } from "./decorate.ts";
 
 /**
  * Plans layers around a subject once, for many requests. Returns a function that wraps the subject for one request: its
@@ -34,7 +34,7 @@ import { type Layered, rewrap } from "./decorate.ts";
  */
 export function inContext<Subject extends object, Context>(
   subject: Subject,
-  ...layers: readonly Layer<Layered<NoInfer<Subject>>, Context>[]
+  ...layers: readonly Layer<NoInfer<Subject>, Context>[]
 ): (context: NoInfer<Context>) => Subject {
   requireObject(subject, () => "inContext()", "subject");
   if (typeof subject === "function" && isClass(subject))

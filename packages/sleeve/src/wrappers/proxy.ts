@@ -6,7 +6,7 @@ import { requireFunction } from "../shared/options.ts";
 import { isClass, type Member } from "../surface/member.ts";
 import { isAsyncFunction } from "../surface/member-functions.ts";
 import type { Surface } from "../surface/surface.ts";
-import { decorate, type Layered } from "./decorate.ts";
+import { decorate } from "./decorate.ts";
 import { closedPort, openPort } from "./port.ts";
 import { SubjectSlot } from "./subject-slot.ts";
 
@@ -22,7 +22,7 @@ export interface ProxyOptions<Target extends object> {
   /**
    * Layers around the proxy, outermost first. A call that they answer or reject does not create the subject.
    */
-  readonly layers?: readonly Layer<Layered<Target>>[];
+  readonly layers?: readonly Layer<Target>[];
   /** Replaces or revokes the subject. */
   readonly control?: ProxyControl;
   /** Releases a subject that was replaced or revoked, once no call is in flight in it. */

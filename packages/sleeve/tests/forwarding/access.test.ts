@@ -1,18 +1,8 @@
 import { EventEmitter } from "node:events";
 import { inspect } from "node:util";
-import {
-  access,
-  bridge,
-  decorate,
-  deep,
-  explain,
-  layer,
-  logging,
-  override,
-  ProxyControl,
-  proxy,
-} from "sleeve";
+import { access, bridge, deep, explain, layer, logging, override, ProxyControl, proxy } from "sleeve";
 import { describe, expect, test } from "vitest";
+import { decorateAny as decorate } from "../decorate-any.ts";
 
 const SECRET = "the combination is 4711";
 const CODE = Symbol("code");

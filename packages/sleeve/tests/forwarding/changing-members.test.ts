@@ -1,4 +1,4 @@
-import { access, decorate, deep, layer, open, timing } from "sleeve";
+import { access, decorate, decorateClass, deep, layer, open, timing } from "sleeve";
 import { expect, test } from "vitest";
 
 /** What a member may be, and become. `at` is where it is: on the object or on its prototype. */
@@ -122,7 +122,7 @@ test("a method of a decorated class that is replaced later takes effect", () => 
       return Ledger;
     });
     const [Bare, Subject] = classes as [(typeof classes)[0] & object, (typeof classes)[0] & object];
-    const Watched = decorate(Subject, timing({ onSample() {} }));
+    const Watched = decorateClass(Subject, timing({ onSample() {} }));
     const [bare, watched] = [new Bare(), new Watched()] as unknown as [Subject, Subject];
     expect(use(watched, "book")).toEqual(use(bare, "book"));
     for (const Class of [Bare, Subject]) {
@@ -158,7 +158,7 @@ test("instances of a decorated class have the fields of the class, layered where
       this.vessel = undefined;
     };
   }
-  const Watched = decorate(Berth, reading as never);
+  const Watched = decorateClass(Berth, reading as never);
   for (const berth of [new Watched(), new Watched()]) {
     expect(Object.keys(berth)).toEqual(["depth", "vessel", "leave"]);
     berth.leave();

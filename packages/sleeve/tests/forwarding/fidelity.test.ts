@@ -2,8 +2,9 @@ import { EventEmitter, once } from "node:events";
 import { PassThrough, Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import fc from "fast-check";
-import { access, decorate, deep, type Layer, logging, open, timing } from "sleeve";
+import { access, decorateClass, deep, type Layer, logging, open, timing } from "sleeve";
 import { describe, expect, test } from "vitest";
+import { decorateAny as decorate } from "../decorate-any.ts";
 
 const silent = { info: () => {}, error: () => {} };
 const stacks: Readonly<Record<string, () => Layer[]>> = {
@@ -404,7 +405,7 @@ describe.each(Object.entries(stacks))(
     });
 
     test("a wrapped class with private statics, fields and subclasses works as it does", () => {
-      const Wrapped = decorate(Buoy, ...layers());
+      const Wrapped = decorateClass(Buoy, ...layers());
       class Cardinal extends Wrapped {
         override light(): this {
           return super.light();
@@ -507,13 +508,13 @@ describe("deep wrapping", () => {
   });
 
   test("a wrapped class and its subclasses create instances of it", () => {
-    const Deep = decorate(Buoy, deep());
+    const Deep = decorateClass(Buoy, deep());
     class Plain {
       light(): this {
         return this;
       }
     }
-    const DeepPlain = decorate(Plain, deep());
+    const DeepPlain = decorateClass(Plain, deep());
     class Sub extends DeepPlain {}
     expect([
       new DeepPlain() instanceof DeepPlain,
@@ -598,7 +599,7 @@ describe("differences that docs/fidelity.md documents", () => {
   });
 
   test("a promise of a decorated promise class does not recurse", async () => {
-    const Later = decorate(class Later<Value> extends Promise<Value> {}, logging({ logger: silent }));
+    const Later = decorateClass(class Later<Value> extends Promise<Value> {}, logging({ logger: silent }));
     expect(await Later.resolve(4).then((value) => value + 1)).toBe(5);
   });
 
@@ -611,7 +612,7 @@ describe("differences that docs/fidelity.md documents", () => {
     }
     class Plain extends Lamp {}
     expect(() => Plain.next()).toThrow(TypeError);
-    expect(() => decorate(Lamp, logging({ logger: silent })).next()).toThrow(TypeError);
+    expect(() => decorateClass(Lamp, logging({ logger: silent })).next()).toThrow(TypeError);
   });
 
   test("calls of an object on itself bypass the layers; those of instances of a wrapped class do not", () => {
@@ -627,7 +628,7 @@ describe("differences that docs/fidelity.md documents", () => {
     const counting = timing({ onSample: () => calls++ });
     decorate(new Horn(), counting).twice();
     expect(calls).toBe(1);
-    new (decorate(Horn, counting))().twice(); // the construction counts too
+    new (decorateClass(Horn, counting))().twice(); // the construction counts too
     expect(calls).toBe(5);
   });
 });

@@ -8,8 +8,9 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { inspect, promisify } from "node:util";
 import fc from "fast-check";
-import { access, decorate, deep, type Layer, logging, open, timing } from "sleeve";
+import { access, deep, type Layer, logging, open, timing } from "sleeve";
 import { describe, expect, test, vi } from "vitest";
+import { decorateAny as decorate } from "../decorate-any.ts";
 
 const require = createRequire(import.meta.url);
 const silent = { info: () => {}, error: () => {} };

@@ -2,9 +2,10 @@ import { PassThrough } from "node:stream";
 import { Command } from "commander";
 import { EventEmitter } from "eventemitter3";
 import { XMLBuilder, XMLParser } from "fast-xml-parser";
-import { decorate, deep, type Layer, logging, open, timing } from "sleeve";
+import { deep, type Layer, logging, open, timing } from "sleeve";
 import { describe, expect, test } from "vitest";
 import { z } from "zod";
+import { decorateAny as decorate } from "../decorate-any.ts";
 
 const silent = { info: () => {}, error: () => {} };
 const stacks: Readonly<Record<string, () => Layer[]>> = {

@@ -4,7 +4,6 @@ import {
   adapter,
   between,
   cached,
-  decorate,
   guard,
   layer,
   limited,
@@ -18,6 +17,7 @@ import {
   waiting,
 } from "sleeve";
 import { describe, expect, test, vi } from "vitest";
+import { decorateAny as decorate } from "../decorate-any.ts";
 
 const codeOf = (run: () => unknown): unknown => {
   try {

@@ -1,5 +1,5 @@
 import { inspect } from "node:util";
-import { access, bridge, decorate, deep, layer, logging, override, proxy } from "sleeve";
+import { access, bridge, decorate, decorateClass, deep, layer, logging, override, proxy } from "sleeve";
 import { describe, expect, test } from "vitest";
 
 const silent = { logger: { info() {}, error() {} } };
@@ -372,7 +372,7 @@ test("a check of a class is not bypassed through what its instances hand out", a
   for (const [from, obtain] of Object.entries(obtained)) {
     for (const [name, operation] of Object.entries(operations)) {
       seen.length = 0;
-      const vault = new (decorate(Vault, access(mayConstruct)))(CLASS_SECRET);
+      const vault = new (decorateClass(Vault, access(mayConstruct)))(CLASS_SECRET);
       let got: unknown;
       try {
         got = [obtain(vault), await operation(obtain(vault) as never, vault, "secret")];

@@ -1,7 +1,7 @@
 // Run by client-code.test.ts: a checked subject uses classes, prototypes, accessors, errors and generators of its client, in
 // every form of wrapper. Prints what the client's code got of the subject, as JSON.
 import { EventEmitter } from "node:events";
-import { access, bridge, decorate, deep, inContext, logging, override, proxy } from "sleeve";
+import { access, bridge, decorate, decorateClass, deep, inContext, logging, override, proxy } from "sleeve";
 
 const PIN = "the pin of the subject";
 
@@ -219,8 +219,8 @@ const quiet = logging({ logger: { info() {}, error() {} } });
 const layers = {
   may: access(may), hide: access(may, { onDenied: "hide" }), reading: access(reading), listed: access(listed, { onDenied: "hide" }), deep: deep(),
 }; // biome-ignore format: a list
-const Checked = decorate(Subject, layers.may);
-const DeepChecked = decorate(Subject, layers.deep, layers.may);
+const Checked = decorateClass(Subject, layers.may);
+const DeepChecked = decorateClass(Subject, layers.deep, layers.may);
 
 /** Each form of a wrapper, which returns the subject as well, unless it is an instance of a decorated class. */
 const forms = {

@@ -1,7 +1,8 @@
 import { EventEmitter } from "node:events";
 import fc from "fast-check";
-import { decorate, type Layer, logging, open, timing } from "sleeve";
+import { type Layer, logging, open, timing } from "sleeve";
 import { describe, expect, test } from "vitest";
+import { decorateAny as decorate } from "../decorate-any.ts";
 
 const silent = { info: () => {}, error: () => {} };
 const watching = () => [logging({ logger: silent }), timing({ onSample: () => {} })];

@@ -2,7 +2,7 @@
 import { readdirSync } from "node:fs";
 import { createRequire } from "node:module";
 import { dirname, join, sep } from "node:path";
-import { access, decorate, deep, logging, open, timing } from "sleeve";
+import { access, decorate, decorateClass, deep, logging, open, timing } from "sleeve";
 
 const require = createRequire(import.meta.url);
 const Module = require("node:module");
@@ -19,7 +19,12 @@ const stacks = {
 
 const [, , name, way, stack] = process.argv;
 const layers = way === "bare" ? [] : stacks[stack]();
-const wrapped = (subject) => decorate(subject, ...layers);
+const isClass = (subject) =>
+  typeof subject === "function" && /^class\b|\{ \[native code\] \}$/.test(String(subject));
+const wrapped = (subject) =>
+  isClass(subject) && Object.hasOwn(subject, "prototype")
+    ? decorateClass(subject, ...layers)
+    : decorate(subject, ...layers);
 
 /** Wraps what a function or class creates, and leaves the function or class itself as it is. */
 function wrappingResults(original) {

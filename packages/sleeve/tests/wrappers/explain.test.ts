@@ -4,6 +4,7 @@ import {
   access,
   cached,
   decorate,
+  decorateClass,
   deep,
   explain,
   guard,
@@ -62,7 +63,7 @@ test.each([
 ] as const)("it says how members reach the subject, and why: %#", (layers, forwarding, why) => {
   expect(explain(decorate(new Helm(), ...layers))).toMatchObject({ forwarding, why });
   expect(explain(decorate([1], open()))).toMatchObject({ forwarding: "open" });
-  expect(explain(decorate(Helm, logging(quiet))).members.map(({ member }) => member)).toEqual([
+  expect(explain(decorateClass(Helm, logging(quiet))).members.map(({ member }) => member)).toEqual([
     "Helm",
     "turn",
     "hold",

@@ -112,6 +112,7 @@ export class CallReader {
       case "adapter":
         return this.#adapter(node);
       case "decorate":
+      case "decorateClass":
         return first && this.#values.value(first, scope);
       case "override": {
         if (!first || !second) return undefined;
