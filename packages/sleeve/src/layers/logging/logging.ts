@@ -3,7 +3,6 @@ import { keepsArguments } from "../../forward/private-arguments.ts";
 import { createContext } from "../../shared/context.ts";
 import { badOption } from "../../shared/errors.ts";
 import { host } from "../../shared/host.ts";
-import { addTo } from "../../shared/intrinsics.ts";
 import { describeValue, requireFunction, requireOptions, wholeNumber } from "../../shared/options.ts";
 import { type Outcome, succeeded } from "../../shared/outcome.ts";
 import { reportOnce } from "../../shared/report-once.ts";
@@ -188,7 +187,7 @@ export function logWatcher<Target, Context>(
       const isSecret = given.length > 0 ? secretParameters(watched) : NONE;
       const args: unknown[] = [];
       for (let index = 0; index < given.length; index++)
-        addTo(args, isSecret[index] ? REDACTED : format(given[index]));
+        args[index] = isSecret[index] ? REDACTED : format(given[index]);
       write(logger, level, { call, within, member, event: "called", args }, messages.called, request);
       return {
         around: (run) => context.run(within, run),

@@ -16,7 +16,6 @@ import {
   ownKeys,
   PrivateWeakMap,
   tagText,
-  without,
 } from "../../shared/intrinsics.ts";
 import { describeValue, requireOptions } from "../../shared/options.ts";
 import { hardened, sliceText, testPattern } from "../../shared/patterns.ts";
@@ -219,15 +218,16 @@ class Copy {
       return this.of(value.toJSON(), this.#within(path, "toJSON"));
     const keys = enumerableKeys(value);
     if (keys.length === 0 && !isPlain(value)) return `[${classNameOf(value)}]`;
-    // A pair that names its value, as headers and forms are often listed.
-    const label: unknown = getProperty(value, hasOwn(value, "name") ? "name" : "key");
-    const isSecretPair = typeof label === "string" && hasOwn(value, "value") && hasSecretName(label);
+    const isSecretPair = hasOwn(value, "value") && namesSecret(value);
     const copy: Record<PropertyKey, unknown> = {};
     const count = keys.length < this.#terms.length ? keys.length : this.#terms.length;
     for (let at = 0; at < count; at++) {
       const key = keys[at] as string;
       const isSecret = isSecretPair && key === "value";
-      setOwn(copy, key, isSecret ? REDACTED : this.#named(nameOfKey(key), getProperty(value, key), path));
+      const field = isSecret ? REDACTED : this.#named(nameOfKey(key), getProperty(value, key), path);
+      // An assignment would set the prototype.
+      if (key === "__proto__") setOwn(copy, key, field);
+      else copy[key] = field;
     }
     return copy;
   }
@@ -272,10 +272,8 @@ class Copy {
       const before: unknown = index % 2 === 1 ? value[index - 1] : undefined;
       const isSecret = typeof before === "string" && (isPair || isSecretHeader(before));
       const place = this.#within(path, numberText(index));
-      addTo(
-        items,
-        isSecret && typeof value[index] === "string" ? REDACTED : this.#field(value[index], place),
-      );
+      items[index] =
+        isSecret && typeof value[index] === "string" ? REDACTED : this.#field(value[index], place);
     }
     if (value.length > length) addTo(items, `… (${value.length} items)`);
     return items;
@@ -391,7 +389,22 @@ function classNameOf(value: object): string {
 }
 
 function enumerableKeys(value: object): readonly PropertyKey[] {
-  return without(ownKeys(value), (key) => !getOwnPropertyDescriptor(value, key)?.enumerable);
+  const keys: PropertyKey[] = objectKeys(value);
+  const symbols = objectSymbols(value);
+  for (let index = 0; index < symbols.length; index++) {
+    const key = symbols[index] as symbol;
+    if (getOwnPropertyDescriptor(value, key)?.enumerable) addTo(keys, key);
+  }
+  return keys;
+}
+
+const objectKeys = Object.keys;
+const objectSymbols = Object.getOwnPropertySymbols;
+
+/** Whether an object is a pair that names its value like a secret, as headers and forms are often listed. */
+function namesSecret(pair: object): boolean {
+  const name: unknown = getProperty(pair, hasOwn(pair, "name") ? "name" : "key");
+  return typeof name === "string" && hasSecretName(name);
 }
 
 function isPlain(value: object): boolean {
