@@ -101,8 +101,8 @@ function sealedByHand(subject, check) {
   const originals = new WeakMap();
   const copies = new WeakMap();
   const copyOf = (error) => {
-    const known = copies.get(error);
-    if (known) return known;
+    const existing = copies.get(error);
+    if (existing) return existing;
     const limit = Error.stackTraceLimit;
     Error.stackTraceLimit = 0;
     const copy = new Error();

@@ -60,7 +60,7 @@ export class Membrane {
   /** For each side, the proxies shown there by original, and the originals by proxy. */
   readonly #wrappers = { outside: createMap(), inside: createMap() };
   readonly #originals = { outside: createMap(), inside: createMap() };
-  readonly #members = new PrivateWeakMap<object, { readonly found: MemberBehind | undefined }>();
+  readonly #members = new PrivateWeakMap<object, { readonly member: MemberBehind | undefined }>();
   /** Functions that call methods of the subject through its layers. */
   readonly #checked = new PrivateWeakSet<object>();
   readonly #crossings = {
@@ -159,14 +159,14 @@ export class Membrane {
   /** Returns the member of the sealed subject, or of the objects that it constructs, that a function implements. */
   memberBehind(fn: object): MemberBehind | undefined {
     if (this.forwarding !== "sealed" || fn === this.root) return undefined;
-    const known = this.#members.get(fn);
-    if (known) return known.found;
+    const searched = this.#members.get(fn);
+    if (searched) return searched.member;
     const { createdPrototype } = this;
     const ofRoot = findFunction(this.root, fn) ?? functionOfAlias(fn, this.root);
     const ofCreated = ofRoot ?? (createdPrototype && findFunction(createdPrototype, fn));
-    const found = ofCreated && { ...ofCreated, holder: ofRoot ? this.root : (createdPrototype as object) };
-    this.#members.set(fn, { found });
-    return found;
+    const member = ofCreated && { ...ofCreated, holder: ofRoot ? this.root : (createdPrototype as object) };
+    this.#members.set(fn, { member });
+    return member;
   }
 
   /** Deep forwarding passes built-in values by identity. */

@@ -283,9 +283,9 @@ class OpenHandler {
         return next({ member: method, args, wrapper: target, context: undefined }) as object;
       },
     });
-    const known = { fn, shown };
-    this.#methods.set(member.key, known);
-    if (call === bare) this.#unlayered.set(fn, known);
+    const representation = { fn, shown };
+    this.#methods.set(member.key, representation);
+    if (call === bare) this.#unlayered.set(fn, representation);
     this.#membrane.registerPair(shown, fn, this.#on);
     if (this.#layers.length > 0) this.#membrane.registerChecked(shown);
     return shown;
