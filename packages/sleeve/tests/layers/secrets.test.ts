@@ -96,6 +96,15 @@ describe("a secret", () => {
     expect(logged(text)).toBe(text);
   });
 
+  test.each(["a-", "[", "\\", '"a', "x=%41 ", "a://b:", '{"a":', "%3fa", "Bearer ", "'a':'"])(
+    "is searched in a long text that repeats %j, in steps that grow with the length of the text",
+    (unit) => {
+      // A search that is quadratic in the length of this text would take minutes.
+      const text = `=${unit.repeat(300_000 / unit.length)}`;
+      expect(logged(new Error(text))).toBeInstanceOf(Error);
+    },
+  );
+
   test("that is cut is redacted", () => {
     expect(logged(`${"x".repeat(190)}&token=${SECRET.repeat(40)}`)).not.toContain(SECRET);
   });

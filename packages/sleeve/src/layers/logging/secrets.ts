@@ -53,19 +53,23 @@ export function isSecretHeader(name: string): boolean {
 /** A text without these characters contains nothing that is redacted. */
 const MAY_CONTAIN_SECRETS = /* @__PURE__ */ hardened(/[=:]|%3d|earer|asic/i);
 
+// The parts before a secret are bounded, so that the time to search a text grows linearly with its length.
+
 /** The user information of a URL. */
-const URL_CREDENTIALS = /* @__PURE__ */ hardened(/(\b[a-z][a-z\d+.-]*:\/\/[^\s/?#:@]*:)[^\s/?#]+(?=@)/gi);
+const URL_CREDENTIALS = /* @__PURE__ */ hardened(
+  /(\b[a-z][a-z\d+.-]{0,30}:\/\/[^\s/?#:@]{0,200}:)[^\s/?#]+(?=@)/gi,
+);
 /** A parameter of a query, a fragment, a form or a connection string. */
 const PARAMETER = /* @__PURE__ */ hardened(
-  /(^|[\s?&#;,("'[{])([\w.~%+\-[\]]+)(=)("[^"]*"|'[^']*'|[^\s&#;,"')\]}]+)/g,
+  /(^|[\s?&#;,("'[{])([\w.~%+\-[\]]{1,100})(=)("[^"]*"|'[^']*'|[^\s&#;,"')\]}]+)/g,
 );
 /** The same within an encoded text, such as a URL in a parameter. */
 const ENCODED_PARAMETER = /* @__PURE__ */ hardened(
-  /(%3f|%26|%23|%3b)([\w.~-]+)(%3d)(?:(?!%26|%23|%3b)[^\s&#;,"'])+/gi,
+  /(%3f|%26|%23|%3b)([\w.~-]{1,100})(%3d)(?:(?!%26|%23|%3b)[^\s&#;,"'])+/gi,
 );
 /** A field of JSON in a text, whose quotes may be escaped. */
 const JSON_FIELD = /* @__PURE__ */ hardened(
-  /(\\+"|["'])([\w .$-]+)(\1\s*:\s*)(\\+"(?:(?!\\+").)*\\+"|"(?:[^"\\]|\\.)*"|'[^']*'|\{[^{}]*\}|\[[^[\]]*\]|[^\s,{}[\]"'\\]+)/g,
+  /(\\{1,9}"|["'])([\w .$-]{1,100})(\1\s{0,9}:\s{0,9})(\\{1,9}"(?:(?!\\{1,9}").)*\\{1,9}"|"(?:[^"\\]|\\.)*"|'[^']*'|\{[^{}]*\}|\[[^[\]]*\]|[^\s,{}[\]"'\\]+)/g,
 );
 /** A token after the name of its scheme. What follows may be an ordinary word, unless the name starts a header. */
 const CREDENTIALS = /* @__PURE__ */ hardened(
