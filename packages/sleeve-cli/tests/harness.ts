@@ -3,23 +3,28 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { onTestFinished } from "vitest";
+import { type Run, runInSession } from "./session/session.ts";
+
+export type { Run };
 
 export const CLI = join(import.meta.dirname, "../dist/cli.js");
 
-/** The result of a command. */
-export interface Run {
-  readonly code: number | null;
-  readonly stdout: string;
-  readonly stderr: string;
-}
-
-/** Runs the command in a separate process, in a folder. */
+/** Runs the command in a folder. The process is not a new one, so that it need not load the command again. */
 export function sleeve(cwd: string, ...args: readonly string[]): Run {
   return sleeveWith({}, cwd, ...args);
 }
 
 /** Runs the command with additional environment variables. */
 export function sleeveWith(
+  more: Readonly<Record<string, string>>,
+  cwd: string,
+  ...args: readonly string[]
+): Run {
+  return runInSession(cwd, args, { NO_COLOR: "1", ...more });
+}
+
+/** Runs the command in a process of its own. */
+export function spawnedSleeve(
   more: Readonly<Record<string, string>>,
   cwd: string,
   ...args: readonly string[]

@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { describe, expect, test } from "vitest";
-import { CLI, installed, project, type Run, sleeve, sleeveWith } from "../harness.ts";
+import { CLI, installed, project, type Run, sleeve, spawnedSleeve } from "../harness.ts";
 
 /** One clear sentence on standard error with a code, exit code 2, and no stack trace. */
 function expectProblem({ code, stderr }: Run, problem: string, message: RegExp): void {
@@ -192,7 +192,7 @@ test("an unreadable file is reported, and the rest is surveyed", () => {
      };
      syncBuiltinESMExports();`,
   );
-  const run = sleeveWith(
+  const run = spawnedSleeve(
     { NODE_OPTIONS: `--import ${pathToFileURL(join(root, "deny.mjs")).href}` },
     root,
     "survey",
@@ -227,7 +227,7 @@ test("progress is printed on standard error only, until the command ends, and ca
     "sleeve.config.ts":
       "if (!process.env.SLEEVE_NO_PROGRESS) await new Promise((resolve) => setTimeout(resolve, 3500));\nexport default {};\n",
   });
-  const shown = sleeveWith({ SLEEVE_NO_PROGRESS: "" }, root, "survey", "--json");
+  const shown = spawnedSleeve({ SLEEVE_NO_PROGRESS: "" }, root, "survey", "--json");
   expect(shown.stderr).toMatch(/^(?:sleeve: (?:working|\d+ of \d+ files), \d+ s\n)+$/);
   const hidden = sleeve(root, "survey", "--json");
   expect([hidden.stderr, hidden.stdout]).toEqual(["", shown.stdout]);
