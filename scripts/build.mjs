@@ -49,7 +49,7 @@ const OUTPUT = {
 };
 
 const ENTRIES = {
-  sleeve: ["index", "conform/index", "generated", "traced", "vitest"],
+  sleeve: ["index", "conform/index", "generated/index", "traced", "vitest"],
   "sleeve-cli": [
     "index",
     "cli",

@@ -15,7 +15,7 @@ const MOST_FILES_IN_TYPE_CYCLE = 2;
 const ENTRY_POINTS = [
   "packages/sleeve/src/index.ts",
   "packages/sleeve/src/conform/index.ts",
-  "packages/sleeve/src/generated.ts",
+  "packages/sleeve/src/generated/index.ts",
   "packages/sleeve/src/traced.ts",
   "packages/sleeve/src/vitest.ts",
   "packages/sleeve-cli/src/index.ts",
@@ -24,7 +24,14 @@ const ENTRY_POINTS = [
 
 /** Folders of each package, lowest first: a file imports only from its own folder and from lower ones. */
 const LAYERS = {
-  "packages/sleeve/src": ["shared", "surface", "forward", "layers translate", "wrappers", "conform"],
+  "packages/sleeve/src": [
+    "shared",
+    "surface",
+    "forward",
+    "layers translate",
+    "generated wrappers",
+    "conform",
+  ],
   "packages/sleeve-cli/src": [
     "documents command-line",
     "compiler parser",
@@ -32,6 +39,7 @@ const LAYERS = {
     "types",
     "project",
     "conformance",
+    "emit",
     "isolation",
     "generation",
     "check draft drift exports move results surface survey wrap",
@@ -151,17 +159,20 @@ function compilerImporters() {
   }
 }
 
+/** One declaration may have several entry points, but one name has one meaning. */
 function repeatedExports() {
-  const entryOf = new Map();
+  const originOf = new Map();
   for (const entry of ENTRY_POINTS) {
-    const { module } = parseSync(entry, readFileSync(join(root, entry), "utf8"));
-    const names = module.staticExports.flatMap(({ entries }) =>
-      entries.map(({ exportName }) => exportName.name),
-    );
-    for (const name of names) {
-      const other = entryOf.get(name);
-      if (other) problems.push(`${name} is exported by ${other} and by ${entry}.`);
-      entryOf.set(name, entry);
+    const path = join(root, entry);
+    const { module } = parseSync(entry, readFileSync(path, "utf8"));
+    for (const { exportName, moduleRequest } of module.staticExports.flatMap(({ entries }) => entries)) {
+      const origin = moduleRequest ? resolve(dirname(path), moduleRequest.value) : path;
+      const other = originOf.get(exportName.name);
+      if (other && other !== origin)
+        problems.push(
+          `${exportName.name} is exported by ${relative(root, other)} and by ${relative(root, origin)}.`,
+        );
+      originOf.set(exportName.name, origin);
     }
   }
 }

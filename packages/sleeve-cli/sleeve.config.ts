@@ -20,7 +20,9 @@ export default {
     diff: ["src/move/command.ts", "src/generation/generate.ts"],
     "@yarnpkg/parsers": ["src/project/packages/lockfile.ts"],
     "fastest-levenshtein": ["src/nearest-name.ts"],
-    "magic-string": ["src/isolation/text-edits.ts", "src/generation/render/javascript.ts"],
+    "@dprint/formatter": ["src/emit/format.ts"],
+    "@dprint/typescript": ["src/emit/format.ts"],
+    "magic-string": ["src/isolation/text-edits.ts", "src/emit/javascript.ts"],
     "string-width": ["src/report/terminal.ts"],
     "wrap-ansi": ["src/report/terminal.ts"],
     // What comes back from project code is validated where it is read.

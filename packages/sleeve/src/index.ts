@@ -1,35 +1,35 @@
-export type { Call, ForwardingMode, Layer, Next, Use } from "./forward/call.ts";
+export type { Call, ForwardingMode, Layer, Next } from "./forward/call.ts";
 export { withArguments } from "./forward/call-arguments.ts";
-export { type AccessOptions, type AccessRequest, access } from "./layers/access.ts";
+export { type AccessOptions, access } from "./layers/access.ts";
 export type { AsyncMembers, AsyncMembersOptions } from "./layers/async-members.ts";
 export { type CachedOptions, cached, type SharedOptions } from "./layers/cache/cached.ts";
 export type { Store } from "./layers/cache/shared-results.ts";
+export type { AccessRequest } from "./layers/core/access-check.ts";
+export type { LogEntry, Logger } from "./layers/core/call-log.ts";
+export type { Sample } from "./layers/core/call-timer.ts";
+export type { Redaction } from "./layers/core/redact.ts";
+export type {
+  ArgumentCheck,
+  DescribedCheck,
+  StandardSchema,
+  ValueCheck,
+} from "./layers/core/value-checks.ts";
+export type { Watch, WatchHooks } from "./layers/core/watch.ts";
 export { deep, open } from "./layers/forwarding.ts";
-export {
-  type ArgumentCheck,
-  between,
-  type DescribedCheck,
-  type GuardOptions,
-  type GuardRules,
-  guard,
-  type StandardSchema,
-} from "./layers/guard.ts";
+export { between, type GuardOptions, type GuardRules, guard } from "./layers/guard.ts";
 export {
   type Behaviour,
   type LayerOptions,
   layer,
   type Only,
   type Traits,
-  type Watch,
-  type WatchHooks,
 } from "./layers/layer.ts";
 export { type LimitedOptions, limited } from "./layers/limited.ts";
-export { type LogEntry, type Logger, type LoggingOptions, logging } from "./layers/logging/logging.ts";
-export type { Redaction } from "./layers/logging/redact.ts";
+export { type LoggingOptions, logging } from "./layers/logging.ts";
 export { type Recorded, type RecordedOptions, recorded, stub } from "./layers/recorded.ts";
 export { type RetryingOptions, retrying } from "./layers/retrying.ts";
 export { type MemberStats, type Tally, tally } from "./layers/tally.ts";
-export { type Sample, type TimingOptions, timing, userTiming } from "./layers/timing.ts";
+export { type TimingOptions, timing, userTiming } from "./layers/timing.ts";
 export { NeverSatisfied, type WaitingOptions, type WaitReport, waiting } from "./layers/waiting.ts";
 export type { Signal } from "./shared/cancellation.ts";
 export type { Clock } from "./shared/clock.ts";
@@ -37,6 +37,7 @@ export { SleeveError, type SleeveErrorCode } from "./shared/errors.ts";
 export type { Duration } from "./shared/options.ts";
 export type { Outcome } from "./shared/outcome.ts";
 export { RELEASE_NAMES } from "./shared/release-names.ts";
+export type { Use } from "./shared/use.ts";
 export type { Member } from "./surface/member.ts";
 export type { Surface } from "./surface/surface.ts";
 export { type Callback, fromCallback } from "./translate/from-callback.ts";

@@ -5,7 +5,7 @@
  * - that the names below still exist, and that enumerations (`SymbolFlags`, `TypeFlags`, ...) still have the meanings used here;
  * - `compiler-process.ts`: how a request is sent (`client.apiRequest`), and how the process is ended;
  * - `configs.ts`: the numbers of `react-jsx` and `react-jsxdev`;
- * - `types/type-text.ts`: the flag of symbols that a mapped type makes read-only;
+ * - `types/writing/type-text.ts`: the flag of symbols that a mapped type makes read-only;
  * - `conformance/candidates.ts` and `types/surface-document.ts`: how keys that are symbols are written (`__@dispose@22`);
  * - that a request about the type of `[]` still fails, or remove the workaround.
  */

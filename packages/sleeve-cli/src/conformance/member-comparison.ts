@@ -11,7 +11,7 @@ import {
   type Type,
   TypeFlags,
 } from "../compiler/typescript.ts";
-import { isReadonly } from "../types/type-text.ts";
+import { isReadonly } from "../types/writing/type-text.ts";
 import type { Candidate, TargetMember } from "./candidates.ts";
 import { awaited } from "./exported.ts";
 import { type Mismatch, StrictAssignability } from "./strict-assignability.ts";

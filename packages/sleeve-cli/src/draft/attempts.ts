@@ -1,18 +1,17 @@
 import { cachedChecker } from "../compiler/cached-checker.ts";
 import type { Checker } from "../compiler/typescript.ts";
+import type { CompileError } from "../emit/compile-errors.ts";
 import { type MovedFile, moveFile } from "../isolation/move-file.ts";
 import { exportKey } from "../isolation/naming.ts";
 import { usedMembersIn } from "../isolation/outside/outside-members.ts";
 import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
-import type { CompileError } from "../isolation/verification/compile-errors.ts";
 import type { OverlayProgram } from "../isolation/verification/overlay-program.ts";
-import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { OutsidePaths } from "../types/outside-paths.ts";
-import { declarationKey, type WrittenMember } from "../types/type-names.ts";
-import { mentionsName } from "../types/type-text.ts";
+import { declarationKey, type WrittenMember } from "../types/writing/type-names.ts";
+import { mentionsName } from "../types/writing/type-text.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import {
   assertionChoice,
@@ -22,6 +21,7 @@ import {
   type OutlineSettings,
 } from "./outline/model.ts";
 import { outlineOf, outsidePathsOf } from "./outline/outline.ts";
+import { REEXPORT_ALL } from "./render/adapter.ts";
 import { aliasKey } from "./render/outside-types.ts";
 import { type RenderedDraft, type RenderSettings, renderDraft } from "./render/rendered-draft.ts";
 import { usersOf } from "./render/target.ts";
@@ -169,9 +169,12 @@ export class Attempts {
     ]);
     const errors =
       files.length === 0 ? [] : this.#overlays.errorsWithin(proposed, [...this.#drafted, ...this.#watched]);
+    // The compiler rejects re-exporting some modules completely, such as one with `export =`.
     if (
       this.#canReexportAll &&
-      errors.some((error) => isAtReexportAll(error, adapterPath, draft.adapter.text))
+      errors.some(
+        ({ path, offset }) => path === adapterPath && draft.adapter.ownersAt(offset).includes(REEXPORT_ALL),
+      )
     ) {
       this.#canReexportAll = false;
       return this.run(aliased);
@@ -246,15 +249,15 @@ export class Attempts {
     return this.#uses.exports.map(({ specifier, name }) => exportKey(outside, specifier, name));
   }
 
-  /** Returns the choices at an error's line in the draft. */
+  /** Returns the choices that the code at an error in the draft belongs to. */
   #choicesAt({ path, offset }: CompileError, { draft }: Attempt): readonly string[] {
     const { targetPath, adapterPath, outsideTypesPath } = this.#settings;
-    const rendered = new Map([
+    const printed = new Map([
       [targetPath, draft.target],
       [adapterPath, draft.adapter],
       [outsideTypesPath, draft.outsideTypes],
     ]).get(path);
-    return rendered?.keys.get(new Lines(rendered.text).at(offset).line - 1) ?? [];
+    return printed?.ownersAt(offset) ?? [];
   }
 
   /** Returns the exports that an error in the draft belongs to or, for a caller, those that its file uses. */
@@ -295,12 +298,4 @@ function membersOf({
     ...members.flatMap(({ parts }) => parts.map((part) => ({ ...part, owner: "__type" }))),
     ...types.flatMap(({ name, members = [] }) => members.map((member) => ({ ...member, owner: name }))),
   ];
-}
-
-/** Whether the compiler rejects re-exporting a whole module, such as one with `export =`. */
-function isAtReexportAll({ path, offset }: CompileError, adapterPath: string, adapter: string): boolean {
-  return (
-    path === adapterPath &&
-    /^export \* from/.test(adapter.split("\n")[new Lines(adapter).at(offset).line - 1] ?? "")
-  );
 }

@@ -1,12 +1,12 @@
 import { existsSync, readFileSync } from "node:fs";
-import { basename, join, relative } from "node:path";
+import { join, relative } from "node:path";
 import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import type { Draft, DraftFile } from "../documents/draft-document.ts";
 import type { Place } from "../documents/place.ts";
+import { type Style, styleOf } from "../emit/style.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
-import { type Style, styleOf } from "../isolation/style.ts";
 import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import {
   refuseOwnErrors,
@@ -39,6 +39,7 @@ import { editedConfig, type OpenDraftOptions, openForDraft } from "./open-draft.
 import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
 import { qualityOf } from "./quality.ts";
+import { renderDraft } from "./render/rendered-draft.ts";
 import { verifyDraft } from "./verify.ts";
 import { builtContractNotes, editedCallers, movedTexts } from "./written-draft.ts";
 
@@ -195,12 +196,21 @@ function filesOf(
       state: "kept",
       text,
     });
-    const stem = stemOf(basename(targetFile));
-    const taken = adapter.replaceAll(`${stem}.new`, stem);
+    // Its files import each other by their own names.
+    const { language, keepsNames } = plan;
+    const [targetPath, adapterPath, outsideTypesPath] = [
+      join(root, targetFile),
+      join(root, adapterFile),
+      join(root, outsideTypesFile),
+    ];
+    const paths = { targetPath, adapterPath, outsideTypesPath };
+    const inPlace = renderDraft(project, outline, { ...paths, language, keepsNames, style });
     const files = [
-      kept(targetFile, "target", target),
-      kept(adapterFile, "adapter", taken),
-      ...(outline.aliased.length > 0 ? [kept(outsideTypesFile, "outside types", outsideTypes)] : []),
+      kept(targetFile, "target", inPlace.target.text),
+      kept(adapterFile, "adapter", inPlace.adapter.text),
+      ...(outline.aliased.length > 0
+        ? [kept(outsideTypesFile, "outside types", inPlace.outsideTypes.text)]
+        : []),
     ];
     return { files };
   }

@@ -1,14 +1,14 @@
 import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { DraftFile } from "../documents/draft-document.ts";
+import type { Language } from "../emit/printed.ts";
 import { CliError } from "../errors.ts";
-import type { Language } from "../isolation/file-language.ts";
 import { exportKey, memberName, type Names, typeName } from "../isolation/naming.ts";
 import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import { nearestName } from "../nearest-name.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
 import { CONFIG_FILES, type Config, type Isolation } from "../project/config.ts";
-import { mentionsName, propertyKey } from "../types/type-text.ts";
+import { mentionsName, propertyKey } from "../types/writing/type-text.ts";
 import { stringLiteral } from "../written-text.ts";
 import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";

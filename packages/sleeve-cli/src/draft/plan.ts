@@ -1,7 +1,8 @@
 import { existsSync } from "node:fs";
 import { dirname, join, relative, resolve, sep } from "node:path";
+import type { Language } from "../emit/printed.ts";
 import { CliError } from "../errors.ts";
-import { type Endings, endingsFor, type Language, languageOf, stemOf } from "../isolation/file-language.ts";
+import { type Endings, endingsFor, languageOf, stemOf } from "../isolation/file-language.ts";
 import { exportKey, type Names, objectName, valueName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
@@ -10,7 +11,7 @@ import { filesReachedFrom } from "../project/affected-files.ts";
 import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { isWithin } from "../project/writing/within.ts";
-import { asTypeName, camelCase } from "../types/type-text.ts";
+import { asTypeName, camelCase } from "../types/writing/type-text.ts";
 import { requirePlainPaths } from "../written-text.ts";
 import { placementOf } from "./placement.ts";
 

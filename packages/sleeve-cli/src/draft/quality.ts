@@ -1,5 +1,5 @@
 import type { Draft } from "../documents/draft-document.ts";
-import { mentionsName } from "../types/type-text.ts";
+import { mentionsName } from "../types/writing/type-text.ts";
 import type { Outline, OutlineMember } from "./outline/model.ts";
 
 /**

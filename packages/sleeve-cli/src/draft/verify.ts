@@ -1,5 +1,5 @@
+import type { CompileError } from "../emit/compile-errors.ts";
 import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
-import type { CompileError } from "../isolation/verification/compile-errors.ts";
 import type { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { type Attempt, Attempts, type VerifiedDraft, type VerifySettings } from "./attempts.ts";

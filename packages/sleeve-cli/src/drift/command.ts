@@ -5,10 +5,10 @@ import type { RecordedModule, SurfaceRecord } from "../documents/outside-surface
 import { surfaceRecordSchema } from "../documents/outside-surface-document.ts";
 import { parsedFile } from "../documents/parsed-file.ts";
 import type { Place } from "../documents/place.ts";
+import { type CompileError, errorsIn, newErrors } from "../emit/compile-errors.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { usedMembersIn } from "../isolation/outside/outside-members.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
-import { type CompileError, errorsIn, newErrors } from "../isolation/verification/compile-errors.ts";
 import { comparePlaces, compareText } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";

@@ -2,15 +2,16 @@ import { existsSync, readFileSync } from "node:fs";
 import { basename, dirname, join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
 import type { WrapperFile, WrapResult } from "../documents/wrap-document.ts";
+import { type FileJob, type FileSteps, runAlone, runTogether } from "../emit/compile.ts";
+import { type Language, printed } from "../emit/printed.ts";
+import { type Style, styleOf } from "../emit/style.ts";
 import { CliError } from "../errors.ts";
 import { languageOf, stemOf } from "../isolation/file-language.ts";
-import { inStyle, styleOf } from "../isolation/style.ts";
-import type { CompileError } from "../isolation/verification/compile-errors.ts";
 import type { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import { unresolvedSpecifiers } from "../isolation/verification/written-files.ts";
 import { exportParts } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { asTypeName, camelCase } from "../types/type-text.ts";
+import { asTypeName, camelCase } from "../types/writing/type-text.ts";
 import { type VerifiedAdapter, verifyAdapter } from "./adapt/adapter.ts";
 import type { Choice } from "./adapt/choose.ts";
 import { commandOf } from "./command-line.ts";
@@ -19,9 +20,7 @@ import { operationProposal } from "./facade/proposals.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
 import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
 import { placeOf, requireIncluded, type WrapKind, type WrapPlace } from "./place.ts";
-import { asJavaScript } from "./render/javascript.ts";
-import { type FileJob, type FileSteps, runAlone, runTogether } from "./steps.ts";
-import { typesExportedBy } from "./target.ts";
+import { typesExportedBy } from "./target/target.ts";
 import { type VerifiedWrapper, verifyWrapper } from "./verify.ts";
 
 /** What to generate. */
@@ -99,13 +98,13 @@ function bridgeOf(
     project,
     [...jobs, last].map(({ place }) => place),
   );
-  const files = runTogether(overlays, jobs).map((result) => {
+  const files = runTogether(overlays.program, jobs).map((result) => {
     if (result instanceof CliError) throw result;
     return result;
   });
   // The contract imports the adapters, which are not on disk yet.
   const texts = new Map(files.map(({ file, text }) => [join(project.root, file), text]));
-  const [only] = runTogether(overlays, [last], texts);
+  const [only] = runTogether(overlays.program, [last], texts);
   if (only instanceof CliError) throw only;
   return { wrappers: [...files, ...(only ? [only] : [])], skipped: [] };
 }
@@ -188,7 +187,10 @@ function wrappersOfModule(
     );
   // Any file of the project can import the module.
   const { path, specifier } = placeOf(project, { type: `${module}#Probe`, kind, to, layers });
-  const types = runAlone(overlays, { path, steps: typesExportedBy(overlays.program, path, specifier) });
+  const types = runAlone(overlays.program, {
+    path,
+    steps: typesExportedBy(overlays.program, path, specifier),
+  });
   if (types.length === 0)
     throw new CliError(
       "NO_SUCH_EXPORT",
@@ -227,7 +229,7 @@ function wrappersOf(
     jobs.map(({ place }) => place),
   );
   const wrappers: WrapperFile[] = [];
-  for (const [index, result] of runTogether(overlays, jobs).entries()) {
+  for (const [index, result] of runTogether(overlays.program, jobs).entries()) {
     if (!(result instanceof CliError)) wrappers.push(result);
     else if (!SKIPPED.has(result.code)) throw result;
     else
@@ -312,7 +314,7 @@ function wrapperOf(
 ): WrapperFile {
   const job = jobOf(project, overlays, options, layers);
   requireIncluded(project, [job.place]);
-  return runAlone(overlays, job);
+  return runAlone(overlays.program, job);
 }
 
 function* wrapperSteps(
@@ -322,31 +324,24 @@ function* wrapperSteps(
   place: WrapPlace,
   others: readonly WrapPlace[],
 ): FileSteps<WrapperFile> {
-  const verified = yield* verifiedFile(project, overlays, options, place, others);
   const style = styleOf(project.root, place.source ? [place.source] : project.sources);
+  const verified = yield* verifiedFile(project, overlays, options, { place, others, style });
   const header = {
     source: options.type,
     command: commandOf(options, verified.layers, relative(place.root, place.output).split(sep).join("/")),
   };
-  const isScript = place.output !== place.path;
-  const source = isScript ? asJavaScript(verified.text, isModuleFile(project, place)) : verified.text;
-  const styled = (width: number) => {
-    const code = inStyle(source, { ...style, width });
-    return withHeader(header, code, style.endOfLine);
-  };
-  // Long lines are broken without parsing them, so the lines are kept whole if that does not compile.
-  const texts = new Set([styled(style.width), styled(Number.POSITIVE_INFINITY)]);
-  let lastErrors: readonly CompileError[] = [];
-  for (const text of texts) {
-    const compileErrors = (yield { path: place.output, text })();
-    const unresolved = unresolvedSpecifiers(place.output, text, overlays.proposed);
-    if (unresolved.length === 0 && compileErrors.length <= 2 * verified.open)
-      return resultOf(options, place, verified, text);
-    lastErrors = [...unresolved, ...compileErrors];
-  }
+  const language = languageFor(project, place);
+  const code = printed(verified.module, { language, style }).text;
+  const text = withHeader(header, code, style.endOfLine);
+  // TypeScript has been compiled as it is printed; comments change nothing.
+  const compileErrors = language === "typescript" ? [] : (yield { path: place.output, text })();
+  const unresolved = unresolvedSpecifiers(place.output, text, overlays.proposed);
+  if (unresolved.length === 0 && compileErrors.length <= 2 * verified.open)
+    return resultOf(options, place, verified, text);
+  const [error] = [...unresolved, ...compileErrors];
   throw new CliError(
     "DOES_NOT_COMPILE",
-    `The ${options.kind} of ${options.type} does not compile as it would be written: ${oneLine(lastErrors[0]?.text ?? "")} Nothing was written.`,
+    `The ${options.kind} of ${options.type} does not compile as it would be written: ${oneLine(error?.text ?? "")} Nothing was written.`,
   );
 }
 
@@ -359,22 +354,27 @@ function* verifiedFile(
   project: OpenProject,
   overlays: OverlayProgram,
   { kind, operations = [], synonyms = [] }: GenerateOptions,
-  place: WrapPlace,
-  others: readonly WrapPlace[],
+  {
+    place,
+    others,
+    style,
+  }: { readonly place: WrapPlace; readonly others: readonly WrapPlace[]; readonly style: Style },
 ): FileSteps<VerifiedWrapper & Partial<VerifiedAdapter & VerifiedFacade>> {
   const [adaptee] = others;
   if (kind === "facade") {
     const places = { target: place, subsystems: others };
-    return yield* verifyFacade(project, overlays, places, operationsIn(operations), synonyms);
+    return yield* verifyFacade(project, overlays, places, operationsIn(operations), style, synonyms);
   }
-  if (adaptee) return yield* verifyAdapter(project, overlays, { target: place, adaptee }, synonyms);
-  return yield* verifyWrapper(project, overlays, place);
+  if (adaptee) return yield* verifyAdapter(project, overlays, { target: place, adaptee }, style, synonyms);
+  return yield* verifyWrapper(project, overlays, place, style);
 }
 
-/** Whether a script is an ES module: by its ending, its package, or what the type's file is. */
-function isModuleFile({ sources }: OpenProject, { output, source }: WrapPlace): boolean {
-  const named = source ?? sources.find(({ path }) => dirname(path) === dirname(output));
-  return named ? languageOf({ ...named, path: output }) !== "commonjs" : !output.endsWith(".cjs");
+/** A script is an ES module by its ending, its package, or what the type's file is. */
+function languageFor({ sources }: OpenProject, { output, path, source }: WrapPlace): Language {
+  if (output === path) return "typescript";
+  const named = source ?? sources.find((other) => dirname(other.path) === dirname(output));
+  if (named) return languageOf({ ...named, path: output });
+  return output.endsWith(".cjs") ? "commonjs" : "module";
 }
 
 function resultOf(

@@ -11,11 +11,11 @@ import type { OpenProject } from "../project/open-project.ts";
 import { Packages } from "../project/packages/packages.ts";
 import type { SourceText } from "../project/source-text.ts";
 import { isWithin } from "../project/writing/within.ts";
-import { asTypeName, camelCase, isIdentifierName } from "../types/type-text.ts";
+import { asTypeName, camelCase, isIdentifierName } from "../types/writing/type-text.ts";
 import { requirePlainPaths } from "../written-text.ts";
 import type { WantedLayers } from "./layers.ts";
 import type { ContractImplementation } from "./render/contract.ts";
-import type { TargetSource } from "./target.ts";
+import type { TargetSource } from "./target/target.ts";
 
 export type WrapKind = WrapperFile["kind"];
 

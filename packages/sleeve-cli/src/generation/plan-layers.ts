@@ -1,18 +1,17 @@
 import { CliError } from "../errors.ts";
 import { nearestName } from "../nearest-name.ts";
-import type { LayerName, WantedLayer, WantedLayers } from "./layers.ts";
-import type { Settlement, WrapMember } from "./members.ts";
-import { isPlainType } from "./parameters.ts";
+import type { LayerName, WantedLayers } from "./layers.ts";
 import type { ChosenMember } from "./render/class.ts";
 import type { DecoratorPlan, PlannedLayer } from "./render/decorator.ts";
 import { accessCode } from "./render/layers/access.ts";
 import { cachedCode } from "./render/layers/cached.ts";
-import type { CompiledLayer } from "./render/layers/compiled-layer.ts";
 import { guardCode } from "./render/layers/guard.ts";
+import type { LayerCode } from "./render/layers/layer-code.ts";
 import { limitedCode } from "./render/layers/limited.ts";
 import { loggingCode } from "./render/layers/logging.ts";
 import { retryingCode } from "./render/layers/retrying.ts";
 import { timingCode } from "./render/layers/timing.ts";
+import type { Settlement, WrapMember } from "./target/members.ts";
 
 /**
  * Checks that layers name members that a type has and that they can be applied to.
@@ -76,7 +75,7 @@ const NEEDS: Readonly<Record<LayerName, string>> = {
 
 /** Plans the layers of a class with members in their forms. */
 export function planLayers(
-  { layers, clearing, isStandalone }: WantedLayers,
+  { layers, clearing }: WantedLayers,
   members: readonly ChosenMember[],
   isLazy: boolean,
 ): DecoratorPlan {
@@ -88,25 +87,20 @@ export function planLayers(
       (member) => isChosen(member.name) && isApplicable(layer.name, member, cleared),
     );
     const names = new Set(chosen.map(({ name }) => name));
-    const kept = chosen.filter(({ name }) => !cleared.has(name));
     return {
       name: layer.name,
-      code: codeOf(layer, kept, cleared, isStandalone),
+      code: codeOf(layer.name, cleared),
       appliesTo: (member) => names.has(member),
     };
   });
   return { layers: planned.filter(({ appliesTo }) => members.some(({ name }) => appliesTo(name))), isLazy };
 }
 
-function codeOf(
-  { name }: WantedLayer,
-  members: readonly ChosenMember[],
-  clearing: ReadonlySet<string>,
-  isStandalone: boolean,
-): CompiledLayer {
+/** The code of each layer. A new layer has one entry here, and one in `LAYERS`. */
+function codeOf(name: LayerName, clearing: ReadonlySet<string>): LayerCode {
   switch (name) {
     case "logging":
-      return loggingCode(isStandalone);
+      return loggingCode;
     case "timing":
       return timingCode;
     case "access":
@@ -114,23 +108,12 @@ function codeOf(
     case "guard":
       return guardCode;
     case "cached":
-      return cachedCode(
-        clearing,
-        members.every(takesPlainValues) ? "plainKey" : isStandalone ? undefined : "argumentsKey",
-      );
+      return cachedCode(clearing);
     case "retrying":
       return retryingCode;
     case "limited":
       return limitedCode;
   }
-}
-
-/** Whether equal arguments of a member have equal texts. */
-function takesPlainValues({ form }: ChosenMember): boolean {
-  if (form.kind !== "method" || form.signatures.length !== 1) return false;
-  return form.signatures.every(({ parameters }) =>
-    parameters.every(({ type, isRest }) => !isRest && isPlainType(type)),
-  );
 }
 
 function isApplicable(

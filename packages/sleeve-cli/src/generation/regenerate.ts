@@ -1,6 +1,7 @@
 import { existsSync } from "node:fs";
 import { dirname, join } from "node:path";
 import type { WrapperFile } from "../documents/wrap-document.ts";
+import { runTogether } from "../emit/compile.ts";
 import { CliError } from "../errors.ts";
 import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import { exportParts } from "../place.ts";
@@ -9,7 +10,6 @@ import { findProject } from "../project/project.ts";
 import { optionsIn } from "./command-line.ts";
 import { type GenerateOptions, jobFor } from "./generate.ts";
 import { foundFile } from "./generated-file.ts";
-import { runTogether } from "./steps.ts";
 
 /** A generated file of a project, and what its command writes now. */
 export interface RegeneratedFile {
@@ -46,7 +46,7 @@ export function regenerate(
     }
   });
   const waiting = jobs.flatMap((job) => (job instanceof CliError ? [] : [job]));
-  const results = runTogether(overlays, waiting);
+  const results = runTogether(overlays.program, waiting);
   const done = new Map(waiting.map((job, index) => [job, results[index]]));
   return files.map(({ file, command }, index) => {
     const job = jobs[index];

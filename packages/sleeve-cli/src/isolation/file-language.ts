@@ -1,9 +1,7 @@
 import { existsSync, readFileSync } from "node:fs";
 import { dirname, extname, join } from "node:path";
+import type { Language } from "../emit/printed.ts";
 import type { SourceText } from "../project/source-text.ts";
-
-/** The language of a file: TypeScript, an ES module script, or a CommonJS script. */
-export type Language = "typescript" | "module" | "commonjs";
 
 /** The file endings of a language. */
 export interface Endings {

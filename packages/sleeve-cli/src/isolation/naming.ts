@@ -1,4 +1,4 @@
-import { asTypeName, camelCase } from "../types/type-text.ts";
+import { asTypeName, camelCase, isIdentifierName } from "../types/writing/type-text.ts";
 import { EXPORT_ASSIGNMENT } from "../uses/references.ts";
 import { stringLiteral } from "../written-text.ts";
 
@@ -106,19 +106,10 @@ export function reexportName(outside: string, specifier: string, name: string): 
   return isOwnPath(outside) ? name : `${part}${name.charAt(0).toUpperCase()}${name.slice(1)}`;
 }
 
-/** Returns an export's name in an import or export statement, in quotes if it is not an identifier. */
-export function printedName(name: string): string {
-  return isWord(name) ? name : stringLiteral(name);
-}
-
 /** Returns an expression for a member of an object, or the object itself if that is the member. */
 export function accessText(member: string): string {
   if (member === "") return "";
-  return isWord(member) ? `.${member}` : `[${stringLiteral(member)}]`;
-}
-
-export function isWord(name: string): boolean {
-  return /^[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*$/u.test(name);
+  return isIdentifierName(member) ? `.${member}` : `[${stringLiteral(member)}]`;
 }
 
 /** Reserved words, which cannot name a constant. */

@@ -3,7 +3,7 @@ import type { CompilerSymbol } from "../compiler/syntax.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { builtInOfPath } from "../project/packages/packages.ts";
 import type { TypeOrigin } from "../types/type-imports.ts";
-import { isIdentifierName } from "../types/type-text.ts";
+import { isIdentifierName } from "../types/writing/type-text.ts";
 
 /** Classifies declarations that a target mentions: of the language, of our own files, or outside. */
 export function originIn(project: OpenProject, outside: string): (path: string) => TypeOrigin {

@@ -1,12 +1,12 @@
 import { join, relative, sep } from "node:path";
 import { createTwoFilesPatch } from "diff";
 import type { Move } from "../documents/move-document.ts";
+import type { CompileError } from "../emit/compile-errors.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { type MovedFile, moveFile } from "../isolation/move-file.ts";
 import { openIsolation, pathIn } from "../isolation/open-isolation.ts";
 import { type OutsideUses, outsideUsesOf } from "../isolation/outside/outside-uses.ts";
 import { applyEdits } from "../isolation/text-edits.ts";
-import type { CompileError } from "../isolation/verification/compile-errors.ts";
 import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import {
   refuseOwnErrors,

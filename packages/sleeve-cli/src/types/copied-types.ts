@@ -11,11 +11,12 @@ import {
 import type { UsedMembers } from "../uses/used-members.ts";
 import { stringLiteral } from "../written-text.ts";
 import { isData, isPlainRecord, localParametersOf, parametersOfAlias } from "./data-types.ts";
-import { declaredWords } from "./declared-source.ts";
 import { LanguageBases } from "./language-bases.ts";
 import { type OutsideAlias, OutsideAliases } from "./outside-aliases.ts";
 import type { OutsidePath, OutsidePaths } from "./outside-paths.ts";
 import { type TypeImport, TypeImports, type TypeOrigin } from "./type-imports.ts";
+import { declaredSignature, declaredWords } from "./writing/declared-source.ts";
+import type { SignatureParts } from "./writing/signature-parts.ts";
 import {
   type Direction,
   memberKey,
@@ -23,9 +24,9 @@ import {
   type TypeNames,
   Uncopiable,
   type WrittenMember,
-} from "./type-names.ts";
-import { asTypeName, docOf, enumMember, mentionsName } from "./type-text.ts";
-import { TypeWriter } from "./type-writer.ts";
+} from "./writing/type-names.ts";
+import { asTypeName, docOf, enumMember, mentionsName } from "./writing/type-text.ts";
+import { TypeWriter } from "./writing/type-writer.ts";
 
 /** How far a type is our own: reduced to what is used, only passed around, or an alias of the outside type. */
 export type TypeRung = "own" | "opaque" | "aliased";
@@ -40,6 +41,7 @@ export interface CopiedType {
   readonly outsideName: string;
   /** `<T extends Load>`, or empty. */
   readonly parameters: string;
+  readonly parameterNames: readonly string[];
   /** Types of the language that it extends: `Error`, `Array<Load>`. */
   readonly bases: readonly string[];
   readonly doc: string | undefined;
@@ -213,7 +215,7 @@ export class CopiedTypes implements TypeNames {
 
   /** Returns the name for the type of an outside value, as in `typeof pick`. */
   ofValue(path: OutsidePath, wanted: string): string {
-    const type = { ...path, isOfValue: true, parameters: "", arguments: "" };
+    const type = { ...path, isOfValue: true, parameters: "", parameterNames: [] };
     return this.#aliases.name(type, () => this.#free(wanted, `Outside${wanted}`));
   }
 
@@ -429,6 +431,7 @@ export class CopiedTypes implements TypeNames {
       rung: "aliased",
       outsideName: symbol.name,
       parameters: path.parameters,
+      parameterNames: path.parameterNames,
       bases: [],
       isPassedBack: false,
       doc: undefined,
@@ -460,7 +463,7 @@ export class CopiedTypes implements TypeNames {
       ...path,
       isOfValue: false,
       parameters: list.length > 0 ? `<${list.join(", ")}>` : "",
-      arguments: declared.length > 0 ? `<${declared.map(({ name }) => name).join(", ")}>` : "",
+      parameterNames: declared.map(({ name }) => name),
     };
   }
 
@@ -482,18 +485,18 @@ export class CopiedTypes implements TypeNames {
     this.#declared.set(key, declared);
     const isRecord = !isAlias || (all.length === 0 && isPlainRecord(checker, declared));
     const owner = () => this.#ownerOf(symbol, local);
+    const parameterNames = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
     const { parameters, bases, members, identity, text } = this.writer.inScope(
       [...all, declared],
       "alone",
       () => {
         const wanted = isRecord ? this.writer.members(declared, "out", owner) : undefined;
-        const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
         return {
           parameters: this.writer.typeParameters(local, "out"),
           bases: isRecord ? this.#basesOf(declared) : [],
           members: wanted,
-          identity: wanted ? this.#identityOf(key, declared, wanted, names, owner) : [],
-          text: isRecord ? "" : this.#aliasText(declared, declaration, names),
+          identity: wanted ? this.#identityOf(key, declared, wanted, parameterNames, owner) : [],
+          text: isRecord ? "" : this.#aliasText(declared, declaration, parameterNames),
         };
       },
     );
@@ -514,6 +517,7 @@ export class CopiedTypes implements TypeNames {
       rung: members && members.length + bases.length === 0 ? "opaque" : "own",
       outsideName: symbol.name,
       parameters,
+      parameterNames,
       bases,
       isPassedBack: isRecord && facts.goesIn.has(key) && !isData(checker, declared),
       doc: docOf(checker, symbol),
@@ -592,15 +596,8 @@ export class CopiedTypes implements TypeNames {
     }
   }
 
-  declared({ declaration }: Signature): string {
-    const node = declaration?.resolve() as
-      | (Node & { typeParameters?: readonly Node[]; parameters?: readonly Node[]; type?: Node })
-      | undefined;
-    if (!node?.type || !node.parameters) throw new Uncopiable("its declaration does not state its types");
-    const list = (nodes: readonly Node[]) => nodes.map((node) => this.#words(node)).join(", ");
-    const { typeParameters = [] } = node;
-    const generic = typeParameters.length > 0 ? `<${list(typeParameters)}>` : "";
-    return `${generic}(${list(node.parameters)}): ${this.#words(node.type)}`;
+  declared(signature: Signature): SignatureParts {
+    return declaredSignature(signature, (node) => this.#words(node));
   }
 
   /** Returns a declaration's source, with its outside names replaced. */

@@ -12,11 +12,11 @@ import type { UsedMembers } from "../uses/used-members.ts";
 import type { CopiedTypes } from "./copied-types.ts";
 import type { OutsidePath } from "./outside-paths.ts";
 import { type CallbackResult, promisify } from "./promisify.ts";
-import { type Owner, Uncopiable, type WrittenMember } from "./type-names.ts";
-import { asTypeName, docOf, propertyKey, sentParameters } from "./type-text.ts";
-import type { TypeWriter } from "./type-writer.ts";
+import { type Owner, Uncopiable, type WrittenMember } from "./writing/type-names.ts";
+import { asTypeName, docOf, propertyKey, sentParameters } from "./writing/type-text.ts";
+import type { TypeWriter } from "./writing/type-writer.ts";
 
-export { Uncopiable } from "./type-names.ts";
+export { Uncopiable } from "./writing/type-names.ts";
 
 /** The member of a target that replaces an outside export. */
 export interface WrittenExport {

@@ -5,9 +5,9 @@ export interface OutsideAlias extends OutsidePath {
   readonly name: string;
   /** Whether it is the type of a value: `typeof pick`. */
   readonly isOfValue: boolean;
-  /** `<T extends Load>` and `<T>`, for a type that is not an export of its own. */
+  /** `<T extends Load>`, for a type that is not an export of its own; otherwise empty. */
   readonly parameters: string;
-  readonly arguments: string;
+  readonly parameterNames: readonly string[];
 }
 
 /** Collects the outside types that a target mentions, each under one name. */

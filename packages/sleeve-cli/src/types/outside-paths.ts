@@ -1,7 +1,7 @@
 import type { Program } from "../compiler/program.ts";
 import { aliasTarget } from "../compiler/syntax.ts";
 import { type Checker, type CompilerSymbol, SymbolFlags } from "../compiler/typescript.ts";
-import { isIdentifierName } from "./type-text.ts";
+import { isIdentifierName } from "./writing/type-text.ts";
 
 /** How source reaches an outside declaration: a module, and the names from its export inwards. */
 export interface OutsidePath {

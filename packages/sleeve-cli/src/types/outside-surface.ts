@@ -16,7 +16,7 @@ import type {
   OutsideSurface,
 } from "../documents/outside-surface-document.ts";
 
-import { isReadonly } from "./type-text.ts";
+import { isReadonly } from "./writing/type-text.ts";
 
 /** The exports and members to include. */
 export interface SurfaceQuery {

@@ -7,7 +7,7 @@ import {
   type Type,
   TypeFlags,
 } from "../compiler/typescript.ts";
-import type { TypeWriter } from "./type-writer.ts";
+import type { TypeWriter } from "./writing/type-writer.ts";
 
 /** A function with a callback, described as one that returns a promise. */
 export interface CallbackResult {

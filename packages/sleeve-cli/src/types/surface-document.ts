@@ -14,8 +14,8 @@ import type {
   SignatureDocument,
   SurfaceDocument,
 } from "../documents/surface-document.ts";
-import { isReadonly } from "./type-text.ts";
 import { type SchemaLimits, valueSchemaOf } from "./value-schema.ts";
+import { isReadonly } from "./writing/type-text.ts";
 
 /** What a surface describes. */
 export interface SurfaceScope {

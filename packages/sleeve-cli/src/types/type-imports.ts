@@ -1,6 +1,6 @@
 import type { CompilerSymbol } from "../compiler/typescript.ts";
-import { Uncopiable } from "./type-names.ts";
-import { asTypeName, camelCase } from "./type-text.ts";
+import { Uncopiable } from "./writing/type-names.ts";
+import { asTypeName, camelCase } from "./writing/type-text.ts";
 
 /** An import that the copied types need: from one of our files, or a built-in module. */
 export interface TypeImport {

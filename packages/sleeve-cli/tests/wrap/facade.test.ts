@@ -430,7 +430,7 @@ export interface Office { admit(vessel: string): Promise<{ berth: number; tugs: 
 test("a generated facade passes the contract of facades, and a generated decorator of it the one of decorators", async () => {
   const root = office({ "src/harbour.ts": HARBOUR });
   facade(root, "src/harbour.ts#Office", ["Berths", "Tugs", "Notices"].map((name) => `src/harbour.ts#${name}`), ["admit:announce,send,book"]);
-  const decorated = sleeve(root, "wrap", "src/harbour.ts#Office", "--as", "decorator", "--layer", "timing", "--write");
+  const decorated = sleeve(root, "wrap", "src/harbour.ts#Office", "--as", "decorator", "--layer", "timing", "--standalone", "--write");
   expect(decorated.code).toBe(0);
   const load = (file: string) => import(pathToFileURL(join(root, "src", file)).href) as Promise<Record<string, new (...args: unknown[]) => object>>;
   const [{ Berths, Tugs, Notices }, { OfficeFacade }, { OfficeDecorator }] = await Promise.all(["harbour.ts", "office-facade.ts", "office-decorator.ts"].map(load)) as [Any, Any, Any];

@@ -75,7 +75,7 @@ describe("in a project in JavaScript", () => {
       const [{ file, text, refused }] = wrappers;
       expect(file).toMatch(/^src\/.*\.js$/);
       expect(refused.map(({ member }) => member)).toEqual(["[mark]"]);
-      expect(text.includes("module.exports")).toBe(type === "commonjs");
+      expect(text.includes("exports.")).toBe(type === "commonjs");
       expect(spawnSync(process.execPath, ["--check", join(root, file)], { encoding: "utf8" }).stderr).toBe(
         "",
       );

@@ -1,5 +1,5 @@
 /** The interfaces of contracts and their checks. */
-import type { StandardSchema } from "../layers/guard.ts";
+import type { StandardSchema } from "../layers/core/value-checks.ts";
 import type { Surface } from "../surface/surface.ts";
 import type { Coverage } from "./coverage.ts";
 import type { Finding, FindingName } from "./finding.ts";

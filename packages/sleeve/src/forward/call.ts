@@ -1,3 +1,4 @@
+import type { Use } from "../shared/use.ts";
 import type { Member } from "../surface/member.ts";
 
 /** One use of a member, as layers see it. `Context` is the data of a request, for layers that are used with {@link inContext}. */
@@ -16,12 +17,6 @@ export interface Call<out Context = unknown> {
 
 /** Passes a call on to the next layer or the subject, and returns the result. */
 export type Next<in Context = unknown> = (call: Call<Context>) => unknown;
-
-/**
- * How a member is used. A function is used by `call`, a class by `construct`. `list` decides whether a member
- * is listed; all modes but closed forwarding call it.
- */
-export type Use = "call" | "read" | "write" | "construct" | "list";
 
 /** Creates a wrapper that is an ES `Proxy`. */
 export type OpenEngine = (subject: object, options: OpenOptions) => object;

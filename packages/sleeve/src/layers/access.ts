@@ -1,25 +1,14 @@
-import type { Call, Layer, Next, Use } from "../forward/call.ts";
+import type { Call, Layer, Next } from "../forward/call.ts";
 import { copyArguments, withArguments } from "../forward/call-arguments.ts";
 import { rejectingLike } from "../forward/called-function.ts";
 import { openEngine } from "../forward/open/engine.ts";
-import { badOption, SleeveError } from "../shared/errors.ts";
+import { badOption } from "../shared/errors.ts";
 import { describeValue, requireFunction, requireOptions } from "../shared/options.ts";
+import type { Use } from "../shared/use.ts";
 import type { Member } from "../surface/member.ts";
 import type { AsyncMembers } from "./async-members.ts";
+import { type AccessRequest, denial } from "./core/access-check.ts";
 import { type LayerOptions, layer } from "./layer.ts";
-
-/** One use of a member, as the access check sees it. `Context` is the data of a request, with {@link inContext}. */
-export interface AccessRequest<out Context = unknown> {
-  readonly use: Use;
-  /** Name of the member, and the text of a symbol. For a decorated function or class, its own name. */
-  readonly member: string;
-  /** The key of the member, which distinguishes symbols with one description from each other and from text. */
-  readonly key: string | symbol;
-  /** Arguments of a call or construction; the new value of a write. */
-  readonly args: readonly unknown[];
-  /** The context that `inContext` was called with; otherwise `undefined`. */
-  readonly context: Context;
-}
 
 export interface AccessOptions<Target> extends LayerOptions<Target> {
   /**
@@ -132,26 +121,4 @@ export function access(
       hides: onDenied === "hide",
     },
   );
-}
-
-/** Why a check denied a use, if it failed. */
-interface FailedCheck {
-  readonly cause: unknown;
-  /** Whether it may have failed because there is no context. */
-  readonly isWithoutContext?: boolean;
-}
-
-function denial(use: Use, member: string, failed?: FailedCheck): SleeveError {
-  const message = `Access denied: ${use} ${member}.`;
-  if (!failed)
-    return new SleeveError(
-      "DENIED",
-      `${message} Grant it in the function passed to access(), or call a member that is allowed.`,
-    );
-  const hint = failed.isWithoutContext
-    ? " There is no context: if the check needs one, wrap with inContext()."
-    : "";
-  return new SleeveError("DENIED", `${message} The function passed to access() failed.${hint}`, {
-    cause: failed.cause,
-  });
 }

@@ -2,40 +2,18 @@ import type { Call, Layer, Next } from "../forward/call.ts";
 import { copyArguments, withArguments } from "../forward/call-arguments.ts";
 import { calledFunction, rejectingLike } from "../forward/called-function.ts";
 import { keepsArguments } from "../forward/private-arguments.ts";
-import { badOption, SleeveError } from "../shared/errors.ts";
+import { badOption, type SleeveError } from "../shared/errors.ts";
 import { requireOptions } from "../shared/options.ts";
-import { isThenable } from "../shared/thenable.ts";
 import type { Member } from "../surface/member.ts";
 import { functionOf, parameterNames } from "../surface/member-functions.ts";
+import {
+  type ArgumentCheck,
+  checkedValueText,
+  type DescribedCheck,
+  type PreparedCheck,
+  preparedCheck,
+} from "./core/value-checks.ts";
 import { layer } from "./layer.ts";
-
-/** A schema that follows Standard Schema, version 1 (standardschema.dev). */
-export interface StandardSchema {
-  readonly "~standard": {
-    readonly version: 1;
-    readonly vendor: string;
-    readonly validate: (value: unknown) => SchemaResult | Promise<SchemaResult>;
-  };
-}
-
-interface SchemaResult {
-  readonly issues?: readonly { readonly message: string }[] | undefined;
-}
-
-/**
- * A check of one value: a predicate, which messages call by its function name; a described check such as
- * {@link between}; or a schema.
- */
-export type ArgumentCheck<Value = unknown> =
-  | ((value: Value) => boolean | PromiseLike<boolean>)
-  | DescribedCheck<Value>
-  | StandardSchema;
-
-export interface DescribedCheck<in Value = unknown> {
-  /** The allowed values, as they complete "is not": `between 1 and 24`. */
-  readonly allowed: string;
-  readonly holds: (value: Value) => boolean;
-}
 
 /**
  * Checks by member. For a property, a check of the values written to it. For a method, the checks of its parameters:
@@ -98,7 +76,7 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
   const checkingResult = (next: Next, member: Member): Next => {
     const rule = resultOf(member);
     if (!rule) return next;
-    const check = prepared(rule, 0, `${member.label}: the result`);
+    const check = placed(rule, 0, `${member.label}: the result`);
     return (call) => checkResult(check, next(call));
   };
   return keepsArguments(
@@ -115,9 +93,7 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
         read: (next, member) => (member.kind === "method" ? next : checkingResult(next, member)),
         write(next, member) {
           const check = member.kind === "method" ? undefined : (ruleOf(member) as ArgumentCheck | undefined);
-          return check
-            ? checkingArguments(next, [prepared(check, 0, `${member.label}: the new value`)])
-            : next;
+          return check ? checkingArguments(next, [placed(check, 0, `${member.label}: the new value`)]) : next;
         },
       },
       // The rules are typed by the target's keys.
@@ -141,11 +117,11 @@ function checksIn(rules: object): readonly unknown[] {
 function parameterChecks(
   member: Member,
   rule: unknown,
-): readonly PreparedCheck[] | ((call: Call) => readonly PreparedCheck[]) {
+): readonly PlacedCheck[] | ((call: Call) => readonly PlacedCheck[]) {
   if (typeof rule !== "object" || rule === null || isCheck(rule)) throw misplacedCheck(member.label);
   const shared = functionOf(member);
   if (shared) return checksOf(member.label, rule, parameterNames(shared));
-  const known = new WeakMap<object, readonly PreparedCheck[]>();
+  const known = new WeakMap<object, readonly PlacedCheck[]>();
   return (call) => {
     const fn = calledFunction(call.member, call.wrapper);
     const found = fn && known.get(fn);
@@ -160,17 +136,17 @@ function checksOf(
   member: string,
   rule: object,
   names: readonly (string | undefined)[] | undefined,
-): readonly PreparedCheck[] {
+): readonly PlacedCheck[] {
   if (Array.isArray(rule)) {
     const list = rule as readonly (ArgumentCheck | undefined)[];
     return list.flatMap((check, index) =>
-      check ? [prepared(check, index, `${member}: ${names?.[index] ?? `argument ${index + 1}`}`)] : [],
+      check ? [placed(check, index, `${member}: ${names?.[index] ?? `argument ${index + 1}`}`)] : [],
     );
   }
   return Object.entries(rule as Readonly<Record<string, ArgumentCheck>>).map(([name, check]) => {
     const index = names?.indexOf(name) ?? -1;
     if (index < 0) throw unknownParameter(member, name, names);
-    return prepared(check, index, `${member}: ${name}`);
+    return placed(check, index, `${member}: ${name}`);
   });
 }
 
@@ -198,7 +174,9 @@ function isCheck(value: unknown): boolean {
 
 function requireCheck(value: unknown): void {
   if (!isCheck(value))
-    throw badOption(`guard: ${formatValue(value)} is not a check. Pass a predicate, a range or a schema.`);
+    throw badOption(
+      `guard: ${checkedValueText(value)} is not a check. Pass a predicate, a range or a schema.`,
+    );
 }
 
 /** Allows numbers, bigints, strings and dates from `least` to `most`, both included. */
@@ -212,10 +190,10 @@ export function between<Value extends number | bigint | string | Date>(
 ): DescribedCheck<Value> {
   if (!isComparable(min) || !isComparable(max) || kindOf(min) !== kindOf(max) || min > max)
     throw badOption(
-      `between: ${formatValue(min)} and ${formatValue(max)} are not a range. Pass two numbers, bigints, strings or dates, the smaller one first.`,
+      `between: ${checkedValueText(min)} and ${checkedValueText(max)} are not a range. Pass two numbers, bigints, strings or dates, the smaller one first.`,
     );
   const [from, to] = [valueIn(min), valueIn(max)];
-  const allowed = `between ${formatValue(min)} and ${formatValue(max)}`;
+  const allowed = `between ${checkedValueText(min)} and ${checkedValueText(max)}`;
   // Numbers are checked most often. `NaN` is neither above nor below.
   if (typeof from === "number" && typeof min === "number")
     return {
@@ -255,7 +233,7 @@ function valueIn(value: Comparable): number | bigint | string {
 /** Returns a call that checks arguments. `checksFor` is a function if the checks depend on the function that is called. */
 function checkingArguments(
   next: Next,
-  checksFor: readonly PreparedCheck[] | ((call: Call) => readonly PreparedCheck[]),
+  checksFor: readonly PlacedCheck[] | ((call: Call) => readonly PlacedCheck[]),
   isPrivate = false,
 ): Next {
   if (!isPrivate) {
@@ -283,9 +261,9 @@ function checkingArguments(
   };
 }
 
-function checkAll(next: Next, call: Call, checks: readonly PreparedCheck[]): unknown {
+function checkAll(next: Next, call: Call, checks: readonly PlacedCheck[]): unknown {
   for (let at = 0; at < checks.length; at++) {
-    const check = checks[at] as PreparedCheck;
+    const check = checks[at] as PlacedCheck;
     const answer = check.test(call.args[check.index]);
     if (answer !== true) return checkRest(next, call, checks.slice(at), answer);
   }
@@ -293,17 +271,17 @@ function checkAll(next: Next, call: Call, checks: readonly PreparedCheck[]): unk
 }
 
 /** Examines an answer other than `true` of the first check, and runs the others. Asynchronous ones run at the same time. */
-function checkRest(next: Next, call: Call, checks: readonly PreparedCheck[], first: unknown): unknown {
+function checkRest(next: Next, call: Call, checks: readonly PlacedCheck[], first: unknown): unknown {
   const late: PromiseLike<void>[] = [];
-  for (const [at, { index, test, settle }] of checks.entries()) {
+  for (const [at, { index, test, settle, place }] of checks.entries()) {
     const value = call.args[index];
-    const answer = settle(at === 0 ? first : test(value), value);
+    const answer = settle(at === 0 ? first : test(value), value, place);
     if (answer) late.push(answer);
   }
   return late.length > 0 ? Promise.all(late).then(() => next(call)) : next(call);
 }
 
-function checkResult(check: PreparedCheck, result: unknown): unknown {
+function checkResult(check: PlacedCheck, result: unknown): unknown {
   if (result instanceof Promise) {
     return result.then(async (value) => {
       await verify(check, value);
@@ -314,53 +292,18 @@ function checkResult(check: PreparedCheck, result: unknown): unknown {
   return late ? Promise.resolve(late).then(() => result) : result;
 }
 
-/** A check in the form in which calls run it. */
-interface PreparedCheck {
-  /** Index of the argument. */
+/** A check of the argument with an index, and how messages name that argument. */
+interface PlacedCheck extends PreparedCheck {
   readonly index: number;
-  /** Returns `true` if the value is allowed; anything else is examined by `settle`. */
-  readonly test: (value: unknown) => unknown;
-  /** Throws, or returns a promise, if an answer of `test` other than `true` does not allow the value. */
-  readonly settle: (answer: unknown, value: unknown) => PromiseLike<void> | undefined;
+  readonly place: string;
 }
 
-function prepared(check: ArgumentCheck, index: number, place: string): PreparedCheck {
-  if (typeof check !== "function" && "~standard" in check) {
-    const settle = (answer: unknown, value: unknown): PromiseLike<void> | undefined => {
-      if (isThenable(answer)) return answer.then((result) => void settle(result, value));
-      const { issues } = answer as SchemaResult;
-      if (issues?.length)
-        throw rejection(place, value, `allowed: ${issues.map(({ message }) => message).join("; ")}`);
-      return undefined;
-    };
-    return { index, test: (value) => check["~standard"].validate(value), settle };
-  }
-  const [test, allowed] =
-    typeof check === "function"
-      ? [check, `what ${check.name || "the check"} allows`]
-      : [(value: unknown) => check.holds(value), check.allowed];
-  const settle = (answer: unknown, value: unknown): PromiseLike<void> | undefined => {
-    if (isThenable(answer)) return answer.then((isAllowed) => void settle(isAllowed, value));
-    if (!answer) throw rejection(place, value, allowed);
-    return undefined;
-  };
-  return { index, test, settle };
+function placed(check: ArgumentCheck, index: number, place: string): PlacedCheck {
+  return { ...preparedCheck(check), index, place };
 }
 
 /** Throws if a value is not allowed. Returns a promise if the check is asynchronous. */
-function verify({ test, settle }: PreparedCheck, value: unknown): PromiseLike<void> | undefined {
+function verify({ test, settle, place }: PlacedCheck, value: unknown): PromiseLike<void> | undefined {
   const answer = test(value);
-  return answer === true ? undefined : settle(answer, value);
-}
-
-function rejection(place: string, value: unknown, allowed: string): SleeveError {
-  return new SleeveError("NOT_ALLOWED", `${place} is ${formatValue(value)}, which is not ${allowed}.`);
-}
-
-function formatValue(value: unknown): string {
-  if (value instanceof Date) return Number.isNaN(value.getTime()) ? "an invalid date" : value.toISOString();
-  if (typeof value === "string") return JSON.stringify(value.length > 60 ? `${value.slice(0, 60)}…` : value);
-  if (typeof value === "function") return "a function";
-  if (typeof value !== "object" || value === null) return String(value);
-  return Array.isArray(value) ? `an array of ${value.length}` : "an object";
+  return answer === true ? undefined : settle(answer, value, place);
 }

@@ -1,13 +1,15 @@
-import type { Call, Layer, Next, Use } from "../forward/call.ts";
+import type { Call, Layer, Next } from "../forward/call.ts";
 import { createWatchedCall } from "../forward/closed/forwarders.ts";
 import type { WatchUses } from "../forward/closed/templates.ts";
 import { badOption } from "../shared/errors.ts";
 import { PrivateSet } from "../shared/intrinsics.ts";
 import { requireFunction, requireOnly, requireOptions } from "../shared/options.ts";
-import { isPending, type Outcome, onSettled, succeeded } from "../shared/outcome.ts";
+import { type Outcome, observe, succeeded } from "../shared/outcome.ts";
 import { type Report, reportOnce } from "../shared/report-once.ts";
 import { handleRejection } from "../shared/thenable.ts";
+import type { Use } from "../shared/use.ts";
 import type { Member } from "../surface/member.ts";
+import type { Watch, WatchHooks } from "./core/watch.ts";
 import { conflictBetween } from "./order.ts";
 
 /**
@@ -30,20 +32,6 @@ export interface Behaviour<Context = unknown> {
   readonly construct?: (next: Next<Context>, member: Member) => Next<Context>;
   /** Returns `false` for a member that must not be listed. Called under sealed, deep and open forwarding. */
   readonly list?: (next: Next<Context>, member: Member) => Next<Context>;
-}
-
-/** The watcher of one call: a function that receives the outcome, or hooks that also run the call. */
-export type Watch = ((outcome: Outcome) => void) | WatchHooks | FailureWatch;
-
-/** Receives failures only. Costs less than a function, because successful calls need no outcome. */
-export interface FailureWatch {
-  readonly failed: (outcome: Outcome) => void;
-}
-
-export interface WatchHooks {
-  /** Runs the call, for example in a context. Must call `run` once and return its result. */
-  readonly around: (run: () => unknown) => unknown;
-  readonly ended: (outcome: Outcome) => void;
 }
 
 /** Options that every layer accepts. */
@@ -190,9 +178,7 @@ function runAround({ around }: WatchHooks, run: () => unknown, report: Report): 
 }
 
 function watchValue(value: unknown, watch: Watch, report: Report): void {
-  if (typeof value === "object" && value !== null && isPending(value))
-    onSettled(value, (outcome) => notify(watch, outcome, report));
-  else notify(watch, { status: "returned", value }, report);
+  observe(value, (outcome) => notify(watch, outcome, report));
 }
 
 // A `const`, so that engines can treat it as a constant.

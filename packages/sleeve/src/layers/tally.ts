@@ -1,4 +1,4 @@
-import type { Sample } from "./timing.ts";
+import type { Sample } from "./core/call-timer.ts";
 
 /** Statistics of the calls of one member. Durations are in milliseconds; one that is not a number is counted only. */
 export interface MemberStats {

@@ -1,27 +1,11 @@
 import type { Layer } from "../forward/call.ts";
 import { keepsArguments } from "../forward/private-arguments.ts";
 import { host } from "../shared/host.ts";
-import { requireFunction, requireOptions } from "../shared/options.ts";
-import type { Outcome } from "../shared/outcome.ts";
+import { requireOptions } from "../shared/options.ts";
+import { CallTimer, type CallTimerOptions, type Sample } from "./core/call-timer.ts";
 import { type LayerOptions, layer } from "./layer.ts";
 
-/** The measurement of one call. */
-export interface Sample {
-  /** Name of the member. */
-  readonly member: string;
-  readonly status: Outcome["status"];
-  /** Start of the call, by the clock of the layer, in milliseconds. */
-  readonly start: number;
-  /** Duration in milliseconds, until the call returned or threw, or until its promise or generator ended. */
-  readonly milliseconds: number;
-}
-
-export interface TimingOptions<Target> extends LayerOptions<Target> {
-  /** Receives each sample: a function of yours, {@link tally}`().record` or {@link userTiming}. */
-  readonly onSample: (sample: Sample) => void;
-  /** Clock in milliseconds. Default: `performance`, else `Date`. */
-  readonly clock?: { now(): number };
-}
+export interface TimingOptions<Target> extends LayerOptions<Target>, CallTimerOptions {}
 
 /**
  * Measures how long calls take.
@@ -38,8 +22,7 @@ export interface TimingOptions<Target> extends LayerOptions<Target> {
  */
 export function timing<Target>(options: TimingOptions<Target>): Layer<Target> {
   requireOptions(options, "timing", ["onSample", "clock", "only"], "timing({ onSample: tally().record })");
-  const { onSample, clock = host.performance ?? Date } = options;
-  requireFunction(onSample, "timing: onSample");
+  const timer = new CallTimer(options);
   return keepsArguments(
     layer<Target>(
       "timing",
@@ -47,8 +30,8 @@ export function timing<Target>(options: TimingOptions<Target>): Layer<Target> {
         watch:
           ({ label: member }) =>
           () => {
-            const start = clock.now();
-            return ({ status }) => onSample({ member, status, start, milliseconds: clock.now() - start });
+            const start = timer.start();
+            return ({ status }) => timer.ended(member, status, start);
           },
       },
       { ...(options.only && { only: options.only }), observesAll: true },

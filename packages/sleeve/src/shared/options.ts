@@ -20,13 +20,16 @@ const MILLISECONDS: Readonly<Record<string, number>> = {
  * @throws {SleeveError} `BAD_OPTION` for an invalid or negative duration
  */
 export function millisecondsOf(duration: Duration, option: string): number {
-  const [, amount, unit] = /^(\d+(?:\.\d+)?)(ms|s|m|h|d)$/.exec(String(duration)) ?? [];
-  const milliseconds =
-    typeof duration === "number" ? duration : Number(amount) * (MILLISECONDS[unit ?? ""] ?? NaN);
+  const milliseconds = typeof duration === "number" ? duration : durationIn(duration);
   if (milliseconds >= 0) return milliseconds;
   throw badOption(
     `${option} is ${JSON.stringify(duration)}, which is not a duration. Pass milliseconds, or a number with a unit, such as "250ms" or "10s".`,
   );
+}
+
+function durationIn(text: string): number {
+  const [, amount, unit = ""] = /^(\d+(?:\.\d+)?)(ms|s|m|h|d)$/.exec(String(text)) ?? [];
+  return Number(amount) * (MILLISECONDS[unit] ?? Number.NaN);
 }
 
 /**

@@ -52,6 +52,12 @@ export function onSettled(result: Promise<unknown> | Generator, callback: (outco
   else callback({ status: "returned", value: result });
 }
 
+/** Calls `callback` with the outcome of a call: at once, or when its promise or generator ends. */
+export function observe(result: unknown, callback: (outcome: Outcome) => void): void {
+  if (typeof result === "object" && result !== null && isPending(result)) onSettled(result, callback);
+  else callback({ status: "returned", value: result });
+}
+
 let isSubscribing = false;
 const inherits = Object.prototype.isPrototypeOf;
 const GENERATOR: object = /* @__PURE__ */ (() => Object.getPrototypeOf(function* () {}).prototype)();

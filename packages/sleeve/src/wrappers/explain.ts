@@ -1,8 +1,9 @@
-import type { ForwardingMode, Layer, OrderConflict, Use } from "../forward/call.ts";
+import type { ForwardingMode, Layer, OrderConflict } from "../forward/call.ts";
 import { throughLayers } from "../forward/closed/wrapper-factory.ts";
 import { requireObject } from "../forward/subject.ts";
 import { isCreatedLate, omittedLayersOf, recordOf } from "../forward/wrapper-record.ts";
 import { recommendedOrder } from "../layers/order.ts";
+import type { Use } from "../shared/use.ts";
 import { isClass, type Member, memberOfFunction } from "../surface/member.ts";
 import { inheritedMembers, reflect } from "../surface/reflect.ts";
 

@@ -1,9 +1,8 @@
-import type { Style } from "../../isolation/style.ts";
+import { printed } from "../../emit/printed.ts";
+import type { Style } from "../../emit/style.ts";
 import type { OverlayProgram } from "../../isolation/verification/overlay-program.ts";
-import { Lines } from "../../place.ts";
 import type { Outline } from "../outline/model.ts";
-import { styled } from "../render/source-builder.ts";
-import { contractText, exampleKey } from "./contract-text.ts";
+import { contractModule, exampleKey } from "./contract-module.ts";
 import type { DraftedExample } from "./examples.ts";
 import { type ExampleOutcome, runExamples } from "./run-examples.ts";
 
@@ -46,15 +45,12 @@ export function contractFileOf(
     let kept = examples;
     const leftOut: ExampleLeftOut[] = [];
     for (;;) {
-      const place = { target, surface: imported, document, isScript };
-      const { text, keys } = styled(contractText(outline, kept, place), style);
+      const module = contractModule(outline, kept, { target, surface: imported, document });
+      const { text, ownersAt } = printed(module, { language: isScript ? "module" : "typescript", style });
       const errors = overlays.errorsWithin(new Map([...drafted, [path, text]]), [path]);
       if (errors.length === 0) return { text, examples: kept, leftOut };
-      const lines = new Lines(text);
       const broken = new Map(
-        errors.flatMap((error) =>
-          (keys.get(lines.at(error.offset).line - 1) ?? []).map((key) => [key, error.text] as const),
-        ),
+        errors.flatMap((error) => ownersAt(error.offset).map((owner) => [owner, error.text] as const)),
       );
       if (broken.size === 0) break;
       for (const { title } of kept) {

@@ -1,8 +1,7 @@
 import { dirname } from "node:path";
 import { stemOf } from "../../isolation/file-language.ts";
-import { isWord } from "../../isolation/naming.ts";
 import { compareText } from "../../place.ts";
-import { asTypeName, camelCase, mentionsName } from "../../types/type-text.ts";
+import { asTypeName, camelCase, isIdentifierName, mentionsName } from "../../types/writing/type-text.ts";
 
 /** Members of a target that are used together, as an interface that the target extends. */
 export interface MemberGroup {
@@ -50,7 +49,7 @@ export function groupsOf(
     const word = asTypeName(camelCase(lastPart(usedIn))).replace(new RegExp(`^${target}(?=[A-Z])`), "");
     // Members used everywhere belong to the target itself; two groups in one place cannot be named apart.
     const isApart = usedIn !== whole && places.filter((place) => place === usedIn).length === 1;
-    return isApart && isWord(word)
+    return isApart && isIdentifierName(word)
       ? [{ name: freeName(`${target}For${word}`, taken), usedIn, keys: group.map(({ key }) => key) }]
       : [];
   });

@@ -1,5 +1,5 @@
 import type { Checker } from "../../compiler/typescript.ts";
-import type { Language } from "../../isolation/file-language.ts";
+import type { Language } from "../../emit/printed.ts";
 import type { Names } from "../../isolation/naming.ts";
 import type { CopiedType } from "../../types/copied-types.ts";
 import type { WrittenExport, WrittenFactory } from "../../types/export-declaration.ts";
@@ -7,7 +7,7 @@ import type { OutsideAlias } from "../../types/outside-aliases.ts";
 import type { OutsidePaths } from "../../types/outside-paths.ts";
 import type { CallbackResult } from "../../types/promisify.ts";
 import type { TypeImport } from "../../types/type-imports.ts";
-import type { WrittenMember } from "../../types/type-names.ts";
+import type { WrittenMember } from "../../types/writing/type-names.ts";
 import type { MemberGroup } from "./groups.ts";
 import type { Reexport } from "./reexports.ts";
 

@@ -16,8 +16,8 @@ import { type CopiedType, CopiedTypes, type TypeFacts, typeKey } from "../../typ
 import { Uncopiable, type WrittenExport, writeExport } from "../../types/export-declaration.ts";
 import type { OutsideAlias } from "../../types/outside-aliases.ts";
 import { type ModuleImport, OutsidePaths } from "../../types/outside-paths.ts";
-import type { WrittenMember } from "../../types/type-names.ts";
-import { mentionsName, propertyKey } from "../../types/type-text.ts";
+import type { WrittenMember } from "../../types/writing/type-names.ts";
+import { mentionsName, propertyKey } from "../../types/writing/type-text.ts";
 import type { UsedMembers } from "../../uses/used-members.ts";
 import { type GroupableMember, groupsOf } from "./groups.ts";
 import {

@@ -1,13 +1,13 @@
-import type { Language } from "../../isolation/file-language.ts";
-import { accessText, isWord, RESERVED } from "../../isolation/naming.ts";
-import type { CopiedType } from "../../types/copied-types.ts";
-import { camelCase, propertyKey } from "../../types/type-text.ts";
+import { type Code, owned } from "../../emit/code.ts";
+import type { Declaration, Import, Module } from "../../emit/module.ts";
+import type { Language } from "../../emit/printed.ts";
+import { accessText, RESERVED } from "../../isolation/naming.ts";
+import { camelCase, isIdentifierName, propertyKey } from "../../types/writing/type-text.ts";
+import { EXPORT_ASSIGNMENT } from "../../uses/references.ts";
 import { stringLiteral, writtenText } from "../../written-text.ts";
 import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "../outline/model.ts";
 import type { Reexport } from "../outline/reexports.ts";
-import { type AdapterSyntax, syntaxOf } from "./adapter-syntax.ts";
 import { ImportNames } from "./import-names.ts";
-import { type RenderedSource, SourceBuilder } from "./source-builder.ts";
 
 export interface AdapterPlace {
   readonly language: Language;
@@ -17,75 +17,152 @@ export interface AdapterPlace {
   readonly written: (specifier: string) => string;
 }
 
-/** Writes the adapter: the only importer of the outside module. */
-export function renderAdapter(outline: Outline, place: AdapterPlace): RenderedSource {
-  const { outside, target, object, members, types, reexports, reexportsAll, touched, isItself } = outline;
+/** The owner of errors in re-exporting a whole module. */
+export const REEXPORT_ALL = "re-export of all";
+
+/** Local name of the module of the target, for types that are exported under the name of a value. */
+const TARGET_MODULE = "own";
+
+/** Returns the file of the adapter: the only importer of the outside module. */
+export function adapterModule(outline: Outline, place: AdapterPlace): Module {
+  const { members, reexports, reexportsAll, touched } = outline;
   const { written } = place;
-  const syntax = syntaxOf(place.language);
-  const lines = new SourceBuilder();
-  const values = members.filter(({ form }) => form !== "type");
   const names = new ImportNames(outline);
-  const add = (all: readonly string[], keys: readonly string[] = []) => {
-    for (const item of all) lines.add(item, keys);
-  };
-  const opening = syntax.opening(values.length > 0);
-  add(opening);
-  if (opening.length > 0) lines.add("");
-  for (const site of names.imports)
-    add(syntax.importOf({ ...site, specifier: written(site.specifier) }), site.keys.map(exportChoice));
-  if (values.length > 0) {
-    const hasOwn = members.some(
-      ({ form, type, reexportedAs }) => form !== "type" && type !== undefined && reexportedAs !== undefined,
-    );
-    add(syntax.importTypes([target], hasOwn, place.target));
-  }
-  const imported = new Set([
+  const values = members.filter(({ form }) => form !== "type");
+  const loaded = new Set([
     ...names.imports.map(({ specifier }) => specifier),
     ...reexports.filter(({ isType }) => !isType).map(({ specifier }) => specifier),
     reexportsAll,
   ]);
-  for (const file of touched) if (!imported.has(file)) add(syntax.touch(written(file)));
-  if (reexportsAll !== undefined) {
-    if (!lines.endsBlank) lines.add("");
-    add(syntax.reexportAll(written(reexportsAll), isItself));
+  return {
+    isChecked: values.length > 0,
+    imports: [
+      ...outsideImports(names, written),
+      ...modulesReexported(reexports, written),
+      { specifier: place.target, name: outline.target, local: outline.target },
+      { specifier: place.target, name: "*", local: TARGET_MODULE },
+    ],
+    touched: touched.filter((specifier) => !loaded.has(specifier)).map(written),
+    declarations: [
+      ...(reexportsAll === undefined
+        ? []
+        : [
+            {
+              kind: "reexport" as const,
+              specifier: written(reexportsAll),
+              names: "*" as const,
+              owners: [REEXPORT_ALL],
+            },
+          ]),
+      ...reexportDeclarations(reexports, written),
+      ...(values.length === 0 ? [] : [objectDeclaration(outline, values, names, place.language)]),
+      ...typesUnderOutsideNames(outline, place.target),
+      ...valuesUnderOutsideNames(outline),
+    ],
+  };
+}
+
+function outsideImports(names: ImportNames, written: (specifier: string) => string): readonly Import[] {
+  return names.imports.flatMap(({ specifier, standard, namespace, named, keys }) => {
+    const from = { specifier: written(specifier), owners: keys.map(exportChoice) };
+    return [
+      ...(standard === undefined ? [] : [{ ...from, name: "default", local: standard }]),
+      ...(namespace === undefined ? [] : [{ ...from, name: "*", local: namespace }]),
+      ...named.map((name) => ({ ...from, name, local: name })),
+    ];
+  });
+}
+
+/** Modules that are exported as values are imported first. */
+function modulesReexported(
+  reexports: readonly Reexport[],
+  written: (specifier: string) => string,
+): readonly Import[] {
+  return reexports.filter(isModule).map(({ specifier, reexportedAs, key }) => ({
+    specifier: written(specifier),
+    name: "*",
+    local: `${reexportedAs}Module`,
+    owners: [exportChoice(key)],
+  }));
+}
+
+function isModule(reexport: Reexport): boolean {
+  return reexport.export === EXPORT_ASSIGNMENT;
+}
+
+/** One statement for the values and one for the types of each module. */
+function reexportDeclarations(
+  reexports: readonly Reexport[],
+  written: (specifier: string) => string,
+): readonly Declaration[] {
+  const statements = new Map<string, Declaration & { readonly kind: "reexport" }>();
+  for (const reexport of reexports) {
+    const { specifier, isType, key, reexportedAs } = reexport;
+    const local = isModule(reexport);
+    const id = local ? key : `${isType}\0${specifier}`;
+    const name = { name: local ? `${reexportedAs}Module` : reexport.export, as: reexportedAs };
+    const statement = statements.get(id);
+    const names = statement && statement.names !== "*" ? statement.names : [];
+    statements.set(id, {
+      kind: "reexport",
+      isType,
+      ...(!local && { specifier: written(specifier) }),
+      owners: [...(statement?.owners ?? []), exportChoice(key)],
+      names: [...names, name],
+    });
   }
-  if (reexports.length > 0) {
-    if (!lines.endsBlank) lines.add("");
-    lines.add("// Re-exported, because it cannot be drafted.");
-    for (const { text, keys } of reexportLines(reexports, syntax, written)) add(text, keys);
-  }
-  const doc = `The only file that imports ${writtenText(outside, "block comment")}.`;
+  return [...statements.values()].map((statement, index) => ({
+    ...statement,
+    ...(index === 0 && { comment: "Re-exported, because it cannot be drafted." }),
+  }));
+}
+
+function objectDeclaration(
+  { outside, object, target }: Outline,
+  values: readonly OutlineMember[],
+  names: ImportNames,
+  language: Language,
+): Declaration {
   const [sole] = values;
-  if (sole) {
-    if (!lines.endsBlank) lines.add("");
-    const before = syntax.object(doc, object, target, place.target);
-    add(before.slice(0, -1));
-    const start = before.at(-1) ?? "";
-    const asserted = (value: string, { isAsserted }: OutlineMember, type: string) =>
-      isAsserted ? `${value} as ${type}` : value;
-    if (sole.form === "whole")
-      lines.add(`${start}${asserted(names.of(sole), sole, target)};`, [exportChoice(sole.key)]);
-    else {
-      lines.add(`${start}{`);
-      for (const value of values) {
-        const typeOf = (member: string) => `${target}[${stringLiteral(member)}]`;
-        const add = ({ member }: { readonly member: string }, text: string) =>
-          lines.add(`  ${propertied(member, asserted(text, value, typeOf(member)))},`, [
-            exportChoice(value.key),
-          ]);
-        add(value, entry(value, names, place.language));
-        if (value.factory) add(value.factory, made(value, value.factory, names.of(value), place.language));
-        if (value.callbackResult)
-          lines.add(promiseEntry(value, value.callbackResult, names), [
-            exportChoice(callbackResultKey(value.key)),
-          ]);
-      }
-      lines.add("};");
-    }
-    add(syntax.afterObject(object));
-  }
-  addReexports(lines, outline, types, syntax, place.target);
-  return lines.build();
+  const isWhole = sole?.form === "whole";
+  const value: Code = isWhole
+    ? owned([exportChoice(sole.key)], asserted(names.of(sole), sole, target))
+    : ["{\n", values.flatMap((member) => entriesOf(member, target, names, language)), "}"];
+  return {
+    kind: "value",
+    name: object,
+    type: target,
+    doc: `The only file that imports ${writtenText(outside, "block comment")}.`,
+    ...(isWhole && { owners: [exportChoice(sole.key)] }),
+    value,
+  };
+}
+
+function asserted(value: string, { isAsserted }: OutlineMember, type: string): string {
+  return isAsserted ? `${value} as ${type}` : value;
+}
+
+/** Returns the entries of an export in the object: its value, a factory, and a form that returns a promise. */
+function entriesOf(
+  outlineMember: OutlineMember,
+  target: string,
+  names: ImportNames,
+  language: Language,
+): readonly Code[] {
+  const { key, member, form, factory, callbackResult } = outlineMember;
+  const value = names.of(outlineMember);
+  const entry = (name: string, text: string): Code =>
+    owned(
+      [exportChoice(key)],
+      `${propertied(name, asserted(text, outlineMember, `${target}[${stringLiteral(name)}]`))},\n`,
+    );
+  return [
+    entry(member, form === "factory" ? factoryCode(outlineMember, outlineMember, value, language) : value),
+    ...(factory ? [entry(factory.member, factoryCode(outlineMember, factory, value, language))] : []),
+    ...(callbackResult
+      ? [owned([exportChoice(callbackResultKey(key))], `${promiseEntry(value, callbackResult)},\n`)]
+      : []),
+  ];
 }
 
 /** `lift`, or `lift: crane.lift`. */
@@ -94,97 +171,95 @@ function propertied(member: string, value: string): string {
   return key === value ? key : `${key}: ${value}`;
 }
 
-function entry(outlineMember: OutlineMember, names: ImportNames, language: Language): string {
-  const value = names.of(outlineMember);
-  return outlineMember.form === "factory" ? made(outlineMember, outlineMember, value, language) : value;
-}
-
-/** Writes a factory: a function that constructs. */
-function made(
+/** Returns a function that constructs. */
+function factoryCode(
   { takesInstances, isAsserted }: OutlineMember,
   { parameters }: { readonly parameters: readonly string[] | undefined },
   value: string,
   language: Language,
 ): string {
-  const list = parameters?.join(", ") ?? "...given";
+  const list = parameters?.join(", ") ?? "...args";
   // The instances that are passed in are the module's own, whatever part of them the target declares.
   const isTyped = (takesInstances || isAsserted) && language === "typescript";
   const text = isTyped
-    ? `(...given: ConstructorParameters<typeof ${value}>) => new ${value}(...given)`
+    ? `(...args: ConstructorParameters<typeof ${value}>) => new ${value}(...args)`
     : `(${list}) => new ${value}(${list})`;
   return isAsserted ? `(${text})` : text;
 }
 
-/** Writes the call of a function with a callback as a promise. */
+/** Returns the call of a function with a callback as a promise. */
 function promiseEntry(
-  outlineMember: OutlineMember,
+  called: string,
   { member, parameters, value }: NonNullable<OutlineMember["callbackResult"]>,
-  names: ImportNames,
 ): string {
   const callback = `(error${value === undefined ? "" : `, ${value}`}) => (error ? reject(error) : resolve(${value ?? ""}))`;
-  return [
-    `  ${propertyKey(member)}: (${parameters.join(", ")}) =>`,
-    "    new Promise((resolve, reject) => {",
-    `      ${names.of(outlineMember)}(${[...parameters, callback].join(", ")});`,
-    "    }),",
-  ].join("\n");
+  const call = `${called}(${[...parameters, callback].join(", ")});`;
+  return `${propertyKey(member)}: (${parameters.join(", ")}) => new Promise((resolve, reject) => {\n${call}\n})`;
 }
 
-/** One statement for the values and one for the types of each module. */
-function reexportLines(
-  passedOn: readonly Reexport[],
-  syntax: AdapterSyntax,
-  written: (specifier: string) => string,
-): readonly { readonly text: readonly string[]; readonly keys: readonly string[] }[] {
-  const statements = new Map<string, Reexport[]>();
-  for (const reexport of passedOn) {
-    const start = `${reexport.isType}\0${reexport.specifier}`;
-    statements.set(start, [...(statements.get(start) ?? []), reexport]);
-  }
-  return [...statements.values()].map((all) => {
-    const [first] = all as [Reexport];
-    return {
-      text: syntax.reexport(all, written(first.specifier), first.isType),
-      keys: all.map(({ key }) => exportChoice(key)),
-    };
+/** Exports types of the target under the names that callers keep. */
+function typesUnderOutsideNames({ members }: Outline, target: string): readonly Declaration[] {
+  return members.flatMap(({ key, form, type, reexportedAs: name }): Declaration[] =>
+    form !== "type" || type === undefined || name === undefined
+      ? []
+      : [
+          {
+            kind: "reexport",
+            specifier: target,
+            names: [{ name: type, as: name }],
+            isType: true,
+            owners: [exportChoice(key)],
+          },
+        ],
+  );
+}
+
+/** Exports values of the adapter, and their types, under the names that callers keep. */
+function valuesUnderOutsideNames(outline: Outline): readonly Declaration[] {
+  return outline.members.flatMap((outlineMember): readonly Declaration[] => {
+    const { form, reexportedAs: name } = outlineMember;
+    if (form === "type" || name === undefined) return [];
+    return [
+      ...(name === outline.object ? [] : valueUnderName(outlineMember, name, outline)),
+      ...typeUnderName(outlineMember, name, outline),
+    ];
   });
 }
 
-/** Exports under the names that callers keep. */
-function addReexports(
-  lines: SourceBuilder,
-  { object, members, target: targetName }: Outline,
-  types: readonly CopiedType[],
-  syntax: AdapterSyntax,
-  target: string,
-): void {
-  const handed = members.filter((member) => member.reexportedAs !== undefined);
-  if (handed.length === 0) return;
-  lines.add("");
-  const parametersOf = (type: string) =>
-    types.find((copiedType) => copiedType.name === type)?.parameters ?? "";
-  const add = (all: readonly string[], key: string) => {
-    for (const item of all) lines.add(item, [exportChoice(key)]);
-  };
-  for (const { key, form, type, reexportedAs: name } of handed) {
-    if (form !== "type" || type === undefined || name === undefined) continue;
-    add(syntax.exportType(type, name, parametersOf(type), target), key);
-  }
-  for (const { key, form, member, type, reexportedAs: name } of handed) {
-    if (form === "type" || name === undefined) continue;
-    const isNamed = name === "default" || (isWord(name) && !RESERVED.has(name));
-    if (name !== object)
-      add(
-        syntax.exportValue(
-          name,
-          `${object}${accessText(member)}`,
-          isNamed ? undefined : `${camelCase(name)}Handed`,
-          member === "" ? targetName : `${targetName}[${stringLiteral(member)}]`,
-        ),
-        key,
-      );
-    const own = types.find((copiedType) => copiedType.name === type);
-    if (own && name !== "default" && isWord(name))
-      add(syntax.exportTypeWithValue(own.name, name, own.parameters, target), key);
-  }
+function valueUnderName(
+  { key, member }: OutlineMember,
+  name: string,
+  { object, target }: Outline,
+): readonly Declaration[] {
+  const owners = [exportChoice(key)];
+  const value = `${object}${accessText(member)}`;
+  // The type is written, because a call of an assertion function requires it, and so do some settings.
+  const type = member === "" ? target : `${target}[${stringLiteral(member)}]`;
+  if (name === "default" || (isIdentifierName(name) && !RESERVED.has(name)))
+    return [{ kind: "value", name, type, value, owners }];
+  const local = `${camelCase(name)}Handed`;
+  return [
+    { kind: "value", name: local, type, value, owners, isExported: false },
+    { kind: "reexport", names: [{ name: local, as: name }], owners },
+  ];
+}
+
+function typeUnderName(
+  { key, type }: OutlineMember,
+  name: string,
+  { types }: Outline,
+): readonly Declaration[] {
+  const copied = types.find((copiedType) => copiedType.name === type);
+  if (!copied || name === "default" || !isIdentifierName(name)) return [];
+  const { parameters, parameterNames } = copied;
+  const typeArguments = parameterNames.length > 0 ? `<${parameterNames.join(", ")}>` : "";
+  return [
+    {
+      kind: "type",
+      name,
+      parameters,
+      type: `${TARGET_MODULE}.${copied.name}${typeArguments}`,
+      owners: [exportChoice(key)],
+    },
+  ];
 }

@@ -1,4 +1,5 @@
-import { accessText, isWord, RESERVED, valueName } from "../../isolation/naming.ts";
+import { accessText, RESERVED, valueName } from "../../isolation/naming.ts";
+import { isIdentifierName } from "../../types/writing/type-text.ts";
 import { EXPORT_ASSIGNMENT } from "../../uses/references.ts";
 import type { Outline, OutlineMember } from "../outline/model.ts";
 
@@ -74,7 +75,7 @@ export class ImportNames {
 }
 
 function isFree(name: string, taken: ReadonlySet<string>): boolean {
-  return !taken.has(name) && !RESERVED.has(name) && isWord(name);
+  return !taken.has(name) && !RESERVED.has(name) && isIdentifierName(name);
 }
 
 function free(name: string, taken: ReadonlySet<string>): string {

@@ -1,14 +1,14 @@
 import { join } from "node:path";
+import { type PrintedModule, printed } from "../../emit/printed.ts";
+import type { Style } from "../../emit/style.ts";
 import type { Destination } from "../../isolation/move-file.ts";
 import { exportKey } from "../../isolation/naming.ts";
 import { endingOf, specifierBetween } from "../../isolation/specifiers.ts";
-import type { Style } from "../../isolation/style.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import type { Outline, OutlineSettings } from "../outline/model.ts";
-import { renderAdapter } from "./adapter.ts";
-import { renderOutsideTypes } from "./outside-types.ts";
-import { type RenderedSource, styled } from "./source-builder.ts";
-import { renderTarget } from "./target.ts";
+import { adapterModule } from "./adapter.ts";
+import { outsideTypesModule } from "./outside-types.ts";
+import { targetModule } from "./target.ts";
 
 export interface RenderSettings extends Pick<OutlineSettings, "language" | "keepsNames"> {
   /** Paths of the target's and the adapter's files, and of the file with the outside types. */
@@ -20,9 +20,9 @@ export interface RenderSettings extends Pick<OutlineSettings, "language" | "keep
 
 /** The drafted files, and where callers are moved to. */
 export interface RenderedDraft {
-  readonly target: RenderedSource;
-  readonly outsideTypes: RenderedSource;
-  readonly adapter: RenderedSource;
+  readonly target: PrintedModule;
+  readonly outsideTypes: PrintedModule;
+  readonly adapter: PrintedModule;
   readonly destination: Destination;
 }
 
@@ -31,22 +31,23 @@ export function renderDraft(project: OpenProject, outline: Outline, settings: Re
   const { targetPath, adapterPath, outsideTypesPath, language, style, keepsNames } = settings;
   const ending = endingOf(undefined, project.sources, project.program.importEnding());
   const between = (from: string, to: string) => specifierBetween(from, to, ending);
-  const target = styled(
-    renderTarget(outline, {
-      specifierOf: (path) => between(targetPath, path),
-      outsideTypes: between(targetPath, outsideTypesPath),
-    }),
-    style,
-  );
   // A module of the project is imported by its path.
   const isOurs = project.packages.some(({ name, kind }) => name === outline.outside && kind === "legacy");
   const written = (specifier: string) =>
     isOurs ? between(adapterPath, join(project.root, specifier)) : specifier;
-  const adapter = styled(
-    renderAdapter(outline, { language, target: between(adapterPath, targetPath), written }),
-    style,
+  const inTypeScript = { language: "typescript" as const, style };
+  const target = printed(
+    targetModule(outline, {
+      specifierOf: (path) => between(targetPath, path),
+      outsideTypes: between(targetPath, outsideTypesPath),
+    }),
+    inTypeScript,
   );
-  const outsideTypes = styled(renderOutsideTypes(outline, written), style);
+  const adapter = printed(
+    adapterModule(outline, { language, target: between(adapterPath, targetPath), written }),
+    { language, style, isItself: outline.isItself },
+  );
+  const outsideTypes = printed(outsideTypesModule(outline, written), inTypeScript);
   const byKey = new Map(outline.members.map((member) => [member.key, member]));
   const handed = new Map(outline.reexports.map((reexport) => [reexport.key, reexport.reexportedAs]));
   return {

@@ -8,7 +8,7 @@ import {
   type Type,
   TypeFlags,
 } from "../../compiler/typescript.ts";
-import { isReadonly, keyText } from "../../types/type-text.ts";
+import { isReadonly, keyText } from "../../types/writing/type-text.ts";
 
 /** A parameter with its type. */
 export interface TypedParameter {

@@ -1,22 +1,18 @@
 import type { Program } from "../../compiler/program.ts";
 import type { Checker, Type } from "../../compiler/typescript.ts";
 import { exportedFrom } from "../../conformance/exported.ts";
+import { errorsOf, type FileSteps } from "../../emit/compile.ts";
+import type { Declaration, Member } from "../../emit/module.ts";
+import type { Style } from "../../emit/style.ts";
 import type { OverlayProgram } from "../../isolation/verification/overlay-program.ts";
-import { Lines } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
+import { importsIn } from "../library.ts";
 import type { WrapPlace } from "../place.ts";
-import { adaptedLines, adapterLines, signatureLines } from "../render/adapter.ts";
-import type { ChosenMember, MemberLine } from "../render/class.ts";
-import type { FileSteps } from "../steps.ts";
-import type { WrapTarget } from "../target.ts";
-import {
-  importLines,
-  type NamedType,
-  nameOfType,
-  UNUSED,
-  type VerifiedWrapper,
-  verifyWrapper,
-} from "../verify.ts";
+import { adaptedCode, adapterOf, signatureCode } from "../render/adapter.ts";
+import type { ChosenMember } from "../render/class.ts";
+import { type NamedType, nameOfType } from "../target/read-target.ts";
+import type { WrapTarget } from "../target/target.ts";
+import { type VerifiedWrapper, verifyWrapper } from "../verify.ts";
 import { type TypedMember, typedMembersOf } from "./adaptee.ts";
 import {
   type Candidate,
@@ -25,8 +21,9 @@ import {
   type RejectedCandidate,
 } from "./candidates.ts";
 import { type Choice, choose } from "./choose.ts";
-import { type ClassState, compileMembers, textOf } from "./compile-members.ts";
+import { type ClassState, compileMembers } from "./compile-members.ts";
 import { Conversions } from "./conversions.ts";
+import { UNUSED } from "./unused.ts";
 import { NameComparison } from "./words.ts";
 
 /** A generated adapter, of which all but the open members compile. */
@@ -49,14 +46,15 @@ export function* verifyAdapter(
   project: OpenProject,
   overlays: OverlayProgram,
   places: AdapterPlaces,
+  style: Style,
   synonyms: readonly (readonly string[])[],
 ): FileSteps<VerifiedAdapter> {
-  const generic = yield* adapt(project, overlays, places, synonyms);
+  const generic = yield* adapt(project, overlays, places, style, synonyms);
   const { parameterDefaults } = generic.target;
   if (parameterDefaults.length === 0 || !parameterDefaults.every((hasDefault) => hasDefault)) return generic;
   // Types that depend on a parameter may be known only for its default.
   const target = { ...places.target, usesDefaults: true };
-  const plain = yield* adapt(project, overlays, { ...places, target }, synonyms);
+  const plain = yield* adapt(project, overlays, { ...places, target }, style, synonyms);
   const count = ({ choices }: VerifiedAdapter) => choices.filter(({ chosen }) => chosen).length;
   return count(plain) > count(generic) ? plain : generic;
 }
@@ -65,40 +63,41 @@ function* adapt(
   project: OpenProject,
   overlays: OverlayProgram,
   { target: place, adaptee: adapteePlace }: AdapterPlaces,
+  style: Style,
   synonyms: readonly (readonly string[])[],
 ): FileSteps<VerifiedAdapter> {
   const { path, className } = place;
   const { program } = overlays;
   // The forms in which a class can have the members of the target.
-  const forwarder = yield* verifyWrapper(project, overlays, place);
+  const forwarder = yield* verifyWrapper(project, overlays, place, style);
   const { target, chosen: members, imports } = forwarder;
   const taken = imports.map(({ local }) => local);
   const other = yield* nameOfType(project, overlays, adapteePlace, taken);
-  const allImports = [...imports, ...other.imports];
+  const available = importsIn([...imports, ...other.imports], place);
   let adaptee = { type: "", name: other.name };
-  let head: readonly MemberLine[] = [];
   // Type arguments that the adaptee does not accept are left open.
   for (const type of adapteeTypes(other, target.parameterNames)) {
     adaptee = { type, name: other.name };
-    head = importLines(allImports, sourcesOf(target, members, type), place, []);
-    const errors =
-      yield `${textOf(head)}\nexport declare class Probe${target.parameters} {\n  readonly target: ${target.type};\n  readonly adaptee: ${type};\n}\n`;
-    if (errors().every(({ code }) => UNUSED.has(code))) break;
+    const probe = probeClass(target.parameters, { target: target.type, adaptee: type });
+    const errors = yield* errorsOf({ imports: available, declarations: [probe] });
+    if (errors.every(({ code }) => UNUSED.has(code))) break;
   }
   const names = new NameComparison(synonyms, [place.given, adapteePlace.given]);
-  const considered = search(program, path, members, names, `${className}${argumentsOf(target.type)}`);
+  const considered = search(
+    program,
+    path,
+    members,
+    names,
+    `${className}${argumentsText(target.parameterNames)}`,
+  );
 
-  const probe = probeLines(target, className, adaptee.type, members, considered);
-  const probeText = textOf([...head, ...probe.lines]);
-  const errors = (yield probeText)();
-  const lines = new Lines(probeText);
   const failed = new Map<string, string>();
-  for (const { offset, text, code } of errors) {
-    if (UNUSED.has(code)) continue;
-    const line = lines.at(offset).line - 1 - head.length;
-    const key = probe.lines[line]?.member;
-    if (key !== undefined && !failed.has(key)) failed.set(key, text);
-  }
+  const errors = yield* errorsOf({
+    imports: available,
+    declarations: candidateClass(target, className, adaptee.type, members, considered),
+  });
+  for (const { owner, text, code } of errors)
+    if (owner !== undefined && !UNUSED.has(code) && !failed.has(owner)) failed.set(owner, text);
   const choices = choose(
     considered.map(({ name, candidates, rejected, member, aliases }, index) => ({
       name,
@@ -109,25 +108,28 @@ function* adapt(
       rejected: [...rejected, ...failedOf(candidates, index, failed)],
     })),
   );
-  const write = ({ isImplementable, isCast, failed: open }: ClassState) => {
+  const moduleOf = ({ isImplementable, isCast, failed: open }: ClassState) => {
     const byName = new Map(withoutFailed(choices, open).map((choice) => [choice.name, choice]));
     const present = presentMembers(members, byName);
-    return adapterLines({ ...target, isImplementable }, className, adaptee, present, byName, isCast);
+    const implementable = { ...target, isImplementable };
+    return {
+      imports: available,
+      declarations: adapterOf(implementable, className, adaptee, present, byName, isCast),
+    };
   };
   const compiled = yield* compileMembers({
-    place,
-    imports: allImports,
+    style,
     isImplementable: target.isImplementable && forwarder.refused.size === 0 && forwarder.hasClause,
     open: new Set(choices.flatMap(({ name, chosen }) => (chosen ? [] : name))),
     label: `adapter of ${place.given} over ${adapteePlace.given}`,
-    write,
+    moduleOf,
   });
   const final = withoutFailed(choices, compiled.failed);
   const byName = new Map(final.map((choice) => [choice.name, choice]));
   const present = presentMembers(members, byName);
   return {
     ...forwarder,
-    text: compiled.text,
+    module: compiled.module,
     members: present.length,
     open: present.filter(({ name }) => !byName.get(name)?.chosen).length,
     choices: final,
@@ -213,41 +215,51 @@ export function propertyType(checker: Checker, type: Type, name: string): Type |
   return property && checker.getTypeOfSymbol(property);
 }
 
-/** Writes a class with all candidates as members. Each line has the candidate as its member. */
-function probeLines(
-  target: WrapTarget,
+/** Returns a class that declares types as properties, from which they are read. */
+export function probeClass(parameters: string, types: Readonly<Record<string, string>>): Declaration {
+  const properties = Object.entries(types).map(([name, type]) => `readonly ${name}: ${type};\n`);
+  return { kind: "code", code: `export declare class Probe${parameters} {\n${properties.join("")}}` };
+}
+
+/** Returns a class with all candidates as members. Errors belong to the candidate. */
+function candidateClass(
+  { type, parameters }: WrapTarget,
   className: string,
   adapteeType: string,
   members: readonly ChosenMember[],
   considered: readonly Considered[],
-): { readonly lines: readonly MemberLine[] } {
-  const { type, parameters } = target;
-  const lines: MemberLine[] = [
-    { text: `export interface ${className}${parameters} extends ${type} {}` },
-    { text: `export class ${className}${parameters} {` },
-    { text: `  readonly #adaptee: ${adapteeType};` },
-    { text: `  constructor(adaptee: ${adapteeType}) { this.#adaptee = adaptee; }` },
-    {
-      text: `  #unwrapped<Value>(value: Value): Exclude<Value, ${type}> | ${adapteeType} { return value as never; }`,
-    },
-    { text: `  #adapted(adaptee: ${adapteeType}): ${type} { return adaptee as never; }` },
-  ];
-  for (const [index, { candidates }] of considered.entries()) {
+): readonly Declaration[] {
+  const candidates = considered.flatMap(({ candidates: ofMember }, index): readonly Member[] => {
     const member = members[index];
-    if (!member) continue;
-    for (const [at, candidate] of candidates.entries()) {
-      const key = `c${index}_${at}`;
-      const add = (texts: readonly string[], tag: string) => {
-        for (const text of texts.flatMap((line) => line.split("\n"))) lines.push({ text, member: tag });
-      };
-      if (!candidate.overloads) add(adaptedLines(member, candidate, key), key);
-      for (const covered of candidate.overloads ?? []) {
-        const tag = `${key}_${covered.index}`;
-        add(signatureLines(member, covered, tag), tag);
-      }
-    }
-  }
-  return { lines: [...lines, { text: "}" }, { text: "" }] };
+    return member
+      ? ofMember.flatMap((candidate, at) => candidateCode(member, candidate, `c${index}_${at}`))
+      : [];
+  });
+  return [
+    { kind: "interface", name: className, parameters, bases: [type], members: [] },
+    {
+      kind: "class",
+      name: className,
+      parameters,
+      fields: [`readonly #adaptee: ${adapteeType}`],
+      members: [
+        { code: `constructor(adaptee: ${adapteeType}) { this.#adaptee = adaptee; }` },
+        {
+          code: `#unwrapped<Value>(value: Value): Exclude<Value, ${type}> | ${adapteeType} { return value as never; }`,
+        },
+        { code: `#adapted(adaptee: ${adapteeType}): ${type} { return adaptee as never; }` },
+        ...candidates,
+      ],
+    },
+  ];
+}
+
+function candidateCode(member: ChosenMember, candidate: Candidate, key: string): readonly Member[] {
+  if (!candidate.overloads) return [{ owners: [key], code: adaptedCode(member, candidate, key, "this") }];
+  return candidate.overloads.map((covered) => {
+    const name = `${key}_${covered.index}`;
+    return { owners: [name], code: signatureCode(member, covered, name) };
+  });
 }
 
 /** Returns a candidate with the signatures that compile; nothing if none does. */
@@ -310,18 +322,6 @@ export function adapteeTypes(
   ];
 }
 
-function argumentsOf(type: string): string {
-  return /<.*$/s.exec(type)?.[0] ?? "";
-}
-
-export function sourcesOf(
-  { type, parameters }: WrapTarget,
-  members: readonly ChosenMember[],
-  adaptee: string,
-): string {
-  const types = members.flatMap(({ key, form }) => [
-    key,
-    ...(form.kind === "method" ? form.signatures.map(({ text }) => text) : [form.type, form.written ?? ""]),
-  ]);
-  return [type, parameters, adaptee, ...types].join("\n");
+function argumentsText(names: readonly string[]): string {
+  return names.length === 0 ? "" : `<${names.join(", ")}>`;
 }

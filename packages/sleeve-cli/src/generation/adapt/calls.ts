@@ -1,6 +1,6 @@
 import { type Type, TypeFlags } from "../../compiler/typescript.ts";
 import { stringLiteral } from "../../written-text.ts";
-import type { WrittenSignature } from "../members.ts";
+import type { WrittenSignature } from "../target/members.ts";
 import { isOpenType, type TypedParameter, type TypedSignature } from "./adaptee.ts";
 import type { Candidate } from "./candidates.ts";
 import type { Conversions, Converted, Refused } from "./conversions.ts";
@@ -213,7 +213,12 @@ export class CallWriter {
     }
     // A fluent method returns its own object.
     if (conversions.isTarget(inner) && conversions.isVoid(own))
-      return made({ cost: 0, notes: ["returns the adapter"] }, becomesAsync, [`${call};`, "return this;"]);
+      return made({ cost: 0, notes: ["returns the adapter"] }, becomesAsync, [`${call};`]).map(
+        (candidate) => ({
+          ...candidate,
+          returnsSelf: true,
+        }),
+      );
     if (conversions.isVoid(own)) return "it returns nothing";
     const isStep = given === undefined && promised === undefined && conversions.isIterator(wanted);
     if (isStep && conversions.isIterable(own) && !conversions.isAssignable(own, wanted))

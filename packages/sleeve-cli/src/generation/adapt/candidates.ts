@@ -1,7 +1,7 @@
 import type { Type } from "../../compiler/typescript.ts";
 import { stringLiteral } from "../../written-text.ts";
-import type { MethodForm, PropertyForm, WrittenSignature } from "../members.ts";
 import type { ChosenMember } from "../render/class.ts";
+import type { MethodForm, PropertyForm, WrittenSignature } from "../target/members.ts";
 import type { TypedMember, TypedSignature } from "./adaptee.ts";
 import { CallWriter, type GivenParameter, givenParameters, type Made } from "./calls.ts";
 import type { Conversions } from "./conversions.ts";
@@ -24,6 +24,8 @@ export interface Candidate {
   readonly unusedOptions?: number;
   /** Whether the body is that of a generator. */
   readonly isGenerator?: boolean;
+  /** Whether the adapter itself is returned after the statements. */
+  readonly returnsSelf?: boolean;
   /** For a member with several signatures: the code of each that is covered, in order. */
   readonly overloads?: readonly CoveredSignature[];
   /** Statements of the setter, for a property that is written. */
@@ -36,7 +38,10 @@ export interface CoveredSignature {
   readonly index: number;
   /** Whether given arguments are of this signature, as an expression over `args`. */
   readonly test: string;
-  readonly code: Pick<Candidate, "body" | "isAsync" | "isGenerator" | "cost" | "notes" | "unusedOptions">;
+  readonly code: Pick<
+    Candidate,
+    "body" | "isAsync" | "isGenerator" | "returnsSelf" | "cost" | "notes" | "unusedOptions"
+  >;
 }
 
 /** A candidate that has no code, with the reason. */

@@ -1,11 +1,10 @@
+import { compiled, type FileSteps, type OwnedError } from "../../emit/compile.ts";
+import type { Module } from "../../emit/module.ts";
+import type { Style } from "../../emit/style.ts";
 import { CliError } from "../../errors.ts";
-import { Lines } from "../../place.ts";
-import type { WrapPlace } from "../place.ts";
-import type { ReferencedImport } from "../referenced-types.ts";
 import { ADAPTED } from "../render/adapter.ts";
-import type { MemberLine } from "../render/class.ts";
-import type { FileSteps } from "../steps.ts";
-import { importLines, UNUSED, unusedImports } from "../verify.ts";
+import { isAboutThis } from "../verify.ts";
+import { UNUSED } from "./unused.ts";
 
 /** How a class is written. */
 export interface ClassState {
@@ -19,14 +18,13 @@ export interface ClassState {
 
 /** A class of which the members that do not compile are left open. */
 export interface ClassWithOpenMembers {
-  readonly place: WrapPlace;
-  readonly imports: readonly ReferencedImport[];
+  readonly style: Style;
   readonly isImplementable: boolean;
   /** Members that are open before the class is compiled. */
   readonly open: ReadonlySet<string>;
   /** The class, as an error names it: `adapter of a over b`. */
   readonly label: string;
-  readonly write: (state: ClassState) => readonly MemberLine[];
+  readonly moduleOf: (state: ClassState) => Module;
 }
 
 /**
@@ -35,50 +33,45 @@ export interface ClassWithOpenMembers {
  * @throws {CliError} `DOES_NOT_COMPILE`
  */
 export function* compileMembers({
-  place,
-  imports: allImports,
-  isImplementable: mayImplement,
+  style,
+  isImplementable,
   open,
   label,
-  write,
-}: ClassWithOpenMembers): FileSteps<{ readonly text: string; readonly failed: ReadonlyMap<string, string> }> {
-  let imports = allImports;
-  let isImplementable = mayImplement;
-  let isCast = false;
-  const failed = new Map<string, string>();
-  for (;;) {
-    const body = write({ isImplementable, isCast, failed });
-    const code = body.map((line) => line.text.replace(COMMENT, "")).join("\n");
-    const all = [...importLines(imports, code, place, []), ...body];
-    const text = textOf(all);
-    const errors = (yield text)();
-    const unused = unusedImports(errors, text);
-    if (unused.size > 0) {
-      imports = imports.filter(({ local }) => !unused.has(local));
-      continue;
-    }
-    const lines = new Lines(text);
-    const blamed = new Map<string, string>();
-    let ofClass: string | undefined;
-    let needsCast = false;
-    for (const error of errors) {
-      // Until members are completed, they may be the only ones that would use something.
-      if (open.size + failed.size > 0 && UNUSED.has(error.code)) continue;
-      const { member } = all[lines.at(error.offset).line - 1] ?? {};
-      if (member === undefined) ofClass ??= error.text;
-      else if (!isCast && (member === ADAPTED || /^Type 'this' is not/.test(error.text))) needsCast = true;
-      else if (!open.has(member) && !failed.has(member)) blamed.set(member, error.text);
-    }
-    if (needsCast) isCast = true;
-    else if (blamed.size > 0) for (const [member, why] of blamed) failed.set(member, why);
-    else if (ofClass === undefined) return { text, failed };
-    else if (isImplementable) isImplementable = false;
-    else throw new CliError("DOES_NOT_COMPILE", `No ${label} compiles: ${ofClass} Nothing was written.`);
-  }
+  moduleOf,
+}: ClassWithOpenMembers): FileSteps<{
+  readonly module: Module;
+  readonly failed: ReadonlyMap<string, string>;
+}> {
+  const { state, module } = yield* compiled<ClassState>({
+    style,
+    first: { isImplementable, isCast: false, failed: new Map() },
+    moduleOf,
+    next: (current, errors) => nextState(current, errors, open, label),
+  });
+  return { module, failed: state.failed };
 }
 
-const COMMENT = /^\s*(?:\/\*\*.*\*\/|\/\/.*)$/;
-
-export function textOf(lines: readonly MemberLine[]): string {
-  return lines.map(({ text }) => text).join("\n");
+/** Returns how the class is written next; `undefined` if only its open members have errors. */
+function nextState(
+  state: ClassState,
+  errors: readonly OwnedError[],
+  open: ReadonlySet<string>,
+  label: string,
+): ClassState | undefined {
+  const { isCast, isImplementable, failed } = state;
+  const isOpen = (owner: string) => open.has(owner) || failed.has(owner);
+  // Until members are completed, they may be the only ones that would use something.
+  const counted = errors.filter(({ code }) => open.size + failed.size === 0 || !UNUSED.has(code));
+  const needsCast = counted.some(
+    (error) => error.owner === ADAPTED || (error.owner !== undefined && isAboutThis(error)),
+  );
+  if (needsCast && !isCast) return { ...state, isCast: true };
+  const blamed = counted.flatMap(({ owner, text }) =>
+    owner === undefined || isOpen(owner) ? [] : [[owner, text] as const],
+  );
+  if (blamed.length > 0) return { ...state, failed: new Map([...blamed.reverse(), ...failed]) };
+  const ofClass = counted.find(({ owner }) => owner === undefined);
+  if (!ofClass) return undefined;
+  if (isImplementable) return { ...state, isImplementable: false };
+  throw new CliError("DOES_NOT_COMPILE", `No ${label} compiles: ${ofClass.text} Nothing was written.`);
 }

@@ -1,23 +1,27 @@
 import { basename } from "node:path";
 import type { Program } from "../../compiler/program.ts";
 import { exportedFrom } from "../../conformance/exported.ts";
+import { errorsOf, type FileSteps } from "../../emit/compile.ts";
+import type { Style } from "../../emit/style.ts";
 import { CliError } from "../../errors.ts";
 import { stemOf } from "../../isolation/file-language.ts";
 import type { OverlayProgram } from "../../isolation/verification/overlay-program.ts";
 import { nearestName } from "../../nearest-name.ts";
 import { exportParts } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
-import { camelCase } from "../../types/type-text.ts";
+import { camelCase } from "../../types/writing/type-text.ts";
 import { type TypedMember, typedMembersOf } from "../adapt/adaptee.ts";
-import { adapteeTypes, propertyType, sourcesOf } from "../adapt/adapter.ts";
-import { type ClassState, compileMembers, textOf } from "../adapt/compile-members.ts";
+import { adapteeTypes, probeClass, propertyType } from "../adapt/adapter.ts";
+import { type ClassState, compileMembers } from "../adapt/compile-members.ts";
+import { UNUSED } from "../adapt/unused.ts";
 import { NameComparison } from "../adapt/words.ts";
+import { importsIn, standingAlone } from "../library.ts";
 import type { WrapPlace } from "../place.ts";
-import type { ReferencedImport } from "../referenced-types.ts";
 import type { ChosenMember } from "../render/class.ts";
-import { type FacadeField, facadeLines } from "../render/facade.ts";
-import type { FileSteps } from "../steps.ts";
-import { importLines, nameOfType, UNUSED, type VerifiedWrapper, verifyWrapper } from "../verify.ts";
+import { type FacadeField, facadeOf } from "../render/facade.ts";
+import { nameOfType } from "../target/read-target.ts";
+import type { ReferencedImport } from "../target/referenced-types.ts";
+import { type VerifiedWrapper, verifyWrapper } from "../verify.ts";
 import { DataFlow, type StepMember, type Subsystem } from "./data-flow.ts";
 import {
   deriveSteps,
@@ -78,25 +82,22 @@ export function* verifyFacade(
   overlays: OverlayProgram,
   { target: place, subsystems }: { readonly target: WrapPlace; readonly subsystems: readonly WrapPlace[] },
   wanted: readonly WantedOperation[],
+  style: Style,
   synonyms: readonly (readonly string[])[],
 ): FileSteps<VerifiedFacade> {
   // The forms in which a class can have the members of the target.
-  const forwarder = yield* verifyWrapper(project, overlays, place);
+  const forwarder = yield* verifyWrapper(project, overlays, place, style);
   const { target } = forwarder;
   const members = forwarder.chosen.map(asMethod);
   requireOperations(place, members, wanted);
   const { fields, imports } = yield* fieldsOf(project, overlays, subsystems, forwarder);
-  const types = fields.map(({ type }) => type).join("\n");
-  const probe = [
-    ...importLines(imports, sourcesOf(target, members, types), place, []),
-    { text: `export declare class Probe${target.parameters} {` },
-    { text: `  readonly target: ${target.type};` },
-    ...fields.map(({ type }, at) => ({ text: `  readonly subsystem${at}: ${type};` })),
-    { text: "}" },
-    { text: "" },
-  ];
-  const errors = yield textOf(probe);
-  const broken = errors().find(({ code }) => !UNUSED.has(code));
+  const available = importsIn(imports, place);
+  const probe = probeClass(target.parameters, {
+    target: target.type,
+    ...Object.fromEntries(fields.map(({ type }, at) => [`subsystem${at}`, type])),
+  });
+  const errors = yield* errorsOf({ imports: available, declarations: [probe] });
+  const broken = errors.find(({ code }) => !UNUSED.has(code));
   if (broken)
     throw new CliError(
       "DOES_NOT_COMPILE",
@@ -113,27 +114,29 @@ export function* verifyFacade(
     !isOptional || (!isOpen(planned.get(name)) && !open.has(name));
   const plannedBut = (failed: ReadonlyMap<string, string>) =>
     new Map([...planned, ...[...failed].map(([name, why]) => [name, failedOperation(why)] as const)]);
-  const write = ({ isImplementable, failed }: ClassState) =>
-    facadeLines(
-      { ...target, isImplementable },
-      place.className,
-      fields,
-      members.filter((member) => isPresent(member, failed)),
-      plannedBut(failed),
-    );
-  const { text, failed } = yield* compileMembers({
-    place,
-    imports,
+  const moduleOf = ({ isImplementable, failed }: ClassState) =>
+    standingAlone({
+      imports: available,
+      declarations: facadeOf(
+        { ...target, isImplementable },
+        place.className,
+        fields,
+        members.filter((member) => isPresent(member, failed)),
+        plannedBut(failed),
+      ),
+    });
+  const { module, failed } = yield* compileMembers({
+    style,
     isImplementable: target.isImplementable && forwarder.refused.size === 0 && forwarder.hasClause,
     open: new Set([...planned].flatMap(([name, operation]) => (isOpen(operation) ? [name] : []))),
     label: `facade of ${place.given}`,
-    write,
+    moduleOf,
   });
   const operations = plannedBut(failed);
   const present = members.filter((member) => isPresent(member, failed));
   return {
     ...forwarder,
-    text,
+    module,
     members: present.length,
     open: present.filter(({ name }) => isOpen(operations.get(name))).length,
     operations,

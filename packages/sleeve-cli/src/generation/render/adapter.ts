@@ -1,116 +1,135 @@
+import { joined, textOf } from "../../emit/code.ts";
+import type { Declaration, Member } from "../../emit/module.ts";
+import { privateNamesIn } from "../../emit/references.ts";
 import { stringLiteral } from "../../written-text.ts";
 import type { Candidate, CoveredSignature } from "../adapt/candidates.ts";
 import type { Choice } from "../adapt/choose.ts";
-import type { WrittenSignature } from "../members.ts";
-import type { WrapTarget } from "../target.ts";
-import { indented } from "./call-code.ts";
-import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
-import { openLines, overloadsOf } from "./open-member.ts";
+import type { WrittenSignature } from "../target/members.ts";
+import type { WrapTarget } from "../target/target.ts";
+import {
+  accessors,
+  bodied,
+  type ChosenMember,
+  classMembers,
+  classOf,
+  methodHead,
+  overloadedHead,
+  withArticle,
+} from "./class.ts";
+import { openCode } from "./open-member.ts";
 
-/** Writes a class that implements a target over an adaptee. Members without a proposal do not compile until they are completed. */
-export function adapterLines(
-  { type, name, parameters, isImplementable }: WrapTarget,
+/** The adaptee of an adapter, as its file names it. */
+export interface NamedAdaptee {
+  readonly type: string;
+  readonly name: string;
+}
+
+/** The owner of errors in the code that adapts what the adaptee returns. */
+export const ADAPTED = "#adapted";
+
+/**
+ * Returns a class that implements a target over an adaptee. Members without a proposal do not compile until they are completed.
+ *
+ * @param isCast whether the class is not of the target's type, because members are open or the target has private ones
+ */
+export function adapterOf(
+  target: WrapTarget,
   className: string,
-  adaptee: { readonly type: string; readonly name: string },
+  adaptee: NamedAdaptee,
   members: readonly ChosenMember[],
   choices: ReadonlyMap<string, Choice>,
   isCast: boolean,
-): readonly MemberLine[] {
-  const head = [
-    `/** ${withArticle("A", name)} over ${withArticle("a", adaptee.name)}. */`,
-    `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
-    `  readonly #adaptee: ${adaptee.type};`,
-    "",
-    `  constructor(adaptee: ${adaptee.type}) {`,
-    "    this.#adaptee = adaptee;",
-    "  }",
-  ];
-  const lines = classLines(head, members, (member) => {
+): readonly Declaration[] {
+  const self = isCast ? `this as unknown as ${target.type}` : "this";
+  const adapted = classMembers(members, (member) => {
     const choice = choices.get(member.name);
-    if (!choice?.chosen) return openLines(member, candidateLines(choice));
-    const code = adaptedLines(member, choice.chosen, member.key);
-    return isCast
-      ? code.map((line) => line.replace(/return this;$/, `return this as unknown as ${type};`))
-      : code;
+    return choice?.chosen
+      ? adaptedCode(member, choice.chosen, member.key, self)
+      : openCode(member, candidateLines(choice));
   });
-  const uses = (helper: string) => lines.some(({ text }) => text.includes(`this.${helper}(`));
-  return [
-    ...lines.slice(0, -2),
-    ...(uses("#adapted") ? adaptedMethod(type, className, adaptee.type, isCast) : []),
-    ...(uses("#unwrapped") ? unwrappedMethod(type, className, adaptee.type) : []),
-    ...lines.slice(-2),
-  ];
+  const helpers = privateNamesIn(
+    textOf(
+      joined(
+        adapted.map(({ code }) => code),
+        "\n",
+      ),
+    ).text,
+  );
+  const adapter = classOf(target, className, {
+    doc: `${withArticle("A", target.name)} over ${withArticle("a", adaptee.name)}.`,
+    fields: [`readonly #adaptee: ${adaptee.type}`],
+    members: [
+      { code: bodied(`constructor(adaptee: ${adaptee.type})`, ["this.#adaptee = adaptee;"]) },
+      ...adapted,
+      ...(helpers.has("adapted") ? [adaptedMethod(target, className, adaptee, isCast)] : []),
+      ...(helpers.has("unwrapped") ? [unwrappedMethod(target, className, adaptee)] : []),
+    ],
+  });
+  return [adapter];
 }
 
-/** Writes the method that adapts objects that members of the adaptee return. */
+/** Returns the method that adapts objects that members of the adaptee return. */
 function adaptedMethod(
-  type: string,
+  { type }: WrapTarget,
   className: string,
-  adaptee: string,
+  adaptee: NamedAdaptee,
   isCast: boolean,
-): readonly MemberLine[] {
-  const made = `new ${className}(adaptee)`;
-  return [
-    "",
-    "  /** Adapts what the adaptee returns. A fluent method returns the adaptee itself. */",
-    `  #adapted(adaptee: ${adaptee}): ${type} {`,
-    isCast
-      ? `    return (adaptee === this.#adaptee ? this : ${made}) as unknown as ${type};`
-      : `    return adaptee === this.#adaptee ? this : ${made};`,
-    "  }",
-  ].map((text) => ({ text, member: ADAPTED }));
+): Member {
+  const value = `adaptee === this.#adaptee ? this : new ${className}(adaptee)`;
+  return {
+    doc: "Adapts what the adaptee returns. A fluent method returns the adaptee itself.",
+    owners: [ADAPTED],
+    code: bodied(`#adapted(adaptee: ${adaptee.type}): ${type}`, [
+      `return ${isCast ? `(${value}) as unknown as ${type}` : value};`,
+    ]),
+  };
 }
 
-/** Writes the method that takes adaptees out of adapters that are given as arguments. */
-function unwrappedMethod(type: string, className: string, adaptee: string): readonly MemberLine[] {
-  return [
-    "",
-    "  /** Takes the adaptee out of an adapter. Other values are returned as they are. */",
-    `  #unwrapped<Value>(value: Value): Exclude<Value, ${type}> | ${adaptee} {`,
-    `    return value instanceof ${className} ? value.#adaptee : (value as Exclude<Value, ${type}>);`,
-    "  }",
-  ].map((text) => ({ text, member: ADAPTED }));
+/** Returns the method that takes adaptees out of adapters that are passed as arguments. */
+function unwrappedMethod({ type }: WrapTarget, className: string, adaptee: NamedAdaptee): Member {
+  return {
+    doc: "Takes the adaptee out of an adapter. Other values are returned as they are.",
+    owners: [ADAPTED],
+    code: bodied(`#unwrapped<Value>(value: Value): Exclude<Value, ${type}> | ${adaptee.type}`, [
+      `return value instanceof ${className} ? value.#adaptee : (value as Exclude<Value, ${type}>);`,
+    ]),
+  };
 }
 
-/** What the lines of that method are tagged with. */
-export const ADAPTED = "#adapted";
-
-/** Writes a member under a key, with the code of a candidate. */
-export function adaptedLines({ form }: ChosenMember, candidate: Candidate, key: string): readonly string[] {
-  const { setter } = candidate;
+/**
+ * Returns a member under a key, with the code of a candidate.
+ *
+ * @param self the adapter, as an expression of the target's type
+ */
+export function adaptedCode({ form }: ChosenMember, candidate: Candidate, key: string, self: string): string {
+  const { overloads, setter } = candidate;
   if (form.kind === "method") {
-    const [first, ...others] = form.signatures;
-    if (candidate.overloads) return overloadedLines(form.signatures, candidate.overloads, key);
-    const head = others.length > 0 ? "(...args: unknown[]): unknown" : (first?.text ?? "()");
-    return [...overloadsOf(form.signatures, key), ...codeLines(key, head, candidate)];
+    if (overloads) return overloadedCode(form.signatures, overloads, key, self);
+    return bodied(methodHead(form.signatures, key, prefixOf(candidate)), bodyOf(candidate, self));
   }
-  const { overloads } = candidate;
-  const body = overloads
+  const read = overloads
     ? ["return ((...args: unknown[]): unknown => {", ...dispatching(overloads, key), "}) as never;"]
-    : trimmed(candidate.body);
-  const read = [`  get ${key}(): ${form.type} {`, ...indented(body, 2), "  }"];
-  const parts = overloads ? coveredLines(form.called?.signatures ?? [], overloads, key) : [];
-  if (form.written === undefined || !setter) return [...read, ...parts];
-  const head = `  set ${key}(${setter.join().includes("value") ? "value" : "_value"}: ${form.written}) {`;
-  return [...read, "", head, ...indented(setter, 2), "  }", ...parts];
+    : bodyOf(candidate, self);
+  const parts = overloads ? coveredCode(form.called?.signatures ?? [], overloads, key, self) : [];
+  const isWritten = form.written !== undefined && setter !== undefined;
+  const accessor = accessors(key, isWritten ? form : { ...form, written: undefined }, read, setter ?? []);
+  return [accessor, ...parts].join("\n\n");
 }
 
-/** Writes a member with several signatures: one that distinguishes them, and a private one for each. */
-function overloadedLines(
+/** Returns a member with several signatures: one that distinguishes them, and a private one for each. */
+function overloadedCode(
   signatures: readonly WrittenSignature[],
   covered: readonly CoveredSignature[],
   key: string,
-): readonly string[] {
+  self: string,
+): string {
   return [
-    ...overloadsOf(signatures, key),
-    `  ${key}(...args: unknown[]): unknown {`,
-    ...indented(dispatching(covered, key), 2),
-    "  }",
-    ...coveredLines(signatures, covered, key),
-  ];
+    bodied(overloadedHead(signatures, key), dispatching(covered, key)),
+    ...coveredCode(signatures, covered, key, self),
+  ].join("\n\n");
 }
 
-/** Writes what calls the private method of the signature that arguments have. */
+/** Calls the private method of the signature that arguments have. */
 function dispatching(covered: readonly CoveredSignature[], key: string): readonly string[] {
   return [
     ...covered.map(
@@ -120,45 +139,48 @@ function dispatching(covered: readonly CoveredSignature[], key: string): readonl
   ];
 }
 
-function coveredLines(
+function coveredCode(
   signatures: readonly WrittenSignature[],
   covered: readonly CoveredSignature[],
   key: string,
+  self: string,
 ): readonly string[] {
-  return covered.flatMap(({ index, code }) => [
-    "",
-    ...codeLines(`#${partName(key, index)}`, signatures[index]?.text ?? "()", code),
-  ]);
+  return covered.map(({ index, code }) =>
+    signatureMethod(signatures[index], code, `#${partName(key, index)}`, self),
+  );
 }
 
 function partName(key: string, index: number): string {
   return `${key.replace(/\W/g, "_")}${index + 1}`;
 }
 
-/** Writes the code of one of several signatures as a method of its own. */
-export function signatureLines(
+/** Returns the code of one of several signatures as a method of its own. */
+export function signatureCode(
   { form }: ChosenMember,
   { index, code }: CoveredSignature,
   key: string,
-): readonly string[] {
+): string {
   const signatures = form.kind === "method" ? form.signatures : (form.called?.signatures ?? []);
-  return codeLines(key, signatures[index]?.text ?? "()", code);
+  return signatureMethod(signatures[index], code, key, "this");
 }
 
-function codeLines(
+type FunctionBody = Pick<Candidate, "body" | "isAsync" | "isGenerator" | "returnsSelf">;
+
+function signatureMethod(
+  signature: WrittenSignature | undefined,
+  code: FunctionBody,
   key: string,
-  head: string,
-  { body, isAsync, isGenerator = false }: Pick<Candidate, "body" | "isAsync" | "isGenerator">,
-): readonly string[] {
-  return [
-    `  ${isAsync ? "async " : ""}${isGenerator ? "*" : ""}${key}${head} {`,
-    ...indented(trimmed(body), 2),
-    "  }",
-  ];
+  self: string,
+): string {
+  return bodied(`${prefixOf(code)}${key}${signature?.text ?? "()"}`, bodyOf(code, self));
 }
 
-function trimmed(body: readonly string[]): readonly string[] {
-  return body.map((line) => line.trim());
+function prefixOf({ isAsync, isGenerator = false }: FunctionBody): string {
+  return `${isAsync ? "async " : ""}${isGenerator ? "*" : ""}`;
+}
+
+function bodyOf({ body, returnsSelf = false }: FunctionBody, self: string): readonly string[] {
+  return returnsSelf ? [...body, `return ${self};`] : body;
 }
 
 /** Says what the candidates of an open member are, and why each falls short. */

@@ -1,4 +1,4 @@
-import type { Settlement } from "../members.ts";
+import type { Settlement } from "../target/members.ts";
 
 /** Writes the statements that use a value. */
 export interface Sink {
@@ -10,13 +10,13 @@ export interface Sink {
 /** Writes a call: the statements that compute its result and give it to a sink. */
 export type CallCode = (sink: Sink) => readonly string[];
 
-export type { Settlement };
-
 /** A call of a member, as layers see it. */
 export interface CallSite {
   /** The member as source of a string. */
   readonly member: string;
   readonly label: string;
+  /** The expression of its key, if that is a symbol. */
+  readonly symbol: string | undefined;
   /** The expressions of the arguments, by position. */
   readonly args: readonly { readonly value: string; readonly name: string }[];
   /** A new list of all arguments. */
@@ -39,28 +39,16 @@ export function then(use: (value: string) => readonly string[]): Sink {
 /** Returns a function that makes a call. */
 export function functionOf(code: CallCode): string {
   const expression = expressionOf(code);
-  if (expression !== undefined) return `() => ${expression}`;
-  return ["() => {", ...code(returning), "}"].join("\n");
+  return expression === undefined ? `() => {\n${code(returning).join("\n")}\n}` : `() => ${expression}`;
 }
 
-/** Returns the result as an expression of one line; `undefined` if it needs more. */
-export function expressionOf(code: CallCode): string | undefined {
-  const lines = code(returning);
-  const [only = ""] = lines;
-  return lines.length === 1 && only.startsWith("return ") && !only.includes("\n")
-    ? only.slice(7, -1)
-    : undefined;
-}
-
-/** Indents code by its brackets. */
-export function indented(lines: readonly string[], level: number): readonly string[] {
-  let depth = level;
-  return lines
-    .flatMap((line) => line.split("\n"))
-    .map((line) => {
-      if (/^[}\])]/.test(line)) depth--;
-      const text = `${"  ".repeat(depth)}${line}`;
-      if (/[{[(]$/.test(line)) depth++;
-      return text;
-    });
+/** Returns the result as an expression; `undefined` if it needs statements. */
+function expressionOf(code: CallCode): string | undefined {
+  const values: string[] = [];
+  const collect = (value: string): readonly string[] => {
+    values.push(value);
+    return [];
+  };
+  const statements = code(Object.assign(collect, { returns: true }));
+  return statements.length === 0 && values.length === 1 ? values[0] : undefined;
 }

@@ -1,7 +1,9 @@
-import { camelCase } from "../../types/type-text.ts";
+import type { Declaration } from "../../emit/module.ts";
+import { camelCase } from "../../types/writing/type-text.ts";
 import { stringLiteral } from "../../written-text.ts";
-import type { WrapTarget } from "../target.ts";
-import type { ChosenMember, MemberLine } from "./class.ts";
+import type { WrapTarget } from "../target/target.ts";
+import { bodied, type ChosenMember } from "./class.ts";
+import { surfaceCode } from "./surface.ts";
 
 /** An adapter that a contract is run over. */
 export interface ContractImplementation {
@@ -10,56 +12,41 @@ export interface ContractImplementation {
   readonly specifier: string;
 }
 
-/** Writes the contract of a target, and the implementations behind a bridge that it is run over. */
-export function contractLines(
-  { type, name, typeParameters }: WrapTarget,
+/** Returns the contract of a target, and the implementations behind a bridge that it is run over. */
+export function contractOf(
+  { bareType, name, typeParameters }: WrapTarget,
   constant: string,
   members: readonly ChosenMember[],
   implementations: readonly ContractImplementation[],
-): readonly MemberLine[] {
+): readonly Declaration[] {
   const target =
-    typeParameters.length > 0
-      ? type.replace(/<.*$/s, `<${typeParameters.map(() => "unknown").join(", ")}>`)
-      : type;
-  const keys = implementations.map(({ className }) => camelCase(className));
-  const parameters = implementations.map(
-    ({ className }, index) =>
-      `  readonly ${keys[index]}: () => ConstructorParameters<typeof ${className}>[0];`,
-  );
+    typeParameters.length > 0 ? `${bareType}<${typeParameters.map(() => "unknown").join(", ")}>` : bareType;
+  const contract: Declaration = {
+    kind: "value",
+    name: constant,
+    doc: `What every \`${name}\` must do. Add laws, examples and refusals with \`extends\`.`,
+    value: [`contract<${target}>(${stringLiteral(name)}, {\nsurface: `, surfaceCode(members), ",\n})"],
+  };
+  return implementations.length === 0 ? [contract] : [contract, ...implementationsOver(implementations)];
+}
+
+function implementationsOver(implementations: readonly ContractImplementation[]): readonly Declaration[] {
+  const created = implementations.map(({ className }) => {
+    const key = camelCase(className);
+    return `${key}: () => new ${className}(adaptees.${key}()),\n`;
+  });
   return [
-    ...implementations.map(({ className, specifier }) => ({
-      text: `import { ${className} } from ${stringLiteral(specifier)};`,
-    })),
-    ...(implementations.length === 0 ? [] : [{ text: "" }]),
-    { text: `/** What every \`${name}\` must do. Add laws, examples and refusals with \`extends\`. */` },
-    { text: `export const ${constant} = contract<${target}>(${stringLiteral(name)}, {` },
-    { text: "  surface: {" },
-    ...members.map(({ name: member, key, isCalled }) => ({
-      text: `    ${key}: "${isCalled ? "method" : "property"}",`,
-      member,
-    })),
-    { text: "  }," },
-    { text: "});" },
-    ...(implementations.length === 0
-      ? []
-      : [
-          { text: "" },
-          { text: "/** Creates what each implementation stands over. */" },
-          { text: "export interface Adaptees {" },
-          ...parameters.map((text) => ({ text })),
-          { text: "}" },
-          { text: "" },
-          {
-            text: "/** The implementations, as `conforms` of `sleeve/vitest` and `checkContract` take them. */",
-          },
-          { text: "export function implementationsOver(adaptees: Adaptees) {" },
-          { text: "  return {" },
-          ...implementations.map(({ className }, index) => ({
-            text: `    ${keys[index]}: () => new ${className}(adaptees.${keys[index]}()),`,
-          })),
-          { text: "  };" },
-          { text: "}" },
-        ]),
-    { text: "" },
+    {
+      kind: "interface",
+      name: "Adaptees",
+      doc: "Creates the adaptee of each implementation.",
+      members: implementations.map(({ className }) => ({
+        code: `readonly ${camelCase(className)}: () => ConstructorParameters<typeof ${className}>[0]`,
+      })),
+    },
+    {
+      kind: "code",
+      code: `/** The implementations, as \`conforms\` of \`sleeve/vitest\` and \`checkContract\` take them. */\nexport ${bodied("function implementationsOver(adaptees: Adaptees)", [`return {\n${created.join("")}};`])}`,
+    },
   ];
 }

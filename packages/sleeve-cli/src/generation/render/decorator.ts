@@ -1,19 +1,28 @@
-import { hasSecretName, REDACTED } from "sleeve/generated";
-import { stringLiteral } from "../../written-text.ts";
+import type { Code } from "../../emit/code.ts";
+import type { Declaration, InterfaceDeclaration, Member } from "../../emit/module.ts";
 import { LAYERS, type LayerName } from "../layers.ts";
-import type { MethodForm, PropertyForm } from "../members.ts";
-import type { Parameter } from "../parameters.ts";
-import { PART_NAMES, sourceOfParts } from "../parts.ts";
-import type { WrapTarget } from "../target.ts";
-import { type CallCode, type CallSite, indented, returning, type Settlement, then } from "./call-code.ts";
-import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
-import { accessTo, forwardingLines } from "./forwarder.ts";
-import type { CompiledLayer } from "./layers/compiled-layer.ts";
+import type { MethodForm, PropertyForm } from "../target/members.ts";
+import type { WrapTarget } from "../target/target.ts";
+import { type CallCode, type CallSite, returning, then } from "./call-code.ts";
+import { listSite, methodSite } from "./call-site.ts";
+import {
+  accessors,
+  argumentList,
+  bodied,
+  type ChosenMember,
+  classMembers,
+  classOf,
+  methodHead,
+  withArticle,
+} from "./class.ts";
+import { accessTo, forwardingCode } from "./forwarder.ts";
+import type { LayerCode } from "./layers/layer-code.ts";
+import { through } from "./layers/through.ts";
 
 /** A layer with the members that it applies to. */
 export interface PlannedLayer {
   readonly name: LayerName;
-  readonly code: CompiledLayer;
+  readonly code: LayerCode;
   readonly appliesTo: (member: string) => boolean;
 }
 
@@ -24,145 +33,100 @@ export interface DecoratorPlan {
   readonly isLazy: boolean;
 }
 
-/** Source of a class with layers, and what it uses. */
-export interface DecoratorSource {
-  readonly lines: readonly MemberLine[];
-  /** What the file imports from `sleeve/generated`. */
-  readonly imports: readonly string[];
-  readonly layers: readonly LayerName[];
-}
-
-/** Names that are not available for types in a class with layers. */
-export function namesOfLayers(className: string): readonly string[] {
-  return [`${className}Layers`, "CallLog", "CallLogOptions", "argumentsKey", "plainKey", ...PART_NAMES];
+/** Returns the name of the interface of what the layers use. */
+export function layersName(className: string): string {
+  return `${className}Layers`;
 }
 
 /**
- * Writes a class that implements a target by calling a subject through layers. Only the members that a layer applies to contain
+ * Returns a class that implements a target by calling a subject through layers. Only the members that a layer applies to contain
  * its code.
  */
-export function decoratorLines(
+export function decoratorOf(
   target: WrapTarget,
   className: string,
   members: readonly ChosenMember[],
   { layers, isLazy }: DecoratorPlan,
-): DecoratorSource {
-  const { type, name, parameters, isImplementable } = target;
-  const optionsName = `${className}Layers`;
+): readonly Declaration[] {
+  const { isImplementable } = target;
+  const layersOf = (member: ChosenMember) => layers.filter(({ appliesTo }) => appliesTo(member.name));
   const usesFunctions = members.some((member) => isFunctionProperty(member) && layersOf(member).length > 0);
-  function layersOf(member: ChosenMember): readonly PlannedLayer[] {
-    return layers.filter(({ appliesTo }) => appliesTo(member.name));
-  }
-  const fields = [
-    ...(isLazy
-      ? [`readonly #create: () => ${type};`, `#created: ${type} | undefined;`]
-      : [`readonly #subject: ${type};`]),
-    ...layers.map(({ code }) => `readonly #${code.field}: ${code.fieldType};`),
-    ...(usesFunctions ? ["readonly #functions = new OwnFunctions();"] : []),
-  ];
-  const subject = isLazy ? "create" : "subject";
-  const isOptional = layers.every(({ code }) => code.isOptional);
-  const options = layers.length === 0 ? "" : `, layers: ${optionsName}${isOptional ? " = {}" : ""}`;
-  const head = [
-    ...optionsLines(optionsName, layers, members),
-    ...[
-      `/** ${summaryOf(name, layers, isLazy)} */`,
-      `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
-      ...fields.map((field) => `  ${field}`),
-      "",
-      `  constructor(${subject}: ${isLazy ? `() => ${type}` : type}${options}) {`,
-      `    this.#${subject} = ${subject};`,
-      ...layers.map(
-        (layer) => `    this.#${layer.code.field} = ${layer.code.create(`layers.${layer.name}`)};`,
-      ),
-      "  }",
-      ...(isLazy ? lazyLines(type) : []),
-    ].map((text) => ({ text })),
-  ];
-  const body = classLines([], members, (member) => {
-    const own = layersOf(member);
-    return own.length === 0
-      ? forwardingLines(member, isImplementable)
-      : layeredLines(member, own, isImplementable);
+  const decorator = classOf(target, className, {
+    doc: summaryOf(target.name, layers, isLazy),
+    fields: fieldsOf(target, { layers, isLazy }, usesFunctions),
+    members: [
+      constructorOf(target, className, { layers, isLazy }),
+      ...(isLazy ? [lazySubject(target.type)] : []),
+      ...classMembers(members, (member) => {
+        const applied = layersOf(member);
+        return applied.length === 0
+          ? forwardingCode(member, isImplementable)
+          : layeredCode(member, applied, isImplementable);
+      }),
+    ],
   });
-  const used = wordsUsed(layers, head, body);
-  const imports = layers
-    .flatMap(({ code }) => code.imports)
-    .filter((imported) => used.has(imported.replace("type ", "")));
-  const taken = new Set(imports.map((imported) => imported.replace("type ", "")));
-  const parts = sourceOfParts(PART_NAMES.filter((part) => used.has(part) && !taken.has(part)));
-  const after = parts.length === 0 ? [] : [...parts, ""];
+  return layers.length === 0 ? [decorator] : [optionsOf(className, layers, members), decorator];
+}
+
+function summaryOf(name: string, layers: readonly PlannedLayer[], isLazy: boolean): string {
+  const parts = [
+    ...(isLazy ? [" that is created when it is first used"] : []),
+    ...(layers.length === 0 ? [] : [` through ${layers.map((layer) => layer.name).join(", ")}`]),
+  ];
+  return `${withArticle("A", name)}${parts.join(",")}.`;
+}
+
+function fieldsOf(
+  { type }: WrapTarget,
+  { layers, isLazy }: DecoratorPlan,
+  usesFunctions: boolean,
+): readonly string[] {
+  return [
+    ...(isLazy
+      ? [`readonly #create: () => ${type}`, `#created: ${type} | undefined`]
+      : [`readonly #subject: ${type}`]),
+    ...layers.map(({ code }) => `readonly #${code.field}: ${code.fieldType}`),
+    ...(usesFunctions ? ["readonly #functions = new OwnFunctions()"] : []),
+  ];
+}
+
+function constructorOf({ type }: WrapTarget, className: string, { layers, isLazy }: DecoratorPlan): Member {
+  const [subject, subjectType] = isLazy ? ["create", `() => ${type}`] : ["subject", type];
+  const standard = layers.every(({ code }) => code.isOptional) ? " = {}" : "";
+  const options = layers.length === 0 ? "" : `, layers: ${layersName(className)}${standard}`;
+  const fields = layers.map(({ name, code }) => `this.#${code.field} = ${code.create(`layers.${name}`)};`);
   return {
-    lines: [...head, ...body.slice(0, -1), ...after.map((line) => ({ text: line })), EMPTY],
-    imports,
-    layers: layers.map((layer) => layer.name),
+    code: bodied(`constructor(${subject}: ${subjectType}${options})`, [
+      `this.#${subject} = ${subject};`,
+      ...fields,
+    ]),
   };
 }
 
-/** Returns the names of parts that a class uses. A member may have the name of a part, and a comment may mention it. */
-function wordsUsed(
-  layers: readonly PlannedLayer[],
-  head: readonly MemberLine[],
-  body: readonly MemberLine[],
-): ReadonlySet<string> {
-  const own = layers.flatMap(({ code }) => [code.fieldType, code.create("layers"), ...code.parts]);
-  const options = head.flatMap(({ text, member }) =>
-    text.includes("*/") || member !== undefined ? [] : [text],
-  );
-  const calls = body.flatMap(({ text }) => [...text.matchAll(HELPER_CALL)].map(([call]) => call));
-  const functions = body.some(({ text }) => text.includes("this.#functions.of(")) ? ["OwnFunctions"] : [];
-  const words = [...own, ...options, ...calls, ...functions].join("\n").matchAll(/\b[A-Za-z]\w+\b/g);
-  return new Set([...words].map(([word]) => word));
+function lazySubject(type: string): Member {
+  return {
+    code: bodied(`get #subject(): ${type}`, ["this.#created ??= this.#create();", "return this.#created;"]),
+  };
 }
 
-/** A call of a function that is no member: at the start of a statement, or as a value. */
-const HELPER_CALL = /(?<=^ {4,}|= |\?\? )(?:observe|observePromise|requireAllowed|notAllowed)\(/g;
-
-const EMPTY: MemberLine = { text: "" };
-
-function summaryOf(name: string, layers: readonly PlannedLayer[], isLazy: boolean): string {
-  const created = isLazy ? "that is created when it is first used" : "";
-  const through = layers.length === 0 ? "" : `through ${layers.map((layer) => layer.name).join(", ")}`;
-  return `${withArticle("A", name)}${[created, through].flatMap((part) => (part ? ` ${part}` : [])).join(",")}.`;
-}
-
-function lazyLines(type: string): readonly string[] {
-  return [
-    "",
-    `  get #subject(): ${type} {`,
-    "    this.#created ??= this.#create();",
-    "    return this.#created;",
-    "  }",
-  ];
-}
-
-/** Writes the interface of what the layers use. */
-function optionsLines(
-  optionsName: string,
+/** Returns the interface of what the layers use. */
+function optionsOf(
+  className: string,
   layers: readonly PlannedLayer[],
   members: readonly ChosenMember[],
-): readonly MemberLine[] {
-  if (layers.length === 0) return [];
-  return [
-    { text: "/** What the layers use, the outermost first. */" },
-    { text: `export interface ${optionsName} {` },
-    ...layers.flatMap(({ name, code, appliesTo }): readonly MemberLine[] => {
-      const [first, ...rest] = code.option(members.filter((member) => appliesTo(member.name)));
-      const lines = [
-        { text: `readonly ${name}${code.isOptional ? "?" : ""}: ${first?.text ?? ""}` },
-        ...rest,
-      ];
-      return [
-        { text: `  /** ${LAYERS[name]} */` },
-        ...lines.map((line, index) => ({
-          ...line,
-          text: `  ${line.text}${index === lines.length - 1 ? ";" : ""}`,
-        })),
-      ];
-    }),
-    { text: "}" },
-    EMPTY,
-  ];
+): InterfaceDeclaration {
+  return {
+    kind: "interface",
+    name: layersName(className),
+    doc: "What the layers use, outermost first.",
+    members: layers.map(({ name, code, appliesTo }) => ({
+      doc: LAYERS[name],
+      code: [
+        `readonly ${name}${code.isOptional ? "?" : ""}: `,
+        code.option(members.filter((member) => appliesTo(member.name))),
+      ],
+    })),
+  };
 }
 
 /** Whether a member is a property that holds a function, or a method that is read as one. */
@@ -170,103 +134,92 @@ function isFunctionProperty({ form }: ChosenMember): boolean {
   return form.kind === "property" && form.called !== undefined;
 }
 
-function layeredLines(
-  member: ChosenMember,
-  layers: readonly PlannedLayer[],
-  isImplementable: boolean,
-): readonly string[] {
+function layeredCode(member: ChosenMember, layers: readonly PlannedLayer[], isImplementable: boolean): Code {
   const { form } = member;
   return form.kind === "method"
-    ? methodLines(member, form, layers, isImplementable)
-    : propertyLines(member, form, layers);
+    ? methodCode(member, form, layers, isImplementable)
+    : propertyCode(member, form, layers);
 }
 
-function methodLines(
+function methodCode(
   member: ChosenMember,
   { signatures }: MethodForm,
   layers: readonly PlannedLayer[],
   isImplementable: boolean,
-): readonly string[] {
-  const [first, ...others] = signatures;
-  if (!first) return [];
+): string {
   const { key } = member;
+  const head = methodHead(signatures, key);
+  const [first, ...others] = signatures;
+  if (!first) return bodied(head, []);
   const settlements = new Set(signatures.map(({ settlement }) => settlement));
   const settlement = settlements.size === 1 ? first.settlement : "any";
   const mayBeTarget = signatures.some((signature) => signature.mayBeTarget);
   if (others.length > 0) {
-    const site = siteOfList(
+    const site = listSite(
       member,
       first.names,
       settlement,
       signatures.map(({ names }) => names),
     );
-    const code = subjectCall(`Reflect.apply(${accessTo(key)}, this.#subject, args)`, site, layers, {
+    const call = subjectCall(`Reflect.apply(${accessTo(key)}, this.#subject, args)`, site, layers, {
       mayBeTarget,
-      own: "this",
-      other: "",
+      wrapper: "this",
+      assertion: "",
     });
-    return [
-      ...signatures.map(({ text }) => `  ${key}${text};`),
-      `  ${key}(...args: unknown[]): unknown {`,
-      ...indented(through(layers, code, site)(returning), 2),
-      "  }",
-    ];
+    return bodied(head, through(layers, call, site)(returning));
   }
-  const site = siteOf(member, first.parameters, first.names, settlement);
-  const args = first.parameters.map(({ name, isRest }) => `${isRest ? "..." : ""}${name}`).join(", ");
-  const isAssertion = first.result.startsWith("asserts ");
-  const code = subjectCall(`${accessTo(key)}(${args})`, site, layers, {
+  const site = methodSite(member, first, settlement);
+  const call = subjectCall(`${accessTo(key)}(${argumentList(first)})`, site, layers, {
     mayBeTarget,
-    own: first.result === "this" || isImplementable ? "this" : "(this as never)",
-    other: first.result === "this" ? " as this" : "",
+    wrapper: first.result === "this" || isImplementable ? "this" : "(this as never)",
+    assertion: first.result === "this" ? " as this" : "",
   });
-  const finish = isAssertion ? then((value) => [`${value};`]) : returning;
-  return [`  ${key}${first.text} {`, ...indented(through(layers, code, site)(finish), 2), "  }"];
+  const sink = first.isAssertion ? then((value) => [`${value};`]) : returning;
+  return bodied(head, through(layers, call, site)(sink));
 }
 
-function propertyLines(
-  member: ChosenMember,
-  form: PropertyForm,
-  layers: readonly PlannedLayer[],
-): readonly string[] {
+function propertyCode(member: ChosenMember, form: PropertyForm, layers: readonly PlannedLayer[]): string {
   const { key } = member;
+  const { called, assertion } = form;
   const access = accessTo(key);
-  const { type, written, called } = form;
-  const reads = called ? [] : layers.flatMap(({ code }) => code.read?.(member) ?? []);
-  const value = called ? functionValue(member, called, layers) : [`return ${withAssertion(form, access)};`];
+  const checks = called ? [] : layers.flatMap(({ code }) => code.read?.(member) ?? []);
+  const value = called
+    ? functionValue(member, called, layers)
+    : [`return ${assertion === undefined ? access : `${access} as ${assertion}`};`];
   const writes = layers
-    .filter(({ name: layer }) => layer !== "guard" || !called)
+    .filter(({ name }) => name !== "guard" || !called)
     .flatMap(({ code }) => code.write?.(member, "value") ?? []);
-  const read = [`  get ${key}(): ${type} {`, ...indented([...reads, ...value], 2), "  }"];
-  if (written === undefined) return read;
-  return [
-    ...read,
-    "",
-    `  set ${key}(value: ${written}) {`,
-    ...indented([...writes, `${access} = value;`], 2),
-    "  }",
-  ];
-}
-
-function withAssertion({ assertion }: PropertyForm, access: string): string {
-  return assertion === undefined ? access : `${access} as ${assertion}`;
+  return accessors(key, form, [...checks, ...value], [...writes, `${access} = value;`]);
 }
 
 /** Returns the function that a property holds, through the layers. */
 function functionValue(
   member: ChosenMember,
-  { settlement, names }: { readonly settlement: Settlement; readonly names: readonly string[] },
+  { settlement, names }: NonNullable<PropertyForm["called"]>,
   layers: readonly PlannedLayer[],
 ): readonly string[] {
-  const site = siteOfList(member, names, settlement, [names]);
+  const site = listSite(member, names, settlement, [names]);
   const isBound = member.form.kind === "property" && member.form.isFunction;
-  const call = isBound ? "Reflect.apply(method, this.#subject, args)" : "method(...args)";
-  const code = subjectCall(call, site, layers, { mayBeTarget: false, own: "this", other: "" });
+  const call = subjectCall(
+    isBound ? "Reflect.apply(method, this.#subject, args)" : "method(...args)",
+    site,
+    layers,
+    { mayBeTarget: false, wrapper: "this", assertion: "" },
+  );
   return [
     `return this.#functions.of(${site.member}, ${accessTo(member.key)}, (method) => (...args) => {`,
-    ...through(layers, code, site)(returning),
+    ...through(layers, call, site)(returning),
     "}) as never;",
   ];
+}
+
+/** How a result is returned that may be the subject. */
+interface Returned {
+  readonly mayBeTarget: boolean;
+  /** The wrapper, as an expression of the type of the result. */
+  readonly wrapper: string;
+  /** What follows another result. */
+  readonly assertion: string;
 }
 
 /** The call of the subject, within the layers that run it. */
@@ -274,156 +227,14 @@ function subjectCall(
   call: string,
   site: CallSite,
   layers: readonly PlannedLayer[],
-  returned: { readonly mayBeTarget: boolean; readonly own: string; readonly other: string },
+  { mayBeTarget, wrapper, assertion }: Returned,
 ): CallCode {
   const run = layers.reduceRight((inner, { code }) => code.watch?.(site).run?.(inner) ?? inner, call);
-  if (!returned.mayBeTarget) return (sink) => sink(run);
-  const own = site.fresh("returned");
+  if (!mayBeTarget) return (sink) => sink(run);
+  const returned = site.fresh("returned");
+  const other = assertion === "" ? returned : `(${returned}${assertion})`;
   return (sink) => [
-    `const ${own} = ${run};`,
-    ...sink(
-      `${own} === this.#subject ? ${returned.own} : ${returned.other ? `(${own}${returned.other})` : own}`,
-    ),
+    `const ${returned} = ${run};`,
+    ...sink(`${returned} === this.#subject ? ${wrapper} : ${other}`),
   ];
-}
-
-/** Puts the code of layers around a call. Neighbouring layers that watch share one block. */
-function through(layers: readonly PlannedLayer[], call: CallCode, site: CallSite): CallCode {
-  let code = call;
-  let watching: CompiledLayer[] = [];
-  const watched = () => {
-    if (watching.length > 0) code = watchedCode(watching, code, site);
-    watching = [];
-  };
-  for (const { code: layer } of layers.toReversed()) {
-    if (layer.watch) watching.unshift(layer);
-    else {
-      watched();
-      code = layer.check ? checkedCode(layer, code, site) : (layer.around?.(code, site) ?? code);
-    }
-  }
-  watched();
-  return code;
-}
-
-function watchedCode(layers: readonly CompiledLayer[], inner: CallCode, site: CallSite): CallCode {
-  const watchers = layers.flatMap((layer) => layer.watch?.(site) ?? []);
-  const inwards = watchers.toReversed();
-  const error = site.fresh("error");
-  const observe = site.settlement === "promise" ? "observePromise" : "observe";
-  const ends = (result: string): readonly string[] => {
-    if (site.settlement === "value") return inwards.flatMap(({ returned }) => returned(result));
-    const outcome = site.fresh("outcome");
-    const [only = "", ...others] = inwards.flatMap(({ ended }) => ended(outcome));
-    return others.length === 0
-      ? [`${observe}(${result}, (${outcome}) => ${only.slice(0, -1)});`]
-      : [`${observe}(${result}, (${outcome}) => {`, only, ...others, "});"];
-  };
-  return (sink) => [
-    ...watchers.flatMap(({ begin }) => begin),
-    "try {",
-    ...inner(
-      then((value) => {
-        const isName = /^\w+$/.test(value);
-        const result = isName ? value : site.fresh("result");
-        return [...(isName ? [] : [`const ${result} = ${value};`]), ...ends(result), ...sink(result)];
-      }),
-    ),
-    `} catch (${error}) {`,
-    ...inwards.flatMap(({ threw }) => threw(error)),
-    `throw ${error};`,
-    "}",
-  ];
-}
-
-/** A check that fails throws, or makes the promise reject that the member returns. */
-function checkedCode({ check }: CompiledLayer, inner: CallCode, site: CallSite): CallCode {
-  const checked = check?.(site);
-  if (!checked) return inner;
-  if (site.settlement !== "promise") return (sink) => [...checked.statements, ...inner(sink)];
-  const refused = site.fresh(checked.name);
-  const declared = `const ${refused} = ${checked.error};`;
-  return (sink) => {
-    if (sink.returns)
-      return [declared, `if (${refused} !== undefined) return Promise.reject(${refused});`, ...inner(sink)];
-    return [
-      declared,
-      `if (${refused} !== undefined) {`,
-      ...sink(`Promise.reject(${refused})`),
-      "}",
-      ...inner(sink),
-    ];
-  };
-}
-
-function siteOf(
-  { name }: ChosenMember,
-  parameters: readonly Parameter[],
-  names: readonly string[],
-  settlement: Settlement,
-): CallSite {
-  const [only] = parameters;
-  // All parameters are named as those of the member.
-  const isList = parameters.length === 1 && only?.isRest === true && names.length > 0 && only.name === "args";
-  const args = isList
-    ? names.map((declared, index) => ({ value: `${only.name}[${index}]`, name: declared }))
-    : parameters.map((parameter, index) => ({
-        value: parameter.isRest ? `${parameter.name}[0]` : parameter.name,
-        name: names[index] ?? parameter.name,
-      }));
-  const items = parameters.map(({ name: word, isRest }) => `${isRest ? "..." : ""}${word}`);
-  const logged = items.map((item, index) => (hasSecretName(names[index] ?? item) ? SECRET : item));
-  return {
-    member: stringLiteral(name),
-    label: name,
-    args,
-    list: `[${items.join(", ")}]`,
-    loggedList: isList ? listWithoutSecrets(only.name, [names]) : `[${logged.join(", ")}]`,
-    settlement,
-    fresh: freshNames(parameters.map((parameter) => parameter.name)),
-  };
-}
-
-/** A call whose arguments are a list `args`. */
-function siteOfList(
-  { name }: ChosenMember,
-  names: readonly string[],
-  settlement: Settlement,
-  signatures: readonly (readonly string[])[],
-): CallSite {
-  return {
-    member: stringLiteral(name),
-    label: name,
-    args: names.map((declared, index) => ({ value: `args[${index}]`, name: declared })),
-    list: "[...args]",
-    loggedList: listWithoutSecrets("args", signatures),
-    settlement,
-    fresh: freshNames(["args", "method"]),
-  };
-}
-
-const SECRET = stringLiteral(REDACTED);
-
-function listWithoutSecrets(list: string, signatures: readonly (readonly string[])[]): string {
-  const secret = new Set(
-    signatures.flatMap((names) => names.flatMap((name, index) => (hasSecretName(name) ? [index] : []))),
-  );
-  if (secret.size === 0) return `[...${list}]`;
-  const test = [...secret].map((index) => `index === ${index}`).join(" || ");
-  return `${list}.map((value, index) => (${test} ? ${SECRET} : value))`;
-}
-
-/** Returns each name once, and each that is taken with a number. */
-function freshNames(taken: readonly string[]): (name: string) => string {
-  const all = new Set(taken);
-  const given = new Map<string, string>();
-  return (name) => {
-    const known = given.get(name);
-    if (known !== undefined) return known;
-    let free = name;
-    for (let count = 2; all.has(free); count++) free = `${name}${count}`;
-    all.add(free);
-    given.set(name, free);
-    return free;
-  };
 }

@@ -1,10 +1,18 @@
+import type { Declaration, Member } from "../../emit/module.ts";
 import type { FlowExpression, FlowValue, StepMember } from "../facade/data-flow.ts";
 import { type OperationPlan, type PlannedMember, stepsIn } from "../facade/operation.ts";
-import { sourceOfParts } from "../parts.ts";
-import type { WrapTarget } from "../target.ts";
-import { indented } from "./call-code.ts";
-import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
-import { openLines, overloadsOf } from "./open-member.ts";
+import type { WrapTarget } from "../target/target.ts";
+import {
+  accessors,
+  bodied,
+  type ChosenMember,
+  classMembers,
+  classOf,
+  methodHead,
+  withArticle,
+} from "./class.ts";
+import { memberAccess } from "./forwarder.ts";
+import { openCode } from "./open-member.ts";
 
 /** A subsystem as a facade has it. */
 export interface FacadeField {
@@ -12,50 +20,50 @@ export interface FacadeField {
   readonly type: string;
 }
 
-/** Writes a class that implements a target by members of several subsystems. */
-export function facadeLines(
-  { type, name, parameters, isImplementable }: WrapTarget,
+/** Returns a class that implements a target by members of several subsystems. */
+export function facadeOf(
+  target: WrapTarget,
   className: string,
   fields: readonly FacadeField[],
   members: readonly ChosenMember[],
   operations: ReadonlyMap<string, PlannedMember>,
-): readonly MemberLine[] {
-  const list = fields.map((field) => `    readonly ${field.name}: ${field.type};`);
-  const head = [
-    `/** ${withArticle("A", name)} over several subsystems. */`,
-    `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
-    ...fields.map((field) => `  readonly #${field.name}: ${field.type};`),
-    "",
-    "  constructor(subsystems: {",
-    ...list,
-    "  }) {",
-    ...fields.map((field) => `    this.#${field.name} = subsystems.${field.name};`),
-    "  }",
-  ];
-  const lines = classLines(head, members, (member) => {
-    const operation = operations.get(member.name);
-    if (operation?.kind === "plan") return operationLines(member, operation);
-    if (operation?.kind === "property") return forwardedProperty(member, operation.subsystem.name);
-    const why = operation ? oneSentence(operation.why) : "It has no steps.";
-    return openLines(member, [`Complete this member. ${why}`]);
+): readonly Declaration[] {
+  const facade = classOf(target, className, {
+    doc: `${withArticle("A", target.name)} over several subsystems.`,
+    fields: fields.map(({ name, type }) => `readonly #${name}: ${type}`),
+    members: [
+      constructorOf(fields),
+      ...classMembers(members, (member) => {
+        const operation = operations.get(member.name);
+        if (operation?.kind === "plan") return operationCode(member, operation);
+        if (operation?.kind === "property") return forwardedProperty(member, operation.subsystem.name);
+        return openCode(member, [
+          `Complete this member. ${operation ? oneSentence(operation.why) : "It has no steps."}`,
+        ]);
+      }),
+    ],
   });
-  const parts = ["undoSteps", "undoStepsNow"].filter((helper) =>
-    lines.some(({ text }) => text.includes(` ${helper}(`)),
-  );
-  return [...lines.slice(0, -1), ...sourceOfParts(parts).map((text) => ({ text })), ...lines.slice(-1)];
+  return [facade];
 }
 
-function operationLines({ form, key }: ChosenMember, planned: OperationPlan): readonly string[] {
-  if (form.kind !== "method") return [];
+function constructorOf(fields: readonly FacadeField[]): Member {
+  const list = fields.map(({ name, type }) => `readonly ${name}: ${type};\n`).join("");
+  return {
+    code: bodied(
+      `constructor(subsystems: {\n${list}})`,
+      fields.map(({ name }) => `this.#${name} = subsystems.${name};`),
+    ),
+  };
+}
+
+function operationCode({ form, key }: ChosenMember, planned: OperationPlan): string {
+  if (form.kind !== "method") return "";
   const [first, ...others] = form.signatures;
-  const head = others.length > 0 ? "(...args: unknown[]): unknown" : (first?.text ?? "()");
-  const isAsync = planned.isAsync && others.length === 0;
-  return [
-    ...overloadsOf(form.signatures, key),
-    `  ${isAsync ? "async " : ""}${key}${head} {`,
-    ...indented(others.length > 0 ? forwardedCall(planned) : bodyOf(planned, first?.parameters ?? []), 2),
-    "  }",
-  ];
+  if (others.length > 0) return bodied(methodHead(form.signatures, key), forwardedCall(planned));
+  return bodied(
+    methodHead(form.signatures, key, planned.isAsync ? "async " : ""),
+    bodyOf(planned, first?.parameters ?? []),
+  );
 }
 
 function forwardedCall({ steps: [only] }: OperationPlan): readonly string[] {
@@ -124,7 +132,7 @@ function callOf(
 }
 
 function access(owner: string, key: string): string {
-  return key.startsWith('"') ? `${owner}[${key}]` : `${owner}.${key}`;
+  return `${owner}${memberAccess(key)}`;
 }
 
 /** Writes expressions over the names that results have in a method. */
@@ -182,12 +190,10 @@ class LocalNames {
 const RESERVED =
   /^(?:arguments|await|break|case|catch|class|const|continue|debugger|default|delete|do|else|enum|eval|export|extends|false|finally|for|function|if|implements|import|in|instanceof|interface|let|new|null|package|private|protected|public|return|static|super|switch|this|throw|true|try|typeof|undefined|var|void|while|with|yield)$/;
 
-function forwardedProperty({ key, form }: ChosenMember, subsystem: string): readonly string[] {
-  if (form.kind !== "property") return [];
-  const own = access(`this.#${subsystem}`, key);
-  const read = [`  get ${key}(): ${form.type} {`, `    return ${own};`, "  }"];
-  if (form.written === undefined) return read;
-  return [...read, "", `  set ${key}(value: ${form.written}) {`, `    ${own} = value;`, "  }"];
+function forwardedProperty({ key, form }: ChosenMember, subsystem: string): string {
+  if (form.kind !== "property") return "";
+  const value = access(`this.#${subsystem}`, key);
+  return accessors(key, form, [`return ${value};`], [`${value} = value;`]);
 }
 
 function oneSentence(text: string): string {

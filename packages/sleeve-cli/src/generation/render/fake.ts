@@ -1,80 +1,81 @@
+import type { Declaration } from "../../emit/module.ts";
 import { stringLiteral } from "../../written-text.ts";
-import type { MethodForm } from "../members.ts";
-import type { WrapTarget } from "../target.ts";
-import { type ChosenMember, classLines, type MemberLine, withArticle } from "./class.ts";
+import type { MethodForm } from "../target/members.ts";
+import type { WrapTarget } from "../target/target.ts";
+import {
+  accessors,
+  argumentList,
+  bodied,
+  type ChosenMember,
+  classMembers,
+  classOf,
+  methodHead,
+  withArticle,
+} from "./class.ts";
 
 /**
- * Writes a class for tests that implements a target with the answers it is given. Any other required member throws when it is
- * used.
+ * Returns a class for tests that implements a target with the answers that it is given. Any other required member throws when it
+ * is used.
  */
-export function fakeLines(
-  { type, name, parameters, isImplementable }: WrapTarget,
+export function fakeOf(
+  target: WrapTarget,
   className: string,
   members: readonly ChosenMember[],
-): readonly MemberLine[] {
+): readonly Declaration[] {
+  const { type, name } = target;
   const names = new Set(members.map((member) => member.name));
   const answers =
     ["answers", "givenAnswers", "answersGiven"].find((word) => !names.has(word)) ?? "allAnswers";
-  const head = [
-    `/** ${withArticle("A", name)} for tests. It has the members that \`${answers}\` has; using another one throws. */`,
-    `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
-    "  /** The members, as functions and values. They can be replaced at any time. */",
-    `  readonly ${answers}: Partial<${type}>;`,
-    "",
-    `  constructor(${answers}: Partial<${type}> = {}) {`,
-    `    this.${answers} = ${answers};`,
-    "  }",
-    ...(members.every(({ isOptional }) => isOptional) ? [] : givenLines(type, className, answers)),
-  ];
-  return classLines(head, members, ({ key, form, isOptional }) => {
-    const index = key.startsWith("[") ? key.slice(1, -1) : key.startsWith('"') ? key : stringLiteral(key);
-    const given = isOptional ? `this.${answers}[${index}]` : `this.#given(${index})`;
-    if (form.kind === "method") return methodLines(key, form, given);
-    const { type: read, written, assertion } = form;
-    const value = assertion === undefined ? given : `${given} as ${assertion}`;
-    return [
-      `  get ${key}(): ${read} {`,
-      `    return ${value};`,
-      "  }",
-      ...(written === undefined
-        ? []
-        : [
-            "",
-            `  set ${key}(value: ${written}) {`,
-            `    this.${answers}[${index}] = value${written === read ? "" : " as never"};`,
-            "  }",
-          ]),
-    ];
+  const needsAnswers = members.some(({ isOptional }) => !isOptional);
+  const fake = classOf(target, className, {
+    doc: `${withArticle("A", name)} for tests. It has the members that \`${answers}\` has; using another one throws.`,
+    members: [
+      {
+        doc: "The members, as functions and values. They can be replaced at any time.",
+        code: `readonly ${answers}: Partial<${type}>;`,
+      },
+      { code: bodied(`constructor(${answers}: Partial<${type}> = {})`, [`this.${answers} = ${answers};`]) },
+      ...(needsAnswers ? [{ code: answerMethod(type, className, answers) }] : []),
+      ...classMembers(members, (member) => memberCode(member, answers)),
+    ],
   });
+  return [fake];
 }
 
-/** Returns a required member, or throws. */
-function givenLines(type: string, className: string, answers: string): readonly string[] {
-  return [
-    "",
-    `  #given<Key extends keyof ${type}>(key: Key): Required<${type}>[Key] {`,
-    `    if (!(key in this.${answers}))`,
-    `      throw new Error(\`${className}: \${String(key)} is not given. Set it in ${answers}.\`);`,
-    `    return this.${answers}[key] as Required<${type}>[Key];`,
-    "  }",
-  ];
+/** Returns the method that returns a required member, or throws. */
+function answerMethod(type: string, className: string, answers: string): string {
+  return bodied(`#answer<Key extends keyof ${type}>(key: Key): Required<${type}>[Key]`, [
+    `if (!(key in this.${answers})) throw new Error(\`${className}: \${String(key)} is not given. Set it in ${answers}.\`);`,
+    `return this.${answers}[key] as Required<${type}>[Key];`,
+  ]);
 }
 
-function methodLines(key: string, { signatures }: MethodForm, given: string): readonly string[] {
+function memberCode({ key, form, isOptional }: ChosenMember, answers: string): string {
+  const index = key.startsWith("[") ? key.slice(1, -1) : key.startsWith('"') ? key : stringLiteral(key);
+  const place = `this.${answers}[${index}]`;
+  const answer = isOptional ? place : `this.#answer(${index})`;
+  if (form.kind === "method") return methodCode(key, form, answer);
+  const { type, written, assertion } = form;
+  return accessors(
+    key,
+    form,
+    [`return ${assertion === undefined ? answer : `${answer} as ${assertion}`};`],
+    [`${place} = value${written === type ? "" : " as never"};`],
+  );
+}
+
+function methodCode(key: string, { signatures }: MethodForm, answer: string): string {
   const [first, ...others] = signatures;
-  if (!first) return [];
-  if (others.length > 0)
-    return [
-      ...signatures.map(({ text }) => `  ${key}${text};`),
-      `  ${key}(...args: unknown[]): unknown {`,
-      `    return Reflect.apply(${given}, this, args);`,
-      "  }",
-    ];
-  const args = first.parameters.map(({ name, isRest }) => `${isRest ? "..." : ""}${name}`).join(", ");
-  const head = `  ${key}${first.text} {`;
-  if (first.result.startsWith("asserts ")) {
-    const parameters = first.parameters.map(({ name, type }) => `${name}: ${type}`).join(", ");
-    return [head, `    const check: (${parameters}) => void = ${given};`, `    check(${args});`, "  }"];
-  }
-  return [head, `    return ${given}(${args})${first.result === "this" ? " as this" : ""};`, "  }"];
+  const head = methodHead(signatures, key);
+  if (!first) return bodied(head, []);
+  if (others.length > 0) return bodied(head, [`return Reflect.apply(${answer}, this, args);`]);
+  if (!first.isAssertion)
+    return bodied(head, [
+      `return ${answer}(${argumentList(first)})${first.result === "this" ? " as this" : ""};`,
+    ]);
+  const parameters = first.parameters.map(({ name, type }) => `${name}: ${type}`).join(", ");
+  return bodied(head, [
+    `const check: (${parameters}) => void = ${answer};`,
+    `check(${argumentList(first)});`,
+  ]);
 }

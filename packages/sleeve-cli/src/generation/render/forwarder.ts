@@ -1,78 +1,90 @@
-import type { MethodForm, PropertyForm } from "../members.ts";
-import type { WrapTarget } from "../target.ts";
-import { type ChosenMember, classLines, type MemberLine } from "./class.ts";
+import type { Declaration } from "../../emit/module.ts";
+import type { MethodForm, PropertyForm } from "../target/members.ts";
+import type { WrapTarget } from "../target/target.ts";
+import {
+  accessors,
+  argumentList,
+  bodied,
+  type ChosenMember,
+  classMembers,
+  classOf,
+  methodHead,
+} from "./class.ts";
 
 /**
- * Writes a class that implements a target, and forwards every member to another object. A member that returns that object
+ * Returns a class that implements a target, and forwards every member to another object. A member that returns that object
  * returns the forwarder.
  */
-export function forwarderLines(
-  { type, name, parameters, isImplementable }: WrapTarget,
+export function forwarderOf(
+  target: WrapTarget,
   className: string,
   members: readonly ChosenMember[],
-): readonly MemberLine[] {
-  const head = [
-    `/** Forwards every member of a \`${name}\`. Extend it, and override members, to change some of them. */`,
-    `export class ${className}${parameters} ${isImplementable ? `implements ${type} ` : ""}{`,
-    `  readonly #subject: ${type};`,
-    "",
-    `  constructor(subject: ${type}) {`,
-    "    this.#subject = subject;",
-    "  }",
-  ];
-  return classLines(head, members, (member) => forwardingLines(member, isImplementable));
+): readonly Declaration[] {
+  const { type, name, isImplementable } = target;
+  const forwarder = classOf(target, className, {
+    doc: `Forwards every member of a \`${name}\`. Extend it, and override members, to change some of them.`,
+    fields: [`readonly #subject: ${type}`],
+    members: [
+      { code: bodied(`constructor(subject: ${type})`, ["this.#subject = subject;"]) },
+      ...classMembers(members, (member) => forwardingCode(member, isImplementable)),
+    ],
+  });
+  return [forwarder];
 }
 
-/** Writes a member that forwards to `#subject`. */
-export function forwardingLines({ key, form }: ChosenMember, isImplementable: boolean): readonly string[] {
-  return form.kind === "method" ? methodLines(key, form, isImplementable) : propertyLines(key, form);
+/** Returns a member that forwards to `#subject`. */
+export function forwardingCode({ key, form }: ChosenMember, isImplementable: boolean): string {
+  return form.kind === "method" ? methodCode(key, form, isImplementable) : propertyCode(key, form);
 }
 
-function methodLines(key: string, { signatures }: MethodForm, isImplementable: boolean): readonly string[] {
+function methodCode(key: string, { signatures }: MethodForm, isImplementable: boolean): string {
+  return bodied(methodHead(signatures, key), forwardingStatements(key, signatures, isImplementable));
+}
+
+function forwardingStatements(
+  key: string,
+  signatures: MethodForm["signatures"],
+  isImplementable: boolean,
+): readonly string[] {
   const [first, ...others] = signatures;
   if (!first) return [];
   const access = accessTo(key);
   if (others.length > 0) {
     const call = `Reflect.apply(${access}, this.#subject, args)`;
-    const mayBeTarget = signatures.some((signature) => signature.mayBeTarget);
-    return [
-      ...signatures.map(({ text }) => `  ${key}${text};`),
-      `  ${key}(...args: unknown[]): unknown {`,
-      ...(mayBeTarget
-        ? [`    const result: unknown = ${call};`, "    return result === this.#subject ? this : result;"]
-        : [`    return ${call};`]),
-      "  }",
-    ];
+    return signatures.some(({ mayBeTarget }) => mayBeTarget)
+      ? [`const result: unknown = ${call};`, "return result === this.#subject ? this : result;"]
+      : [`return ${call};`];
   }
-  const args = first.parameters.map(({ name, isRest }) => `${isRest ? "..." : ""}${name}`).join(", ");
-  const call = `${access}(${args})`;
-  const head = `  ${key}${first.text} {`;
-  if (first.result.startsWith("asserts ")) return [head, `    ${call};`, "  }"];
-  if (!first.mayBeTarget) return [head, `    return ${call};`, "  }"];
-  const own = first.result === "this" || isImplementable ? "this" : "(this as never)";
-  const other = first.result === "this" ? "(result as this)" : "result";
+  const call = `${access}(${argumentList(first)})`;
+  if (first.isAssertion) return [`${call};`];
+  if (!first.mayBeTarget) return [`return ${call};`];
+  const isFluent = first.result === "this";
+  const wrapper = isFluent || isImplementable ? "this" : "(this as never)";
   return [
-    head,
-    `    const result = ${call};`,
-    `    return result === this.#subject ? ${own} : ${other};`,
-    "  }",
+    `const result = ${call};`,
+    `return result === this.#subject ? ${wrapper} : ${isFluent ? "(result as this)" : "result"};`,
   ];
 }
 
-function propertyLines(
-  key: string,
-  { type, written, isFunction, assertion }: PropertyForm,
-): readonly string[] {
+function propertyCode(key: string, form: PropertyForm): string {
+  const { isFunction, assertion } = form;
   const access = accessTo(key);
-  const found = isFunction ? `${access}?.bind(this.#subject)` : access;
-  const value = assertion === undefined ? found : `${found} as ${assertion}`;
-  const read = [`  get ${key}(): ${type} {`, `    return ${value};`, "  }"];
-  if (written === undefined) return read;
-  return [...read, "", `  set ${key}(value: ${written}) {`, `    ${access} = value;`, "  }"];
+  const value = isFunction ? `${access}?.bind(this.#subject)` : access;
+  return accessors(
+    key,
+    form,
+    [`return ${assertion === undefined ? value : `${value} as ${assertion}`};`],
+    [`${access} = value;`],
+  );
 }
 
 /** Returns the expression of a member of the subject. */
 export function accessTo(key: string): string {
-  if (key.startsWith("[")) return `this.#subject${key}`;
-  return key.startsWith('"') ? `this.#subject[${key}]` : `this.#subject.${key}`;
+  return `this.#subject${memberAccess(key)}`;
+}
+
+/** Returns what follows an object to read a member with a key as it is declared. */
+export function memberAccess(key: string): string {
+  if (key.startsWith("[")) return key;
+  return key.startsWith('"') ? `[${key}]` : `.${key}`;
 }

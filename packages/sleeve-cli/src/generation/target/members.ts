@@ -1,5 +1,5 @@
-import { isPublic, labelOf } from "../compiler/symbols.ts";
-import { aliasTarget, modifiersOf } from "../compiler/syntax.ts";
+import { isPublic, labelOf } from "../../compiler/symbols.ts";
+import { aliasTarget, modifiersOf } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -11,12 +11,17 @@ import {
   SyntaxKind,
   type Type,
   TypeFlags,
-} from "../compiler/typescript.ts";
-import { Uncopiable } from "../types/type-names.ts";
-import { docOf, isReadonly, keyText } from "../types/type-text.ts";
-import type { TypeWriter } from "../types/type-writer.ts";
-import { stringLiteral } from "../written-text.ts";
-import { type Parameter, parametersIn } from "./parameters.ts";
+} from "../../compiler/typescript.ts";
+import {
+  type ParameterParts,
+  resultText,
+  signatureText,
+  withUsableNames,
+} from "../../types/writing/signature-parts.ts";
+import { Uncopiable } from "../../types/writing/type-names.ts";
+import { docOf, isReadonly, keyText } from "../../types/writing/type-text.ts";
+import type { TypeWriter } from "../../types/writing/type-writer.ts";
+import { stringLiteral } from "../../written-text.ts";
 import type { ReferencedTypes } from "./referenced-types.ts";
 import type { TargetReference } from "./target.ts";
 
@@ -24,8 +29,12 @@ import type { TargetReference } from "./target.ts";
 export interface WrittenSignature {
   /** `<T>(left: T, right?: T): T` */
   readonly text: string;
-  readonly parameters: readonly Parameter[];
+  readonly isGeneric: boolean;
+  /** Its parameters without `this`. */
+  readonly parameters: readonly ParameterParts[];
   readonly result: string;
+  /** Whether it asserts something of a parameter, and returns nothing. */
+  readonly isAssertion: boolean;
   /** Whether the result may be an object of the target's type, and so the subject itself. */
   readonly mayBeTarget: boolean;
   readonly settlement: Settlement;
@@ -294,11 +303,18 @@ class MemberReader {
   }
 
   #signatureOf(signature: Signature): WrittenSignature {
-    const written =
-      attempt(() => this.#writer.signature(signature, "out", ": ")) ?? this.#names.declared(signature);
-    const { parameters, text, result } = parametersIn(written);
-    if (parameters.some(({ name }) => name === "")) throw new Uncopiable("it takes its parameters apart");
-    return { text, parameters, result, ...this.#resultOf(signature, result) };
+    const parts = withUsableNames(
+      attempt(() => this.#writer.signatureParts(signature, "out")) ?? this.#names.declared(signature),
+    );
+    const { parameters, typeParameters, result } = parts;
+    return {
+      text: signatureText(parts, ": "),
+      isGeneric: typeParameters !== "",
+      parameters: parameters.filter(({ name }) => name !== "this"),
+      result: resultText(result),
+      isAssertion: typeof result !== "string" && result.isAssertion,
+      ...this.#resultOf(signature, resultText(result)),
+    };
   }
 
   /**
@@ -318,8 +334,10 @@ class MemberReader {
     const { mayBeTarget, settlement, names } = written ?? this.#resultOf(signature, result);
     return {
       text: `(...args: ${parameter.type}): ${result}`,
+      isGeneric: false,
       parameters: [parameter],
       result,
+      isAssertion: written?.isAssertion === true,
       mayBeTarget,
       settlement,
       names,

@@ -6,14 +6,15 @@ import {
   SymbolFlags,
   SyntaxKind,
   type Type,
-} from "../compiler/typescript.ts";
-import { localParametersOf } from "../types/data-types.ts";
-import { declaredWords } from "../types/declared-source.ts";
-import type { OutsidePath, OutsidePaths } from "../types/outside-paths.ts";
-import type { TypeOrigin } from "../types/type-imports.ts";
-import { TypeImports } from "../types/type-imports.ts";
-import { type Direction, type TypeNames, Uncopiable } from "../types/type-names.ts";
-import { asTypeName, enumMember, isIdentifierName } from "../types/type-text.ts";
+} from "../../compiler/typescript.ts";
+import { localParametersOf } from "../../types/data-types.ts";
+import type { OutsidePath, OutsidePaths } from "../../types/outside-paths.ts";
+import type { TypeOrigin } from "../../types/type-imports.ts";
+import { TypeImports } from "../../types/type-imports.ts";
+import { declaredSignature, declaredWords } from "../../types/writing/declared-source.ts";
+import type { SignatureParts } from "../../types/writing/signature-parts.ts";
+import { type Direction, type TypeNames, Uncopiable } from "../../types/writing/type-names.ts";
+import { asTypeName, enumMember, isIdentifierName } from "../../types/writing/type-text.ts";
 
 export interface ReferencedTypesOptions {
   readonly checker: Checker;
@@ -33,8 +34,6 @@ export interface ReferencedImport {
   readonly name: string;
   readonly local: string;
   readonly from: { readonly path: string } | { readonly specifier: string };
-  /** Whether code uses it, rather than only types. Default: `false`. */
-  readonly isValue?: boolean;
 }
 
 /**
@@ -45,7 +44,6 @@ export class ReferencedTypes implements TypeNames {
   readonly #options: ReferencedTypesOptions;
   readonly #imports: TypeImports;
   readonly #outside = new Map<string, ReferencedImport>();
-  readonly #values = new Set<string>();
   #write: (type: Type, direction: Direction) => string = () => "unknown";
 
   constructor(options: ReferencedTypesOptions) {
@@ -59,9 +57,7 @@ export class ReferencedTypes implements TypeNames {
   }
 
   imports(): readonly ReferencedImport[] {
-    return [...this.#imports.all(), ...this.#outside.values()].map((found) =>
-      this.#values.has(found.local) ? { ...found, isValue: true } : found,
-    );
+    return [...this.#imports.all(), ...this.#outside.values()];
   }
 
   attempt<Result>(write: () => Result): Result {
@@ -85,9 +81,7 @@ export class ReferencedTypes implements TypeNames {
   /** Returns the name of a constant that code uses; `undefined` if nothing exports it. */
   nameOfConstant(symbol: CompilerSymbol): string | undefined {
     const name = this.bareName(symbol);
-    if (name === undefined || !isIdentifierName(name)) return undefined;
-    this.#values.add(name);
-    return name;
+    return name !== undefined && isIdentifierName(name) ? name : undefined;
   }
 
   nameOfValue(symbol: CompilerSymbol): string | undefined {
@@ -127,16 +121,8 @@ export class ReferencedTypes implements TypeNames {
     return undefined;
   }
 
-  /** Returns a signature as its declaration writes it. @throws {Uncopiable} */
-  declared({ declaration }: Signature): string {
-    const node = declaration?.resolve() as
-      | { typeParameters?: readonly never[]; parameters?: readonly never[]; type?: never }
-      | undefined;
-    if (!node?.type || !node.parameters) throw new Uncopiable("its declaration does not state its types");
-    const list = (nodes: readonly never[]) => nodes.map((part) => this.words(part)).join(", ");
-    const { typeParameters = [] } = node;
-    const generic = typeParameters.length > 0 ? `<${list(typeParameters)}>` : "";
-    return `${generic}(${list(node.parameters)}): ${this.words(node.type)}`;
+  declared(signature: Signature): SignatureParts {
+    return declaredSignature(signature, (node) => this.words(node));
   }
 
   /** Returns the source of a declared type, parameter or type parameter. @throws {Uncopiable} */

@@ -1,6 +1,6 @@
-import type { Program } from "../compiler/program.ts";
-import { isPublic } from "../compiler/symbols.ts";
-import { aliasTarget } from "../compiler/syntax.ts";
+import type { Program } from "../../compiler/program.ts";
+import { isPublic } from "../../compiler/symbols.ts";
+import { aliasTarget } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -10,13 +10,13 @@ import {
   SyntaxKind,
   type Type,
   TypeFlags,
-} from "../compiler/typescript.ts";
-import { type Exported, exportedFrom, isUntyped, targetTypeOf } from "../conformance/exported.ts";
-import { CliError } from "../errors.ts";
-import { nearestName } from "../nearest-name.ts";
-import { isIdentifierName } from "../types/type-text.ts";
-import { stringLiteral } from "../written-text.ts";
-import type { FileSteps } from "./steps.ts";
+} from "../../compiler/typescript.ts";
+import { type Exported, exportedFrom, isUntyped, targetTypeOf } from "../../conformance/exported.ts";
+import type { FileSteps } from "../../emit/compile.ts";
+import { CliError } from "../../errors.ts";
+import { nearestName } from "../../nearest-name.ts";
+import { isIdentifierName } from "../../types/writing/type-text.ts";
+import { stringLiteral } from "../../written-text.ts";
 
 /** A type to wrap, as generated code names it. */
 export interface WrapTarget {
@@ -27,6 +27,8 @@ export interface WrapTarget {
   readonly name: string;
   /** The type with its own parameters: `Store<Key, Value>`. */
   readonly type: string;
+  /** The type without arguments: `Store`. */
+  readonly bareType: string;
   /** `<Key extends string, Value = Key>`, or empty. */
   readonly parameters: string;
   readonly typeParameters: readonly Type[];
@@ -62,7 +64,7 @@ export interface TargetSource {
 }
 
 /** The target, without what its writer adds. */
-export type FoundTarget = Omit<WrapTarget, "type" | "parameters">;
+export type FoundTarget = Omit<WrapTarget, "type" | "bareType" | "parameters">;
 
 /**
  * Finds a target through a file that imports it, so that files of the project and packages are found in the same way.

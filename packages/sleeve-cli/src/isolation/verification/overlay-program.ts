@@ -1,7 +1,7 @@
 import type { Program } from "../../compiler/program.ts";
+import { type CompileError, errorsIn, newErrors } from "../../emit/compile-errors.ts";
 import { filesReachedFrom } from "../../project/affected-files.ts";
 import type { OpenProject } from "../../project/open-project.ts";
-import { type CompileError, errorsIn, newErrors } from "./compile-errors.ts";
 
 /** Compiles a project with proposed files, without writing them. */
 export class OverlayProgram {

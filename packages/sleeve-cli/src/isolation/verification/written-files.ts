@@ -1,11 +1,11 @@
 import { existsSync } from "node:fs";
 import { isBuiltin } from "node:module";
 import { dirname, join } from "node:path";
+import type { CompileError } from "../../emit/compile-errors.ts";
 import { type ImportSite, moduleRecordOf } from "../../parser/module-record.ts";
 import { fileAt, typesAt } from "../../project/packages/file-lookup.ts";
 import { runtimeFileOf } from "../../project/packages/runtime-file.ts";
 import { languageOf } from "../file-language.ts";
-import type { CompileError } from "./compile-errors.ts";
 
 /** Endings that a specifier in a script may omit. */
 const OMITTED: Readonly<Record<"commonjs" | "module", readonly string[]>> = {

@@ -5,7 +5,7 @@ import {
   type Type,
   TypeFlags,
 } from "../../compiler/typescript.ts";
-import { propertyKey } from "../type-text.ts";
+import { propertyKey } from "../writing/type-text.ts";
 
 /** Depth of nested object types that are written out. */
 const MAX_DEPTH = 3;

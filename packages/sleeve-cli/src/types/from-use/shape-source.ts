@@ -1,4 +1,4 @@
-import { asTypeName, camelCase, propertyKey } from "../type-text.ts";
+import { asTypeName, camelCase, propertyKey } from "../writing/type-text.ts";
 import { asElement, unionText } from "./plain-type.ts";
 import { type ArgumentShape, isBlank, type UsedCall, type UseShape } from "./use-shape.ts";
 

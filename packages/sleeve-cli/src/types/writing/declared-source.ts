@@ -1,4 +1,4 @@
-import { aliasTarget } from "../compiler/syntax.ts";
+import { aliasTarget } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -8,10 +8,12 @@ import {
   isTypePredicateNode,
   isTypeQueryNode,
   type Node,
+  type Signature,
   SymbolFlags,
   SyntaxKind,
   type Type,
-} from "../compiler/typescript.ts";
+} from "../../compiler/typescript.ts";
+import type { ParameterParts, SignatureParts } from "./signature-parts.ts";
 import { Uncopiable } from "./type-names.ts";
 
 /**
@@ -76,6 +78,62 @@ export function declaredWords(
   }
   const words = replaced.length > 0 ? `${parts.join("")}${source.text.slice(at, node.end)}` : text;
   return words.replace(COMMENT, (_, text: string | undefined) => text ?? " ").trim();
+}
+
+interface DeclaredSignature {
+  readonly typeParameters?: readonly Node[];
+  readonly parameters?: readonly DeclaredParameter[];
+  readonly type?: Node;
+}
+
+interface DeclaredParameter {
+  readonly name: Node;
+  readonly dotDotDotToken?: Node;
+  readonly questionToken?: Node;
+  readonly initializer?: Node;
+  readonly type?: Node;
+}
+
+/**
+ * Returns the parts of a signature as its declaration writes them.
+ *
+ * @param words returns the source of a declared type or type parameter
+ * @throws {Uncopiable} if a type is not stated, or if `words` throws it
+ */
+export function declaredSignature({ declaration }: Signature, words: (node: Node) => string): SignatureParts {
+  const node = declaration?.resolve() as DeclaredSignature | undefined;
+  if (!node?.type || !node.parameters) throw new Uncopiable("its declaration does not state its types");
+  const { typeParameters = [], parameters, type } = node;
+  return {
+    typeParameters: typeParameters.length > 0 ? `<${typeParameters.map(words).join(", ")}>` : "",
+    parameters: parameters.map((parameter, index) => declaredParameter(parameter, index, words)),
+    result: declaredResult(type, words),
+  };
+}
+
+function declaredParameter(
+  { name, dotDotDotToken, questionToken, initializer, type }: DeclaredParameter,
+  index: number,
+  words: (node: Node) => string,
+): ParameterParts {
+  if (!type) throw new Uncopiable("its declaration does not state its types");
+  return {
+    // A parameter that is taken apart has no name.
+    name: isIdentifier(name) ? name.getText() : `argument${index + 1}`,
+    isRest: dotDotDotToken !== undefined,
+    isOptional: questionToken !== undefined || initializer !== undefined,
+    type: words(type),
+  };
+}
+
+function declaredResult(type: Node, words: (node: Node) => string): SignatureParts["result"] {
+  if (!isTypePredicateNode(type)) return words(type);
+  const predicate = type as Node & { assertsModifier?: Node; parameterName: Node; type?: Node };
+  return {
+    isAssertion: predicate.assertsModifier !== undefined,
+    parameter: predicate.parameterName.getText(),
+    type: predicate.type && words(predicate.type),
+  };
 }
 
 /** Text in quotes, which stays, and comments and line ends, which become a space. */

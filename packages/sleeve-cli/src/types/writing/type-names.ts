@@ -1,4 +1,5 @@
-import type { CompilerSymbol, NodeHandle, Signature, Type } from "../compiler/typescript.ts";
+import type { CompilerSymbol, NodeHandle, Signature, Type } from "../../compiler/typescript.ts";
+import type { SignatureParts } from "./signature-parts.ts";
 
 /** The direction of a type's values: `out` to the caller, or `in` from the caller. */
 export type Direction = "out" | "in";
@@ -46,7 +47,7 @@ export interface TypeNames {
   /** Returns a member's signatures as called, if they cannot be written with type parameters. */
   called(member: CompilerSymbol): readonly Signature[];
   /** Returns a signature as declared, without its name. @throws {Uncopiable} */
-  declared(signature: Signature): string;
+  declared(signature: Signature): SignatureParts;
   /** Returns the maximum number of arguments in calls of a member, if known. */
   mostArguments(member: CompilerSymbol): number | undefined;
 }

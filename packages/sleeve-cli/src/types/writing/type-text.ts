@@ -1,6 +1,6 @@
-import { isOptionalParameter } from "../compiler/parameters.ts";
-import { labelOf } from "../compiler/symbols.ts";
-import { modifiersOf } from "../compiler/syntax.ts";
+import { isOptionalParameter } from "../../compiler/parameters.ts";
+import { labelOf } from "../../compiler/symbols.ts";
+import { modifiersOf } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -11,8 +11,8 @@ import {
   type Signature,
   SymbolFlags,
   type Type,
-} from "../compiler/typescript.ts";
-import { stringLiteral, writtenText } from "../written-text.ts";
+} from "../../compiler/typescript.ts";
+import { stringLiteral, writtenText } from "../../written-text.ts";
 import { Uncopiable } from "./type-names.ts";
 
 /** Returns the number of parameters that callers send, and of those they must send. */
@@ -135,8 +135,14 @@ export function propertyKey(name: string): string {
   return isIdentifierName(name) ? name : stringLiteral(name);
 }
 
+/** Whether a name can stand in source as it is. */
 export function isIdentifierName(name: string): boolean {
-  return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name);
+  return /^[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*$/u.test(name);
+}
+
+/** Returns an export's name in an import or export statement, in quotes if it is not an identifier. */
+export function printedName(name: string): string {
+  return isIdentifierName(name) ? name : stringLiteral(name);
 }
 
 /** Returns a type as the operand of an operator. */

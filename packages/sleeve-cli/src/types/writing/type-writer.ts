@@ -1,6 +1,6 @@
-import { isOptionalParameter } from "../compiler/parameters.ts";
-import { isPublic } from "../compiler/symbols.ts";
-import { modifiersOf } from "../compiler/syntax.ts";
+import { isOptionalParameter } from "../../compiler/parameters.ts";
+import { isPublic } from "../../compiler/symbols.ts";
+import { modifiersOf } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -18,10 +18,11 @@ import {
   type TypeParameter,
   TypePredicateKind,
   type TypeReference,
-} from "../compiler/typescript.ts";
+} from "../../compiler/typescript.ts";
 
-import { isInternal } from "../uses/origins.ts";
-import { stringLiteral } from "../written-text.ts";
+import { isInternal } from "../../uses/origins.ts";
+import { stringLiteral } from "../../written-text.ts";
+import { type ParameterParts, type SignatureParts, signatureText } from "./signature-parts.ts";
 import {
   type Direction,
   memberKey,
@@ -399,7 +400,7 @@ export class TypeWriter {
     const attempts = [
       () => [text(signature)],
       () => [...new Set(calls().map(text))],
-      () => [`${label}${this.#names.declared(signature)}`],
+      () => [`${label}${signatureText(this.#names.declared(signature), ": ")}`],
     ];
     let reason: unknown;
     for (const attempt of attempts) {
@@ -414,55 +415,64 @@ export class TypeWriter {
     throw reason;
   }
 
-  /** `<T>(a: A, b?: B) => R`, or with `: ` before the result. */
+  /** `<T>(a: A, b?: B) => R`, or with `: ` before the result. @throws {Uncopiable} */
   signature(signature: Signature, direction: Direction, arrow: " => " | ": ", most?: number): string {
-    return this.inScope(signature.getTypeParameters(), "within", () =>
-      this.#signature(signature, direction, arrow, most),
-    );
+    return signatureText(this.signatureParts(signature, direction, most), arrow);
   }
 
-  #signature(
+  /** Writes the parts of a signature. @throws {Uncopiable} */
+  signatureParts(signature: Signature, direction: Direction, most?: number): SignatureParts {
+    return this.inScope(signature.getTypeParameters(), "within", () => ({
+      parameters: this.#parameters(signature, direction === "out" ? "in" : "out", most),
+      result: this.#result(signature, direction),
+      typeParameters: this.typeParameters(signature.getTypeParameters(), direction),
+    }));
+  }
+
+  #parameters(
     signature: Signature,
     direction: Direction,
-    arrow: " => " | ": ",
     most: number | undefined,
-  ): string {
+  ): readonly ParameterParts[] {
     const checker = this.#checker;
-    const symbols = sentParameters(signature, most);
-    const opposite = direction === "out" ? "in" : "out";
-    const parameters = symbols.flatMap((symbol, index) => {
+    const parameters = sentParameters(signature, most).flatMap((symbol, index): readonly ParameterParts[] => {
       const isRest = signature.hasRestParameter && index === signature.getParameters().length - 1;
       const type = isRest ? checker.getTypeOfSymbol(symbol) : checker.getParameterType(signature, index);
       const name = /^__\d+$/.test(symbol.name) ? `argument${index + 1}` : symbol.name;
       if (!type) throw new Uncopiable("a parameter has no type");
-      if (isRest) return this.#rest(name, type, opposite);
+      if (isRest) return this.#rest(name, type, direction);
       const isOptional = isOptionalParameter(symbol);
-      const text = isOptional ? this.#withoutUndefined(type, opposite) : this.write(type, opposite);
-      return `${name}${isOptional ? "?" : ""}: ${text}`;
+      const text = isOptional ? this.#withoutUndefined(type, direction) : this.write(type, direction);
+      return [{ name, isRest: false, isOptional, type: text }];
     });
     const receiver = signature.getThisParameter();
     const receiverType = receiver && checker.getTypeOfSymbol(receiver);
-    if (receiverType) parameters.unshift(`this: ${this.write(receiverType, opposite)}`);
-    const result = this.#result(signature, direction);
-    return `${this.typeParameters(signature.getTypeParameters(), direction)}(${parameters.join(", ")})${arrow}${result}`;
+    if (!receiverType) return parameters;
+    const type = this.write(receiverType, direction);
+    return [{ name: "this", isRest: false, isOptional: false, type }, ...parameters];
   }
 
   /** Writes a rest parameter; for a tuple, one parameter per element. */
-  #rest(name: string, type: Type, direction: Direction): readonly string[] {
+  #rest(name: string, type: Type, direction: Direction): readonly ParameterParts[] {
+    const whole = (text: string): readonly ParameterParts[] => [
+      { name, isRest: true, isOptional: false, type: text },
+    ];
     if (!type.isTypeReference() || !this.#checker.isTupleType(type)) {
       // A rest parameter must be an array itself, not an interface that extends one.
       const isArray = this.#checker.isArrayType(type) || !type.isClassOrInterface();
       const element = isArray ? undefined : this.#elementOf(type);
-      const text = element ? `${this.#operand(element, direction)}[]` : this.write(type, direction);
-      return [`...${name}: ${text}`];
+      return whole(element ? `${this.#operand(element, direction)}[]` : this.write(type, direction));
     }
     const { types, elementFlags } = this.#elementsOf(type);
     if (elementFlags.some((flags) => flags !== ElementFlags.Required))
-      return [`...${name}: ${this.write(type, direction)}`];
+      return whole(this.write(type, direction));
     const single = name.replace(/s$/, "");
-    return types.map(
-      (type, index) => `${single}${types.length > 1 ? index + 1 : ""}: ${this.write(type, direction)}`,
-    );
+    return types.map((element, index) => ({
+      name: `${single}${types.length > 1 ? index + 1 : ""}`,
+      isRest: false,
+      isOptional: false,
+      type: this.write(element, direction),
+    }));
   }
 
   #elementOf(type: Type): Type | undefined {
@@ -470,16 +480,17 @@ export class TypeWriter {
     return indexes.find(({ keyType }) => (keyType.flags & TypeFlags.Number) !== 0)?.valueType;
   }
 
-  #result(signature: Signature, direction: Direction): string {
+  #result(signature: Signature, direction: Direction): SignatureParts["result"] {
     const predicate = this.#checker.getTypePredicateOfSignature(signature);
     if (predicate) {
       const isAssertion =
         predicate.kind === TypePredicateKind.AssertsIdentifier ||
         predicate.kind === TypePredicateKind.AssertsThis;
-      const { parameterName = "this" } = predicate as { parameterName?: string };
-      const { type } = predicate as { type?: Type };
-      const claim = type ? ` is ${this.write(type, direction)}` : "";
-      return `${isAssertion ? "asserts " : ""}${parameterName}${claim}`;
+      const { parameterName: parameter = "this", type } = predicate as {
+        parameterName?: string;
+        type?: Type;
+      };
+      return { isAssertion, parameter, type: type && this.write(type, direction) };
     }
     const type = this.#checker.getReturnTypeOfSignature(signature);
     if (!type) throw new Uncopiable("its result has no type");

@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import type { StandardSchema } from "../../layers/guard.ts";
+import type { StandardSchema } from "../../layers/core/value-checks.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { isThenable } from "../../shared/thenable.ts";
 import type { Finding } from "../finding.ts";

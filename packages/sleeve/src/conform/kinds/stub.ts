@@ -1,4 +1,4 @@
-import { REDACTED } from "../../layers/logging/secrets.ts";
+import { REDACTED } from "../../layers/core/secrets.ts";
 import { host } from "../../shared/host.ts";
 import { check } from "../checks/contract-checks.ts";
 import type { Finding } from "../finding.ts";

@@ -1,9 +1,10 @@
 import { withArguments } from "../../forward/call-arguments.ts";
+import { type Redaction, redacting } from "../../layers/core/redact.ts";
+import { REDACTED } from "../../layers/core/secrets.ts";
 import { open } from "../../layers/forwarding.ts";
 import { layer } from "../../layers/layer.ts";
-import { type Redaction, redacting, secretParameters } from "../../layers/logging/redact.ts";
-import { REDACTED } from "../../layers/logging/secrets.ts";
 import { type Recorded, stub } from "../../layers/recorded.ts";
+import { secretParameters } from "../../layers/secret-parameters.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { host } from "../../shared/host.ts";
 import { type Outcome, succeeded } from "../../shared/outcome.ts";

@@ -1,5 +1,5 @@
 import fc, { type Arbitrary } from "fast-check";
-import type { StandardSchema } from "../../layers/guard.ts";
+import type { StandardSchema } from "../../layers/core/value-checks.ts";
 import { isClass } from "../../surface/member.ts";
 import { reflect } from "../../surface/reflect.ts";
 import { isSurfaceDocument, type MemberDocument, type SurfaceDocument } from "../surface-document.ts";

@@ -1,5 +1,5 @@
 import fc, { type Arbitrary } from "fast-check";
-import type { StandardSchema } from "../../layers/guard.ts";
+import type { StandardSchema } from "../../layers/core/value-checks.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { host } from "../../shared/host.ts";
 import type { ValueSchema } from "./schema.ts";

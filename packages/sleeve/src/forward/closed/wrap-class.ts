@@ -1,8 +1,9 @@
 import { endsWith, sourceText } from "../../shared/intrinsics.ts";
+import type { Use } from "../../shared/use.ts";
 import { type Callable, isClass, type Member, memberOf, memberOfFunction } from "../../surface/member.ts";
 import { findOnChain, findProperty } from "../../surface/prototype-chain.ts";
 import { inheritedMembers, ownMembers } from "../../surface/reflect.ts";
-import type { Layer, Next, Use } from "../call.ts";
+import type { Layer, Next } from "../call.ts";
 import {
   functionKind,
   mirrorFunction,

@@ -1,5 +1,6 @@
+import type { Use } from "../../shared/use.ts";
 import type { Callable, Member } from "../../surface/member.ts";
-import type { Layer, Next, Use } from "../call.ts";
+import type { Layer, Next } from "../call.ts";
 import { failingLayers, rejectingLike, rejectingMethod } from "../called-function.ts";
 import { requireLayeredMembers } from "../layered-members.ts";
 import { functionKind, mirrorFunction, withKindOf, withSignature } from "../mirror-function.ts";

@@ -7,9 +7,10 @@ import {
   hasProperty,
   PrivateMap,
 } from "../../shared/intrinsics.ts";
+import type { Use } from "../../shared/use.ts";
 import { type Callable, type Member, memberOf } from "../../surface/member.ts";
 import type { FoundProperty } from "../../surface/prototype-chain.ts";
-import type { Layer, Next, Use } from "../call.ts";
+import type { Layer, Next } from "../call.ts";
 import { throughLayers } from "../closed/wrapper-factory.ts";
 
 /** What an open wrapper found of the members of an object. It is checked at each use, because members may change. */

@@ -9,29 +9,24 @@ import {
   millisecondsOf,
   requireFunction,
   requireOptions,
-  wholeNumber,
 } from "../../shared/options.ts";
 import { reportOnce } from "../../shared/report-once.ts";
 import type { Member } from "../../surface/member.ts";
 import type { AsyncMembers } from "../async-members.ts";
+import type { ResultCacheOptions } from "../core/result-cache.ts";
 import { layer, memberMatcher, type Only } from "../layer.ts";
 import { LocalResults } from "./local-results.ts";
 import { SharedResults, type Store } from "./shared-results.ts";
 
-export interface CachedOptions<Target, Context = unknown> {
+export interface CachedOptions<Target, Context = unknown>
+  extends Pick<ResultCacheOptions, "ttl" | "size" | "errors"> {
   /** Members whose results are cached: their names, or a predicate. Default: all members. */
   readonly only?: Only<Target>;
-  /** Lifetime of an entry, in milliseconds or as `"10m"`. Default: unlimited. */
-  readonly ttl?: Duration;
-  /** Maximum number of entries per wrapper; the least recently used one is evicted. Default: 1,000. */
-  readonly size?: number;
   /**
    * Computes the cache key of a call. Calls with equal keys share a result. Default: the arguments, by value. With
    * `inContext`, requests share results unless the key distinguishes them by their context.
    */
   readonly key?: (args: readonly unknown[], member: string, context: Context) => string;
-  /** Whether errors are cached too. Default: `false`. */
-  readonly errors?: boolean;
   /**
    * Members that change the results of others: calling or writing one of them clears the cache. Default:
    * none.
@@ -101,8 +96,6 @@ export function cached(
 ): Layer<never> {
   requireCachedOptions(options);
   const { only, clearedBy = [], clock = hostClock, key = argumentsKey } = options;
-  const milliseconds =
-    options.ttl === undefined ? Number.POSITIVE_INFINITY : millisecondsOf(options.ttl, "cached: ttl");
   const isKept = memberMatcher<never>(only);
   const clearing: ReadonlySet<unknown> = new Set(clearedBy);
   const report = reportOnce("cached");
@@ -111,18 +104,13 @@ export function cached(
       ? new SharedResults({
           store: options.store,
           name: options.name as string | ((wrapper: object) => string),
-          milliseconds,
+          milliseconds: millisecondsOf(options.ttl, "cached: ttl"),
           storeTimeout: millisecondsOf(options.storeTimeout ?? 500, "cached: storeTimeout"),
           leaseTime: millisecondsOf(options.leaseTime ?? "10s", "cached: leaseTime"),
           clock,
           report,
         })
-      : new LocalResults({
-          size: wholeNumber(options.size ?? 1000, 1, "cached: size"),
-          milliseconds,
-          keepsErrors: options.errors ?? false,
-          clock,
-        });
+      : new LocalResults(localOptions(options));
 
   const answering =
     (next: Next, member: Member): Next =>
@@ -164,6 +152,15 @@ export function cached(
       ...(Array.isArray(only) && { only: [...only, ...clearedBy] as never[] }),
     },
   );
+}
+
+function localOptions({ ttl, size, errors, clock }: CachedOptions<never, never>): ResultCacheOptions {
+  return {
+    ...(ttl !== undefined && { ttl }),
+    ...(size !== undefined && { size }),
+    ...(errors !== undefined && { errors }),
+    ...(clock && { clock }),
+  };
 }
 
 /**

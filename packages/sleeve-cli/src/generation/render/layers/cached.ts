@@ -1,38 +1,25 @@
 import { functionOf } from "../call-code.ts";
-import { type CompiledLayer, optionOf } from "./compiled-layer.ts";
+import type { LayerCode } from "./layer-code.ts";
 
 /**
  * Keeps results.
  *
- * @param keyOf the function that computes keys; `undefined` if the client has to pass one
+ * @param clearing members that clear what is kept
  */
-export function cachedCode(
-  clearing: ReadonlySet<string>,
-  keyOf: "argumentsKey" | "plainKey" | undefined,
-): CompiledLayer {
-  const isLibrary = keyOf === "argumentsKey";
+export function cachedCode(clearing: ReadonlySet<string>): LayerCode {
   return {
     field: "results",
     fieldType: "ResultCache",
-    option: optionOf(
-      keyOf === undefined
-        ? 'ResultCacheOptions & Required<Pick<ResultCacheOptions, "key">>'
-        : "ResultCacheOptions",
-    ),
-    isOptional: keyOf !== undefined,
-    create: (option) =>
-      keyOf === undefined
-        ? `new ResultCache(${option}, ${option}.key)`
-        : `new ResultCache(${option} ?? {}, ${keyOf})`,
-    parts: ["ResultCache", ...(keyOf === "plainKey" ? [keyOf] : [])],
-    imports: isLibrary ? [keyOf] : [],
+    option: () => "ResultCacheOptions",
+    isOptional: true,
+    create: (option) => `new ResultCache(${option} ?? {})`,
     around:
       (inner, { member, label, list }) =>
       (sink) =>
         sink(
           clearing.has(label)
             ? `this.#results.clearedBy(${functionOf(inner)})`
-            : `this.#results.get(${member}, ${list}, ${functionOf(inner)})`,
+            : `this.#results.call(${member}, ${list}, ${functionOf(inner)})`,
         ),
     write: ({ name }) => (clearing.has(name) ? ["this.#results.clear();"] : []),
   };

@@ -1,29 +1,22 @@
+import { type Code, owned } from "../../../emit/code.ts";
+import { mentionsThis } from "../../../emit/references.ts";
 import { stringLiteral } from "../../../written-text.ts";
 import type { CallSite } from "../call-code.ts";
-import type { ChosenMember, MemberLine } from "../class.ts";
-import type { CompiledLayer } from "./compiled-layer.ts";
+import type { ChosenMember } from "../class.ts";
+import type { LayerCode } from "./layer-code.ts";
 
 /** Checks arguments and written values. */
-export const guardCode: CompiledLayer = {
+export const guardCode: LayerCode = {
   field: "checks",
   fieldType: "CheckLists",
-  option: (members) => [
-    { text: "{" },
-    ...members.flatMap((member): MemberLine[] => {
-      const type = checksOf(member);
-      return type === undefined ? [] : [{ text: `  readonly ${member.key}?: ${type};`, member: member.name }];
-    }),
-    { text: "}" },
-  ],
+  option: optionType,
   isOptional: false,
   // The option has the members that are called as lists, and the others with one check.
   create: (option) => `checkLists(${option})`,
-  parts: ["checkLists", "ValueCheck"],
-  imports: [],
   check: (site) => {
     const { args, label } = site;
     if (args.length === 0) return undefined;
-    const list = `this.#checks${keyOf(site)}`;
+    const list = `this.#checks${checksAt(site.symbol === undefined ? label : `[${site.symbol}]`)}`;
     const terms = args.map(
       ({ value, name }, index) => `(${stringLiteral(`${label}: ${name}`)}, ${value}, ${list}?.[${index}])`,
     );
@@ -34,18 +27,21 @@ export const guardCode: CompiledLayer = {
     };
   },
   write: ({ name, key }, value) => [
-    `requireAllowed(${stringLiteral(`${name}: the new value`)}, ${value}, this.#checks${accessTo(key)}?.[0]);`,
+    `requireAllowed(${stringLiteral(`${name}: the new value`)}, ${value}, this.#checks${checksAt(key.startsWith("[") ? key : name)}?.[0]);`,
   ],
 };
 
-function keyOf({ member }: CallSite): string {
-  const name = JSON.parse(member) as string;
-  return name.startsWith("[") ? name : accessTo(name);
+/** Reads the list of a member, or of the symbol in brackets. */
+function checksAt(key: string | CallSite["symbol"]): string {
+  return key?.startsWith("[") ? key : `[${stringLiteral(key ?? "")}]`;
 }
 
-function accessTo(key: string): string {
-  if (key.startsWith("[")) return key;
-  return `[${key.startsWith('"') ? key : stringLiteral(key)}]`;
+function optionType(members: readonly ChosenMember[]): Code {
+  const fields = members.flatMap((member): Code[] => {
+    const type = checksOf(member);
+    return type === undefined ? [] : [owned([member.name], `readonly ${member.key}?: ${type};\n`)];
+  });
+  return ["{\n", fields, "}"];
 }
 
 /** The type of the checks of a member; `undefined` if there is nothing to check. */
@@ -57,10 +53,9 @@ function checksOf({ form, isCalled }: ChosenMember): string | undefined {
   const [only, ...others] = form.signatures;
   if (!only || others.length > 0) return ANY;
   if (only.parameters.length === 0) return undefined;
-  // Types of the signature's own parameters have no meaning outside it.
-  const isGeneric = only.text.startsWith("<");
   const checks = only.parameters.map(({ name, isRest, isOptional, type }) => {
-    const checked = isRest || isGeneric || /\bthis\b/.test(type) ? "never" : type;
+    // Types of the signature's own parameters have no meaning outside it.
+    const checked = isRest || only.isGeneric || mentionsThis(type) ? "never" : type;
     return `${name}?: ValueCheck<${isOptional ? `Exclude<${checked}, undefined>` : checked}> | undefined`;
   });
   return `readonly [${checks.join(", ")}]`;

@@ -1,17 +1,15 @@
-import { expressionOf, functionOf } from "../call-code.ts";
-import { type CompiledLayer, optionOf } from "./compiled-layer.ts";
+import { functionOf } from "../call-code.ts";
+import type { LayerCode } from "./layer-code.ts";
 
-/** Limits how long promises take. */
-export const limitedCode: CompiledLayer = {
-  field: "deadline",
-  fieldType: "Deadline",
-  option: optionOf("DeadlineOptions"),
+/** Limits how long promises take, and how many calls are in flight. */
+export const limitedCode: LayerCode = {
+  field: "limits",
+  fieldType: "CallLimits",
+  option: () => "CallLimitsOptions",
   isOptional: false,
-  create: (option) => `new Deadline(${option})`,
-  parts: ["Deadline"],
-  imports: [],
+  create: (option) => `new CallLimits(${option})`,
   around:
     (inner, { member }) =>
     (sink) =>
-      sink(`this.#deadline.limit(${member}, ${expressionOf(inner) ?? `(${functionOf(inner)})()`})`),
+      sink(`this.#limits.run(${member}, ${functionOf(inner)})`),
 };

@@ -1,14 +1,12 @@
 import { functionOf } from "../call-code.ts";
-import { type CompiledLayer, optionOf } from "./compiled-layer.ts";
+import type { LayerCode } from "./layer-code.ts";
 
 /** Calls again while promises reject. */
-export const retryingCode: CompiledLayer = {
+export const retryingCode: LayerCode = {
   field: "retries",
   fieldType: "Retries",
-  option: optionOf("RetriesOptions"),
+  option: () => "RetriesOptions",
   isOptional: true,
   create: (option) => `new Retries(${option} ?? {})`,
-  parts: ["Retries"],
-  imports: [],
   around: (inner) => (sink) => sink(`this.#retries.run(${functionOf(inner)})`),
 };

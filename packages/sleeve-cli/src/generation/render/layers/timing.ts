@@ -1,22 +1,20 @@
-import { type CompiledLayer, optionOf } from "./compiled-layer.ts";
+import type { LayerCode } from "./layer-code.ts";
 
 /** Measures calls. */
-export const timingCode: CompiledLayer = {
+export const timingCode: LayerCode = {
   field: "timer",
   fieldType: "CallTimer",
-  option: optionOf("CallTimerOptions"),
+  option: () => "CallTimerOptions",
   isOptional: false,
   create: (option) => `new CallTimer(${option})`,
-  parts: ["CallTimer"],
-  imports: [],
   watch: ({ member, fresh }) => {
     const start = fresh("start");
-    const end = (status: string) => [`this.#timer.ended(${member}, ${status}, ${start});`];
+    const end = (status: string) => `this.#timer.ended(${member}, ${status}, ${start});`;
     return {
       begin: [`const ${start} = this.#timer.start();`],
-      returned: () => end('"returned"'),
+      returned: () => [end('"returned"')],
       ended: (outcome) => end(`${outcome}.status`),
-      threw: () => end('"threw"'),
+      threw: () => [end('"threw"')],
     };
   },
 };
