@@ -8,6 +8,9 @@ import { existsSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { browserPath } from "./browser.mjs";
 
+// `scripts/ci.mjs` has prepared everything, and its jobs use the build at the same time.
+if (process.env.SLEEVE_PREPARED) process.exit();
+
 const root = join(import.meta.dirname, "..");
 const isQuiet = process.argv.includes("--quiet");
 const [major = 0, minor = 0] = process.versions.node.split(".").map(Number);

@@ -5,6 +5,7 @@ import { dirname, join } from "node:path";
 import { onTestFinished } from "vitest";
 import { type Run, runInSession } from "./session/session.ts";
 
+export { sampled } from "../../../tests/rotation.ts";
 export type { Run };
 
 export const CLI = join(import.meta.dirname, "../dist/cli.js");
@@ -88,12 +89,4 @@ export function findingsByFile(json: string): ReadonlyMap<string, readonly strin
       [...members.flatMap((member) => member.findings), ...findings].map(({ name }) => name),
     ]),
   );
-}
-
-/**
- * Returns every case if `SLEEVE_CORPUS` is `all`, as for `npm run test:packages`; otherwise one of so many, spread over
- * the list.
- */
-export function sampled<Case>(cases: readonly Case[], share: number): readonly Case[] {
-  return process.env["SLEEVE_CORPUS"] === "all" ? cases : cases.filter((_, index) => index % share === 0);
 }

@@ -16,7 +16,7 @@ import { join } from "node:path";
 import { setTimeout as pause } from "node:timers/promises";
 import { create } from "tar";
 import { expect, onTestFinished, test } from "vitest";
-import { CLI, installed, project, sleeve } from "../harness.ts";
+import { CLI, installed, project, sampled, sleeve } from "../harness.ts";
 
 /** Texts that a terminal, an editor or a browser acts on. */
 const TEXTS: readonly string[] = [
@@ -161,7 +161,7 @@ const NESTED: Readonly<Record<string, (depth: number) => string>> = {
   objects: (depth) => `const a = ${"{ a: ".repeat(depth)}1${"}".repeat(depth)};`,
 };
 
-test.each([[["--imports", "--json"]], [["--json"]]])(
+test.each(sampled([[["--imports", "--json"]], [["--json"]]] as const, 2))(
   "code that is nested too deeply is reported, and the rest is surveyed: survey %s",
   (options) => {
     const depth = 20_000;

@@ -101,7 +101,7 @@ test("every placement is listed", () => {
 
 test.each(sampled(PLACEMENTS, 3))(
   "what is drafted is compiled, with $config",
-  ({ files, adapter, extends: extended }) => {
+  ({ config, files, adapter, extends: extended }) => {
     const root = project({
       ...installed("crane", "export declare function lift(tons: number): number;"),
       "package.json": '{ "name": "office", "type": "module" }',
@@ -120,7 +120,9 @@ test.each(sampled(PLACEMENTS, 3))(
       );
     }
     expect(sleeve(root, "move", "crane", "--write", "--uncommitted")).toMatchObject({ code: 0, stderr: "" });
-    expect(sleeve(root, "check")).toMatchObject({ code: 0, stderr: "" });
+    // With that config, `src/main.ts` is not compiled, and keeps its import, which is outside the border.
+    const code = config === "a root folder" ? 1 : 0;
+    expect(sleeve(root, "check")).toMatchObject({ code, stderr: "" });
   },
 );
 

@@ -6,7 +6,7 @@ test("the corpus has 40 packages, and 80 in 100 of their used members get types 
   const sums = [0, 1, 2].map((rung) => CORPUS.reduce((sum, { members }) => sum + (members[rung] ?? 0), 0));
   const [own = 0, aliased = 0, reexported = 0] = sums;
   expect(CORPUS.length).toBe(40);
-  expect([8, 40]).toContain(TESTED.length);
+  expect([4, 40]).toContain(TESTED.length);
   expect(own / (own + aliased + reexported)).toBeGreaterThan(0.8);
 });
 

@@ -2,7 +2,7 @@ import { spawn } from "node:child_process";
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { basename, join } from "node:path";
-import { CLI } from "../harness.ts";
+import { sleeve } from "../harness.ts";
 import type { CorpusPackage } from "./corpus.ts";
 import { mutantsOf } from "./mutants.ts";
 
@@ -143,8 +143,7 @@ export async function isolate(
   packages: readonly CorpusPackage[],
 ): Promise<ReadonlyMap<string, Isolated>> {
   const isolated: (Omit<Isolated, keyof Behaviour> & { main: string; mutants: readonly string[] })[] = [];
-  for (const pkg of packages)
-    isolated.push(await isolateOne(join(folder, "src", basename(pkg.consumer)), pkg));
+  for (const pkg of packages) isolated.push(isolateOne(join(folder, "src", basename(pkg.consumer)), pkg));
   const root = join(FIXTURES, "build", folder);
   writeFileSync(join(root, "tsconfig.json"), JSON.stringify(CONFIG));
   writeFileSync(join(root, "package.json"), '{ "name": "offices", "type": "module", "private": true }\n');
@@ -158,17 +157,17 @@ export async function isolate(
   );
 }
 
-async function isolateOne(folder: string, pkg: CorpusPackage) {
+function isolateOne(folder: string, pkg: CorpusPackage) {
   const root = createProject(folder, { "main.ts": consumerOf(pkg) });
   const failures: string[] = [];
-  const sleeve = async (...args: readonly string[]) => {
-    const { code, stdout, output } = await run(root, CLI, ...args);
-    if (code !== 0) failures.push(`${args[0]}: ${output}`);
+  const succeed = (...args: readonly string[]) => {
+    const { code, stdout, stderr } = sleeve(root, ...args);
+    if (code !== 0) failures.push(`${args[0]}: ${stdout}${stderr}`);
     return stdout;
   };
-  const drafted = await sleeve("draft", pkg.name, "--write", "--json");
-  await sleeve("move", pkg.name, "--write", "--uncommitted");
-  await sleeve("check");
+  const drafted = succeed("draft", pkg.name, "--write", "--json");
+  succeed("move", pkg.name, "--write", "--uncommitted");
+  succeed("check");
   const { quality } = JSON.parse(drafted) as {
     quality: { members: { own: number; aliased: number; reexported: number } };
   };

@@ -54,7 +54,7 @@ test("every name is combined with every kind", () => {
   expect(CASES).toHaveLength(55);
 });
 
-test.each(sampled(CASES, 19))(
+test.each(sampled(CASES, 10))(
   "a file in the folder $name is wrapped, and its name is no code: $kind",
   async ({ name, kind }) => {
     const root = project(scripts(name));

@@ -276,7 +276,7 @@ describe("a generated decorator and one at run time give the same results, error
   test.each(
     sampled(
       STACKS.map((names) => [names.join(" > "), names] as const),
-      13,
+      10,
     ),
   )("%s", async (_, names) => {
     await compare(names);

@@ -256,7 +256,7 @@ function attempt(run) {
   try { return run(); } catch { return false; }
 } // biome-ignore format: one a line
 
-const share = Number(process.argv[2] ?? 1);
+const [shares, share] = [process.argv[2] ?? 1, process.argv[3] ?? 0].map(Number);
 const results = {};
 let number = 0;
 let pending = [];
@@ -281,7 +281,7 @@ for (const [form, wrap] of Object.entries(forms)) {
   for (const [thing, make] of Object.entries(things))
     for (const [way, [carry]] of Object.entries(ways))
       for (const use of Object.keys(uses)) {
-        if (number++ % share !== 0) continue;
+        if (number++ % shares !== share) continue;
         const seen = [];
         const later = [];
         const see = (...values) => void seen.push(...values.flat());

@@ -2,6 +2,7 @@ import { execFile } from "node:child_process";
 import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { describe, expect, test } from "vitest";
+import { isInShare, RUNS_ALL, SHARE } from "../../../../tests/rotation.ts";
 
 /** What a test suite reported: its numbers of assertions, and the titles of the tests with failures. */
 interface Report {
@@ -108,23 +109,17 @@ const DIFFERENT: Readonly<Record<string, readonly string[]>> = {
   "traverse results deep-access": ["circular", ...RESULTS],
 };
 
-const isComplete = process.env["SLEEVE_CORPUS"] === "all";
-
-/** Returns all runs of a database's tests or, by default, one by class and one by instance, because they take long. */
+/** Returns the runs of a database's tests of the current share: one, because they take long. */
 function chosen<Run>(runs: readonly Run[]): readonly Run[] {
-  return isComplete ? runs : runs.filter((_, index) => index === 1 || index === 3);
+  return RUNS_ALL ? runs : runs.filter((_, index) => index === SHARE % runs.length);
 }
 
-/** By default, each suite runs in two of the six modes in each way, so that each mode meets several suites. */
+/** Each share runs each suite in one of the six modes in each way, so that each mode meets several suites. */
 let turn = 0;
 const cases = Object.entries(suites).map(([name, ways]) => {
   const wrappings = ways.flatMap((way) => {
     turn += 1;
-    return MODES.filter((_, index) => isComplete || (index + turn) % 3 === 0).map((mode) => [
-      name,
-      way,
-      mode,
-    ]);
+    return MODES.filter((_, index) => isInShare(index + turn, 6)).map((mode) => [name, way, mode]);
   });
   return [name, wrappings] as const;
 });
@@ -156,42 +151,54 @@ describe("the tests of a database with its class or its instances wrapped", () =
     "prewrite hook function can add operations with descendant sublevel option",
   ];
 
-  test("fail only where a child's parent is compared", async () => {
-    const [bare, ...reports] = await runAll([
-      ["memory-level", "bare", "empty"],
-      ...chosen(WAYS.flatMap((way) => STACKS.map((stack) => ["memory-level", way, stack] as const))),
-    ]);
-    expect([bare?.passed, bare?.failed]).toEqual([5120, []]);
-    reports.forEach((report, index) => {
-      const isClass = index < reports.length / 2;
-      expect(report.wrapped).toBeGreaterThan(isClass ? 0 : 500);
-      expect(report.failed).toEqual(isClass ? [] : PARENT);
-      expect(report.titles).toEqual(bare?.titles);
-    });
-  }, 120_000);
+  test.runIf(isInShare(0, 3))(
+    "fail only where a child's parent is compared",
+    async () => {
+      const [bare, ...reports] = await runAll([
+        ["memory-level", "bare", "empty"],
+        ...chosen(WAYS.flatMap((way) => STACKS.map((stack) => ["memory-level", way, stack] as const))),
+      ]);
+      expect([bare?.passed, bare?.failed]).toEqual([5120, []]);
+      reports.forEach((report, index) => {
+        const isClass = index < reports.length / 2;
+        expect(report.wrapped).toBeGreaterThan(isClass ? 0 : 500);
+        expect(report.failed).toEqual(isClass ? [] : PARENT);
+        expect(report.titles).toEqual(bare?.titles);
+      });
+    },
+    120_000,
+  );
 
-  test("pass at least 5,100 of 5,120 assertions behind a membrane, whose promises settle later", async () => {
-    const modes = ["deep", "access", "deep-access"];
-    const runs = WAYS.flatMap((way) => modes.map((mode) => ["memory-level", way, mode] as const));
-    const reports = await runAll(chosen(runs));
-    for (const { passed, failed } of reports) {
-      expect(passed).toBeGreaterThanOrEqual(5100);
-      expect(failed.filter((title) => !/open|close|closing/.test(title))).toEqual([]);
-    }
-  }, 240_000);
+  test.runIf(isInShare(1, 3))(
+    "pass at least 5,100 of 5,120 assertions behind a membrane, whose promises settle later",
+    async () => {
+      const modes = ["deep", "access", "deep-access"];
+      const runs = WAYS.flatMap((way) => modes.map((mode) => ["memory-level", way, mode] as const));
+      const reports = await runAll(chosen(runs));
+      for (const { passed, failed } of reports) {
+        expect(passed).toBeGreaterThanOrEqual(5100);
+        expect(failed.filter((title) => !/open|close|closing/.test(title))).toEqual([]);
+      }
+    },
+    240_000,
+  );
 });
 
-test("Promises/A+ holds for decorated promise classes and wrapped promises", async () => {
-  // At the same time, because these tests mostly wait for timers.
-  const reports = await Promise.all([
-    ...STACKS.flatMap((stack) => WAYS.map((way) => run("promises-aplus-tests", way, stack))),
-    ...["deep", "access"].map((stack) => run("promises-aplus-tests", "exports", stack)),
-  ]);
-  for (const { passed, failed, exitCode } of reports)
-    expect([passed, failed, exitCode]).toEqual([872, [], 0]);
-}, 180_000);
+test.runIf(isInShare(2, 3))(
+  "Promises/A+ holds for decorated promise classes and wrapped promises",
+  async () => {
+    // At the same time, because these tests mostly wait for timers.
+    const reports = await Promise.all([
+      ...STACKS.flatMap((stack) => WAYS.map((way) => run("promises-aplus-tests", way, stack))),
+      ...["deep", "access"].map((stack) => run("promises-aplus-tests", "exports", stack)),
+    ]);
+    for (const { passed, failed, exitCode } of reports)
+      expect([passed, failed, exitCode]).toEqual([872, [], 0]);
+  },
+  180_000,
+);
 
 test("every case is listed", () => {
   const runs = cases.flatMap(([, wrappings]) => wrappings);
-  expect([cases.length, runs.length]).toEqual([14, isComplete ? 162 : 54]);
+  expect([cases.length, runs.length]).toEqual([14, RUNS_ALL ? 162 : 27]);
 });
