@@ -1,9 +1,9 @@
 /**
  * Checks the structure of the sources: no import cycles at run time, no type-only cycle of more than two files, no
- * folder with more than 15 files, imports in one direction, one file that imports the compiler, and one meaning for each
- * public name.
+ * folder with more than 15 files, imports in one direction, one file that imports the compiler, one meaning for each
+ * public name, and no document for contributors that names a path that does not exist.
  */
-import { readdirSync, readFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { dirname, join, relative, resolve } from "node:path";
 import { parseSync } from "oxc-parser";
 
@@ -62,6 +62,7 @@ for (const folder of ["packages", "examples", "bench", "docs", "scripts", "tests
   crowdedFolders(join(root, folder));
 compilerImporters();
 repeatedExports();
+missingPaths();
 
 if (problems.length > 0) {
   console.error(problems.join("\n"));
@@ -173,6 +174,29 @@ function repeatedExports() {
           `${exportName.name} is exported by ${relative(root, other)} and by ${relative(root, origin)}.`,
         );
       originOf.set(exportName.name, origin);
+    }
+  }
+}
+
+/** Paths that the documents for contributors name must exist: from the root, or from the sources or tests of a package. */
+function missingPaths() {
+  const bases = [
+    "",
+    ...["sleeve", "sleeve-cli"].flatMap((name) =>
+      ["", "src", "tests"].map((part) => `packages/${name}/${part}`),
+    ),
+  ];
+  for (const document of [
+    "CONTRIBUTING.md",
+    "docs/maintainers/engine.md",
+    "docs/maintainers/generated-code.md",
+  ]) {
+    const text = readFileSync(join(root, document), "utf8");
+    for (const [, path] of text.matchAll(/`((?:[\w.-]+\/)+[\w.-]*)`/g)) {
+      const exists = bases.some((base) => existsSync(join(root, base, path)));
+      // Names of modules have the form of paths.
+      if (!exists && !/^(?:sleeve|prettier)\//.test(path))
+        problems.push(`${document} names ${path}, which does not exist.`);
     }
   }
 }

@@ -43,8 +43,8 @@ export function applyConfig(
   { severities = {}, suppressions = [] }: Settings,
   { recorded, today }: RunContext,
 ): { readonly result: CheckResult; readonly unused: readonly Suppression[] } {
-  const used = new Set<Suppression>();
-  const left = new Map(
+  const usedSuppressions = new Set<Suppression>();
+  const remaining = new Map(
     recorded.map((recordedFinding) => [
       keyOf(recordedFinding.finding, recordedFinding.in, recordedFinding.member),
       recordedFinding.count,
@@ -52,15 +52,15 @@ export function applyConfig(
   );
   const takeRecorded = ({ name, place, member }: Finding): boolean => {
     const key = keyOf(name, place.file, member);
-    const count = left.get(key) ?? 0;
-    if (count > 0) left.set(key, count - 1);
+    const count = remaining.get(key) ?? 0;
+    if (count > 0) remaining.set(key, count - 1);
     return count > 0;
   };
   const rate = (finding: Finding): readonly RatedFinding[] => {
     const level = severityOf(finding, severities);
     if (level === "off") return [];
     const known = suppressions.find((suppression) => isSuppressedBy(suppression, finding));
-    if (known) used.add(known);
+    if (known) usedSuppressions.add(known);
     const isOver = known?.until !== undefined && known.until < today;
     if (known && isOver)
       return [
@@ -82,8 +82,8 @@ export function applyConfig(
       findings: member.findings.flatMap(rate),
     }));
     const findings = wrapper.findings.flatMap(rate);
-    const all = [...members.flatMap((member) => member.findings), ...findings];
-    return { ...wrapper, members, findings, conforms: !all.some(isFailing) };
+    const everyFinding = [...members.flatMap((member) => member.findings), ...findings];
+    return { ...wrapper, members, findings, conforms: !everyFinding.some(isFailing) };
   });
   const judgedBorders = borders.map((border): BorderResult => {
     const findings = border.findings.flatMap(rate);
@@ -106,7 +106,7 @@ export function applyConfig(
       config: judgedNames,
       changedFiles,
     },
-    unused: suppressions.filter((suppression) => !used.has(suppression)),
+    unused: suppressions.filter((suppression) => !usedSuppressions.has(suppression)),
   };
 }
 
@@ -138,11 +138,11 @@ export function allFindings({
 
 /** Returns the severity of a finding: by the longest matching path, else by its name. */
 function severityOf({ name, place: { file } }: Finding, levels: Severities): Severity {
-  const given = levels[name] ?? DEFAULT_SEVERITIES[name] ?? "error";
-  if (typeof given === "string") return given;
-  const paths = Object.keys(given).filter((path) => path === "*" || pathMatches(path, file));
+  const level = levels[name] ?? DEFAULT_SEVERITIES[name] ?? "error";
+  if (typeof level === "string") return level;
+  const paths = Object.keys(level).filter((path) => path === "*" || pathMatches(path, file));
   const [nearest] = paths.sort((a, b) => (b === "*" ? 0 : b.length) - (a === "*" ? 0 : a.length));
-  return (nearest !== undefined && given[nearest]) || "error";
+  return (nearest !== undefined && level[nearest]) || "error";
 }
 
 function isSuppressedBy(suppression: Suppression, { name, member, place: { file } }: Finding): boolean {

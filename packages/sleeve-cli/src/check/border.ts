@@ -235,12 +235,12 @@ function leaksIn(
   ownership: Ownership,
   debt: Debt,
 ): readonly Finding[] {
-  const seen = new Set<string>();
+  const reported = new Set<string>();
   return inferredLeaksIn(project.program, source.path, ownership).flatMap(
     ({ shownBy, origin }): Finding[] => {
       const key = `${shownBy.name} ${origin.name}`;
-      if (seen.has(key) || debt.accepts(origin.name)) return [];
-      seen.add(key);
+      if (reported.has(key) || debt.accepts(origin.name)) return [];
+      reported.add(key);
       return [
         {
           name: "leak",
@@ -275,15 +275,15 @@ export function inwardImports(project: OpenProject, facade: SourceText): readonl
   const targets = (source: SourceText) =>
     source.sites.flatMap((site) => {
       const target = ownTargetOf(project, source, site);
-      const found = target === undefined ? undefined : project.sourceAt(target);
-      return found && found !== source ? [{ site, source: found }] : [];
+      const reexportedFile = target === undefined ? undefined : project.sourceAt(target);
+      return reexportedFile && reexportedFile !== source ? [{ site, source: reexportedFile }] : [];
     });
   const findings: Finding[] = [];
-  const seen = new Set<SourceText>([facade]);
+  const visited = new Set<SourceText>([facade]);
   const waiting = targets(facade).map(({ source }) => source);
   for (let subsystem = waiting.pop(); subsystem; subsystem = waiting.pop()) {
-    if (seen.has(subsystem)) continue;
-    seen.add(subsystem);
+    if (visited.has(subsystem)) continue;
+    visited.add(subsystem);
     for (const { site, source } of targets(subsystem)) {
       if (source === facade) findings.push(inwardFinding(project, subsystem, facade, site));
       else waiting.push(source);

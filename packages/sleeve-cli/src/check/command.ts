@@ -191,12 +191,12 @@ function checkWrappers(
   files: ReadonlySet<string> | undefined,
   onProgress: CheckRunOptions["onProgress"],
 ) {
-  const all = Object.values(targets).flat().length;
+  const wrapperCount = Object.values(targets).flat().length;
   const wrappers: WrapperResult<Finding>[] = [];
   const problems: Problem[] = [];
   for (const [target, names] of Object.entries(targets)) {
     for (const [index, wrapper] of names.entries()) {
-      onProgress?.(wrappers.length, all);
+      onProgress?.(wrappers.length, wrapperCount);
       const places = [target, wrapper].map((place) => exportParts(place)[0]);
       if (files && !places.some((file) => files.has(file))) continue;
       try {
@@ -208,8 +208,8 @@ function checkWrappers(
         // A finding about the target itself is reported once. In a file that also has the adapter, the
         // adapter imports.
         const isAlone = names.every((name) => exportParts(name)[0] !== exportParts(target)[0]);
-        const own = index === 0 && isAlone ? outsideInTarget(project, target) : [];
-        wrappers.push({ ...checked, findings: [...checked.findings, ...own] });
+        const targetLeaks = index === 0 && isAlone ? outsideInTarget(project, target) : [];
+        wrappers.push({ ...checked, findings: [...checked.findings, ...targetLeaks] });
       } catch (error) {
         if (!(error instanceof CliError)) throw error;
         problems.push(error);

@@ -65,11 +65,11 @@ async function watchUntilStopped(
     { folder, tsconfig, today: today() },
     {
       onChecked: ({ result, problems, texts }, changed, milliseconds) => {
-        const [first] = changed;
-        const rest = changed.length > 1 ? ` and ${counted(changed.length - 1, "other file")}` : "";
+        const [firstFile] = changed;
+        const others = changed.length > 1 ? ` and ${counted(changed.length - 1, "other file")}` : "";
         const took = `${(milliseconds / 1000).toFixed(2)} s`;
-        if (first !== undefined)
-          process.stdout.write(colours.dim(`${printable(first)}${rest} saved, ${took}\n\n`));
+        if (firstFile !== undefined)
+          process.stdout.write(colours.dim(`${printable(firstFile)}${others} saved, ${took}\n\n`));
         process.stdout.write(
           checkText(result, texts, { colours, isComplete: problems.every(isNote), isVerbose }),
         );

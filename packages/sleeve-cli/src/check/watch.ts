@@ -92,8 +92,8 @@ export async function watchCheck(
   try {
     // Watching starts before the first check, so that no save in between is missed.
     await new Promise<void>((resolve, reject) => watcher.once("ready", resolve).once("error", reject));
-    const first = clock.now();
-    onChecked(checkAll(), [], clock.now() - first);
+    const start = clock.now();
+    onChecked(checkAll(), [], clock.now() - start);
     await new Promise<void>((resolve, reject) => {
       fail = reject;
       watcher.on("change", (path) => note("changed", path));

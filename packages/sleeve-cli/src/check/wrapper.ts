@@ -63,25 +63,30 @@ export function checkWrapper(
   isFacade: boolean,
   isDebt: (member: string | null) => boolean,
 ): WrapperResult<Finding> {
-  const wanted = findExport(project, target);
-  const given = findExport(project, wrapper);
-  const declared = targetTypeOf(wanted.exported);
-  const wrapperType = declared && wrapperTypeOf(given.exported, declared);
-  const place = placeOfExport(project, given);
+  const targetExport = findExport(project, target);
+  const wrapperExport = findExport(project, wrapper);
+  const declared = targetTypeOf(targetExport.exported);
+  const wrapperType = declared && wrapperTypeOf(wrapperExport.exported, declared);
+  const place = placeOfExport(project, wrapperExport);
   if (!declared || !wrapperType) {
     throw new CliError(
       "NO_SUCH_EXPORT",
       `The compiler has no type for ${declared ? wrapper : target}. Correct its errors first.`,
     );
   }
-  const { checker } = given.exported;
-  const instantiated = instantiatedTarget(wanted.exported, given.exported, declared, wrapperType);
+  const { checker } = wrapperExport.exported;
+  const instantiated = instantiatedTarget(
+    targetExport.exported,
+    wrapperExport.exported,
+    declared,
+    wrapperType,
+  );
   const targetType = instantiated?.type;
   const unproven = unprovenWrapper(checker, declared, targetType, wrapperType, place);
   if (unproven || !targetType) {
     return { target, wrapper, place, members: [], findings: unproven ? [unproven] : [], conforms: false };
   }
-  const subjects = implementationsOf(given.exported, targetType, (path) => project.isOwn(path)).map(
+  const subjects = implementationsOf(wrapperExport.exported, targetType, (path) => project.isOwn(path)).map(
     ({ owners, code, mapping, notFound }): CheckedWrapper => ({
       project,
       checker,
@@ -91,7 +96,7 @@ export function checkWrapper(
       wrapper: wrapperType,
       owners,
       notFound,
-      exported: given.exported,
+      exported: wrapperExport.exported,
       mapping,
       code,
       isFacade: isFacade || madeByFacade(code),
@@ -112,8 +117,8 @@ export function checkWrapper(
     return { target, wrapper, place, members: [], findings: [finding], conforms: false };
   }
   return checkImplementations(subjects, { target, wrapper, place }, isDebt, () => [
-    ...compileFindings(project, given.exported),
-    ...compileFindings(project, wanted.exported),
+    ...compileFindings(project, wrapperExport.exported),
+    ...compileFindings(project, targetExport.exported),
   ]);
 }
 
@@ -131,15 +136,19 @@ function checkImplementations(
     ({ name, member }) => name !== "assertion" || !isDebt(member),
   );
   const members = targetMembers.map((member): MemberResult<Finding> => {
-    const all = subjects.map((subject) => memberFindings(subject, member));
-    const findings = distinct(all.flatMap((one) => one.findings));
-    const own = ruled.filter((finding) => finding.member === member.name);
+    const bySubject = subjects.map((subject) => memberFindings(subject, member));
+    const findings = distinct(bySubject.flatMap((checkedMember) => checkedMember.findings));
+    const ruledForMember = ruled.filter((finding) => finding.member === member.name);
     // Something unproven for two reasons is reported once, at the code that causes it.
     const typeName = namedTypeOf(member);
     const isKnown =
-      own.some(({ name }) => name === "unproven") || (typeName !== undefined && isDebt(typeName));
-    const kept = isKnown ? findings.filter(({ name }) => name !== "unproven") : findings;
-    return { member: member.name, place: all[0]?.at ?? result.place, findings: [...kept, ...own] };
+      ruledForMember.some(({ name }) => name === "unproven") || (typeName !== undefined && isDebt(typeName));
+    const reportedFindings = isKnown ? findings.filter(({ name }) => name !== "unproven") : findings;
+    return {
+      member: member.name,
+      place: bySubject[0]?.at ?? result.place,
+      findings: [...reportedFindings, ...ruledForMember],
+    };
   });
   const names = new Set(targetMembers.map(({ name }) => name));
   const others = distinct([
@@ -230,12 +239,12 @@ function isPassedThrough(
   { type, symbol }: Candidate,
 ): boolean {
   if (mapping || wrapper.id !== target.id) return false;
-  const written = code.members.get(member.name);
-  if (written && comesFromUntypedModule(checker, written)) return true;
+  const memberNode = code.members.get(member.name);
+  if (memberNode && comesFromUntypedModule(checker, memberNode)) return true;
   const isOwn = (path: string) => project.isOwn(path);
-  const isOutside = written
-    ? (written.value !== undefined && isOutsideValue(checker, isOwn, written.value)) ||
-      isOutsideFactory(checker, isOwn, written)
+  const isOutside = memberNode
+    ? (memberNode.value !== undefined && isOutsideValue(checker, isOwn, memberNode.value)) ||
+      isOutsideFactory(checker, isOwn, memberNode)
     : (symbol ?? type.getSymbol())?.declarations.every(({ path }) => !isOwn(path)) === true;
   return isOutside && checker.isTypeAssignableTo(type, member.type);
 }
@@ -299,16 +308,18 @@ function missing(
     return [{ ...base, found: `"${requested}", which the adaptee does not have`, remedy }];
   }
   const holder = mapping ? "mapping" : "wrapper";
-  const found = `no member; the ${holder} has no ${name}`;
+  const holderText = `no member; the ${holder} has no ${name}`;
   if (isStaticMember(code, name)) {
-    return [{ ...base, found: `${found} except a static one`, remedy: `Remove \`static\` from ${name}.` }];
+    return [
+      { ...base, found: `${holderText} except a static one`, remedy: `Remove \`static\` from ${name}.` },
+    ];
   }
   const there = mapping
     ? [...mapping.entries.keys()]
     : owners.flatMap(({ type }) => publicNames(checker, type));
   const meant = there.find((candidate) => isSlip(candidate, name));
   const remedy = meant ? `Did you misspell ${name} as ${meant}?` : `Add ${name} to the ${holder}.`;
-  return [{ ...base, found, remedy }];
+  return [{ ...base, found: holderText, remedy }];
 }
 
 /** Finds entries of a mapping that the target does not have. */
@@ -349,11 +360,11 @@ function wrapperMismatch({
   const isOpen = (type: Type) =>
     new StrictAssignability(checker, (path) => project.isOwn(path)).hasFreeParameters(type);
   // A literal may have members that the target does not.
-  const held =
+  const ownedResources =
     owners.length === 1 && !mapping
       ? owners.map(({ type }) => checker.getWidenedType(type) ?? type).filter((type) => !isOpen(type))
       : [];
-  return [wrapper, ...held]
+  return [wrapper, ...ownedResources]
     .filter((type) => !checker.isTypeAssignableTo(type, target))
     .slice(0, 1)
     .map(

@@ -61,10 +61,10 @@ export function cachedChecker(checker: Checker): Checker {
   }
   for (const name of BY_EACH) {
     const answers = new WeakMap<object, unknown>();
-    cached[name] = (given) => {
-      if (!Array.isArray(given))
-        return answer(answers, given as object, () => queries[name]?.call(checker, given));
-      const objects = given as readonly object[];
+    cached[name] = (subject) => {
+      if (!Array.isArray(subject))
+        return answer(answers, subject as object, () => queries[name]?.call(checker, subject));
+      const objects = subject as readonly object[];
       const unknown = [...new Set(objects.filter((object) => !answers.has(object)))];
       const found = unknown.length > 0 ? (queries[name]?.call(checker, unknown) as readonly unknown[]) : [];
       unknown.forEach((object, index) => {

@@ -52,15 +52,15 @@ function surviveFailures(api: API): void {
     try {
       return request(method, params);
     } catch (error) {
-      const [first = ""] = error instanceof Error ? error.message.split("\n") : [];
-      if (!first.startsWith("panic: ")) throw error;
-      const [key, all] = Object.entries(params ?? {}).find(([, value]) => Array.isArray(value)) ?? [];
-      if (key !== undefined && (all as readonly unknown[]).length > 1) {
+      const [message = ""] = error instanceof Error ? error.message.split("\n") : [];
+      if (!message.startsWith("panic: ")) throw error;
+      const [key, items] = Object.entries(params ?? {}).find(([, value]) => Array.isArray(value)) ?? [];
+      if (key !== undefined && (items as readonly unknown[]).length > 1) {
         const single = (item: unknown) =>
           client.apiRequest?.(method, { ...(params as object), [key]: [item] }) as readonly unknown[];
-        return (all as readonly unknown[]).flatMap(single);
+        return (items as readonly unknown[]).flatMap(single);
       }
-      if (!EMPTY_TUPLE.test(first)) panics.push(first.slice("panic: ".length));
+      if (!EMPTY_TUPLE.test(message)) panics.push(message.slice("panic: ".length));
       if (key !== undefined) return [null];
       return LIST_REQUESTS.test(method) ? [] : undefined;
     }
@@ -77,11 +77,11 @@ function keepParts(api: API): void {
     const { snapshot, project, objectId } = (params ?? {}) as Record<string, unknown>;
     if (method === "release") bySnapshot.delete(snapshot);
     if (method !== "getTypesOfType") return request(method, params);
-    const known = bySnapshot.get(snapshot) ?? new Map<string, unknown>();
-    bySnapshot.set(snapshot, known);
+    const partsByType = bySnapshot.get(snapshot) ?? new Map<string, unknown>();
+    bySnapshot.set(snapshot, partsByType);
     const key = `${objectId} ${project}`;
-    if (!known.has(key)) known.set(key, request(method, params));
-    return known.get(key);
+    if (!partsByType.has(key)) partsByType.set(key, request(method, params));
+    return partsByType.get(key);
   };
 }
 

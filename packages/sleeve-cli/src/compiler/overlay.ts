@@ -34,8 +34,8 @@ export class FileShadow {
     this.#texts.set(path, text);
     for (let child = path; dirname(child) !== child; child = dirname(child)) {
       const folder = dirname(child);
-      const known = this.#folders.get(folder);
-      if (known) known.add(basename(child));
+      const entries = this.#folders.get(folder);
+      if (entries) entries.add(basename(child));
       else this.#folders.set(folder, new Set([basename(child)]));
     }
   }

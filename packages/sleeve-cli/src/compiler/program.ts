@@ -294,8 +294,8 @@ export class Program {
   exportOfModule(file: string, offset: number, name: string): CompilerSymbol | undefined {
     const checker = this.checkerFor(file);
     const module = checker?.getSymbolAtPosition(file, offset + 1);
-    const found = module && checker?.getMemberInModuleExports(module, name);
-    const target = found && checker && aliasTarget(checker, found);
+    const symbol = module && checker?.getMemberInModuleExports(module, name);
+    const target = symbol && checker && aliasTarget(checker, symbol);
     return target && !checker.isUnknownSymbol(target) ? target : undefined;
   }
 
@@ -363,9 +363,9 @@ export class Program {
 }
 
 /** Whether two texts import the same modules in the same order. May return `false` too often. */
-function hasSameImports(left: string, right: string): boolean {
+function hasSameImports(before: string, right: string): boolean {
   const importsOf = (text: string) => [...text.matchAll(IMPORTS)].map(([, specifier]) => specifier).join();
-  return importsOf(left) === importsOf(right);
+  return importsOf(before) === importsOf(right);
 }
 
 const IMPORTS = /\b(?:from|import|require|types|path|module)\b\s*[(=]?\s*["']([^"']*)["']/g;

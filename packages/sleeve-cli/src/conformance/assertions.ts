@@ -29,19 +29,19 @@ export interface Assertion {
 
 /** Returns the assertions in a wrapper that force a type on a value not known to have it. */
 export function assertionsIn(checker: Checker, { members, values }: WrapperCode): readonly Assertion[] {
-  const found: Assertion[] = [];
-  const seen = new Set<Node>();
+  const assertions: Assertion[] = [];
+  const visited = new Set<Node>();
   const look = (root: Node, member: string | undefined, isDeep: boolean): void => {
     const at = (node: Node): void => {
       const assertion = assertedIn(checker, node, root);
-      if (!assertion || seen.has(node)) return;
+      if (!assertion || visited.has(node)) return;
       for (
         let candidate: Node = node;
         isAssertion(candidate) || isParenthesizedExpression(candidate);
         candidate = candidate.expression
       )
-        seen.add(candidate);
-      found.push({ ...assertion, node, member });
+        visited.add(candidate);
+      assertions.push({ ...assertion, node, member });
     };
     if (isDeep) visitAll(root, at);
     else for (let node = root; node !== stripped(node); node = (node as Wrapped).expression) at(node);
@@ -53,7 +53,7 @@ export function assertionsIn(checker: Checker, { members, values }: WrapperCode)
   }
   const self = members.get("()");
   if (self && values.length === 0) look(self.body, "()", true);
-  return found;
+  return assertions;
 }
 
 /** Returns the members that are asserted as a whole, whether or not the compiler could confirm it. */
@@ -166,8 +166,10 @@ export function untypedReturn(checker: Checker, { body, definition }: MemberCode
   return returnedFrom(body).find((node) => {
     // An assertion is reported by itself.
     if (node !== stripped(node) && isAssertion(node)) return false;
-    const found = checker.getTypeAtLocation(node);
-    return found !== undefined && (found.flags & TypeFlags.Any) !== 0 && !found.isErrorType();
+    const assertedType = checker.getTypeAtLocation(node);
+    return (
+      assertedType !== undefined && (assertedType.flags & TypeFlags.Any) !== 0 && !assertedType.isErrorType()
+    );
   });
 }
 
@@ -179,15 +181,15 @@ export interface Suppression {
 
 /** Returns the comments that suppress compiler errors in or above the declarations of a wrapper. */
 export function suppressionsIn({ declarations }: WrapperCode): readonly Suppression[] {
-  const found = new Map<string, Suppression>();
+  const suppressions = new Map<string, Suppression>();
   for (const declaration of declarations) {
     const { pos, end } = statementOf(declaration);
     const { text, fileName: path } = declaration.getSourceFile();
     for (const { index, 0: comment } of text.matchAll(SUPPRESSION))
       if ((index >= pos && index < end) || comment.endsWith("nocheck"))
-        found.set(`${path} ${index}`, { path, offset: index });
+        suppressions.set(`${path} ${index}`, { path, offset: index });
   }
-  return [...found.values()];
+  return [...suppressions.values()];
 }
 
 const SUPPRESSION = /(?:\/\/|\/\*)\s*@ts-(?:ignore|expect-error|nocheck)\b/g;

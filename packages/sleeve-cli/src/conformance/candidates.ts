@@ -124,8 +124,8 @@ function byName(checker: Checker, adaptee: Type, node: Node, name: string): Loca
   const symbol = checker.getPropertyOfType(adaptee, name);
   const type = symbol && checker.getTypeOfSymbol(symbol);
   if (symbol && type) return { node, candidate: { type, symbol, leading: 0, isReadonly: false } };
-  const known = checker.getPropertiesOfType(adaptee).map((symbol) => symbol.name);
-  return { node, candidate: undefined, named: { name, known } };
+  const adapteeNames = checker.getPropertiesOfType(adaptee).map((symbol) => symbol.name);
+  return { node, candidate: undefined, named: { name, known: adapteeNames } };
 }
 
 /** `{ get, set }`: the property has the type that `get` returns. */

@@ -56,14 +56,14 @@ export interface InstantiatedTarget {
  * generic target.
  */
 export function instantiatedTarget(
-  wanted: Exported,
-  given: Exported,
+  targetExport: Exported,
+  wrapperExport: Exported,
   target: Type,
   wrapper: Type,
 ): InstantiatedTarget | undefined {
-  const known = knownTarget(wanted, given, target, wrapper);
-  if (known) return { type: known, paired: [] };
-  const [theirs, ours] = [typeParametersOf(wanted), typeParametersOf(given)];
+  const namedTarget = knownTarget(targetExport, wrapperExport, target, wrapper);
+  if (namedTarget) return { type: namedTarget, paired: [] };
+  const [theirs, ours] = [typeParametersOf(targetExport), typeParametersOf(wrapperExport)];
   const paired = theirs.flatMap((their, at) => {
     const our = ours[at];
     return our ? [[our, their] as const] : [];
@@ -74,25 +74,30 @@ export function instantiatedTarget(
 }
 
 function typeParametersOf({ checker, declaration }: Exported): readonly Type[] {
-  const written = (declaration ?? {}) as {
+  const typed = (declaration ?? {}) as {
     typeParameters?: readonly Node[];
     initializer?: { typeParameters?: readonly Node[] };
   };
-  const { typeParameters = written.initializer?.typeParameters ?? [] } = written;
+  const { typeParameters = typed.initializer?.typeParameters ?? [] } = typed;
   return typeParameters.flatMap((node) => checker.getTypeAtLocation(node) ?? []);
 }
 
-function knownTarget(wanted: Exported, given: Exported, target: Type, wrapper: Type): Type | undefined {
-  const { typeParameters = [] } = (wanted.declaration ?? {}) as { typeParameters?: readonly Node[] };
+function knownTarget(
+  targetExport: Exported,
+  wrapperExport: Exported,
+  target: Type,
+  wrapper: Type,
+): Type | undefined {
+  const { typeParameters = [] } = (targetExport.declaration ?? {}) as { typeParameters?: readonly Node[] };
   if (typeParameters.length === 0) return target;
   const isOfTarget = (type: Type | undefined) =>
-    [type?.getSymbol()?.id, type?.getAliasSymbol()?.id].includes(wanted.symbol.id);
+    [type?.getSymbol()?.id, type?.getAliasSymbol()?.id].includes(targetExport.symbol.id);
   if (isOfTarget(wrapper)) return wrapper;
-  const { heritageClauses = [] } = (given.declaration ?? {}) as {
+  const { heritageClauses = [] } = (wrapperExport.declaration ?? {}) as {
     heritageClauses?: readonly { types: readonly Node[] }[];
   };
   const implemented = heritageClauses.flatMap(({ types }) =>
-    types.map((node) => given.checker.getTypeAtLocation(node)),
+    types.map((node) => wrapperExport.checker.getTypeAtLocation(node)),
   );
   return implemented.find(isOfTarget);
 }
@@ -119,13 +124,13 @@ export function wrapperTypeOf({ symbol, checker }: Exported, target: Type): Type
   const isConstructed = checker.getSignaturesOfType(target, SignatureKind.Construct).length > 0;
   if ((symbol.flags & SymbolFlags.Class) !== 0 && !isConstructed)
     return checker.getDeclaredTypeOfSymbol(symbol);
-  let held = type;
+  let clientType = type;
   // A factory may return a factory.
-  for (let last: Type | undefined; held && held.id !== last?.id; ) {
-    last = held;
-    if (held.id !== target.id) held = clientTypeOf(checker, held, target);
+  for (let last: Type | undefined; clientType && clientType.id !== last?.id; ) {
+    last = clientType;
+    if (clientType.id !== target.id) clientType = clientTypeOf(checker, clientType, target);
   }
-  return held;
+  return clientType;
 }
 
 /**
@@ -138,13 +143,13 @@ export function clientTypeOf(checker: Checker, type: Type, target: Type): Type {
   // A callable or constructible target is implemented by the value, unless only its result is one.
   if (isCallable && (checker.isTypeAssignableTo(type, target) || !returnsCallable(checker, type)))
     return type;
-  const wanted = checker.getPropertiesOfType(target);
-  const hasAll = wanted.every(({ name }) => checker.getPropertyOfType(type, name));
-  if (!isCallable && wanted.length > 0 && hasAll) return type;
+  const targetProperties = checker.getPropertiesOfType(target);
+  const hasAll = targetProperties.every(({ name }) => checker.getPropertyOfType(type, name));
+  if (!isCallable && targetProperties.length > 0 && hasAll) return type;
   for (const kind of kinds) {
     const [signature] = checker.getSignaturesOfType(type, kind);
-    const made = signature && checker.getReturnTypeOfSignature(signature);
-    if (made) return awaited(checker, made) ?? made;
+    const resultType = signature && checker.getReturnTypeOfSignature(signature);
+    if (resultType) return awaited(checker, resultType) ?? resultType;
   }
   return type;
 }
@@ -153,11 +158,11 @@ export function clientTypeOf(checker: Checker, type: Type, target: Type): Type {
 function returnsCallable(checker: Checker, type: Type): boolean {
   const [signature] = checker.getSignaturesOfType(type, SignatureKind.Call);
   const result = signature && checker.getReturnTypeOfSignature(signature);
-  const made = result && (awaited(checker, result) ?? result);
+  const awaitedType = result && (awaited(checker, result) ?? result);
   return (
-    made !== undefined &&
+    awaitedType !== undefined &&
     [SignatureKind.Call, SignatureKind.Construct].some(
-      (kind) => checker.getSignaturesOfType(made, kind).length > 0,
+      (kind) => checker.getSignaturesOfType(awaitedType, kind).length > 0,
     )
   );
 }

@@ -38,14 +38,14 @@ export function inheritedMembersOf(
   // Its type parameters are not those of the target, so that the compiler cannot compare the two.
   const hasAll = targetMembers.every(({ name }) => checker.getPropertyOfType(base, name));
   if (isGeneric && hasAll) return undefined;
-  const wanted = new Set(targetMembers.map(({ name }) => name));
+  const targetNames = new Set(targetMembers.map(({ name }) => name));
   const members = checker
     .getPropertiesOfType(base)
-    .filter((symbol) => isPublic(symbol) && !wanted.has(labelOf(symbol)))
+    .filter((symbol) => isPublic(symbol) && !targetNames.has(labelOf(symbol)))
     .map(labelOf);
   const names = new Set(members);
   const isAdapted = [...code.values()].some(
-    ({ name, body }) => wanted.has(name) && callsOwn(body, names, classNode),
+    ({ name, body }) => targetNames.has(name) && callsOwn(body, names, classNode),
   );
   return {
     base: base.getSymbol()?.name ?? clause.getText(),
@@ -95,9 +95,11 @@ export function outsideTypesExposed(
     // Members of an outside base class are reported as inherited.
     if (!type || !declaration || !ownership.isOwn(declaration.path)) return [];
     const member = labelOf(symbol);
-    const wanted = targetTypes.get(member);
-    const known = new Set(wanted ? origins.in(wanted).map(({ name }) => name) : []);
-    const shows = [...new Set(origins.in(type).map(({ name }) => name))].filter((name) => !known.has(name));
+    const targetType = targetTypes.get(member);
+    const targetOrigins = new Set(targetType ? origins.in(targetType).map(({ name }) => name) : []);
+    const shows = [...new Set(origins.in(type).map(({ name }) => name))].filter(
+      (name) => !targetOrigins.has(name),
+    );
     return shows.length > 0 ? [{ member, node: declaration.resolve(), exposes: shows.sort() }] : [];
   });
 }

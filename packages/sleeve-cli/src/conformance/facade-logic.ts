@@ -41,16 +41,16 @@ const SIDE_EFFECTS = /^(fetch|XMLHttpRequest|localStorage|sessionStorage|indexed
  */
 export function facadeLogicIn(checker: Checker, { body, name }: MemberCode): readonly FacadeLogic[] {
   if (name === "()") return [];
-  const found: FacadeLogic[] = [];
+  const logic: FacadeLogic[] = [];
   let delegates = false;
   visitAll(body, (node) => {
     if (isCallExpression(node) && isPropertyAccessExpression(node.expression)) delegates = true;
-    if (LOOPS.has(node.kind)) found.push({ node, what: "a loop" });
-    else if (isArithmetic(checker, node)) found.push({ node, what: `arithmetic, ${textOf(node)}` });
+    if (LOOPS.has(node.kind)) logic.push({ node, what: "a loop" });
+    else if (isArithmetic(checker, node)) logic.push({ node, what: `arithmetic, ${textOf(node)}` });
     else if (isCallExpression(node) && hasSideEffects(node.expression))
-      found.push({ node, what: `a call of ${node.expression.getText()}` });
+      logic.push({ node, what: `a call of ${node.expression.getText()}` });
   });
-  return delegates ? found.slice(0, 1) : [];
+  return delegates ? logic.slice(0, 1) : [];
 }
 
 function isArithmetic(checker: Checker, node: Node): boolean {

@@ -117,12 +117,12 @@ export class MemberComparer {
     const isSame = candidate.leading === 0 && candidate.type.id === declared.id;
     const expected = checker.getNonNullableType(declared) ?? declared;
     const mayBeAbsent = [symbol, candidate.symbol].some((item) => item !== undefined && isOptional(item));
-    const found = (mayBeAbsent && checker.getNonNullableType(candidate.type)) || candidate.type;
-    const ours = checker.getSignaturesOfType(found, signatureKind);
+    const memberType = (mayBeAbsent && checker.getNonNullableType(candidate.type)) || candidate.type;
+    const ours = checker.getSignaturesOfType(memberType, signatureKind);
     const theirs = checker.getSignaturesOfType(expected, signatureKind);
     const isCalled = theirs.length > 0;
     // With a parameter that the target does not have, the signatures cannot be compared as a whole.
-    const isWhole = candidate.leading > 0 || checker.isTypeAssignableTo(found, expected);
+    const isWhole = candidate.leading > 0 || checker.isTypeAssignableTo(memberType, expected);
     const view = this.#view(candidate.symbol, candidate.type, target, ours.length > 0, declared);
     return {
       target: this.#view(symbol, declared, target, isCalled, undefined),
@@ -142,19 +142,19 @@ export class MemberComparer {
   }
 
   /** Compares the index signatures of a target with those of what implements it. */
-  indexSignatures(target: Type, found: Type): readonly IndexComparison[] {
+  indexSignatures(target: Type, wrapperType: Type): readonly IndexComparison[] {
     const checker = this.#checker;
-    const given = checker.getIndexInfosOfType(found);
+    const wrapperIndexes = checker.getIndexInfosOfType(wrapperType);
     return checker.getIndexInfosOfType(target).flatMap(({ keyType, valueType }): IndexComparison[] => {
-      const own = given.find((info) => info.keyType.id === keyType.id);
-      if (!own) return [];
+      const wrapperIndex = wrapperIndexes.find((info) => info.keyType.id === keyType.id);
+      if (!wrapperIndex) return [];
       return [
         {
           key: checker.typeToString(keyType),
           expected: checker.typeToString(valueType),
-          found: checker.typeToString(own.valueType),
-          any: anyWithin(checker, this.#isOwn, own.valueType, valueType),
-          mismatch: this.#assignability.mismatch(own.valueType, valueType),
+          found: checker.typeToString(wrapperIndex.valueType),
+          any: anyWithin(checker, this.#isOwn, wrapperIndex.valueType, valueType),
+          mismatch: this.#assignability.mismatch(wrapperIndex.valueType, valueType),
         },
       ];
     });
@@ -195,18 +195,24 @@ export class MemberComparer {
   }
 
   /** A property that holds the object itself holds the wrapper there. */
-  #valueMismatch(symbol: CompilerSymbol | undefined, found: Type, expected: Type): Mismatch | undefined {
+  #valueMismatch(
+    symbol: CompilerSymbol | undefined,
+    wrapperType: Type,
+    expected: Type,
+  ): Mismatch | undefined {
     const isItself = declaresThis(symbol?.valueDeclaration?.resolve());
     return isItself
-      ? this.#selfMismatch(found, symbol?.valueDeclaration?.resolve())
-      : this.#assignability.mismatch(found, expected);
+      ? this.#selfMismatch(wrapperType, symbol?.valueDeclaration?.resolve())
+      : this.#assignability.mismatch(wrapperType, expected);
   }
 
-  #selfMismatch(found: Type, member: Node | undefined): Mismatch | undefined {
+  #selfMismatch(wrapperType: Type, member: Node | undefined): Mismatch | undefined {
     // The literal or class that declares the member, if it is generic, has no type arguments here.
-    const holder = found.getSymbol()?.declarations.some((handle) => handle.resolve() === member?.parent);
-    if (holder || this.#checker.isTypeAssignableTo(found, this.#wrapper)) return undefined;
-    const text = this.#checker.typeToString(found);
+    const holder = wrapperType
+      .getSymbol()
+      ?.declarations.some((handle) => handle.resolve() === member?.parent);
+    if (holder || this.#checker.isTypeAssignableTo(wrapperType, this.#wrapper)) return undefined;
+    const text = this.#checker.typeToString(wrapperType);
     return { kind: "type", path: "", expected: "this, the wrapper itself", found: text };
   }
 
@@ -234,28 +240,38 @@ export class MemberComparer {
     return { ...best, hiddenBy: best.fits ? earlier?.found : undefined };
   }
 
-  #signatures(target: Signature, found: Signature, leading: number, isWhole: boolean): SignatureComparison {
+  #signatures(
+    target: Signature,
+    wrapperSignature: Signature,
+    leading: number,
+    isWhole: boolean,
+  ): SignatureComparison {
     const checker = this.#checker;
-    const [ours, theirs] = [found, target].map(({ typeParameters = [] }) => typeParameters.length) as [
-      number,
-      number,
-    ];
+    const [ours, theirs] = [wrapperSignature, target].map(
+      ({ typeParameters = [] }) => typeParameters.length,
+    ) as [number, number];
     const isWholeOnly = ours > 0 && ours !== theirs;
-    const taken = found.getParameters().slice(leading);
-    const whole =
-      isWholeOnly && leading === 0 ? this.#assignability.signatureMismatch(found, target, "", 0) : undefined;
-    const { parameters, result } = this.#assignability.paired(found, target, () => ({
+    const taken = wrapperSignature.getParameters().slice(leading);
+    const wholeMismatch =
+      isWholeOnly && leading === 0
+        ? this.#assignability.signatureMismatch(wrapperSignature, target, "", 0)
+        : undefined;
+    const { parameters, result } = this.#assignability.paired(wrapperSignature, target, () => ({
       parameters: isWholeOnly
         ? []
-        : [...this.#constraints(target, found), ...this.#parameters(target, found, leading)],
-      result: this.#result(target, found, whole, isWholeOnly && isWhole),
+        : [
+            ...this.#constraints(target, wrapperSignature),
+            ...this.#parameters(target, wrapperSignature, leading),
+          ],
+      result: this.#result(target, wrapperSignature, wholeMismatch, isWholeOnly && isWhole),
     }));
     const needs =
-      taken.filter((takenName) => !isOptionalParameter(takenName)).length - (found.hasRestParameter ? 1 : 0);
+      taken.filter((takenName) => !isOptionalParameter(takenName)).length -
+      (wrapperSignature.hasRestParameter ? 1 : 0);
     const names = target.getParameters().map(({ name }) => name);
     return {
       expected: signatureText(checker, target, 0),
-      found: signatureText(checker, found, leading),
+      found: signatureText(checker, wrapperSignature, leading),
       isWholeOnly,
       fits:
         needs <= (target.hasRestParameter ? Number.POSITIVE_INFINITY : names.length) &&
@@ -264,15 +280,15 @@ export class MemberComparer {
       parameters,
       needs,
       sent: target.hasRestParameter ? Number.POSITIVE_INFINITY : names.length,
-      dropped: found.hasRestParameter ? [] : names.slice(Math.max(0, taken.length)),
+      dropped: wrapperSignature.hasRestParameter ? [] : names.slice(Math.max(0, taken.length)),
       result,
       hiddenBy: undefined,
     };
   }
 
-  #constraints(target: Signature, found: Signature): readonly ParameterComparison[] {
-    if (found.getTypeParameters().length !== target.getTypeParameters().length) return [];
-    const mismatch = this.#assignability.constraintMismatch(found, target);
+  #constraints(target: Signature, wrapperSignature: Signature): readonly ParameterComparison[] {
+    if (wrapperSignature.getTypeParameters().length !== target.getTypeParameters().length) return [];
+    const mismatch = this.#assignability.constraintMismatch(wrapperSignature, target);
     if (!mismatch) return [];
     const { path: name, expected, found: text } = mismatch;
     return [
@@ -280,9 +296,9 @@ export class MemberComparer {
     ];
   }
 
-  #parameters(target: Signature, found: Signature, leading: number): ParameterComparison[] {
+  #parameters(target: Signature, wrapperSignature: Signature, leading: number): ParameterComparison[] {
     const checker = this.#checker;
-    const taken = parametersOf(checker, found, leading);
+    const taken = parametersOf(checker, wrapperSignature, leading);
     const compared: ParameterComparison[] = [];
     for (const [index, { name, type: sent }] of parametersOf(checker, target).entries()) {
       const place = taken.at(index);
@@ -295,20 +311,24 @@ export class MemberComparer {
         found: checker.typeToString(place.type),
       });
     }
-    return [...this.#receiver(target, found), ...compared, ...this.#rest(target, found, leading)];
+    return [
+      ...this.#receiver(target, wrapperSignature),
+      ...compared,
+      ...this.#rest(target, wrapperSignature, leading),
+    ];
   }
 
   /** A rest parameter of the target that the signature takes only the first values of. */
-  #rest(target: Signature, found: Signature, leading: number): readonly ParameterComparison[] {
+  #rest(target: Signature, wrapperSignature: Signature, leading: number): readonly ParameterComparison[] {
     const sent = target.getParameters();
-    const taken = found.getParameters().slice(leading);
-    const first = taken[sent.length - 1];
-    if (!target.hasRestParameter || found.hasRestParameter || !first) return [];
+    const taken = wrapperSignature.getParameters().slice(leading);
+    const firstTaken = taken[sent.length - 1];
+    if (!target.hasRestParameter || wrapperSignature.hasRestParameter || !firstTaken) return [];
     const checker = this.#checker;
     const name = sent.at(-1)?.name ?? "";
-    const [type] = [checker.getTypeOfSymbol(first)];
+    const [type] = [checker.getTypeOfSymbol(firstTaken)];
     const expected = "any number of values";
-    const text = `${taken.length - sent.length + 1}, in ${first.name}: ${type ? checker.typeToString(type) : "unknown"}`;
+    const text = `${taken.length - sent.length + 1}, in ${firstTaken.name}: ${type ? checker.typeToString(type) : "unknown"}`;
     const mismatch: Mismatch = { kind: "parameter", path: "", expected, found: text };
     return [{ name, mismatch, any: undefined, expected, found: text }];
   }
@@ -319,43 +339,47 @@ export class MemberComparer {
     const parts = taken.isUnionType()
       ? taken.getTypes().filter((part) => checker.isTypeAssignableTo(sent, part))
       : [taken];
-    const found = (parts.length > 0 ? parts : [taken]).map((part) =>
+    const comparisons = (parts.length > 0 ? parts : [taken]).map((part) =>
       anyWithin(checker, this.#isOwn, part, sent),
     );
-    return found.includes(undefined) ? undefined : found[0];
+    return comparisons.includes(undefined) ? undefined : comparisons[0];
   }
 
   /** The declared `this`: the wrapper, or none if the target's member is called without a receiver. */
-  #receiver(target: Signature, found: Signature): readonly ParameterComparison[] {
+  #receiver(target: Signature, wrapperSignature: Signature): readonly ParameterComparison[] {
     const checker = this.#checker;
-    const [wanted, given] = [target, found].map((signature) => {
+    const [targetReceiver, wrapperReceiver] = [target, wrapperSignature].map((signature) => {
       const parameter = signature.getThisParameter();
       return parameter && checker.getTypeOfSymbol(parameter);
     });
-    if (!given || (given.flags & (TypeFlags.Void | TypeFlags.AnyOrUnknown)) !== 0) return [];
-    const sent = wanted ?? this.#wrapper;
-    if (checker.isTypeAssignableTo(sent, given)) return [];
-    const [expected, text] = [sent, given].map((type) => checker.typeToString(type)) as [string, string];
+    if (!wrapperReceiver || (wrapperReceiver.flags & (TypeFlags.Void | TypeFlags.AnyOrUnknown)) !== 0)
+      return [];
+    const sent = targetReceiver ?? this.#wrapper;
+    if (checker.isTypeAssignableTo(sent, wrapperReceiver)) return [];
+    const [expected, text] = [sent, wrapperReceiver].map((type) => checker.typeToString(type)) as [
+      string,
+      string,
+    ];
     const mismatch: Mismatch = { kind: "parameter", path: "", expected, found: text };
     return [{ name: "this", mismatch, any: undefined, expected, found: text }];
   }
 
   #result(
     target: Signature,
-    found: Signature,
+    wrapperSignature: Signature,
     generic: Mismatch | undefined,
     isWholeFit: boolean,
   ): ResultComparison {
     const checker = this.#checker;
     const expected = checker.getReturnTypeOfSignature(target) ?? checker.getUnknownType();
-    const actual = checker.getReturnTypeOfSignature(found) ?? checker.getUnknownType();
+    const actual = checker.getReturnTypeOfSignature(wrapperSignature) ?? checker.getUnknownType();
     const awaitedType = awaited(checker, expected);
     const delivered = awaited(checker, actual);
     const isVoidExpected = (expected.flags & TypeFlags.Void) !== 0;
     const mismatch = isVoidExpected
       ? undefined
       : declaresThis(target.declaration?.resolve())
-        ? this.#selfMismatch(actual, found.declaration?.resolve())
+        ? this.#selfMismatch(actual, wrapperSignature.declaration?.resolve())
         : isWholeFit
           ? undefined
           : this.#assignability.mismatch(actual, expected);
@@ -404,9 +428,9 @@ function isAny(type: Type): boolean {
 }
 
 function signatureText(checker: Checker, signature: Signature, leading: number): string {
-  const all = signature.getParameters();
-  const parameters = all.slice(leading).map((parameter, index) => {
-    const isLast = index === all.length - leading - 1;
+  const symbols = signature.getParameters();
+  const parameters = symbols.slice(leading).map((parameter, index) => {
+    const isLast = index === symbols.length - leading - 1;
     const type = checker.getTypeOfSymbol(parameter);
     const name = `${signature.hasRestParameter && isLast ? "..." : ""}${parameter.name}${isOptionalParameter(parameter) ? "?" : ""}`;
     return `${name}: ${type ? checker.typeToString(type) : "unknown"}`;

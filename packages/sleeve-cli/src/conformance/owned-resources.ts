@@ -44,18 +44,18 @@ export function unclosedResources(
 ): readonly OwnedResource[] {
   const closes = checker.getPropertiesOfType(wrapper).some((symbol) => isClosing(labelOf(symbol)));
   if (closes) return [];
-  const found: OwnedResource[] = [];
+  const resources: OwnedResource[] = [];
   for (const root of code.making) {
     const look = (node: Node): void => {
       if (!isNewExpression(node) && !isCallExpression(node)) return;
       if (!isKept(node, code)) return;
       const resource = resourceOf(checker, node);
-      if (resource && !isClosedSomewhere(code, resource.closing)) found.push({ ...resource, node });
+      if (resource && !isClosedSomewhere(code, resource.closing)) resources.push({ ...resource, node });
     };
     look(root);
     visitOwn(root, look);
   }
-  return found;
+  return resources;
 }
 
 function resourceOf(checker: Checker, node: Node): Omit<OwnedResource, "node"> | undefined {
@@ -65,12 +65,12 @@ function resourceOf(checker: Checker, node: Node): Omit<OwnedResource, "node"> |
     if (!OPENING.test(name)) return undefined;
   }
   const type = checker.getTypeAtLocation(node);
-  const made = type && (awaited(checker, type) ?? type);
-  if (!made) return undefined;
+  const createdType = type && (awaited(checker, type) ?? type);
+  if (!createdType) return undefined;
   const closing = checker
-    .getPropertiesOfType(made)
+    .getPropertiesOfType(createdType)
     .find((symbol) => isClosing(labelOf(symbol)) && isCalled(checker, symbol));
-  return closing && { type: checker.typeToString(made), closing: labelOf(closing) };
+  return closing && { type: checker.typeToString(createdType), closing: labelOf(closing) };
 }
 
 function isCalled(checker: Checker, symbol: CompilerSymbol): boolean {
@@ -108,9 +108,9 @@ function isClosedSomewhere({ members }: WrapperCode, closing: string): boolean {
 }
 
 function mentions(body: Node, text: string): boolean {
-  let found = false;
+  let isReleased = false;
   visitAll(body, (node) => {
-    if (isIdentifier(node) && node.text === text) found = true;
+    if (isIdentifier(node) && node.text === text) isReleased = true;
   });
-  return found;
+  return isReleased;
 }

@@ -81,16 +81,18 @@ export function takenOff(
   { symbol, name }: TargetMember,
   mentions: readonly Mention[],
 ): Mention | undefined {
-  const wanted = new Set(symbol?.declarations.map(({ path, index }) => `${path} ${index}`));
-  if (wanted.size === 0) return undefined;
+  const declarationKeys = new Set(symbol?.declarations.map(({ path, index }) => `${path} ${index}`));
+  if (declarationKeys.size === 0) return undefined;
   return mentions.find(({ path, offset }) => {
     const source = program.sourceFile(path);
     const checker = program.checkerFor(path);
     const node = source && nodeAt(source, offset);
     if (!node || !checker || !isIdentifier(node) || node.text !== name) return false;
-    const found = isTaken(node) ? checker.getSymbolAtLocation(node) : destructured(checker, node, source);
-    return (found?.declarations ?? []).some((declaration) =>
-      wanted.has(`${declaration.path} ${declaration.index}`),
+    const memberSymbol = isTaken(node)
+      ? checker.getSymbolAtLocation(node)
+      : destructured(checker, node, source);
+    return (memberSymbol?.declarations ?? []).some((declaration) =>
+      declarationKeys.has(`${declaration.path} ${declaration.index}`),
     );
   });
 }
@@ -134,12 +136,12 @@ function isCalledAlone(source: Node, local: string): boolean {
 }
 
 function nodeAt(source: Node, offset: number): Node | undefined {
-  let found: Node | undefined;
+  let classNode: Node | undefined;
   const visit = (node: Node): void => {
     if (offset < node.pos || offset >= node.end) return;
-    found = node;
+    classNode = node;
     node.forEachChild(visit);
   };
   source.forEachChild(visit);
-  return found;
+  return classNode;
 }

@@ -53,7 +53,7 @@ export class StrictAssignability {
   ) {
     this.#checker = checker;
     this.#isOwn = isOwn;
-    for (const [one, other] of paired) this.#same.set(one.id, other.id).set(other.id, one.id);
+    for (const [source, target] of paired) this.#same.set(source.id, target.id).set(target.id, source.id);
   }
 
   /** Returns the mismatch if a value of `source` cannot be used as `target`. */
@@ -61,8 +61,9 @@ export class StrictAssignability {
     if (source.id === target.id || isUntyped(source) || isUntyped(target)) return undefined;
     if (this.#isFree(source) || this.#isFree(target))
       return this.#isBound(source, target) ? undefined : this.#createMismatch("type", source, target, path);
-    const known = this.#generic(source, target);
-    if (known !== undefined) return known ? undefined : this.#createMismatch("type", source, target, path);
+    const genericMismatch = this.#generic(source, target);
+    if (genericMismatch !== undefined)
+      return genericMismatch ? undefined : this.#createMismatch("type", source, target, path);
     if (isEnum(target) && !isEnum(source) && (source.flags & TypeFlags.NumberLike) !== 0)
       return this.#createMismatch("enum", source, target, path);
     const isOpen = () => this.#mentionsParameters(source, target) || this.#hasFree(source, 0);
@@ -73,9 +74,9 @@ export class StrictAssignability {
     // A recursive type has nothing new the second time.
     if (this.#open.has(key)) return undefined;
     this.#open.add(key);
-    const found = this.#within(source, target, path, depth + 1);
+    const mismatch = this.#within(source, target, path, depth + 1);
     this.#open.delete(key);
-    return found;
+    return mismatch;
   }
 
   /** Runs a comparison in which the type parameters of two signatures count as equal, by position. */
@@ -117,11 +118,11 @@ export class StrictAssignability {
         const wrong = this.mismatch(parameter.type, place.type, `${path}(${parameter.name})`, depth);
         if (wrong) return { ...wrong, kind: wrong.kind === "type" ? "parameter" : wrong.kind };
       }
-      const [given, wanted] = [source, target].map((signature) =>
+      const [sourceResult, targetResult] = [source, target].map((signature) =>
         this.#checker.getReturnTypeOfSignature(signature),
       );
-      if (!given || !wanted || (wanted.flags & TypeFlags.Void) !== 0) return undefined;
-      return this.mismatch(given, wanted, `${path}()`, depth);
+      if (!sourceResult || !targetResult || (targetResult.flags & TypeFlags.Void) !== 0) return undefined;
+      return this.mismatch(sourceResult, targetResult, `${path}()`, depth);
     });
   }
 
@@ -151,11 +152,16 @@ export class StrictAssignability {
     if ((source.flags & target.flags & TypeFlags.Object) === 0) return undefined;
     const names = [source, target].map((type) => type.getSymbol()?.name);
     if (names[0] === `Readonly${names[1]}`) return this.#createMismatch("type", source, target, path);
-    const [given, wanted] = [this.#argumentsOf(source), this.#argumentsOf(target)];
-    if (isUninferred(given, wanted)) return undefined;
-    if (given && wanted && source.getSymbol()?.id === target.getSymbol()?.id && !this.#isDetailed(target)) {
-      for (const [index, argument] of given.entries()) {
-        const expected = wanted[index];
+    const [sourceArguments, targetArguments] = [this.#argumentsOf(source), this.#argumentsOf(target)];
+    if (isUninferred(sourceArguments, targetArguments)) return undefined;
+    if (
+      sourceArguments &&
+      targetArguments &&
+      source.getSymbol()?.id === target.getSymbol()?.id &&
+      !this.#isDetailed(target)
+    ) {
+      for (const [index, argument] of sourceArguments.entries()) {
+        const expected = targetArguments[index];
         const wrong = expected && this.mismatch(argument, expected, `${path}<>`, depth);
         if (wrong) return wrong;
       }
@@ -168,23 +174,25 @@ export class StrictAssignability {
     const calls = [source, target].map((type) =>
       this.#checker.getSignaturesOfType(type, SignatureKind.Call),
     ) as [readonly Signature[], readonly Signature[]];
-    for (const wanted of calls[1]) {
-      const wrong = calls[0].map((signature) => this.signatureMismatch(signature, wanted, path, depth));
+    for (const targetCall of calls[1]) {
+      const wrong = calls[0].map((signature) => this.signatureMismatch(signature, targetCall, path, depth));
       if (wrong.length > 0 && wrong.every((item) => item)) return wrong[0];
     }
-    const wanted = this.#checker.getPropertiesOfType(target);
-    const given = new Map(this.#checker.getPropertiesOfType(source).map((symbol) => [symbol.name, symbol]));
-    const weak = this.#misspelt(given, wanted, target, path);
+    const targetProperties = this.#checker.getPropertiesOfType(target);
+    const sourceProperties = new Map(
+      this.#checker.getPropertiesOfType(source).map((symbol) => [symbol.name, symbol]),
+    );
+    const weak = this.#misspelt(sourceProperties, targetProperties, target, path);
     if (weak) return weak;
-    const pairs = wanted.flatMap((symbol) => {
-      const found = given.get(symbol.name);
-      return found ? [[symbol, found] as const] : [];
+    const pairs = targetProperties.flatMap((symbol) => {
+      const sourceProperty = sourceProperties.get(symbol.name);
+      return sourceProperty ? [[symbol, sourceProperty] as const] : [];
     });
     if (pairs.length === 0) return undefined;
     const types = this.#checker.getTypeOfSymbol(pairs.flat());
     for (const [index, [{ name }]] of pairs.entries()) {
-      const [expected, found] = [types[2 * index], types[2 * index + 1]];
-      const wrong = expected && found && this.mismatch(found, expected, `${path}.${name}`, depth);
+      const [expected, actual] = [types[2 * index], types[2 * index + 1]];
+      const wrong = expected && actual && this.mismatch(actual, expected, `${path}.${name}`, depth);
       if (wrong) return wrong;
     }
     return undefined;
@@ -192,15 +200,15 @@ export class StrictAssignability {
 
   /** Finds an optional name of the target that the source spells slightly differently. */
   #misspelt(
-    given: ReadonlyMap<string, CompilerSymbol>,
-    wanted: readonly CompilerSymbol[],
+    sourceProperties: ReadonlyMap<string, CompilerSymbol>,
+    targetProperties: readonly CompilerSymbol[],
     target: Type,
     path: string,
   ): Mismatch | undefined {
-    const names = wanted.map(({ name }) => name);
-    for (const { name, flags } of wanted) {
-      if ((flags & SymbolFlags.Optional) === 0 || given.has(name)) continue;
-      const slip = [...given.keys()].find((key) => !names.includes(key) && isSlip(key, name));
+    const names = targetProperties.map(({ name }) => name);
+    for (const { name, flags } of targetProperties) {
+      if ((flags & SymbolFlags.Optional) === 0 || sourceProperties.has(name)) continue;
+      const slip = [...sourceProperties.keys()].find((key) => !names.includes(key) && isSlip(key, name));
       if (slip === undefined) continue;
       const expected = `${name} of ${this.#checker.typeToString(target)}`;
       return { kind: "misspelt", path: `${path}.${slip}`, expected, found: slip };
@@ -232,24 +240,27 @@ export class StrictAssignability {
   #isBound(source: Type, target: Type): boolean {
     const checker = this.#checker;
     if (checker.isTypeAssignableTo(source, target)) return true;
-    const [parameter, other] = this.#isFree(source) ? [source, this.#withoutEmpty(target)] : [target, source];
+    const [parameter, counterpart] = this.#isFree(source)
+      ? [source, this.#withoutEmpty(target)]
+      : [target, source];
     const bound = this.#bound.get(parameter.id);
     if (bound)
       return (
-        bound.id === other.id ||
-        (checker.isTypeAssignableTo(bound, other) && checker.isTypeAssignableTo(other, bound))
+        bound.id === counterpart.id ||
+        (checker.isTypeAssignableTo(bound, counterpart) && checker.isTypeAssignableTo(counterpart, bound))
       );
     const constraint = checker.getBaseConstraintOfType(parameter);
-    if (constraint && !isUntyped(constraint) && !checker.isTypeAssignableTo(other, constraint)) return false;
-    this.#bound.set(parameter.id, other);
+    if (constraint && !isUntyped(constraint) && !checker.isTypeAssignableTo(counterpart, constraint))
+      return false;
+    this.#bound.set(parameter.id, counterpart);
     return true;
   }
 
   /** Returns the only type of a union besides `undefined` and `null`, or the type itself. */
   #withoutEmpty(type: Type): Type {
     if (!type.isUnionType()) return type;
-    const [only, ...others] = type.getTypes().filter(({ flags }) => (flags & EMPTY) === 0);
-    return only && others.length === 0 ? only : type;
+    const [onlyPart, ...others] = type.getTypes().filter(({ flags }) => (flags & EMPTY) === 0);
+    return onlyPart && others.length === 0 ? onlyPart : type;
   }
 
   /** Whether a type mentions type parameters of a generic function or class, without type arguments. */
@@ -273,7 +284,7 @@ export class StrictAssignability {
     const properties = this.#checker.getPropertiesOfType(type);
     return (
       properties.length > 0 &&
-      within(this.#checker.getTypeOfSymbol([...properties]).flatMap((one) => one ?? []))
+      within(this.#checker.getTypeOfSymbol([...properties]).flatMap((type) => type ?? []))
     );
   }
 
@@ -305,9 +316,9 @@ export class StrictAssignability {
       return ids;
     }
     return ours.flatMap((our, index) => {
-      const other = theirs[index]?.id as number;
-      this.#same.set(our.id, other).set(other, our.id);
-      return [our.id, other];
+      const theirId = theirs[index]?.id as number;
+      this.#same.set(our.id, theirId).set(theirId, our.id);
+      return [our.id, theirId];
     });
   }
 
@@ -324,20 +335,23 @@ export class StrictAssignability {
   }
 
   #createMismatch(kind: Mismatch["kind"], source: Type, target: Type, path: string): Mismatch {
-    const [found, expected] = [source, target].map((type) => this.#checker.typeToString(type)) as [
+    const [sourceText, expected] = [source, target].map((type) => this.#checker.typeToString(type)) as [
       string,
       string,
     ];
-    return { kind, path, expected, found };
+    return { kind, path, expected, found: sourceText };
   }
 }
 
 /** Whether an argument was left to inference, as in `new Queue()` for a `Queue<Item>`. */
-function isUninferred(given: readonly Type[] | undefined, wanted: readonly Type[] | undefined): boolean {
+function isUninferred(
+  sourceArguments: readonly Type[] | undefined,
+  targetArguments: readonly Type[] | undefined,
+): boolean {
   return (
-    given?.some(
+    sourceArguments?.some(
       (argument, index) =>
-        (argument.flags & TypeFlags.Unknown) !== 0 && wanted?.[index]?.isTypeParameter() === true,
+        (argument.flags & TypeFlags.Unknown) !== 0 && targetArguments?.[index]?.isTypeParameter() === true,
     ) === true
   );
 }

@@ -64,8 +64,8 @@ class AnySearch {
     for (const [part, expected, step] of parts) {
       if (!part || acceptsAll(expected)) continue;
       if ((part.flags & TypeFlags.Any) !== 0) return step;
-      const found = this.within(part, expected, depth + 1);
-      if (found !== undefined) return `${step}${found}`;
+      const untyped = this.within(part, expected, depth + 1);
+      if (untyped !== undefined) return `${step}${untyped}`;
     }
     return undefined;
   }
@@ -74,11 +74,11 @@ class AnySearch {
     const argumentsOf = (of: Type | undefined) =>
       of?.isTypeReference() ? this.#checker.getTypeArguments(of) : [];
     const name = type.getSymbol()?.name;
-    const all = argumentsOf(type);
+    const typeArguments = argumentsOf(type);
     const others = expected?.getSymbol()?.name === name ? argumentsOf(expected) : [];
     // Iterators are declared with `any` besides the type they yield.
-    const held = /Iter|Generator/.test(name ?? "") ? all.slice(0, 1) : all;
-    return held.map((part, index) => [part, others[index], "<>"]);
+    const elementTypes = /Iter|Generator/.test(name ?? "") ? typeArguments.slice(0, 1) : typeArguments;
+    return elementTypes.map((part, index) => [part, others[index], "<>"]);
   }
 
   #signatureParts(type: Type, expected: Type | undefined): readonly Part[] {
@@ -87,15 +87,19 @@ class AnySearch {
       of ? checker.getSignaturesOfType(of, SignatureKind.Call) : [];
     const others = signaturesOf(expected);
     return signaturesOf(type).flatMap((signature, at): readonly Part[] => {
-      const other = others[at];
-      const parameters = other?.getParameters() ?? [];
+      const otherSignature = others[at];
+      const parameters = otherSignature?.getParameters() ?? [];
       return [
         ...signature.getParameters().map((parameter, index): Part => {
           const same = parameters[index];
           const sent = same && checker.getTypeOfSymbol(same);
           return [checker.getTypeOfSymbol(parameter), sent, `(${parameter.name})`];
         }),
-        [checker.getReturnTypeOfSignature(signature), other && checker.getReturnTypeOfSignature(other), "()"],
+        [
+          checker.getReturnTypeOfSignature(signature),
+          otherSignature && checker.getReturnTypeOfSignature(otherSignature),
+          "()",
+        ],
       ];
     });
   }
@@ -106,7 +110,7 @@ class AnySearch {
       .getIndexInfosOfType(type)
       .map(({ valueType, keyType }) => [
         valueType,
-        others.find((other) => other.keyType.id === keyType.id)?.valueType,
+        others.find((index) => index.keyType.id === keyType.id)?.valueType,
         "[…]",
       ]);
   }
@@ -116,8 +120,8 @@ class AnySearch {
     const properties = checker.getPropertiesOfType(type);
     const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
     return properties.map(({ name }, index) => {
-      const other = expected && checker.getPropertyOfType(expected, name);
-      return [types[index], other && checker.getTypeOfSymbol(other), `.${name}`];
+      const expectedMember = expected && checker.getPropertyOfType(expected, name);
+      return [types[index], expectedMember && checker.getTypeOfSymbol(expectedMember), `.${name}`];
     });
   }
 }
@@ -129,6 +133,7 @@ function counterpart(part: Type, expected: Type | undefined): Type | undefined {
   return expected
     .getTypes()
     .find(
-      (other) => other.id === part.id || (symbol !== undefined && other.getSymbol()?.name === symbol.name),
+      (candidate) =>
+        candidate.id === part.id || (symbol !== undefined && candidate.getSymbol()?.name === symbol.name),
     );
 }

@@ -26,15 +26,15 @@ export function ignoredArguments(
   const signatures = checker.getSignaturesOfType(expected, SignatureKind.Call);
   const sent =
     signatures.map((signature) => signature.getParameters()).sort((a, b) => b.length - a.length)[0] ?? [];
-  const own = parameters.filter(({ name }) => name.getText() !== "this");
-  if (own.some(({ dotDotDotToken }) => dotDotDotToken)) return [];
-  const used = namesIn(body, own);
-  if (used.has("arguments")) return [];
+  const ownParameters = parameters.filter(({ name }) => name.getText() !== "this");
+  if (ownParameters.some(({ dotDotDotToken }) => dotDotDotToken)) return [];
+  const usedNames = namesIn(body, ownParameters);
+  if (usedNames.has("arguments")) return [];
   return sent.flatMap(({ name }, index) => {
-    const parameter = own[index + leading];
+    const parameter = ownParameters[index + leading];
     if (!parameter) return [name];
     const { name: pattern } = parameter;
-    if (!isIdentifier(pattern) || pattern.text.startsWith("_") || used.has(pattern.text)) return [];
+    if (!isIdentifier(pattern) || pattern.text.startsWith("_") || usedNames.has(pattern.text)) return [];
     return [name];
   });
 }

@@ -14,12 +14,12 @@ export type DocumentOf<Schema extends z.ZodType> = DeepReadonly<z.infer<Schema>>
 
 /** Describes the first problem of a value that a schema rejects, with its path: `implementations[0].name: …`. */
 export function issueText({ issues }: z.ZodError): string {
-  const [first] = issues;
-  if (!first) return "it is invalid";
-  const path = first.path
+  const [issue] = issues;
+  if (!issue) return "it is invalid";
+  const path = issue.path
     .map((step) => (typeof step === "number" ? `[${step}]` : `.${String(step)}`))
     .join("");
-  return path === "" ? first.message : `${path.replace(/^\./, "")}: ${first.message}`;
+  return path === "" ? issue.message : `${path.replace(/^\./, "")}: ${issue.message}`;
 }
 
 /** Compiles only if `Source` is assignable to `Target`. */

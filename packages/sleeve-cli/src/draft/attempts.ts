@@ -87,12 +87,12 @@ export class Attempts {
     // The same types are read in each attempt.
     const checkers = new Map<Checker, Checker>();
     const cached = (checker: Checker) => {
-      const known = checkers.get(checker) ?? cachedChecker(checker);
-      checkers.set(checker, known);
-      return known;
+      const cachedOne = checkers.get(checker) ?? cachedChecker(checker);
+      checkers.set(checker, cachedOne);
+      return cachedOne;
     };
-    const [first] = uses.files;
-    const checker = first && project.program.checkerFor(first.source.path);
+    const [firstUser] = uses.files;
+    const checker = firstUser && project.program.checkerFor(firstUser.source.path);
     this.#checker = checker && cached(checker);
     this.#paths = outsidePathsOf(project, settings.outside, uses);
     this.#drafted = [settings.targetPath, settings.adapterPath, settings.outsideTypesPath];
@@ -179,12 +179,12 @@ export class Attempts {
       this.#canReexportAll = false;
       return this.run(aliased);
     }
-    const all = new Set(this.keys());
+    const exportKeys = new Set(this.keys());
     const unmoved = [...moved.values()]
       .flatMap(({ stays }) =>
         stays.flatMap(({ of }) => (of ? exportKey(outside, of.specifier, of.name) : [])),
       )
-      .filter((key) => all.has(key) && !this.reexport.has(key));
+      .filter((key) => exportKeys.has(key) && !this.reexport.has(key));
     return {
       outline,
       draft,

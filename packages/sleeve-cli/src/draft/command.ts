@@ -190,7 +190,7 @@ function filesOf(
   };
   if (plan.isInUse) {
     // Its author adds the new members; the surface and the contract follow from the target.
-    const kept = (name: string, role: DraftFile["role"], text: string): DraftFile => ({
+    const unwritten = (name: string, role: DraftFile["role"], text: string): DraftFile => ({
       file: name,
       role,
       state: "kept",
@@ -206,10 +206,10 @@ function filesOf(
     const paths = { targetPath, adapterPath, outsideTypesPath };
     const inPlace = renderDraft(project, outline, { ...paths, language, keepsNames, style });
     const files = [
-      kept(targetFile, "target", inPlace.target.text),
-      kept(adapterFile, "adapter", inPlace.adapter.text),
+      unwritten(targetFile, "target", inPlace.target.text),
+      unwritten(adapterFile, "adapter", inPlace.adapter.text),
       ...(outline.aliased.length > 0
-        ? [kept(outsideTypesFile, "outside types", inPlace.outsideTypes.text)]
+        ? [unwritten(outsideTypesFile, "outside types", inPlace.outsideTypes.text)]
         : []),
     ];
     return { files };
@@ -270,11 +270,11 @@ function draftOf(
   const adapter = `${adapterFile}#${outline.object}`;
   const callers = [...moved.values()].filter(({ edits }) => edits.length > 0);
   const members = outline.members.filter(({ form }) => form !== "type");
-  const given = keepsNames ? "same" : namesFor(outline, names);
+  const configNames = keepsNames ? "same" : namesFor(outline, names);
   const debt = debtOf(outline, exposed);
   const isLegacy = project.packages.some((pkg) => pkg.name === outside && pkg.kind === "legacy");
   const entries = [
-    ...configEntries(outline, { target, adapter, names: given, debt }, members.length > 0, [
+    ...configEntries(outline, { target, adapter, names: configNames, debt }, members.length > 0, [
       adapterFile,
       ...(outline.aliased.length > 0 ? [outsideTypesFile] : []),
     ]),
@@ -285,7 +285,7 @@ function draftOf(
     outside,
     target,
     adapter,
-    names: given,
+    names: configNames,
     members: members.flatMap(({ member, key, form, callbackResult }) => [
       { member: member || outline.object, replaces: key, form },
       ...(callbackResult ? [{ member: callbackResult.member, replaces: key, form: "promise" }] : []),
@@ -348,13 +348,13 @@ function sinceThen(project: OpenProject, plan: Plan, outline: Outline): Draft["s
   const offered = outline.members
     .filter(({ form }) => form !== "type")
     .flatMap(({ member, callbackResult }) => [member, ...(callbackResult ? [callbackResult.member] : [])]);
-  const wanted = outline.whole
+  const wantedNames = outline.whole
     ? outline.whole.map(({ name }) => name).filter((name) => !/[()[\]]/.test(name))
     : offered;
   return {
-    added: wanted.filter((name) => !has.has(name)),
+    added: wantedNames.filter((name) => !has.has(name)),
     // Moved callers use the target, not the outside module.
-    gone: isInUse ? [] : [...has].filter((name) => !wanted.includes(name)),
+    gone: isInUse ? [] : [...has].filter((name) => !wantedNames.includes(name)),
   };
 }
 

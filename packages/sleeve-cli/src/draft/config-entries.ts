@@ -26,15 +26,15 @@ export function requireApplicableNames(
 ): void {
   // Moved callers use the target, not the outside module.
   if (isInUse || typeof isolation?.names !== "object") return;
-  const known = [
+  const possibleKeys = [
     ...exports.map(({ specifier, name }) => exportKey(outside, specifier, name)),
     ...types.map(({ outsideName }) => outsideName),
   ];
   for (const key of Object.keys(isolation.names)) {
     const name = key.replace(/^(?:new|type) /, "");
     const isWhole = members.some((member) => member.key === name && member.form === "whole");
-    if (known.includes(name) && !(isWhole && key === name)) continue;
-    const meant = nearestName(name, known);
+    if (possibleKeys.includes(name) && !(isWhole && key === name)) continue;
+    const meant = nearestName(name, possibleKeys);
     const why = isWhole
       ? `the target has the shape of ${key}, so there is no member to name`
       : `the project does not use it`;
@@ -47,24 +47,25 @@ export function requireApplicableNames(
 
 /** Returns the names that differ from the defaults, for the config. */
 export function namesFor({ outside, members, types, reexports }: Outline, names: Names): Names {
-  const all: Record<string, string> = { ...names };
+  const entries: Record<string, string> = { ...names };
   for (const { key, specifier, export: name, member, form, type } of members) {
     const isTold =
       form === "type" ||
       member === "" ||
       form === "factory" ||
       memberName(outside, specifier, name, names) === member;
-    if (!isTold) all[key] = member;
+    if (!isTold) entries[key] = member;
     // The target has the shape of this export, which has no name in it.
-    if (form === "whole") delete all[key];
+    if (form === "whole") delete entries[key];
     // A type in a re-exported namespace keeps its name unless it has one here.
     const isInReexport = name.includes(".") && reexports.some((item) => key.startsWith(`${item.key}.`));
-    if (type !== undefined && (isInReexport || typeName(key, name, all) !== type)) all[`type ${key}`] = type;
+    if (type !== undefined && (isInReexport || typeName(key, name, entries) !== type))
+      entries[`type ${key}`] = type;
   }
   for (const { name, outsideName } of types)
     if (name !== outsideName && !members.some(({ type }) => type === name))
-      all[`type ${outsideName}`] ??= name;
-  return all;
+      entries[`type ${outsideName}`] ??= name;
+  return entries;
 }
 
 const ASSERTED = "objects that come out of it go back in, so the adapter asserts its type";
@@ -131,19 +132,19 @@ export function configFileOf(
 ): DraftFile | undefined {
   const file = CONFIG_FILES.find((name) => existsSync(join(root, name)));
   if (file === undefined) {
-    const made = language === "typescript" ? "sleeve.config.ts" : "sleeve.config.mjs";
-    const text = withEntries(made, "export default {\n};\n", entries);
-    return text === undefined ? undefined : { file: made, role: "config", state: "new", text };
+    const newFile = language === "typescript" ? "sleeve.config.ts" : "sleeve.config.mjs";
+    const text = withEntries(newFile, "export default {\n};\n", entries);
+    return text === undefined ? undefined : { file: newFile, role: "config", state: "new", text };
   }
-  const given = readFileSync(join(root, file), "utf8");
-  const wanted = entries.filter(({ setting, key }) => {
-    const known = config[setting as keyof Config];
-    if (Array.isArray(known)) return !known.includes(key);
-    return !(typeof known === "object" && key in known);
+  const configText = readFileSync(join(root, file), "utf8");
+  const missing = entries.filter(({ setting, key }) => {
+    const setEntries = config[setting as keyof Config];
+    if (Array.isArray(setEntries)) return !setEntries.includes(key);
+    return !(typeof setEntries === "object" && key in setEntries);
   });
-  const text = withEntries(file, given, wanted);
+  const text = withEntries(file, configText, missing);
   if (text === undefined) return undefined;
-  return { file, role: "config", state: text === given ? "the same" : "added to", text };
+  return { file, role: "config", state: text === configText ? "the same" : "added to", text };
 }
 
 export function entriesText(entries: readonly ConfigEntry[]): string {

@@ -32,12 +32,12 @@ export interface OpenDraft {
 
 /** Opens a project with a compiler config that lists the files of the draft. */
 export function openForDraft(options: OpenDraftOptions, config: Config): OpenDraft {
-  const first = openedWith(options, config, undefined);
-  const { project, folder } = first.opened;
-  const { root, targetFile, adapterFile, outsideTypesFile, isInUse, compilerConfig: lists } = first.plan;
+  const openDraft = openedWith(options, config, undefined);
+  const { project, folder } = openDraft.opened;
+  const { root, targetFile, adapterFile, outsideTypesFile, isInUse, compilerConfig: lists } = openDraft.plan;
   const paths = [targetFile, adapterFile, outsideTypesFile].map((file) => join(root, file));
   if (isInUse || folder.generatedConfig !== undefined || project.program.wouldList(lists, paths))
-    return first;
+    return openDraft;
   project.close();
   return openedWith(options, config, configWithFiles(lists, paths.slice(0, 2)));
 }
@@ -75,12 +75,12 @@ function openedWith(
  * @throws {CliError} `NOT_IMPORTED`
  */
 function requireImports(outside: string, { files }: OutsideUses): void {
-  const [first] = files;
+  const [firstFile] = files;
   const isGlobal = files.every(({ sites }) =>
     sites.every(({ forms }) => forms.every((form) => form === "reference")),
   );
-  if (!first || !isGlobal) return;
-  const { source, sites } = first;
+  if (!firstFile || !isGlobal) return;
+  const { source, sites } = firstFile;
   const place = placeText({ file: source.file, ...source.lines.at(sites[0]?.offset ?? 0) });
   throw new CliError(
     "NOT_IMPORTED",

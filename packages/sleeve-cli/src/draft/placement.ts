@@ -39,11 +39,11 @@ export function placementOf(
     })
     .filter((group) => group.files.length > 0);
   const fileNames = (paths: readonly string[]) => paths.map((path) => slashed(relative(root, path)));
-  const [only, ...others] = importers;
-  if (!only || others.length === 0)
+  const [onlyImporter, ...others] = importers;
+  if (!onlyImporter || others.length === 0)
     return {
-      config: only?.configured.tsconfig ?? program.configs[0] ?? "",
-      importers: fileNames(only?.files ?? []),
+      config: onlyImporter?.configured.tsconfig ?? program.configs[0] ?? "",
+      importers: fileNames(onlyImporter?.files ?? []),
     };
   const suitable = projects.filter((owner) => importers.every((group) => canImport(group, owner, undefined)));
   if (into !== undefined) {
@@ -74,7 +74,7 @@ export function placementOf(
 /** Returns the innermost config whose folder contains a folder. */
 function ownerOf(folder: string, projects: readonly ConfiguredProject[]): ConfiguredProject | undefined {
   return [...projects]
-    .filter(({ folder: own }) => `${folder}/`.startsWith(`${own}/`))
+    .filter(({ folder: innerFolder }) => `${folder}/`.startsWith(`${innerFolder}/`))
     .sort((left, right) => right.folder.length - left.folder.length)[0];
 }
 
@@ -113,8 +113,8 @@ function severalProjects(
       `${folderOf(configured)} (${files.length} ${files.length === 1 ? "file" : "files"})`,
   );
   const folders = suitable.map((owner) => {
-    const [first = owner.folder] = owner.files;
-    return slashed(relative(root, dirname(first))) || ".";
+    const [firstFile = owner.folder] = owner.files;
+    return slashed(relative(root, dirname(firstFile))) || ".";
   });
   const remedy =
     folders.length > 0

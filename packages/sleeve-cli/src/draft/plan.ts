@@ -50,8 +50,8 @@ export function planOf(
 ): Plan {
   const { into, sameNames, hasConfig } = options;
   const { root } = project;
-  const given = typeof isolation?.names === "object" ? isolation.names : {};
-  const names = { ...defaultNames(uses, outside), ...given };
+  const configNames = typeof isolation?.names === "object" ? isolation.names : {};
+  const names = { ...defaultNames(uses, outside), ...configNames };
   const keepsNames = isolation ? isolation.names === "same" : sameNames === true;
   const shared = { outside, root, keepsNames, names };
   requirePlainPaths([outside]);
@@ -61,7 +61,7 @@ export function planOf(
     const targetFile = relative(root, pathIn(root, isolation.target)).split(sep).join("/");
     const adapterFile = relative(root, pathIn(root, isolation.adapter)).split(sep).join("/");
     const base = stemOf(targetFile);
-    const written = project.sourceAt(join(root, adapterFile));
+    const adapterSource = project.sourceAt(join(root, adapterFile));
     return {
       ...shared,
       targetFile,
@@ -69,7 +69,11 @@ export function planOf(
       outsideTypesFile: `${base}-outside${targetFile.slice(base.length)}`,
       surfaceFile: `${base}.surface.json`,
       contractFile: `${base}${endings.contract}`,
-      language: /tsx?$/.test(adapterFile) ? "typescript" : written ? languageOf(written) : endings.language,
+      language: /tsx?$/.test(adapterFile)
+        ? "typescript"
+        : adapterSource
+          ? languageOf(adapterSource)
+          : endings.language,
       target: exportIn(isolation.target),
       object: exportIn(isolation.adapter),
       isInUse: filesReachedFrom(project, [join(root, adapterFile)]).size > 1,
@@ -92,15 +96,15 @@ export function planOf(
     const plain = folder.split(sep).join("/").replace(/\/+$/, "");
     return freeBase(project, outside, plain, name, endings);
   });
-  const [first = ""] = bases;
+  const [firstBase = ""] = bases;
   const isListed = (base: string) =>
     project.program.wouldList(
       placement.config,
       [endings.types, `-adapter${endings.source}`].map((ending) => join(root, `${base}${ending}`)),
     );
   // With path aliases, a file beside the callers could be taken for the package of its name.
-  const possible = project.program.hasPathAliases() ? [first] : bases;
-  const base = possible.find(isListed) ?? first;
+  const possible = project.program.hasPathAliases() ? [firstBase] : bases;
+  const base = possible.find(isListed) ?? firstBase;
   return {
     ...shared,
     targetFile: `${base}${endings.types}`,
@@ -171,9 +175,9 @@ function kebabCase(name: string): string {
 /** Returns the innermost folder that contains all of some files. */
 function commonFolder(project: OpenProject, files: readonly string[]): string {
   const folders = files.map((file) => dirname(file).split("/"));
-  const [first = []] = folders;
-  const shared = first.findIndex((part, index) => folders.some((folder) => folder[index] !== part));
-  const parts = shared < 0 ? first : first.slice(0, shared);
+  const [firstFolder = []] = folders;
+  const shared = firstFolder.findIndex((part, index) => folders.some((folder) => folder[index] !== part));
+  const parts = shared < 0 ? firstFolder : firstFolder.slice(0, shared);
   const folder = parts.join("/") === "." ? "" : parts.join("/");
   // A config that excludes the project's own folder would exclude a folder next to it too.
   const isTakenIn = folder !== "" || project.sources.some(({ file }) => !file.includes("/"));

@@ -79,11 +79,13 @@ export function misfitsAt(program: Program, error: ErrorPlace): readonly string[
     : checker.getContextualType(assigned.value as Parameters<Checker["getContextualType"]>[0]);
   const value = checker.getTypeAtLocation(assigned.value);
   if (!target || !value) return [];
-  return checker.getPropertiesOfType(target).flatMap((wanted) => {
-    const given = checker.getPropertyOfType(value, wanted.name);
-    const [expected, found] = [wanted, given].map((symbol) => symbol && checker.getTypeOfSymbol(symbol));
-    const fits = expected && found && checker.isTypeAssignableTo(found, expected);
-    return fits ? [] : [wanted.name];
+  return checker.getPropertiesOfType(target).flatMap((targetMember) => {
+    const valueMember = checker.getPropertyOfType(value, targetMember.name);
+    const [expected, actualType] = [targetMember, valueMember].map(
+      (symbol) => symbol && checker.getTypeOfSymbol(symbol),
+    );
+    const fits = expected && actualType && checker.isTypeAssignableTo(actualType, expected);
+    return fits ? [] : [targetMember.name];
   });
 }
 
@@ -140,13 +142,13 @@ function isWhole(node: Node): boolean {
 }
 
 /** Returns the identifiers of an expression, without the bodies of its functions. */
-function identifiersIn(whole: Node): readonly Node[] {
+function identifiersIn(expression: Node): readonly Node[] {
   const identifiers: Node[] = [];
   const visit = (node: Node): void => {
     if (isIdentifier(node)) identifiers.push(node);
     if (node.kind !== SyntaxKind.Block) node.forEachChild(visit);
   };
-  visit(whole);
+  visit(expression);
   return identifiers;
 }
 
@@ -156,10 +158,10 @@ class TypeSearch {
   readonly #found: Set<string>;
   readonly #seen = new Set<number>();
 
-  constructor(checker: Checker, declaredIn: string, found: Set<string>) {
+  constructor(checker: Checker, declaredIn: string, types: Set<string>) {
     this.#checker = checker;
     this.#declaredIn = declaredIn;
-    this.#found = found;
+    this.#found = types;
   }
 
   within(type: Type, depth: number): void {

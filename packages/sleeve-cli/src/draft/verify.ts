@@ -44,14 +44,14 @@ class Search {
   best(start: Attempt): Attempt {
     if (start.isGood) return start;
     const few = this.withFewestAliased(start);
-    const found = few && this.raise(few);
+    const fromFew = few && this.raise(few);
     // From more aliases, the search may end with fewer. A large project takes too long for both.
-    if (found && (this.#attempts.isLarge || found.aliased.size === 0)) return this.#settle(found);
-    const all = this.withoutSuspects(this.#attempts.run(start.aliased));
-    const other = all && this.raise(all);
-    const [first, second] = [found, other].flatMap((attempt) => attempt ?? []);
-    if (first && second) return this.#settle(scoreOf(second) > scoreOf(first) ? second : first);
-    if (first) return this.#settle(first);
+    if (fromFew && (this.#attempts.isLarge || fromFew.aliased.size === 0)) return this.#settle(fromFew);
+    const withoutAny = this.withoutSuspects(this.#attempts.run(start.aliased));
+    const fromAll = withoutAny && this.raise(withoutAny);
+    const [best, second] = [fromFew, fromAll].flatMap((attempt) => attempt ?? []);
+    if (best && second) return this.#settle(scoreOf(second) > scoreOf(best) ? second : best);
+    if (best) return this.#settle(best);
     const lowest = this.lowest(start);
     return lowest.isGood ? this.#settle(this.raise(lowest)) : lowest;
   }
@@ -63,9 +63,9 @@ class Search {
   }
 
   /** Aliases as few choices as the errors seem to need; `undefined` if errors remain. */
-  withFewestAliased(first: Attempt): Attempt | undefined {
-    const aliased = new Map(first.aliased);
-    let attempt = first;
+  withFewestAliased(start: Attempt): Attempt | undefined {
+    const aliased = new Map(start.aliased);
+    let attempt = start;
     for (let round = 1; round <= MAX_COVERED; round++) {
       const cover = this.#coverOf(attempt);
       if (cover.size === 0) return undefined;
@@ -103,9 +103,9 @@ class Search {
   }
 
   /** Aliases what the errors have to do with; `undefined` if errors remain. */
-  withoutSuspects(first: Attempt): Attempt | undefined {
-    const aliased = new Map(first.aliased);
-    let attempt = first;
+  withoutSuspects(start: Attempt): Attempt | undefined {
+    const aliased = new Map(start.aliased);
+    let attempt = start;
     for (let round = 1; round <= MAX_SUSPECTED; round++) {
       const before = aliased.size;
       for (const error of attempt.errors)
@@ -119,15 +119,16 @@ class Search {
   }
 
   /** Aliases everything, and re-exports the exports for which that is not enough. */
-  lowest(first: Attempt): Attempt {
+  lowest(start: Attempt): Attempt {
     const aliased = new Map<string, string>();
-    const all = this.#attempts.keys();
-    let attempt = first;
+    const exportKeys = this.#attempts.keys();
+    let attempt = start;
     for (let round = 1; ; round++) {
       for (const key of attempt.outline.choices) if (!aliased.has(key)) aliased.set(key, NOT_TRIED);
       const next = this.#attempts.run(aliased);
       const isKnown = next.outline.choices.every((key) => aliased.has(key));
-      if (isKnown && (next.isGood || all.every((key) => this.#attempts.reexport.has(key)))) return next;
+      if (isKnown && (next.isGood || exportKeys.every((key) => this.#attempts.reexport.has(key))))
+        return next;
       if (isKnown) {
         for (const key of next.unmoved)
           this.#attempts.reexport.set(key, "it is used in a way that prevents renaming it");
@@ -139,7 +140,7 @@ class Search {
         );
         for (const [key, error] of blamed) this.#attempts.reexport.set(key, reportedBy(error));
         if ((blamed.length === 0 && next.unmoved.length === 0) || round >= MAX_ROUNDS)
-          for (const key of all)
+          for (const key of exportKeys)
             if (!this.#attempts.reexport.has(key))
               this.#attempts.reexport.set(key, reportedBy(next.errors[0]));
       }
@@ -158,13 +159,13 @@ class Search {
       .filter(isType)
       .sort((left, right) => (this.#attempts.sizes.get(right) ?? 0) - (this.#attempts.sizes.get(left) ?? 0));
     const members = keys.filter((key) => !isType(key));
-    const first = this.#raiseInOrder(lowest, [types, members]);
-    const isMixed = [...first.aliased.keys()].some(isType) || types.length > 0;
+    const typesFirst = this.#raiseInOrder(lowest, [types, members]);
+    const isMixed = [...typesFirst.aliased.keys()].some(isType) || types.length > 0;
     const second =
-      isMixed && first.aliased.size > 0 && members.length > 0
+      isMixed && typesFirst.aliased.size > 0 && members.length > 0
         ? this.#raiseInOrder(lowest, [members, types])
-        : first;
-    return scoreOf(second) > scoreOf(first) ? second : first;
+        : typesFirst;
+    return scoreOf(second) > scoreOf(typesFirst) ? second : typesFirst;
   }
 
   #raiseInOrder(lowest: Attempt, groups: readonly (readonly string[])[]): Attempt {
@@ -174,15 +175,15 @@ class Search {
       if (keys.length === 0) return true;
       if (this.#attempts.count >= (this.#attempts.isLarge ? MAX_ATTEMPTS_IF_LARGE : MAX_ATTEMPTS))
         return false;
-      const [only] = keys;
+      const [onlyKey] = keys;
       if (!isBad || keys.length === 1) {
         const aliased = new Map(best.aliased);
         for (const key of keys) aliased.delete(key);
         const attempt = this.#attempts.run(aliased);
         if (attempt.isGood) best = attempt;
         if (attempt.isGood) return true;
-        if (keys.length === 1 && only !== undefined)
-          best = { ...best, aliased: new Map(best.aliased).set(only, reportedBy(attempt.errors[0])) };
+        if (keys.length === 1 && onlyKey !== undefined)
+          best = { ...best, aliased: new Map(best.aliased).set(onlyKey, reportedBy(attempt.errors[0])) };
       }
       if (keys.length === 1) return false;
       const half = Math.ceil(keys.length / 2);

@@ -53,8 +53,8 @@ const RECORD_FILE = "sleeve.surfaces.json";
  * its config
  */
 export async function runDrift(options: DriftOptions): Promise<Drifted> {
-  const found = findProject(options.folder, options.tsconfig);
-  const config = (await loadConfig(found.root)) ?? {};
+  const foundProject = findProject(options.folder, options.tsconfig);
+  const config = (await loadConfig(foundProject.root)) ?? {};
   const folder = findProject(options.folder, options.tsconfig ?? config.tsconfig);
   if (options.record) return record(folder, config);
   const recorded = recordIn(folder.root);
@@ -68,9 +68,9 @@ export async function runDrift(options: DriftOptions): Promise<Drifted> {
   }
   const modules = given ? [given.name] : Object.keys(recorded.modules).sort(compareText);
   const drifts = modules.flatMap((module) => {
-    const known = recorded.modules[module];
-    if (!known) return [];
-    return given ? against(folder, project, config, known, given) : installed(project, module, known);
+    const record = recorded.modules[module];
+    if (!record) return [];
+    return given ? against(folder, project, config, record, given) : installed(project, module, record);
   });
   return { drifts, recorded: undefined, recovery: undefined, problems: project.problems };
 }
@@ -85,9 +85,9 @@ function record(folder: ProjectFolder, config: Config): Drifted {
   const recovery = transaction.recover();
   using project = OpenProject.open(folder, openOptions(config));
   const named = [...Object.keys(config.borders ?? {}), ...Object.keys(config.isolated ?? {})];
-  const all = project.packages.filter(({ isInstalled }) => isInstalled);
+  const installed = project.packages.filter(({ isInstalled }) => isInstalled);
   // If nothing is isolated yet, all imported modules count.
-  const chosen = named.length > 0 ? all.filter(({ name }) => named.includes(name)) : all;
+  const chosen = named.length > 0 ? installed.filter(({ name }) => named.includes(name)) : installed;
   const modules = chosen.map(({ name, version }): [string, RecordedModule] => {
     const uses = outsideUsesOf(project, name, () => false);
     return [
@@ -172,8 +172,10 @@ function recordedQuery({ entries }: RecordedModule): (specifier: string) => Surf
     return {
       isExportWanted: (name) => name in exports || !names.includes(name),
       isMemberWanted: (owner, member) => {
-        const known = exports[owner];
-        return known === undefined ? false : member in known.members || !known.names.includes(member);
+        const ownerRecord = exports[owner];
+        return ownerRecord === undefined
+          ? false
+          : member in ownerRecord.members || !ownerRecord.names.includes(member);
       },
     };
   };
@@ -189,8 +191,8 @@ function installed(project: OpenProject, module: string, recorded: RecordedModul
   );
   const version = project.packages.find(({ name }) => name === module)?.version ?? null;
   // Errors that existed before are excluded; errors that mention no difference are left out.
-  const all = differences.length > 0 ? errorsIn(project.program, affectedBy(project, uses)) : [];
-  const errors = surplusOf(all, recorded.errors ?? [], (error) => keyOf(project, error));
+  const errorsNow = differences.length > 0 ? errorsIn(project.program, affectedBy(project, uses)) : [];
+  const errors = surplusOf(errorsNow, recorded.errors ?? [], (error) => keyOf(project, error));
   const judged = assess(project, module, differences, errors, uses, false);
   return [driftOf(module, recorded.version, version, judged)];
 }
@@ -203,28 +205,28 @@ function against(
   given: GivenPackage,
 ): Drift[] {
   const uses = outsideUsesOf(project, given.name, () => false);
-  const [first] = uses.files;
-  const place = first && new Packages().find(given.name, first.source.path)?.folder;
-  if (!first || place === undefined) {
+  const [firstFile] = uses.files;
+  const place = firstFile && new Packages().find(given.name, firstFile.source.path)?.folder;
+  if (!firstFile || place === undefined) {
     throw new CliError(
       "NOT_INSTALLED",
       `${given.name} is not installed in the project, so it cannot be replaced by ${given.version ?? "the other version"}. ` +
         "Install it and run again.",
     );
   }
-  const types = separateTypes(folder.root, first.source.path, given);
-  using other = OpenProject.open(folder, {
+  const types = separateTypes(folder.root, firstFile.source.path, given);
+  using otherProject = OpenProject.open(folder, {
     ...openOptions(config),
     files: new Map([...filesInPlace(place, given), ...(types ? filesInPlace(types.place, types.given) : [])]),
   });
-  const otherUses = outsideUsesOf(other, given.name, () => false);
+  const otherUses = outsideUsesOf(otherProject, given.name, () => false);
   const differences = compareModule(
     recorded,
-    entriesOf(other, otherUses, recordedQuery(recorded)),
+    entriesOf(otherProject, otherUses, recordedQuery(recorded)),
     (specifier) => hasCodeFor(given, specifier),
   );
   const paths = affectedBy(project, uses);
-  const errors = newErrors(errorsIn(project.program, paths), errorsIn(other.program, paths));
+  const errors = newErrors(errorsIn(project.program, paths), errorsIn(otherProject.program, paths));
   return [
     driftOf(
       given.name,
@@ -290,7 +292,7 @@ function assess(
   uses: OutsideUses,
   reportsAll: boolean,
 ): readonly AssessedDifference[] {
-  const used = usedMembersIn(project, outside, uses);
+  const usedMembers = usedMembersIn(project, outside, uses);
   const placeAt = (path: string, offset: number): Place | undefined => {
     const source = project.sourceAt(path);
     return source && project.placeOf(source, offset);
@@ -307,25 +309,25 @@ function assess(
   const judged = differences.map((difference): AssessedDifference => {
     const isEntry = isOfEntryPoint(difference.kind);
     // A deprecated member still works.
-    const own =
+    const messages =
       difference.kind === "deprecated"
         ? []
         : errors.filter((error) => isEntry === isOfEntry(error) && isAbout(error, difference));
-    for (const compileError of own) reported.add(compileError);
+    for (const compileError of messages) reported.add(compileError);
     return {
       ...difference,
-      isBreaking: own.length > 0,
+      isBreaking: messages.length > 0,
       errors: distinct(
-        own.flatMap(({ path, offset, text }) => {
+        messages.flatMap(({ path, offset, text }) => {
           const place = placeAt(path, offset);
           return place ? [{ place, text }] : [];
         }),
       ),
-      places: distinct(placesOf(project, uses, used, difference.subject, placeAt)),
+      places: distinct(placesOf(project, uses, usedMembers, difference.subject, placeAt)),
     };
   });
-  const rest = reportsAll ? errors.filter((error) => !reported.has(error)) : [];
-  const others = rest.flatMap(({ path, offset, text }): AssessedDifference[] => {
+  const unreported = reportsAll ? errors.filter((error) => !reported.has(error)) : [];
+  const others = unreported.flatMap(({ path, offset, text }): AssessedDifference[] => {
     const place = placeAt(path, offset);
     if (!place) return [];
     return [
@@ -382,11 +384,11 @@ function placesOf(
     );
     return [...direct, ...importing].sort(comparePlaces);
   }
-  const [first] = files;
-  const site = first?.sites[0];
-  if (!first || !site) return [];
+  const [firstFile] = files;
+  const site = firstFile?.sites[0];
+  if (!firstFile || !site) return [];
   const places: Place[] = [];
-  outsideSurfaceOf(project.program, first.source.path, site.offset, {
+  outsideSurfaceOf(project.program, firstFile.source.path, site.offset, {
     isExportWanted: () => false,
     isMemberWanted: (of, name, symbol) => {
       if (of !== owner || name !== member) return false;

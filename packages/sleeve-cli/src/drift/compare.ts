@@ -30,22 +30,22 @@ export function compareModule(
 function compareSurface(before: OutsideSurface, after: OutsideSurface): readonly Difference[] {
   const fresh = after.names.filter((name) => !before.names.includes(name));
   return Object.entries(before.exports).flatMap(([name, old]) => {
-    const found = after.exports[name];
-    if (!after.names.includes(name) || !found) return [gone(name, name, old, fresh, after.exports)];
-    const own = compareMember(name, old, found);
+    const exported = after.exports[name];
+    if (!after.names.includes(name) || !exported) return [gone(name, name, old, fresh, after.exports)];
+    const changes = compareMember(name, old, exported);
     // A different constructor does not imply different members.
     const isMadeAnew =
-      own.some(({ kind }) => kind === "kind") && [old, found].some(({ kind }) => kind === "function");
-    return isMadeAnew ? own : [...own, ...compareMembers(name, old, found)];
+      changes.some(({ kind }) => kind === "kind") && [old, exported].some(({ kind }) => kind === "function");
+    return isMadeAnew ? changes : [...changes, ...compareMembers(name, old, exported)];
   });
 }
 
 function compareMembers(owner: string, before: OutsideExport, after: OutsideExport): readonly Difference[] {
   const fresh = after.names.filter((name) => !before.names.includes(name));
   return Object.entries(before.members).flatMap(([name, old]) => {
-    const found = after.members[name];
-    if (!found) return [gone(`${owner}.${name}`, name, old, fresh, after.members)];
-    return compareMember(`${owner}.${name}`, old, found);
+    const member = after.members[name];
+    if (!member) return [gone(`${owner}.${name}`, name, old, fresh, after.members)];
+    return compareMember(`${owner}.${name}`, old, member);
   });
 }
 
@@ -55,19 +55,19 @@ function gone(
   name: string,
   old: OutsideMember,
   fresh: readonly string[],
-  known: Readonly<Record<string, OutsideMember>>,
+  candidates: Readonly<Record<string, OutsideMember>>,
 ): Difference {
-  const similar = fresh.filter((name) => known[name] !== undefined && isSimilar(old, known[name]));
+  const similar = fresh.filter((name) => candidates[name] !== undefined && isSimilar(old, candidates[name]));
   const near = nearestName(name, fresh) ?? wordsInCommon(name, fresh);
   const likelyName = near ?? (similar.length === 1 ? similar[0] : undefined);
   const before = memberText(old);
   if (likelyName === undefined) return { kind: "removed", subject, before, now: "does not exist" };
-  const found = known[likelyName];
+  const likely = candidates[likelyName];
   return {
     kind: "renamed",
     subject,
     before,
-    now: found ? `${likelyName}: ${memberText(found)}` : likelyName,
+    now: likely ? `${likelyName}: ${memberText(likely)}` : likelyName,
     likelyName,
   };
 }
@@ -78,8 +78,8 @@ function wordsInCommon(name: string, names: readonly string[]): string | undefin
     .map((name) => ({ each: name, shared: wordsOf(name).filter((word) => words.includes(word)).length }))
     .filter(({ shared }) => shared > 0)
     .sort((left, right) => right.shared - left.shared);
-  const [first, second] = scored;
-  return first && first.shared !== second?.shared ? first.each : undefined;
+  const [best, second] = scored;
+  return best && best.shared !== second?.shared ? best.each : undefined;
 }
 
 function wordsOf(name: string): readonly string[] {
@@ -90,13 +90,13 @@ function wordsOf(name: string): readonly string[] {
 }
 
 /** Whether two members have equal parameters or values; a rename may have changed the result. */
-function isSimilar(left: OutsideMember, right: OutsideMember): boolean {
+function isSimilar(before: OutsideMember, right: OutsideMember): boolean {
   const taken = ({ signatures, type }: OutsideMember) =>
     signatures.length > 0
       ? signatures.map(({ parameters }) => parameters.map(parameterText).join(", ")).join("; ")
       : (type ?? "");
   // For interfaces, which have neither, this proves nothing.
-  return left.kind === right.kind && taken(left) === taken(right) && taken(left) !== "";
+  return before.kind === right.kind && taken(before) === taken(right) && taken(before) !== "";
 }
 
 function compareMember(subject: string, before: OutsideMember, after: OutsideMember): readonly Difference[] {
@@ -151,8 +151,8 @@ function compareSignatures(
   const lost = before.signatures.filter((signature) => !now.includes(signatureText(signature)));
   return lost.flatMap((old) => {
     const index = before.signatures.indexOf(old);
-    const found = after.signatures[Math.min(index, after.signatures.length - 1)];
-    return found ? compareSignature(old, found, difference) : [];
+    const signature = after.signatures[Math.min(index, after.signatures.length - 1)];
+    return signature ? compareSignature(old, signature, difference) : [];
   });
 }
 
@@ -161,21 +161,21 @@ function compareSignature(
   after: OutsideSignature,
   difference: (kind: DifferenceKind, old: string, now: string) => Difference,
 ): readonly Difference[] {
-  const found: Difference[] = [];
+  const differences: Difference[] = [];
   const [old, now] = [signatureText(before), signatureText(after)];
   after.parameters.forEach((parameter, index) => {
     const was = before.parameters[index];
-    if (!was) found.push(difference("parameter added", old, now));
+    if (!was) differences.push(difference("parameter added", old, now));
     else if (was.type !== parameter.type || (was.optional && !parameter.optional))
-      found.push(difference("parameter changed", parameterText(was), parameterText(parameter)));
+      differences.push(difference("parameter changed", parameterText(was), parameterText(parameter)));
   });
   if (after.parameters.length < before.parameters.length)
-    found.push(difference("parameter removed", old, now));
+    differences.push(difference("parameter removed", old, now));
   if (before.result !== after.result)
-    found.push(
+    differences.push(
       difference(isAsync(before.result, after.result) ? "async" : "result", before.result, after.result),
     );
-  return found;
+  return differences;
 }
 
 function isAsync(before: string, after: string): boolean {

@@ -43,6 +43,7 @@ function configOf({
       "parameters.preferSingleLine": true,
       "arguments.preferSingleLine": true,
       "typeParameters.preferSingleLine": true,
+      "unionAndIntersectionType.preferHanging": true,
       quoteProps: "asNeeded",
       "module.sortImportDeclarations": "maintain",
       "module.sortExportDeclarations": "maintain",

@@ -255,7 +255,7 @@ class JavaScriptWriter {
   }
 
   #method(member: SyntaxNode, value: SyntaxNode, overloads: readonly SyntaxNode[]): void {
-    const [first] = overloads;
+    const [firstOverload] = overloads;
     const tags = [
       ...overloads.flatMap((overload) => [
         "@overload",
@@ -263,8 +263,8 @@ class JavaScriptWriter {
       ]),
       ...tagsOfFunction(value, this.#source),
     ];
-    const doc = this.#docs.get(first?.start ?? member.start);
-    const start = doc?.start ?? first?.start ?? member.start;
+    const doc = this.#docs.get(firstOverload?.start ?? member.start);
+    const start = doc?.start ?? firstOverload?.start ?? member.start;
     if (start < member.start) this.#out.remove(start, member.start);
     const lines = [...(doc?.lines ?? []), ...tags];
     if (lines.length > 0) this.#out.appendLeft(member.start, `${docLines(lines)}\n`);
@@ -423,9 +423,9 @@ function annotationOf(parameter: SyntaxNode): {
 
 function typeImports(types: readonly SyntaxNode[], source: TagSource): readonly string[] {
   const named = types.filter(({ type }) => type === "ImportSpecifier");
-  const whole = types.filter(({ type }) => type !== "ImportSpecifier");
+  const namespaces = types.filter(({ type }) => type !== "ImportSpecifier");
   return [
-    ...whole.map(source),
+    ...namespaces.map(source),
     ...(named.length > 0
       ? [`{ ${named.map((type) => source(type).replace(/^type /, "")).join(", ")} }`]
       : []),

@@ -5,8 +5,8 @@ export type TagSource = (node: SyntaxNode | undefined) => string;
 
 /** Returns a documentation comment of some lines. */
 export function docLines(lines: readonly string[]): string {
-  const [only = ""] = lines;
-  if (lines.length === 1) return `/** ${only} */`;
+  const [onlyLine = ""] = lines;
+  if (lines.length === 1) return `/** ${onlyLine} */`;
   return ["/**", ...lines.map((line) => ` * ${line}`), " */"].join("\n");
 }
 

@@ -119,10 +119,15 @@ function statementsFor(
   const namespaces = imports.filter(({ name }) => name === "*");
   const standards = imports.filter(({ name }) => name === "default");
   const named = imports.filter(({ name }) => name !== "*" && name !== "default");
+  const list = named.length > 0 ? [namedList(named, isType)] : [];
+  const [standard, ...otherStandards] = standards;
+  // A type-only import has a default export or names, but not both.
+  const isJoined = standard !== undefined && named.length > 0 && ![standard, ...named].every(isType);
   return [
     ...namespaces.map((item) => statement([item], `* as ${item.local}`)),
-    ...standards.map((item) => statement([item], item.local)),
-    ...(named.length > 0 ? [statement(named, namedList(named, isType))] : []),
+    ...(isJoined ? otherStandards : standards).map((item) => statement([item], item.local)),
+    ...(isJoined ? [statement([standard, ...named], [standard.local, ...list].join(", "))] : []),
+    ...(!isJoined && named.length > 0 ? [statement(named, list.join(""))] : []),
   ];
 }
 

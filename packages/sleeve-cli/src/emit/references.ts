@@ -235,8 +235,8 @@ function typeParameterNames(node: SyntaxNode): readonly string[] {
 function inferredNames(node: SyntaxNode | undefined): readonly string[] {
   if (!node) return [];
   const parameter = node.type === "TSInferType" ? nodeAt(node, "typeParameter") : undefined;
-  const own = parameter ? [String(nodeAt(parameter, "name")?.["name"])] : [];
-  return [...own, ...childrenOf(node).flatMap(inferredNames)];
+  const ownNames = parameter ? [String(nodeAt(parameter, "name")?.["name"])] : [];
+  return [...ownNames, ...childrenOf(node).flatMap(inferredNames)];
 }
 
 /** Whether the source of a type mentions the type of `this`. */

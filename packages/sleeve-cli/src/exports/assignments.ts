@@ -24,10 +24,10 @@ export function assignmentsOf(
   { old, found }: SymbolPair,
   callables: readonly Callable[],
 ): readonly Assignment[] {
-  const all: Assignment[] = [];
+  const assignments: Assignment[] = [];
   const [before, now] = [`${VERSION_NAMES.before}.${name}`, `${VERSION_NAMES.now}.${name}`];
   const add = (concerns: Assignment["concerns"], parameters: string, from: string, to: string) =>
-    all.push({
+    assignments.push({
       concerns,
       code: `{ const given = ${parameters}(value: ${from}): ${to} => value; void given; }`,
     });
@@ -48,12 +48,12 @@ export function assignmentsOf(
       add("implementers", "", `(...values: ${was}) => void`, `(...values: ${is}) => void`);
   }
   const fail = (concerns: Assignment["concerns"], reason: string) =>
-    all.push({ concerns, code: "{ const reason: never = 0; void reason; }", reason });
+    assignments.push({ concerns, code: "{ const reason: never = 0; void reason; }", reason });
   if (isTypeSymbol(old) && !isTypeSymbol(found)) fail("consumers", "It is no longer a type.");
   if (isValueSymbol(old) && !isValueSymbol(found)) fail("consumers", "It is no longer a value.");
   for (const member of addedAbstractMembers(old, found))
     fail("implementers", `Subclasses must implement \`${member}\`.`);
-  return all;
+  return assignments;
 }
 
 /** Returns how the type of a parameter list is written for each version, by the name of the export. */
@@ -62,16 +62,16 @@ function parametersType(callable: Callable, ...versions: readonly CompilerSymbol
     if (callable === "itself") return `Parameters<typeof ${name}>`;
     if (callable === "constructor") return `ConstructorParameters<typeof ${name}>`;
     const symbol = versions[version];
-    const all = (symbol ? parametersOf(symbol) : []).map(() => "any");
-    const type = all.length === 0 ? name : `${name}<${all.join(", ")}>`;
+    const anyArguments = (symbol ? parametersOf(symbol) : []).map(() => "any");
+    const type = anyArguments.length === 0 ? name : `${name}<${anyArguments.join(", ")}>`;
     return `Parameters<NonNullable<${type}[${stringLiteral(callable.member)}]>>`;
   };
 }
 
 /** Returns the abstract members of a class that its earlier version does not have, or implements. */
-function addedAbstractMembers(old: CompilerSymbol, found: CompilerSymbol): readonly string[] {
+function addedAbstractMembers(old: CompilerSymbol, current: CompilerSymbol): readonly string[] {
   const before = new Set(abstractMembersOf(old));
-  return isClassSymbol(old) ? abstractMembersOf(found).filter((name) => !before.has(name)) : [];
+  return isClassSymbol(old) ? abstractMembersOf(current).filter((name) => !before.has(name)) : [];
 }
 
 function abstractMembersOf({ declarations }: CompilerSymbol): readonly string[] {
@@ -86,17 +86,17 @@ function isTypeSymbol({ flags }: CompilerSymbol): boolean {
 }
 
 /** Returns type parameters for a comparison. `any` is the argument where a parameter has a constraint. */
-function typeParametersOf(old: CompilerSymbol, found: CompilerSymbol) {
-  const [were, are] = [parametersOf(old), parametersOf(found)];
+function typeParametersOf(old: CompilerSymbol, current: CompilerSymbol) {
+  const [were, are] = [parametersOf(old), parametersOf(current)];
   const free = were.map((isFree, index) => isFree && are[index] !== false);
   const argument = (index: number) => (free[index] ? `T${index}` : "any");
-  const written = (parameters: readonly boolean[]) =>
+  const parameterList = (parameters: readonly boolean[]) =>
     parameters.length === 0 ? "" : `<${parameters.map((_, index) => argument(index)).join(", ")}>`;
   const names = free.flatMap((isFree, index) => (isFree ? [`T${index}`] : []));
   return {
     list: names.length === 0 ? "" : `<${names.join(", ")}>`,
-    before: written(were),
-    now: written(are),
+    before: parameterList(were),
+    now: parameterList(are),
   };
 }
 

@@ -72,8 +72,8 @@ export class ChangedExports {
   }
 
   /** Whether two parts of declarations with the same text mention changed declarations that are not exported. */
-  mentionsChanged(old: Node, found: Node): boolean {
-    const [names, counterparts] = [this.#namesIn(old), this.#namesIn(found)];
+  mentionsChanged(old: Node, current: Node): boolean {
+    const [names, counterparts] = [this.#namesIn(old), this.#namesIn(current)];
     return names.some((name, index) => {
       const counterpart = counterparts[index];
       if (this.#isAlike(name, counterpart)) return false;
@@ -82,9 +82,9 @@ export class ChangedExports {
   }
 
   /** Whether two symbols are the same, or are exports that are compared on their own. */
-  #isAlike(old: CompilerSymbol | undefined, found: CompilerSymbol | undefined): boolean {
-    if (old?.id === found?.id) return true;
-    return old !== undefined && found !== undefined && this.#isExported(old) && this.#isExported(found);
+  #isAlike(old: CompilerSymbol | undefined, current: CompilerSymbol | undefined): boolean {
+    if (old?.id === current?.id) return true;
+    return old !== undefined && current !== undefined && this.#isExported(old) && this.#isExported(current);
   }
 
   #namesIn(node: Node): readonly (CompilerSymbol | undefined)[] {

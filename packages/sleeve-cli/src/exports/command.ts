@@ -44,11 +44,11 @@ export async function runExports(options: ExportsOptions): Promise<{
   const { root, tsconfig } = findProject(options.folder, options.tsconfig ?? config.tsconfig);
   using transaction = options.record ? Transaction.begin(root) : undefined;
   const recovery = transaction?.recover();
-  const known = options.record || options.against !== undefined ? undefined : recordIn(root);
+  const record = options.record || options.against !== undefined ? undefined : recordIn(root);
   const published =
     options.against === undefined ? undefined : publishedDeclarations(givenPackage(options.against, root));
-  const now = ownDeclarations(root, tsconfig, options.entries ?? sourceEntries(known));
-  const before = published ?? known ?? now;
+  const now = ownDeclarations(root, tsconfig, options.entries ?? sourceEntries(record));
+  const before = published ?? record ?? now;
   const compared = compareExports(root, tsconfig, before, now);
   if (transaction) {
     const path = join(root, RECORD_FILE);
@@ -68,19 +68,19 @@ export async function runExports(options: ExportsOptions): Promise<{
 function notCompared(differences: ComparedExports["differences"]): readonly Problem[] {
   const names = differences.filter(({ consumers }) => consumers === "not compared").map(({ name }) => name);
   if (names.length === 0) return [];
-  const [first = ""] = names;
+  const [firstName = ""] = names;
   const others = names.length === 1 ? "" : ` and ${names.length - 1} more`;
   return [
     {
       code: "NOT_COMPARED",
-      message: `The compiler took too long or too much memory for \`${first}\`${others}. Compare their declarations, which are printed, by hand.`,
+      message: `The compiler took too long or too much memory for \`${firstName}\`${others}. Compare their declarations, which are printed, by hand.`,
     },
   ];
 }
 
 /** Returns the source files that were named when the exports were recorded. */
-function sourceEntries(known: ExportsRecord | undefined): readonly string[] {
-  return Object.keys(known?.entries ?? {}).filter((entry) => !entry.startsWith("."));
+function sourceEntries(record: ExportsRecord | undefined): readonly string[] {
+  return Object.keys(record?.entries ?? {}).filter((entry) => !entry.startsWith("."));
 }
 
 /** @throws {CliError} `NOT_RECORDED` */

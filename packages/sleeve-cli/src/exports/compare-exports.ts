@@ -143,7 +143,7 @@ function findChanges(program: Program, root: string, before: ExportsRecord, now:
   );
   const changes = new ChangedExports(checker, folder, ({ id }) => exported.has(id));
   /** What several entry points export is compared once. */
-  const seen = new Set<string>();
+  const compared = new Set<string>();
   let count = 0;
   const compareAll = (
     entry: string,
@@ -154,26 +154,26 @@ function findChanges(program: Program, root: string, before: ExportsRecord, now:
     for (const part of [...new Set([...was.keys(), ...is.keys()])].sort(compareText)) {
       if (isComparisonExport(part)) continue;
       const name = `${prefix}${part}`;
-      const [old, found] = [was.get(part), is.get(part)].map(
+      const [old, current] = [was.get(part), is.get(part)].map(
         (symbol) => symbol && aliasTarget(checker, symbol),
       );
-      const key = `${old?.id} ${found?.id}`;
-      if (!old || !found) {
-        if (!seen.has(key)) differences.push(addedOrRemoved(entry, name, checker, old, found));
-        seen.add(key);
+      const key = `${old?.id} ${current?.id}`;
+      if (!old || !current) {
+        if (!compared.has(key)) differences.push(addedOrRemoved(entry, name, checker, old, current));
+        compared.add(key);
         continue;
       }
-      const pair = { old, found };
-      if (seen.has(key) || !changes.hasChanged(pair)) continue;
-      seen.add(key);
-      if (isNamespace(old) && isNamespace(found))
-        compareAll(entry, `${name}.`, membersOf(checker, old), membersOf(checker, found));
+      const pair = { old, found: current };
+      if (compared.has(key) || !changes.hasChanged(pair)) continue;
+      compared.add(key);
+      if (isNamespace(old) && isNamespace(current))
+        compareAll(entry, `${name}.`, membersOf(checker, old), membersOf(checker, current));
       else
         changed.push({
           entry,
           name,
           before: declarationText(checker, old),
-          now: declarationText(checker, found),
+          now: declarationText(checker, current),
           assignments: assignmentsOf(name, pair, changedParameterLists(pair, changes)),
         });
     }
@@ -193,11 +193,11 @@ function findChanges(program: Program, root: string, before: ExportsRecord, now:
       folder,
       Object.values(entries).map((file) => join(root, comparedPath(side, file))),
     );
-  const known = new Set(exposedBy("before", before).map(({ name, of }) => `${name} ${of}`));
+  const exposedBefore = new Set(exposedBy("before", before).map(({ name, of }) => `${name} ${of}`));
   const exposed = exposedBy("now", now).map((type) => ({
     ...type,
     place: sourcePlaceOf(root, type),
-    isNew: !known.has(`${type.name} ${type.of}`),
+    isNew: !exposedBefore.has(`${type.name} ${type.of}`),
   }));
   return { differences, changed, count, exposed };
 }
@@ -281,7 +281,7 @@ function specificReason(error: Diagnostic): string {
     texts.push(link.text);
   return texts
     .slice(texts.length > 2 ? -2 : -1)
-    .map((text, index, all) => (index < all.length - 1 ? text.replace(/\.$/, "") : text))
+    .map((text, index, sentences) => (index < sentences.length - 1 ? text.replace(/\.$/, "") : text))
     .join(": ");
 }
 
@@ -337,7 +337,7 @@ function addedOrRemoved(
   name: string,
   checker: Checker,
   old: CompilerSymbol | undefined,
-  found: CompilerSymbol | undefined,
+  current: CompilerSymbol | undefined,
 ): ExportDifference {
   const effect = old ? "breaking" : "compatible";
   return {
@@ -347,7 +347,7 @@ function addedOrRemoved(
     consumers: effect,
     implementers: effect,
     before: old ? declarationText(checker, old) : null,
-    now: found ? declarationText(checker, found) : null,
+    now: current ? declarationText(checker, current) : null,
     reasons: [],
   };
 }

@@ -70,9 +70,9 @@ function symbolExports(text: string): string {
 
 /** A unique symbol is the same one in both versions if it has the same name. */
 function withSymbolsOf(symbols: ReadonlyMap<string, string>, file: string, text: string): string {
-  return text.replace(UNIQUE_SYMBOL, (whole, start: string, name: string) => {
+  return text.replace(UNIQUE_SYMBOL, (match, start: string, name: string) => {
     const origin = symbols.get(name);
-    if (origin === undefined) return whole;
+    if (origin === undefined) return match;
     const path = relative(dirname(comparedPath("now", file)), comparedPath("before", origin));
     return `${start}: typeof import(${stringLiteral(importPath(path))}).${SYMBOL_PREFIX}${name};`;
   });

@@ -108,10 +108,10 @@ function compiled(
     });
     const missing = entries.find(([, file]) => read(file) === undefined);
     if (missing) {
-      const [first = "the compiler gives no reason"] = errors;
+      const [firstError = "the compiler gives no reason"] = errors;
       throw new CliError(
         "DOES_NOT_COMPILE",
-        `No declarations of ${missing[0]} can be compiled: ${first.replace(/\.$/, "")}. Correct it, or include the file in the compiler's config, and run again.`,
+        `No declarations of ${missing[0]} can be compiled: ${firstError.replace(/\.$/, "")}. Correct it, or include the file in the compiler's config, and run again.`,
       );
     }
     const files = closureOf(

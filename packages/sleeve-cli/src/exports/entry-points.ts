@@ -27,15 +27,17 @@ export function entryPointsOf(
 ): readonly EntryPoint[] {
   const { exports, types, typings, main } = manifest;
   if (exports === undefined || exports === null) {
-    const [found] = [types, typings, main].flatMap((given) => declarationOf(given) ?? []);
-    return [{ subpath: ".", ...(found ?? { file: "index.d.ts", isGuessed: true }) }];
+    const [declaration] = [types, typings, main].flatMap((file) => declarationOf(file) ?? []);
+    return [{ subpath: ".", ...(declaration ?? { file: "index.d.ts", isGuessed: true }) }];
   }
   const isMap = typeof exports === "object" && Object.keys(exports).some((key) => key.startsWith("."));
   const entries = isMap ? Object.entries(exports) : [[".", exports] as const];
   return entries.flatMap(([subpath, target]) => {
-    const found = declarationOf(target);
-    if (!found) return [];
-    return subpath.includes("*") ? matching(subpath, found.file, list()) : [{ subpath, ...found }];
+    const declaration = declarationOf(target);
+    if (!declaration) return [];
+    return subpath.includes("*")
+      ? matching(subpath, declaration.file, list())
+      : [{ subpath, ...declaration }];
   });
 }
 

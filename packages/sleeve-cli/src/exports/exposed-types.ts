@@ -19,8 +19,8 @@ export function exposedTypesIn(
   entries: readonly string[],
 ): readonly Omit<ExposedType, "isNew">[] {
   const exported = exportedSymbols(program, checker, entries);
-  const found = new Map<string, Omit<ExposedType, "isNew">>();
-  const seen = new Set(exported.keys());
+  const exposed = new Map<string, Omit<ExposedType, "isNew">>();
+  const visited = new Set(exported.keys());
   /** Symbols to visit with the nearest export that mentions each. */
   const waiting = [...exported.values()];
   for (const { name: through, symbol } of waiting) {
@@ -29,8 +29,8 @@ export function exposedTypesIn(
       for (const name of node ? mentionedNames(node) : []) {
         const mentioned = checker.getSymbolAtLocation(name);
         const target = mentioned && aliasTarget(checker, mentioned);
-        if (!target || seen.has(target.id)) continue;
-        seen.add(target.id);
+        if (!target || visited.has(target.id)) continue;
+        visited.add(target.id);
         const owner = ownerOf(target, folder);
         if (owner === undefined) continue;
         if (owner === null) waiting.push({ name: through, symbol: target });
@@ -39,11 +39,11 @@ export function exposedTypesIn(
         const file = declarationFile(relative(folder, source.fileName).split(sep).join("/"));
         const place = { file, ...new Lines(source.text).at(name.getStart(source)) };
         const key = `${owner ?? ""} ${target.name}`;
-        if (!found.has(key)) found.set(key, { name: target.name, of: owner, through, place });
+        if (!exposed.has(key)) exposed.set(key, { name: target.name, of: owner, through, place });
       }
     }
   }
-  return [...found.values()].sort(
+  return [...exposed.values()].sort(
     (left, right) => compareText(left.of ?? "", right.of ?? "") || comparePlaces(left.place, right.place),
   );
 }

@@ -91,7 +91,7 @@ function bridgeOf(
       name: adapterName(options.type, adaptee),
     })),
   ];
-  const jobs = all.map((one) => jobFor(project, overlays, one));
+  const jobs = all.map((option) => jobFor(project, overlays, option));
   const contract = { ...others, kind: "contract" as const };
   const last = jobFor(project, overlays, contract);
   requireIncluded(
@@ -104,9 +104,9 @@ function bridgeOf(
   });
   // The contract imports the adapters, which are not on disk yet.
   const texts = new Map(files.map(({ file, text }) => [join(project.root, file), text]));
-  const [only] = runTogether(overlays.program, [last], texts);
-  if (only instanceof CliError) throw only;
-  return { wrappers: [...files, ...(only ? [only] : [])], skipped: [] };
+  const [contractFile] = runTogether(overlays.program, [last], texts);
+  if (contractFile instanceof CliError) throw contractFile;
+  return { wrappers: [...files, ...(contractFile ? [contractFile] : [])], skipped: [] };
 }
 
 /** `VhfNoticeChannel` for a target `NoticeChannel` over a class `Vhf`. */
@@ -208,19 +208,19 @@ function wrappersOfModule(
 function wrappersOf(
   project: OpenProject,
   overlays: OverlayProgram,
-  all: readonly OneOfMany[],
+  optionsOfTypes: readonly OneOfMany[],
   layers: WantedLayers,
 ): WrapResult {
   const skipped: WrapResult["skipped"][number][] = [];
   const jobs: (WrapJob & { readonly type: string })[] = [];
-  for (const options of all) {
+  for (const options of optionsOfTypes) {
     const job = { ...jobOf(project, overlays, options, layers), type: options.type };
-    const other = jobs.find(({ path }) => path.toLowerCase() === job.path.toLowerCase());
-    if (other)
+    const earlier = jobs.find(({ path }) => path.toLowerCase() === job.path.toLowerCase());
+    if (earlier)
       skipped.push({
         type: options.type,
         hasMembers: true,
-        why: `${options.type} would be written to ${relative(project.root, other.path)}, as ${other.type} is. Wrap it alone, with --to.`,
+        why: `${options.type} would be written to ${relative(project.root, earlier.path)}, as ${earlier.type} is. Wrap it alone, with --to.`,
       });
     else jobs.push(job);
   }
@@ -372,7 +372,7 @@ function* verifiedFile(
 /** A script is an ES module by its ending, its package, or what the type's file is. */
 function languageFor({ sources }: OpenProject, { output, path, source }: WrapPlace): Language {
   if (output === path) return "typescript";
-  const named = source ?? sources.find((other) => dirname(other.path) === dirname(output));
+  const named = source ?? sources.find((source) => dirname(source.path) === dirname(output));
   if (named) return languageOf({ ...named, path: output });
   return output.endsWith(".cjs") ? "commonjs" : "module";
 }

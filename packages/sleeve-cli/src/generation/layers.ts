@@ -47,10 +47,10 @@ export function layersIn(texts: readonly string[]): readonly WantedLayer[] {
         `--layer ${text} names no layer.${meant ? ` Did you mean ${meant}?` : ""} There are: ${Object.keys(LAYERS).join(", ")}.`,
       );
     }
-    const only = members?.split(",").filter((member) => member !== "");
-    if (only?.length === 0)
+    const memberNames = members?.split(",").filter((member) => member !== "");
+    if (memberNames?.length === 0)
       throw new CliError("BAD_OPTION", `--layer ${text} names no member. Write ${name}:member, or ${name}.`);
-    return { name, only };
+    return { name, only: memberNames };
   });
   const twice = layers.find(({ name }, index) => layers.findIndex((layer) => layer.name === name) < index);
   if (twice)

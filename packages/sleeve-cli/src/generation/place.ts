@@ -124,11 +124,11 @@ export function requireIncluded({ program }: OpenProject, places: readonly WrapP
     const config = program.configOf(place.source?.path ?? place.path);
     byConfig.set(config, [...(byConfig.get(config) ?? []), place]);
   }
-  for (const [config, all] of byConfig) {
-    const paths = all.map(({ path }) => path);
+  for (const [config, ofConfig] of byConfig) {
+    const paths = ofConfig.map(({ path }) => path);
     if (program.wouldList(config, paths)) continue;
-    const other = paths.find((path) => !program.wouldList(config, [path])) ?? "";
-    const file = relative(all[0]?.root ?? "", other)
+    const excluded = paths.find((path) => !program.wouldList(config, [path])) ?? "";
+    const file = relative(ofConfig[0]?.root ?? "", excluded)
       .split(sep)
       .join("/");
     throw new CliError(

@@ -24,11 +24,11 @@ export function requireLayers(
   members: readonly WrapMember[],
 ): void {
   const names = members.map(({ name }) => name);
-  const wanted = layers.flatMap(({ name, only = [] }) =>
+  const named = layers.flatMap(({ name, only = [] }) =>
     only.map((member) => ({ option: `--layer ${name}`, member })),
   );
   for (const { option, member } of [
-    ...wanted,
+    ...named,
     ...clearing.map((member) => ({ option: "--cleared-by", member })),
   ]) {
     if (names.includes(member)) continue;
@@ -54,11 +54,11 @@ export function requireLayers(
       throw new CliError("BAD_OPTION", `--layer ${layer.name}: ${unfit.name} ${NEEDS[layer.name]}.`);
     return chosen.every((member) => !isApplicable(layer.name, member));
   });
-  const [first] = unused;
-  if (first && (!isLenient || unused.length === layers.length))
+  const [firstUnused] = unused;
+  if (firstUnused && (!isLenient || unused.length === layers.length))
     throw new CliError(
       "NOTHING_TO_WRAP",
-      `--layer ${first.name} applies to no member of ${given}: each ${NEEDS[first.name]}. Leave it out.`,
+      `--layer ${firstUnused.name} applies to no member of ${given}: each ${NEEDS[firstUnused.name]}. Leave it out.`,
     );
 }
 

@@ -29,12 +29,12 @@ export function regenerate(
   synonyms: Synonyms,
 ): readonly RegeneratedFile[] {
   const files = project.sources.flatMap(({ file, text }) => {
-    const found = foundFile(text);
-    if (found.kind === "foreign") return [];
-    const options = optionsIn(found.header.command);
-    if (found.kind === "edited" && options && COMPLETED.has(options.kind)) return [];
+    const existing = foundFile(text);
+    if (existing.kind === "foreign") return [];
+    const options = optionsIn(existing.header.command);
+    if (existing.kind === "edited" && options && COMPLETED.has(options.kind)) return [];
     if (options && isOfInnerProject(project.root, file, options)) return [];
-    return [{ file, command: found.header.command, options }];
+    return [{ file, command: existing.header.command, options }];
   });
   const jobs = files.map(({ command, options }) => {
     if (!options) return new CliError("BAD_OPTION", `${command} is not a command of this version.`);

@@ -30,8 +30,12 @@ export function endingsFor(callers: readonly SourceText[], hasConfig: boolean): 
       scripts.some((script) => languageOf(script) === "commonjs"));
   if (!isScript) return { language: "typescript", source: ".ts", types: ".ts", contract: ".contract.ts" };
   const language = scripts.every((script) => languageOf(script) === "module") ? "module" : "commonjs";
-  const wanted = scripts.filter((script) => languageOf(script) === language).map(({ path }) => extname(path));
-  const source = wanted.every((name) => name === wanted[0]) ? (wanted[0] ?? ".js").replace("x", "") : ".js";
+  const endings = scripts
+    .filter((script) => languageOf(script) === language)
+    .map(({ path }) => extname(path));
+  const source = endings.every((name) => name === endings[0])
+    ? (endings[0] ?? ".js").replace("x", "")
+    : ".js";
   const contract = language === "module" ? `.contract${source}` : ".contract.mjs";
   return { language, source, types: source.replace("js", "ts").replace(".", ".d."), contract };
 }

@@ -57,15 +57,15 @@ export class ImportLines {
   }
 
   #linesFrom(from: string, quote: string, closing: string): string[] {
-    const all = this.#adapterNames.filter((name) => name.from === from);
+    const fromModule = this.#adapterNames.filter((name) => name.from === from);
     const source = `from ${quote}${from}${quote}${closing}`;
     const line = (isType: boolean): string[] => {
-      const own = all.filter((item) => item.isType === isType);
-      if (own.length === 0) return [];
+      const ofKind = fromModule.filter((item) => item.isType === isType);
+      if (ofKind.length === 0) return [];
       const word = isType ? "import type" : "import";
-      const whole = own.find(({ name }) => name === "*");
-      const standard = own.find(({ name }) => name === "default");
-      const named = own.filter(({ name }) => name !== "*" && name !== "default");
+      const namespace = ofKind.find(({ name }) => name === "*");
+      const standard = ofKind.find(({ name }) => name === "default");
+      const named = ofKind.filter(({ name }) => name !== "*" && name !== "default");
       const list = named.map(({ name, local }) =>
         name === local ? name : `${printedName(name)} as ${local}`,
       );
@@ -74,12 +74,12 @@ export class ImportLines {
         ...(list.length > 0 ? [`{ ${list.join(", ")} }`] : []),
       ];
       return [
-        ...(whole
+        ...(namespace
           ? [
-              `${word} ${standard && list.length === 0 ? `${standard.local}, ` : ""}* as ${whole.local} ${source}`,
+              `${word} ${standard && list.length === 0 ? `${standard.local}, ` : ""}* as ${namespace.local} ${source}`,
             ]
           : []),
-        ...(parts.length > 0 && !(whole && standard && list.length === 0)
+        ...(parts.length > 0 && !(namespace && standard && list.length === 0)
           ? [`${word} ${parts.join(", ")} ${source}`]
           : []),
       ];
@@ -89,7 +89,7 @@ export class ImportLines {
 
   #keptLine(quote: string, closing: string): string {
     const standard = this.#kept.find((binding) => binding.export === "default");
-    const whole = this.#kept.find((binding) => binding.export === "*");
+    const namespace = this.#kept.find((binding) => binding.export === "*");
     const named = this.#kept
       .filter((binding) => binding.export !== "default" && binding.export !== "*")
       .map(({ export: name, local, isTypeOnly }) => {
@@ -98,7 +98,7 @@ export class ImportLines {
       });
     const parts = [
       ...(standard ? [standard.local] : []),
-      ...(whole ? [`* as ${whole.local}`] : []),
+      ...(namespace ? [`* as ${namespace.local}`] : []),
       ...(named.length > 0 ? [`{ ${named.join(", ")} }`] : []),
     ];
     const close = this.#text.indexOf(quote, this.#site.offset + 1);

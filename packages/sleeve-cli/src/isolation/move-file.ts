@@ -73,18 +73,18 @@ export function moveFile(
   let isObjectImported = false;
   const importedTypes = new Set<string>();
   for (const site of sites) {
-    const own = bindings.filter((binding) => binding.site === site);
+    const ofSite = bindings.filter((binding) => binding.site === site);
     const mentioned = references.filter((reference) => reference.site === site);
     if (site.isComputed) {
       stays.push({ offset: site.offset, reason: "its specifier is computed", of: undefined });
       continue;
     }
-    const isStatic = site.forms.every((form) => STATIC.has(form)) && own.length > 0;
+    const isStatic = site.forms.every((form) => STATIC.has(form)) && ofSite.length > 0;
     if (!isStatic) {
       const names = [
         ...new Set([
           ...site.names,
-          ...own.map((binding) => binding.export),
+          ...ofSite.map((binding) => binding.export),
           ...mentioned.map((reference) => reference.export),
         ]),
       ];
@@ -97,17 +97,17 @@ export function moveFile(
       continue;
     }
     const statement = statements.get(site);
-    const fates = own.map((binding) => fateOf(binding, mentioned, to));
-    const plain = fates.every((fate, index) => fate.kind === "handed" && fate.name === own[index]?.export);
+    const fates = ofSite.map((binding) => fateOf(binding, mentioned, to));
+    const plain = fates.every((fate, index) => fate.kind === "handed" && fate.name === ofSite[index]?.export);
     if (!statement || plain) {
       edits.push(...specifierEdit(source.text, site, specifiers.adapter));
       imports++;
       continue;
     }
     const lines = new ImportLines(source.text, site, statement);
-    own.forEach((binding, index) => {
+    ofSite.forEach((binding, index) => {
       const fate = fates[index] as Fate;
-      const used = mentioned.filter((reference) => isOf(reference, binding));
+      const usedReferences = mentioned.filter((reference) => isOf(reference, binding));
       if (fate.kind === "stays") {
         stays.push({
           offset: binding.node.getStart(),
@@ -117,9 +117,9 @@ export function moveFile(
         lines.keep(binding);
       } else if (fate.kind === "handed") {
         lines.importFromAdapter(specifiers.adapter, fate.name, binding.local, binding.isTypeOnly);
-        edits.push(...rewriter.renameMembers(binding, used));
+        edits.push(...rewriter.renameMembers(binding, usedReferences));
       } else {
-        const needs = rewriter.rewrite(used, edits);
+        const needs = rewriter.rewrite(usedReferences, edits);
         if (needs.object && !isObjectImported) {
           isObjectImported = true;
           lines.importFromAdapter(specifiers.adapter, to.object, localObject, false);
@@ -131,7 +131,7 @@ export function moveFile(
           importedTypes.add(type);
           lines.importFromAdapter(specifiers.target, type, local, true);
         }
-        if (used.length === 0) lines.touch(specifiers.adapter, binding.isTypeOnly);
+        if (usedReferences.length === 0) lines.touch(specifiers.adapter, binding.isTypeOnly);
       }
     });
     // An import whose names all stay is left unchanged.
@@ -152,8 +152,8 @@ function takenNames(
 ): ReadonlySet<string> {
   const taken = new Set(names.keys());
   for (const binding of bindings) {
-    const used = references.filter((reference) => isOf(reference, binding));
-    const isAll = used.length === names.get(binding.local);
+    const usedReferences = references.filter((reference) => isOf(reference, binding));
+    const isAll = usedReferences.length === names.get(binding.local);
     if (isAll && fateOf(binding, references, to).kind === "rewritten") taken.delete(binding.local);
   }
   return taken;
@@ -167,16 +167,16 @@ function isOf(reference: Reference, binding: Binding): boolean {
 
 function fateOf(binding: Binding, references: readonly Reference[], to: Destination): Fate {
   const { site, export: name } = binding;
-  const used = references.filter((reference) => isOf(reference, binding));
-  const handed = reexportFate(binding, used, to);
+  const usedReferences = references.filter((reference) => isOf(reference, binding));
+  const handed = reexportFate(binding, usedReferences, to);
   if (to.keepsNames) return handed;
   // An import without references may exist for its side effects.
-  if (used.length === 0) return { kind: "rewritten" };
-  const canRewrite = used.every((reference) => {
-    const found = reference.export === "*" ? undefined : to.of(site.specifier, reference.export);
-    if (found === undefined) return false;
+  if (usedReferences.length === 0) return { kind: "rewritten" };
+  const canRewrite = usedReferences.every((reference) => {
+    const destination = reference.export === "*" ? undefined : to.of(site.specifier, reference.export);
+    if (destination === undefined) return false;
     // A member of a namespace that the adapter re-exports is imported by its own name.
-    return isRewritable(reference, found) || (name === "*" && isImportable(reference, found));
+    return isRewritable(reference, destination) || (name === "*" && isImportable(reference, destination));
   });
   if (canRewrite) return { kind: "rewritten" };
   return handed.kind === "handed" || name !== "*"
@@ -209,17 +209,17 @@ function isImportable({ kind }: Reference, { reexportedAs }: Replacement): boole
   return reexportedAs !== undefined && reexportedAs !== "default" && kind !== "export" && kind !== "write";
 }
 
-function reexportFate(binding: Binding, used: readonly Reference[], to: Destination): Fate {
+function reexportFate(binding: Binding, usedReferences: readonly Reference[], to: Destination): Fate {
   const { site, export: name } = binding;
   if (name !== "*") {
     const handed =
       to.of(site.specifier, name)?.reexportedAs ?? (to.reexportsAll(site.specifier) ? name : undefined);
     if (handed !== undefined) return { kind: "handed", name: handed };
-    if (used.length === 0) return { kind: "rewritten" };
+    if (usedReferences.length === 0) return { kind: "rewritten" };
     return { kind: "stays", reason: `the adapter does not export ${name}` };
   }
   if (to.reexportsAll(site.specifier)) return { kind: "handed", name: "*" };
-  const missing = used.find(
+  const missing = usedReferences.find(
     (reference) =>
       reference.export === "*" || to.of(site.specifier, reference.export)?.reexportedAs === undefined,
   );
@@ -245,13 +245,14 @@ function whyNotReexported(
   if (site.forms.includes("side effect"))
     return to.touches(site.specifier) ? undefined : `the adapter does not import ${site.specifier}`;
   if (to.reexportsAll(site.specifier)) return undefined;
-  const wanted = names.filter((name) => name !== "*");
+  const importedNames = names.filter((name) => name !== "*");
   const takesAll = site.forms.includes("re-export")
     ? names.includes("*")
     : references.some((reference) => reference.export === "*");
-  const isBlind = site.forms.some((form) => form === "dynamic" || form === "require") && wanted.length === 0;
+  const isBlind =
+    site.forms.some((form) => form === "dynamic" || form === "require") && importedNames.length === 0;
   if (takesAll || isBlind) return "it uses the module as a whole";
-  const missing = wanted.find((name) => to.of(site.specifier, name)?.reexportedAs !== name);
+  const missing = importedNames.find((name) => to.of(site.specifier, name)?.reexportedAs !== name);
   return missing === undefined ? undefined : `the adapter does not export ${missing}`;
 }
 
@@ -305,9 +306,9 @@ class Rewriter {
       const { member, factory, type, reexportedAs } = replacement;
       if (reexportedAs !== undefined && !isRewritable(reference, replacement)) {
         const [exported = reexportedAs, ...nested] = reexportedAs.split(".");
-        const known = handed.get(exported);
-        const local = known?.local ?? freeName(exported, this.#taken);
-        handed.set(exported, { local, isTypeOnly: (known?.isTypeOnly ?? true) && kind === "type" });
+        const earlier = handed.get(exported);
+        const local = earlier?.local ?? freeName(exported, this.#taken);
+        handed.set(exported, { local, isTypeOnly: (earlier?.isTypeOnly ?? true) && kind === "type" });
         const text = [local, ...nested].join(".");
         edits.push({
           start,

@@ -1,4 +1,4 @@
-import { asTypeName, camelCase, isIdentifierName } from "../types/writing/type-text.ts";
+import { asTypeName, camelCase, entryOf, isIdentifierName } from "../types/writing/type-text.ts";
 import { EXPORT_ASSIGNMENT } from "../uses/references.ts";
 import { stringLiteral } from "../written-text.ts";
 
@@ -56,9 +56,9 @@ export function exportKey(outside: string, specifier: string, name: string): str
  * Returns the part of a module that a specifier names: `fp` of `kit/fp`, `rates` of `src/legacy/rates.ts`.
  */
 function partOf(outside: string, specifier: string): string {
-  const whole = outside.replace(/\/$/, "");
-  if (!specifier.startsWith(`${whole}/`)) return "";
-  return specifier.slice(whole.length + 1).replace(/\.[cm]?[jt]sx?$/, "");
+  const outsidePath = outside.replace(/\/$/, "");
+  if (!specifier.startsWith(`${outsidePath}/`)) return "";
+  return specifier.slice(outsidePath.length + 1).replace(/\.[cm]?[jt]sx?$/, "");
 }
 
 /**
@@ -66,8 +66,8 @@ function partOf(outside: string, specifier: string): string {
  * and constants keep their capitals.
  */
 export function memberName(outside: string, specifier: string, name: string, names: Names): string {
-  const given = names[exportKey(outside, specifier, name)];
-  if (given !== undefined) return given;
+  const configName = entryOf(names, exportKey(outside, specifier, name));
+  if (configName !== undefined) return configName;
   if (isWholeExport(name)) return valueName(specifier);
   if (/^[A-Z][A-Z\d_]*$/.test(name)) return name;
   const cleaned = name.replace(/^_+|_+$/g, "");
@@ -82,13 +82,13 @@ export function isWholeExport(name: string): boolean {
 
 /** Returns the name of the target's type for an outside export; in a namespace, it is that of its last part. */
 export function typeName(key: string, name: string, names: Names): string {
-  return names[`type ${key}`] ?? names[key] ?? name.split(".").at(-1) ?? name;
+  return entryOf(names, `type ${key}`) ?? entryOf(names, key) ?? name.split(".").at(-1) ?? name;
 }
 
 /** Returns the name of a factory method: `createCrane`. */
 export function factoryName(outside: string, specifier: string, name: string, names: Names): string {
-  const given = names[`new ${exportKey(outside, specifier, name)}`];
-  if (given !== undefined) return given;
+  const configName = entryOf(names, `new ${exportKey(outside, specifier, name)}`);
+  if (configName !== undefined) return configName;
   const noun = isWholeExport(name) ? valueName(specifier) : name.replace(/^_+|_+$/g, "");
   return `create${noun.charAt(0).toUpperCase()}${noun.slice(1)}`;
 }

@@ -31,8 +31,8 @@ export function openIsolation(
   /** Overlay files. */
   shown: ReadonlyMap<string, string> = new Map(),
 ): OpenIsolation {
-  const found = findProject(folder, tsconfig ?? config.tsconfig);
-  const legacy = legacyEntry(found.root, folder, module);
+  const foundProject = findProject(folder, tsconfig ?? config.tsconfig);
+  const legacy = legacyEntry(foundProject.root, folder, module);
   const outside = legacy ?? builtInOf(module) ?? module;
   const options = {
     legacy: [...new Set([...(config.legacy ?? []), ...(legacy === undefined ? [] : [legacy])])],
@@ -40,7 +40,7 @@ export function openIsolation(
     canOverlay: true,
     files: shown,
   };
-  const project = OpenProject.open(found, options);
+  const project = OpenProject.open(foundProject, options);
   if (!project.packages.some(({ name }) => name === outside)) {
     project.close();
     const broken = project.problems.find(({ code }) => code === "BROKEN_TSCONFIG");
@@ -66,10 +66,10 @@ export function openIsolation(
   }
   const isolation = config.isolated?.[outside];
   const files = declarationsFromUse(project, outside);
-  if (files.size === 0) return { folder: found, project, outside, isolation, notes: [] };
+  if (files.size === 0) return { folder: foundProject, project, outside, isolation, notes: [] };
   project.close();
-  const typed = OpenProject.open(found, { ...options, files: new Map([...shown, ...files]) });
-  return { folder: found, project: typed, outside, isolation, notes: [typesFromUse(outside)] };
+  const typed = OpenProject.open(foundProject, { ...options, files: new Map([...shown, ...files]) });
+  return { folder: foundProject, project: typed, outside, isolation, notes: [typesFromUse(outside)] };
 }
 
 function typesFromUse(outside: string): Problem {
@@ -82,8 +82,8 @@ function typesFromUse(outside: string): Problem {
 
 function listed(names: readonly string[]): string {
   if (names.length === 0) return "nothing from outside";
-  const rest = names.length > 6 ? ` and ${names.length - 6} more` : "";
-  return `${names.slice(0, 6).join(", ")}${rest}`;
+  const others = names.length > 6 ? ` and ${names.length - 6} more` : "";
+  return `${names.slice(0, 6).join(", ")}${others}`;
 }
 
 /** Returns a legacy module as a config names it: a folder has a trailing slash. */

@@ -13,14 +13,14 @@ export type SpecifierEnding = "source" | "compiled" | "none";
 export function specifierBetween(from: string, to: string, ending: SpecifierEnding): string {
   requirePlainPaths([to]);
   const path = relative(dirname(from), to).split(sep).join("/");
-  const whole = path.startsWith(".") ? path : `./${path}`;
+  const relativePath = path.startsWith(".") ? path : `./${path}`;
   switch (ending) {
     case "source":
-      return whole;
+      return relativePath;
     case "compiled":
-      return whole.replace(/(\.d)?\.([cm]?)tsx?$/, ".$2js");
+      return relativePath.replace(/(\.d)?\.([cm]?)tsx?$/, ".$2js");
     case "none":
-      return whole.replace(/(\.d)?\.[cm]?[jt]sx?$/, "");
+      return relativePath.replace(/(\.d)?\.[cm]?[jt]sx?$/, "");
   }
 }
 
@@ -45,8 +45,8 @@ function mostUsed(sources: readonly SourceText[]): SpecifierEnding | undefined {
       else if (!/\.(json|css|svg|node|wasm)$/.test(specifier)) counts.none++;
     }
   }
-  const [first] = (["source", "compiled", "none"] as const)
+  const [mostFrequent] = (["source", "compiled", "none"] as const)
     .filter((item) => counts[item] > 0)
     .sort((left, right) => counts[right] - counts[left]);
-  return first;
+  return mostFrequent;
 }

@@ -138,12 +138,12 @@ function moveOf(
 ): Move {
   const files = byFile(uses, moved).flatMap(({ source, edits, imports, references }) => {
     if (edits.length === 0) return [];
-    const written = source.component?.text ?? source.text;
+    const sourceText = source.component?.text ?? source.text;
     const diff = createTwoFilesPatch(
       `a/${source.file}`,
       `b/${source.file}`,
-      written,
-      applyEdits(written, edits),
+      sourceText,
+      applyEdits(sourceText, edits),
       undefined,
       undefined,
       {
@@ -176,13 +176,13 @@ function moveOf(
 function mentionsOf(project: OpenProject, outside: string): Move["mentions"] {
   return [...project.sources, ...project.uncompiled.sources]
     .flatMap((source) => {
-      const known = new Set(source.sites.map(({ offset }) => offset));
+      const offsets = new Set(source.sites.map(({ offset }) => offset));
       return ['"', "'", "`"].flatMap((quote) => {
-        const found: number[] = [];
+        const mentions: number[] = [];
         const text = `${quote}${outside}${quote}`;
         for (let at = source.text.indexOf(text); at >= 0; at = source.text.indexOf(text, at + 1))
-          if (!known.has(at)) found.push(at);
-        return found.map((offset) => project.placeOf(source, offset));
+          if (!offsets.has(at)) mentions.push(at);
+        return mentions.map((offset) => project.placeOf(source, offset));
       });
     })
     .filter(({ file }) => !/^sleeve\.config\./.test(file))
@@ -197,11 +197,11 @@ function refuseErrors(project: OpenProject, files: ReadonlyMap<string, string>):
   const errors = overlays.errorsWith(files);
   if (errors.length === 0) return;
   const shown = errors.slice(0, ERRORS_SHOWN).map((error) => errorText(error, project, files));
-  const rest = errors.length > ERRORS_SHOWN ? ` And ${errors.length - ERRORS_SHOWN} more.` : "";
+  const unlisted = errors.length > ERRORS_SHOWN ? ` And ${errors.length - ERRORS_SHOWN} more.` : "";
   throw new CliError(
     "DOES_NOT_COMPILE",
     `After the move, the project would have ${errors.length === 1 ? "a new error" : `${errors.length} new errors`}: ` +
-      `${shown.join(" ")}${rest} Nothing was written. Correct the target or the adapter, and run again.`,
+      `${shown.join(" ")}${unlisted} Nothing was written. Correct the target or the adapter, and run again.`,
   );
 }
 
@@ -220,10 +220,10 @@ function errorText(
 function refuseUncommitted(root: string): void {
   const files = uncommittedFilesIn(root);
   if (!files || files.length === 0) return;
-  const rest = files.length > 1 ? ` and ${files.length - 1} more` : "";
+  const others = files.length > 1 ? ` and ${files.length - 1} more` : "";
   throw new CliError(
     "UNCOMMITTED",
-    `There are uncommitted changes in ${files[0]}${rest}. Nothing was written. Commit them, so that the move can be ` +
+    `There are uncommitted changes in ${files[0]}${others}. Nothing was written. Commit them, so that the move can be ` +
       "reverted by itself, or pass --uncommitted.",
   );
 }

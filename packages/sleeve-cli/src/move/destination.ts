@@ -21,7 +21,7 @@ export function destinationIn(
   const adapterPath = pathIn(project.root, adapter);
   const targetPath = pathIn(project.root, target);
   const keepsNames = names === "same";
-  const given = names === "same" ? {} : names;
+  const configNames = names === "same" ? {} : names;
   const object = exportIn(adapter);
   requireFile(project, outside, adapter, adapterPath);
   const exports = project.program.exportsOf(adapterPath);
@@ -40,7 +40,9 @@ export function destinationIn(
   const imported = importedBy(project, outside, adapterPath);
   // A target without any name of its module has the shape of the module's single export.
   const isWhole = (specifier: string, name: string) =>
-    name === "default" && type !== undefined && !members.has(memberName(outside, specifier, name, given));
+    name === "default" &&
+    type !== undefined &&
+    !members.has(memberName(outside, specifier, name, configNames));
   return {
     keepsNames,
     object,
@@ -48,19 +50,19 @@ export function destinationIn(
     touches: (specifier) => imported.some((item) => item.specifier === specifier),
     of: (specifier, name) => {
       const key = exportKey(outside, specifier, name);
-      const member = memberName(outside, specifier, name, given);
-      const factory = factoryName(outside, specifier, name, given);
-      const ownType = typeName(key, name, given);
+      const member = memberName(outside, specifier, name, configNames);
+      const factory = factoryName(outside, specifier, name, configNames);
+      const ownType = typeName(key, name, configNames);
       const [base = name] = name.split(".");
       // A type in a namespace is re-exported with the export that it is in.
       const handed = reexportName(outside, specifier, base);
       // A re-exported type has no replacement, even if the target has a type of that name.
       const isReexport =
-        given?.[`type ${key}`] === undefined &&
+        configNames?.[`type ${key}`] === undefined &&
         imported.some(
-          (item) => item.specifier === specifier && item.reexports.some((own) => own.name === base),
+          (item) => item.specifier === specifier && item.reexports.some((reexport) => reexport.name === base),
         );
-      const found = {
+      const destination = {
         member: members.has(member)
           ? member
           : isWhole(specifier, name) && !exports.has(handed)
@@ -70,7 +72,7 @@ export function destinationIn(
         type: types.has(ownType) && !isReexport ? ownType : undefined,
         reexportedAs: !exports.has(handed) ? undefined : name.includes(".") ? name : handed,
       };
-      return Object.values(found).some((item) => item !== undefined) ? found : undefined;
+      return Object.values(destination).some((item) => item !== undefined) ? destination : undefined;
     },
     specifiers: (source) => {
       const ending = endingOf(source, project.sources, project.program.importEnding());

@@ -25,14 +25,14 @@ export function withEntries(path: string, text: string, entries: readonly Config
 }
 
 function withEntry(path: string, text: string, { setting, key, value }: ConfigEntry): string | undefined {
-  const whole = exportedObject(parse(path, text).program.body);
-  if (!whole) return undefined;
+  const config = exportedObject(parse(path, text).program.body);
+  if (!config) return undefined;
   const { indent, end } = layoutOf(text);
   const entry = (depth: number) =>
     value === undefined
       ? stringLiteral(key)
       : `${/^[A-Za-z_$][\w$]*$/.test(key) ? key : stringLiteral(key)}: ${value.replaceAll("\n", `${end}${indent.repeat(depth)}`)}`;
-  const property = propertyOf(whole, setting);
+  const property = propertyOf(config, setting);
   if (!property) {
     const [open, close] = value === undefined ? ["[", "]"] : ["{", "}"];
     const lines = [
@@ -40,7 +40,7 @@ function withEntry(path: string, text: string, { setting, key, value }: ConfigEn
       `${indent.repeat(2)}${entry(2)},`,
       `${indent}${close},`,
     ].join(end);
-    return inserted(text, whole, lines, "", end);
+    return inserted(text, config, lines, "", end);
   }
   const { value: given } = property;
   if (given.type !== (value === undefined ? "ArrayExpression" : "ObjectExpression")) return undefined;

@@ -42,17 +42,17 @@ export function maskSource(path: string, text: string): MaskedSource {
   }).visit(program);
   const hidden = bodies
     .sort((left, right) => left.start - right.start)
-    .reduce<Stretch[]>((all, body) => {
-      if (body.start >= (all.at(-1)?.end ?? 0)) all.push(body);
-      return all;
+    .reduce<Stretch[]>((outermost, body) => {
+      if (body.start >= (outermost.at(-1)?.end ?? 0)) outermost.push(body);
+      return outermost;
     }, []);
   const plain = withSpaces(
     text,
     comments.filter(({ value }) => !/@|<reference/.test(value)),
   );
   // Hidden ranges leave a mark that does not occur in source.
-  const seen = between(hidden, plain.length).map(({ start, end }) => squeezed(plain.slice(start, end)));
-  return { seen: seen.join("\0"), hidden, plain };
+  const visible = between(hidden, plain.length).map(({ start, end }) => squeezed(plain.slice(start, end)));
+  return { seen: visible.join("\0"), hidden, plain };
 }
 
 /**
@@ -144,10 +144,10 @@ export function offsetIn(before: MaskedSource, after: MaskedSource, offset: numb
   if (!old || !now) return undefined;
   if (isHidden && squeezed(bodyAt(before, index)) !== squeezed(bodyAt(after, index))) return undefined;
   // Only white space may differ, so the same text precedes it.
-  let left = before.plain.slice(old.start, offset).replace(/\s+/g, "").length;
+  let remainingLength = before.plain.slice(old.start, offset).replace(/\s+/g, "").length;
   for (let place = now.start; place < now.end; place++) {
     if (/\s/.test(after.plain.charAt(place))) continue;
-    if (left-- === 0) return place;
+    if (remainingLength-- === 0) return place;
   }
   return undefined;
 }

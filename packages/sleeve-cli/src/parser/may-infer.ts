@@ -4,8 +4,8 @@
  */
 export function mayInferExports(text: string): boolean {
   EXPORT.lastIndex = 0;
-  for (let found = EXPORT.exec(text); found; found = EXPORT.exec(text)) {
-    if (!SURE.some((pattern) => matchesAt(pattern, text, found.index))) return true;
+  for (let match = EXPORT.exec(text); match; match = EXPORT.exec(text)) {
+    if (!SURE.some((pattern) => matchesAt(pattern, text, match.index))) return true;
   }
   return false;
 }

@@ -50,9 +50,9 @@ export function moduleRecordOf(
   const parsed = parser(path, text, mayHoldMore || mayHoldElements ? {} : { astType: "js" });
   const nested = mayHoldMore ? nestedSites(parsed) : { sites: [], unresolved: [] };
   const inCode = withCommonJsExports(parsed, text, [...staticSites(parsed), ...nested.sites]);
-  const known = new Set(inCode.map(({ offset }) => offset));
+  const offsets = new Set(inCode.map(({ offset }) => offset));
   const inComments = mayCommentOn(text)
-    ? commentSites(parsed, text, /\.[cm]?jsx?$/.test(path)).filter(({ offset }) => !known.has(offset))
+    ? commentSites(parsed, text, /\.[cm]?jsx?$/.test(path)).filter(({ offset }) => !offsets.has(offset))
     : [];
   return {
     sites: [...inCode, ...inComments].sort((left, right) => left.offset - right.offset),
@@ -83,14 +83,16 @@ function commentSites({ comments }: ParseResult, text: string, isScript: boolean
       reexports: [],
     });
     if (type === "Line") {
-      const found = /^\/\s*<reference\s+types\s*=\s*(["'])([^"']+)\1/.exec(value);
-      return found ? [site(text.indexOf(found[1] as string, start), found[2] as string, "reference")] : [];
+      const reference = /^\/\s*<reference\s+types\s*=\s*(["'])([^"']+)\1/.exec(value);
+      return reference
+        ? [site(text.indexOf(reference[1] as string, start), reference[2] as string, "reference")]
+        : [];
     }
     // JSDoc types count only in scripts.
     if (!value.startsWith("*") || !isScript) return [];
     const comment = text.slice(start, end);
-    return [...comment.matchAll(IN_COMMENT)].map(({ 0: whole, 1: literal = "", index }) =>
-      site(start + index + whole.length - literal.length, unescaped(literal), "import type"),
+    return [...comment.matchAll(IN_COMMENT)].map(({ 0: specifierText, 1: literal = "", index }) =>
+      site(start + index + specifierText.length - literal.length, unescaped(literal), "import type"),
     );
   });
 }
@@ -249,21 +251,22 @@ class LoaderNames {
 
   /** Returns the text of a string literal, a template, a constant of the file, or a sum of them. */
   textOf(node: Node, depth = 0): string | undefined {
-    const written = withoutTypes(node);
+    const expression = withoutTypes(node);
     if (depth > MAX_STEPS) return undefined;
-    if (written.type === "Literal") return typeof written.value === "string" ? written.value : undefined;
-    if (written.type === "Identifier") {
-      const constant = this.#constants.get(written.name);
+    if (expression.type === "Literal")
+      return typeof expression.value === "string" ? expression.value : undefined;
+    if (expression.type === "Identifier") {
+      const constant = this.#constants.get(expression.name);
       return constant && this.textOf(constant, depth + 1);
     }
-    if (written.type === "BinaryExpression" && written.operator === "+") {
-      const [left, right] = [written.left, written.right].map((part) => this.textOf(part, depth + 1));
+    if (expression.type === "BinaryExpression" && expression.operator === "+") {
+      const [left, right] = [expression.left, expression.right].map((part) => this.textOf(part, depth + 1));
       return left === undefined || right === undefined ? undefined : left + right;
     }
-    if (written.type !== "TemplateLiteral") return undefined;
-    const values = written.expressions.map((part) => this.textOf(part, depth + 1));
+    if (expression.type !== "TemplateLiteral") return undefined;
+    const values = expression.expressions.map((part) => this.textOf(part, depth + 1));
     if (values.includes(undefined)) return undefined;
-    return written.quasis
+    return expression.quasis
       .map(({ value }, index) => `${value.cooked ?? value.raw}${values[index] ?? ""}`)
       .join("");
   }

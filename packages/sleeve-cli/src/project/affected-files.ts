@@ -33,9 +33,9 @@ const kept = new WeakMap<ProjectSources, ReadonlyMap<string, readonly string[]>>
 
 /** Returns the importers of each of the project's own files. */
 function importersByPath(project: ProjectSources): ReadonlyMap<string, readonly string[]> {
-  const known = kept.get(project) ?? readImporters(project);
-  kept.set(project, known);
-  return known;
+  const importersByFile = kept.get(project) ?? readImporters(project);
+  kept.set(project, importersByFile);
+  return importersByFile;
 }
 
 function readImporters(project: ProjectSources): ReadonlyMap<string, readonly string[]> {
@@ -46,8 +46,8 @@ function readImporters(project: ProjectSources): ReadonlyMap<string, readonly st
       if (outside.has(site)) continue;
       const target = ownTargetOf(project, source, site);
       if (target === undefined) continue;
-      const known = importers.get(target);
-      if (known) known.push(source.path);
+      const importingFiles = importers.get(target);
+      if (importingFiles) importingFiles.push(source.path);
       else importers.set(target, [source.path]);
     }
   }

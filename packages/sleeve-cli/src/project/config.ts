@@ -115,8 +115,8 @@ export async function loadConfig(root: string): Promise<Config | undefined> {
   if (!name) return undefined;
   const path = join(root, name);
   const text = textOf(path, name);
-  const written = writtenConfig(path, text);
-  if (written) return validConfig(name, written.value);
+  const literal = writtenConfig(path, text);
+  if (literal) return validConfig(name, literal.value);
   if (refusesConfigCode()) {
     throw new CliError(
       "CONFIG_CODE",
@@ -156,10 +156,10 @@ function validConfig(name: string, config: unknown): Config {
   if (!isRecord(config)) return refuse("must export an object by default");
   for (const [key, value] of Object.entries(config)) {
     if (!Object.hasOwn(KEYS, key)) {
-      const known = Object.keys(KEYS);
-      const meant = nearestName(key, known);
+      const settingNames = Object.keys(KEYS);
+      const meant = nearestName(key, settingNames);
       refuse(
-        `has the unknown setting "${key}". ${meant ? `Write ${meant}` : `Use one of ${known.join(", ")}`}`,
+        `has the unknown setting "${key}". ${meant ? `Write ${meant}` : `Use one of ${settingNames.join(", ")}`}`,
       );
     }
     KEYS[key as keyof Config](value, refuse);
@@ -213,7 +213,7 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
     for (const [finding, level] of Object.entries(value)) {
       requireFinding(finding, "severities", refuse);
       for (const item of isRecord(level) ? Object.values(level) : [level]) {
-        if (!SEVERITIES.some((known) => known === item))
+        if (!SEVERITIES.some((severity) => severity === item))
           refuse(`sets ${finding} to the severity "${String(item)}"; use ${SEVERITIES.join(", ")}`);
       }
     }
@@ -241,10 +241,10 @@ function requireExport(place: string, key: string, refuse: Refuse): void {
 
 function requireFinding(name: string, key: string, refuse: Refuse): void {
   if (isFindingName(name)) return;
-  const known = Object.keys(FINDINGS);
-  const meant = nearestName(name, known);
+  const findingNames = Object.keys(FINDINGS);
+  const meant = nearestName(name, findingNames);
   refuse(
-    `names "${name}" under ${key}, which is not a finding; use ${meant ?? `one of ${known.join(", ")}`}`,
+    `names "${name}" under ${key}, which is not a finding; use ${meant ?? `one of ${findingNames.join(", ")}`}`,
   );
 }
 

@@ -76,8 +76,8 @@ export class ModuleResolver implements Modules {
   }
 
   elementsFrom(): string | undefined {
-    const [first] = this.#configs;
-    return first && elementsModule(first.options);
+    const [firstConfig] = this.#configs;
+    return firstConfig && elementsModule(firstConfig.options);
   }
 
   /** Reports only syntax errors of a config; the meaning of its settings needs the compiler. */

@@ -66,14 +66,14 @@ export class OpenProject extends ProjectSources {
 
   /** The current problems; the compiler may fail at a request at any time. */
   override get problems(): readonly Problem[] {
-    const [first, ...others] = this.program.failures();
-    if (first === undefined) return super.problems;
+    const [failure, ...others] = this.program.failures();
+    if (failure === undefined) return super.problems;
     const more = others.length > 0 ? ` and ${others.length} more` : "";
     return [
       ...super.problems,
       {
         code: "COMPILER_FAILED",
-        message: `The compiler failed at a request${more}: ${first}. The result lacks what it was about. Report the code that causes it.`,
+        message: `The compiler failed at a request${more}: ${failure}. The result lacks what it was about. Report the code that causes it.`,
       },
     ];
   }

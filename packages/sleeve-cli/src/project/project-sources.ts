@@ -145,8 +145,8 @@ export class ProjectSources {
   /** A package whose manifest names declarations that do not exist is known only by its name. */
   #missingTypes(): readonly Problem[] {
     return this.packages.flatMap(({ name }): readonly Problem[] => {
-      const first = this.imports.find((site) => site.package === name);
-      const file = first && this.destinations.missingTypesOf(name, first.source.path, first.site);
+      const firstSite = this.imports.find((site) => site.package === name);
+      const file = firstSite && this.destinations.missingTypesOf(name, firstSite.source.path, firstSite.site);
       return file === undefined
         ? []
         : [
@@ -160,9 +160,9 @@ export class ProjectSources {
   }
 
   #notInstalled(name: string): Problem {
-    const first = this.imports.find((site) => site.package === name);
-    const where = first ? placeText(first.place) : "the project";
-    const loader = first && this.destinations.archiveLoaderOver(first.source.path);
+    const firstSite = this.imports.find((site) => site.package === name);
+    const where = firstSite ? placeText(firstSite.place) : "the project";
+    const loader = firstSite && this.destinations.archiveLoaderOver(firstSite.source.path);
     if (loader !== undefined)
       return {
         code: "NOT_INSTALLED",

@@ -40,8 +40,8 @@ export function findProject(folder: string, tsconfig?: string): ProjectFolder {
   const named = tsconfig
     ? [resolve(root, tsconfig)]
     : ["tsconfig.json", "jsconfig.json"].map((name) => join(root, name));
-  const found = named.find((path) => existsSync(path));
-  if (found) return { root, tsconfig: found, generatedConfig: undefined };
+  const configPath = named.find((path) => existsSync(path));
+  if (configPath) return { root, tsconfig: configPath, generatedConfig: undefined };
   if (tsconfig) {
     throw new CliError("NO_PROJECT", `There is no ${tsconfig} in ${folder}. Pass an existing tsconfig.json.`);
   }

@@ -100,8 +100,8 @@ export class SurveyCache<Value> {
     const touched = Object.entries(own).filter(([path, [stamp]]) => !isSame(stamp, stampOf(path)));
     if (touched.length > MOST_CHANGED) return undefined;
     const changed: ChangedFile[] = [];
-    for (const [path, kept] of touched) {
-      const before = this.#textOf(kept);
+    for (const [path, stamp] of touched) {
+      const before = this.#textOf(stamp);
       const after = textOf(path);
       if (before === undefined || after === undefined) return undefined;
       if (before !== after) changed.push({ path, before, after });
@@ -116,10 +116,10 @@ export class SurveyCache<Value> {
     const settled = (path: string): FileStamp => settledStamp(path, startedAt);
     const texts: Buffer[] = [];
     let offset = 0;
-    const own: Record<string, CachedFile> = {};
+    const cachedFiles: Record<string, CachedFile> = {};
     for (const { path, text } of sources) {
       const bytes = Buffer.from(text, "utf8");
-      own[path] = [settled(path), offset, bytes.length, digestOf(bytes)];
+      cachedFiles[path] = [settled(path), offset, bytes.length, digestOf(bytes)];
       texts.push(bytes);
       offset += bytes.length;
     }
@@ -127,7 +127,7 @@ export class SurveyCache<Value> {
       mkdirSync(dirname(this.#base), { recursive: true });
       const stamps: Record<string, FileStamp | null> = {};
       // Entries that are not paths belong to the compiler.
-      for (const path of files) if (!own[path] && isAbsolute(path)) stamps[path] = settled(path);
+      for (const path of files) if (!cachedFiles[path] && isAbsolute(path)) stamps[path] = settled(path);
       for (const path of this.#environment(sources, files))
         stamps[path] = existsSync(path) ? settled(path) : null;
       const folders: Record<string, readonly [number, readonly string[]]> = {};
@@ -136,7 +136,7 @@ export class SurveyCache<Value> {
         folders[folder] = [stampOf(folder)?.[1] ?? 0, sourcesIn(folder)];
       // Texts are written first, because an index without its texts would be trusted.
       this.#write("texts", Buffer.concat(texts));
-      this.#write("json", JSON.stringify({ format: FORMAT, stamps, folders, own, value }));
+      this.#write("json", JSON.stringify({ format: FORMAT, stamps, folders, own: cachedFiles, value }));
     });
   }
 
@@ -148,13 +148,13 @@ export class SurveyCache<Value> {
       const texts = openSync(`${this.#base}.texts`, "a");
       try {
         let offset = fstatSync(texts).size;
-        const own = { ...index.own };
+        const cachedFiles = { ...index.own };
         for (const { path, after } of changed) {
           const bytes = Buffer.from(after, "utf8");
-          own[path] = [settledStamp(path, startedAt), offset, bytes.length, digestOf(bytes)];
+          cachedFiles[path] = [settledStamp(path, startedAt), offset, bytes.length, digestOf(bytes)];
           offset += writeSync(texts, bytes);
         }
-        this.#write("json", JSON.stringify({ ...index, own, value }));
+        this.#write("json", JSON.stringify({ ...index, own: cachedFiles, value }));
       } finally {
         closeSync(texts);
       }
@@ -195,19 +195,19 @@ export class SurveyCache<Value> {
   /** Configs, manifests, lockfiles, and files that show that packages were installed. */
   #environment(sources: RunInputs["sources"], files: readonly string[]): ReadonlySet<string> {
     const { root, tsconfig, generatedConfig } = this.#folder;
-    const found = new Set<string>(generatedConfig === undefined ? configChain(tsconfig) : [tsconfig]);
+    const configPaths = new Set<string>(generatedConfig === undefined ? configChain(tsconfig) : [tsconfig]);
     const folders = new Set(sources.map(({ path }) => dirname(path)).concat(root));
     for (const folder of folders) if (dirname(folder) !== folder) folders.add(dirname(folder));
     for (const folder of folders) {
-      for (const name of ["package.json", ...LOCKFILES]) found.add(join(folder, name));
+      for (const name of ["package.json", ...LOCKFILES]) configPaths.add(join(folder, name));
       for (const name of ["", ".package-lock.json", ".modules.yaml", ".yarn-state.yml"])
-        found.add(join(folder, "node_modules", name));
+        configPaths.add(join(folder, "node_modules", name));
     }
     for (const path of files) {
       const [manifest] = /^.*\/node_modules\/(?:@[^/]+\/)?[^/]+(?=\/)/.exec(path) ?? [];
-      if (manifest !== undefined) found.add(join(manifest, "package.json"));
+      if (manifest !== undefined) configPaths.add(join(manifest, "package.json"));
     }
-    return found;
+    return configPaths;
   }
 }
 
@@ -235,12 +235,12 @@ function packagesOver(root: string): string | undefined {
 
 /** Returns every folder of a project, except packages and hidden ones. */
 function foldersIn(root: string): readonly string[] {
-  const found = [root];
-  for (const folder of found)
+  const folders = [root];
+  for (const folder of folders)
     for (const entry of readdirSync(folder, { withFileTypes: true }))
       if (entry.isDirectory() && entry.name !== "node_modules" && !entry.name.startsWith("."))
-        found.push(join(folder, entry.name));
-  return found;
+        folders.push(join(folder, entry.name));
+  return folders;
 }
 
 /** Returns the relevant entries of a folder: sources, and folders that may contain some. */
@@ -255,8 +255,8 @@ function sourcesIn(folder: string): readonly string[] {
 }
 
 function stampOf(path: string): FileStamp | undefined {
-  const found = statSync(path, { throwIfNoEntry: false });
-  return found && [found.isDirectory() ? FOLDER : found.size, found.mtimeMs, found.ctimeMs];
+  const stats = statSync(path, { throwIfNoEntry: false });
+  return stats && [stats.isDirectory() ? FOLDER : stats.size, stats.mtimeMs, stats.ctimeMs];
 }
 
 /** Returns the stamp of a file, or one that never matches if the file may have changed during the run. */
@@ -269,13 +269,13 @@ function digestOf(bytes: Uint8Array): string {
   return hash("sha1", bytes, "base64url");
 }
 
-function isSame(left: FileStamp | null, right: FileStamp | undefined): boolean {
-  if (left === null || right === undefined) return left === null && right === undefined;
-  return left[0] === right[0] && left[1] === right[1] && left[2] === right[2];
+function isSame(before: FileStamp | null, right: FileStamp | undefined): boolean {
+  if (before === null || right === undefined) return before === null && right === undefined;
+  return before[0] === right[0] && before[1] === right[1] && before[2] === right[2];
 }
 
-function isSameList(left: readonly string[], right: readonly string[]): boolean {
-  return left.length === right.length && left.every((leftItem, at) => leftItem === right[at]);
+function isSameList(before: readonly string[], right: readonly string[]): boolean {
+  return before.length === right.length && before.every((leftItem, at) => leftItem === right[at]);
 }
 
 function textOf(path: string): string | undefined {

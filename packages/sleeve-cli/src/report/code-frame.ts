@@ -16,9 +16,9 @@ export function byPrintableName(texts: ReadonlyMap<string, string>): ReadonlyMap
 
 /** Returns the line of a place, with the word there; `undefined` if the text has no such line. */
 export function codeLine(text: string | undefined, { line, column }: Place): CodeLine | undefined {
-  const written = text?.split("\n")[line - 1]?.replace(/\r$/, "");
-  if (written === undefined) return undefined;
-  const shown = printableCode(written);
+  const sourceLine = text?.split("\n")[line - 1]?.replace(/\r$/, "");
+  if (sourceLine === undefined) return undefined;
+  const shown = printableCode(sourceLine);
   const end = column - 1 + (/^[\w$.]+/.exec(shown.slice(column - 1))?.[0].length ?? 1);
   return {
     before: shown.slice(0, column - 1),

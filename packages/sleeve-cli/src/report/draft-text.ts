@@ -118,9 +118,9 @@ function qualityLines(
   ];
 }
 
-function verdictOn(outside: string, own: number, total: number): string {
+function verdictOn(outside: string, ownCount: number, total: number): string {
   if (total === 0) return `Not worth moving yet: no use of ${outside} has a member in the target.`;
-  const share = own / total;
+  const share = ownCount / total;
   if (share >= INDEPENDENT) return `Worth moving: the target hardly depends on ${outside}.`;
   const percent = Math.round(share * 100);
   if (share >= MOSTLY_INDEPENDENT)
@@ -171,6 +171,6 @@ function manualStepLines(manualSteps: readonly ManualStep[], { bold, yellow, dim
 
 function placesText(places: ManualStep["places"]): string {
   const shown = places.slice(0, PLACES_SHOWN).map(placeText).join(", ");
-  const rest = places.length - PLACES_SHOWN;
-  return rest > 0 ? `${shown} and ${counted(rest, "more place")}` : shown;
+  const unlisted = places.length - PLACES_SHOWN;
+  return unlisted > 0 ? `${shown} and ${counted(unlisted, "more place")}` : shown;
 }

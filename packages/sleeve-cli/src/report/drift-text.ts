@@ -51,17 +51,17 @@ function differenceLines(
   { red, green, dim }: Colours,
 ): string[] {
   const shown = errors.slice(0, SHOWN).map(({ place, text }) => `      ${placeText(place)}  ${text}`);
-  const used = places.slice(0, SHOWN).map(placeText).join(", ");
+  const usedIn = places.slice(0, SHOWN).map(placeText).join(", ");
   return [
     `  ${isBreaking ? red("breaking") : green("compatible")}  ${kind}  ${subject}`,
     `      before  ${before}`,
     `      now     ${now}`,
     ...shown,
     ...(errors.length > SHOWN ? [dim(`      and ${counted(errors.length - SHOWN, "more error")}`)] : []),
-    ...(errors.length === 0 && used !== ""
+    ...(errors.length === 0 && usedIn !== ""
       ? [
           dim(
-            `      used in ${used}${places.length > SHOWN ? ` and ${counted(places.length - SHOWN, "more place")}` : ""}`,
+            `      used in ${usedIn}${places.length > SHOWN ? ` and ${counted(places.length - SHOWN, "more place")}` : ""}`,
           ),
         ]
       : []),

@@ -14,8 +14,8 @@ setInterval(print, INTERVAL);
 
 function print(): void {
   if (Atomics.load(state, PROGRESS.isOver) === 1) return;
-  const [done, all] = [Atomics.load(state, PROGRESS.done), Atomics.load(state, PROGRESS.all)];
-  const what = all === 0 ? "working" : `${done} of ${all} ${unit}`;
+  const [done, total] = [Atomics.load(state, PROGRESS.done), Atomics.load(state, PROGRESS.all)];
+  const what = total === 0 ? "working" : `${done} of ${total} ${unit}`;
   const text = `sleeve: ${what}, ${Math.round((performance.now() - start) / 1000)} s`;
   try {
     writeSync(STANDARD_ERROR, isTerminal ? `\r${text}\x1b[K` : `${text}\n`);

@@ -52,9 +52,9 @@ function startProgress(
   // A command does not need its progress.
   thread.on("error", () => {});
   return {
-    show: (done, all) => {
+    show: (done, total) => {
       Atomics.store(state, PROGRESS.done, done);
-      Atomics.store(state, PROGRESS.all, all);
+      Atomics.store(state, PROGRESS.all, total);
     },
     clear: () => {
       Atomics.store(state, PROGRESS.isOver, 1);

@@ -17,8 +17,8 @@ const PLACES_SHOWN = 4;
 export function surveyText(surveyed: Survey, isDetailed: boolean, colours: Colours): string {
   const survey = printableDocument(surveyed);
   const { files, packages } = survey;
-  const [first] = packages;
-  if (!first) {
+  const [firstPackage] = packages;
+  if (!firstPackage) {
     const what = isDetailed ? "No such use in" : "No outside package is imported in";
     return `${what} the ${counted(files, "file")} of this project.\n`;
   }
@@ -26,7 +26,7 @@ export function surveyText(surveyed: Survey, isDetailed: boolean, colours: Colou
     ? packages.flatMap((pkg) => [...packageLines(pkg, survey, colours), ""])
     : [
         ...tableLines(survey, colours),
-        ...firstLines(first, survey, colours),
+        ...firstLines(firstPackage, survey, colours),
         "",
         ...noteLines(survey, colours),
       ];
@@ -43,10 +43,20 @@ function tableLines({ level, files, packages }: Survey, { bold, dim }: Colours):
   const [head = "", ...rows] = columns([
     ["package", "version", "files", "imports", `${membersWord({ level })}s`, "leaks", "affected", "score"],
     ...shown.map(
-      ({ name, version, isInstalled, files: own, imports, members, leaks, affectedFiles, verdict }) => [
+      ({
+        name,
+        version,
+        isInstalled,
+        files: importingFiles,
+        imports,
+        members,
+        leaks,
+        affectedFiles,
+        verdict,
+      }) => [
         name,
         version ?? (isInstalled ? "" : "not installed"),
-        own.length,
+        importingFiles.length,
         imports.length,
         members.length,
         leaks.length,
@@ -55,24 +65,24 @@ function tableLines({ level, files, packages }: Survey, { bold, dim }: Colours):
       ],
     ),
   ]);
-  const rest = packages.length - shown.length;
+  const unlisted = packages.length - shown.length;
   return [
     bold(`${counted(packages.length, "outside package")} in ${counted(files, "file")}`),
     "",
     dim(head),
     ...rows,
-    ...(rest > 0 ? [dim(`and ${counted(rest, "more package")}; --json lists all`)] : []),
+    ...(unlisted > 0 ? [dim(`and ${counted(unlisted, "more package")}; --json lists all`)] : []),
     "",
   ];
 }
 
 /** Formats the package to isolate first, and the calculation. */
-function firstLines(survey: PackageSurvey, whole: Survey, { bold, dim, yellow }: Colours): string[] {
+function firstLines(survey: PackageSurvey, wholeSurvey: Survey, { bold, dim, yellow }: Colours): string[] {
   const { name, files, leaks, members, affectedFiles, verdict } = survey;
   const [leak] = leaks;
-  const word = membersWord(whole);
+  const word = membersWord(wholeSurvey);
   const use =
-    whole.level === "imports"
+    wholeSurvey.level === "imports"
       ? `${counted(members.length, "name is", "names are")} imported`
       : `an adapter needs ${counted(members.length, "member")}`;
   return [
@@ -118,11 +128,11 @@ function noteLines({ packages, unresolved }: Survey, { dim, yellow }: Colours): 
     ...oddUses(name, members),
   ]);
   const blind = unresolved.map((place) => `${placeText(place)} imports a computed specifier`);
-  const all = [...notes, ...blind];
+  const everyNote = [...notes, ...blind];
   return [
-    ...all.slice(0, NOTES_SHOWN).map((note) => `${yellow("note")} ${note}`),
-    ...(all.length > NOTES_SHOWN
-      ? [dim(`and ${counted(all.length - NOTES_SHOWN, "more note")}; --json lists all`)]
+    ...everyNote.slice(0, NOTES_SHOWN).map((note) => `${yellow("note")} ${note}`),
+    ...(everyNote.length > NOTES_SHOWN
+      ? [dim(`and ${counted(everyNote.length - NOTES_SHOWN, "more note")}; --json lists all`)]
       : []),
   ];
 }
@@ -133,7 +143,7 @@ function oddUses(name: string, members: readonly MemberUse[]): string[] {
     members.filter(
       ({ kinds, member }) => kinds[kind] !== undefined && (kind !== "write" || !member.includes(".")),
     );
-  const list = (found: readonly MemberUse[]) => found.map(({ member }) => member).join(", ");
+  const list = (uses: readonly MemberUse[]) => uses.map(({ member }) => member).join(", ");
   const extended = having("extend");
   const patched = having("write");
   return [
@@ -142,7 +152,7 @@ function oddUses(name: string, members: readonly MemberUse[]): string[] {
   ];
 }
 
-function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): string[] {
+function packageLines(survey: PackageSurvey, wholeSurvey: Survey, colours: Colours): string[] {
   const { name, version, dependency, affectedFiles, verdict, imports, uncompiled, members, leaks } = survey;
   const { bold, dim, yellow } = colours;
   return [
@@ -159,7 +169,7 @@ function packageLines(survey: PackageSurvey, whole: Survey, colours: Colours): s
       "imports outside the compiler's config",
       uncompiled.map((place) => [placeText(place)]),
     ),
-    ...(members.length > 0 ? ["", `  ${membersWord(whole)}s`] : []),
+    ...(members.length > 0 ? ["", `  ${membersWord(wholeSurvey)}s`] : []),
     ...members.flatMap((member) => memberLines(member, colours)),
     ...(leaks.length > 0 ? ["", `  ${yellow("leaks")}`] : []),
     ...columns(

@@ -51,9 +51,9 @@ export function paragraph(text: string): string[] {
 export function labelled(label: string, text: string): string[] {
   const width = Math.max(40, process.stdout.columns ?? DEFAULT_WIDTH);
   const indent = INDENT + LABEL_WIDTH;
-  const [first = "", ...rest] = wrapAnsi(text, width - indent, { hard: true }).split("\n");
+  const [firstLine = "", ...otherLines] = wrapAnsi(text, width - indent, { hard: true }).split("\n");
   return [
-    `${" ".repeat(INDENT)}${label.padEnd(LABEL_WIDTH)}${first}`,
-    ...rest.map((line) => `${" ".repeat(indent)}${line}`),
+    `${" ".repeat(INDENT)}${label.padEnd(LABEL_WIDTH)}${firstLine}`,
+    ...otherLines.map((line) => `${" ".repeat(indent)}${line}`),
   ];
 }

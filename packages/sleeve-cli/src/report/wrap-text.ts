@@ -84,8 +84,10 @@ function openText(proposals: NonNullable<WrapperFile["proposals"]>): string {
 
 /** Files of several kinds are only generated files. */
 function kindOf(wrappers: readonly WrapperFile[]): string {
-  const [first, ...others] = wrappers;
-  return first && others.every(({ kind }) => kind === first.kind) ? first.kind : "generated file";
+  const [firstWrapper, ...others] = wrappers;
+  return firstWrapper && others.every(({ kind }) => kind === firstWrapper.kind)
+    ? firstWrapper.kind
+    : "generated file";
 }
 
 /** Formats what an adapter does for each member: what it uses and why, or that the member is open. */

@@ -27,14 +27,14 @@ export function clientCounts(
   let imports: readonly OwnImport[] | undefined;
   for (const name of new Set(leaks.map((leak) => leak.package))) {
     imports ??= ownImportsOf(project);
-    const own = leaks.filter((leak) => leak.package === name);
+    const packageLeaks = leaks.filter((leak) => leak.package === name);
     const importers = new Set(
       project.imports.filter((site) => site.package === name).map(({ source }) => source.path),
     );
-    const exposed = exposuresOf(project, own, imports);
+    const exposed = exposuresOf(project, packageLeaks, imports);
     const clients = imports.filter(({ path, target, names, reexports }) => {
-      const all = [...names, ...reexports.map((reexport) => reexport.name)];
-      return !importers.has(path) && all.some((imported) => isExposed(exposed, target, imported));
+      const exportNames = [...names, ...reexports.map((reexport) => reexport.name)];
+      return !importers.has(path) && exportNames.some((imported) => isExposed(exposed, target, imported));
     });
     counts.set(name, new Set(clients.map(({ path }) => path)).size);
   }
@@ -44,13 +44,13 @@ export function clientCounts(
 /** Returns what the project's own files import from each other. */
 export function importedNamesOf(project: ProjectSources): ImportedNames {
   const names = new Set<string>();
-  const whole = new Set<string>();
+  const reexportedFiles = new Set<string>();
   for (const { target, ...site } of ownImportsOf(project))
     for (const name of [...site.names, ...site.reexports.map((reexport) => reexport.name)]) {
-      if (name === "*") whole.add(target);
+      if (name === "*") reexportedFiles.add(target);
       else names.add(name);
     }
-  return { names: [...names], whole: [...whole] };
+  return { names: [...names], whole: [...reexportedFiles] };
 }
 
 function ownImportsOf(project: ProjectSources): readonly OwnImport[] {

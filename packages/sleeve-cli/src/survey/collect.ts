@@ -67,7 +67,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
       leak(source, shownBy, origin, "inferred");
     }
   });
-  const used = new Set(uses.map((use) => use.package));
+  const usedPackages = new Set(uses.map((use) => use.package));
   const facts = projectFacts(project, leaks);
   return {
     level: "members",
@@ -75,7 +75,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
     packages: [
       ...facts.packages,
       ...GLOBAL_GROUPS.map(globalName)
-        .filter((name) => used.has(name))
+        .filter((name) => usedPackages.has(name))
         .map((name) => ({
           name,
           kind: "global" as const,
@@ -98,8 +98,9 @@ function callsAtOnce(project: OpenProject, source: SourceText): readonly SurveyF
   return project.imports
     .filter((site) => site.site.isCalled && site.source === source)
     .map(({ package: name, place, site }) => {
-      const whole = project.program.exportOfModule(source.path, site.offset, "export=");
-      const member = whole && !isInternal(whole) ? whole.name : site.specifier.split("/").at(-1);
+      const moduleExport = project.program.exportOfModule(source.path, site.offset, "export=");
+      const member =
+        moduleExport && !isInternal(moduleExport) ? moduleExport.name : site.specifier.split("/").at(-1);
       return { package: name, member: member ?? name, kind: "call", call: undefined, place };
     });
 }
@@ -112,8 +113,8 @@ function globalName(group: GlobalGroup): string {
 }
 
 function globalUses(project: OpenProject, source: SourceText): SurveyFacts["uses"] {
-  const found = globalUsesIn(project.program, source.path, (path) => project.isOwn(path));
-  return found.map(({ member, group, kind, offset }) => ({
+  const globalUses = globalUsesIn(project.program, source.path, (path) => project.isOwn(path));
+  return globalUses.map(({ member, group, kind, offset }) => ({
     package: globalName(group),
     member,
     kind,

@@ -39,16 +39,16 @@ export async function runSurvey(options: SurveyOptions): Promise<{
 }> {
   const { folder, tsconfig, imports, builtIns, signatures, focus = {}, onProgress } = options;
   const config = (await loadConfig(findProject(folder, tsconfig).root)) ?? {};
-  const found = findProject(folder, tsconfig ?? config.tsconfig);
+  const projectFolder = findProject(folder, tsconfig ?? config.tsconfig);
   const outside = { legacy: config.legacy, builtIns };
-  if (!imports) await requireImported(found, outside, focus.package);
+  if (!imports) await requireImported(projectFolder, outside, focus.package);
   const { facts, problems, files, outputs } = imports
-    ? await surveyImports(found, outside)
-    : await surveyMembers(found, outside, { signatures, globals: builtIns, onProgress });
+    ? await surveyImports(projectFolder, outside)
+    : await surveyMembers(projectFolder, outside, { signatures, globals: builtIns, onProgress });
   requireFocus(facts, files, focus);
-  const compiled = new Set(files.map((file) => join(found.root, file)));
+  const compiled = new Set(files.map((file) => join(projectFolder.root, file)));
   const { uncompiledFilesIn } = await import("../project/reading/uncompiled-files.ts");
-  const uncompiled = uncompiledFilesIn(found.root, compiled, outputs, outside).imports;
+  const uncompiled = uncompiledFilesIn(projectFolder.root, compiled, outputs, outside).imports;
   return {
     survey: focusedSurvey({ ...facts, uncompiled }, focus),
     problems,
@@ -57,25 +57,25 @@ export async function runSurvey(options: SurveyOptions): Promise<{
 
 /** Whether a package is imported needs no compiler. */
 async function requireImported(
-  found: ProjectFolder,
+  projectFolder: ProjectFolder,
   outside: OutsideOptions,
   name: string | undefined,
 ): Promise<void> {
   if (name === undefined || name.startsWith("global ")) return;
-  const { facts, files } = await surveyImports(found, outside);
+  const { facts, files } = await surveyImports(projectFolder, outside);
   requireFocus(facts, files, { package: name });
 }
 
 type Surveyed = Pick<KeptSurvey, "facts" | "problems" | "files" | "outputs">;
 
-async function surveyImports(found: ProjectFolder, outside: OutsideOptions): Promise<Surveyed> {
+async function surveyImports(projectFolder: ProjectFolder, outside: OutsideOptions): Promise<Surveyed> {
   const [{ ModuleResolver }, { ProjectSources }, { importFacts }] = await Promise.all([
     import("../project/module-resolver.ts"),
     import("../project/project-sources.ts"),
     import("./project-facts.ts"),
   ]);
-  const modules = new ModuleResolver(found);
-  const project = new ProjectSources(found.root, modules, outside, {
+  const modules = new ModuleResolver(projectFolder);
+  const project = new ProjectSources(projectFolder.root, modules, outside, {
     records: modules.records,
     components: modules.components,
   });
@@ -89,17 +89,22 @@ async function surveyImports(found: ProjectFolder, outside: OutsideOptions): Pro
 
 /** Starts from the cached survey with the same options, if the changes since allow it. */
 async function surveyMembers(
-  found: ProjectFolder,
+  projectFolder: ProjectFolder,
   outside: OutsideOptions,
   options: CollectOptions,
 ): Promise<Surveyed> {
   const startedAt = Date.now();
   // Globals may be used in any file, whatever it imports. Scripts of components are not files.
   const isAlwaysComplete =
-    options.globals || findComponents(found.root).length > 0 || interruptionIn(found.root).length > 0;
+    options.globals ||
+    findComponents(projectFolder.root).length > 0 ||
+    interruptionIn(projectFolder.root).length > 0;
   const last = isAlwaysComplete
     ? undefined
-    : SurveyCache.over<KeptSurvey>(found, JSON.stringify([VERSION, outside.legacy, options.signatures]));
+    : SurveyCache.over<KeptSurvey>(
+        projectFolder,
+        JSON.stringify([VERSION, outside.legacy, options.signatures]),
+      );
   const recalled = last?.load();
   if (recalled?.changed.length === 0) return recalled.value;
   // The compiler is loaded only if it is needed.
@@ -113,25 +118,25 @@ async function surveyMembers(
   if (last && recalled) {
     const { value, changed } = recalled;
     const { resurveyed } = await import("./resurvey.ts");
-    const fileOf = (path: string) => relative(found.root, path).split(sep).join("/");
-    const kept = await resurveyed(value, changed, fileOf, async (paths) => {
+    const fileOf = (path: string) => relative(projectFolder.root, path).split(sep).join("/");
+    const resurvey = await resurveyed(value, changed, fileOf, async (paths) => {
       const [{ OpenProject }, { collectFacts }] = await compiling();
-      using part = OpenProject.open(partOf(found, [...paths, ...value.global]), outside);
+      using part = OpenProject.open(partOf(projectFolder, [...paths, ...value.global]), outside);
       return collectFacts(part, { ...options, only: new Set(paths) });
     });
-    if (kept) {
-      last.update(kept, changed, startedAt);
-      return kept;
+    if (resurvey) {
+      last.update(resurvey, changed, startedAt);
+      return resurvey;
     }
   }
   const [{ OpenProject }, { collectFacts }, { prefilterOf, isGlobal }, { importedNamesOf }] =
     await compiling();
-  using project = OpenProject.open(found, outside);
+  using project = OpenProject.open(projectFolder, outside);
   const interest = prefilterOf(project);
   const facts = collectFacts(project, { ...options, prefilter: interest });
   const files = project.sources.map(({ file }) => file);
   const global = project.sources.filter(isGlobal);
-  const kept: KeptSurvey = {
+  const survey: KeptSurvey = {
     facts,
     problems: project.problems,
     words: interest.words,
@@ -141,8 +146,8 @@ async function surveyMembers(
     imported: importedNamesOf(project),
     isOfOneConfig: project.program.configs.length === 1 && !project.hasLinkedPackages,
   };
-  last?.store(kept, { startedAt, sources: project.sources, files: project.program.allFiles() });
-  return kept;
+  last?.store(survey, { startedAt, sources: project.sources, files: project.program.allFiles() });
+  return survey;
 }
 
 /** Opens a project reduced to some files and those they import. */
@@ -163,9 +168,9 @@ function requireFocus(
   files: readonly string[],
   { package: name, file, member }: SurveyFocus,
 ): void {
-  const known = facts.packages.map((pkg) => pkg.name);
-  if (name !== undefined && !known.includes(name) && !name.startsWith("global ")) {
-    const meant = nearestName(name, known);
+  const packageNames = facts.packages.map((pkg) => pkg.name);
+  if (name !== undefined && !packageNames.includes(name) && !name.startsWith("global ")) {
+    const meant = nearestName(name, packageNames);
     throw new CliError(
       "NOT_IMPORTED",
       `No file of the project imports ${name}.${meant ? ` Did you mean ${meant}?` : " Name a package that the survey lists."}`,
@@ -179,8 +184,14 @@ function requireFocus(
     );
   }
   const members = [...new Set(facts.uses.map((use) => use.member))];
-  if (member !== undefined && !members.some((known) => known === member || known.endsWith(`.${member}`))) {
-    const meant = nearestName(member, [...members, ...members.map((known) => known.split(".").at(-1) ?? "")]);
+  if (
+    member !== undefined &&
+    !members.some((memberName) => memberName === member || memberName.endsWith(`.${member}`))
+  ) {
+    const meant = nearestName(member, [
+      ...members,
+      ...members.map((memberName) => memberName.split(".").at(-1) ?? ""),
+    ]);
     throw new CliError(
       "NOT_USED",
       `No use of ${member} found in ${files.length} files.${meant ? ` Did you mean ${meant}?` : " Name a member that the survey lists."}`,

@@ -11,13 +11,13 @@ export interface SurveyFocus {
 
 /** Restricts a survey to a file, package or member. Scores and affected files are those of the whole. */
 export function focusedSurvey(facts: SurveyFacts, { package: name, file, member }: SurveyFocus): Survey {
-  const whole = surveyOf(facts);
-  if (name === undefined && file === undefined && member === undefined) return whole;
+  const survey = surveyOf(facts);
+  if (name === undefined && file === undefined && member === undefined) return survey;
   const isInFocus = (item: { readonly package: string; readonly place: { readonly file: string } }) =>
     (name === undefined || item.package === name) && (file === undefined || item.place.file === file);
   const isMember = (name: string) => member === undefined || name === member || name.endsWith(`.${member}`);
   // Imports and leaks do not belong to a member.
-  const unlessMember = <Fact>(all: readonly Fact[]) => (member === undefined ? all : []);
+  const unlessMember = <Fact>(facts: readonly Fact[]) => (member === undefined ? facts : []);
   const part = surveyOf({
     ...facts,
     imports: unlessMember(facts.imports).filter(isInFocus),
@@ -27,10 +27,12 @@ export function focusedSurvey(facts: SurveyFacts, { package: name, file, member 
   });
   const byName = new Map(part.packages.map((pkg) => [pkg.name, pkg]));
   return {
-    ...whole,
-    packages: whole.packages.flatMap(({ name, affectedFiles, verdict }) => {
-      const found = byName.get(name);
-      return found && found.files.length > 0 ? [{ ...found, affectedFiles, verdict }] : [];
+    ...survey,
+    packages: survey.packages.flatMap(({ name, affectedFiles, verdict }) => {
+      const packageSurvey = byName.get(name);
+      return packageSurvey && packageSurvey.files.length > 0
+        ? [{ ...packageSurvey, affectedFiles, verdict }]
+        : [];
     }),
   };
 }

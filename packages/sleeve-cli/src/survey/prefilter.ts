@@ -60,7 +60,9 @@ function wordsOf(project: OpenProject): PrefilterWords {
     names: [...names],
     hasGlobals,
     affected: [...affected],
-    reexported: Object.fromEntries([...reexportedLocals(project)].map(([path, own]) => [path, [...own]])),
+    reexported: Object.fromEntries(
+      [...reexportedLocals(project)].map(([path, locals]) => [path, [...locals]]),
+    ),
   };
 }
 
@@ -78,7 +80,9 @@ export function declaresGlobals(text: string): boolean {
 export function mentionsOf(words: PrefilterWords): Pick<Prefilter, "mayUse" | "mentionsIn"> {
   const names = new Set(words.names);
   const affected = new Set(words.affected);
-  const reexported = new Map(Object.entries(words.reexported).map(([path, own]) => [path, new Set(own)]));
+  const reexported = new Map(
+    Object.entries(words.reexported).map(([path, locals]) => [path, new Set(locals)]),
+  );
   // An empty name, which a literal type can have, is never mentioned.
   const unusual = words.names.filter(
     (name) => name !== "" && !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name),
@@ -151,8 +155,8 @@ function mentions(
   const offsets: number[] = [];
   const pattern = ALL_ASCII.test(text) ? ASCII_WORD : WORD;
   pattern.lastIndex = 0;
-  for (let found = pattern.exec(text); found; found = pattern.exec(text)) {
-    if (mayName(found[0])) offsets.push(found.index);
+  for (let match = pattern.exec(text); match; match = pattern.exec(text)) {
+    if (mayName(match[0])) offsets.push(match.index);
   }
   for (const name of unusual) {
     for (let at = text.indexOf(name); at >= 0; at = text.indexOf(name, at + 1)) offsets.push(at);

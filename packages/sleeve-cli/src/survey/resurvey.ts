@@ -47,22 +47,22 @@ export type QueryFiles = (paths: readonly string[]) => Promise<Pick<SurveyFacts,
  * files can see the change: imports, exports and their types.
  */
 export async function resurveyed(
-  kept: KeptSurvey,
+  survey: KeptSurvey,
   changed: readonly ChangedFile[],
   fileOf: (path: string) => string,
   queryAgain: QueryFiles,
 ): Promise<KeptSurvey | undefined> {
-  const { facts, problems, words } = kept;
+  const { facts, problems, words } = survey;
   if (changed.some(({ path, before, after }) => isDeep(path, before) || isDeep(path, after)))
     return undefined;
-  const imported = new Set(kept.imported.names);
-  const whole = new Set(kept.imported.whole);
+  const imported = new Set(survey.imported.names);
+  const reexporting = new Set(survey.imported.whole);
   const files = changed.map(
     (changedFile) =>
       new Revised(
         changedFile,
         fileOf(changedFile.path),
-        (name) => !whole.has(changedFile.path) && !imported.has(name),
+        (name) => !reexporting.has(changedFile.path) && !imported.has(name),
       ),
   );
   const isInProblem = (file: string) => problems.some(({ message }) => message.includes(file));
@@ -71,15 +71,15 @@ export async function resurveyed(
   const toQuery = files.filter(
     ({ path, rewritten }) => mayUse(path) && rewritten.some((text) => mentionsIn({ path, text }).length > 0),
   );
-  if (toQuery.length > 0 && !kept.isOfOneConfig) return undefined;
-  const found =
+  if (toQuery.length > 0 && !survey.isOfOneConfig) return undefined;
+  const answers =
     toQuery.length > 0 ? await queryAgain(toQuery.map(({ path }) => path)) : { uses: [], leaks: [] };
   const byFile = new Map(files.map((file) => [file.file, file]));
   const changedFiles = new Set(toQuery.map(({ file }) => file));
   const isKept = ({ place }: { readonly place: Place }) => !changedFiles.has(place.file);
   const isReexport = ({ how }: SurveyFacts["leaks"][number]) => how === "re-exported";
   // The clients of each leak are counted in a complete survey.
-  const wholeFiles = new Set(kept.imported.whole.map(fileOf));
+  const wholeFiles = new Set(survey.imported.whole.map(fileOf));
   const hasClients = ({ export: name, place }: SurveyFacts["leaks"][number]) =>
     wholeFiles.has(place.file) || imported.has(name.split(".")[0] ?? name);
   const kindsOf = (leaks: SurveyFacts["leaks"]) =>
@@ -90,11 +90,14 @@ export async function resurveyed(
         .sort((a, b) => compareText(a.join(), b.join())),
     );
   const wereLeaks = facts.leaks.filter((leak) => !isKept(leak) && !isReexport(leak));
-  if (kindsOf(wereLeaks) !== kindsOf(found.leaks.filter((leak) => !isReexport(leak)))) return undefined;
-  const moved = <Fact extends { readonly place: Place }>(all: readonly Fact[]): readonly Fact[] =>
-    all.map((item) => ({ ...item, place: byFile.get(item.place.file)?.placeNow(item.place) ?? item.place }));
+  if (kindsOf(wereLeaks) !== kindsOf(answers.leaks.filter((leak) => !isReexport(leak)))) return undefined;
+  const moved = <Fact extends { readonly place: Place }>(facts: readonly Fact[]): readonly Fact[] =>
+    facts.map((item) => ({
+      ...item,
+      place: byFile.get(item.place.file)?.placeNow(item.place) ?? item.place,
+    }));
   return {
-    ...kept,
+    ...survey,
     facts: {
       ...facts,
       unresolved: [
@@ -103,11 +106,11 @@ export async function resurveyed(
       ],
       imports: moved(facts.imports),
       // In the order of a complete survey.
-      uses: inOrder([...moved(facts.uses.filter(isKept)), ...found.uses]),
+      uses: inOrder([...moved(facts.uses.filter(isKept)), ...answers.uses]),
       leaks: [
         ...inOrder([
           ...moved(facts.leaks.filter((leak) => isKept(leak) && !isReexport(leak))),
-          ...found.leaks.filter((leak) => !isReexport(leak)),
+          ...answers.leaks.filter((leak) => !isReexport(leak)),
         ]),
         ...moved(facts.leaks.filter(isReexport)),
       ],

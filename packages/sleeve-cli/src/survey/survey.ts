@@ -59,10 +59,12 @@ export function surveyOf({
   const uncompiledOf = grouped(uncompiled);
   const surveyed = packages.map(
     ({ name, kind, version, isInstalled, dependency, affectedCount, clientCount }): PackageSurvey => {
-      const own = importsOf.get(name) ?? [];
-      const used = usesOf.get(name) ?? [];
-      const files = [...new Set([...own, ...used].map(({ place }) => place.file))].sort(compareText);
-      const members = membersOf(used);
+      const packageImports = importsOf.get(name) ?? [];
+      const packageUses = usesOf.get(name) ?? [];
+      const files = [...new Set([...packageImports, ...packageUses].map(({ place }) => place.file))].sort(
+        compareText,
+      );
+      const members = membersOf(packageUses);
       const shown = leaks.filter((leak) => leak.package === name).map(({ package: _, ...leak }) => leak);
       return {
         name,
@@ -71,7 +73,7 @@ export function surveyOf({
         isInstalled,
         dependency,
         files,
-        imports: own
+        imports: packageImports
           .map(({ place, forms }) => ({ place, forms }))
           .sort((a, b) => comparePlaces(a.place, b.place)),
         members,
@@ -133,8 +135,8 @@ function signaturesOf(uses: SurveyFacts["uses"]): MemberUse["signatures"] {
   for (const { call } of uses) {
     if (!call) continue;
     const key = `${call.signature}\0${call.sends}`;
-    const known = counts.get(key);
-    if (known) known.uses++;
+    const counted = counts.get(key);
+    if (counted) counted.uses++;
     else counts.set(key, { ...call, uses: 1 });
   }
   return [...counts.values()].sort(
@@ -152,6 +154,6 @@ function toHundredths(value: number): number {
   return Math.round(value * 100) / 100;
 }
 
-function byVerdict(left: PackageSurvey, right: PackageSurvey): number {
-  return right.verdict.score - left.verdict.score || compareText(left.name, right.name);
+function byVerdict(before: PackageSurvey, right: PackageSurvey): number {
+  return right.verdict.score - before.verdict.score || compareText(before.name, right.name);
 }

@@ -25,7 +25,7 @@ import {
   Uncopiable,
   type WrittenMember,
 } from "./writing/type-names.ts";
-import { asTypeName, docOf, enumMember, mentionsName } from "./writing/type-text.ts";
+import { asTypeName, docOf, entryOf, enumMember, mentionsName } from "./writing/type-text.ts";
 import { TypeWriter } from "./writing/type-writer.ts";
 
 /** How far a type is our own: reduced to what is used, only passed around, or an alias of the outside type. */
@@ -180,14 +180,14 @@ export class CopiedTypes implements TypeNames {
   /** Notes the members by which an object of one type can be passed in as another. */
   #needToFit(goesIn: ReadonlySet<string>): void {
     const { checker } = this.#options;
-    const written = [...this.#own].flatMap(([key, { type }]) => {
+    const copies = [...this.#own].flatMap(([key, { type }]) => {
       const declared = this.#declared.get(key);
       return type && declared ? [{ key, type, declared }] : [];
     });
-    const objects = written.filter(
+    const objects = copies.filter(
       ({ type, declared }) => type.members && (type.rung === "opaque" || !isData(checker, declared)),
     );
-    const taken = written.filter(
+    const taken = copies.filter(
       ({ key, type, declared }) =>
         this.#constraints.has(key) || (type.members && goesIn.has(key) && isData(checker, declared)),
     );
@@ -214,9 +214,9 @@ export class CopiedTypes implements TypeNames {
   }
 
   /** Returns the name for the type of an outside value, as in `typeof pick`. */
-  ofValue(path: OutsidePath, wanted: string): string {
+  ofValue(path: OutsidePath, preferredName: string): string {
     const type = { ...path, isOfValue: true, parameters: "", parameterNames: [] };
-    return this.#aliases.name(type, () => this.#free(wanted, `Outside${wanted}`));
+    return this.#aliases.name(type, () => this.#free(preferredName, `Outside${preferredName}`));
   }
 
   isAliased(member: CompilerSymbol): boolean {
@@ -396,8 +396,8 @@ export class CopiedTypes implements TypeNames {
 
   /** Returns the type for an outside one; `undefined` for an alias that can only be expanded. */
   #entryFor(key: string, symbol: CompilerSymbol): { readonly name: string } | undefined {
-    const known = this.#own.get(key);
-    if (known) return known;
+    const copied = this.#own.get(key);
+    if (copied) return copied;
     const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
     const isEnum = (symbol.flags & SymbolFlags.Enum) !== 0;
     if (isEnum) this.#reasons.set(key, "it is an enumeration");
@@ -479,30 +479,30 @@ export class CopiedTypes implements TypeNames {
     this.#writing = key;
     const declared = checker.getDeclaredTypeOfSymbol(symbol);
     const declaration = symbol.declarations[0]?.resolve();
-    const all = isAlias ? parametersOfAlias(checker, declaration) : localParametersOf(declared);
+    const typeParameters = isAlias ? parametersOfAlias(checker, declaration) : localParametersOf(declared);
     const unused = facts.unusedParameters.get(key);
-    const local = all.filter((_, index) => !unused?.has(index));
+    const local = typeParameters.filter((_, index) => !unused?.has(index));
     this.#declared.set(key, declared);
-    const isRecord = !isAlias || (all.length === 0 && isPlainRecord(checker, declared));
+    const isRecord = !isAlias || (typeParameters.length === 0 && isPlainRecord(checker, declared));
     const owner = () => this.#ownerOf(symbol, local);
     const parameterNames = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
     const { parameters, bases, members, identity, text } = this.writer.inScope(
-      [...all, declared],
+      [...typeParameters, declared],
       "alone",
       () => {
-        const wanted = isRecord ? this.writer.members(declared, "out", owner) : undefined;
+        const typeMembers = isRecord ? this.writer.members(declared, "out", owner) : undefined;
         return {
           parameters: this.writer.typeParameters(local, "out"),
           bases: isRecord ? this.#basesOf(declared) : [],
-          members: wanted,
-          identity: wanted ? this.#identityOf(key, declared, wanted, parameterNames, owner) : [],
+          members: typeMembers,
+          identity: typeMembers ? this.#identityOf(key, declared, typeMembers, parameterNames, owner) : [],
           text: isRecord ? "" : this.#aliasText(declared, declaration, parameterNames),
         };
       },
     );
-    const whole = [...(members ?? []), ...identity];
-    const source = [text, ...bases, ...whole.map((member) => member.text)].join(" ");
-    const left = all.flatMap((parameter, index) =>
+    const allMembers = [...(members ?? []), ...identity];
+    const source = [text, ...bases, ...allMembers.map((member) => member.text)].join(" ");
+    const unusedIndexes = typeParameters.flatMap((parameter, index) =>
       mentionsName(
         `${source} ${parameters.replace(/(?<=[<,] ?)(const )?[\w$]+/g, "")}`,
         parameter.getSymbol()?.name ?? "",
@@ -510,7 +510,7 @@ export class CopiedTypes implements TypeNames {
         ? []
         : [index],
     );
-    if (all.length > 0) this.#unusedParameters.set(key, new Set(left));
+    if (typeParameters.length > 0) this.#unusedParameters.set(key, new Set(unusedIndexes));
     entry.type = {
       name: entry.name,
       key,
@@ -521,7 +521,7 @@ export class CopiedTypes implements TypeNames {
       bases,
       isPassedBack: isRecord && facts.goesIn.has(key) && !isData(checker, declared),
       doc: docOf(checker, symbol),
-      members: members && whole,
+      members: members && allMembers,
       text,
       mentions: this.#mentions.filter(({ by }) => by === key).map(({ of }) => this.#own.get(of)?.name ?? of),
     };
@@ -549,7 +549,7 @@ export class CopiedTypes implements TypeNames {
     for (const property of identifying(this.#options.checker, declared, members)) {
       const before = this.#own.size;
       try {
-        const written = this.attempt((writer) => {
+        const attempted = this.attempt((writer) => {
           const [member] = writer.only([property], "out", owner);
           const covers = missing().some((name) => member && mentionsName(member.text, name));
           const isRequired = (property.flags & SymbolFlags.Optional) === 0;
@@ -561,7 +561,7 @@ export class CopiedTypes implements TypeNames {
             throw new Uncopiable("it identifies nothing");
           return member;
         });
-        chosen.push(written);
+        chosen.push(attempted);
       } catch (error) {
         if (!(error instanceof Uncopiable)) throw error;
       }
@@ -636,55 +636,55 @@ export class CopiedTypes implements TypeNames {
   }
 
   #arguments(symbol: CompilerSymbol, type: Type, isAlias: boolean, direction: Direction): string {
-    const all = isAlias
+    const typeArguments = isAlias
       ? type.getAliasTypeArguments()
       : type.isTypeReference()
         ? this.#options.checker.getTypeArguments(type)
         : [];
     // The compiler may append the type of `this` to the declared parameters.
     const count = isAlias
-      ? all.length
+      ? typeArguments.length
       : localParametersOf(this.#options.checker.getDeclaredTypeOfSymbol(symbol)).length;
     const isAliased = this.#own.get(keyOf(symbol) ?? "")?.type?.rung === "aliased";
     const unused = isAliased ? undefined : this.#options.facts.unusedParameters.get(keyOf(symbol) ?? "");
-    const types = this.#withoutDefaults(symbol, all.slice(0, count)).filter(
+    const types = this.#withoutDefaults(symbol, typeArguments.slice(0, count)).filter(
       (_, index) => !unused?.has(index),
     );
     return types.length > 0 ? `<${types.map((type) => this.writer.write(type, direction)).join(", ")}>` : "";
   }
 
   /** Drops trailing type arguments that equal the parameters' defaults: `Uint8Array<ArrayBufferLike>`. */
-  #withoutDefaults(symbol: CompilerSymbol, given: readonly Type[]): readonly Type[] {
+  #withoutDefaults(symbol: CompilerSymbol, typeArguments: readonly Type[]): readonly Type[] {
     const { checker } = this.#options;
     const declared = declaredParameters(symbol);
-    let count = given.length;
+    let count = typeArguments.length;
     for (; count > 0; count--) {
       const { fallback } = declared[count - 1] ?? {};
       const type = fallback && checker.getTypeFromTypeNode(fallback as never);
-      if (!type || type.id !== given[count - 1]?.id) break;
+      if (!type || type.id !== typeArguments[count - 1]?.id) break;
     }
-    return given.slice(0, count);
+    return typeArguments.slice(0, count);
   }
 
   #freeName(symbol: CompilerSymbol): string {
     const { names } = this.#options;
-    const wanted = names[`type ${symbol.name}`] ?? names[symbol.name] ?? symbol.name;
+    const preferredName = entryOf(names, `type ${symbol.name}`) ?? entryOf(names, symbol.name) ?? symbol.name;
     const owner = symbol.getParent()?.name ?? "";
     return this.#free(
-      wanted,
-      /^[A-Za-z]\w*$/.test(owner) ? `${asTypeName(owner)}${wanted}` : `Outside${wanted}`,
+      preferredName,
+      /^[A-Za-z]\w*$/.test(owner) ? `${asTypeName(owner)}${preferredName}` : `Outside${preferredName}`,
     );
   }
 
   /** Returns the first name that is free: the wanted one, the longer one, or that with a number. */
-  #free(wanted: string, longer: string): string {
-    const used = new Set([
+  #free(preferredName: string, longer: string): string {
+    const usedNames = new Set([
       ...[...this.#own.values()].map(({ name }) => name),
       ...this.#imports.all().map(({ local }) => local),
     ]);
     const isFree = (name: string) =>
-      !used.has(name) && !this.#options.taken.has(name) && !this.#aliases.has(name);
-    if (isFree(wanted)) return wanted;
+      !usedNames.has(name) && !this.#options.taken.has(name) && !this.#aliases.has(name);
+    if (isFree(preferredName)) return preferredName;
     for (let count = 1; ; count++) {
       const name = count === 1 ? longer : `${longer}${count}`;
       if (isFree(name)) return name;
@@ -741,8 +741,10 @@ export function typeKey(symbol: CompilerSymbol): string | undefined {
 }
 
 function keyOf(symbol: CompilerSymbol | undefined): string | undefined {
-  const first = symbol?.declarations[0];
-  return first && !symbol.name.startsWith("__") ? `${first.path} ${first.index}` : undefined;
+  const declaration = symbol?.declarations[0];
+  return declaration && !symbol.name.startsWith("__")
+    ? `${declaration.path} ${declaration.index}`
+    : undefined;
 }
 
 function opposite(direction: Direction): Direction {

@@ -87,14 +87,15 @@ const IS_VALUE: ReadonlySet<ReferenceKind> = new Set([
  */
 export function writeExport(
   checker: Checker,
-  own: CopiedTypes,
-  used: UsedMembers,
+  copiedTypes: CopiedTypes,
+  usedMembers: UsedMembers,
   exported: ExportToWrite,
 ): WrittenExport {
   const { symbol, kinds, aliased } = exported;
   const isType = (symbol.flags & TYPES) !== 0;
   const isValue = (symbol.flags & SymbolFlags.Value) !== 0;
-  const type = isType && (kinds.has("type") || kinds.has("export") || !isValue) ? own.own(symbol) : undefined;
+  const type =
+    isType && (kinds.has("type") || kinds.has("export") || !isValue) ? copiedTypes.own(symbol) : undefined;
   // An import that is not used still requires a value.
   const isUsedAsValue = isValue && (kinds.size === 0 || [...kinds].some((kind) => IS_VALUE.has(kind)));
   const doc = docOf(checker, symbol);
@@ -102,15 +103,15 @@ export function writeExport(
   const value = checker.getTypeOfSymbol(symbol);
   if (!value || isUntyped(value)) throw new Uncopiable("it has no type");
   const writing = { ...exported, doc, type, value };
-  if (aliased !== undefined) return writeAliased(checker, own, writing, aliased);
+  if (aliased !== undefined) return writeAliased(checker, copiedTypes, writing, aliased);
   try {
-    return own.attempt((writer) => {
+    return copiedTypes.attempt((writer) => {
       writer.restart();
-      return writeOwn(checker, own, used, writer, writing);
+      return writeOwn(checker, copiedTypes, usedMembers, writer, writing);
     });
   } catch (error) {
     if (!(error instanceof Uncopiable)) throw error;
-    return own.attempt(() => writeAliased(checker, own, writing, error.reason));
+    return copiedTypes.attempt(() => writeAliased(checker, copiedTypes, writing, error.reason));
   }
 }
 
@@ -123,14 +124,14 @@ interface ValueToWrite extends ExportToWrite {
 /** Writes a member with the type of the outside value. */
 function writeAliased(
   checker: Checker,
-  own: CopiedTypes,
+  copiedTypes: CopiedTypes,
   { symbol, member, path, isWhole, value, doc, type }: ValueToWrite,
   reason: string,
 ): WrittenExport {
   const isClass = (symbol.flags & SymbolFlags.Class) !== 0;
   const isFunction = checker.getSignaturesOfType(value, SignatureKind.Call).length > 0;
   const kind = isClass ? "Class" : isFunction ? "Function" : "Object";
-  const alias = own.ofValue(path, `${asTypeName(member)}${kind}`);
+  const alias = copiedTypes.ofValue(path, `${asTypeName(member)}${kind}`);
   const common = { doc, type, parameters: undefined, aliased: reason };
   if (isWhole) return { ...common, form: "whole", text: alias, members: [] };
   const form = isClass ? "class" : "value";
@@ -139,34 +140,34 @@ function writeAliased(
 
 function writeOwn(
   checker: Checker,
-  own: CopiedTypes,
-  used: UsedMembers,
+  copiedTypes: CopiedTypes,
+  usedMembers: UsedMembers,
   writer: TypeWriter,
   exported: ValueToWrite,
 ): WrittenExport {
   const { symbol, member, path, isWhole, value, doc, type } = exported;
   const none = { doc, type, parameters: undefined };
   const name = propertyKey(member);
-  const owner = () => own.ofValue(path, `Outside${asTypeName(member)}`);
+  const owner = () => copiedTypes.ofValue(path, `Outside${asTypeName(member)}`);
   const constructs = checker.getSignaturesOfType(value, SignatureKind.Construct);
   if (constructs.length > 0 && (symbol.flags & SymbolFlags.Class) !== 0)
-    return writeClass(own, used, writer, exported, constructs, owner);
-  const written = () => writer.members(value, "out", owner, symbol);
-  const members = isWhole ? writer.inScope([value], "alone", written) : written();
+    return writeClass(copiedTypes, usedMembers, writer, exported, constructs, owner);
+  const writeMembers = () => writer.members(value, "out", owner, symbol);
+  const members = isWhole ? writer.inScope([value], "alone", writeMembers) : writeMembers();
   if (isWhole) {
     if (members.length === 0) throw new Uncopiable("none of its members is used by name");
     return { ...none, form: "whole", text: "", members };
   }
   const signatures = checker.getSignaturesOfType(value, SignatureKind.Call);
-  const hasMembers = members.some(({ name: each }) => each !== "()");
+  const hasMembers = members.some(({ name: memberName }) => memberName !== "()");
   // A function of a named type that is only passed around keeps the name.
-  const isNamed = value.getAliasSymbol() !== undefined && used.calls(symbol).length === 0;
+  const isNamed = value.getAliasSymbol() !== undefined && usedMembers.calls(symbol).length === 0;
   if (signatures.length > 0 && !hasMembers && !isNamed) {
-    const called = used.called(symbol, signatures);
+    const called = usedMembers.called(symbol, signatures);
     const text = writer.overloads(symbol, called, name, "out");
-    const [only] = called;
+    const [onlyCall] = called;
     const doc = docOf(checker, symbol, called);
-    const promisified = only && called.length === 1 ? promisify(checker, writer, only) : undefined;
+    const promisified = onlyCall && called.length === 1 ? promisify(checker, writer, onlyCall) : undefined;
     return { ...none, doc, form: "function", text, promisified };
   }
   const parts = hasMembers && writer.isInline(value) ? members : [];
@@ -180,23 +181,28 @@ function writeOwn(
 }
 
 function writeClass(
-  own: CopiedTypes,
-  used: UsedMembers,
+  copiedTypes: CopiedTypes,
+  usedMembers: UsedMembers,
   writer: TypeWriter,
   { symbol, kinds, member, makesFactories, value, doc, type }: ValueToWrite,
   constructs: readonly Signature[],
   owner: Owner,
 ): WrittenExport {
   const name = propertyKey(member);
-  const called = used.called(symbol, constructs);
-  const most = used.mostArguments(symbol);
-  const statics = writer.members(value, "out", owner).filter(({ name: each }) => each !== "new ()");
-  const [only] = called;
+  const called = usedMembers.called(symbol, constructs);
+  const most = usedMembers.mostArguments(symbol);
+  const statics = writer
+    .members(value, "out", owner)
+    .filter(({ name: memberName }) => memberName !== "new ()");
+  const [onlyCall] = called;
   const isMade = [...kinds].every((kind) => kind === "new" || kind === "type") && statics.length === 0;
-  const takesInstances = only !== undefined && writer.takesInstances(only);
+  const takesInstances = onlyCall !== undefined && writer.takesInstances(onlyCall);
   const factory =
-    makesFactories && only && called.length === 1 && (isMade || (takesInstances && !used.isRead(symbol)))
-      ? factoryOf(writer, only, most)
+    makesFactories &&
+    onlyCall &&
+    called.length === 1 &&
+    (isMade || (takesInstances && !usedMembers.isRead(symbol)))
+      ? factoryOf(writer, onlyCall, most)
       : undefined;
   if (factory && isMade) {
     const { text, parameters } = factory;
@@ -204,15 +210,21 @@ function writeClass(
   }
   const isConstructed =
     kinds.has("new") ||
-    ((kinds.has("read") || kinds.has("export") || kinds.has("shorthand")) && !used.isOnlyReceiver(symbol));
+    ((kinds.has("read") || kinds.has("export") || kinds.has("shorthand")) &&
+      !usedMembers.isOnlyReceiver(symbol));
   const signatures = isConstructed && !factory ? called : [];
   const isAlone = statics.length === 0 && signatures.length < 2;
   const arrow = isAlone ? " => " : ": ";
-  const made = signatures.map((signature) => `new ${writer.signature(signature, "out", arrow, most)}`);
+  const constructors = signatures.map(
+    (signature) => `new ${writer.signature(signature, "out", arrow, most)}`,
+  );
   // Only a constructor stands on the right of \`instanceof\`.
-  if (made.length === 0 && kinds.has("instanceof"))
-    made.push(`${isAlone ? "abstract " : ""}new (...args: never)${arrow}${own.own(symbol)}`);
-  const parts = [...made.map((text) => ({ name: "new ()", text, doc: undefined, isUsed: true })), ...statics];
+  if (constructors.length === 0 && kinds.has("instanceof"))
+    constructors.push(`${isAlone ? "abstract " : ""}new (...args: never)${arrow}${copiedTypes.own(symbol)}`);
+  const parts = [
+    ...constructors.map((text) => ({ name: "new ()", text, doc: undefined, isUsed: true })),
+    ...statics,
+  ];
   if (parts.length === 0) throw new Uncopiable("none of its members is used by name");
   const texts = parts.map((part) => part.text);
   return {

@@ -34,8 +34,8 @@ export class LanguageBases {
     const bases = this.#checker.getBaseTypes(type).flatMap((base) => {
       if (this.isKept(base.getSymbol())) return [base];
       // The type arguments of an inherited base are those of the declaration.
-      const found = this.basesOf(base, depth + 1);
-      return base.isTypeReference() ? found.filter((item) => item.getSymbol()?.name === "Error") : found;
+      const bases = this.basesOf(base, depth + 1);
+      return base.isTypeReference() ? bases.filter((item) => item.getSymbol()?.name === "Error") : bases;
     });
     return bases.filter(
       (base, index) => bases.findIndex((item) => item.getSymbol()?.name === base.getSymbol()?.name) === index,

@@ -17,8 +17,8 @@ export class OutsideAliases {
   /** Returns the name of a type; the first request decides it. */
   name(type: Omit<OutsideAlias, "name">, nameIt: () => string): string {
     const key = keyOf(type);
-    const known = this.#types.get(key);
-    if (known) return known.name;
+    const alias = this.#types.get(key);
+    if (alias) return alias.name;
     const name = nameIt();
     this.#types.set(key, { ...type, name });
     return name;

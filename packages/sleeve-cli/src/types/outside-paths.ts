@@ -77,9 +77,9 @@ function exportsOf(
     target: aliasTarget(checker, symbol),
   }));
   // A module that is one value or type also exports the members of its namespace.
-  const whole = checker.getMemberInModuleExports(module, "export=");
-  if (whole && !exported.some(({ name }) => name === "default"))
-    exported.push({ name: "default", target: aliasTarget(checker, whole) });
+  const moduleExport = checker.getMemberInModuleExports(module, "export=");
+  if (moduleExport && !exported.some(({ name }) => name === "default"))
+    exported.push({ name: "default", target: aliasTarget(checker, moduleExport) });
   const isDefault = ({ name }: { readonly name: string }) => name === "default";
   // What is exported twice is reached by its name.
   return [...exported.filter((item) => !isDefault(item)), ...exported.filter(isDefault)].filter(
@@ -90,6 +90,6 @@ function exportsOf(
 }
 
 function keyOf({ declarations }: CompilerSymbol): string | undefined {
-  const [first] = declarations;
-  return first && `${first.path} ${first.index}`;
+  const [declaration] = declarations;
+  return declaration && `${declaration.path} ${declaration.index}`;
 }

@@ -35,14 +35,14 @@ export function outsideSurfaceOf(
   const module = checker?.getSymbolAtPosition(file, offset + 1);
   if (!checker || !module || checker.isUnknownSymbol(module)) return undefined;
   const symbols = checker.getExportsOfModule(module);
-  const found = symbols.map((candidate) => {
+  const described = symbols.map((candidate) => {
     const symbol = aliasTarget(checker, candidate);
     const isWanted = query.isExportWanted(candidate.name, symbol);
     return { name: candidate.name, symbol, isWanted, ...membersOf(checker, candidate.name, symbol, query) };
   });
   // A member that is inherited belongs to the export that declares it, if there is one.
-  const declared = new Set(found.flatMap(({ own }) => own));
-  const exports = found.flatMap(({ name, symbol, isWanted, members, names, own, inherited }) => {
+  const declared = new Set(described.flatMap(({ own }) => own));
+  const exports = described.flatMap(({ name, symbol, isWanted, members, names, own, inherited }) => {
     const isNeeded = own.length > 0 || inherited.some((key) => !declared.has(key));
     if (!isWanted && !isNeeded) return [];
     return [[name, { ...describe(checker, symbol, kindOf(symbol)), members, names }] as const];
@@ -70,7 +70,7 @@ function membersOf(
   ];
   const members: Record<string, OutsideMember> = {};
   const names = new Set<string>();
-  const own: string[] = [];
+  const ownNames: string[] = [];
   const inherited: string[] = [];
   for (const type of types) {
     if (!type || type.isUnionType()) continue;
@@ -82,11 +82,11 @@ function membersOf(
       const isMethod = (member.flags & SymbolFlags.Method) !== 0;
       members[name] ??= describe(checker, member, isMethod ? "method" : "property");
       for (const { path, index } of member.declarations)
-        (isDeclaredBy(member, symbol) ? own : inherited).push(`${path} ${index}`);
+        (isDeclaredBy(member, symbol) ? ownNames : inherited).push(`${path} ${index}`);
     }
   }
   const sorted = Object.entries(members).sort(([left], [right]) => (left < right ? -1 : 1));
-  return { members: Object.fromEntries(sorted), names: [...names].sort(), own, inherited };
+  return { members: Object.fromEntries(sorted), names: [...names].sort(), own: ownNames, inherited };
 }
 
 /** Whether a member's declaration lies in one of the declarations of an export. */
@@ -112,8 +112,8 @@ function kindOf({ flags }: CompilerSymbol): OutsideMember["kind"] {
 function describe(checker: Checker, symbol: CompilerSymbol, kind: OutsideMember["kind"]): OutsideMember {
   const isValue = (symbol.flags & SymbolFlags.Value) !== 0;
   const isOptional = (symbol.flags & SymbolFlags.Optional) !== 0;
-  const whole = isValue ? checker.getTypeOfSymbol(symbol) : checker.getDeclaredTypeOfSymbol(symbol);
-  const type = whole && isOptional ? (checker.getNonNullableType(whole) ?? whole) : whole;
+  const exportType = isValue ? checker.getTypeOfSymbol(symbol) : checker.getDeclaredTypeOfSymbol(symbol);
+  const type = exportType && isOptional ? (checker.getNonNullableType(exportType) ?? exportType) : exportType;
   const called = kind === "class" ? SignatureKind.Construct : SignatureKind.Call;
   const signatures = type ? checker.getSignaturesOfType(type, called) : [];
   const tag = symbol.getJsDocTags(checker).find(({ name }) => name === "deprecated");

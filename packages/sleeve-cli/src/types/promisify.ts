@@ -45,10 +45,10 @@ export function promisify(
     return `${symbol.name}${isOptionalParameter(symbol) ? "?" : ""}: ${type ? writer.write(type, "in") : "unknown"}`;
   });
   const valueType = value && checker.getParameterType(called, 1);
-  const given = valueType ? writer.write(valueType, "out") : "void";
-  const isMaybe = value !== undefined && isOptionalParameter(value) && !/\bundefined\b/.test(given);
+  const valueText = valueType ? writer.write(valueType, "out") : "void";
+  const isMaybe = value !== undefined && isOptionalParameter(value) && !/\bundefined\b/.test(valueText);
   return {
-    text: `(${parameters.join(", ")}): Promise<${given}${isMaybe ? " | undefined" : ""}>`,
+    text: `(${parameters.join(", ")}): Promise<${valueText}${isMaybe ? " | undefined" : ""}>`,
     parameters: symbols.slice(0, last).map(({ name }) => name),
     value: value?.name,
   };

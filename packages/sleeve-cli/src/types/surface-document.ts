@@ -34,8 +34,10 @@ export function surfaceOf(checker: Checker, name: string, type: Type, scope: Sur
   const properties = checker.getPropertiesOfType(type).filter((symbol) => !isHidden(symbol) && has(symbol));
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
   const members = properties.flatMap((property, index) => {
-    const own = types[index];
-    return own ? [[property.name, shortMemberOf(checker, property, own, type, scope)] as const] : [];
+    const propertyType = types[index];
+    return propertyType
+      ? [[property.name, shortMemberOf(checker, property, propertyType, type, scope)] as const]
+      : [];
   });
   return { name, members: Object.fromEntries(members) };
 }
@@ -75,8 +77,8 @@ function shortMemberOf(
     shortest = member;
   }
   // Many overloads: their arguments are learned when the contract runs.
-  const { signatures: _, ...rest } = shortest as MemberDocument;
-  return rest;
+  const { signatures: _, ...withoutSignatures } = shortest as MemberDocument;
+  return withoutSignatures;
 }
 
 function sizeOf(member: MemberDocument): number {

@@ -51,8 +51,8 @@ export class TypeImports {
 
   /** Imports a type, under a longer name if another module has one of that name. */
   #importFrom(key: string, name: string, from: TypeImport["from"]): string {
-    const known = this.#imports.get(key);
-    if (known) return known.local;
+    const imported = this.#imports.get(key);
+    if (imported) return imported.local;
     const others = new Set([...this.#imports.values()].map((item) => item.local));
     const module = "specifier" in from ? from.specifier.replace(/^node:/, "") : "";
     const longer = `${asTypeName(camelCase(module))}${name}`;

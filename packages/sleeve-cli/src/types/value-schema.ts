@@ -68,25 +68,26 @@ function unionOf(
 ): ValueSchema {
   const schemas = types.map((type) => valueSchemaOf(checker, type, limits, within));
   const isBoolean = (valueSchema: ValueSchema) => typeof valueSchema.const === "boolean";
-  const known =
+  const distinct =
     schemas.filter(isBoolean).length === 2
       ? [...schemas.filter((schema) => !isBoolean(schema)), { type: "boolean" }]
       : schemas;
-  return known.length === 1 ? (known[0] as ValueSchema) : { anyOf: known };
+  return distinct.length === 1 ? (distinct[0] as ValueSchema) : { anyOf: distinct };
 }
 
 function objectOf(checker: Checker, type: Type, limits: SchemaLimits, within: Nesting): ValueSchema {
   const name = type.getSymbol()?.name ?? "";
-  const [first, second] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
+  const [element, second] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
   const of = (item: Type | undefined): ValueSchema =>
     item ? valueSchemaOf(checker, item, limits, within) : {};
   if (checker.isTupleType(type) && type.isTypeReference())
     return { type: "array", prefixItems: checker.getTypeArguments(type).map(of), items: false };
-  if (checker.isArrayType(type) || /^ReadonlyArray$/.test(name)) return { type: "array", items: of(first) };
-  if (/^Promise(Like)?$/.test(name)) return { promise: of(first) };
+  if (checker.isArrayType(type) || /^ReadonlyArray$/.test(name)) return { type: "array", items: of(element) };
+  if (/^Promise(Like)?$/.test(name)) return { promise: of(element) };
   if (/^(Iterable|IterableIterator|Iterator|IteratorObject|Generator)$/.test(name))
-    return { iterable: of(first) };
-  if (/^Async(Iterable|IterableIterator|Iterator|Generator)$/.test(name)) return { asyncIterable: of(first) };
+    return { iterable: of(element) };
+  if (/^Async(Iterable|IterableIterator|Iterator|Generator)$/.test(name))
+    return { asyncIterable: of(element) };
   if (/^Readonly(Map|Set)$/.test(name)) return { instanceOf: name.slice("Readonly".length) };
   if (OF_LANGUAGE.test(name)) return { instanceOf: name };
   if (checker.getSignaturesOfType(type, SignatureKind.Call).length > 0) return { function: true };

@@ -114,8 +114,8 @@ function ownerOf(node: Node): string | undefined {
   if (!isObjectLiteralExpression(literal)) return undefined;
   const over = literal.parent;
   if (isBinaryExpression(over)) return prototypeOwner(over.left);
-  const { arguments: [first] = [] } = over as Node & { arguments?: readonly Node[] };
-  return first && first !== literal ? prototypeOwner(first) : undefined;
+  const { arguments: [argument] = [] } = over as Node & { arguments?: readonly Node[] };
+  return argument && argument !== literal ? prototypeOwner(argument) : undefined;
 }
 
 /** `Crew` of `Crew.prototype.lift`, and of `Crew.prototype`. */

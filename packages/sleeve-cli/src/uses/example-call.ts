@@ -40,7 +40,7 @@ export function exampleCallsOf(reference: Node, checker: Checker): readonly stri
   const created = text.slice(reference.end, call.end);
   const constant = chained === call ? constantOf(call) : undefined;
   const later = constant
-    ? callsOfConstant(constant, checker).map((rest) => `${withCall(created)}${rest}`)
+    ? callsOfConstant(constant, checker).map((tail) => `${withCall(created)}${tail}`)
     : [];
   return later.length > 0 ? later : [text.slice(reference.end, chained.end)];
 }
@@ -88,16 +88,16 @@ function callsOfConstant(constant: Node, checker: Checker): readonly string[] {
   };
   source.forEachChild(visit);
   if (mentions.length === 0) return [];
-  const [own, ...symbols] = checker.getSymbolAtLocation([constant, ...mentions]);
-  const found = new Map<string, string>();
+  const [constantSymbol, ...symbols] = checker.getSymbolAtLocation([constant, ...mentions]);
+  const literals = new Map<string, string>();
   mentions.forEach((mention, index) => {
     const access = mention.parent;
-    if (symbols[index]?.id !== own?.id || !isPropertyAccessExpression(access)) return;
+    if (symbols[index]?.id !== constantSymbol?.id || !isPropertyAccessExpression(access)) return;
     const call = access.expression === mention ? selfContainedCall(access) : undefined;
-    if (call && isCallExpression(call) && !found.has(access.name.text))
-      found.set(access.name.text, source.text.slice(mention.end, call.end));
+    if (call && isCallExpression(call) && !literals.has(access.name.text))
+      literals.set(access.name.text, source.text.slice(mention.end, call.end));
   });
-  return [...found.values()];
+  return [...literals.values()];
 }
 
 function isSelfContained(node: Node): boolean {

@@ -65,17 +65,17 @@ export function globalUsesIn(
   const source = program.sourceFile(path);
   const checker = program.checkerFor(path);
   if (!source || !checker) return [];
-  const found: { readonly node: Node; readonly use: GlobalUse }[] = [];
+  const uses: { readonly node: Node; readonly use: GlobalUse }[] = [];
   const visit = (node: Node): void => {
     if (isIdentifier(node) && Object.hasOwn(GLOBALS, node.text)) {
       const use = useAt(node, node.text, node.getStart(source));
-      if (use) found.push({ node, use });
+      if (use) uses.push({ node, use });
     }
     node.forEachChild(visit);
   };
   source.forEachChild(visit);
-  const symbols = found.length > 0 ? checker.getSymbolAtLocation(found.map(({ node }) => node)) : [];
-  return found.flatMap(({ use }, index) => {
+  const symbols = uses.length > 0 ? checker.getSymbolAtLocation(uses.map(({ node }) => node)) : [];
+  return uses.flatMap(({ use }, index) => {
     const symbol = symbols[index];
     const isOurs = symbol?.declarations.some((declaration) => isOwn(declaration.path)) === true;
     return isOurs ? [] : [use];

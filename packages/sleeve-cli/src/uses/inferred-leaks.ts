@@ -45,17 +45,17 @@ interface Unannotated {
 
 function unannotatedIn(source: SourceFile): readonly Unannotated[] {
   const exported = exportedNamesOf(source);
-  const found: Unannotated[] = [];
+  const unannotated: Unannotated[] = [];
   const visit = (node: Node): void => {
     if (isInferred(node)) {
       const name = nameOf(node);
       const shownBy = name && exportedDeclarationOver(name, source, exported);
-      if (shownBy) found.push({ node: name, shownBy });
+      if (shownBy) unannotated.push({ node: name, shownBy });
     }
     if (node.kind !== SyntaxKind.Block && !isFunction(node)) node.forEachChild(visit);
   };
   source.forEachChild(visit);
-  return found;
+  return unannotated;
 }
 
 /** Whether the type of a declaration is inferred. */

@@ -40,10 +40,10 @@ export class Origins {
 
   /** Returns the instance for a checker; symbols are the same in all files. */
   static for(checker: Checker, ownership: Ownership): Origins {
-    const kept = Origins.#kept.get(ownership) ?? new Map<Checker, Origins>();
-    Origins.#kept.set(ownership, kept);
-    const origins = kept.get(checker) ?? new Origins(checker, ownership);
-    kept.set(checker, origins);
+    const byChecker = Origins.#kept.get(ownership) ?? new Map<Checker, Origins>();
+    Origins.#kept.set(ownership, byChecker);
+    const origins = byChecker.get(checker) ?? new Origins(checker, ownership);
+    byChecker.set(checker, origins);
     return origins;
   }
 
@@ -69,10 +69,10 @@ export class Origins {
   }
 
   #find(symbol: CompilerSymbol): Origin | undefined {
-    const own = symbol.declarations.find(({ path }) => this.#ownership.isOwn(path));
+    const ownDeclaration = symbol.declarations.find(({ path }) => this.#ownership.isOwn(path));
     if ((symbol.flags & SymbolFlags.Alias) === 0) return this.#declared(symbol, symbol);
-    if (!own) return this.#declared(symbol, this.#checker.getAliasedSymbol(symbol));
-    const imported = this.#ownership.importedAs(own.path, symbol.name);
+    if (!ownDeclaration) return this.#declared(symbol, this.#checker.getAliasedSymbol(symbol));
+    const imported = this.#ownership.importedAs(ownDeclaration.path, symbol.name);
     if (imported) {
       return { name: imported.name, owner: undefined, from: { specifier: imported.specifier } };
     }

@@ -84,10 +84,10 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
   const source = program.sourceFile(path);
   const checker = program.checkerFor(path);
   if (!source || !checker) return NOTHING;
-  const found = new FileNames(source, new Map(sites.map((site) => [site.offset, site])));
+  const fileNames = new FileNames(source, new Map(sites.map((site) => [site.offset, site])));
   const symbols =
-    found.bound.length > 0 ? checker.getSymbolAtLocation(found.bound.map(({ node }) => node)) : [];
-  const bindings = found.bound.map((omit, index): Binding & { readonly id: number | undefined } => ({
+    fileNames.bound.length > 0 ? checker.getSymbolAtLocation(fileNames.bound.map(({ node }) => node)) : [];
+  const bindings = fileNames.bound.map((omit, index): Binding & { readonly id: number | undefined } => ({
     ...omit,
     id: symbols[index]?.id,
     symbol: resolvedSymbol(checker, symbols[index]),
@@ -95,7 +95,7 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
   const byId = new Map(
     bindings.flatMap((binding) => (binding.id === undefined ? [] : [[binding.id, binding] as const])),
   );
-  const nodes = found.mentions;
+  const nodes = fileNames.mentions;
   const meanings = nodes.length > 0 ? checker.getSymbolAtLocation(nodes) : [];
   const references = nodes.flatMap((node, index): Reference[] => {
     const meant = isShorthandPropertyAssignment(node.parent)
@@ -115,11 +115,11 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
     references: [
       ...withMetadata,
       ...jsxReferences(program, source, bindings, checker),
-      ...found.importTypes.map((type) => typeReference(type, source, checker)),
-      ...found.importCalls.flatMap((call) => callReference(call, source, checker)),
+      ...fileNames.importTypes.map((type) => typeReference(type, source, checker)),
+      ...fileNames.importCalls.flatMap((call) => callReference(call, source, checker)),
     ].sort((left, right) => left.start - right.start),
-    statements: found.statements,
-    names: found.names,
+    statements: fileNames.statements,
+    names: fileNames.names,
   };
 }
 
@@ -364,18 +364,18 @@ function typeReference(
   checker: Checker,
 ): Reference {
   const { qualifier, isTypeOf } = node as Node & { qualifier?: Node; isTypeOf?: boolean };
-  let first = qualifier;
-  while (first && isQualifiedName(first)) first = first.left;
+  let leftmost = qualifier;
+  while (leftmost && isQualifiedName(leftmost)) leftmost = leftmost.left;
   const kind = isTypeOf ? "type query" : "type";
   return {
     site,
-    export: first ? textOf(first) : "*",
+    export: leftmost ? textOf(leftmost) : "*",
     local: "",
     kind,
     start: node.getStart(source),
     end: node.end,
     node,
-    symbol: first && resolvedSymbol(checker, checker.getSymbolAtLocation(first)),
+    symbol: leftmost && resolvedSymbol(checker, checker.getSymbolAtLocation(leftmost)),
   };
 }
 
@@ -396,8 +396,8 @@ function callReference(
   return [{ site, export: textOf(name), local: "", kind, start, end: whole.end, node: whole, symbol }];
 }
 
-function referenceKind(whole: Node, name: Node): ReferenceKind {
-  const { parent } = whole;
+function referenceKind(access: Node, name: Node): ReferenceKind {
+  const { parent } = access;
   if (isExportSpecifier(parent) || parent.kind === SyntaxKind.ExportAssignment) return "export";
   if (isShorthandPropertyAssignment(parent)) return "shorthand";
   for (let at: Node = parent; isQualifiedName(at) || isTypeQueryNode(at); at = at.parent)
@@ -419,8 +419,8 @@ export function isCallableModule(program: Program, file: string, { offset }: Imp
   // One past the opening quote, because the symbol belongs to the specifier.
   const module = checker?.getSymbolAtPosition(file, offset + 1);
   if (!checker || !module) return true;
-  const whole = checker.getMemberInModuleExports(module, "export=");
-  const type = whole && checker.getTypeOfSymbol(aliasTarget(checker, whole));
+  const moduleExport = checker.getMemberInModuleExports(module, "export=");
+  const type = moduleExport && checker.getTypeOfSymbol(aliasTarget(checker, moduleExport));
   return type !== undefined && hasSignatures(checker, type);
 }
 

@@ -17,16 +17,16 @@ export class OriginsInTypes {
 
   in(type: Type, depth = 0): readonly Origin[] {
     if (depth > DEEPEST || (type.flags & (TypeFlags.Object | TypeFlags.UnionOrIntersection)) === 0) return [];
-    const known = this.#found.get(type.id);
-    if (known) return known;
+    const cached = this.#found.get(type.id);
+    if (cached) return cached;
     // A recursive type adds nothing the second time.
     this.#found.set(type.id, []);
-    const found = distinctOrigins([
+    const origins = distinctOrigins([
       ...this.#own(type),
       ...this.#parts(type).flatMap((part) => this.in(part, depth + 1)),
     ]);
-    this.#found.set(type.id, found);
-    return found;
+    this.#found.set(type.id, origins);
+    return origins;
   }
 
   #own(type: Type): readonly Origin[] {

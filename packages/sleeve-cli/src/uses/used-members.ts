@@ -51,9 +51,9 @@ export class UsedMembers {
   /** Adds the uses in one file. */
   take(program: Program, path: string, cached: (checker: Checker) => Checker): void {
     const source = program.sourceFile(path);
-    const own = program.checkerFor(path);
-    if (!source || !own) return;
-    const checker = cached(own);
+    const fileChecker = program.checkerFor(path);
+    if (!source || !fileChecker) return;
+    const checker = cached(fileChecker);
     const { names, literals, passed, callbacks } = membersNamedIn(source, this.#filter);
     const symbols = names.length > 0 ? symbolsOf(names, checker) : [];
     names.forEach((name, index) => {
@@ -86,10 +86,10 @@ export class UsedMembers {
   #takePassed(checker: Checker, values: readonly Node[]): void {
     const types = values.length > 0 ? checker.getTypeAtLocation(values) : [];
     values.forEach((value, index) => {
-      const given = types[index];
-      if (!given || !this.#isOfInterest(given)) return;
-      const wanted = checker.getContextualType(value as Parameters<Checker["getContextualType"]>[0]);
-      if (wanted) this.#takeAs(checker, given, wanted, value);
+      const valueType = types[index];
+      if (!valueType || !this.#isOfInterest(valueType)) return;
+      const contextual = checker.getContextualType(value as Parameters<Checker["getContextualType"]>[0]);
+      if (contextual) this.#takeAs(checker, valueType, contextual, value);
     });
   }
 
@@ -100,19 +100,20 @@ export class UsedMembers {
     );
     const [signature] = expected ? checker.getSignaturesOfType(expected, SignatureKind.Call) : [];
     callback.parameters.forEach(({ type }, index) => {
-      const given = type && signature && checker.getParameterType(signature, index);
-      const wanted = type && checker.getTypeFromTypeNode(type);
-      if (given && wanted && this.#isOfInterest(given)) this.#takeAs(checker, given, wanted, type);
+      const parameterType = type && signature && checker.getParameterType(signature, index);
+      const declaredType = type && checker.getTypeFromTypeNode(type);
+      if (parameterType && declaredType && this.#isOfInterest(parameterType))
+        this.#takeAs(checker, parameterType, declaredType, type);
     });
   }
 
   /** Adds the members that a value needs to be taken as another type. */
-  #takeAs(checker: Checker, given: Type, wanted: Type, at: Node): void {
-    if (given.id === wanted.id || (wanted.flags & TypeFlags.Object) === 0) return;
-    const members = checker.getPropertiesOfType(wanted);
+  #takeAs(checker: Checker, valueType: Type, targetType: Type, at: Node): void {
+    if (valueType.id === targetType.id || (targetType.flags & TypeFlags.Object) === 0) return;
+    const members = checker.getPropertiesOfType(targetType);
     if (members.length > MOST_PASSED) return;
     for (const { name } of members) {
-      const member = this.#filter.mayName(name) && checker.getPropertyOfType(given, name);
+      const member = this.#filter.mayName(name) && checker.getPropertyOfType(valueType, name);
       if (member) this.#note(member, at);
     }
   }
@@ -137,10 +138,10 @@ export class UsedMembers {
   /** Returns the called signatures of a member; all of them if it is also used as a value. */
   called(symbol: CompilerSymbol, signatures: readonly Signature[]): readonly Signature[] {
     if (signatures.length < 2 || this.#isReadAsValue(symbol)) return signatures;
-    const used = new Set(
+    const calledKeys = new Set(
       this.calls(symbol).flatMap(({ declaration }) => (declaration ? [keyOf(declaration)] : [])),
     );
-    const called = signatures.filter(({ declaration }) => declaration && used.has(keyOf(declaration)));
+    const called = signatures.filter(({ declaration }) => declaration && calledKeys.has(keyOf(declaration)));
     return called.length > 0 ? called : signatures;
   }
 
@@ -171,10 +172,10 @@ export class UsedMembers {
     const calls = symbol.declarations.flatMap((declaration) => this.#calls.get(keyOf(declaration)) ?? []);
     if (calls.length === 0 || this.#isReadAsValue(symbol)) return undefined;
     const counts = calls.map(({ call }) => {
-      const { arguments: given = [] } = call as Node & { arguments?: readonly Node[] };
-      return given.some(({ kind }) => kind === SyntaxKind.SpreadElement)
+      const { arguments: argumentNodes = [] } = call as Node & { arguments?: readonly Node[] };
+      return argumentNodes.some(({ kind }) => kind === SyntaxKind.SpreadElement)
         ? Number.POSITIVE_INFINITY
-        : given.length;
+        : argumentNodes.length;
     });
     return Math.max(...counts);
   }
@@ -202,8 +203,8 @@ export class UsedMembers {
     const source = node.getSourceFile();
     const use = { path: source.fileName, offset: node.getStart(source) };
     for (const declaration of declarations) {
-      const known = this.#uses.get(keyOf(declaration));
-      if (known) known.push(use);
+      const calls = this.#uses.get(keyOf(declaration));
+      if (calls) calls.push(use);
       else this.#uses.set(keyOf(declaration), [use]);
     }
   }
@@ -215,8 +216,8 @@ export class UsedMembers {
 
   #use(symbol: CompilerSymbol, node: Node, checker: Checker): void {
     const keys = symbol.declarations.map(keyOf);
-    const [first] = symbol.declarations;
-    if (first) this.#named.set(keyOf(first), first);
+    const [declaration] = symbol.declarations;
+    if (declaration) this.#named.set(keyOf(declaration), declaration);
     this.#note(symbol, node);
     const call = callOf(node);
     for (const key of keys) {
@@ -253,9 +254,9 @@ function callOf(name: Node): Node | undefined {
 /** Whether a name, or the access that it ends, is the object of another access. */
 function isReceiver(name: Node): boolean {
   const { parent } = name;
-  const whole = isAccessOf(parent, name) ? parent : name;
-  const over = whole.parent;
-  return (isPropertyAccessExpression(over) || isElementAccessExpression(over)) && over.expression === whole;
+  const access = isAccessOf(parent, name) ? parent : name;
+  const over = access.parent;
+  return (isPropertyAccessExpression(over) || isElementAccessExpression(over)) && over.expression === access;
 }
 
 function isAccessOf(node: Node, name: Node): boolean {
@@ -291,20 +292,20 @@ function membersNamedIn(
 } {
   const names: UsedName[] = [];
   const literals: Node[] = [];
-  const passed: Node[] = [];
+  const passedNodes: Node[] = [];
   const callbacks: FunctionNode[] = [];
   const visit = (node: Node): void => {
     if (isCallExpression(node) || isNewExpression(node))
-      for (const value of node.arguments ?? []) if (isReference(value)) passed.push(value);
+      for (const value of node.arguments ?? []) if (isReference(value)) passedNodes.push(value);
     const assigned = assignedValueOf(node);
-    if (assigned) passed.push(assigned);
+    if (assigned) passedNodes.push(assigned);
     if (isTypedCallback(node)) callbacks.push(node as FunctionNode);
     if (isObjectLiteralExpression(node)) literals.push(node);
     else if (isMemberName(node) && mayName((node as UsedName).text)) names.push(node as UsedName);
     node.forEachChild(visit);
   };
   source.forEachChild(visit);
-  return { names, literals, passed, callbacks };
+  return { names, literals, passed: passedNodes, callbacks };
 }
 
 function isReference(node: Node): boolean {

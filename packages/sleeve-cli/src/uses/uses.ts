@@ -70,8 +70,8 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
   candidates.forEach((node, index) => {
     const symbol = symbols[index];
     if (!symbol) return;
-    const found = origins.of(symbol);
-    if (found) uses.push(useOf(node, source, exported, found, signatureOf));
+    const origin = origins.of(symbol);
+    if (origin) uses.push(useOf(node, source, exported, origin, signatureOf));
     else if (origins.isForeign(symbol)) {
       const receiver = receiverOf(node);
       if (receiver) inherited.push({ node, receiver, name: symbol.name });
@@ -88,8 +88,9 @@ export function usesIn(program: Program, file: string, query: UseQuery): readonl
     inherited.length > 0 ? checker.getTypeAtLocation(inherited.map(({ receiver }) => receiver)) : [];
   inherited.forEach(({ node, name }, index) => {
     const symbol = types[index]?.getSymbol();
-    const found = symbol && origins.of(symbol);
-    if (found) uses.push(useOf(node, source, exported, { ...found, name, owner: found.name }, signatureOf));
+    const origin = symbol && origins.of(symbol);
+    if (origin)
+      uses.push(useOf(node, source, exported, { ...origin, name, owner: origin.name }, signatureOf));
   });
   return uses.sort((left, right) => left.offset - right.offset);
 }
@@ -152,8 +153,8 @@ function isAnyWithin(offsets: readonly number[], start: number, end: number): bo
     if ((offsets[middle] as number) < start) low = middle + 1;
     else high = middle;
   }
-  const first = offsets[low];
-  return first !== undefined && first < end;
+  const offset = offsets[low];
+  return offset !== undefined && offset < end;
 }
 
 /** Returns the symbol of each identifier. In `const { high } = turn` it is the member, not the constant. */
@@ -218,7 +219,7 @@ function useOf(
   node: UsedName,
   source: SourceFile,
   exported: ReadonlySet<string>,
-  found: Origin,
+  origin: Origin,
   signatureOf: (node: Node) => UsedSignature | undefined,
 ): Use {
   const kind = kindOf(node);
@@ -226,7 +227,7 @@ function useOf(
   const call = kind === "call" || kind === "new" ? signatureOf(node) : undefined;
   const shownBy =
     kind === "type" || kind === "extend" ? exportedDeclarationOver(node, source, exported) : undefined;
-  return { ...found, offset, kind, call, shownBy };
+  return { ...origin, offset, kind, call, shownBy };
 }
 
 /** Returns the resolved signature of a call. */
@@ -240,8 +241,8 @@ function usedSignature(name: Node, checker: Checker): UsedSignature | undefined 
     const type = checker.getParameterType(signature, index);
     return `${parameter.name}: ${type ? checker.typeToString(type) : "unknown"}`;
   });
-  const { arguments: given = [] } = call;
-  const types = given.length > 0 ? checker.getTypeAtLocation(given) : [];
+  const { arguments: argumentNodes = [] } = call;
+  const types = argumentNodes.length > 0 ? checker.getTypeAtLocation(argumentNodes) : [];
   const sends = types.map((type) => {
     const widened = type && (checker.getBaseTypeOfLiteralType(type) ?? type);
     return widened ? checker.typeToString(widened) : "unknown";
@@ -255,9 +256,9 @@ function usedSignature(name: Node, checker: Checker): UsedSignature | undefined 
 /** Returns how a name is used. */
 export function kindOf(node: Node): UseKind {
   const isMemberName = isNameOfAccess(node);
-  const used: Node = isMemberName ? node.parent : node;
-  const { parent } = used;
-  const isCallee = "expression" in parent && parent.expression === used;
+  const usedNode: Node = isMemberName ? node.parent : node;
+  const { parent } = usedNode;
+  const isCallee = "expression" in parent && parent.expression === usedNode;
   switch (parent.kind) {
     case SyntaxKind.CallExpression:
       return isCallee ? "call" : "read";
@@ -276,7 +277,7 @@ export function kindOf(node: Node): UseKind {
     case SyntaxKind.TypePredicate:
       return "type";
     case SyntaxKind.BinaryExpression:
-      return binaryUse(parent, used);
+      return binaryUse(parent, usedNode);
     default:
       return "read";
   }
@@ -292,12 +293,12 @@ function isOfClass(heritage: Node): boolean {
   );
 }
 
-function binaryUse(parent: Node, used: Node): UseKind {
+function binaryUse(parent: Node, usedNode: Node): UseKind {
   const { left, operatorToken, right } = parent as Node & { left: Node; operatorToken: Node; right: Node };
-  if (operatorToken.kind === SyntaxKind.InstanceOfKeyword && right === used) return "instanceof";
+  if (operatorToken.kind === SyntaxKind.InstanceOfKeyword && right === usedNode) return "instanceof";
   const isAssignment =
     operatorToken.kind >= SyntaxKind.FirstAssignment && operatorToken.kind <= SyntaxKind.LastAssignment;
-  return isAssignment && left === used ? "write" : "read";
+  return isAssignment && left === usedNode ? "write" : "read";
 }
 
 function isNameOfAccess(node: Node): boolean {

@@ -45,11 +45,11 @@ export async function runWrap(options: WrapOptions): Promise<Wrapped> {
     type === undefined
       ? allAgain(project, overlays, synonyms)
       : { result: generate(project, overlays, { ...options, type, synonyms }), problems: [] };
-  const written = result.wrappers.filter(({ state }) => state === "new" || state === "stale");
-  const isWritten = transaction !== undefined && written.length > 0;
+  const changed = result.wrappers.filter(({ state }) => state === "new" || state === "stale");
+  const isWritten = transaction !== undefined && changed.length > 0;
   if (isWritten)
     transaction.write(
-      written.map(({ file, text }) => {
+      changed.map(({ file, text }) => {
         const path = join(root, file);
         return {
           path,

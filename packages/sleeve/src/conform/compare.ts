@@ -51,13 +51,13 @@ export async function compare<Target extends object>(
   }: { readonly reference: ImplementationInput<Target>; readonly candidate: ImplementationInput<Target> },
   options: CompareOptions = {},
 ): Promise<Comparison> {
-  const [known, given] = [implementationOf(reference), implementationOf(candidate)];
-  const context = contextOf(contract, known, options);
+  const [referenceImplementation, input] = [implementationOf(reference), implementationOf(candidate)];
+  const context = contextOf(contract, referenceImplementation, options);
   const { runs, seed } = context;
   const { difference, notes } = await searchDifference(
     await context.operations(),
-    untyped(known),
-    untyped(given),
+    untyped(referenceImplementation),
+    untyped(input),
     { ...context, equality: equalityOf(options) },
   );
   return {

@@ -28,9 +28,9 @@ export function contextOf<Target extends object>(
     coverage,
     endless,
     operations: async () => {
-      operations ??= cachedOperations(contract, implementation, { seed, timeout }).then((found) => {
-        coverage.expect(found);
-        return found;
+      operations ??= cachedOperations(contract, implementation, { seed, timeout }).then((finding) => {
+        coverage.expect(finding);
+        return finding;
       });
       return (await operations).filter(({ label }) => !endless.has(label));
     },
@@ -38,7 +38,7 @@ export function contextOf<Target extends object>(
 }
 
 /** The operations of contracts, by what they were learned from. Faulty versions of a wrapper have the same. */
-const known = new WeakMap<object, WeakMap<object, Map<string, Promise<readonly Operation[]>>>>();
+const cache = new WeakMap<object, WeakMap<object, Map<string, Promise<readonly Operation[]>>>>();
 
 function cachedOperations<Target extends object>(
   contract: Contract<Target>,
@@ -47,8 +47,8 @@ function cachedOperations<Target extends object>(
 ): Promise<readonly Operation[]> {
   const { sample } = implementation;
   if (!sample) return knownOperations(contract, implementation, terms);
-  const ofContract = known.get(contract) ?? new WeakMap<object, Map<string, Promise<readonly Operation[]>>>();
-  known.set(contract, ofContract);
+  const ofContract = cache.get(contract) ?? new WeakMap<object, Map<string, Promise<readonly Operation[]>>>();
+  cache.set(contract, ofContract);
   const ofSample = ofContract.get(sample) ?? new Map<string, Promise<readonly Operation[]>>();
   ofContract.set(sample, ofSample);
   const key = `${terms.seed} ${terms.timeout}`;
@@ -64,8 +64,8 @@ async function knownOperations<Target extends object>(
 ): Promise<readonly Operation[]> {
   const { surface, arguments: args, examples, refusals } = contract;
   const sample = sampleOf(contract, implementation);
-  const found = await withImplementation(sample, async (made) =>
-    operationsOf({ surface, args, sample: made }),
+  const finding = await withImplementation(sample, async (instance) =>
+    operationsOf({ surface, args, sample: instance }),
   );
   const calls = [...Object.values(examples), ...Object.values(refusals).map(({ call }) => call)];
   const sources = {
@@ -74,7 +74,7 @@ async function knownOperations<Target extends object>(
     // They are only called with what the sample creates.
     calls: calls as unknown as LearningSources["calls"],
   };
-  return learnArguments(found, sources, terms);
+  return learnArguments(finding, sources, terms);
 }
 
 function sampleOf<Target extends object>(

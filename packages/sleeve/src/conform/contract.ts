@@ -32,30 +32,31 @@ export function contract<Target extends object>(
   terms: ContractTerms<Target> = {},
 ): Contract<Target> {
   const { surface, reference, equal = "value", errors, extends: bases = [] } = terms;
-  const all = [...bases, terms];
-  const allErrors = all.flatMap((item) => item.errors ?? []);
+  const termLists = [...bases, terms];
+  const allErrors = termLists.flatMap((item) => item.errors ?? []);
   return {
     name,
     surface:
-      all.reduce<object | undefined>((whole, item) => merge(whole, item.surface), undefined) ?? surface,
+      termLists.reduce<object | undefined>((merged, item) => merge(merged, item.surface), undefined) ??
+      surface,
     reference,
     equal,
-    arguments: Object.assign({}, ...all.map((item) => item.arguments ?? {})),
-    results: Object.assign({}, ...all.map((item) => item.results ?? {})),
-    examples: Object.assign({}, ...all.map((item) => item.examples ?? {})),
-    laws: Object.assign({}, ...all.map((item) => item.laws ?? {})),
-    refusals: Object.assign({}, ...all.map((item) => item.refusals ?? {})),
+    arguments: Object.assign({}, ...termLists.map((item) => item.arguments ?? {})),
+    results: Object.assign({}, ...termLists.map((item) => item.results ?? {})),
+    examples: Object.assign({}, ...termLists.map((item) => item.examples ?? {})),
+    laws: Object.assign({}, ...termLists.map((item) => item.laws ?? {})),
+    refusals: Object.assign({}, ...termLists.map((item) => item.refusals ?? {})),
     errors: errors || bases.some((base) => base.errors) ? allErrors : undefined,
   };
 }
 
 /** Merges two surfaces. A document has more information than names and kinds, so it stays a document. */
-function merge(one: object | undefined, other: object | undefined): object | undefined {
-  if (!one || !other) return other ?? one;
-  const [left, right] = [one, other].map((item) => item as Partial<SurfaceDocument>);
-  if (!left?.members && !right?.members) return { ...one, ...other };
+function merge(inherited: object | undefined, added: object | undefined): object | undefined {
+  if (!inherited || !added) return added ?? inherited;
+  const [left, right] = [inherited, added].map((item) => item as Partial<SurfaceDocument>);
+  if (!left?.members && !right?.members) return { ...inherited, ...added };
   const name = right?.name ?? left?.name;
-  return { name, members: { ...membersOf(one), ...membersOf(other) } };
+  return { name, members: { ...membersOf(inherited), ...membersOf(added) } };
 }
 
 function membersOf(surface: object): SurfaceDocument["members"] {

@@ -76,8 +76,8 @@ export class Coverage {
       const { status, raw } = outcomes[at] as SequenceResult["outcomes"][number];
       const { operation, args } = steps[at] as Step;
       const failed = status === "threw" || status === "rejected" ? { error: raw } : undefined;
-      const given = operation.results.length > 1 ? args.map(asGenerated) : args;
-      this.note(operation.label, given, failed);
+      const input = operation.results.length > 1 ? args.map(asGenerated) : args;
+      this.note(operation.label, input, failed);
     }
   }
 
@@ -123,8 +123,8 @@ export class Coverage {
   }
 
   #countsOf(member: string): Counts {
-    const known = this.#members.get(member);
-    if (known) return known;
+    const cached = this.#members.get(member);
+    if (cached) return cached;
     const { surface } = this.#contract;
     const signatures =
       surface && isSurfaceDocument(surface) ? surface.members[member]?.signatures : undefined;
@@ -156,11 +156,11 @@ export function coverageOf<Target extends object>(contract: Contract<Target>): C
 }
 
 function fits(args: readonly unknown[], { parameters }: SignatureDocument): boolean {
-  const rest = parameters.find((parameter) => parameter.rest);
+  const others = parameters.find((parameter) => parameter.rest);
   const needed = parameters.filter(({ optional, rest: isRest }) => !optional && !isRest).length;
-  if (args.length < needed || (!rest && args.length > parameters.length)) return false;
+  if (args.length < needed || (!others && args.length > parameters.length)) return false;
   return args.every((argument, index) => {
-    const parameter = parameters[index] ?? rest;
+    const parameter = parameters[index] ?? others;
     if (!parameter || (argument === undefined && parameter.optional)) return true;
     const isCallback = typeof argument === "function" || argument instanceof CallbackValue;
     return isCallback
@@ -184,8 +184,8 @@ export function coverageText({
   refusalsNotTried,
   isComplete,
 }: CoverageReport): string {
-  const used = members.filter(({ uses }) => uses > 0).length;
-  const head = `${used} of ${members.length} members exercised`;
+  const usedCount = members.filter(({ uses }) => uses > 0).length;
+  const head = `${usedCount} of ${members.length} members exercised`;
   if (isComplete) return `${head}, and every overload, error and refusal\n`;
   const lines = [
     ...members.filter(({ uses }) => uses === 0).map(({ member }) => `never used: ${member}`),

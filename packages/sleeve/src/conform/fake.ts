@@ -19,13 +19,13 @@ export function fake<Target extends object>(
   members: { readonly [Member in keyof Target]?: Target[Member] | undefined },
 ): Target {
   return new Proxy(members, {
-    get(given, key, receiver) {
-      if (key in given || typeof key === "symbol" || INSPECTED.has(key))
-        return Reflect.get(given, key, receiver) as unknown;
-      const known = Reflect.ownKeys(given).map(String).join(", ") || "no members";
+    get(input, key, receiver) {
+      if (key in input || typeof key === "symbol" || INSPECTED.has(key))
+        return Reflect.get(input, key, receiver) as unknown;
+      const listed = Reflect.ownKeys(input).map(String).join(", ") || "no members";
       throw new SleeveError(
         "NOT_FAKED",
-        `The fake has no ${key}. It was given ${known}. Add ${key}, or \`${key}: undefined\` if it is absent.`,
+        `The fake has no ${key}. It was given ${listed}. Add ${key}, or \`${key}: undefined\` if it is absent.`,
       );
     },
     // A fake is used as the whole target; what it was not given throws.

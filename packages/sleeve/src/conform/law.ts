@@ -16,13 +16,13 @@ import { formatValue, reasonOf } from "./values/format.ts";
  * @param given fast-check arbitrary of the values
  */
 export function law<Target, Value>(
-  given: Arbitrary<Value>,
+  input: Arbitrary<Value>,
   holds: (implementation: Target, value: Value) => unknown,
 ): Law<Target> {
   return {
     findings: (name, implementation, { runs, seed, timeout }) =>
-      withImplementation(implementation, async (made) => {
-        const property = fc.asyncProperty(given, (value) => required(() => holds(made, value), timeout));
+      withImplementation(implementation, async (instance) => {
+        const property = fc.asyncProperty(input, (value) => required(() => holds(instance, value), timeout));
         const details = await fc.check(property, { numRuns: runs, seed });
         return details.failed ? [lawFinding(name, details)] : [];
       }),
@@ -41,13 +41,13 @@ export function always<Target extends object>(holds: (implementation: Target) =>
       const broken = (
         steps: readonly Step[],
       ): Promise<(SequenceResult & { reason: unknown; at: number }) | undefined> =>
-        withImplementation(implementation, async (made) => {
+        withImplementation(implementation, async (instance) => {
           const outcomes = [];
           const reused = new Map<string, number>();
           for (const [at, step] of steps.entries()) {
-            const played = await runSequence(made, [step], { timeout, guards });
+            const played = await runSequence(instance, [step], { timeout, guards });
             outcomes.push(...played.outcomes);
-            const reason = await required(() => holds(made), timeout).then(
+            const reason = await required(() => holds(instance), timeout).then(
               () => undefined,
               (error: unknown) => ({ error }),
             );
@@ -71,10 +71,10 @@ export function always<Target extends object>(holds: (implementation: Target) =>
       );
       const details = await fc.check(property, { numRuns: runs, seed });
       if (!details.failed) return [];
-      const found = (details.counterexample as [readonly Step[]])[0];
-      const played = await broken(found);
+      const finding = (details.counterexample as [readonly Step[]])[0];
+      const played = await broken(finding);
       if (!played) return [];
-      const steps = found.slice(0, played.at + 1);
+      const steps = finding.slice(0, played.at + 1);
       const calls = steps.length === 1 ? "one call" : `${steps.length} calls`;
       return [
         {
@@ -97,8 +97,10 @@ export function always<Target extends object>(holds: (implementation: Target) =>
 export function behavesLike<Target extends object>(model: Factory<Partial<Target>>): Law<Target> {
   return {
     findings: async (name, implementation, context) => {
-      const known = await withImplementation(untyped(model), async (made) => made);
-      const operations = (await context.operations()).filter(({ key }) => key === undefined || key in known);
+      const modelInstance = await withImplementation(untyped(model), async (instance) => instance);
+      const operations = (await context.operations()).filter(
+        ({ key }) => key === undefined || key in modelInstance,
+      );
       const { findings } = await differenceOutcome(
         { reference: untyped(model), named: "the model" },
         untyped(implementation),

@@ -47,9 +47,9 @@ export async function checkContract<Target extends object>(
     );
   const coverage = new Coverage(contract);
   const reports: ImplementationReport[] = [];
-  for (const [name, given] of Object.entries(implementations)) {
+  for (const [name, entry] of Object.entries(implementations)) {
     const checks: CheckReport[] = [];
-    for (const check of checksOf(contract, given, { ...options, coverage }))
+    for (const check of checksOf(contract, entry, { ...options, coverage }))
       checks.push({ name: check.name, ...(await check.run()) });
     reports.push({ name, checks, conforms: checks.every(({ findings }) => findings.length === 0) });
   }
@@ -70,8 +70,8 @@ export function conformanceText({
   conforms,
   seed,
 }: ConformanceReport): string {
-  const found = implementations.flatMap(({ checks }) => checks).flatMap(({ findings }) => findings).length;
-  const verdict = conforms ? "all conform" : `${found} ${found === 1 ? "finding" : "findings"}`;
+  const finding = implementations.flatMap(({ checks }) => checks).flatMap(({ findings }) => findings).length;
+  const verdict = conforms ? "all conform" : `${finding} ${finding === 1 ? "finding" : "findings"}`;
   const parts = implementations.map(({ name, checks }) => [name, ...checks.map(checkText), ""].join("\n"));
   return `${contract}, seed ${seed}\n\n${parts.join("\n")}\n${coverageText(coverage)}\n${verdict}\n`;
 }

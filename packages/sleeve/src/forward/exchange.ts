@@ -53,11 +53,11 @@ function exchangedIn(value: unknown, search: Search, depth: number): unknown {
     search.remaining -= 1;
     const key = keys[index] as string;
     const descriptor = getOwnPropertyDescriptor(value, key);
-    const held: unknown = descriptor?.value;
-    const other = exchangedIn(held, search, depth + 1);
-    if (isSame(other, held)) continue;
+    const propertyValue: unknown = descriptor?.value;
+    const exchangedValue = exchangedIn(propertyValue, search, depth + 1);
+    if (isSame(exchangedValue, propertyValue)) continue;
     copy ??= copyOf(value);
-    defineProperty(copy, key, { ...descriptor, value: other });
+    defineProperty(copy, key, { ...descriptor, value: exchangedValue });
   }
   return copy ?? value;
 }

@@ -77,8 +77,8 @@ export class LayerStack {
 
   /** Returns the stack with one more layer inside. */
   with(layer: Layer<never>): LayerStack {
-    const found = this.#next?.get(layer);
-    if (found) return found;
+    const existing = this.#next?.get(layer);
+    if (existing) return existing;
     const next = new LayerStack(append(this.layers, layer));
     this.#next ??= new PrivateWeakMap();
     this.#next.set(layer, next);
@@ -105,8 +105,8 @@ class OutermostLayer extends PrivateFieldHost {
   static stackOf(layer: Layer<never>): LayerStack {
     requireLayer(layer);
     // The private field exists at run time, which the type of a layer does not express.
-    const known = #node in layer ? (layer as unknown as OutermostLayer) : new OutermostLayer(layer);
-    return known.#node;
+    const outermost = #node in layer ? (layer as unknown as OutermostLayer) : new OutermostLayer(layer);
+    return outermost.#node;
   }
 }
 
@@ -170,19 +170,19 @@ export interface NormalizedStack {
 
 /** Drops the second of two adjacent equal layers that are idempotent, and both if they are self-inverse. */
 export function normalize(layers: readonly Layer<never>[]): NormalizedStack {
-  const kept: Layer<never>[] = [];
+  const remaining: Layer<never>[] = [];
   const merged: Layer<never>[] = [];
   const cancelled: Layer<never>[] = [];
   for (let index = 0; index < layers.length; index++) {
     const layer = layers[index] as Layer<never>;
-    const isRepeated = kept[kept.length - 1] === layer;
+    const isRepeated = remaining[remaining.length - 1] === layer;
     if (isRepeated && layer.idempotent) addTo(merged, layer);
     else if (isRepeated && layer.selfInverse) {
-      kept.length -= 1;
+      remaining.length -= 1;
       addTo(cancelled, layer);
-    } else addTo(kept, layer);
+    } else addTo(remaining, layer);
   }
-  return { layers: kept, merged, cancelled, isUndone: kept.length === 0 && layers.length > 0 };
+  return { layers: remaining, merged, cancelled, isUndone: remaining.length === 0 && layers.length > 0 };
 }
 
 // At the end, because the classes above must exist first.

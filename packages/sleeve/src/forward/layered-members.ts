@@ -11,11 +11,11 @@ export function requireLayeredMembers(
   for (const { name, only } of layers) {
     if (!only || only.some((key) => members.has(key))) continue;
     const labels = [...members.values()].map(({ member }) => member.label).join(", ");
-    const known = areSecret ? "" : ` Its members: ${labels || "none"}.`;
+    const memberList = areSecret ? "" : ` Its members: ${labels || "none"}.`;
     throw new SleeveError(
       "NO_SUCH_MEMBER",
       `The layer "${name}" is restricted to ${only.map((key) => `"${String(key)}"`).join(", ")}, which the ` +
-        `subject does not have.${known} Correct the layer's \`only\`.`,
+        `subject does not have.${memberList} Correct the layer's \`only\`.`,
     );
   }
 }

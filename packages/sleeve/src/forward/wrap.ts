@@ -18,15 +18,15 @@ export type ClassEngine = (subject: Callable, layers: readonly Layer<never>[]) =
  * @param classEngine wraps the subject if it is a class
  */
 export function wrap(subject: object, layers: readonly Layer<never>[], classEngine?: ClassEngine): object {
-  const known = recordOf(subject);
+  const record = recordOf(subject);
   const node = internStack(layers);
   const found = findWrapper(subject, node);
   if (found) return found;
-  const { forwarding, why, engine } = choose(subject, node, known);
+  const { forwarding, why, engine } = choose(subject, node, record);
   const wrapper =
     forwarding === "closed" || !engine
       ? wrapClosed(subject, node, classEngine)
-      : engine(subject, { layers, forwarding, gate: known?.gate, isCreatedLate: known !== undefined });
+      : engine(subject, { layers, forwarding, gate: record?.gate, isCreatedLate: record !== undefined });
   if (forwarding !== "closed" || typeof subject === "function") {
     remember(wrapper, { subject, layers, forwarding, why });
   }
@@ -46,13 +46,13 @@ const CLOSED: Choice = {
 };
 
 /** Chooses the forwarding mode that the subject and its layers require. */
-function choose(subject: object, { demanding }: LayerStack, known: WrapperRecord | undefined): Choice {
+function choose(subject: object, { demanding }: LayerStack, record: WrapperRecord | undefined): Choice {
   if (demanding?.forwarding) {
     const { name, forwarding, engine } = demanding;
     return { forwarding, why: `the layer "${name}" requires it`, engine };
   }
-  if (known && isCreatedLate(known, subject))
-    return { forwarding: "open", why: known.why, engine: known.engine };
+  if (record && isCreatedLate(record, subject))
+    return { forwarding: "open", why: record.why, engine: record.engine };
   if (Array.isArray(subject)) throw needsOpen("an array, whose elements change");
   if (isTypedArray(subject)) throw needsOpen("a typed array, which is accessed by index");
   return CLOSED;

@@ -20,16 +20,16 @@ export interface WrapperRecord {
 }
 
 /** Records of wrappers that cannot be found by class: functions, classes, and open wrappers. */
-const known = /* @__PURE__ */ new PrivateWeakMap<object, WrapperRecord>();
+const record = /* @__PURE__ */ new PrivateWeakMap<object, WrapperRecord>();
 
 export function remember(wrapper: object, wrapped: WrapperRecord): void {
-  known.set(wrapper, wrapped);
+  record.set(wrapper, wrapped);
 }
 
 /** Returns the record of a wrapper, or `undefined` for an object that layers cannot be re-applied to. */
 export function recordOf(wrapper: object): WrapperRecord | undefined {
-  const found = known.get(wrapper);
-  if (found || typeof wrapper === "function") return found;
+  const existing = record.get(wrapper);
+  if (existing || typeof wrapper === "function") return existing;
   const prototype: object | null = getPrototypeOf(wrapper);
   const layers = prototype ? wrapperLayers.get(prototype) : undefined;
   const subject = layers && Forwarding.subjectOf(wrapper);
@@ -39,8 +39,8 @@ export function recordOf(wrapper: object): WrapperRecord | undefined {
 }
 
 /** Whether an object represents a subject that is created on first use, with members unknown until then. */
-export function isCreatedLate(known: WrapperRecord, port: object): boolean {
-  return known.subject === port && known.forwarding === "open";
+export function isCreatedLate(record: WrapperRecord, port: object): boolean {
+  return record.subject === port && record.forwarding === "open";
 }
 
 const omittedLayers = /* @__PURE__ */ new PrivateWeakMap<object, NormalizedStack>();
@@ -58,18 +58,18 @@ const subjects = /* @__PURE__ */ new PrivateWeakMap<object, WeakSet<object>>();
 
 /** Records that a subject is reached through a port: wrappers of the port are wrappers of the subject. */
 export function registerAlias(subject: object, port: object): void {
-  const known = subjects.get(port) ?? new PrivateWeakSet<object>();
-  subjects.set(port, known.add(subject));
+  const cached = subjects.get(port) ?? new PrivateWeakSet<object>();
+  subjects.set(port, cached.add(subject));
   // If the subject is itself a wrapper, code behind it may expose what it wraps.
   const inner = recordOf(subject)?.subject;
-  if (inner) known.add(inner);
+  if (inner) cached.add(inner);
   const ofClasses = classPrototypes.get(port) ?? new PrivateWeakSet<object>();
   const prototype = getPrototypeOf(inner ?? subject);
   if (prototype) classPrototypes.set(port, ofClasses.add(prototype));
   const above = prototypes.get(port) ?? [];
   prototypes.set(port, above);
   findOnChain(getPrototypeOf(inner ?? subject), (holder) => {
-    if (!isGeneric(holder) && every(above, (other) => other !== holder)) addTo(above, holder);
+    if (!isGeneric(holder) && every(above, (candidate) => candidate !== holder)) addTo(above, holder);
     return undefined;
   });
 }
@@ -96,19 +96,19 @@ export function isPrototypeOfAlias(object: object, port: object): boolean {
 
 /** Returns the inherited member of a subject behind a port that a function implements. */
 export function functionOfAlias(fn: object, port: object): FoundFunction | undefined {
-  const all = prototypes.get(port) ?? [];
-  for (let index = 0; index < all.length; index++) {
-    const found = ownFunction(all[index] as object, fn);
-    if (found) return found;
+  const holders = prototypes.get(port) ?? [];
+  for (let index = 0; index < holders.length; index++) {
+    const match = ownFunction(holders[index] as object, fn);
+    if (match) return match;
   }
   return undefined;
 }
 
 /** Records that an object derived from a port reaches the same subjects, and the port itself. */
-export function shareAliases(port: object, made: object): void {
-  const known = subjects.get(port) ?? new PrivateWeakSet<object>();
-  subjects.set(port, known.add(port));
-  subjects.set(made, known);
+export function shareAliases(port: object, created: object): void {
+  const cached = subjects.get(port) ?? new PrivateWeakSet<object>();
+  subjects.set(port, cached.add(port));
+  subjects.set(created, cached);
 }
 
 /** Whether a subject is, or has been, reached through a port. It may be reached through others too. */

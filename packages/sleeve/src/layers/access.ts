@@ -74,9 +74,9 @@ export function access(
   const checked =
     (use: Use) =>
     (next: Next, { label }: Member, isPrivate = false): Next =>
-    (given) => {
+    (value) => {
       // A copy, so that the check and the subject see the same arguments, whatever list a layer outside passes.
-      const call = isPrivate ? given : withArguments(given, copyArguments(given.args));
+      const call = isPrivate ? value : withArguments(value, copyArguments(value.args));
       const answer = decide(call, use);
       if (answer === true) return next(call);
       if (!(answer instanceof Promise)) throw denial(use, label);

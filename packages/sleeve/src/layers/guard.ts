@@ -121,13 +121,13 @@ function parameterChecks(
   if (typeof rule !== "object" || rule === null || isCheck(rule)) throw misplacedCheck(member.label);
   const shared = functionOf(member);
   if (shared) return checksOf(member.label, rule, parameterNames(shared));
-  const known = new WeakMap<object, readonly PlacedCheck[]>();
+  const cache = new WeakMap<object, readonly PlacedCheck[]>();
   return (call) => {
     const fn = calledFunction(call.member, call.wrapper);
-    const found = fn && known.get(fn);
-    if (found) return found;
+    const existing = fn && cache.get(fn);
+    if (existing) return existing;
     const checks = checksOf(member.label, rule, fn && parameterNames(fn));
-    if (fn) known.set(fn, checks);
+    if (fn) cache.set(fn, checks);
     return checks;
   };
 }
@@ -159,10 +159,10 @@ function unknownParameter(
   name: string,
   names: readonly (string | undefined)[] | undefined,
 ): SleeveError {
-  const known = names?.filter((item) => item !== undefined).join(", ");
+  const listed = names?.filter((item) => item !== undefined).join(", ");
   return badOption(
-    known
-      ? `guard: ${member} has no parameter "${name}". Its parameters: ${known}. Correct the name, or pass a list of checks.`
+    listed
+      ? `guard: ${member} has no parameter "${name}". Its parameters: ${listed}. Correct the name, or pass a list of checks.`
       : `guard: the parameter names of ${member} are not known, so "${name}" cannot be found. Pass a list of checks, one for each parameter.`,
   );
 }
@@ -239,25 +239,25 @@ function checkingArguments(
   if (!isPrivate) {
     const checked = checkingArguments(next, checksFor, true);
     // The copy makes the checks and the subject see the same arguments, whatever list a layer outside passes.
-    return (given) => checked(withArguments(given, copyArguments(given.args)));
+    return (value) => checked(withArguments(value, copyArguments(value.args)));
   }
   if (typeof checksFor === "function") return (call) => checkAll(next, call, checksFor(call));
-  const [first, second, third] = checksFor;
-  if (!first || third) return (call) => checkAll(next, call, checksFor);
+  const [firstCheck, second, third] = checksFor;
+  if (!firstCheck || third) return (call) => checkAll(next, call, checksFor);
   // Each check is called in a place of its own, so that engines can inline it.
-  const { index, test } = first;
+  const { index, test } = firstCheck;
   if (!second)
     return (call) => {
       const answer = test(call.args[index]);
       return answer === true ? next(call) : checkRest(next, call, checksFor, answer);
     };
   const { index: nextIndex, test: nextTest } = second;
-  const rest = [second];
+  const others = [second];
   return (call) => {
     const answer = test(call.args[index]);
     if (answer !== true) return checkRest(next, call, checksFor, answer);
     const later = nextTest(call.args[nextIndex]);
-    return later === true ? next(call) : checkRest(next, call, rest, later);
+    return later === true ? next(call) : checkRest(next, call, others, later);
   };
 }
 

@@ -73,11 +73,11 @@ export type Traits = Pick<
  */
 export function layer<Target = unknown, Context = unknown>(
   name: string,
-  given: Behaviour<Context>,
+  hooks: Behaviour<Context>,
   options: LayerOptions<Target> & Traits & Pick<Layer, "forwarding" | "engine"> = {},
 ): Layer<Target, Context> {
   // A layer that needs a context is only used where there is one, which its type ensures.
-  const behaviour = given as Behaviour;
+  const behaviour = hooks as Behaviour;
   requireHooks(name, behaviour);
   const { only, ...traits } = options;
   requireOnly(only, name);
@@ -93,17 +93,17 @@ export function layer<Target = unknown, Context = unknown>(
       ? createWatchedCall(inner, watch(member), uses)
       : inner;
   };
-  const made: Layer<Target, Context> = {
+  const newLayer: Layer<Target, Context> = {
     ...traits,
     name,
     only: typeof only === "object" ? only : undefined,
     mayFail: behaviour.call !== undefined,
     ignoresReads: behaviour.read === undefined && behaviour.list === undefined,
     watches: watch !== undefined,
-    conflictWith: (inner) => conflictBetween(made as Layer<never>, inner),
+    conflictWith: (inner) => conflictBetween(newLayer as Layer<never>, inner),
     around,
   };
-  return Object.freeze(made);
+  return Object.freeze(newLayer);
 }
 
 const HOOKS = ["watch", "call", "read", "write", "construct", "list"];

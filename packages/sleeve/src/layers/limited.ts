@@ -26,8 +26,8 @@ export function limited<Key extends PropertyKey = never>(
 ): Layer<AsyncMembers<NoInfer<Key>>>;
 export function limited<Target extends object>(options: LimitedOptions<AsyncKey<Target>>): Layer<Target>;
 export function limited<Key extends PropertyKey>(options: LimitedOptions<Key>): Layer<AsyncMembers<Key>> {
-  const known = ["only", "timeout", "concurrency", "releaseOnTimeout", "queue", "clock"];
-  requireOptions(options, "limited", known, 'limited({ timeout: "2s", concurrency: 4 })');
+  const optionNames = ["only", "timeout", "concurrency", "releaseOnTimeout", "queue", "clock"];
+  requireOptions(options, "limited", optionNames, 'limited({ timeout: "2s", concurrency: 4 })');
   const { only } = options;
   const limits = new CallLimits(options);
   return layer<AsyncMembers<Key>>(

@@ -67,7 +67,7 @@ export function recommendedOrder(layers: readonly AnyLayer[]): readonly AnyLayer
     last = rankOf(layer) ?? last;
     return { layer, rank: last };
   });
-  return ranked.sort((one, other) => one.rank - other.rank).map(({ layer }) => layer);
+  return ranked.sort((one, candidate) => one.rank - candidate.rank).map(({ layer }) => layer);
 }
 
 function rankOf(layer: AnyLayer): number | undefined {

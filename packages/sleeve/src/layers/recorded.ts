@@ -85,12 +85,12 @@ export function stub<Target extends object>(recording: readonly Recorded[]): Tar
   const members = new Map<string, { use: Recorded["use"]; answers: Map<string, Outcome[]> }>();
   const repeats = new WeakMap<readonly Outcome[], number>();
   for (const { use, member, args, outcome } of recording) {
-    const known = members.get(member) ?? { use, answers: new Map<string, Outcome[]>() };
-    members.set(member, known);
+    const cached = members.get(member) ?? { use, answers: new Map<string, Outcome[]>() };
+    members.set(member, cached);
     const key = argumentsKey(args);
-    const outcomes = known.answers.get(key);
+    const outcomes = cached.answers.get(key);
     if (outcomes) outcomes.push(outcome);
-    else known.answers.set(key, [outcome]);
+    else cached.answers.set(key, [outcome]);
   }
   const answer = (member: string, args: readonly unknown[]): unknown => {
     const answers = members.get(member)?.answers;
@@ -138,9 +138,9 @@ function replay(outcome: Outcome): unknown {
 }
 
 function notRecorded(request: string, there: readonly string[]): SleeveError {
-  const known = there.length > 0 ? `Recorded: ${there.join(", ")}.` : "No call of that member is recorded.";
+  const listed = there.length > 0 ? `Recorded: ${there.join(", ")}.` : "No call of that member is recorded.";
   return new SleeveError(
     "NOT_RECORDED",
-    `${request} is not in the recording. ${known} Record that call, or remove it from the test.`,
+    `${request} is not in the recording. ${listed} Record that call, or remove it from the test.`,
   );
 }

@@ -42,7 +42,7 @@ export function retrying<Target extends object, Context = unknown>(
 export function retrying<Key extends PropertyKey, Context>(
   options: RetryingOptions<Key, Context> = {},
 ): Layer<AsyncMembers<Key>, Context> {
-  const known = [
+  const optionNames = [
     "only",
     "attempts",
     "when",
@@ -54,7 +54,7 @@ export function retrying<Key extends PropertyKey, Context>(
     "clock",
     "random",
   ];
-  requireOptions(options, "retrying", known, "retrying({ attempts: 5 })");
+  requireOptions(options, "retrying", optionNames, "retrying({ attempts: 5 })");
   const { only, signalFor } = options;
   const retries = new Retries(options);
   if (signalFor !== undefined) requireFunction(signalFor, "retrying: signalFor");

@@ -9,18 +9,18 @@ import { hasSecretName } from "./core/secrets.ts";
 export function secretParameters({ member, wrapper }: Call): readonly boolean[] {
   const fn = calledFunction(member, wrapper);
   if (!fn) return [];
-  let known = secretParametersOf.get(fn);
-  if (!known) {
+  let cached = secretParametersOf.get(fn);
+  if (!cached) {
     const names = parameterNames(fn) ?? [];
     const areSecret: boolean[] = [];
     for (let index = 0; index < names.length; index++) {
       const name = names[index];
       addTo(areSecret, name !== undefined && hasSecretName(name));
     }
-    known = areSecret;
-    secretParametersOf.set(fn, known);
+    cached = areSecret;
+    secretParametersOf.set(fn, cached);
   }
-  return known;
+  return cached;
 }
 
 const secretParametersOf = /* @__PURE__ */ new PrivateWeakMap<Callable, readonly boolean[]>();

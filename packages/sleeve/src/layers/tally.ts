@@ -69,10 +69,10 @@ class MemberTally implements MemberStats {
   }
 
   quantile(q: number): number {
-    let left = q * this.#measured;
-    for (const [bucket, count] of [...this.#buckets].sort(([one], [other]) => one - other)) {
-      left -= count;
-      if (left <= 0) return Math.min(this.max, Math.exp(bucket * GROWTH));
+    let remaining = q * this.#measured;
+    for (const [bucket, count] of [...this.#buckets].sort(([left], [right]) => left - right)) {
+      remaining -= count;
+      if (remaining <= 0) return Math.min(this.max, Math.exp(bucket * GROWTH));
     }
     return this.max;
   }

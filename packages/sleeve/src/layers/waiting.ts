@@ -69,8 +69,8 @@ export function waiting<Key extends PropertyKey = never>(
 ): Layer<AsyncMembers<NoInfer<Key>>>;
 export function waiting<Target extends object>(options: WaitingOptions<AsyncKey<Target>>): Layer<Target>;
 export function waiting<Key extends PropertyKey>(options: WaitingOptions<Key>): Layer<AsyncMembers<Key>> {
-  const known = ["only", "until", "interval", "timeout", "onWait", "signal", "clock"];
-  requireOptions(options, "waiting", known, "waiting({ until: (metres) => metres !== undefined })");
+  const optionNames = ["only", "until", "interval", "timeout", "onWait", "signal", "clock"];
+  requireOptions(options, "waiting", optionNames, "waiting({ until: (metres) => metres !== undefined })");
   requireFunction(options.until, "waiting: until");
   const { only, onWait, signal, clock = hostClock } = options;
   const until = options.until as (result: unknown) => boolean;

@@ -52,12 +52,12 @@ export function isProcessLocal(key: string): boolean {
 
 function identityOf<Key>(
   value: Key,
-  known: { get(key: Key): number | undefined; set(key: Key, number: number): unknown },
+  identities: { get(key: Key): number | undefined; set(key: Key, number: number): unknown },
 ): string {
-  let number = known.get(value);
+  let number = identities.get(value);
   if (number === undefined) {
     number = ++last;
-    known.set(value, number);
+    identities.set(value, number);
   }
   return `#${number}`;
 }

@@ -53,13 +53,13 @@ const subscriptions = new WeakMap<Signal, Subscription>();
  * hosts warn about signals with many.
  */
 function onAbort(signal: Signal, callback: () => void): () => void {
-  const known = subscriptions.get(signal) ?? subscribe(signal);
-  known.callbacks.add(callback);
+  const cached = subscriptions.get(signal) ?? subscribe(signal);
+  cached.callbacks.add(callback);
   return () => {
-    known.callbacks.delete(callback);
-    if (known.callbacks.size > 0 || subscriptions.get(signal) !== known) return;
+    cached.callbacks.delete(callback);
+    if (cached.callbacks.size > 0 || subscriptions.get(signal) !== cached) return;
     subscriptions.delete(signal);
-    signal.removeEventListener("abort", known.listener);
+    signal.removeEventListener("abort", cached.listener);
   };
 }
 

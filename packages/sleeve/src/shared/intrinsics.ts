@@ -47,11 +47,11 @@ export function every<Item>(list: readonly Item[], test: (item: Item) => boolean
 
 /** Returns a list without the items that fail a test. */
 export function without<Item>(list: readonly Item[], isLeftOut: (item: Item) => boolean): Item[] {
-  const kept: Item[] = [];
+  const remaining: Item[] = [];
   for (let index = 0; index < list.length; index++) {
-    if (!isLeftOut(list[index] as Item)) addTo(kept, list[index] as Item);
+    if (!isLeftOut(list[index] as Item)) addTo(remaining, list[index] as Item);
   }
-  return kept;
+  return remaining;
 }
 
 /** `Array.prototype.push`, without calling a setter that a client may have added to arrays. */

@@ -51,7 +51,7 @@ export function wholeNumber(value: number, min: number, option: string): number 
 export function requireOptions(
   options: unknown,
   name: string,
-  known: readonly string[],
+  optionNames: readonly string[],
   example: string,
 ): void {
   if (typeof options !== "object" || options === null || Array.isArray(options))
@@ -59,8 +59,8 @@ export function requireOptions(
       `${name}: the options are ${describeValue(options)}. Pass an object, such as ${example}.`,
     );
   for (const key of Object.keys(options)) {
-    if (!known.includes(key))
-      throw badOption(`${name}: there is no option \`${key}\`. Its options: ${known.join(", ")}.`);
+    if (!optionNames.includes(key))
+      throw badOption(`${name}: there is no option \`${key}\`. Its options: ${optionNames.join(", ")}.`);
   }
 }
 

@@ -71,7 +71,7 @@ function onGeneratorEnd(generator: Generator, callback: (outcome: Outcome) => vo
     if (!hasEnded) callback(outcome);
     hasEnded = true;
   };
-  const seen = (step: IteratorResult<unknown>, status: "returned" | "resolved") => {
+  const observed = (step: IteratorResult<unknown>, status: "returned" | "resolved") => {
     if (step.done) end({ status, value: step.value });
   };
   for (const name of ["next", "return", "throw"] as const) {
@@ -83,10 +83,10 @@ function onGeneratorEnd(generator: Generator, callback: (outcome: Outcome) => vo
         const result = step.apply(generator, args);
         if (result instanceof Promise) {
           result.then(
-            (iteratorResult) => seen(iteratorResult, "resolved"),
+            (iteratorResult) => observed(iteratorResult, "resolved"),
             (error) => end({ status: "rejected", error }),
           );
-        } else seen(result, "returned");
+        } else observed(result, "returned");
         return result;
       } catch (error) {
         end({ status: "threw", error });

@@ -13,8 +13,8 @@ const functions = /* @__PURE__ */ new PrivateWeakMap<Signature, Callable>();
 
 /** Returns the signature of a function, by which `functionOf` finds it. */
 export function signatureOf(fn: Callable): Signature {
-  const known = signatures.get(fn);
-  if (known?.name === fn.name) return known;
+  const cached = signatures.get(fn);
+  if (cached?.name === fn.name) return cached;
   const signature = { name: fn.name, length: fn.length };
   signatures.set(fn, signature);
   functions.set(signature, fn);

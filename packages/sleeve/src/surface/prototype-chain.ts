@@ -10,8 +10,8 @@ export function findOnChain<Found>(
   find: (holder: object) => Found | undefined,
 ): Found | undefined {
   for (let holder = start; holder; holder = getPrototypeOf(holder)) {
-    const found = find(holder);
-    if (found !== undefined) return found;
+    const match = find(holder);
+    if (match !== undefined) return match;
   }
   return undefined;
 }

@@ -21,13 +21,13 @@ export function inheritedMembers(
   prototype: object | null,
   hidden: ReadonlySet<PropertyKey>,
 ): readonly Member[] {
-  const seen = new Set<PropertyKey>([...hidden, "constructor"]);
+  const visited = new Set<PropertyKey>([...hidden, "constructor"]);
   const members: Member[] = [];
   findOnChain(prototype, (holder) => {
     if (isRoot(holder)) return true;
     for (const key of Reflect.ownKeys(holder)) {
-      if (seen.has(key)) continue;
-      seen.add(key);
+      if (visited.has(key)) continue;
+      visited.add(key);
       members.push(memberOf(key, descriptorOf(holder, key), false));
     }
     return undefined;

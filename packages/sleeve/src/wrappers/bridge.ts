@@ -73,15 +73,17 @@ export function bridge<Port extends object, Name extends string = string>(
   const open = (name: Name): Port | Promise<Port> => {
     if (!Object.hasOwn(implementations, name)) throw noSuchImplementation(name, names);
     if (released.has(name)) throw releasedBefore(name);
-    const given = implementations[name];
+    const entry = implementations[name];
     // Ports are objects, so a function is a factory.
-    return typeof given === "function" ? given() : (given as Port);
+    return typeof entry === "function" ? entry() : (entry as Port);
   };
   const slot = new SubjectSlot<Port>({
     make: () => {
       const name = current;
-      const made = open(name);
-      return made instanceof Promise ? made.then((port) => register(name, port)) : register(name, made);
+      const created = open(name);
+      return created instanceof Promise
+        ? created.then((port) => register(name, port))
+        : register(name, created);
     },
     release:
       release &&
@@ -111,9 +113,9 @@ export function bridge<Port extends object, Name extends string = string>(
     return slot.replace(registered);
   };
   /** Switches take effect in the order they were requested, however long each creation takes. */
-  const useLater = (name: Name, made: Promise<Port>): Promise<void> => {
+  const useLater = (name: Name, created: Promise<Port>): Promise<void> => {
     let idle: Promise<void> | undefined;
-    const switched = made.then((implementation) => {
+    const switched = created.then((implementation) => {
       idle = replaceNow(name, implementation);
     });
     const settled = switched
@@ -151,12 +153,15 @@ export function bridge<Port extends object, Name extends string = string>(
 }
 
 /** Returns the members that all implementations have, or `undefined` if none of them exists yet. */
-function commonMembers(given: readonly unknown[]): readonly Member[] | undefined {
-  const surfaces = given
+function commonMembers(value: readonly unknown[]): readonly Member[] | undefined {
+  const surfaces = value
     .filter((item) => typeof item === "object" && item !== null)
     .map((item) => new Map(reflect(item).map((member) => [member.key, member])));
-  const [first, ...others] = surfaces;
-  return first && [...first.values()].filter(({ key }) => others.every((other) => other.has(key)));
+  const [firstSurface, ...others] = surfaces;
+  return (
+    firstSurface &&
+    [...firstSurface.values()].filter(({ key }) => others.every((candidate) => candidate.has(key)))
+  );
 }
 
 function noSuchImplementation(name: string, names: readonly string[]): SleeveError {

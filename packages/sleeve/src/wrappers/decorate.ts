@@ -33,13 +33,14 @@ export function decorate<Subject extends object>(
   subject: Subject,
   ...layers: readonly Layer<NoInfer<Subject>>[]
 ): Subject {
-  const found = typeof subject === "object" && subject !== null && findWrapper(subject, internStack(layers));
-  if (!found) {
+  const wrapper =
+    typeof subject === "object" && subject !== null && findWrapper(subject, internStack(layers));
+  if (!wrapper) {
     requireNoContext(layers);
     if (isConstructedClass(subject)) throw needsClass(subject as unknown as { readonly name: string });
   }
   // A wrapper can be used in every way its subject can, which is what the subject's type says.
-  return (found || rewrap(subject, layers)) as Subject;
+  return (wrapper || rewrap(subject, layers)) as Subject;
 }
 
 export function requireNoContext(layers: readonly Layer<never>[]): void {
@@ -59,13 +60,13 @@ function needsClass({ name }: { readonly name: string }): SleeveError {
 }
 
 /** Wraps a subject, or adds layers to a wrapper. */
-export function rewrap(subject: object, given: readonly Layer<never>[], classEngine?: ClassEngine): object {
-  const known = recordOf(requireObject(subject, () => nameOf(given), "subject"));
-  const node = internStack(given);
-  if (!known) return wrapIn(node.normalized, subject, classEngine);
-  if (known.layers.length === 0) return wrapIn(node.normalized, known.subject, classEngine);
-  const stack = normalize([...flatten(given), ...known.layers]);
-  return isSame(stack.layers, known.layers) ? subject : wrapIn(stack, known.subject, classEngine);
+export function rewrap(subject: object, value: readonly Layer<never>[], classEngine?: ClassEngine): object {
+  const record = recordOf(requireObject(subject, () => nameOf(value), "subject"));
+  const node = internStack(value);
+  if (!record) return wrapIn(node.normalized, subject, classEngine);
+  if (record.layers.length === 0) return wrapIn(node.normalized, record.subject, classEngine);
+  const stack = normalize([...flatten(value), ...record.layers]);
+  return isSame(stack.layers, record.layers) ? subject : wrapIn(stack, record.subject, classEngine);
 }
 
 function wrapIn(stack: NormalizedStack, bare: object, classEngine: ClassEngine | undefined): object {

@@ -56,9 +56,9 @@ export function explain(wrapper: object): Explanation {
   const wrapped = recordOf(requireObject(wrapper, "explain", "subject"));
   const subject = wrapped?.subject ?? wrapper;
   const layers = wrapped?.layers ?? [];
-  const known = recordOf(subject);
+  const record = recordOf(subject);
   // Explaining a lazily created subject must not create it.
-  const isHidden = known !== undefined && isCreatedLate(known, subject);
+  const isHidden = record !== undefined && isCreatedLate(record, subject);
   const members = isHidden ? [] : membersOf(subject).filter((member) => isListed(member, layers));
   const leftOut = omittedLayersOf(wrapper);
   const explanation = {
@@ -106,8 +106,8 @@ function membersOf(subject: object): readonly Member[] {
   const itself = memberOfFunction(subject as never, constructed ? "class" : "function");
   if (!constructed) return [itself];
   const apart = new Set<PropertyKey>(["name", "length", "prototype"]);
-  const made = inheritedMembers((subject as unknown as { prototype: object }).prototype, new Set());
-  return [itself, ...reflect(subject).filter(({ key, own }) => own && !apart.has(key)), ...made];
+  const created = inheritedMembers((subject as unknown as { prototype: object }).prototype, new Set());
+  return [itself, ...reflect(subject).filter(({ key, own }) => own && !apart.has(key)), ...created];
 }
 
 function usesOf({ kind, own, readable, writable }: Member): readonly Use[] {

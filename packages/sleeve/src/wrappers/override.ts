@@ -26,15 +26,15 @@ export function override<Subject extends object, Key extends keyof Subject>(
   replace: (original: Subject) => Pick<Subject, Key>,
 ): Subject {
   const original = requireObject(subject, "override", "subject");
-  const given = replace(subject);
-  for (const key of Reflect.ownKeys(given)) {
+  const replacements = replace(subject);
+  for (const key of Reflect.ownKeys(replacements)) {
     if (!(key in original)) throw nothingToReplace(key, original);
   }
-  return decorate(subject, replacing(given, original) as Layer);
+  return decorate(subject, replacing(replacements, original) as Layer);
 }
 
-function replacing(given: object, original: object): Layer {
-  const descriptorOf = (key: PropertyKey) => Object.getOwnPropertyDescriptor(given, key);
+function replacing(replacements: object, original: object): Layer {
+  const descriptorOf = (key: PropertyKey) => Object.getOwnPropertyDescriptor(replacements, key);
   /** A result that is the original is returned as the wrapper, as everywhere. */
   const shown = (value: unknown, wrapper: object) => (value === original ? wrapper : value);
   return layer(
@@ -50,18 +50,18 @@ function replacing(given: object, original: object): Layer {
         if (!descriptor || (descriptor.set && !descriptor.get)) return next;
         // A replacement of an own function is reached by reading it.
         if (memberOf(key, descriptor, true).kind === "method") return next;
-        return ({ wrapper }) => shown(Reflect.get(given, key, wrapper), wrapper);
+        return ({ wrapper }) => shown(Reflect.get(replacements, key, wrapper), wrapper);
       },
       write(next, { key }): Next {
         const descriptor = descriptorOf(key);
         if (!descriptor || (descriptor.get && !descriptor.set)) return next;
         return ({ wrapper, args }) => {
           if (descriptor.set) descriptor.set.call(wrapper, args[0]);
-          else Reflect.set(given, key, args[0]);
+          else Reflect.set(replacements, key, args[0]);
         };
       },
     },
-    { only: ({ key }) => Object.hasOwn(given, key) },
+    { only: ({ key }) => Object.hasOwn(replacements, key) },
   );
 }
 

@@ -44,12 +44,12 @@ export interface OpenPortOptions {
 /** Creates a port for a subject whose members are unknown until it exists. */
 export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions): object {
   const methods = new Map<PropertyKey, Callable>();
-  const known: object | undefined = of?.prototype;
+  const classPrototype: object | undefined = of?.prototype;
   const method = (key: PropertyKey, signature: Callable | undefined): Callable => {
-    const found =
+    const existing =
       methods.get(key) ?? methodOf(slot, () => port, key, signature ?? { name: String(key), length: 0 });
-    methods.set(key, found);
-    return found;
+    methods.set(key, existing);
+    return existing;
   };
   /** Methods of the class, which are the same whether the subject exists or not. */
   const declaredMethods = new Map<PropertyKey, Callable>();
@@ -57,13 +57,13 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
     const first = declaredMethods.get(key);
     if (first) return first;
     // After the end, a known method is still read, so that its call fails as the method does.
-    const used = slot.isEnded ? methods.get(key) : undefined;
-    if (used) return used;
-    const declared = known && findMethod(known, key);
+    const reused = slot.isEnded ? methods.get(key) : undefined;
+    if (reused) return reused;
+    const declared = classPrototype && findMethod(classPrototype, key);
     if (declared) {
-      const made = method(key, declared);
-      declaredMethods.set(key, made);
-      return made;
+      const created = method(key, declared);
+      declaredMethods.set(key, created);
+      return created;
     }
     // These methods act on their receiver through its properties, so on the wrapper, whose layers must see that.
     if (REFLECTIVE.has(key) && !slot.hasSubject) return Reflect.get(Object.prototype, key);
@@ -85,7 +85,8 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
     {
       get: (_, key) => read(key),
       set: (_, key, value) => onSubject((subject) => Reflect.set(subject, key, value, subject), false),
-      has: (_, key) => (known && key in known) || onSubject((subject) => Reflect.has(subject, key), false),
+      has: (_, key) =>
+        (classPrototype && key in classPrototype) || onSubject((subject) => Reflect.has(subject, key), false),
       ownKeys: () => onSubject((subject) => Reflect.ownKeys(subject), []),
       getOwnPropertyDescriptor: (_, key) =>
         onSubject<PropertyDescriptor | undefined>((subject) => {
@@ -100,7 +101,8 @@ export function openPort(slot: SubjectSlot<object>, { of, why }: OpenPortOptions
           false,
         ),
       deleteProperty: (_, key) => onSubject((subject) => Reflect.deleteProperty(subject, key), false),
-      getPrototypeOf: () => known ?? onSubject<object | null>(Object.getPrototypeOf, Object.prototype),
+      getPrototypeOf: () =>
+        classPrototype ?? onSubject<object | null>(Object.getPrototypeOf, Object.prototype),
       setPrototypeOf: () => false,
       preventExtensions: () => false,
     },

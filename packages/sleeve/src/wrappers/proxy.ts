@@ -73,9 +73,9 @@ export function proxy(
   requireFunction(create, "proxy: create");
   const slot = new SubjectSlot<object>({
     make: () => {
-      const made = create();
-      if (made instanceof Promise) return made.then(register);
-      return register(made);
+      const created = create();
+      if (created instanceof Promise) return created.then(register);
+      return register(created);
     },
     release: release as ((subject: object) => unknown) | undefined,
     isAsync: isAsyncFunction(create),
@@ -90,8 +90,8 @@ export function proxy(
       })
     : closedPort(slot, membersOf(surface), "its members are those of its surface");
   /** If code exposes the subject itself, a wrapper that hides it shows this proxy instead. */
-  function register(made: unknown): object {
-    const subject = requireObject(made, "proxy(create)", "subject");
+  function register(created: unknown): object {
+    const subject = requireObject(created, "proxy(create)", "subject");
     registerAlias(subject, port);
     return subject;
   }

@@ -15,12 +15,12 @@ export function stack<const Layers extends readonly Layer<never, never>[]>(
   ...layers: Layers
 ): Layer<TargetOf<Layers[number]>, ContextOf<Layers[number]>> {
   const flat = flatten(layers as unknown as readonly Layer<never>[]);
-  const made: Layer<never> = {
+  const newLayer: Layer<never> = {
     name: flat.map(({ name }) => name).join(", "),
     layers: flat,
     around: (next, member, use) => flat.reduceRight((inner, layer) => layer.around(inner, member, use), next),
   };
-  return Object.freeze(made) as never;
+  return Object.freeze(newLayer) as never;
 }
 
 /**

@@ -76,7 +76,7 @@ export class SubjectSlot<Subject extends object> {
     this.requireOpen();
     const occupant = this.#current ?? this.#make();
     return occupant instanceof Promise
-      ? occupant.then((made) => this.#run(made, run))
+      ? occupant.then((created) => this.#run(created, run))
       : this.#run(occupant, run);
   }
 
@@ -124,14 +124,14 @@ export class SubjectSlot<Subject extends object> {
     this.#current = next;
     const making = this.#making;
     this.#making = undefined;
-    const made = before ?? (await making?.catch(() => undefined));
-    if (!made || made.subject === next?.subject) return;
-    if (made.inFlight > 0) {
+    const created = before ?? (await making?.catch(() => undefined));
+    if (!created || created.subject === next?.subject) return;
+    if (created.inFlight > 0) {
       await new Promise<void>((resolve) => {
-        made.idle = resolve;
+        created.idle = resolve;
       });
     }
-    await this.#options.release?.(made.subject);
+    await this.#options.release?.(created.subject);
   }
 
   /** One creation at a time. A failed one is forgotten, so that the next use tries again. */
@@ -141,10 +141,10 @@ export class SubjectSlot<Subject extends object> {
     if (!(subject instanceof Promise)) return this.#install(subject);
     this.#isAsync = true;
     const making: Promise<SlotEntry<Subject>> = subject.then(
-      (made) => {
-        if (this.#making !== making) return entryOf(made);
+      (created) => {
+        if (this.#making !== making) return entryOf(created);
         this.#making = undefined;
-        return this.#install(made);
+        return this.#install(created);
       },
       (error: unknown) => {
         if (this.#making === making) this.#making = undefined;

@@ -11,8 +11,8 @@ export const inherited: Rule = (subject) => {
   if (!base || base.members.length === 0) return [];
   const isOutside = !project.isOwn(base.path);
   if (base.base === "Error" || (!isOutside && !base.isAdapted)) return [];
-  const rest = base.members.length - EXPOSED;
-  const members = `${base.members.slice(0, EXPOSED).join(", ")}${rest > 0 ? ` and ${rest} more` : ""}`;
+  const unlisted = base.members.length - EXPOSED;
+  const members = `${base.members.slice(0, EXPOSED).join(", ")}${unlisted > 0 ? ` and ${unlisted} more` : ""}`;
   return [
     ruleFinding(subject, "inherited", null, base.node, {
       expected: "only the target's members",

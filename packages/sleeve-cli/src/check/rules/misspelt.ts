@@ -8,16 +8,16 @@ import { type Rule, ruleFinding } from "../checked-wrapper.ts";
 export const misspelt: Rule = (subject) => {
   const { checker, owners, targetMembers, mapping } = subject;
   if (mapping) return [];
-  const own = owners.flatMap(({ type, names }) =>
+  const declaredNames = owners.flatMap(({ type, names }) =>
     checker
       .getPropertiesOfType(type)
       .filter((symbol) => isPublic(symbol) && (names?.has(symbol.name) ?? true)),
   );
   const names = new Set(targetMembers.map(({ name }) => name));
   const absent = targetMembers.filter(
-    (member) => isOptionalMember(member) && !own.some(({ name }) => name === member.name),
+    (member) => isOptionalMember(member) && !declaredNames.some(({ name }) => name === member.name),
   );
-  return own
+  return declaredNames
     .filter(({ name }) => !names.has(name))
     .flatMap((symbol) => {
       const meant = absent.find(({ name }) => isSlip(symbol.name, name));

@@ -35,7 +35,7 @@ function takenOffText({ project, targetMembers }: CheckedWrapper, name: string):
   const mentions = project.sources.flatMap(({ path, text }) =>
     [...text.matchAll(pattern)].map(({ index }) => ({ path, offset: index })),
   );
-  const found = takenOff(project.program, target, mentions);
-  const source = found && project.sourceAt(found.path);
-  return source && `as it is in ${placeText(project.placeOf(source, found.offset))}`;
+  const detached = takenOff(project.program, target, mentions);
+  const source = detached && project.sourceAt(detached.path);
+  return source && `as it is in ${placeText(project.placeOf(source, detached.offset))}`;
 }

@@ -17,9 +17,12 @@ export const unprovenOwners: Rule = (subject) => {
       }),
     );
   if (!notFound) return untyped;
-  const found = `${shortText(notFound)}, whose code is not in the project or cannot be followed`;
+  const description = `${shortText(notFound)}, whose code is not in the project or cannot be followed`;
   const remedy = "Check what creates it instead, or export the class or object that implements the target.";
-  return [...untyped, ruleFinding(subject, "unproven", null, notFound, { expected, found, remedy })];
+  return [
+    ...untyped,
+    ruleFinding(subject, "unproven", null, notFound, { expected, found: description, remedy }),
+  ];
 };
 
 function shortText(node: Node): string {

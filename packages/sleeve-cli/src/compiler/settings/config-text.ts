@@ -25,13 +25,13 @@ export function referencesIn(tsconfig: string, textOf?: TextOf): readonly string
 }
 
 /** Returns the configs that a config references, directly or through others. */
-export function referencedConfigs(tsconfig: string, seen = new Set<string>()): ReadonlySet<string> {
+export function referencedConfigs(tsconfig: string, visited = new Set<string>()): ReadonlySet<string> {
   for (const reference of referencesIn(tsconfig)) {
-    if (seen.has(reference)) continue;
-    seen.add(reference);
-    referencedConfigs(reference, seen);
+    if (visited.has(reference)) continue;
+    visited.add(reference);
+    referencedConfigs(reference, visited);
   }
-  return seen;
+  return visited;
 }
 
 /** Returns the folders of configs that some configs reference, and that are none of these. */
@@ -60,12 +60,12 @@ export function extendedBy(tsconfig: string, textOf?: TextOf): readonly string[]
 }
 
 /** Returns a config with all configs that it extends and references, recursively. */
-export function configChain(tsconfig: string, seen = new Set<string>()): ReadonlySet<string> {
-  if (seen.has(tsconfig)) return seen;
-  seen.add(tsconfig);
-  for (const base of extendedBy(tsconfig)) configChain(base, seen);
-  for (const reference of referencesIn(tsconfig)) configChain(reference, seen);
-  return seen;
+export function configChain(tsconfig: string, visited = new Set<string>()): ReadonlySet<string> {
+  if (visited.has(tsconfig)) return visited;
+  visited.add(tsconfig);
+  for (const base of extendedBy(tsconfig)) configChain(base, visited);
+  for (const reference of referencesIn(tsconfig)) configChain(reference, visited);
+  return visited;
 }
 
 /** Returns the syntax error of a config that is not JSON with comments. */
@@ -74,11 +74,11 @@ export function syntaxErrorIn(tsconfig: string): string | undefined {
   const errors: ParseError[] = [];
   const text = readFileSync(tsconfig, "utf8");
   parse(text, errors, { allowTrailingComma: true });
-  const [first] = errors;
-  if (!first) return undefined;
-  const { line, column } = new Lines(text).at(first.offset);
+  const [firstError] = errors;
+  if (!firstError) return undefined;
+  const { line, column } = new Lines(text).at(firstError.offset);
   // The parser's codes are words joined in camel case: `PropertyNameExpected`.
-  const words = printParseErrorCode(first.error).replace(/(?<=[a-z])[A-Z]/g, (letter) => ` ${letter}`);
+  const words = printParseErrorCode(firstError.error).replace(/(?<=[a-z])[A-Z]/g, (letter) => ` ${letter}`);
   return `${words.toLowerCase()} in line ${line}, column ${column}`;
 }
 

@@ -14,12 +14,12 @@ export interface ReadConfig {
 }
 
 /** Returns a config or, if it names no files of its own, those it references. */
-export function readConfigs(api: API, tsconfig: string, seen = new Set<string>()): readonly ReadConfig[] {
-  if (seen.has(tsconfig)) return [];
-  seen.add(tsconfig);
+export function readConfigs(api: API, tsconfig: string, visited = new Set<string>()): readonly ReadConfig[] {
+  if (visited.has(tsconfig)) return [];
+  visited.add(tsconfig);
   const { fileNames, options } = api.parseConfigFile(tsconfig);
   if (fileNames.length > 0) return [{ tsconfig, files: fileNames, options }];
-  const referred = referencesIn(tsconfig).flatMap((reference) => readConfigs(api, reference, seen));
+  const referred = referencesIn(tsconfig).flatMap((reference) => readConfigs(api, reference, visited));
   return referred.length > 0 ? referred : [{ tsconfig, files: [], options }];
 }
 

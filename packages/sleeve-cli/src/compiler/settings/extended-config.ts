@@ -19,17 +19,17 @@ export function configWithFiles(tsconfig: string, paths: readonly string[]): Con
   const path = listing ?? tsconfig;
   const text = readFileSync(path, "utf8");
   const listed = valuesIn(path)["files"];
-  const given = Array.isArray(listed) ? (listed as readonly unknown[]) : [];
+  const patterns = Array.isArray(listed) ? (listed as readonly unknown[]) : [];
   const added = paths.map((file) => {
     const name = relative(dirname(path), file).split(sep).join("/");
-    return name.startsWith(".") || !given.some((other) => String(other).startsWith("./"))
+    return name.startsWith(".") || !patterns.some((pattern) => String(pattern).startsWith("./"))
       ? name
       : `./${name}`;
   });
   // Without `include`, a config with `files` compiles nothing else.
   const hasInclude = listing !== undefined || chain.some((config) => "include" in valuesIn(config));
   const withInclude = hasInclude ? text : withSetting(text, ["include"], ["**/*"]);
-  return { path, text: withSetting(withInclude, ["files"], [...given, ...added]) };
+  return { path, text: withSetting(withInclude, ["files"], [...patterns, ...added]) };
 }
 
 /** Returns a config and those that it extends, nearest first. */

@@ -62,22 +62,22 @@ const NEW_DEFAULTS = 6;
 export function translatedConfigs(
   tsconfig: string,
   textOf: TextOf = textOnDisk,
-  seen = new Set<string>(),
+  visited = new Set<string>(),
 ): TranslatedConfigs {
   const files = new Map<string, string>();
   const settings = new Set<string>();
   let isClassic = false;
   const { chain, cyclic } = chainOf(tsconfig, textOf);
-  if (cyclic !== undefined || seen.has(tsconfig)) return { files, settings: [], isClassic, cyclic };
-  seen.add(tsconfig);
+  if (cyclic !== undefined || visited.has(tsconfig)) return { files, settings: [], isClassic, cyclic };
+  visited.add(tsconfig);
   isClassic = translate(tsconfig, chain, files, settings);
   for (const reference of referencesIn(tsconfig, textOf)) {
     if (textOf(reference) === undefined) continue;
-    const other = translatedConfigs(reference, textOf, seen);
-    if (other.cyclic !== undefined) return other;
-    for (const [path, text] of other.files) files.set(path, text);
-    for (const setting of other.settings) settings.add(setting);
-    isClassic ||= other.isClassic;
+    const referenced = translatedConfigs(reference, textOf, visited);
+    if (referenced.cyclic !== undefined) return referenced;
+    for (const [path, text] of referenced.files) files.set(path, text);
+    for (const setting of referenced.settings) settings.add(setting);
+    isClassic ||= referenced.isClassic;
   }
   return { files, settings: [...settings], isClassic, cyclic: undefined };
 }
@@ -150,9 +150,9 @@ function translate(
   const isClassic = resolvesAsClassic(effective["moduleResolution"], module, isOld);
   if (!isTranslated) return isClassic;
   for (const { path, values, options } of chain) {
-    const kept = Object.fromEntries(Object.entries(options).filter(([name]) => !REMOVED.has(name)));
-    const own = path === leaf.path ? { ...kept, ...changed } : kept;
-    files.set(path, JSON.stringify({ ...values, compilerOptions: own }));
+    const supported = Object.fromEntries(Object.entries(options).filter(([name]) => !REMOVED.has(name)));
+    const leafOptions = path === leaf.path ? { ...supported, ...changed } : supported;
+    files.set(path, JSON.stringify({ ...values, compilerOptions: leafOptions }));
   }
   return isClassic;
 }
@@ -170,17 +170,18 @@ function translateResolution(
   changed: Record<string, unknown>,
   note: (name: string, value?: unknown) => void,
 ): void {
-  const given = effective["moduleResolution"];
-  if (given === undefined && (!isOld || NODE_MODULES.test(String(module)) || module === "preserve")) return;
-  if (given !== undefined && !OLD_RESOLUTIONS.has(given)) {
+  const resolution = effective["moduleResolution"];
+  if (resolution === undefined && (!isOld || NODE_MODULES.test(String(module)) || module === "preserve"))
+    return;
+  if (resolution !== undefined && !OLD_RESOLUTIONS.has(resolution)) {
     // Both must now be set to the same.
-    if (NODE_MODULES.test(String(given)) && !NODE_MODULES.test(String(module))) {
+    if (NODE_MODULES.test(String(resolution)) && !NODE_MODULES.test(String(module))) {
       note("module", module);
-      changed["module"] = given;
+      changed["module"] = resolution;
     }
     return;
   }
-  if (given !== undefined) note("moduleResolution", given);
+  if (resolution !== undefined) note("moduleResolution", resolution);
   changed["moduleResolution"] = "bundler";
   // These did not read `exports` and `imports` of packages.
   changed["resolvePackageJsonExports"] = false;
@@ -204,12 +205,14 @@ function pathsOf(chain: readonly ChainedConfig[]): Readonly<Record<string, reado
   const withBase = last("baseUrl");
   if (!withBase) return undefined;
   const base = resolve(dirname(withBase.path), String(withBase.options["baseUrl"]));
-  const given = last("paths")?.options["paths"];
-  const own =
-    typeof given === "object" && given !== null ? (given as Readonly<Record<string, readonly string[]>>) : {};
+  const mappings = last("paths")?.options["paths"];
+  const aliases =
+    typeof mappings === "object" && mappings !== null
+      ? (mappings as Readonly<Record<string, readonly string[]>>)
+      : {};
   const absolute = (path: string) => (isAbsolute(path) ? path : resolve(base, path));
   const paths = Object.fromEntries(
-    Object.entries(own).map(([pattern, targets]) => [pattern, targets.map(absolute)]),
+    Object.entries(aliases).map(([pattern, targets]) => [pattern, targets.map(absolute)]),
   );
   return { ...paths, "*": [...(paths["*"] ?? []), `${base}/*`] };
 }

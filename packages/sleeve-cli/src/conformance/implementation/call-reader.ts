@@ -35,33 +35,33 @@ export class CallReader {
     node: Node & { readonly expression: Node; readonly arguments: readonly Node[] },
     scope: Scope,
   ): readonly FoundValue[] {
-    const { expression, arguments: given } = node;
+    const { expression, arguments: argumentNodes } = node;
     return (
       this.#builtInCall(node, scope) ??
       this.#libraryCall(node, scope) ??
-      this.#ownCall(expression, given, scope) ??
+      this.#ownCall(expression, argumentNodes, scope) ??
       this.#outsideCall(node, scope)
     );
   }
 
   /** A function without source: what it is given may be what it returns. */
   #outsideCall(node: Node & { readonly arguments: readonly Node[] }, scope: Scope): readonly FoundValue[] {
-    const found = this.#values.unknown(node);
+    const unknownValue = this.#values.unknown(node);
     const alike = node.arguments.filter((argument) => {
       const type = this.#checker.getTypeAtLocation(argument);
-      return type !== undefined && this.#isObject(type) && this.#haveMembersInCommon(type, found.type);
+      return type !== undefined && this.#isObject(type) && this.#haveMembersInCommon(type, unknownValue.type);
     });
-    const given = this.#isObject(found.type)
+    const objectTypes = this.#isObject(unknownValue.type)
       ? alike.flatMap((argument) => this.#values.value(argument, scope))
       : [];
-    return (given.length > 0 ? limited(given) : [found]).map((value) => ({
+    return (objectTypes.length > 0 ? limited(objectTypes) : [unknownValue]).map((value) => ({
       ...value,
       making: [...value.making, node],
     }));
   }
 
-  #haveMembersInCommon(type: Type, other: Type): boolean {
-    const names = new Set(this.#checker.getPropertiesOfType(other).map(({ name }) => name));
+  #haveMembersInCommon(type: Type, otherType: Type): boolean {
+    const names = new Set(this.#checker.getPropertiesOfType(otherType).map(({ name }) => name));
     return this.#checker.getPropertiesOfType(type).some(({ name }) => names.has(name));
   }
 
@@ -75,17 +75,17 @@ export class CallReader {
     node: Node & { readonly expression: Node; readonly arguments: readonly Node[] },
     scope: Scope,
   ): readonly FoundValue[] | undefined {
-    const { expression, arguments: given } = node;
-    const [first, ...rest] = given;
-    if (!isPropertyAccessExpression(expression) || !first) return undefined;
+    const { expression, arguments: argumentNodes } = node;
+    const [firstArgument, ...otherArguments] = argumentNodes;
+    if (!isPropertyAccessExpression(expression) || !firstArgument) return undefined;
     const name = `${expression.expression.getText()}.${expression.name.text}`;
-    if (SAME.has(name)) return this.#values.value(first, scope);
-    if (name === "Object.create") return this.#values.value(first, scope);
+    if (SAME.has(name)) return this.#values.value(firstArgument, scope);
+    if (name === "Object.create") return this.#values.value(firstArgument, scope);
     if (name !== "Object.assign" && name !== "Object.setPrototypeOf") return undefined;
-    const parts = [first, ...rest].map((argument) => this.#values.value(argument, scope));
-    const merged = parts.reduce((all, sources) =>
+    const parts = [firstArgument, ...otherArguments].map((argument) => this.#values.value(argument, scope));
+    const merged = parts.reduce((combined, sources) =>
       limited(
-        all.flatMap((value) =>
+        combined.flatMap((value) =>
           sources.map((source) => (name === "Object.assign" ? over(value, source) : over(source, value))),
         ),
       ),
@@ -100,34 +100,34 @@ export class CallReader {
     node: Node & { readonly expression: Node; readonly arguments: readonly Node[] },
     scope: Scope,
   ): readonly FoundValue[] | undefined {
-    const { expression, arguments: given } = node;
-    const [first, second] = given;
+    const { expression, arguments: argumentNodes } = node;
+    const [firstArgument, second] = argumentNodes;
     const name = libraryFunctionOf(this.#checker, expression);
     const inner = isCallExpression(expression) ? expression : undefined;
     const innerName = inner && libraryFunctionOf(this.#checker, inner.expression);
     if (innerName === "adapter") return inner && this.#adapter(inner);
     // `stack(…)(subject)`.
-    if (innerName === "stack" && first) return this.#values.value(first, scope);
+    if (innerName === "stack" && firstArgument) return this.#values.value(firstArgument, scope);
     switch (name) {
       case "adapter":
         return this.#adapter(node);
       case "decorate":
       case "decorateClass":
-        return first && this.#values.value(first, scope);
+        return firstArgument && this.#values.value(firstArgument, scope);
       case "override": {
-        if (!first || !second) return undefined;
-        const subjects = this.#values.value(first, scope);
+        if (!firstArgument || !second) return undefined;
+        const subjects = this.#values.value(firstArgument, scope);
         const overriding = this.#values
           .value(second, scope)
-          .flatMap((found) =>
-            found.kind === "function"
-              ? this.#values.results(found.node as FunctionNode, found.scope)
-              : [found],
+          .flatMap((value) =>
+            value.kind === "function"
+              ? this.#values.results(value.node as FunctionNode, value.scope)
+              : [value],
           );
         return limited(subjects.flatMap((subject) => overriding.map((part) => over(subject, part))));
       }
       case "proxy":
-        return first && this.#made(first, scope);
+        return firstArgument && this.#made(firstArgument, scope);
       default:
         // Other wrappers of the library are read by their types.
         return name === undefined && innerName === undefined
@@ -140,8 +140,8 @@ export class CallReader {
   #made(factory: Node, scope: Scope): readonly FoundValue[] {
     return this.#values
       .value(factory, scope)
-      .flatMap((found) =>
-        found.kind === "function" ? this.#values.results(found.node as FunctionNode, found.scope) : [],
+      .flatMap((value) =>
+        value.kind === "function" ? this.#values.results(value.node as FunctionNode, value.scope) : [],
       );
   }
 
@@ -151,22 +151,22 @@ export class CallReader {
   }
 
   /** A call of a function of the project: what it returns, with the arguments for its parameters. */
-  #ownCall(callee: Node, given: readonly Node[], scope: Scope): readonly FoundValue[] | undefined {
-    const found = this.#calleeOf(callee, scope);
-    if (!found?.node.body) return undefined;
-    const inner = new Map(found.scope);
-    found.node.parameters.forEach((parameter, index) => {
+  #ownCall(callee: Node, argumentNodes: readonly Node[], scope: Scope): readonly FoundValue[] | undefined {
+    const callees = this.#calleeOf(callee, scope);
+    if (!callees?.node.body) return undefined;
+    const inner = new Map(callees.scope);
+    callees.node.parameters.forEach((parameter, index) => {
       const symbol = isIdentifier(parameter.name) && this.#checker.getSymbolAtLocation(parameter.name);
-      const argument = given[index] ?? (parameter as Node & { initializer?: Node }).initializer;
+      const argument = argumentNodes[index] ?? (parameter as Node & { initializer?: Node }).initializer;
       if (symbol && argument) inner.set(symbol.id, { node: argument, scope });
     });
-    const results = this.#values.results(found.node, inner);
+    const results = this.#values.results(callees.node, inner);
     if (results.length === 0) return undefined;
-    const { body } = found.node;
+    const { body } = callees.node;
     return results.map((result) => ({
       ...result,
-      declarations: [found.node, ...result.declarations],
-      making: [body, ...result.making.filter((made) => !isInside(made, body))],
+      declarations: [callees.node, ...result.declarations],
+      making: [body, ...result.making.filter((node) => !isInside(node, body))],
     }));
   }
 
@@ -175,8 +175,8 @@ export class CallReader {
     scope: Scope,
   ): { readonly node: FunctionNode & { readonly body?: Node }; readonly scope: Scope } | undefined {
     const inner = stripped(callee);
-    const [found] = this.#values.value(inner, scope).filter(({ kind }) => kind === "function");
-    return found && { node: found.node as FunctionNode, scope: found.scope };
+    const [functionValue] = this.#values.value(inner, scope).filter(({ kind }) => kind === "function");
+    return functionValue && { node: functionValue.node as FunctionNode, scope: functionValue.scope };
   }
 }
 

@@ -40,12 +40,12 @@ export function implementationsOf(
   const { checker, declaration } = exported;
   if (!declaration) return [];
   const reader = new ValueReader(checker, isOwn);
-  const made = reader
+  const values = reader
     .declared(declaration, exported.symbol)
     .flatMap((value) =>
       heldByClients(checker, reader, value, target, checker.getTypeOfSymbol(exported.symbol)),
     );
-  return made.map((found) => {
+  return values.map((found) => {
     // What a module without types exports is as it is annotated.
     const isUntyped = found.kind === "unknown" && isOfUntypedModule(checker, found.node);
     const value: FoundValue = isUntyped
@@ -68,12 +68,12 @@ function heldByClients(
   if (annotated?.id === target.id) return [value];
   const isConstructed = checker.getSignaturesOfType(target, SignatureKind.Construct).length > 0;
   if (value.kind === "class" && !isConstructed) return reader.instancesOf(value);
-  const held = clientTypeOf(checker, value.type, target);
-  if (held.id === value.type.id) return [value];
+  const clientType = clientTypeOf(checker, value.type, target);
+  if (clientType.id === value.type.id) return [value];
   const results = value.kind === "function" ? reader.resultsOf(value) : [];
   if (results.length === 0) {
     const kind = value.kind === "object" ? "object" : "unknown";
-    return [{ ...value, kind, type: held, owners: [{ type: held }] }];
+    return [{ ...value, kind, type: clientType, owners: [{ type: clientType }] }];
   }
   const [signature] = annotated ? checker.getSignaturesOfType(annotated, SignatureKind.Call) : [];
   const returned = signature && checker.getReturnTypeOfSignature(signature);

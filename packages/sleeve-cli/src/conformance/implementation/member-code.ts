@@ -56,10 +56,10 @@ export function classMembers(
     if (isStatic(node)) continue;
     if (isPropertyDeclaration(node) && node.initializer) making.push(node.initializer);
     const name = nameText(node);
-    const found = name === undefined ? undefined : memberCode(name, node, 0, findFunction);
-    if (found) members.push(found);
+    const code = name === undefined ? undefined : memberCode(name, node, 0, findFunction);
+    if (code) members.push(code);
   }
-  const known = new Set(members.map(({ name }) => name));
+  const memberNames = new Set(members.map(({ name }) => name));
   // `this.ring = this.ring.bind(this)`.
   for (const [index, member] of members.entries())
     if (/\.bind\(this\)$/.test(assigned.get(member.name)?.getText() ?? ""))
@@ -67,7 +67,7 @@ export function classMembers(
   for (const member of nodes) {
     const name = nameText(member);
     const value = name === undefined ? undefined : assigned.get(name);
-    if (name === undefined || !value || known.has(name) || !isPropertyDeclaration(member)) continue;
+    if (name === undefined || !value || memberNames.has(name) || !isPropertyDeclaration(member)) continue;
     members.push(valueCode(name, member, value, 0, findFunction));
   }
   return { members, making };
@@ -88,14 +88,14 @@ function isStatic(member: Node): boolean {
 
 /** `this.name = value` in a constructor. */
 function assignedIn(body: Node): ReadonlyMap<string, Node> {
-  const found = new Map<string, Node>();
+  const assigned = new Map<string, Node>();
   visitOwn(body, (node) => {
     if (!isBinaryExpression(node) || node.operatorToken.kind !== SyntaxKind.EqualsToken) return;
-    const { left, right } = node;
-    if (isPropertyAccessExpression(left) && left.expression.kind === SyntaxKind.ThisKeyword)
-      found.set(left.name.text, right);
+    const { left: assignee, right } = node;
+    if (isPropertyAccessExpression(assignee) && assignee.expression.kind === SyntaxKind.ThisKeyword)
+      assigned.set(assignee.name.text, right);
   });
-  return found;
+  return assigned;
 }
 
 /** Reads one member. With `leading`, its function has that many parameters more than the target sends. */
@@ -107,9 +107,10 @@ export function memberCode(
 ): MemberCode | undefined {
   if (isGetAccessorDeclaration(node)) {
     const returned = node.body ? returnedFrom(node.body) : [];
-    const [only] = returned.length === 1 ? returned : [];
-    const found = only && functionIn(only, findFunction);
-    if (only && found) return { ...valueCode(name, node, only, leading, findFunction), value: undefined };
+    const [returnedValue] = returned.length === 1 ? returned : [];
+    const functionNode = returnedValue && functionIn(returnedValue, findFunction);
+    if (returnedValue && functionNode)
+      return { ...valueCode(name, node, returnedValue, leading, findFunction), value: undefined };
   }
   if (isMethodDeclaration(node) || isGetAccessorDeclaration(node) || isSetAccessorDeclaration(node)) {
     // The value of a setter is not an argument that the target sends.
@@ -135,9 +136,9 @@ function valueCode(
   leading: number,
   findFunction: FindFunction,
 ): MemberCode {
-  const found = functionIn(value, findFunction);
-  if (found) {
-    const { node: definition, parameters, body, isBound } = found;
+  const functionNode = functionIn(value, findFunction);
+  if (functionNode) {
+    const { node: definition, parameters, body, isBound } = functionNode;
     return { name, node, definition, body, value, parameters, leading, isBound };
   }
   return { name, node, definition: node, body: value, value, parameters: undefined, leading, isBound: true };

@@ -36,9 +36,11 @@ export function isOutsideFactory(
 ): boolean {
   const [returned, ...others] = parameters ? returnedFrom(body) : [];
   if (!returned || others.length > 0 || !isNewExpression(returned)) return false;
-  const given = (returned.arguments ?? []).map((argument) => argument.getText().replace(/^\.{3}/, ""));
+  const argumentTexts = (returned.arguments ?? []).map((argument) =>
+    argument.getText().replace(/^\.{3}/, ""),
+  );
   const names = (parameters ?? []).map(({ name }) => name.getText());
-  return given.join() === names.join() && isOutsideValue(checker, isOwn, returned.expression);
+  return argumentTexts.join() === names.join() && isOutsideValue(checker, isOwn, returned.expression);
 }
 
 /** Whether a member holds or returns something of a module without types. */

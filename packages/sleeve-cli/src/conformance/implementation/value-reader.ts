@@ -76,7 +76,7 @@ export class ValueReader implements ReadsValues {
     if (!body) return [];
     return this.results(node as FunctionNode, scope).map((result) => ({
       ...result,
-      making: [body, ...result.making.filter((made) => !isInside(made, body))],
+      making: [body, ...result.making.filter((node) => !isInside(node, body))],
       values: [...values, ...result.values],
       declarations: [...declarations, node, ...result.declarations],
     }));
@@ -98,9 +98,9 @@ export class ValueReader implements ReadsValues {
       return [this.unknown(inner)];
     this.#open.add(inner);
     try {
-      return limited(this.#expression(inner, scope)).map((found) => ({
-        ...found,
-        values: [node, ...found.values],
+      return limited(this.#expression(inner, scope)).map((value) => ({
+        ...value,
+        values: [node, ...value.values],
       }));
     } finally {
       this.#open.delete(inner);
@@ -151,16 +151,16 @@ export class ValueReader implements ReadsValues {
   #literal(node: Node, scope: Scope): readonly FoundValue[] {
     const type = this.typeAt(node);
     const { properties } = node as Node & { readonly properties: readonly Node[] };
-    const own = literalMembers(node, (initializer) => this.#functionCode(initializer, scope));
+    const literal = literalMembers(node, (initializer) => this.#functionCode(initializer, scope));
     const base: FoundValue = { ...this.unknown(node), kind: "object", making: [node] };
-    let found: readonly FoundValue[] = [{ ...base, owners: [], members: new Map() }];
+    let values: readonly FoundValue[] = [{ ...base, owners: [], members: new Map() }];
     let names = new Set<string>();
     const take = (): void => {
       if (names.size === 0) return;
       const group = names;
       names = new Set();
-      found = found.map((value) =>
-        over(value, { owners: [{ type, names: group }], members: pick(own, group) }),
+      values = values.map((value) =>
+        over(value, { owners: [{ type, names: group }], members: pick(literal, group) }),
       );
     };
     for (const property of properties) {
@@ -171,16 +171,16 @@ export class ValueReader implements ReadsValues {
       }
       take();
       const spread = this.value((property as Node & { expression: Node }).expression, scope);
-      found = limited(found.flatMap((value) => spread.map((part) => over(value, part))));
+      values = limited(values.flatMap((value) => spread.map((part) => over(value, part))));
     }
     take();
     // A literal without members still has a type.
-    return found.map((value) => (value.owners.length > 0 ? value : { ...value, owners: [{ type }] }));
+    return values.map((value) => (value.owners.length > 0 ? value : { ...value, owners: [{ type }] }));
   }
 
   #isNothing(type: Type): boolean {
-    const held = this.#checker.getNonNullableType(type);
-    return held !== undefined && (held.flags & TypeFlags.Never) !== 0;
+    const nonNullable = this.#checker.getNonNullableType(type);
+    return nonNullable !== undefined && (nonNullable.flags & TypeFlags.Never) !== 0;
   }
 
   #function(node: Node, scope: Scope): FoundValue {
@@ -232,10 +232,10 @@ export class ValueReader implements ReadsValues {
     const chain = [{ classNode: node, scope }];
     for (let last = chain.at(-1); last; ) {
       const base = baseOf(last.classNode);
-      const [found] = base ? this.value(base, last.scope).filter(({ kind }) => kind === "class") : [];
+      const [baseClass] = base ? this.value(base, last.scope).filter(({ kind }) => kind === "class") : [];
       last =
-        found && !chain.some(({ classNode }) => classNode === found.node)
-          ? { classNode: found.node, scope: found.scope }
+        baseClass && !chain.some(({ classNode }) => classNode === baseClass.node)
+          ? { classNode: baseClass.node, scope: baseClass.scope }
           : undefined;
       if (last) chain.push(last);
     }
@@ -253,19 +253,19 @@ export class ValueReader implements ReadsValues {
   }
 
   #created(node: Node & { readonly expression: Node }, scope: Scope): readonly FoundValue[] {
-    const { expression, arguments: given = [] } = node as Node & {
+    const { expression, arguments: argumentNodes = [] } = node as Node & {
       readonly expression: Node;
       readonly arguments?: readonly Node[];
     };
-    const [first] = given;
-    if (expression.getText() === "Proxy" && first) return this.value(first, scope);
+    const [firstArgument] = argumentNodes;
+    if (expression.getText() === "Proxy" && firstArgument) return this.value(firstArgument, scope);
     const created = this.typeAt(node);
     const type = created.isTypeParameter() ? undefined : created;
-    return this.value(expression, scope).map((found) => ({
-      ...(found.kind === "class"
-        ? this.#instance(found, type)
-        : { ...this.unknown(node), values: found.values }),
-      making: [...(found.kind === "class" ? this.#instance(found, type).making : []), node],
+    return this.value(expression, scope).map((value) => ({
+      ...(value.kind === "class"
+        ? this.#instance(value, type)
+        : { ...this.unknown(node), values: value.values }),
+      making: [...(value.kind === "class" ? this.#instance(value, type).making : []), node],
     }));
   }
 
@@ -276,8 +276,8 @@ export class ValueReader implements ReadsValues {
     if (argument) return this.value(argument.node, argument.scope);
     const declaration = this.#declarationOf(symbol);
     if (!declaration) return [this.unknown(node)];
-    const found = this.#declaration(declaration, symbol, scope);
-    return found.map((value) => {
+    const declaredValues = this.#declaration(declaration, symbol, scope);
+    return declaredValues.map((value) => {
       if (value.kind !== "unknown") return value;
       const type = this.typeAt(node);
       return { ...value, type, owners: [{ type }] };
@@ -303,7 +303,7 @@ export class ValueReader implements ReadsValues {
   #elementsOf(node: Node & { readonly expression: Node }, scope: Scope): readonly FoundValue[] {
     if (!isElementAccessExpression(node)) return [];
     const index = Number(node.argumentExpression.getText());
-    const [array] = this.value(node.expression, scope).map((found) => found.node);
+    const [array] = this.value(node.expression, scope).map((value) => value.node);
     if (!array || !isArrayLiteralExpression(array)) return [];
     const { elements } = array as Node & { readonly elements: readonly Node[] };
     const read = Number.isInteger(index) ? elements.slice(index, index + 1) : elements;
@@ -337,8 +337,10 @@ export class ValueReader implements ReadsValues {
 
   /** Leaves out values of which nothing is known, such as cached ones, if there are others. */
   #known(values: readonly FoundValue[]): readonly FoundValue[] {
-    const known = values.filter(({ kind, type }) => kind !== "unknown" || (type.flags & TypeFlags.Any) !== 0);
-    return known.some(({ kind }) => kind !== "unknown") ? known : values;
+    const knownValues = values.filter(
+      ({ kind, type }) => kind !== "unknown" || (type.flags & TypeFlags.Any) !== 0,
+    );
+    return knownValues.some(({ kind }) => kind !== "unknown") ? knownValues : values;
   }
 
   /** Returns what is assigned to a variable later in its file. */
@@ -347,7 +349,7 @@ export class ValueReader implements ReadsValues {
     if (/^\s*const\b/.test(list.getText())) return [];
     const { name } = declaration as Node & { readonly name: Node };
     const text = name.getText();
-    const found: Node[] = [];
+    const assignments: Node[] = [];
     visitAll(declaration.getSourceFile(), (node) => {
       if (
         isBinaryExpression(node) &&
@@ -357,9 +359,9 @@ export class ValueReader implements ReadsValues {
         this.#checker.getSymbolAtLocation(node.left)?.id === symbol.id &&
         !isNothing(node.right)
       )
-        found.push(node.right);
+        assignments.push(node.right);
     });
-    return found;
+    return assignments;
   }
 
   /** `const { wrapper } = make()`. */
@@ -377,9 +379,9 @@ export class ValueReader implements ReadsValues {
   /** Returns the function that a member's initializer evaluates to, if it is one of the project. */
   #functionCode(expression: Node, scope: Scope): FunctionCode | undefined {
     const bound = boundFunctionIn(expression);
-    const [found] = this.value(bound ?? expression, scope);
-    const { node } = found ?? {};
-    if (found?.kind !== "function" || !node) return undefined;
+    const [calledValue] = this.value(bound ?? expression, scope);
+    const { node } = calledValue ?? {};
+    if (calledValue?.kind !== "function" || !node) return undefined;
     const { parameters, body } = node as FunctionNode;
     return body && { node, parameters, body, isBound: bound !== undefined || isArrowFunction(node) };
   }
@@ -400,10 +402,10 @@ export class ValueReader implements ReadsValues {
 
   /** Returns the declaration with code, in the project. */
   #declarationOf({ valueDeclaration, declarations }: CompilerSymbol): Node | undefined {
-    const all = [...declarations, ...(valueDeclaration ? [valueDeclaration] : [])].filter(({ path }) =>
+    const candidates = [...declarations, ...(valueDeclaration ? [valueDeclaration] : [])].filter(({ path }) =>
       this.#isOwn(path),
     );
-    const nodes = all.flatMap((handle) => handle.resolve() ?? []);
+    const nodes = candidates.flatMap((handle) => handle.resolve() ?? []);
     return nodes.find(hasValue) ?? nodes[0];
   }
 

@@ -87,11 +87,11 @@ export function stripped(node: Node): Node {
 /** Returns the expressions that a function returns, excluding nested functions. */
 export function returnedFrom(body: Node): readonly Node[] {
   if (!isBlock(body)) return [body];
-  const found: Node[] = [];
+  const returnedNodes: Node[] = [];
   visitOwn(body, (node) => {
-    if (isReturnStatement(node) && node.expression) found.push(node.expression);
+    if (isReturnStatement(node) && node.expression) returnedNodes.push(node.expression);
   });
-  return found;
+  return returnedNodes;
 }
 
 /** Visits the code of a function, excluding nested functions and classes. */

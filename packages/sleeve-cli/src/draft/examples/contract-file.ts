@@ -42,22 +42,22 @@ export function contractFileOf(
 ): DraftedContract | undefined {
   // If the project's settings do not allow JSON imports, the contract contains the surface itself.
   for (const imported of [surface, undefined]) {
-    let kept = examples;
+    let remaining = examples;
     const leftOut: ExampleLeftOut[] = [];
     for (;;) {
-      const module = contractModule(outline, kept, { target, surface: imported, document });
+      const module = contractModule(outline, remaining, { target, surface: imported, document });
       const { text, ownersAt } = printed(module, { language: isScript ? "module" : "typescript", style });
       const errors = overlays.errorsWithin(new Map([...drafted, [path, text]]), [path]);
-      if (errors.length === 0) return { text, examples: kept, leftOut };
+      if (errors.length === 0) return { text, examples: remaining, leftOut };
       const broken = new Map(
         errors.flatMap((error) => ownersAt(error.offset).map((owner) => [owner, error.text] as const)),
       );
       if (broken.size === 0) break;
-      for (const { title } of kept) {
+      for (const { title } of remaining) {
         const why = broken.get(exampleKey(title));
         if (why !== undefined) leftOut.push({ title, why: `it does not compile: ${why}` });
       }
-      kept = kept.filter(({ title }) => !broken.has(exampleKey(title)));
+      remaining = remaining.filter(({ title }) => !broken.has(exampleKey(title)));
     }
   }
   return undefined;
@@ -70,17 +70,17 @@ export function examplesThatHold(
   folder: string,
 ): { readonly examples: readonly DraftedExample[]; readonly leftOut: readonly ExampleLeftOut[] } {
   const outcomes = runExamples(outline, examples, folder);
-  const held: DraftedExample[] = [];
+  const holding: DraftedExample[] = [];
   const leftOut: ExampleLeftOut[] = [];
   for (const example of examples) {
     const outcome: ExampleOutcome = outcomes.get(example) ?? { kind: "not run", why: "it was not reached" };
-    if (outcome.kind === "returned") held.push(example);
+    if (outcome.kind === "returned") holding.push(example);
     else if (outcome.kind === "threw" && outcome.isBuiltIn && example.isHandled)
-      held.push({ ...example, throws: outcome.error });
+      holding.push({ ...example, throws: outcome.error });
     else {
       const why = outcome.kind === "threw" ? `it throws ${outcome.error}: ${outcome.message}` : outcome.why;
       leftOut.push({ title: example.title, why });
     }
   }
-  return { examples: held, leftOut };
+  return { examples: holding, leftOut };
 }

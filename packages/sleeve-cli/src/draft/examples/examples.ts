@@ -26,7 +26,7 @@ export function examplesOf(
   { exports }: OutsideUses,
   checkerOf: (path: string) => Checker | undefined,
 ): readonly DraftedExample[] {
-  const found = new Map<string, Omit<DraftedExample, "call">>();
+  const byTitle = new Map<string, Omit<DraftedExample, "call">>();
   for (const { specifier, name, references } of exports) {
     const member = members.find(
       (member) => member.specifier === specifier && member.export === name && member.form !== "type",
@@ -35,18 +35,18 @@ export function examplesOf(
     const access = accessText(member.member);
     for (const { node, source } of references) {
       const checker = checkerOf(source.path);
-      for (const rest of checker ? exampleCallsOf(node, checker) : []) {
+      for (const callTail of checker ? exampleCallsOf(node, checker) : []) {
         // Long calls, and those over several lines, make poor examples.
-        if (rest.length > LONGEST || rest.includes("\n")) continue;
-        const made = member.form === "class" ? `new ${object}${access}` : `${object}${access}`;
-        const call = `${made}${rest === "" || !/\)$/.test(rest) ? `${rest}()` : rest}`;
+        if (callTail.length > LONGEST || callTail.includes("\n")) continue;
+        const called = member.form === "class" ? `new ${object}${access}` : `${object}${access}`;
+        const call = `${called}${callTail === "" || !/\)$/.test(callTail) ? `${callTail}()` : callTail}`;
         const title = `${member.member || object}, as in ${source.file}`;
-        if (!found.has(call)) found.set(call, { title, isHandled: isInTry(node) });
+        if (!byTitle.has(call)) byTitle.set(call, { title, isHandled: isInTry(node) });
       }
     }
   }
   const titles = new Map<string, number>();
-  return [...found]
+  return [...byTitle]
     .slice(0, MOST_EXAMPLES)
     .map(([call, { title, isHandled }]) => {
       const count = (titles.get(title) ?? 0) + 1;

@@ -41,14 +41,14 @@ export function groupsOf(
     .map((indices) => indices.map((index) => members[index] as GroupableMember));
   if (groups.length < 2) return [];
   const placeOf = (group: readonly GroupableMember[]) => commonPlace(group.flatMap(({ files }) => files));
-  const whole = placeOf(members);
+  const commonToAll = placeOf(members);
   const places = groups.map(placeOf);
   const taken = new Set([target, ...typeNames]);
   return groups.flatMap((group, index) => {
     const usedIn = places[index] as string;
     const word = asTypeName(camelCase(lastPart(usedIn))).replace(new RegExp(`^${target}(?=[A-Z])`), "");
     // Members used everywhere belong to the target itself; two groups in one place cannot be named apart.
-    const isApart = usedIn !== whole && places.filter((place) => place === usedIn).length === 1;
+    const isApart = usedIn !== commonToAll && places.filter((place) => place === usedIn).length === 1;
     return isApart && isIdentifierName(word)
       ? [{ name: freeName(`${target}For${word}`, taken), usedIn, keys: group.map(({ key }) => key) }]
       : [];
@@ -58,14 +58,14 @@ export function groupsOf(
 /** Joins the indices of those that share something, transitively, in the order of the first of each. */
 function connected(bonds: readonly (readonly string[])[]): readonly (readonly number[])[] {
   const groups: { readonly indices: number[]; readonly shared: Set<string> }[] = [];
-  bonds.forEach((own, index) => {
-    const touched = groups.filter(({ shared }) => own.some((name) => shared.has(name)));
-    const whole = {
+  bonds.forEach((bond, index) => {
+    const touched = groups.filter(({ shared }) => bond.some((name) => shared.has(name)));
+    const merged = {
       indices: [...touched.flatMap(({ indices }) => indices), index],
-      shared: new Set([...own, ...touched.flatMap(({ shared }) => [...shared])]),
+      shared: new Set([...bond, ...touched.flatMap(({ shared }) => [...shared])]),
     };
     for (const file of touched) groups.splice(groups.indexOf(file), 1);
-    groups.push(whole);
+    groups.push(merged);
   });
   return groups
     .map(({ indices }) => indices.sort((left, right) => left - right))
@@ -74,10 +74,11 @@ function connected(bonds: readonly (readonly string[])[]): readonly (readonly nu
 
 /** Returns the single file, or else the innermost folder that contains all files. */
 function commonPlace(files: readonly string[]): string {
-  const [first = "", ...rest] = [...new Set(files)].sort(compareText);
-  if (rest.length === 0) return first;
-  let folder = dirname(first);
-  while (folder !== "." && !rest.every((item) => item.startsWith(`${folder}/`))) folder = dirname(folder);
+  const [firstFile = "", ...otherFiles] = [...new Set(files)].sort(compareText);
+  if (otherFiles.length === 0) return firstFile;
+  let folder = dirname(firstFile);
+  while (folder !== "." && !otherFiles.every((item) => item.startsWith(`${folder}/`)))
+    folder = dirname(folder);
   return folder === "." ? "" : `${folder}/`;
 }
 

@@ -54,28 +54,29 @@ export function outlineOf(
 ): Outline {
   let facts: TypeFacts = { goesIn: new Set(), neededMembers: new Set(), unusedParameters: new Map() };
   /** Type parameters, as `key position`, that are used after all. */
-  const kept = new Set<string>();
+  const keptParameters = new Set<string>();
   for (let round = 1; ; round++) {
-    const found = outlineOnce(project, uses, used, settings, facts);
+    const attempt = outlineOnce(project, uses, used, settings, facts);
     const isKnown =
-      [...found.facts.goesIn].every((key) => facts.goesIn.has(key)) &&
-      [...found.facts.neededMembers].every((key) => facts.neededMembers.has(key));
+      [...attempt.facts.goesIn].every((key) => facts.goesIn.has(key)) &&
+      [...attempt.facts.neededMembers].every((key) => facts.neededMembers.has(key));
     const before = facts.unusedParameters;
-    for (const [key, unused] of found.facts.unusedParameters)
-      for (const index of before.get(key) ?? []) if (!unused.has(index)) kept.add(`${key} ${index}`);
+    for (const [key, unused] of attempt.facts.unusedParameters)
+      for (const index of before.get(key) ?? [])
+        if (!unused.has(index)) keptParameters.add(`${key} ${index}`);
     const unusedParameters = new Map(
-      [...found.facts.unusedParameters].map(([key, unused]) => [
+      [...attempt.facts.unusedParameters].map(([key, unused]) => [
         key,
-        new Set([...unused].filter((index) => !kept.has(`${key} ${index}`))),
+        new Set([...unused].filter((index) => !keptParameters.has(`${key} ${index}`))),
       ]),
     );
     const isSettled = [...unusedParameters].every(
       ([key, unused]) => [...unused].join() === [...(before.get(key) ?? [])].join(),
     );
-    if ((isKnown && isSettled) || round >= MAX_ROUNDS) return found.outline;
+    if ((isKnown && isSettled) || round >= MAX_ROUNDS) return attempt.outline;
     facts = {
-      goesIn: new Set([...facts.goesIn, ...found.facts.goesIn]),
-      neededMembers: new Set([...facts.neededMembers, ...found.facts.neededMembers]),
+      goesIn: new Set([...facts.goesIn, ...attempt.facts.goesIn]),
+      neededMembers: new Set([...facts.neededMembers, ...attempt.facts.neededMembers]),
       unusedParameters: new Map([...before, ...unusedParameters]),
     };
   }
@@ -89,14 +90,14 @@ interface Attempt {
 
 /** Returns how the types of the modules that are used are reached, the package's own entry first. */
 export function outsidePathsOf(project: OpenProject, outside: string, { files }: OutsideUses): OutsidePaths {
-  const first = new Map<string, ModuleImport>();
+  const imports = new Map<string, ModuleImport>();
   for (const { source, sites } of files)
     for (const { specifier, offset } of sites)
-      if (!first.has(specifier)) first.set(specifier, { specifier, path: source.path, offset });
+      if (!imports.has(specifier)) imports.set(specifier, { specifier, path: source.path, offset });
   const rank = ({ specifier }: ModuleImport) => (specifier === outside ? "" : specifier);
   return new OutsidePaths(
     project.program,
-    [...first.values()].sort((left, right) => compareText(rank(left), rank(right))),
+    [...imports.values()].sort((left, right) => compareText(rank(left), rank(right))),
   );
 }
 
@@ -139,7 +140,7 @@ function outlineOnce(
   );
   // The type of what is re-exported is the outside type everywhere.
   const reexportedTypes = [...obstacles.keys()].flatMap(({ symbol }) => (symbol && typeKey(symbol)) ?? []);
-  const own = new CopiedTypes({
+  const copiedTypes = new CopiedTypes({
     checker,
     originOf: originIn(project, outside),
     exportedAs: exportedAsIn(project),
@@ -150,7 +151,7 @@ function outlineOnce(
     names,
     taken: new Set([target, object, ...GLOBAL_TYPES]),
   });
-  const sole = soleExport(uses, reexport);
+  const soleValue = soleExport(uses, reexport);
   const members: OutlineMember[] = [];
   const reexports: Reexport[] = [];
   let whole: readonly WrittenMember[] | undefined;
@@ -162,18 +163,19 @@ function outlineOnce(
       continue;
     }
     try {
-      const written = writeExport(checker, own, used, {
+      const writtenExport = writeExport(checker, copiedTypes, used, {
         symbol: exported.symbol as NonNullable<typeof exported.symbol>,
         kinds: exported.kinds,
         member: memberName(outside, exported.specifier, exported.name, names),
         makesFactories: !settings.keepsNames && !isReexported(exported),
-        isWhole: exported === sole,
+        isWhole: exported === soleValue,
         path: { specifier: exported.specifier, names: exported.name.split(".") },
         aliased: aliased.get(exportChoice(exportKey(outside, exported.specifier, exported.name))),
       });
-      if (written.form === "whole") whole = written.members;
-      if (written.form === "whole" && written.aliased !== undefined) wholeType = written.text;
-      members.push(memberOf(exported, written, settings));
+      if (writtenExport.form === "whole") whole = writtenExport.members;
+      if (writtenExport.form === "whole" && writtenExport.aliased !== undefined)
+        wholeType = writtenExport.text;
+      members.push(memberOf(exported, writtenExport, settings));
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
       reexports.push(
@@ -181,12 +183,12 @@ function outlineOnce(
       );
     }
   }
-  const offered = withoutClashes(members).map((clash, _, all) => withPromiseIfFree(clash, all));
+  const offered = withoutClashes(members).map((clash, _, members) => withPromiseIfFree(clash, members));
   const texts = [
     ...[...offered, ...(whole ?? [])].map(({ text }) => text),
     ...offered.map(({ factory }) => factory?.text ?? ""),
   ];
-  const types = mentionedTypes(own.types(), [
+  const types = mentionedTypes(copiedTypes.types(), [
     ...texts,
     ...offered.flatMap(({ type, callbackResult, factory }) => [
       type ?? "",
@@ -205,8 +207,8 @@ function outlineOnce(
     whole,
     wholeType,
     types,
-    aliased: mentionedOutside(own.aliased(), types, [...texts, wholeType ?? ""]),
-    imports: own.imports(),
+    aliased: mentionedOutside(copiedTypes.aliased(), types, [...texts, wholeType ?? ""]),
+    imports: copiedTypes.imports(),
     reexports: distinctReexports(reexports),
     reexportsAll,
     touched: uses.touched,
@@ -217,12 +219,12 @@ function outlineOnce(
           exportChoice(key),
           ...(callbackResult ? [exportChoice(callbackResultKey(key))] : []),
         ]),
-      ...own.written(),
+      ...copiedTypes.written(),
     ],
     assertions: offered.filter((member) => mayAssert(member, whole, types, settings)).map(({ key }) => key),
-    reasons: new Map([...own.reasons(), ...aliased]),
+    reasons: new Map([...copiedTypes.reasons(), ...aliased]),
   };
-  return { outline, facts: own.facts() };
+  return { outline, facts: copiedTypes.facts() };
 }
 
 /**
@@ -236,8 +238,8 @@ function mayAssert(
   { language }: OutlineSettings,
 ): boolean {
   if (language !== "typescript" || form === "type" || aliased !== undefined) return false;
-  const own = form === "whole" ? (whole ?? []) : parts;
-  const source = [text, factory?.text ?? "", ...own.map((part) => part.text)].join(" ");
+  const ownParts = form === "whole" ? (whole ?? []) : parts;
+  const source = [text, factory?.text ?? "", ...ownParts.map((part) => part.text)].join(" ");
   return mentionedTypes(types, [source]).some(({ isPassedBack }) => isPassedBack);
 }
 
@@ -247,7 +249,7 @@ function mentionedOutside(
   types: readonly CopiedType[],
   texts: readonly string[],
 ): readonly OutsideAlias[] {
-  const kept = new Set(types.filter(({ rung }) => rung === "aliased").map(({ name }) => name));
+  const aliasedNames = new Set(types.filter(({ rung }) => rung === "aliased").map(({ name }) => name));
   const sources = [
     ...texts,
     ...types.flatMap(({ text, parameters, members = [] }) => [
@@ -256,7 +258,9 @@ function mentionedOutside(
       ...members.map((member) => member.text),
     ]),
   ];
-  return aliased.filter(({ name }) => kept.has(name) || sources.some((source) => mentionsName(source, name)));
+  return aliased.filter(
+    ({ name }) => aliasedNames.has(name) || sources.some((source) => mentionsName(source, name)),
+  );
 }
 
 /** Returns the types that some source mentions, directly or through other types. */
@@ -293,24 +297,24 @@ function groupable(
 
 function memberOf(
   usedExport: UsedExport,
-  written: WrittenExport,
+  writtenExport: WrittenExport,
   { outside, names, keepsNames, aliased: chosen }: OutlineSettings,
 ): OutlineMember {
   const { specifier, name, isImportedByName } = usedExport;
-  const { form, text, members, doc, parameters, promisified, type, aliased } = written;
+  const { form, text, members, doc, parameters, promisified, type, aliased } = writtenExport;
   const key = exportKey(outside, specifier, name);
   const named = memberName(outside, specifier, name, names);
-  const made = factoryName(outside, specifier, name, names);
-  const member = form === "whole" ? "" : form === "factory" ? made : named;
+  const createName = factoryName(outside, specifier, name, names);
+  const member = form === "whole" ? "" : form === "factory" ? createName : named;
   return {
     key,
     specifier,
     export: name,
     member,
     form,
-    text: form === "factory" ? text.replace(propertyKey(named), () => propertyKey(made)) : text,
-    takesInstances: written.takesInstances === true,
-    factory: written.factory && { ...written.factory, member: made },
+    text: form === "factory" ? text.replace(propertyKey(named), () => propertyKey(createName)) : text,
+    takesInstances: writtenExport.takesInstances === true,
+    factory: writtenExport.factory && { ...writtenExport.factory, member: createName },
     parts: form === "whole" ? [] : (members ?? []),
     aliased,
     isAsserted: aliased === undefined && chosen.has(assertionChoice(key)),
@@ -327,8 +331,8 @@ function memberOf(
 }
 
 /** A promise form is offered only under an unused name. */
-function withPromiseIfFree(outlineMember: OutlineMember, all: readonly OutlineMember[]): OutlineMember {
-  const isTaken = all.some(({ member }) => member === outlineMember.callbackResult?.member);
+function withPromiseIfFree(outlineMember: OutlineMember, members: readonly OutlineMember[]): OutlineMember {
+  const isTaken = members.some(({ member }) => member === outlineMember.callbackResult?.member);
   return isTaken ? { ...outlineMember, callbackResult: undefined } : outlineMember;
 }
 
@@ -341,23 +345,27 @@ function soleExport(
   passOn: ReadonlyMap<string, string>,
 ): UsedExport | undefined {
   const values = exports.filter((exported) => !isTypeOnly(exported));
-  const [only] = values;
+  const [onlyValue] = values;
   const isSole =
-    values.length === 1 && whole.length === 0 && only && isWholeExport(only.name) && !passOn.has(only.name);
-  return isSole && only.symbol && !isClassSymbol(only.symbol) ? only : undefined;
+    values.length === 1 &&
+    whole.length === 0 &&
+    onlyValue &&
+    isWholeExport(onlyValue.name) &&
+    !passOn.has(onlyValue.name);
+  return isSole && onlyValue.symbol && !isClassSymbol(onlyValue.symbol) ? onlyValue : undefined;
 }
 
 /** Two parts of a package may export the same name; the second one is named with its part. */
 function withoutClashes(members: readonly OutlineMember[]): readonly OutlineMember[] {
-  const seen = new Set<string>();
+  const takenNames = new Set<string>();
   return members.map((outlineMember) => {
-    if (outlineMember.form === "type" || !seen.has(outlineMember.member)) {
-      seen.add(outlineMember.member);
+    if (outlineMember.form === "type" || !takenNames.has(outlineMember.member)) {
+      takenNames.add(outlineMember.member);
       return outlineMember;
     }
     const part = outlineMember.specifier.split("/").at(-1) ?? "";
     const member = `${valueName(part)}${outlineMember.member.charAt(0).toUpperCase()}${outlineMember.member.slice(1)}`;
-    seen.add(member);
+    takenNames.add(member);
     return {
       ...outlineMember,
       member,

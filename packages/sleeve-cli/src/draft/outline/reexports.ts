@@ -27,9 +27,9 @@ export interface Reexport {
 export function reexportedWhole({ whole, exports }: OutsideUses, outside: string): string | undefined {
   const taken = new Set(whole.map(({ specifier }) => specifier));
   if (taken.has(outside)) return outside;
-  const used = new Set([...taken, ...exports.map(({ specifier }) => specifier)]);
-  const [only] = used;
-  return used.size === 1 && taken.size === 1 ? only : undefined;
+  const specifiers = new Set([...taken, ...exports.map(({ specifier }) => specifier)]);
+  const [only] = specifiers;
+  return specifiers.size === 1 && taken.size === 1 ? only : undefined;
 }
 
 /** Returns the types of a module that is re-exported as itself, which are not re-exported with it. */
@@ -68,13 +68,13 @@ export function baseOf(name: string): string {
 export function distinctReexports(reexports: readonly Reexport[]): readonly Reexport[] {
   const byKey = new Map<string, Reexport>();
   for (const reexport of reexports) {
-    const known = byKey.get(reexport.key);
-    if (!known) byKey.set(reexport.key, reexport);
+    const earlier = byKey.get(reexport.key);
+    if (!earlier) byKey.set(reexport.key, reexport);
     else
       byKey.set(reexport.key, {
-        ...known,
-        isType: known.isType && reexport.isType,
-        places: [...known.places, ...reexport.places].sort(comparePlaces),
+        ...earlier,
+        isType: earlier.isType && reexport.isType,
+        places: [...earlier.places, ...reexport.places].sort(comparePlaces),
       });
   }
   return [...byKey.values()];

@@ -26,7 +26,7 @@ const TARGET_MODULE = "own";
 /** Returns the file of the adapter: the only importer of the outside module. */
 export function adapterModule(outline: Outline, place: AdapterPlace): Module {
   const { members, reexports, reexportsAll, touched } = outline;
-  const { written } = place;
+  const { written: writtenSpecifier } = place;
   const names = new ImportNames(outline);
   const values = members.filter(({ form }) => form !== "type");
   const loaded = new Set([
@@ -37,24 +37,24 @@ export function adapterModule(outline: Outline, place: AdapterPlace): Module {
   return {
     isChecked: values.length > 0,
     imports: [
-      ...outsideImports(names, written),
-      ...modulesReexported(reexports, written),
+      ...outsideImports(names, writtenSpecifier),
+      ...modulesReexported(reexports, writtenSpecifier),
       { specifier: place.target, name: outline.target, local: outline.target },
       { specifier: place.target, name: "*", local: TARGET_MODULE },
     ],
-    touched: touched.filter((specifier) => !loaded.has(specifier)).map(written),
+    touched: touched.filter((specifier) => !loaded.has(specifier)).map(writtenSpecifier),
     declarations: [
       ...(reexportsAll === undefined
         ? []
         : [
             {
               kind: "reexport" as const,
-              specifier: written(reexportsAll),
+              specifier: writtenSpecifier(reexportsAll),
               names: "*" as const,
               owners: [REEXPORT_ALL],
             },
           ]),
-      ...reexportDeclarations(reexports, written),
+      ...reexportDeclarations(reexports, writtenSpecifier),
       ...(values.length === 0 ? [] : [objectDeclaration(outline, values, names, place.language)]),
       ...typesUnderOutsideNames(outline, place.target),
       ...valuesUnderOutsideNames(outline),
@@ -62,9 +62,12 @@ export function adapterModule(outline: Outline, place: AdapterPlace): Module {
   };
 }
 
-function outsideImports(names: ImportNames, written: (specifier: string) => string): readonly Import[] {
+function outsideImports(
+  names: ImportNames,
+  writtenSpecifier: (specifier: string) => string,
+): readonly Import[] {
   return names.imports.flatMap(({ specifier, standard, namespace, named, keys }) => {
-    const from = { specifier: written(specifier), owners: keys.map(exportChoice) };
+    const from = { specifier: writtenSpecifier(specifier), owners: keys.map(exportChoice) };
     return [
       ...(standard === undefined ? [] : [{ ...from, name: "default", local: standard }]),
       ...(namespace === undefined ? [] : [{ ...from, name: "*", local: namespace }]),
@@ -76,10 +79,10 @@ function outsideImports(names: ImportNames, written: (specifier: string) => stri
 /** Modules that are exported as values are imported first. */
 function modulesReexported(
   reexports: readonly Reexport[],
-  written: (specifier: string) => string,
+  writtenSpecifier: (specifier: string) => string,
 ): readonly Import[] {
   return reexports.filter(isModule).map(({ specifier, reexportedAs, key }) => ({
-    specifier: written(specifier),
+    specifier: writtenSpecifier(specifier),
     name: "*",
     local: `${reexportedAs}Module`,
     owners: [exportChoice(key)],
@@ -93,7 +96,7 @@ function isModule(reexport: Reexport): boolean {
 /** One statement for the values and one for the types of each module. */
 function reexportDeclarations(
   reexports: readonly Reexport[],
-  written: (specifier: string) => string,
+  writtenSpecifier: (specifier: string) => string,
 ): readonly Declaration[] {
   const statements = new Map<string, Declaration & { readonly kind: "reexport" }>();
   for (const reexport of reexports) {
@@ -106,7 +109,7 @@ function reexportDeclarations(
     statements.set(id, {
       kind: "reexport",
       isType,
-      ...(!local && { specifier: written(specifier) }),
+      ...(!local && { specifier: writtenSpecifier(specifier) }),
       owners: [...(statement?.owners ?? []), exportChoice(key)],
       names: [...names, name],
     });
@@ -123,17 +126,17 @@ function objectDeclaration(
   names: ImportNames,
   language: Language,
 ): Declaration {
-  const [sole] = values;
-  const isWhole = sole?.form === "whole";
+  const [soleValue] = values;
+  const isWhole = soleValue?.form === "whole";
   const value: Code = isWhole
-    ? owned([exportChoice(sole.key)], asserted(names.of(sole), sole, target))
+    ? owned([exportChoice(soleValue.key)], asserted(names.of(soleValue), soleValue, target))
     : ["{\n", values.flatMap((member) => entriesOf(member, target, names, language)), "}"];
   return {
     kind: "value",
     name: object,
     type: target,
     doc: `The only file that imports ${writtenText(outside, "block comment")}.`,
-    ...(isWhole && { owners: [exportChoice(sole.key)] }),
+    ...(isWhole && { owners: [exportChoice(soleValue.key)] }),
     value,
   };
 }

@@ -26,10 +26,12 @@ export class ImportNames {
     const taken = new Set([object, target, ...members.flatMap(({ reexportedAs }) => reexportedAs ?? [])]);
     const specifiers = [...new Set(values.map(({ specifier }) => specifier))].sort();
     this.imports = specifiers.map((specifier): AdapterImport => {
-      const own = values.filter((value) => value.specifier === specifier);
-      const standard = own.find((outlineMember) => outlineMember.export === "default");
-      const isModule = own.find((outlineMember) => outlineMember.export === EXPORT_ASSIGNMENT);
-      const named = own.filter((outlineMember) => outlineMember !== standard && outlineMember !== isModule);
+      const ofSpecifier = values.filter((value) => value.specifier === specifier);
+      const standard = ofSpecifier.find((outlineMember) => outlineMember.export === "default");
+      const isModule = ofSpecifier.find((outlineMember) => outlineMember.export === EXPORT_ASSIGNMENT);
+      const named = ofSpecifier.filter(
+        (outlineMember) => outlineMember !== standard && outlineMember !== isModule,
+      );
       const direct = named.filter(
         (outlineMember) => outlineMember.isImportedByName && isFree(outlineMember.export, taken),
       );
@@ -37,16 +39,16 @@ export class ImportNames {
         taken.add(outlineMember.export);
         this.#byKey.set(outlineMember.key, outlineMember.export);
       }
-      const rest = named.filter((outlineMember) => !direct.includes(outlineMember));
-      const needsNamespace = rest.length > 0 || isModule !== undefined;
-      const namespace = needsNamespace ? this.#nameRest(rest, specifier, outside, taken) : undefined;
+      const unnamed = named.filter((outlineMember) => !direct.includes(outlineMember));
+      const needsNamespace = unnamed.length > 0 || isModule !== undefined;
+      const namespace = needsNamespace ? this.#nameRest(unnamed, specifier, outside, taken) : undefined;
       if (isModule && namespace !== undefined) this.#byKey.set(isModule.key, namespace);
       return {
         specifier,
         standard: standard && this.#nameStandard(standard, taken),
         namespace,
         named: direct.map((outlineMember) => outlineMember.export),
-        keys: own.map(({ key }) => key),
+        keys: ofSpecifier.map(({ key }) => key),
       };
     });
   }
@@ -56,20 +58,27 @@ export class ImportNames {
   }
 
   #nameStandard({ key, member, specifier }: OutlineMember, taken: Set<string>): string {
-    const wanted = member || valueName(specifier);
-    const name = isFree(wanted, taken) ? wanted : free(`outside${capitalised(wanted)}`, taken);
+    const preferredName = member || valueName(specifier);
+    const name = isFree(preferredName, taken)
+      ? preferredName
+      : free(`outside${capitalised(preferredName)}`, taken);
     taken.add(name);
     this.#byKey.set(key, name);
     return name;
   }
 
-  #nameRest(rest: readonly OutlineMember[], specifier: string, outside: string, taken: Set<string>): string {
+  #nameRest(
+    unnamed: readonly OutlineMember[],
+    specifier: string,
+    outside: string,
+    taken: Set<string>,
+  ): string {
     const namespace = free(
       specifier === outside ? "outside" : `outside${capitalised(valueName(specifier))}`,
       taken,
     );
     taken.add(namespace);
-    for (const item of rest) this.#byKey.set(item.key, `${namespace}${accessText(item.export)}`);
+    for (const item of unnamed) this.#byKey.set(item.key, `${namespace}${accessText(item.export)}`);
     return namespace;
   }
 }

@@ -13,16 +13,16 @@ export function aliasKey(name: string): string {
 /** Returns the file of the outside types that a target mentions; the only one that names them. */
 export function outsideTypesModule(
   { outside, target, aliased }: Outline,
-  written: (specifier: string) => string,
+  writtenSpecifier: (specifier: string) => string,
 ): Module {
-  const imports = importsOf(aliased, written);
+  const imports = importsOf(aliased, writtenSpecifier);
   return {
     opening: [
       `// The types of ${writtenText(outside, "line comment")} that ${target} mentions. Replace each by a type of your own.`,
     ],
     imports: [...imports.values()],
     declarations: [
-      ...reexportsOf(aliased.filter(isExport), written),
+      ...reexportsOf(aliased.filter(isExport), writtenSpecifier),
       ...aliased.filter((type) => !isExport(type)).map((type) => aliasOf(type, imports)),
     ],
   };
@@ -35,24 +35,28 @@ function isExport({ isOfValue, names }: OutsideAlias): boolean {
 
 function reexportsOf(
   exported: readonly OutsideAlias[],
-  written: (specifier: string) => string,
+  writtenSpecifier: (specifier: string) => string,
 ): readonly Declaration[] {
   const specifiers = [...new Set(exported.map(({ specifier }) => specifier))];
   return specifiers.map((specifier) => ({
     kind: "reexport",
-    specifier: written(specifier),
+    specifier: writtenSpecifier(specifier),
     isType: true,
     names: exported
       .filter((type) => type.specifier === specifier)
-      .map(({ name, names: [first = ""] }) => ({ name: first, as: name, owners: [aliasKey(name)] })),
+      .map(({ name, names: [exportName = ""] }) => ({
+        name: exportName,
+        as: name,
+        owners: [aliasKey(name)],
+      })),
   }));
 }
 
 function aliasOf(type: OutsideAlias, imports: ReadonlyMap<string, Import>): Declaration {
   const { name, names, isOfValue, parameters, parameterNames } = type;
-  const [first = "", ...inner] = names;
+  const [exportName = "", ...inner] = names;
   const typeArguments = parameterNames.length > 0 ? `<${parameterNames.join(", ")}>` : "";
-  const path = [imports.get(importKey(type))?.local ?? first, ...inner].join(".");
+  const path = [imports.get(importKey(type))?.local ?? exportName, ...inner].join(".");
   return {
     kind: "type",
     name,
@@ -62,26 +66,26 @@ function aliasOf(type: OutsideAlias, imports: ReadonlyMap<string, Import>): Decl
   };
 }
 
-function importKey({ specifier, names: [first = ""] }: OutsideAlias): string {
-  return `${specifier}\0${first}`;
+function importKey({ specifier, names: [exportName = ""] }: OutsideAlias): string {
+  return `${specifier}\0${exportName}`;
 }
 
 /** Returns the imports that aliases need, under local names that no alias has. */
 function importsOf(
   types: readonly OutsideAlias[],
-  written: (specifier: string) => string,
+  writtenSpecifier: (specifier: string) => string,
 ): ReadonlyMap<string, Import> {
   const imports = new Map<string, Import>();
   const taken = new Set(types.map(({ name }) => name));
   for (const type of types) {
     const [name = "", ...inner] = type.names;
     if (imports.has(importKey(type)) || (!type.isOfValue && inner.length === 0)) continue;
-    const wanted = name === "default" ? "outside" : name;
-    let local = wanted;
+    const preferredName = name === "default" ? "outside" : name;
+    let local = preferredName;
     for (let count = 1; taken.has(local) || RESERVED.has(local) || !isIdentifierName(local); count++)
-      local = `outside${asTypeName(isIdentifierName(wanted) ? wanted : "Value")}${count === 1 ? "" : count}`;
+      local = `outside${asTypeName(isIdentifierName(preferredName) ? preferredName : "Value")}${count === 1 ? "" : count}`;
     taken.add(local);
-    imports.set(importKey(type), { specifier: written(type.specifier), name, local });
+    imports.set(importKey(type), { specifier: writtenSpecifier(type.specifier), name, local });
   }
   return imports;
 }

@@ -33,7 +33,7 @@ export function renderDraft(project: OpenProject, outline: Outline, settings: Re
   const between = (from: string, to: string) => specifierBetween(from, to, ending);
   // A module of the project is imported by its path.
   const isOurs = project.packages.some(({ name, kind }) => name === outline.outside && kind === "legacy");
-  const written = (specifier: string) =>
+  const writtenSpecifier = (specifier: string) =>
     isOurs ? between(adapterPath, join(project.root, specifier)) : specifier;
   const inTypeScript = { language: "typescript" as const, style };
   const target = printed(
@@ -44,10 +44,10 @@ export function renderDraft(project: OpenProject, outline: Outline, settings: Re
     inTypeScript,
   );
   const adapter = printed(
-    adapterModule(outline, { language, target: between(adapterPath, targetPath), written }),
+    adapterModule(outline, { language, target: between(adapterPath, targetPath), written: writtenSpecifier }),
     { language, style, isItself: outline.isItself },
   );
-  const outsideTypes = printed(outsideTypesModule(outline, written), inTypeScript);
+  const outsideTypes = printed(outsideTypesModule(outline, writtenSpecifier), inTypeScript);
   const byKey = new Map(outline.members.map((member) => [member.key, member]));
   const handed = new Map(outline.reexports.map((reexport) => [reexport.key, reexport.reexportedAs]));
   return {
@@ -62,8 +62,8 @@ export function renderDraft(project: OpenProject, outline: Outline, settings: Re
       touches: () => true,
       of: (specifier, name) => {
         const key = exportKey(outline.outside, specifier, name);
-        const passed = handed.get(key);
-        if (passed !== undefined) return { reexportedAs: passed };
+        const reexportedName = handed.get(key);
+        if (reexportedName !== undefined) return { reexportedAs: reexportedName };
         const member = byKey.get(key);
         const [base = name, ...nested] = name.split(".");
         if (!member && nested.length > 0) {
@@ -80,10 +80,10 @@ export function renderDraft(project: OpenProject, outline: Outline, settings: Re
         };
       },
       specifiers: (source) => {
-        const own = endingOf(source, project.sources, project.program.importEnding());
+        const callerEnding = endingOf(source, project.sources, project.program.importEnding());
         return {
-          adapter: specifierBetween(source.path, adapterPath, own),
-          target: specifierBetween(source.path, targetPath, own),
+          adapter: specifierBetween(source.path, adapterPath, callerEnding),
+          target: specifierBetween(source.path, targetPath, callerEnding),
         };
       },
     },

@@ -63,20 +63,21 @@ function reexportedTypes({ members, types }: Outline, { outsideTypes }: TargetPl
 function targetDeclarations(outline: Outline): readonly Declaration[] {
   const { outside, target, members, groups, whole, wholeType } = outline;
   const values = members.filter(({ form }) => form !== "type");
-  const [sole] = values;
+  const [soleValue] = values;
   const usedBy = (user: string) => `The parts of ${writtenText(outside, "block comment")} that ${user} uses.`;
-  if (wholeType !== undefined && sole)
+  if (wholeType !== undefined && soleValue)
     return [
       {
         kind: "interface",
         name: target,
         bases: [wholeType],
         doc: usedBy("this project"),
-        owners: [exportChoice(sole.key)],
+        owners: [exportChoice(soleValue.key)],
         members: [],
       },
     ];
-  if (whole && sole) return wholeDeclarations(outline, whole, exportChoice(sole.key), usedBy("this project"));
+  if (whole && soleValue)
+    return wholeDeclarations(outline, whole, exportChoice(soleValue.key), usedBy("this project"));
   const grouped = new Set(groups.flatMap(({ keys }) => keys));
   return [
     ...groups.map(({ name, usedIn, keys }) =>
@@ -229,11 +230,12 @@ function typeDeclaration(type: CopiedType): Declaration {
 
 /** Returns the exports that need a type, directly or through other types. */
 export function usersOf(name: string, { members, whole, types }: Outline): readonly string[] {
-  const needed = (from: string, seen: Set<string>): Set<string> => {
-    if (seen.has(from)) return seen;
-    seen.add(from);
-    for (const mentioned of types.find((type) => type.name === from)?.mentions ?? []) needed(mentioned, seen);
-    return seen;
+  const needed = (from: string, reached: Set<string>): Set<string> => {
+    if (reached.has(from)) return reached;
+    reached.add(from);
+    for (const mentioned of types.find((type) => type.name === from)?.mentions ?? [])
+      needed(mentioned, reached);
+    return reached;
   };
   return members
     .filter(({ form, text, type }) => {

@@ -43,16 +43,16 @@ export function typedMembersOf(checker: Checker, type: Type): readonly TypedMemb
     .filter((property) => !keyText(property).startsWith("["));
   const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
   return properties.flatMap((property, index) => {
-    const own = types[index];
-    if (!own) return [];
+    const memberType = types[index];
+    if (!memberType) return [];
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
-    const called = isOptional ? (checker.getNonNullableType(own) ?? own) : own;
+    const called = isOptional ? (checker.getNonNullableType(memberType) ?? memberType) : memberType;
     const signatures = checker.getSignaturesOfType(called, SignatureKind.Call);
     const flags = property.flags | aliasTarget(checker, property).flags;
     return {
       name: labelOf(property),
       key: keyText(property),
-      type: own,
+      type: memberType,
       isReadonly: isReadonly(property),
       isOptional,
       isMethod: signatures.length > 0 && (flags & (SymbolFlags.Method | SymbolFlags.Function)) !== 0,
@@ -99,10 +99,10 @@ export function promisedType(checker: Checker, type: Type): Type | undefined {
   const parts = (type.isUnionType() ? type.getTypes() : [type]).filter(
     ({ flags }) => (flags & NULLISH) === 0,
   );
-  const [only] = parts;
-  if (parts.length !== 1 || !only?.isTypeReference()) return undefined;
-  const name = only.getSymbol()?.name;
-  return name === "Promise" || name === "PromiseLike" ? checker.getTypeArguments(only)[0] : undefined;
+  const [part] = parts;
+  if (parts.length !== 1 || !part?.isTypeReference()) return undefined;
+  const name = part.getSymbol()?.name;
+  return name === "Promise" || name === "PromiseLike" ? checker.getTypeArguments(part)[0] : undefined;
 }
 
 export const NULLISH = TypeFlags.Null | TypeFlags.Undefined | TypeFlags.Void;

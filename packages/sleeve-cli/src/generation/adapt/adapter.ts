@@ -72,12 +72,12 @@ function* adapt(
   const forwarder = yield* verifyWrapper(project, overlays, place, style);
   const { target, chosen: members, imports } = forwarder;
   const taken = imports.map(({ local }) => local);
-  const other = yield* nameOfType(project, overlays, adapteePlace, taken);
-  const available = importsIn([...imports, ...other.imports], place);
-  let adaptee = { type: "", name: other.name };
+  const adapteeType = yield* nameOfType(project, overlays, adapteePlace, taken);
+  const available = importsIn([...imports, ...adapteeType.imports], place);
+  let adaptee = { type: "", name: adapteeType.name };
   // Type arguments that the adaptee does not accept are left open.
-  for (const type of adapteeTypes(other, target.parameterNames)) {
-    adaptee = { type, name: other.name };
+  for (const type of adapteeTypes(adapteeType, target.parameterNames)) {
+    adaptee = { type, name: adapteeType.name };
     const probe = probeClass(target.parameters, { target: target.type, adaptee: type });
     const errors = yield* errorsOf({ imports: available, declarations: [probe] });
     if (errors.every(({ code }) => UNUSED.has(code))) break;
@@ -149,7 +149,10 @@ function withoutFailed(choices: readonly Choice[], failed: ReadonlyMap<string, s
   return choices.map((choice) => {
     const why = failed.get(choice.name);
     if (why === undefined) return choice;
-    const ranked = choice.ranked.map((one) => ({ ...one, why: `${one.why}; the compiler reports: ${why}` }));
+    const ranked = choice.ranked.map((candidate) => ({
+      ...candidate,
+      why: `${candidate.why}; the compiler reports: ${why}`,
+    }));
     return { ...choice, chosen: undefined, ranked };
   });
 }
@@ -170,9 +173,9 @@ function search(
   names: NameComparison,
   className: string,
 ): readonly Considered[] {
-  const found = exportedFrom(program, path, "Probe");
-  if (!found) return [];
-  const { checker, symbol } = found;
+  const probe = exportedFrom(program, path, "Probe");
+  if (!probe) return [];
+  const { checker, symbol } = probe;
   const [target, adaptee] = ["target", "adaptee"].map((name) =>
     propertyType(checker, checker.getDeclaredTypeOfSymbol(symbol), name),
   );
@@ -181,11 +184,11 @@ function search(
   const conversions = new Conversions({ checker, target, adaptee, className });
   const candidateSearch = new CandidateSearch(conversions, names, typedMembersOf(checker, adaptee));
   return members.map((member) => {
-    const own = typed.get(member.name);
-    const { candidates, rejected } = own
-      ? candidateSearch.for(member, own)
+    const typedMember = typed.get(member.name);
+    const { candidates, rejected } = typedMember
+      ? candidateSearch.for(member, typedMember)
       : { candidates: [], rejected: [] };
-    const aliases = own ? aliasesOf(own, [...typed.values()], conversions, names) : [];
+    const aliases = typedMember ? aliasesOf(typedMember, [...typed.values()], conversions, names) : [];
     return { name: member.name, member, candidates, rejected, aliases };
   });
 }
@@ -193,17 +196,17 @@ function search(
 /** Returns the members of a type that are other names of one: `eq` of `equals`. */
 function aliasesOf(
   member: TypedMember,
-  all: readonly TypedMember[],
+  typedMembers: readonly TypedMember[],
   conversions: Conversions,
   names: NameComparison,
 ): readonly string[] {
-  return all.flatMap((other) => {
-    const isSimilar = other !== member && names.similarity(member.name, other.name) >= ALIAS;
+  return typedMembers.flatMap((candidate) => {
+    const isSimilar = candidate !== member && names.similarity(member.name, candidate.name) >= ALIAS;
     const isAlias =
       isSimilar &&
-      conversions.isAssignable(member.type, other.type) &&
-      conversions.isAssignable(other.type, member.type);
-    return isAlias ? [other.name] : [];
+      conversions.isAssignable(member.type, candidate.type) &&
+      conversions.isAssignable(candidate.type, member.type);
+    return isAlias ? [candidate.name] : [];
   });
 }
 
@@ -245,7 +248,7 @@ function candidateClass(
       members: [
         { code: `constructor(adaptee: ${adapteeType}) { this.#adaptee = adaptee; }` },
         {
-          code: `#unwrapped<Value>(value: Value): Exclude<Value, ${type}> | ${adapteeType} { return value as never; }`,
+          code: `#unwrapped<Unwrapped_>(value: Unwrapped_): Exclude<Unwrapped_, ${type}> | ${adapteeType} { return value as never; }`,
         },
         { code: `#adapted(adaptee: ${adapteeType}): ${type} { return adaptee as never; }` },
         ...candidates,
@@ -283,8 +286,8 @@ function failedOf(
   const errors = candidates.map(({ overloads }, at) => {
     const key = `c${index}_${at}`;
     if (!overloads) return failed.get(key);
-    const own = overloads.map((covered) => failed.get(`${key}_${covered.index}`));
-    return own.every((text) => text !== undefined) ? own[0] : undefined;
+    const errorsOfSignatures = overloads.map((covered) => failed.get(`${key}_${covered.index}`));
+    return errorsOfSignatures.every((text) => text !== undefined) ? errorsOfSignatures[0] : undefined;
   });
   const compiled = new Set(candidates.flatMap(({ uses }, at) => (errors[at] === undefined ? [uses] : [])));
   return candidates.flatMap(({ uses, name }, at) => {
@@ -299,26 +302,30 @@ function failedOf(
  * types.
  */
 export function adapteeTypes(
-  { type, parameterNames: own, parameterDefaults }: NamedType,
+  { type, parameterNames: ownNames, parameterDefaults }: NamedType,
   theirs: readonly string[],
 ): readonly string[] {
-  if (own.length === 0) return [type];
+  if (ownNames.length === 0) return [type];
   const free = new Set(theirs);
   const pick = (name: string | undefined) => (name !== undefined && free.delete(name) ? name : undefined);
-  const same = own.map((name) => pick(theirs.find((their) => their === name)));
+  const same = ownNames.map((name) => pick(theirs.find((their) => their === name)));
   const chosen = same.map(
     (found, index) =>
       found ??
-      pick([...free].find((name) => name[0] === own[index]?.[0])) ??
-      (own.length === theirs.length ? pick(theirs[index]) : undefined),
+      pick([...free].find((name) => name[0] === ownNames[index]?.[0])) ??
+      (ownNames.length === theirs.length ? pick(theirs[index]) : undefined),
   );
-  let count = own.length;
+  let count = ownNames.length;
   while (count > 0 && chosen[count - 1] === undefined && parameterDefaults[count - 1]) count--;
   const list = (names: readonly (string | undefined)[]) =>
     names.length === 0 ? type : `${type}<${names.map((name) => name ?? "any").join(", ")}>`;
   const isOptional = parameterDefaults.every((hasDefault) => hasDefault);
   return [
-    ...new Set([list(chosen.slice(0, count)), ...(isOptional ? [type] : []), list(own.map(() => undefined))]),
+    ...new Set([
+      list(chosen.slice(0, count)),
+      ...(isOptional ? [type] : []),
+      list(ownNames.map(() => undefined)),
+    ]),
   ];
 }
 

@@ -25,14 +25,14 @@ export interface GivenParameter extends TypedParameter {
 }
 
 export function givenParameters(
-  written: WrittenSignature,
+  signature: WrittenSignature,
   { parameters }: TypedSignature,
 ): readonly GivenParameter[] {
   // Types that cannot be written are named as those of the member's list of parameters.
-  const isIndexed = written.parameters.length === 1 && written.parameters[0]?.name === "args";
+  const isIndexed = signature.parameters.length === 1 && signature.parameters[0]?.name === "args";
   return parameters.map((parameter, index) => ({
     ...parameter,
-    text: isIndexed ? `args[${index}]` : (written.parameters[index]?.name ?? parameter.name),
+    text: isIndexed ? `args[${index}]` : (signature.parameters[index]?.name ?? parameter.name),
   }));
 }
 
@@ -48,7 +48,7 @@ export class CallWriter {
 
   /** Writes the arguments of a call from those that are given. */
   arguments(
-    wanted: readonly TypedParameter[],
+    parameters: readonly TypedParameter[],
     given: readonly GivenParameter[],
   ):
     | (Cost & {
@@ -64,57 +64,57 @@ export class CallWriter {
     let cost = 0;
     let omitted = 0;
     const unused = new Set(given);
-    for (const [index, parameter] of wanted.entries()) {
-      const found = this.#argument(parameter, index, wanted.length, [...unused], given);
-      if (!found) {
+    for (const [index, parameter] of parameters.entries()) {
+      const argument = this.#argument(parameter, index, parameters.length, [...unused], given);
+      if (!argument) {
         if (!parameter.isOptional) {
-          const whole = this.#fromFields(parameter, given, unused);
-          if (!whole) return `nothing is given for its parameter \`${parameter.name}\``;
-          texts.push(whole.text);
-          notes.push(...whole.notes);
-          cost += whole.cost;
+          const object = this.#fromFields(parameter, given, unused);
+          if (!object) return `nothing is given for its parameter \`${parameter.name}\``;
+          texts.push(object.text);
+          notes.push(...object.notes);
+          cost += object.cost;
           continue;
         }
         omitted += 1;
         continue;
       }
       for (; omitted > 0; omitted--) texts.push("undefined");
-      if (found.refused) refused.push(found.refused);
-      texts.push(found.text);
-      notes.push(...found.notes);
-      cost += found.cost;
-      unused.delete(found.given);
+      if (argument.refused) refused.push(argument.refused);
+      texts.push(argument.text);
+      notes.push(...argument.notes);
+      cost += argument.cost;
+      unused.delete(argument.given);
     }
     let unusedOptions = 0;
     const checks: string[] = [];
-    for (const left of unused) {
-      if (left.isOptional) {
+    for (const parameter of unused) {
+      if (parameter.isOptional) {
         unusedOptions += 1;
-        checks.push(unadapted(left));
+        checks.push(unadapted(parameter));
       } else cost += 0.25;
-      notes.push(`\`${left.name}\` is not used`);
+      notes.push(`\`${parameter.name}\` is not used`);
     }
-    const used = given.filter((parameter) => !unused.has(parameter));
-    return { texts, used, notes, cost, refused, unusedOptions, checks };
+    const usedParameters = given.filter((parameter) => !unused.has(parameter));
+    return { texts, used: usedParameters, notes, cost, refused, unusedOptions, checks };
   }
 
   #argument(
-    wanted: TypedParameter,
+    parameter: TypedParameter,
     index: number,
     count: number,
     unused: readonly GivenParameter[],
-    all: readonly GivenParameter[],
+    allParameters: readonly GivenParameter[],
   ): (Converted & { readonly given: GivenParameter }) | undefined {
     const ranked = unused.flatMap((given) => {
-      const from = given.isRest && !wanted.isRest ? undefined : given.type;
-      const to = wanted.type;
-      const value = from && this.value(given.text, from, to, given.name, wanted.name);
-      if (!value || given.isRest !== wanted.isRest) return [];
+      const from = given.isRest && !parameter.isRest ? undefined : given.type;
+      const to = parameter.type;
+      const value = from && this.value(given.text, from, to, given.name, parameter.name);
+      if (!value || given.isRest !== parameter.isRest) return [];
       // An optional argument may be missing where a value is needed.
-      const isMissing = given.isOptional && !wanted.isOptional && !given.isRest;
-      const name = this.#names.similarity(given.name, wanted.name);
-      const isInPlace = all.indexOf(given) === index;
-      const isOnly = all.length === 1 && count === 1;
+      const isMissing = given.isOptional && !parameter.isOptional && !given.isRest;
+      const name = this.#names.similarity(given.name, parameter.name);
+      const isInPlace = allParameters.indexOf(given) === index;
+      const isOnly = allParameters.length === 1 && count === 1;
       if (!isInPlace && name < 0.6 && !isOnly) return [];
       return [
         {
@@ -138,12 +138,14 @@ export class CallWriter {
   ): (Cost & { readonly text: string }) | undefined {
     const fields = this.#conversions.membersOf(wanted.type);
     if (fields.length === 0 || fields.length > 40) return undefined;
-    const used: GivenParameter[] = [];
+    const usedParameters: GivenParameter[] = [];
     const parts: string[] = [];
     let cost = 0.08;
     for (const field of fields) {
       const best = given
-        .filter((parameter) => unused.has(parameter) && !used.includes(parameter) && !parameter.isRest)
+        .filter(
+          (parameter) => unused.has(parameter) && !usedParameters.includes(parameter) && !parameter.isRest,
+        )
         .map((parameter) => ({ parameter, name: this.#names.similarity(parameter.name, field.name) }))
         .sort((left, right) => right.name - left.name)[0];
       const value =
@@ -155,11 +157,11 @@ export class CallWriter {
         continue;
       }
       cost += value.cost;
-      used.push(best.parameter);
+      usedParameters.push(best.parameter);
       parts.push(value.text === field.key ? field.key : `${field.key}: ${value.text}`);
     }
-    if (used.length === 0) return undefined;
-    for (const parameter of used) unused.delete(parameter);
+    if (usedParameters.length === 0) return undefined;
+    for (const parameter of usedParameters) unused.delete(parameter);
     return { text: `{ ${parts.join(", ")} }`, cost, notes: ["parameters become an object"] };
   }
 
@@ -167,73 +169,87 @@ export class CallWriter {
   result(
     call: string,
     result: Type,
-    { result: wanted, isThis = false }: Pick<TypedSignature, "result"> & { readonly isThis?: boolean },
+    { result: wantedResult, isThis = false }: Pick<TypedSignature, "result"> & { readonly isThis?: boolean },
     name: string,
     otherName: string,
-    passed: Cost,
+    argumentCost: Cost,
   ): Made[] | string {
     const conversions = this.#conversions;
-    const promised = conversions.promised(wanted);
-    const given = conversions.promised(result);
-    const inner = promised ?? wanted;
-    const own = given ?? result;
-    const isLate = given !== undefined && promised === undefined && !isOpenType(wanted);
-    if (isLate && !conversions.isVoid(wanted)) return "it returns a promise";
-    const becomesAsync = promised !== undefined && given === undefined;
+    const promised = conversions.promised(wantedResult);
+    const settled = conversions.promised(result);
+    const inner = promised ?? wantedResult;
+    const callResult = settled ?? result;
+    const isLate = settled !== undefined && promised === undefined && !isOpenType(wantedResult);
+    if (isLate && !conversions.isVoid(wantedResult)) return "it returns a promise";
+    const becomesAsync = promised !== undefined && settled === undefined;
     const notes = [
       ...(becomesAsync ? ["becomes asynchronous"] : []),
       ...(isLate ? ["its promise is not awaited"] : []),
-      ...passed.notes,
+      ...argumentCost.notes,
     ];
-    const cost = passed.cost + (becomesAsync ? 0.03 : 0) + (isLate ? 0.2 : 0);
-    const checks = [...(passed.checks ?? []), ...(passed.refused ?? []).map((one) => refusal(one, name))];
-    const made = (more: Pick<Cost, "cost" | "notes">, isAsync: boolean, body: readonly string[]): Made[] => [
+    const cost = argumentCost.cost + (becomesAsync ? 0.03 : 0) + (isLate ? 0.2 : 0);
+    const checks = [
+      ...(argumentCost.checks ?? []),
+      ...(argumentCost.refused ?? []).map((conversion) => refusal(conversion, name)),
+    ];
+    const candidates = (
+      more: Pick<Cost, "cost" | "notes">,
+      isAsync: boolean,
+      body: readonly string[],
+    ): Made[] => [
       {
         cost: cost + more.cost,
         notes: [...notes, ...more.notes],
-        unusedOptions: passed.unusedOptions ?? 0,
+        unusedOptions: argumentCost.unusedOptions ?? 0,
         isAsync,
         body: [...checks, ...body],
       },
     ];
     if (conversions.isVoid(inner)) {
-      if (conversions.isErrorNumber(own) && !isLate)
-        return made({ cost: 0.03, notes: ["an error number becomes an error"] }, promised !== undefined, [
-          `const code = ${given === undefined ? "" : "await "}${call};`,
-          `if (code !== 0) throw Object.assign(new Error(${stringLiteral(`${name}: error number `)} + String(code)), { code });`,
-        ]);
+      if (conversions.isErrorNumber(callResult) && !isLate)
+        return candidates(
+          { cost: 0.03, notes: ["an error number becomes an error"] },
+          promised !== undefined,
+          [
+            `const code = ${settled === undefined ? "" : "await "}${call};`,
+            `if (code !== 0) throw Object.assign(new Error(${stringLiteral(`${name}: error number `)} + String(code)), { code });`,
+          ],
+        );
       const unused =
-        conversions.isVoid(own) || conversions.isAdaptee(own)
+        conversions.isVoid(callResult) || conversions.isAdaptee(callResult)
           ? { cost: 0, notes: [] }
           : { cost: 0.02, notes: ["its result is not used"] };
-      const isAwaited = promised !== undefined && given !== undefined;
-      return made(unused, promised !== undefined, [
+      const isAwaited = promised !== undefined && settled !== undefined;
+      return candidates(unused, promised !== undefined, [
         isAwaited ? `await ${call};` : isLate ? `void ${call};` : `${call};`,
       ]);
     }
     // A fluent method returns its own object.
-    if (conversions.isTarget(inner) && conversions.isVoid(own))
-      return made({ cost: 0, notes: ["returns the adapter"] }, becomesAsync, [`${call};`]).map(
+    if (conversions.isTarget(inner) && conversions.isVoid(callResult))
+      return candidates({ cost: 0, notes: ["returns the adapter"] }, becomesAsync, [`${call};`]).map(
         (candidate) => ({
           ...candidate,
           returnsSelf: true,
         }),
       );
-    if (conversions.isVoid(own)) return "it returns nothing";
-    const isStep = given === undefined && promised === undefined && conversions.isIterator(wanted);
-    if (isStep && conversions.isIterable(own) && !conversions.isAssignable(own, wanted))
+    if (conversions.isVoid(callResult)) return "it returns nothing";
+    const isStep = settled === undefined && promised === undefined && conversions.isIterator(wantedResult);
+    if (isStep && conversions.isIterable(callResult) && !conversions.isAssignable(callResult, wantedResult))
       return [
-        { ...made({ cost: 0.03, notes: [] }, false, [`yield* ${call};`])[0], isGenerator: true } as Made,
+        {
+          ...candidates({ cost: 0.03, notes: [] }, false, [`yield* ${call};`])[0],
+          isGenerator: true,
+        } as Made,
       ];
-    const direct = this.value(call, own, inner, otherName, name);
-    if (direct && direct.refused === undefined && (given === undefined || direct.text === call))
-      return made(direct, becomesAsync || (checks.length > 0 && promised !== undefined), [
+    const direct = this.value(call, callResult, inner, otherName, name);
+    if (direct && direct.refused === undefined && (settled === undefined || direct.text === call))
+      return candidates(direct, becomesAsync || (checks.length > 0 && promised !== undefined), [
         `return ${direct.text}${isThis ? " as this" : ""};`,
       ]);
-    const value = this.value("value", own, inner, otherName, name);
+    const value = this.value("value", callResult, inner, otherName, name);
     if (!value) return "its result has another type";
-    return made(value, promised !== undefined, [
-      `const value = ${given === undefined ? "" : "await "}${call};`,
+    return candidates(value, promised !== undefined, [
+      `const value = ${settled === undefined ? "" : "await "}${call};`,
       ...(value.refused === undefined ? [] : [refusal(value.refused, name)]),
       `return ${value.text};`,
     ]);

@@ -77,16 +77,20 @@ export class CandidateSearch {
     typed: TypedMember,
   ): { readonly candidates: readonly Candidate[]; readonly rejected: readonly RejectedCandidate[] } {
     const ranked = this.#adaptee
-      .map((other) => ({ other, name: this.#similarity(typed, other) }))
+      .map((adapteeMember) => ({ other: adapteeMember, name: this.#similarity(typed, adapteeMember) }))
       .filter(({ name }) => name >= LEAST_SIMILARITY)
       .sort((left, right) => right.name - left.name)
       .slice(0, MOST_CANDIDATES);
     const candidates: Candidate[] = [];
     const rejected: RejectedCandidate[] = [];
-    for (const { other, name } of ranked) {
-      const found = this.#implementations(member, typed, other);
-      if (typeof found === "string") rejected.push({ uses: other.name, name, why: found });
-      else candidates.push(...found.map((made) => ({ uses: other.name, name, ...made })));
+    for (const { other: adapteeMember, name } of ranked) {
+      const implementations = this.#implementations(member, typed, adapteeMember);
+      if (typeof implementations === "string")
+        rejected.push({ uses: adapteeMember.name, name, why: implementations });
+      else
+        candidates.push(
+          ...implementations.map((implementation) => ({ uses: adapteeMember.name, name, ...implementation })),
+        );
     }
     candidates.push(...this.#composed(member, typed));
     return { candidates, rejected };
@@ -94,12 +98,12 @@ export class CandidateSearch {
 
   /** Returns candidates that call a member of what another member returns: `station(name).heightAt(time)`. */
   #composed({ form }: ChosenMember, typed: TypedMember): readonly Candidate[] {
-    const [written, ...others] = form.kind === "method" ? form.signatures : [];
+    const [signatureText, ...others] = form.kind === "method" ? form.signatures : [];
     const [signature] = typed.signatures;
-    if (!written || !signature || others.length > 0) return [];
+    if (!signatureText || !signature || others.length > 0) return [];
     return this.#adaptee
       .filter(({ name }) => !NOT_WITHIN.test(name))
-      .flatMap((outer) => this.#composedThrough(outer, { written, signature, typed }))
+      .flatMap((outer) => this.#composedThrough(outer, { written: signatureText, signature, typed }))
       .sort((left, right) => right.name - left.name)
       .slice(0, MOST_COMPOSED);
   }
@@ -107,24 +111,24 @@ export class CandidateSearch {
   #composedThrough(outer: TypedMember, { written, signature, typed }: Composed): readonly Candidate[] {
     const conversions = this.#conversions;
     const [call] = outer.signatures;
-    const held = call?.result ?? outer.type;
-    const promised = conversions.promised(held);
-    const own = promised ?? held;
+    const outerResult = call?.result ?? outer.type;
+    const promised = conversions.promised(outerResult);
+    const innerType = promised ?? outerResult;
     const isLate = promised !== undefined && conversions.promised(signature.result) === undefined;
-    const inners = isLate || !conversions.isRecord(own) ? [] : conversions.membersOf(own);
-    const given = givenParameters(written, signature);
-    const first = call ? this.#calls.arguments(call.parameters, given) : NO_ARGUMENTS;
-    if (typeof first === "string" || first.refused.length > 0) return [];
-    const rest = given.filter((parameter) => !first.used.includes(parameter));
-    const object = `${accessTo(outer.key)}${call ? `(${first.texts.join(", ")})` : ""}`;
+    const inners = isLate || !conversions.isRecord(innerType) ? [] : conversions.membersOf(innerType);
+    const parameters = givenParameters(written, signature);
+    const outerCall = call ? this.#calls.arguments(call.parameters, parameters) : NO_ARGUMENTS;
+    if (typeof outerCall === "string" || outerCall.refused.length > 0) return [];
+    const unusedParameters = parameters.filter((parameter) => !outerCall.used.includes(parameter));
+    const object = `${accessTo(outer.key)}${call ? `(${outerCall.texts.join(", ")})` : ""}`;
     return inners.flatMap((inner): readonly Candidate[] => {
-      const name = this.#composedName(typed.name, outer.name, inner.name, first.used.length > 0);
+      const name = this.#composedName(typed.name, outer.name, inner.name, outerCall.used.length > 0);
       if (name < LEAST_SIMILARITY || inner.isOptional || inner.key.startsWith('"')) return [];
       const [innerCall] = inner.signatures;
-      const second = this.#calls.arguments(innerCall?.parameters ?? [], rest);
+      const second = this.#calls.arguments(innerCall?.parameters ?? [], unusedParameters);
       if (typeof second === "string" || second.refused.length > 0) return [];
       const access = `${promised ? `(await ${object})` : object}.${inner.key}`;
-      const made = this.#calls.result(
+      const implementations = this.#calls.result(
         innerCall ? `${access}(${second.texts.join(", ")})` : access,
         innerCall?.result ?? inner.type,
         { ...signature, isThis: written.result === "this" },
@@ -132,9 +136,14 @@ export class CandidateSearch {
         inner.name,
         { ...second, cost: second.cost + 0.04, notes: [`through \`${outer.name}\``, ...second.notes] },
       );
-      if (typeof made === "string") return [];
+      if (typeof implementations === "string") return [];
       const uses = `${outer.name}.${inner.name}`;
-      return made.map((one) => ({ ...one, isAsync: one.isAsync || promised !== undefined, uses, name }));
+      return implementations.map((implementation) => ({
+        ...implementation,
+        isAsync: implementation.isAsync || promised !== undefined,
+        uses,
+        name,
+      }));
     });
   }
 
@@ -146,97 +155,104 @@ export class CandidateSearch {
     return alone >= 0.9 ? alone * (takesArgument ? 0.93 : 0.65) : 0;
   }
 
-  #similarity(typed: TypedMember, other: TypedMember): number {
-    const similarity = this.#names.similarity(typed.name, other.name);
+  #similarity(typed: TypedMember, adapteeMember: TypedMember): number {
+    const similarity = this.#names.similarity(typed.name, adapteeMember.name);
     // A property and a method of one name are often the same in two styles, but a verb is no property.
-    const isSameKind = typed.signatures.length > 0 === other.signatures.length > 0;
+    const isSameKind = typed.signatures.length > 0 === adapteeMember.signatures.length > 0;
     // A function that may be missing is one that the client gives, rather than calls.
     const isGiven =
-      !other.isMethod && other.signatures.length > 0 && this.#conversions.mayBeMissing(other.type);
+      !adapteeMember.isMethod &&
+      adapteeMember.signatures.length > 0 &&
+      this.#conversions.mayBeMissing(adapteeMember.type);
     return similarity * (isSameKind ? 1 : 0.95) * (isGiven ? 0.7 : 1);
   }
 
-  #implementations(member: ChosenMember, typed: TypedMember, other: TypedMember): Made[] | string {
+  #implementations(member: ChosenMember, typed: TypedMember, adapteeMember: TypedMember): Made[] | string {
     const { form } = member;
-    if (form.kind === "method") return this.#methods(form, typed, other);
-    return this.#properties(form, typed, other);
+    if (form.kind === "method") return this.#methods(form, typed, adapteeMember);
+    return this.#properties(form, typed, adapteeMember);
   }
 
-  #methods(form: MethodForm, typed: TypedMember, other: TypedMember): Made[] | string {
-    const [first, ...others] = form.signatures;
+  #methods(form: MethodForm, typed: TypedMember, adapteeMember: TypedMember): Made[] | string {
+    const [firstSignature, ...others] = form.signatures;
     const [signature] = typed.signatures;
-    if (!first || !signature) return "it cannot be called";
-    if (others.length === 0) return this.#method(first, signature, typed, other);
-    return this.#passedOn(typed, other) ?? this.#overloaded(form.signatures, typed, other);
+    if (!firstSignature || !signature) return "it cannot be called";
+    if (others.length === 0) return this.#method(firstSignature, signature, typed, adapteeMember);
+    return this.#passedOn(typed, adapteeMember) ?? this.#overloaded(form.signatures, typed, adapteeMember);
   }
 
   #method(
     written: WrittenSignature,
     signature: TypedSignature,
     typed: TypedMember,
-    other: TypedMember,
+    adapteeMember: TypedMember,
   ): Made[] | string {
-    const access = accessTo(other.key);
-    if (other.signatures.length === 0) {
+    const access = accessTo(adapteeMember.key);
+    if (adapteeMember.signatures.length === 0) {
       const result = this.#conversions.promised(signature.result) ?? signature.result;
       const needsArguments = signature.parameters.some(({ isOptional }) => !isOptional);
-      if (needsArguments || this.#conversions.isVoid(result)) return `\`${other.name}\` is a property`;
-      return this.#calls.result(access, other.type, signature, typed.name, other.name, {
+      if (needsArguments || this.#conversions.isVoid(result))
+        return `\`${adapteeMember.name}\` is a property`;
+      return this.#calls.result(access, adapteeMember.type, signature, typed.name, adapteeMember.name, {
         cost: 0.03,
         notes: ["a property becomes a method"],
       });
     }
-    const made: Made[] = [];
+    const implementations: Made[] = [];
     let why = "";
-    for (const call of other.signatures.slice(-8)) {
-      const found = this.#call(access, call, written, signature, typed, other);
-      if (typeof found === "string") why ||= found;
-      else made.push(...found);
+    for (const call of adapteeMember.signatures.slice(-8)) {
+      const attempt = this.#call(access, call, written, signature, typed, adapteeMember);
+      if (typeof attempt === "string") why ||= attempt;
+      else implementations.push(...attempt);
     }
-    return made.length > 0 ? made : why;
+    return implementations.length > 0 ? implementations : why;
   }
 
   /** A method whose signatures the other one has too passes all arguments on as they are. */
-  #passedOn(typed: TypedMember, other: TypedMember): Made[] | undefined {
-    if (other.signatures.length === 0) return undefined;
-    const access = accessTo(other.key);
+  #passedOn(typed: TypedMember, adapteeMember: TypedMember): Made[] | undefined {
+    if (adapteeMember.signatures.length === 0) return undefined;
+    const access = accessTo(adapteeMember.key);
     const isFluent =
       typed.signatures.every(({ result }) => this.#conversions.isTarget(result)) &&
-      other.signatures.every(({ result }) => this.#conversions.isAdaptee(result));
+      adapteeMember.signatures.every(({ result }) => this.#conversions.isAdaptee(result));
     const call = `Reflect.apply(${access}, this.#adaptee, args)`;
-    if (!this.#conversions.isAssignable(other.type, typed.type) || isFluent) return undefined;
+    if (!this.#conversions.isAssignable(adapteeMember.type, typed.type) || isFluent) return undefined;
     return [{ cost: 0, notes: [], isAsync: false, body: [`return ${call};`] }];
   }
 
   /** Covers as many of several signatures as possible. Arguments of the others throw. */
-  #overloaded(written: readonly WrittenSignature[], typed: TypedMember, other: TypedMember): Made[] | string {
+  #overloaded(
+    signatures: readonly WrittenSignature[],
+    typed: TypedMember,
+    adapteeMember: TypedMember,
+  ): Made[] | string {
     const covered: CoveredSignature[] = [];
     let why = "";
-    for (const [index, own] of written.entries()) {
+    for (const [index, signatureText] of signatures.entries()) {
       const signature = typed.signatures[index];
       if (!signature || covered.length === MOST_SIGNATURES) break;
-      const found = this.#method(own, signature, typed, other);
-      if (typeof found === "string") why ||= found;
+      const attempt = this.#method(signatureText, signature, typed, adapteeMember);
+      if (typeof attempt === "string") why ||= attempt;
       else {
-        const [best] = found.toSorted((left, right) => left.cost - right.cost);
+        const [best] = attempt.toSorted((left, right) => left.cost - right.cost);
         if (best) covered.push({ index, test: this.#testOf(signature), code: best });
       }
     }
     if (covered.length === 0) return why || "its signatures differ";
-    return [overloadedCandidate(covered, written.length)];
+    return [overloadedCandidate(covered, signatures.length)];
   }
 
   #testOf({ parameters }: TypedSignature): string {
-    const rest = parameters.at(-1)?.isRest === true;
+    const hasRest = parameters.at(-1)?.isRest === true;
     const tests = parameters.flatMap(({ type, isOptional, isRest }, index) => {
       const value = `args[${index}]`;
       const test = isRest ? undefined : this.#conversions.testOf(value, type);
       if (test === undefined) return isRest || isOptional ? [] : [`args.length > ${index}`];
       const isEither = isOptional && !test.includes(`${value} === undefined`);
-      const whole = isEither ? `${value} === undefined || ${test}` : test;
-      return [whole.includes(" || ") ? `(${whole})` : whole];
+      const condition = isEither ? `${value} === undefined || ${test}` : test;
+      return [condition.includes(" || ") ? `(${condition})` : condition];
     });
-    return [...(rest ? [] : [`args.length <= ${parameters.length}`]), ...tests].join(" && ") || "true";
+    return [...(hasRest ? [] : [`args.length <= ${parameters.length}`]), ...tests].join(" && ") || "true";
   }
 
   #call(
@@ -245,41 +261,41 @@ export class CandidateSearch {
     written: WrittenSignature,
     signature: TypedSignature,
     typed: TypedMember,
-    other: TypedMember,
+    adapteeMember: TypedMember,
   ): Made[] | string {
-    const given = givenParameters(written, signature);
-    const [only] = given;
+    const givenOnes = givenParameters(written, signature);
+    const [onlyParameter] = givenOnes;
     // A list of any arguments is passed on as it is.
     if (
-      given.length === 1 &&
-      only?.isRest &&
-      this.#conversions.isListOfAny(only.type) &&
+      givenOnes.length === 1 &&
+      onlyParameter?.isRest &&
+      this.#conversions.isListOfAny(onlyParameter.type) &&
       call.parameters.length > 0
     )
       return this.#calls.result(
-        `Reflect.apply(${access}, this.#adaptee, ${only.text})`,
+        `Reflect.apply(${access}, this.#adaptee, ${onlyParameter.text})`,
         call.result,
         { ...signature, isThis: written.result === "this" },
         typed.name,
-        other.name,
+        adapteeMember.name,
         { cost: 0.02, notes: [] },
       );
     const last = call.parameters.at(-1);
     const callback = last && this.#conversions.callbackValue(last.type);
     const promised = this.#conversions.promised(signature.result);
     if (callback && promised && !this.#conversions.promised(call.result))
-      return this.#promisified(access, call, given, promised, callback.value, typed, other);
-    const calledBack = this.#callingBack(access, call, signature, given, typed, other);
+      return this.#promisified(access, call, givenOnes, promised, callback.value, typed, adapteeMember);
+    const calledBack = this.#callingBack(access, call, signature, givenOnes, typed, adapteeMember);
     if (calledBack) return calledBack;
-    const passed = this.#calls.arguments(call.parameters, given);
-    if (typeof passed === "string") return passed;
+    const argumentsOfCall = this.#calls.arguments(call.parameters, givenOnes);
+    if (typeof argumentsOfCall === "string") return argumentsOfCall;
     return this.#calls.result(
-      `${access}(${passed.texts.join(", ")})`,
+      `${access}(${argumentsOfCall.texts.join(", ")})`,
       call.result,
       { ...signature, isThis: written.result === "this" },
       typed.name,
-      other.name,
-      passed,
+      adapteeMember.name,
+      argumentsOfCall,
     );
   }
 
@@ -291,31 +307,37 @@ export class CandidateSearch {
     promised: Type,
     value: Type | undefined,
     typed: TypedMember,
-    other: TypedMember,
+    adapteeMember: TypedMember,
   ): Made[] | string {
-    const passed = this.#calls.arguments(call.parameters.slice(0, -1), args);
-    if (typeof passed === "string") return passed;
-    if (passed.refused.length > 0) return "an argument that it needs may be missing";
+    const argumentsOfCall = this.#calls.arguments(call.parameters.slice(0, -1), args);
+    if (typeof argumentsOfCall === "string") return argumentsOfCall;
+    if (argumentsOfCall.refused.length > 0) return "an argument that it needs may be missing";
     const isEmpty = value === undefined || this.#conversions.isVoid(promised);
     // Without an error, the value is there, although its type says that it may be missing.
-    const given = value && this.#conversions.present(value);
+    const present = value && this.#conversions.present(value);
     const result =
-      isEmpty || !given
+      isEmpty || !present
         ? { text: "undefined", cost: 0, notes: [] }
-        : this.#calls.value(given === value ? "value" : "value!", given, promised, other.name, typed.name);
+        : this.#calls.value(
+            present === value ? "value" : "value!",
+            present,
+            promised,
+            adapteeMember.name,
+            typed.name,
+          );
     if (!result || result.refused !== undefined) return "its value has another type";
     const parameters = isEmpty ? "(error)" : "(error, value)";
     const resolved = isEmpty ? "resolve()" : `resolve(${result.text})`;
     return [
       {
-        cost: passed.cost + result.cost,
-        notes: ["a callback becomes a promise", ...passed.notes, ...result.notes],
-        unusedOptions: passed.unusedOptions ?? 0,
+        cost: argumentsOfCall.cost + result.cost,
+        notes: ["a callback becomes a promise", ...argumentsOfCall.notes, ...result.notes],
+        unusedOptions: argumentsOfCall.unusedOptions ?? 0,
         isAsync: false,
         body: [
-          ...passed.checks,
+          ...argumentsOfCall.checks,
           "return new Promise((resolve, reject) => {",
-          `  ${access}(${[...passed.texts, `${parameters} => {`].join(", ")}`,
+          `  ${access}(${[...argumentsOfCall.texts, `${parameters} => {`].join(", ")}`,
           "    if (error) reject(error);",
           `    else ${resolved};`,
           "  });",
@@ -332,61 +354,80 @@ export class CandidateSearch {
     signature: TypedSignature,
     given: readonly GivenParameter[],
     typed: TypedMember,
-    other: TypedMember,
+    adapteeMember: TypedMember,
   ): Made[] | undefined {
     const last = given.at(-1);
     const callback = last && this.#conversions.callbackValue(last.type);
     const promised = this.#conversions.promised(call.result);
     if (!last || !callback || !promised || !this.#conversions.isVoid(signature.result)) return undefined;
-    const passed = this.#calls.arguments(call.parameters, given.slice(0, -1));
-    if (typeof passed === "string") return undefined;
+    const argumentsOfCall = this.#calls.arguments(call.parameters, given.slice(0, -1));
+    if (typeof argumentsOfCall === "string") return undefined;
     const value =
-      callback.value && this.#calls.value("value", promised, callback.value, other.name, typed.name);
+      callback.value && this.#calls.value("value", promised, callback.value, adapteeMember.name, typed.name);
     const done = value ? `(value) => ${last.text}(null, ${value.text})` : `() => ${last.text}(null)`;
     return [
       {
-        cost: passed.cost,
-        notes: ["a promise becomes a callback", ...passed.notes],
+        cost: argumentsOfCall.cost,
+        notes: ["a promise becomes a callback", ...argumentsOfCall.notes],
         isAsync: false,
-        body: [`${access}(${passed.texts.join(", ")}).then(${done}, (error) => ${last.text}(error));`],
+        body: [
+          `${access}(${argumentsOfCall.texts.join(", ")}).then(${done}, (error) => ${last.text}(error));`,
+        ],
       },
     ];
   }
 
-  #properties(form: PropertyForm, typed: TypedMember, other: TypedMember): Made[] | string {
-    const access = accessTo(other.key);
-    if (form.called && other.signatures.length > 0) {
+  #properties(form: PropertyForm, typed: TypedMember, adapteeMember: TypedMember): Made[] | string {
+    const access = accessTo(adapteeMember.key);
+    if (form.called && adapteeMember.signatures.length > 0) {
       const setter = [`throw new TypeError(${stringLiteral(`${typed.name} cannot be replaced`)});`];
-      if (this.#conversions.isAssignable(other.type, typed.type))
+      if (this.#conversions.isAssignable(adapteeMember.type, typed.type))
         return [
           { cost: 0, notes: [], isAsync: false, body: [`return ${access}.bind(this.#adaptee);`], setter },
         ];
-      const made = this.#overloaded(form.called.signatures, typed, other);
-      return typeof made === "string" ? made : made.map((one) => ({ ...one, setter }));
+      const overloaded = this.#overloaded(form.called.signatures, typed, adapteeMember);
+      return typeof overloaded === "string"
+        ? overloaded
+        : overloaded.map((implementation) => ({ ...implementation, setter }));
     }
-    if (other.signatures.length > 0) {
-      const call = other.signatures.find(({ parameters }) =>
+    if (adapteeMember.signatures.length > 0) {
+      const call = adapteeMember.signatures.find(({ parameters }) =>
         parameters.every(({ isOptional }) => isOptional),
       );
-      if (!call) return `\`${other.name}\` needs arguments`;
-      if (this.#conversions.isVoid(call.result)) return `\`${other.name}\` returns nothing`;
-      if (form.written !== undefined) return `\`${other.name}\` is a method, which cannot be written`;
-      return this.#calls.result(`${access}()`, call.result, { result: typed.type }, typed.name, other.name, {
-        cost: 0.03,
-        notes: ["a method becomes a property"],
-      });
+      if (!call) return `\`${adapteeMember.name}\` needs arguments`;
+      if (this.#conversions.isVoid(call.result)) return `\`${adapteeMember.name}\` returns nothing`;
+      if (form.written !== undefined) return `\`${adapteeMember.name}\` is a method, which cannot be written`;
+      return this.#calls.result(
+        `${access}()`,
+        call.result,
+        { result: typed.type },
+        typed.name,
+        adapteeMember.name,
+        {
+          cost: 0.03,
+          notes: ["a method becomes a property"],
+        },
+      );
     }
-    if (form.written !== undefined && other.isReadonly) return `\`${other.name}\` is only read`;
-    const read = this.#calls.result(access, other.type, { result: typed.type }, typed.name, other.name, {
-      cost: 0,
-      notes: [],
-    });
+    if (form.written !== undefined && adapteeMember.isReadonly)
+      return `\`${adapteeMember.name}\` is only read`;
+    const read = this.#calls.result(
+      access,
+      adapteeMember.type,
+      { result: typed.type },
+      typed.name,
+      adapteeMember.name,
+      {
+        cost: 0,
+        notes: [],
+      },
+    );
     if (typeof read === "string" || form.written === undefined) return read;
-    const value = this.#calls.value("value", typed.type, other.type, typed.name, other.name);
+    const value = this.#calls.value("value", typed.type, adapteeMember.type, typed.name, adapteeMember.name);
     if (!value || value.refused !== undefined) return "what is written has another type";
-    return read.map((made) => ({
-      ...made,
-      cost: made.cost + value.cost,
+    return read.map((implementation) => ({
+      ...implementation,
+      cost: implementation.cost + value.cost,
       setter: [`${access} = ${value.text};`],
     }));
   }
@@ -410,13 +451,13 @@ interface Composed {
 
 /** Puts the code of several signatures together. */
 export function overloadedCandidate(covered: readonly CoveredSignature[], count: number): Made {
-  const rest = count - covered.length;
+  const uncovered = count - covered.length;
   return {
-    cost: Math.min(...covered.map(({ code }) => code.cost)) + (rest > 0 ? 0.04 : 0),
+    cost: Math.min(...covered.map(({ code }) => code.cost)) + (uncovered > 0 ? 0.04 : 0),
     unusedOptions: Math.min(...covered.map(({ code }) => code.unusedOptions ?? 0)),
     notes: [
       ...new Set(covered.flatMap(({ code }) => code.notes)),
-      ...(rest > 0 ? [`covers ${covered.length} of ${count} signatures; the others throw`] : []),
+      ...(uncovered > 0 ? [`covers ${covered.length} of ${count} signatures; the others throw`] : []),
     ],
     body: [],
     isAsync: false,

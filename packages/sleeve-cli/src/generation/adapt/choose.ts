@@ -85,15 +85,15 @@ export function choose(members: readonly ConsideredMember[]): readonly Choice[] 
 function bestOfEach(candidates: readonly Candidate[]): readonly Candidate[] {
   const best = new Map<string, Candidate>();
   for (const candidate of candidates) {
-    const known = best.get(candidate.uses);
-    if (!known || scoreOf(candidate) > scoreOf(known)) best.set(candidate.uses, candidate);
+    const better = best.get(candidate.uses);
+    if (!better || scoreOf(candidate) > scoreOf(better)) best.set(candidate.uses, candidate);
   }
   return [...best.values()];
 }
 
-function scoreOf({ name, cost: own, notes, unusedOptions = 0 }: Candidate): number {
+function scoreOf({ name, cost: ownCost, notes, unusedOptions = 0 }: Candidate): number {
   // Values that become something else make it less likely that similar names mean the same.
-  const cost = name < 0.9 && notes.some((note) => CHANGES.has(note)) ? own * 2 : own;
+  const cost = name < 0.9 && notes.some((note) => CHANGES.has(note)) ? ownCost * 2 : ownCost;
   // The less alike the names are, the more an option matters that the other member does not take.
   const option = name >= 0.98 ? 0.08 : 0.1;
   return Math.max(0, 0.7 * name + 0.3 - cost - option * Math.min(unusedOptions, 2));

@@ -176,25 +176,25 @@ export class Conversions {
 
   /** Of texts, those that a union of texts contains. */
   #listed(text: string, from: Type, to: Type): Converted | undefined {
-    const found = /^\w+(?:\[\d+\])?$/.test(text) ? valueInList(text, from, to) : undefined;
+    const fromList = /^\w+(?:\[\d+\])?$/.test(text) ? valueInList(text, from, to) : undefined;
     return (
-      found && {
-        text: found.text,
+      fromList && {
+        text: fromList.text,
         cost: 0.08,
         notes: ["throws for other texts"],
-        refused: { condition: found.isOther, reason: `${text} has a value that is not adapted` },
+        refused: { condition: fromList.isOther, reason: `${text} has a value that is not adapted` },
       }
     );
   }
 
   /** `null` and `undefined` become each other. */
   #nullable(text: string, from: Type, to: Type, depth: number): Converted | undefined {
-    const [own, wanted] = [this.#partsOf(from), this.#partsOf(to)];
-    const nullish = own.filter(({ flags }) => (flags & NULLISH) !== 0);
+    const [fromParts, toParts] = [this.#partsOf(from), this.#partsOf(to)];
+    const nullish = fromParts.filter(({ flags }) => (flags & NULLISH) !== 0);
     if (nullish.length === 0) return undefined;
     const bare = this.#checker.getNonNullableType(from);
     if (!bare || bare === from) return undefined;
-    const takes = (flag: TypeFlags) => wanted.some(({ flags }) => (flags & flag) !== 0);
+    const takes = (flag: TypeFlags) => toParts.some(({ flags }) => (flags & flag) !== 0);
     const rest = takes(TypeFlags.Undefined | TypeFlags.Void)
       ? "undefined"
       : takes(TypeFlags.Null)

@@ -151,13 +151,15 @@ export class DataFlow {
     fields: readonly TypedMember[],
     values: readonly FlowValue[],
   ): FlowExpression | undefined {
-    const made: FlowField[] = [];
+    const flowFields: FlowField[] = [];
     for (const { name, key, type, isOptional } of fields) {
       const value = this.fill({ type, name, context, depth: depth + 1 }, values);
-      if (!isNoValue(value)) made.push({ key, value });
+      if (!isNoValue(value)) flowFields.push({ key, value });
       else if (!isOptional) return undefined;
     }
-    return made.some(({ key }) => !EVERYWHERE.test(key)) ? { kind: "object", fields: made } : undefined;
+    return flowFields.some(({ key }) => !EVERYWHERE.test(key))
+      ? { kind: "object", fields: flowFields }
+      : undefined;
   }
 
   /** Returns the fields of a type whose objects can be made of values; `undefined` for any other type. */
@@ -219,14 +221,14 @@ export class DataFlow {
     if (to.isUnionType()) return to.getTypes().some((part) => this.#isNamedAs(from, part));
     if (from.isIntersectionType()) return from.getTypes().some((part) => this.#isNamedAs(part, to));
     if (this.#checker.isArrayType(from) && this.#checker.isArrayType(to)) {
-      const [item, other] = [from, to].map((list) =>
+      const [item, target] = [from, to].map((list) =>
         list.isTypeReference() ? this.#checker.getTypeArguments(list)[0] : undefined,
       );
-      return item !== undefined && other !== undefined && this.#isNamedAs(item, other);
+      return item !== undefined && target !== undefined && this.#isNamedAs(item, target);
     }
-    const [own, wanted] = [from.getSymbol(), to.getSymbol()];
-    if (own === undefined || wanted === undefined || wanted.name.startsWith("__")) return false;
-    if (own.id === wanted.id) return true;
+    const [fromSymbol, toSymbol] = [from.getSymbol(), to.getSymbol()];
+    if (fromSymbol === undefined || toSymbol === undefined || toSymbol.name.startsWith("__")) return false;
+    if (fromSymbol.id === toSymbol.id) return true;
     if (!from.isClassOrInterface()) return false;
     return this.#checker.getBaseTypes(from).some((base) => this.#isNamedAs(base, to));
   }
@@ -239,7 +241,7 @@ export class DataFlow {
     { name, context }: Need,
     { names, field }: FlowValue,
   ): { readonly name: number; readonly score: number } {
-    const similar = Math.max(...names.map((own) => this.#names.similarity(name, own)));
+    const similar = Math.max(...names.map((word) => this.#names.similarity(name, word)));
     // `berthId` of a step, for a parameter that is only called `id`.
     const owned = names.some((own) => {
       const owner = wordsOf(own).slice(0, -1);
@@ -248,21 +250,21 @@ export class DataFlow {
     return { name: similar, score: similar + (owned ? 0.06 : 0) + (field === undefined ? 0.04 : 0) };
   }
 
-  #withFields(whole: FlowValue): readonly FlowValue[] {
-    if (!this.isTelling(whole.type) || this.#checker.isArrayType(whole.type)) return [whole];
-    const fields = typedMembersOf(this.#checker, whole.type).filter(
+  #withFields(value: FlowValue): readonly FlowValue[] {
+    if (!this.isTelling(value.type) || this.#checker.isArrayType(value.type)) return [value];
+    const fields = typedMembersOf(this.#checker, value.type).filter(
       ({ isMethod, key, isOptional }) => !isMethod && !isOptional && !key.startsWith('"'),
     );
     return [
-      whole,
+      value,
       ...fields.map(
         ({ name, type }): FlowValue => ({
-          from: whole.from,
+          from: value.from,
           field: name,
           type,
           names: [
             name,
-            ...whole.names.map((owner) => `${owner}${name.charAt(0).toUpperCase()}${name.slice(1)}`),
+            ...value.names.map((owner) => `${owner}${name.charAt(0).toUpperCase()}${name.slice(1)}`),
           ],
         }),
       ),
@@ -276,8 +278,8 @@ const BUILT_IN =
 /** Fields that objects of all types have, so that they say nothing about what an object is. */
 const EVERYWHERE = /^(?:id|key|name|type|kind|code|value|version|status|state)$/;
 
-export function isNoValue(found: FlowExpression | NoValue): found is NoValue {
-  return found.kind === "none" || found.kind === "several";
+export function isNoValue(expression: FlowExpression | NoValue): expression is NoValue {
+  return expression.kind === "none" || expression.kind === "several";
 }
 
 /** Returns the signatures of a member by the number of their parameters, the most first. */
@@ -289,8 +291,8 @@ export function signaturesOf({ signatures }: TypedMember): readonly TypedSignatu
 export function nounOf(member: string): string {
   const words = wordsOf(member);
   const isPlace = PREPOSITIONS.has(words.at(-1) ?? "");
-  const kept = isPlace ? words.slice(0, -1) : words;
-  const noun = kept.length > 1 ? kept.slice(1) : isPlace || /s$/.test(member) ? kept : [];
+  const lastWords = isPlace ? words.slice(0, -1) : words;
+  const noun = lastWords.length > 1 ? lastWords.slice(1) : isPlace || /s$/.test(member) ? lastWords : [];
   return noun
     .map((word, at) => (at === 0 ? word : `${word.charAt(0).toUpperCase()}${word.slice(1)}`))
     .join("");

@@ -59,7 +59,7 @@ export function operationsIn(texts: readonly string[]): readonly WantedOperation
     return { name, steps: steps.split(",") };
   });
   for (const [at, { name, steps }] of operations.entries()) {
-    if (operations.findIndex((other) => other.name === name) !== at)
+    if (operations.findIndex((operation) => operation.name === name) !== at)
       throw new CliError("BAD_OPTION", `--operation names ${name} twice. Write all of its steps in one.`);
     const twice = steps.find((step, index) => steps.indexOf(step) !== index);
     if (twice !== undefined)
@@ -155,7 +155,7 @@ function requireUsed(
 ): void {
   const operations = [...planned.values()];
   if (operations.some(isOpen)) return;
-  const used = new Set(
+  const usedNames = new Set(
     operations.flatMap((operation) =>
       operation.kind === "plan"
         ? operation.steps.map(({ step }) => step.subsystem.name)
@@ -164,7 +164,7 @@ function requireUsed(
           : [],
     ),
   );
-  const unused = fields.findIndex(({ name }) => !used.has(name));
+  const unused = fields.findIndex(({ name }) => !usedNames.has(name));
   if (unused >= 0)
     throw new CliError(
       "BAD_OPTION",
@@ -201,8 +201,8 @@ function* fieldsOf(
     const taken = imports.map(({ local }) => local);
     const named = yield* nameOfType(project, overlays, subsystem, taken);
     // A type that two subsystems name is imported once.
-    for (const found of named.imports)
-      if (!imports.some(({ local }) => local === found.local)) imports.push(found);
+    for (const imported of named.imports)
+      if (!imports.some(({ local }) => local === imported.local)) imports.push(imported);
     const [type = named.type] = adapteeTypes(named, target.parameterNames);
     const base = fieldName(subsystem);
     let name = base;
@@ -238,29 +238,29 @@ function planAll(
   if (!checker || !type || !target) throw new CliError("NO_SUCH_EXPORT", `${given} cannot be read.`);
   const flow = new DataFlow(checker, names);
   const subsystems = fields.map(({ name }, at): Subsystem => {
-    const own = propertyType(checker, type, `subsystem${at}`);
-    return { name, members: own ? typedMembersOf(checker, own) : [] };
+    const subsystemType = propertyType(checker, type, `subsystem${at}`);
+    return { name, members: subsystemType ? typedMembersOf(checker, subsystemType) : [] };
   });
   const typed = new Map(typedMembersOf(checker, target).map((member) => [member.name, member]));
   const similarity = (left: string, right: string) => names.similarity(left, right);
   return new Map(
     members.map((member): [string, PlannedMember] => {
-      const own = typed.get(member.name);
+      const typedMember = typed.get(member.name);
       const steps = wanted.find(({ name }) => name === member.name);
       const named = steps && { steps: stepsNamed(steps, subsystems) };
-      if (!own) return [member.name, { kind: "open", why: "its type cannot be read" }];
+      if (!typedMember) return [member.name, { kind: "open", why: "its type cannot be read" }];
       if (member.form.kind === "property" && !member.form.isFunction)
-        return [member.name, propertyOf(flow, own, subsystems)];
-      const operation = operationOf(flow, member, own);
+        return [member.name, propertyOf(flow, typedMember, subsystems)];
+      const operation = operationOf(flow, member, typedMember);
       if ("kind" in operation) return [member.name, operation];
-      const found = named ?? deriveSteps(flow, operation, subsystems, similarity);
-      if ("kind" in found) return [member.name, found];
-      const isOverloaded = own.signatures.length > 1;
-      if (isOverloaded && found.steps.length > 1)
+      const derived = named ?? deriveSteps(flow, operation, subsystems, similarity);
+      if ("kind" in derived) return [member.name, derived];
+      const isOverloaded = typedMember.signatures.length > 1;
+      if (isOverloaded && derived.steps.length > 1)
         return [member.name, { kind: "open", why: "it has several signatures, and several steps" }];
       return [
         member.name,
-        isOverloaded ? forwarded(operation, found.steps) : planOperation(flow, operation, found),
+        isOverloaded ? forwarded(operation, derived.steps) : planOperation(flow, operation, derived),
       ];
     }),
   );
@@ -278,34 +278,44 @@ function forwarded({ isAsync }: Operation, [step]: readonly StepMember[]): Plann
   };
 }
 
-function operationOf(flow: DataFlow, { form }: ChosenMember, own: TypedMember): Operation | PlannedMember {
-  const [signature] = own.signatures;
+function operationOf(
+  flow: DataFlow,
+  { form }: ChosenMember,
+  typedMember: TypedMember,
+): Operation | PlannedMember {
+  const [signature] = typedMember.signatures;
   if (!signature || form.kind !== "method")
     return { kind: "open", why: "its signature cannot be written as that of a method" };
-  const written = form.signatures[0]?.parameters ?? [];
+  const parameters = form.signatures[0]?.parameters ?? [];
   return {
-    name: own.name,
+    name: typedMember.name,
     parameters: signature.parameters.map((parameter, at) => ({
       parameter,
       // Parameters that cannot be written are read from the list of all.
-      code: written.length === signature.parameters.length ? (written[at]?.name ?? "") : `args[${at}]`,
+      code: parameters.length === signature.parameters.length ? (parameters[at]?.name ?? "") : `args[${at}]`,
     })),
-    result: flow.resultOf(own) ?? signature.result,
-    isAsync: flow.isAsync(own),
+    result: flow.resultOf(typedMember) ?? signature.result,
+    isAsync: flow.isAsync(typedMember),
   };
 }
 
-function propertyOf(flow: DataFlow, own: TypedMember, subsystems: readonly Subsystem[]): PlannedMember {
-  const found = subsystems.filter(({ members }) =>
+function propertyOf(
+  flow: DataFlow,
+  typedMember: TypedMember,
+  subsystems: readonly Subsystem[],
+): PlannedMember {
+  const owners = subsystems.filter(({ members }) =>
     members.some(
-      ({ name, type, isMethod }) => name === own.name && !isMethod && flow.isAssignable(type, own.type),
+      ({ name, type, isMethod }) =>
+        name === typedMember.name && !isMethod && flow.isAssignable(type, typedMember.type),
     ),
   );
-  const [subsystem] = found;
-  if (subsystem && found.length === 1) return { kind: "property", subsystem };
+  const [subsystem] = owners;
+  if (subsystem && owners.length === 1) return { kind: "property", subsystem };
   return {
     kind: "open",
-    why: found.length > 1 ? `${found.map(({ name }) => name).join(" and ")} have it` : "no subsystem has it",
+    why:
+      owners.length > 1 ? `${owners.map(({ name }) => name).join(" and ")} have it` : "no subsystem has it",
   };
 }
 
@@ -330,22 +340,22 @@ function stepsNamed(
   { name: operation, steps }: WantedOperation,
   subsystems: readonly Subsystem[],
 ): readonly StepMember[] {
-  const all = possibleSteps(subsystems);
+  const stepMembers = possibleSteps(subsystems);
   return steps.map((step) => {
     const [, owner, name = step] = /^([^.]+)\.(.+)$/.exec(step) ?? [];
-    const found = all.filter(
+    const matches = stepMembers.filter(
       ({ subsystem, member }) => member.name === name && (owner === undefined || subsystem.name === owner),
     );
-    const [only] = found;
-    if (only && found.length === 1) return only;
-    if (found.length > 1)
+    const [match] = matches;
+    if (match && matches.length === 1) return match;
+    if (matches.length > 1)
       throw new CliError(
         "BAD_OPTION",
-        `--operation ${operation}: several subsystems have ${name}. Write ${found.map(({ subsystem }) => `${subsystem.name}.${name}`).join(" or ")}.`,
+        `--operation ${operation}: several subsystems have ${name}. Write ${matches.map(({ subsystem }) => `${subsystem.name}.${name}`).join(" or ")}.`,
       );
     const meant = nearestName(
       step,
-      all.flatMap(({ subsystem, member }) => [member.name, `${subsystem.name}.${member.name}`]),
+      stepMembers.flatMap(({ subsystem, member }) => [member.name, `${subsystem.name}.${member.name}`]),
     );
     throw new CliError(
       "BAD_OPTION",

@@ -17,15 +17,15 @@ const INVERSES: Readonly<Record<string, string>> = {
  * Returns how well one member undoes another by its name, from 0 to 1: `cancelBerth` undoes `bookBerth`, and `cancel` does if no
  * other member does. 0 if it does not.
  */
-export function inverseSimilarity(member: string, other: string): number {
+export function inverseSimilarity(member: string, candidate: string): number {
   const [verb = "", ...noun] = wordsOf(member);
-  const [inverse = "", ...object] = wordsOf(other);
+  const [inverse = "", ...object] = wordsOf(candidate);
   if (!undoes(inverse, verb)) return 0;
   if (noun.join() === object.join()) return 1;
   if (object.length === 0) return 0.8;
   // `cancelBooking` undoes `book` and `bookBerth`.
-  const [only = ""] = object;
-  return object.length === 1 && only.startsWith(verb.replace(/e$/, "")) ? 0.9 : 0;
+  const [onlyWord = ""] = object;
+  return object.length === 1 && onlyWord.startsWith(verb.replace(/e$/, "")) ? 0.9 : 0;
 }
 
 function undoes(inverse: string, verb: string): boolean {

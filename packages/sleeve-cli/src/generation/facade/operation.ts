@@ -85,7 +85,7 @@ export function planOperation(
   for (let waiting = called; waiting.length > 0; ) {
     const placed = new Set(ordered.map(({ step }) => step));
     const ready = waiting.filter(({ args }) => args.flatMap(stepsIn).every((step) => placed.has(step)));
-    const next = ready.find((one) => !isLate(one)) ?? ready[0];
+    const next = ready.find((step) => !isLate(step)) ?? ready[0];
     if (!next)
       return open(
         `${listed(
@@ -94,7 +94,7 @@ export function planOperation(
         )} need each other's results`,
       );
     ordered.push(next);
-    waiting = waiting.filter((one) => one !== next);
+    waiting = waiting.filter((step) => step !== next);
   }
   const result = resultFor(flow, operation, steps, inputs);
   return {
@@ -134,22 +134,22 @@ function argumentsFor(
   values: readonly FlowValue[],
   find: "fill" | "choose" = "fill",
 ): Arguments {
-  const all = signaturesOf(step.member).map(({ parameters }): Arguments => {
+  const byArguments = signaturesOf(step.member).map(({ parameters }): Arguments => {
     const args: FlowExpression[] = [];
     const holes: Arguments["holes"][number][] = [];
     for (const parameter of parameters) {
       // Any number of arguments is up to the developer.
       if (parameter.isRest) break;
-      const found = flow[find](needOf(step, parameter), values);
+      const expression = flow[find](needOf(step, parameter), values);
       // What follows an optional argument that is left out is left out too.
-      if (isNoValue(found) && parameter.isOptional) break;
-      args.push(isNoValue(found) ? { kind: "hole" } : found);
-      if (isNoValue(found)) holes.push({ parameter, why: reasonOf(step, parameter, found) });
+      if (isNoValue(expression) && parameter.isOptional) break;
+      args.push(isNoValue(expression) ? { kind: "hole" } : expression);
+      if (isNoValue(expression)) holes.push({ parameter, why: reasonOf(step, parameter, expression) });
     }
     return { args, holes };
   });
-  const [first = { args: [], holes: [] }] = all;
-  return all.find(({ holes }) => holes.length === 0) ?? first;
+  const [best = { args: [], holes: [] }] = byArguments;
+  return byArguments.find(({ holes }) => holes.length === 0) ?? best;
 }
 
 function needOf({ subsystem, member }: StepMember, { name, type }: TypedParameter): Need {
@@ -184,13 +184,13 @@ function resultFor(
   steps: readonly StepMember[],
   inputs: readonly FlowValue[],
 ): Result {
-  const made = (value: FlowExpression | undefined): Result => ({ value, holes: [] });
+  const resultOf = (value: FlowExpression | undefined): Result => ({ value, holes: [] });
   const hole = (why: string): Result => ({ value: { kind: "hole" }, holes: [why] });
-  if (flow.isNothing(result)) return made(undefined);
+  if (flow.isNothing(result)) return resultOf(undefined);
   const values = steps.flatMap((step) => flow.stepValues(step));
   const need: Need = { name, type: result, context: name };
   const chosen = flow.choose(need, values);
-  if (!isNoValue(chosen)) return made(chosen);
+  if (!isNoValue(chosen)) return resultOf(chosen);
   if (chosen.kind === "several")
     return hole(`the result may be ${listed(chosen.values.map(valueText), "or")}`);
   const fields = flow.fieldsOf(result);
@@ -198,11 +198,11 @@ function resultFor(
   const object =
     fields &&
     (flow.fillFields(need, fields, values) ?? flow.fillFields(need, fields, [...values, ...inputs]));
-  if (object) return made(object);
-  const whole = values.filter(({ type, field }) => field === undefined && flow.isAssignable(type, result));
-  const [only] = whole;
-  return only && whole.length === 1
-    ? made({ kind: "value", value: only })
+  if (object) return resultOf(object);
+  const complete = values.filter(({ type, field }) => field === undefined && flow.isAssignable(type, result));
+  const [onlyValue] = complete;
+  return onlyValue && complete.length === 1
+    ? resultOf({ kind: "value", value: onlyValue })
     : hole("no step returns the result");
 }
 
@@ -220,15 +220,15 @@ function undoFor(
   const parameters = signaturesOf(step.member).find(
     (signature) => signature.parameters.length >= args.length,
   );
-  const given = args.flatMap((arg, at) => namedValues(parameters?.parameters[at]?.name, arg));
+  const argumentValues = args.flatMap((arg, at) => namedValues(parameters?.parameters[at]?.name, arg));
   for (const { member } of inverses) {
-    const own = flow.stepValues(step);
-    const all = [...own, ...given];
+    const ownValues = flow.stepValues(step);
+    const available = [...ownValues, ...argumentValues];
     // An object is made only if there is no value of its type.
     for (const [values, find] of [
-      [own, "choose"],
-      [all, "choose"],
-      [all, "fill"],
+      [ownValues, "choose"],
+      [available, "choose"],
+      [available, "fill"],
     ] as const) {
       const { args: undoing, holes } = argumentsFor(flow, { ...step, member }, values, find);
       if (holes.length === 0) return { member, args: undoing };
@@ -261,13 +261,13 @@ export function deriveSteps(
   subsystems: readonly Subsystem[],
   similarity: (left: string, right: string) => number,
 ): FoundSteps | OpenOperation {
-  const all = possibleSteps(subsystems);
-  const same = all.filter(({ member }) => similarity(operation.name, member.name) >= SAME_NAME);
+  const stepMembers = possibleSteps(subsystems);
+  const same = stepMembers.filter(({ member }) => similarity(operation.name, member.name) >= SAME_NAME);
   if (same.length > 1) return open(`it may be ${listed(same.map(labelOf), "or")}`);
-  const search = new StepSearch(flow, inputsOf(flow, operation), all);
-  const [only] = same;
-  if (only) {
-    search.add(only, 0);
+  const search = new StepSearch(flow, inputsOf(flow, operation), stepMembers);
+  const [onlyStep] = same;
+  if (onlyStep) {
+    search.add(onlyStep, 0);
     return search;
   }
   if (flow.isNothing(operation.result))
@@ -299,29 +299,29 @@ class StepSearch implements FoundSteps {
   readonly #inputs: readonly FlowValue[];
   readonly #all: readonly StepMember[];
 
-  constructor(flow: DataFlow, inputs: readonly FlowValue[], all: readonly StepMember[]) {
+  constructor(flow: DataFlow, inputs: readonly FlowValue[], steps: readonly StepMember[]) {
     this.#flow = flow;
     this.#inputs = inputs;
-    this.#all = all;
+    this.#all = steps;
   }
 
   /** Adds the steps of a need. Returns why it cannot be met. */
   find(need: Need, depth: number): Unmet | undefined {
-    const known = this.steps.flatMap((step) => this.#flow.stepValues(step));
+    const stepResults = this.steps.flatMap((step) => this.#flow.stepValues(step));
     const isResult = depth === 0;
-    const found = this.#flow.choose(need, isResult ? known : [...this.#inputs, ...known]);
-    if (!isNoValue(found)) return undefined;
-    if (found.kind === "several") return { need, values: found.values };
+    const expression = this.#flow.choose(need, isResult ? stepResults : [...this.#inputs, ...stepResults]);
+    if (!isNoValue(expression)) return undefined;
+    if (expression.kind === "several") return { need, values: expression.values };
     const others = this.#all.filter((step) => !this.steps.includes(step));
-    const made = this.#flow.choose(
+    const object = this.#flow.choose(
       need,
       others.flatMap((step) => this.#flow.stepValues(step)),
     );
-    if (!isNoValue(made)) {
-      for (const step of stepsIn(made)) this.add(step, depth);
+    if (!isNoValue(object)) {
+      for (const step of stepsIn(object)) this.add(step, depth);
       return undefined;
     }
-    if (made.kind === "several") return { need, values: made.values };
+    if (object.kind === "several") return { need, values: object.values };
     const fields = this.#flow.fieldsOf(need.type);
     if (fields === undefined || depth >= LONGEST_CHAIN) return { need, values: [] };
     for (const { name, type, isOptional } of fields) {

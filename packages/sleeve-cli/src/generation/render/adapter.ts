@@ -16,6 +16,7 @@ import {
   overloadedHead,
   withArticle,
 } from "./class.ts";
+import { freshNames } from "./names.ts";
 import { openCode } from "./open-member.ts";
 
 /** The adaptee of an adapter, as its file names it. */
@@ -86,12 +87,17 @@ function adaptedMethod(
 }
 
 /** Returns the method that takes adaptees out of adapters that are passed as arguments. */
-function unwrappedMethod({ type }: WrapTarget, className: string, adaptee: NamedAdaptee): Member {
+function unwrappedMethod(
+  { type, parameterNames }: WrapTarget,
+  className: string,
+  adaptee: NamedAdaptee,
+): Member {
+  const value = freshNames(parameterNames)("Value");
   return {
     doc: "Takes the adaptee out of an adapter. Other values are returned as they are.",
     owners: [ADAPTED],
-    code: bodied(`#unwrapped<Value>(value: Value): Exclude<Value, ${type}> | ${adaptee.type}`, [
-      `return value instanceof ${className} ? value.#adaptee : (value as Exclude<Value, ${type}>);`,
+    code: bodied(`#unwrapped<${value}>(value: ${value}): Exclude<${value}, ${type}> | ${adaptee.type}`, [
+      `return value instanceof ${className} ? value.#adaptee : (value as Exclude<${value}, ${type}>);`,
     ]),
   };
 }

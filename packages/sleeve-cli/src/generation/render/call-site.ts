@@ -11,11 +11,16 @@ export function methodSite(
   { parameters, names }: WrittenSignature,
   settlement: Settlement,
 ): CallSite {
-  const [only] = parameters;
+  const [onlyParameter] = parameters;
   const items = parameters.map(({ name, isRest }) => `${isRest ? "..." : ""}${name}`);
   const fresh = freshNames(parameters.map((parameter) => parameter.name));
   // All parameters are named as those of the member.
-  if (parameters.length === 1 && only?.isRest === true && names.length > 0 && only.name === "args")
+  if (
+    parameters.length === 1 &&
+    onlyParameter?.isRest === true &&
+    names.length > 0 &&
+    onlyParameter.name === "args"
+  )
     return {
       ...siteOf(member, settlement, fresh),
       args: names.map((name, index) => ({ value: `args[${index}]`, name })),

@@ -53,9 +53,9 @@ export function accessors(
  * @param prefix precedes the name: `async`, or `*`
  */
 export function methodHead(signatures: readonly WrittenSignature[], key: string, prefix = ""): string {
-  const [first, ...others] = signatures;
+  const [signature, ...others] = signatures;
   return others.length === 0
-    ? `${prefix}${key}${first?.text ?? "()"}`
+    ? `${prefix}${key}${signature?.text ?? "()"}`
     : overloadedHead(signatures, key, prefix);
 }
 

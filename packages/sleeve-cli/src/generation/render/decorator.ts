@@ -232,9 +232,9 @@ function subjectCall(
   const run = layers.reduceRight((inner, { code }) => code.watch?.(site).run?.(inner) ?? inner, call);
   if (!mayBeTarget) return (sink) => sink(run);
   const returned = site.fresh("returned");
-  const other = assertion === "" ? returned : `(${returned}${assertion})`;
+  const otherwise = assertion === "" ? returned : `(${returned}${assertion})`;
   return (sink) => [
     `const ${returned} = ${run};`,
-    ...sink(`${returned} === this.#subject ? ${wrapper} : ${other}`),
+    ...sink(`${returned} === this.#subject ? ${wrapper} : ${otherwise}`),
   ];
 }

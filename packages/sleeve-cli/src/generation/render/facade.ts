@@ -58,18 +58,18 @@ function constructorOf(fields: readonly FacadeField[]): Member {
 
 function operationCode({ form, key }: ChosenMember, planned: OperationPlan): string {
   if (form.kind !== "method") return "";
-  const [first, ...others] = form.signatures;
+  const [signature, ...others] = form.signatures;
   if (others.length > 0) return bodied(methodHead(form.signatures, key), forwardedCall(planned));
   return bodied(
     methodHead(form.signatures, key, planned.isAsync ? "async " : ""),
-    bodyOf(planned, first?.parameters ?? []),
+    bodyOf(planned, signature?.parameters ?? []),
   );
 }
 
-function forwardedCall({ steps: [only] }: OperationPlan): readonly string[] {
-  if (!only) return [];
-  const subsystem = `this.#${only.step.subsystem.name}`;
-  return [`return Reflect.apply(${access(subsystem, only.step.member.key)}, ${subsystem}, args);`];
+function forwardedCall({ steps: [onlyStep] }: OperationPlan): readonly string[] {
+  if (!onlyStep) return [];
+  const subsystem = `this.#${onlyStep.step.subsystem.name}`;
+  return [`return Reflect.apply(${access(subsystem, onlyStep.step.member.key)}, ${subsystem}, args);`];
 }
 
 function bodyOf(planned: OperationPlan, parameters: readonly { readonly name: string }[]): readonly string[] {
@@ -78,7 +78,7 @@ function bodyOf(planned: OperationPlan, parameters: readonly { readonly name: st
   const [undo, error] = isUndone ? [names.take("undo"), names.take("error")] : ["", ""];
   const locals = new Map(planned.steps.map(({ step, local }) => [step, names.take(local)]));
   const code = new ExpressionCode(locals);
-  const used = usedSteps(planned);
+  const usedMembers = usedSteps(planned);
   const last = planned.steps.at(-1);
   const returned = planned.returns;
   const returnsLast =
@@ -89,21 +89,21 @@ function bodyOf(planned: OperationPlan, parameters: readonly { readonly name: st
     if (called === last && returnsLast) return [`return ${isAwaited && isUndone ? "await " : ""}${call};`];
     const waited = `${isAwaited ? "await " : ""}${call}`;
     return [
-      used.has(step) ? `const ${locals.get(step)} = ${waited};` : `${waited};`,
+      usedMembers.has(step) ? `const ${locals.get(step)} = ${waited};` : `${waited};`,
       ...(undone
         ? [`${undo}.push(() => ${callOf({ ...step, member: undone.member }, undone.args, code)});`]
         : []),
     ];
   });
   const open = planned.holes.length === 0 ? [] : incompleteLines(planned.holes);
-  const all = [...lines, ...(returned && !returnsLast ? [`return ${code.of(returned)};`] : [])];
-  if (!isUndone) return [...open, ...all];
+  const statements = [...lines, ...(returned && !returnsLast ? [`return ${code.of(returned)};`] : [])];
+  if (!isUndone) return [...open, ...statements];
   const helper = planned.isAsync ? "await undoSteps" : "undoStepsNow";
   return [
     ...open,
     `const ${undo}: (() => unknown)[] = [];`,
     "try {",
-    ...all,
+    ...statements,
     `} catch (${error}) {`,
     `throw ${helper}(${undo}, ${error});`,
     "}",
@@ -162,10 +162,10 @@ class ExpressionCode {
 const INCOMPLETE = "incomplete";
 
 function incompleteLines(holes: readonly string[]): readonly string[] {
-  const [only = ""] = holes;
+  const [onlyHole = ""] = holes;
   return [
     ...(holes.length === 1
-      ? [`// Complete this member. ${oneSentence(only)}`]
+      ? [`// Complete this member. ${oneSentence(onlyHole)}`]
       : ["// Complete this member:", ...holes.map((why) => `// - ${oneSentence(why)}`)]),
     `const ${INCOMPLETE}: never = "Replace it below, and remove this line.";`,
   ];
@@ -179,9 +179,9 @@ class LocalNames {
     this.#taken = new Set([...taken, "args", INCOMPLETE]);
   }
 
-  take(wanted: string): string {
-    let name = RESERVED.test(wanted) ? `${wanted}Result` : wanted;
-    for (let number = 2; this.#taken.has(name); number++) name = `${wanted}${number}`;
+  take(purpose: string): string {
+    let name = RESERVED.test(purpose) ? `${purpose}Result` : purpose;
+    for (let number = 2; this.#taken.has(name); number++) name = `${purpose}${number}`;
     this.#taken.add(name);
     return name;
   }

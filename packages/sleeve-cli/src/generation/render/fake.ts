@@ -12,6 +12,7 @@ import {
   methodHead,
   withArticle,
 } from "./class.ts";
+import { freshNames } from "./names.ts";
 
 /**
  * Returns a class for tests that implements a target with the answers that it is given. Any other required member throws when it
@@ -35,7 +36,7 @@ export function fakeOf(
         code: `readonly ${answers}: Partial<${type}>;`,
       },
       { code: bodied(`constructor(${answers}: Partial<${type}> = {})`, [`this.${answers} = ${answers};`]) },
-      ...(needsAnswers ? [{ code: answerMethod(type, className, answers) }] : []),
+      ...(needsAnswers ? [{ code: answerMethod(target, className, answers) }] : []),
       ...classMembers(members, (member) => memberCode(member, answers)),
     ],
   });
@@ -43,10 +44,11 @@ export function fakeOf(
 }
 
 /** Returns the method that returns a required member, or throws. */
-function answerMethod(type: string, className: string, answers: string): string {
-  return bodied(`#answer<Key extends keyof ${type}>(key: Key): Required<${type}>[Key]`, [
+function answerMethod({ type, parameterNames }: WrapTarget, className: string, answers: string): string {
+  const key = freshNames(parameterNames)("Key");
+  return bodied(`#answer<${key} extends keyof ${type}>(key: ${key}): Required<${type}>[${key}]`, [
     `if (!(key in this.${answers})) throw new Error(\`${className}: \${String(key)} is not given. Set it in ${answers}.\`);`,
-    `return this.${answers}[key] as Required<${type}>[Key];`,
+    `return this.${answers}[key] as Required<${type}>[${key}];`,
   ]);
 }
 
@@ -65,17 +67,17 @@ function memberCode({ key, form, isOptional }: ChosenMember, answers: string): s
 }
 
 function methodCode(key: string, { signatures }: MethodForm, answer: string): string {
-  const [first, ...others] = signatures;
+  const [signature, ...others] = signatures;
   const head = methodHead(signatures, key);
-  if (!first) return bodied(head, []);
+  if (!signature) return bodied(head, []);
   if (others.length > 0) return bodied(head, [`return Reflect.apply(${answer}, this, args);`]);
-  if (!first.isAssertion)
+  if (!signature.isAssertion)
     return bodied(head, [
-      `return ${answer}(${argumentList(first)})${first.result === "this" ? " as this" : ""};`,
+      `return ${answer}(${argumentList(signature)})${signature.result === "this" ? " as this" : ""};`,
     ]);
-  const parameters = first.parameters.map(({ name, type }) => `${name}: ${type}`).join(", ");
+  const parameters = signature.parameters.map(({ name, type }) => `${name}: ${type}`).join(", ");
   return bodied(head, [
     `const check: (${parameters}) => void = ${answer};`,
-    `check(${argumentList(first)});`,
+    `check(${argumentList(signature)});`,
   ]);
 }

@@ -46,8 +46,8 @@ function forwardingStatements(
   signatures: MethodForm["signatures"],
   isImplementable: boolean,
 ): readonly string[] {
-  const [first, ...others] = signatures;
-  if (!first) return [];
+  const [signature, ...others] = signatures;
+  if (!signature) return [];
   const access = accessTo(key);
   if (others.length > 0) {
     const call = `Reflect.apply(${access}, this.#subject, args)`;
@@ -55,10 +55,10 @@ function forwardingStatements(
       ? [`const result: unknown = ${call};`, "return result === this.#subject ? this : result;"]
       : [`return ${call};`];
   }
-  const call = `${access}(${argumentList(first)})`;
-  if (first.isAssertion) return [`${call};`];
-  if (!first.mayBeTarget) return [`return ${call};`];
-  const isFluent = first.result === "this";
+  const call = `${access}(${argumentList(signature)})`;
+  if (signature.isAssertion) return [`${call};`];
+  if (!signature.mayBeTarget) return [`return ${call};`];
+  const isFluent = signature.result === "this";
   const wrapper = isFluent || isImplementable ? "this" : "(this as never)";
   return [
     `const result = ${call};`,

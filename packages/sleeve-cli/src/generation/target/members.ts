@@ -244,16 +244,16 @@ class MemberReader {
       assertion: assertion ?? (isFunction ? text : undefined),
       called: calls.length > 0 ? this.#called(calls) : undefined,
     });
-    const own = `${this.#target}[${index}]`;
+    const indexed = `${this.#target}[${index}]`;
     const required = `Required<${this.#target}>[${index}]`;
-    const written = isOptional ? undefined : this.#written(type, "out");
+    const typeText = isOptional ? undefined : this.#written(type, "out");
     return {
       doc,
       isOptional,
       isCalled: calls.length > 0,
       forms: [
-        ...(written === undefined ? [] : [formOf(written)]),
-        formOf(own),
+        ...(typeText === undefined ? [] : [formOf(typeText)]),
+        formOf(indexed),
         // With `exactOptionalPropertyTypes`, no getter can have an optional type.
         ...(isOptional ? [formOf(required, required)] : []),
       ],
@@ -261,13 +261,13 @@ class MemberReader {
   }
 
   #methodForms(calls: readonly Signature[], index: string): readonly MemberForm[] {
-    const own = `${this.#target}[${index}]`;
+    const indexed = `${this.#target}[${index}]`;
     // Such a function is called on something else than the object that it is read from.
     if (calls.some((call) => this.#isForOthers(call)))
       return [
         {
           kind: "property",
-          type: own,
+          type: indexed,
           written: undefined,
           isFunction: false,
           assertion: undefined,
@@ -276,17 +276,22 @@ class MemberReader {
       ];
     const signatures = attempt(() => calls.map((call) => this.#signatureOf(call)));
     const isShort = signatures?.every(({ text }) => text.length <= 2 * LONGEST_TYPE) === true;
-    const [only] = calls;
-    const isPlain = only !== undefined && calls.length === 1 && only.getTypeParameters().length === 0;
+    const [onlyCall] = calls;
+    const isPlain = onlyCall !== undefined && calls.length === 1 && onlyCall.getTypeParameters().length === 0;
     const called = this.#called(calls);
     return [
       ...(signatures && isShort ? [{ kind: "method" as const, signatures }] : []),
       ...(isPlain
-        ? [{ kind: "method" as const, signatures: [this.#indexedSignature(only, own, signatures?.[0])] }]
+        ? [
+            {
+              kind: "method" as const,
+              signatures: [this.#indexedSignature(onlyCall, indexed, signatures?.[0])],
+            },
+          ]
         : []),
-      ...[own, "never"].map((assertion) => ({
+      ...[indexed, "never"].map((assertion) => ({
         kind: "property" as const,
-        type: own,
+        type: indexed,
         written: undefined,
         isFunction: true,
         assertion,
@@ -324,13 +329,14 @@ class MemberReader {
    */
   #indexedSignature(
     signature: Signature,
-    own: string,
+    indexed: string,
     written: WrittenSignature | undefined,
   ): WrittenSignature {
-    const known = written && written.result.length <= LONGEST_TYPE ? written.result : undefined;
-    const returned = known === undefined ? this.#checker.getReturnTypeOfSignature(signature) : undefined;
-    const result = known ?? (returned && this.#written(returned, "out")) ?? `ReturnType<${own}>`;
-    const parameter = { name: "args", isRest: true, isOptional: false, type: `Parameters<${own}>` };
+    const shortResult = written && written.result.length <= LONGEST_TYPE ? written.result : undefined;
+    const returned =
+      shortResult === undefined ? this.#checker.getReturnTypeOfSignature(signature) : undefined;
+    const result = shortResult ?? (returned && this.#written(returned, "out")) ?? `ReturnType<${indexed}>`;
+    const parameter = { name: "args", isRest: true, isOptional: false, type: `Parameters<${indexed}>` };
     const { mayBeTarget, settlement, names } = written ?? this.#resultOf(signature, result);
     return {
       text: `(...args: ${parameter.type}): ${result}`,
@@ -357,17 +363,20 @@ class MemberReader {
 
   /** Several forms of a member have the same signature. */
   #settlementOf(signature: Signature): Settlement {
-    const known = this.#settlements.get(signature);
-    if (known !== undefined) return known;
+    const cached = this.#settlements.get(signature);
+    if (cached !== undefined) return cached;
     const settlement = settlementOf(this.#checker, signature);
     this.#settlements.set(signature, settlement);
     return settlement;
   }
 
   #called(calls: readonly Signature[]): CalledFunction {
-    const [first, ...others] = calls.map((call) => this.#settlementOf(call));
+    const [firstSettlement, ...others] = calls.map((call) => this.#settlementOf(call));
     return {
-      settlement: first !== undefined && others.every((settlement) => settlement === first) ? first : "any",
+      settlement:
+        firstSettlement !== undefined && others.every((settlement) => settlement === firstSettlement)
+          ? firstSettlement
+          : "any",
       names: calls[0]?.getParameters().map(({ name }) => name) ?? [],
       signatures: this.#writesFunctions
         ? (attempt(() => calls.map((call) => this.#signatureOf(call))) ?? [])

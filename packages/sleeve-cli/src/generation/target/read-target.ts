@@ -65,10 +65,10 @@ export function* nameOfType(
   place: WrapPlace,
   taken: readonly string[],
 ): FileSteps<NamedType> {
-  const found = yield* findTarget(overlays.program, place.path, place);
-  const names = referencedTypes(project, overlays, place, found, taken);
-  const type = typeOf(names, { ...found, parameterNames: [] }, place);
-  const { name, parameterNames, parameterDefaults } = found;
+  const target = yield* findTarget(overlays.program, place.path, place);
+  const names = referencedTypes(project, overlays, place, target, taken);
+  const type = typeOf(names, { ...target, parameterNames: [] }, place);
+  const { name, parameterNames, parameterDefaults } = target;
   return { type, name, parameterNames, parameterDefaults, imports: names.imports() };
 }
 
@@ -107,17 +107,17 @@ function readWithParameters(
   project: OpenProject,
   overlays: OverlayProgram,
   place: WrapPlace,
-  found: FoundTarget,
+  target: FoundTarget,
 ): ReadTarget | Uncopiable {
-  const { checker, declared, typeParameters, reference } = found;
-  const names = referencedTypes(project, overlays, place, found, []);
+  const { checker, declared, typeParameters, reference } = target;
+  const names = referencedTypes(project, overlays, place, target, []);
   const writer = new TypeWriter(checker, names);
   names.writeWith((type, direction) => writer.write(type, direction));
   return writer.inScope([declared, ...typeParameters], "alone", () => {
-    const type = typeOf(names, found, place);
+    const type = typeOf(names, target, place);
     let parameters: string;
     try {
-      parameters = typeParametersText(writer, names, found);
+      parameters = typeParametersText(writer, names, target);
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
       return error;
@@ -130,9 +130,9 @@ function readWithParameters(
     );
     return {
       target: {
-        ...found,
+        ...target,
         type,
-        bareType: typeOf(names, { ...found, parameterNames: [] }, place),
+        bareType: typeOf(names, { ...target, parameterNames: [] }, place),
         parameters,
       },
       members,

@@ -7,6 +7,7 @@ import {
   SyntaxKind,
   type Type,
 } from "../../compiler/typescript.ts";
+import { RESERVED } from "../../isolation/naming.ts";
 import { localParametersOf } from "../../types/data-types.ts";
 import type { OutsidePath, OutsidePaths } from "../../types/outside-paths.ts";
 import type { TypeOrigin } from "../../types/type-imports.ts";
@@ -158,19 +159,19 @@ export class ReferencedTypes implements TypeNames {
   #outsideName(symbol: CompilerSymbol): string | undefined {
     // A module that is one class has no exports, but is imported by default.
     const path = this.#options.paths.to(symbol) ?? this.#options.pathOfTarget(symbol);
-    const [first, ...inner] = path?.names ?? [];
-    if (!path || first === undefined) return undefined;
-    const key = `${path.specifier} ${first}`;
-    let found = this.#outside.get(key);
-    if (!found) {
-      const exported = first === "default" ? symbol.name : first;
-      const wanted = NOT_A_TYPE.test(exported) ? asTypeName(exported) : exported;
-      let local = wanted;
-      for (let count = 2; this.#isTaken(local); count++) local = `${wanted}${count}`;
-      found = { name: first, local, from: { specifier: path.specifier } };
-      this.#outside.set(key, found);
+    const [firstName, ...inner] = path?.names ?? [];
+    if (!path || firstName === undefined) return undefined;
+    const key = `${path.specifier} ${firstName}`;
+    let imported = this.#outside.get(key);
+    if (!imported) {
+      const exported = firstName === "default" ? symbol.name : firstName;
+      const preferredName = NOT_TYPES.has(exported) ? asTypeName(exported) : exported;
+      let local = preferredName;
+      for (let count = 2; this.#isTaken(local); count++) local = `${preferredName}${count}`;
+      imported = { name: firstName, local, from: { specifier: path.specifier } };
+      this.#outside.set(key, imported);
     }
-    return [found.local, ...inner].join(".");
+    return [imported.local, ...inner].join(".");
   }
 
   #isTaken(name: string): boolean {
@@ -180,15 +181,19 @@ export class ReferencedTypes implements TypeNames {
   #arguments(symbol: CompilerSymbol, type: Type, direction: Direction): string {
     const { checker } = this.#options;
     const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
-    const all = isAlias
+    const typeArguments = isAlias
       ? type.getAliasTypeArguments()
       : type.isTypeReference()
         ? checker.getTypeArguments(type)
         : [];
     // The compiler may append the type of `this` to the declared parameters.
-    const count = isAlias ? all.length : localParametersOf(checker.getDeclaredTypeOfSymbol(symbol)).length;
-    const written = all.slice(0, count).map((argument) => this.#write(argument, direction));
-    return written.length > 0 ? `<${written.join(", ")}>` : "";
+    const count = isAlias
+      ? typeArguments.length
+      : localParametersOf(checker.getDeclaredTypeOfSymbol(symbol)).length;
+    const writtenArguments = typeArguments
+      .slice(0, count)
+      .map((argument) => this.#write(argument, direction));
+    return writtenArguments.length > 0 ? `<${writtenArguments.join(", ")}>` : "";
   }
 }
 
@@ -206,17 +211,19 @@ function isReachable(symbol: CompilerSymbol): boolean {
 }
 
 /** Names of exports that a type cannot have. */
-const NOT_A_TYPE =
-  /^(any|as|asserts|bigint|boolean|const|default|delete|enum|export|extends|false|function|in|infer|is|keyof|never|new|null|number|object|out|readonly|string|symbol|true|typeof|undefined|unique|unknown|void)$/;
+const NOT_TYPES: ReadonlySet<string> = new Set([
+  ...RESERVED,
+  ...["asserts", "bigint", "infer", "is", "keyof", "never", "out", "readonly", "unique"],
+]);
 
 /** Whether a file of the language or of a built-in module, which do not change, is a module. */
 function isModule(path: string, file: Node): boolean {
-  let found = modules.get(path);
-  if (found === undefined) {
-    found = IS_MODULE.test(file.getText());
-    modules.set(path, found);
+  let isKnownModule = modules.get(path);
+  if (isKnownModule === undefined) {
+    isKnownModule = IS_MODULE.test(file.getText());
+    modules.set(path, isKnownModule);
   }
-  return found;
+  return isKnownModule;
 }
 
 const modules = new Map<string, boolean>();

@@ -193,8 +193,8 @@ export function* typesExportedBy(
   path: string,
   specifier: string,
 ): FileSteps<readonly string[]> {
-  const all = yield* exportsOf(program, path, specifier);
-  const types = all.filter(({ name, isType }) => isType && isIdentifierName(name));
+  const moduleExports = yield* exportsOf(program, path, specifier);
+  const types = moduleExports.filter(({ name, isType }) => isType && isIdentifierName(name));
   const named = new Set(types.flatMap(({ name, id }) => (name === "default" ? [] : id)));
   return types.flatMap(({ name, id }) => (name === "default" && named.has(id) ? [] : name));
 }

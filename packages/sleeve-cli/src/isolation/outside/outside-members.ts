@@ -12,15 +12,15 @@ export function usedMembersIn(
   uses: OutsideUses,
   cached: (checker: Checker) => Checker = (checker) => checker,
 ): UsedMembers {
-  const used = new UsedMembers(memberFilterOf(project, outside));
+  const usedMembers = new UsedMembers(memberFilterOf(project, outside));
   const importing = uses.files.map(({ source }) => source.path);
-  for (const path of filesReachedFrom(project, importing)) used.take(project.program, path, cached);
+  for (const path of filesReachedFrom(project, importing)) usedMembers.take(project.program, path, cached);
   for (const { symbol, references } of uses.exports) {
     if (!symbol) continue;
     for (const { node, source, kind } of references) {
       const checker = project.program.checkerFor(source.path);
-      if (checker && kind !== "type") used.use(symbol, node, cached(checker));
+      if (checker && kind !== "type") usedMembers.use(symbol, node, cached(checker));
     }
   }
-  return used;
+  return usedMembers;
 }

@@ -76,18 +76,18 @@ function importingFiles(project: OpenProject, outside: string): readonly Importi
   const byPath = new Map<string, PackageImport[]>();
   for (const site of project.imports) {
     if (site.package !== outside) continue;
-    const known = byPath.get(site.source.path);
-    if (known) known.push(site);
+    const entries = byPath.get(site.source.path);
+    if (entries) entries.push(site);
     else byPath.set(site.source.path, [site]);
   }
   return [...byPath]
     .sort(([left], [right]) => compareText(left, right))
     .flatMap(([path, imports]) => {
-      const [first] = imports;
+      const [firstImport] = imports;
       const sites = imports.map(({ site, specifier }) => ({ ...site, specifier }));
-      if (!first) return [];
-      const imported = withTemplateUses(importedIn(project.program, path, sites), first.source);
-      return [{ source: first.source, sites, imported }];
+      if (!firstImport) return [];
+      const imported = withTemplateUses(importedIn(project.program, path, sites), firstImport.source);
+      return [{ source: firstImport.source, sites, imported }];
     });
 }
 
@@ -99,8 +99,10 @@ function withTemplateUses(imported: ImportedInFile, { component }: SourceText): 
   if (!component) return imported;
   // The code of the template repeats names of the component, which stay as they are.
   const inScript = imported.references.filter(({ start }) => start < component.text.length);
-  const used = imported.bindings.filter(({ local, isTypeOnly }) => !isTypeOnly && component.names.has(local));
-  const references = used.map(({ site, export: exported, local, node, symbol }): Reference => {
+  const usedBindings = imported.bindings.filter(
+    ({ local, isTypeOnly }) => !isTypeOnly && component.names.has(local),
+  );
+  const references = usedBindings.map(({ site, export: exported, local, node, symbol }): Reference => {
     const start = node.getStart();
     return { site, export: exported, local, kind: "export", start, end: start, node, symbol };
   });
@@ -192,12 +194,12 @@ class Gathered {
     // Every name of a module that is declared without types leads to the module.
     const symbol = found?.name === `"${specifier}"` ? undefined : found;
     const key = `${specifier}\0${name}`;
-    const known = this.#entries.get(key);
-    if (known) {
-      known.symbol ??= symbol;
-      return known;
+    const earlier = this.#entries.get(key);
+    if (earlier) {
+      earlier.symbol ??= symbol;
+      return earlier;
     }
-    const made: Entry = {
+    const entry: Entry = {
       specifier,
       name,
       symbol,
@@ -206,8 +208,8 @@ class Gathered {
       places: [],
       isImportedByName: false,
     };
-    this.#entries.set(key, made);
-    return made;
+    this.#entries.set(key, entry);
+    return entry;
   }
 }
 

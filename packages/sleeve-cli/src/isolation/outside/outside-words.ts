@@ -30,22 +30,22 @@ export function memberFilterOf(project: OpenProject, outside: string): MemberFil
 function declarationsOf(project: OpenProject, outside: string): ReadonlyMap<string, string> {
   const byPackage = new Map<string, string[]>();
   for (const path of project.program.allFiles()) {
-    const own = packageNameOfPath(path, project.root) ?? project.packageOf(path);
-    for (const name of own === undefined ? declaredBy(project, path) : [own]) {
-      const known = byPackage.get(name);
-      if (known) known.push(path);
+    const packageName = packageNameOfPath(path, project.root) ?? project.packageOf(path);
+    for (const name of packageName === undefined ? declaredBy(project, path) : [packageName]) {
+      const paths = byPackage.get(name);
+      if (paths) paths.push(path);
       else byPackage.set(name, [path]);
     }
   }
   const texts = new Map<string, string>();
-  const wanted = new Set([packageOfSpecifier(outside) ?? outside, outside]);
-  for (const name of wanted) {
+  const packageNames = new Set([packageOfSpecifier(outside) ?? outside, outside]);
+  for (const name of packageNames) {
     for (const path of byPackage.get(name) ?? []) {
       const text = project.program.textOf(path);
       texts.set(path, text);
       for (const [, specifier = ""] of text.matchAll(MENTIONED_MODULE)) {
         const mentioned = packageOfSpecifier(specifier);
-        if (mentioned !== undefined) wanted.add(mentioned);
+        if (mentioned !== undefined) packageNames.add(mentioned);
       }
     }
   }

@@ -30,21 +30,25 @@ export function declarationsFromUse(project: OpenProject, outside: string): Read
   const importing = new Set(
     project.imports.filter((site) => site.package === outside).map(({ source }) => source.path),
   );
-  const filesWith = (isInferred: (shown: ShownExport) => boolean, other: ShownExport["as"]) =>
+  const filesWith = (isInferred: (shown: ShownExport) => boolean, otherForm: ShownExport["as"]) =>
     new Map([
       ...shadowed,
       ...modules.map(({ declarations, isCommonJs, exports }) => {
-        const shown = exports.map((shown) => (isInferred(shown) ? shown : { ...shown, as: other }));
+        const shown = exports.map((shown) => (isInferred(shown) ? shown : { ...shown, as: otherForm }));
         return [declarations, declarationsOf(shown, isCommonJs)] as const;
       }),
     ]);
   const compiles = (files: ReadonlyMap<string, string>) =>
     overlays.errorsWithin(files, importing).length === 0;
-  const all = modules.flatMap(({ exports }) => exports).filter(({ shape }) => !isContradictory(shape));
-  if (compiles(filesWith((shown) => all.includes(shown), "any")))
-    return filesWith((shown) => all.includes(shown), "nothing");
+  const shapedExports = modules
+    .flatMap(({ exports }) => exports)
+    .filter(({ shape }) => !isContradictory(shape));
+  if (compiles(filesWith((shown) => shapedExports.includes(shown), "any")))
+    return filesWith((shown) => shapedExports.includes(shown), "nothing");
   const good = new Set(
-    all.slice(0, MAX_TRIED).filter((tried) => compiles(filesWith((shown) => shown === tried, "any"))),
+    shapedExports
+      .slice(0, MAX_TRIED)
+      .filter((tried) => compiles(filesWith((shown) => shown === tried, "any"))),
   );
   if (good.size === 0 || !compiles(filesWith((shown) => good.has(shown), "any"))) return new Map();
   return filesWith((shown) => good.has(shown), "nothing");
@@ -53,10 +57,10 @@ export function declarationsFromUse(project: OpenProject, outside: string): Read
 function untypedModulesOf(project: OpenProject, outside: string): readonly UntypedModule[] {
   const uses = outsideUsesOf(project, outside, () => false);
   const bySpecifier = new Map<string, UsedExport[]>();
-  for (const used of uses.exports) {
-    const known = bySpecifier.get(used.specifier);
-    if (known) known.push(used);
-    else bySpecifier.set(used.specifier, [used]);
+  for (const usedExport of uses.exports) {
+    const ofSpecifier = bySpecifier.get(usedExport.specifier);
+    if (ofSpecifier) ofSpecifier.push(usedExport);
+    else bySpecifier.set(usedExport.specifier, [usedExport]);
   }
   const readers = new Map<string, ShapeReader | undefined>();
   const readerFor = (path: string): ShapeReader | undefined => {
@@ -77,10 +81,10 @@ function untypedModulesOf(project: OpenProject, outside: string): readonly Untyp
         specifier,
         declarations: file.replace(/\.([cm]?)js$/, ".d.$1ts"),
         isCommonJs: /\.cjs$/.test(file) || (/\.js$/.test(file) && packageTypeOf(file) !== "module"),
-        exports: exports.map((used) => ({
-          name: used.name,
-          shape: shapeOf(used, readerFor),
-          isType: used.kinds.has("type"),
+        exports: exports.map((usedExport) => ({
+          name: usedExport.name,
+          shape: shapeOf(usedExport, readerFor),
+          isType: usedExport.kinds.has("type"),
         })),
       },
     ];
@@ -106,8 +110,8 @@ function shorthandsOf(project: OpenProject, outside: string): ReadonlyMap<string
   for (const path of project.program.allFiles()) {
     if (!/\.d\.[cm]?ts$/.test(path) || project.packageOf(path) !== undefined) continue;
     const text = project.program.textOf(path);
-    const without = text.replace(SHORTHAND, (whole, name: string) =>
-      name === outside || name.startsWith(`${outside}/`) ? " ".repeat(whole.length) : whole,
+    const without = text.replace(SHORTHAND, (match, name: string) =>
+      name === outside || name.startsWith(`${outside}/`) ? " ".repeat(match.length) : match,
     );
     if (without !== text) files.set(path, without);
   }

@@ -41,10 +41,10 @@ export class OverlayProgram {
   /** Returns errors in files with the last proposal that the project does not have as it is. */
   newErrorsIn(paths: Iterable<string>): readonly CompileError[] {
     const checked = [...paths];
-    const all = errorsIn(this.program, checked);
+    const errors = errorsIn(this.program, checked);
     // Only errors need the comparison with the project as it is.
-    if (all.length === 0) return [];
-    const withErrors = new Set(all.map(({ path }) => path));
+    if (errors.length === 0) return [];
+    const withErrors = new Set(errors.map(({ path }) => path));
     const isAnyNew = [...withErrors].some((path) => !this.#project.isOwn(path));
     const unknown = (isAnyNew ? checked : [...withErrors]).filter((path) => !this.#existing.has(path));
     const existing = errorsIn(this.#project.program, unknown);
@@ -57,7 +57,7 @@ export class OverlayProgram {
     // An existing error of an import is not new in the file that the import moves to.
     const isMoved = ({ path, code, text }: CompileError) =>
       !this.#project.isOwn(path) && before.some((error) => error.code === code && error.text === text);
-    return newErrors(before, all).filter((error) => !isMoved(error));
+    return newErrors(before, errors).filter((error) => !isMoved(error));
   }
 
   [Symbol.dispose](): void {

@@ -61,13 +61,13 @@ export function refuseOwnErrors(
         message: `TypeScript ${compiled.version} of the project did not run, so that only the native compiler has checked ${what}. Compile the project yourself.`,
       },
     ];
-  const [first, ...others] = compiled?.errors ?? [];
-  if (!compiled || first === undefined) return [];
+  const [firstError, ...others] = compiled?.errors ?? [];
+  if (!compiled || firstError === undefined) return [];
   const more = others.length > 0 ? ` And ${others.length} more.` : "";
   throw new CliError(
     "DOES_NOT_COMPILE",
     `After ${what}, TypeScript ${compiled.version} of the project would report a new error: ` +
-      `${first.replace(`${root}/`, "").replace(/\.?$/, ".")}${more} Nothing was written.`,
+      `${firstError.replace(`${root}/`, "").replace(/\.?$/, ".")}${more} Nothing was written.`,
   );
 }
 

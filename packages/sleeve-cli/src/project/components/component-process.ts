@@ -54,16 +54,16 @@ const READERS: Readonly<Record<Format, Reader>> = {
 
 const { input, send } = startProgram<ScriptsTask>();
 const compilers = new Map<string, Compiler>();
-const found: FoundScripts[number][] = [];
+const results: FoundScripts[number][] = [];
 for (const { path, format, compiler, isTyped } of input.files) {
   try {
     const text = readFileSync(path, "utf8").replace(/^\uFEFF/, "");
-    found.push(await READERS[format](await load(compiler), text, isTyped));
+    results.push(await READERS[format](await load(compiler), text, isTyped));
   } catch (error) {
-    found.push({ failure: reasonOf(error) });
+    results.push({ failure: reasonOf(error) });
   }
 }
-send(found);
+send(results);
 process.exit(0);
 
 async function load(path: string): Promise<Compiler> {
@@ -128,10 +128,10 @@ async function svelteScripts(
     },
   });
   // What is left must be a component.
-  let rest = text;
+  let remaining = text;
   for (const [start, end] of ranges)
-    rest = `${rest.slice(0, start)}${rest.slice(start, end).replace(/[^\r\n]/g, " ")}${rest.slice(end)}`;
-  const tree = parse?.(rest) as SvelteNode | undefined;
+    remaining = `${remaining.slice(0, start)}${remaining.slice(start, end).replace(/[^\r\n]/g, " ")}${remaining.slice(end)}`;
+  const tree = parse?.(remaining) as SvelteNode | undefined;
   const scripts = ranges as Ranges;
   return {
     modules: [scripts],

@@ -123,18 +123,18 @@ function scriptsOf(task: ScriptsTask): FoundScripts {
 function componentOf(
   path: string,
   scripts: Ranges,
-  all: Ranges,
+  codeRanges: Ranges,
   template: ComponentModules["template"],
 ): Component {
   const text = readFileSync(path, "utf8").replace(/^\uFEFF/, "");
   const script = blankOutside(text, scripts);
-  const rest = textOutside(text, all);
-  const names = new Set(rest.match(WORDS) ?? []);
+  const markup = textOutside(text, codeRanges);
+  const names = new Set(markup.match(WORDS) ?? []);
   // `$count` subscribes to `count`; `use-name` means `useName`.
   for (const name of script.match(/\$[A-Za-z_]\w*/g) ?? []) names.add(name.slice(1));
   for (const name of [...names]) {
     if (name.startsWith("$")) names.add(name.slice(1));
-    if (name.includes("-")) for (const written of fromKebab(name)) names.add(written);
+    if (name.includes("-")) for (const spelling of fromKebab(name)) names.add(spelling);
   }
   const module = asModule(script);
   const templateParts = (template?.parts ?? []).map(
@@ -144,13 +144,13 @@ function componentOf(
 }
 
 function textOutside(text: string, ranges: Ranges): string {
-  let rest = "";
+  let outside = "";
   let at = 0;
   for (const [start, end] of inOrder(ranges)) {
-    rest += `${text.slice(at, start)} `;
+    outside += `${text.slice(at, start)} `;
     at = end;
   }
-  return `${rest}${text.slice(at)}`;
+  return `${outside}${text.slice(at)}`;
 }
 
 const WORDS = /[A-Za-z_$][\w$]*(?:-[\w$]+)*/g;

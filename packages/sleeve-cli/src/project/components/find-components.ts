@@ -10,17 +10,17 @@ const SKIPPED: ReadonlySet<string> = new Set(["node_modules", "dist", "build", "
 
 /** Returns the paths of a project's single-file components, in order. */
 export function findComponents(root: string): readonly string[] {
-  const found: string[] = [];
+  const components: string[] = [];
   const search = (folder: string): void => {
     for (const entry of entriesOf(folder)) {
       const { name } = entry;
       if (entry.isDirectory()) {
         if (!name.startsWith(".") && !SKIPPED.has(name)) search(join(folder, name));
-      } else if (formatOf(name) !== undefined && entry.isFile()) found.push(join(folder, name));
+      } else if (formatOf(name) !== undefined && entry.isFile()) components.push(join(folder, name));
     }
   };
   search(root);
-  return found.sort();
+  return components.sort();
 }
 
 export function formatOf(path: string): Format | undefined {

@@ -23,13 +23,13 @@ export function dependencyStatusesIn(project: ProjectSources): ReadonlyMap<strin
     const importers = [
       ...new Set(project.imports.filter((site) => site.package === name).map(({ source }) => source.path)),
     ];
-    const found = importers.flatMap((path) => manifests.declaring(name, path) ?? []);
+    const declarations = importers.flatMap((path) => manifests.declaring(name, path) ?? []);
     const installed = importers.flatMap((path) => packages.find(name, path)?.version ?? []);
-    const [first] = found;
+    const [declaration] = declarations;
     const locked = lockfile.get(name) ?? [];
     standings.set(name, {
-      declared: first?.declared ?? (locked.length > 0 ? "transitive" : "undeclared"),
-      requested: [...new Set(found.map(({ requested }) => requested))].sort(compareText),
+      declared: declaration?.declared ?? (locked.length > 0 ? "transitive" : "undeclared"),
+      requested: [...new Set(declarations.map(({ requested }) => requested))].sort(compareText),
       installed: [...new Set([...installed, ...locked.flatMap(({ version }) => version ?? [])])].sort(
         compareText,
       ),

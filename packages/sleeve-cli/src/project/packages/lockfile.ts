@@ -42,14 +42,14 @@ function readersOf(name: (typeof LOCKFILES)[number], path: string): readonly Loc
   }
 }
 
-function byName(all: readonly LockedPackage[]): Lockfile {
-  const found = new Map<string, LockedPackage[]>();
-  for (const item of all) {
-    const known = found.get(item.name);
-    if (known) known.push(item);
-    else found.set(item.name, [item]);
+function byName(packages: readonly LockedPackage[]): Lockfile {
+  const packagesByName = new Map<string, LockedPackage[]>();
+  for (const item of packages) {
+    const versions = packagesByName.get(item.name);
+    if (versions) versions.push(item);
+    else packagesByName.set(item.name, [item]);
   }
-  return found;
+  return packagesByName;
 }
 
 /** The format that npm writes since version 7. */

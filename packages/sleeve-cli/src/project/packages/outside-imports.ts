@@ -118,7 +118,7 @@ interface Outside {
 /** Returns the legacy module of a file, as the config names it. */
 export function legacyOf(path: string, root: string, { legacy = [] }: OutsideOptions): string | undefined {
   return legacy.find((entry) => {
-    const whole = join(root, entry);
-    return entry.endsWith("/") ? path.startsWith(whole) : path === whole;
+    const entryPath = join(root, entry);
+    return entry.endsWith("/") ? path.startsWith(entryPath) : path === entryPath;
   });
 }

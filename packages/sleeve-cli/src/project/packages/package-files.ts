@@ -60,8 +60,8 @@ export function hasCodeFor({ name, files, paths }: GivenPackage, specifier: stri
   const within = specifier === name ? "." : `.${specifier.slice(name.length)}`;
   const has = (path: string) => {
     const plain = path.replace(/^\.\//, "").replace(/\/$/, "");
-    const found = ["", ".js", ".cjs", ".mjs", "/index.js"].map((ending) => `${plain}${ending}`);
-    return found.some((file) => paths.has(file) && !/\.d\.[cm]?ts$/.test(file));
+    const possiblePaths = ["", ".js", ".cjs", ".mjs", "/index.js"].map((ending) => `${plain}${ending}`);
+    return possiblePaths.some((file) => paths.has(file) && !/\.d\.[cm]?ts$/.test(file));
   };
   if (exports === undefined)
     return has(within === "." ? (typeof main === "string" ? main : "index.js") : within);

@@ -14,8 +14,8 @@ export interface InstalledPackage {
 export function packageNameOf(specifier: string): string | undefined {
   if (/^([./#]|[a-z][a-z+.-]+:|[A-Za-z]:\\)/.test(specifier) || specifier === "" || isBuiltin(specifier))
     return undefined;
-  const [first = "", second = ""] = specifier.split("/");
-  return first.startsWith("@") ? `${first}/${second}` : first;
+  const [scopeOrName = "", second = ""] = specifier.split("/");
+  return scopeOrName.startsWith("@") ? `${scopeOrName}/${second}` : scopeOrName;
 }
 
 /** Returns the built-in module of a specifier, always as `node:fs`. */
@@ -40,9 +40,9 @@ export function builtInOfPath(path: string): string | undefined {
 export function packageNameOfPath(path: string, root: string): string | undefined {
   const at = path.lastIndexOf("/node_modules/");
   if (at < 0 || (path.startsWith(`${root}/`) && at < root.length)) return undefined;
-  const [first = "", second = ""] = path.slice(at + "/node_modules/".length).split("/");
-  if (first === "@types") return second.includes("__") ? `@${second.replace("__", "/")}` : second;
-  return first.startsWith("@") ? `${first}/${second}` : first;
+  const [scopeOrName = "", second = ""] = path.slice(at + "/node_modules/".length).split("/");
+  if (scopeOrName === "@types") return second.includes("__") ? `@${second.replace("__", "/")}` : second;
+  return scopeOrName.startsWith("@") ? `${scopeOrName}/${second}` : scopeOrName;
 }
 
 export function typesPackageOf(name: string): string {

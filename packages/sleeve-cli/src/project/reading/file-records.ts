@@ -84,8 +84,13 @@ export class FileRecords {
   static start(paths: readonly string[], shown: ReadonlyMap<string, string> = new Map()): FileRecords {
     const records = new FileRecords(paths.filter((path) => !shown.has(path)));
     for (const [path, text] of shown) records.#shown.set(path, text);
-    const wanted = Math.floor(paths.length / FILES_PER_WORKER);
-    for (let left = Math.min(wanted, availableParallelism() - 1); left > 0; left--) records.#addWorker();
+    const workerCount = Math.floor(paths.length / FILES_PER_WORKER);
+    for (
+      let remainingWorkers = Math.min(workerCount, availableParallelism() - 1);
+      remainingWorkers > 0;
+      remainingWorkers--
+    )
+      records.#addWorker();
     return records;
   }
 
@@ -127,14 +132,14 @@ export class FileRecords {
 
   /** This thread reads batches too, and then waits for the workers. */
   #readAll(): Map<string, FileReading> {
-    const found = new Map<string, FileReading>();
-    if (this.#workers.length === 0) return found;
+    const readings = new Map<string, FileReading>();
+    if (this.#workers.length === 0) return readings;
     const lots = Math.ceil(this.#paths.length / BATCH_SIZE);
     let received = 0;
     const take = ([start, records]: ReadBatch) => {
       received++;
       records.forEach((record, at) => {
-        found.set(this.#paths[start + at] as string, record);
+        readings.set(this.#paths[start + at] as string, record);
       });
     };
     for (let start = this.#takeLot(); start < this.#paths.length; start = this.#takeLot())
@@ -150,7 +155,7 @@ export class FileRecords {
     }
     for (const port of this.#ports) port.close();
     for (const worker of this.#workers) void worker.terminate();
-    return found;
+    return readings;
   }
 
   #takeLot(): number {

@@ -66,10 +66,10 @@ function wrapperHtml(
     ({
       member,
       place: at,
-      findings: own,
-    }) => html`<tr><td class="state ${stateOf(own)}">${stateOf(own) === "good" ? "ok" : own.map(({ name }) => name).join(", ")}</td>
+      findings: wrapperFindings,
+    }) => html`<tr><td class="state ${stateOf(wrapperFindings)}">${stateOf(wrapperFindings) === "good" ? "ok" : wrapperFindings.map(({ name }) => name).join(", ")}</td>
 <td><code>${member}</code></td><td class="soft">${placeText(at)}</td></tr>
-${own.length > 0 ? html`<tr><td></td><td colspan="2">${own.map((ratedFinding) => findingHtml(ratedFinding, texts))}</td></tr>` : undefined}`,
+${wrapperFindings.length > 0 ? html`<tr><td></td><td colspan="2">${wrapperFindings.map((ratedFinding) => findingHtml(ratedFinding, texts))}</td></tr>` : undefined}`,
   );
   return html`<article>
 <h2><code>${wrapper}</code> to <code>${target}</code>: <span class="${conforms ? "good" : "bad"}">${conforms ? "conforms" : "does not conform"}</span></h2>

@@ -43,8 +43,8 @@ export function checkText(checked: CheckResult, sources: Texts, options: CheckTe
 function wrapperSections({ wrappers }: CheckResult, texts: Texts, { colours, isVerbose }: CheckTextOptions) {
   const { bold, dim, green, red } = colours;
   return wrappers.flatMap(({ target, wrapper, place, members, findings, conforms }): string[][] => {
-    const found = shown([...members.flatMap((member) => member.findings), ...findings], isVerbose);
-    if (found.length === 0 && !isVerbose) return [];
+    const shownFindings = shown([...members.flatMap((member) => member.findings), ...findings], isVerbose);
+    if (shownFindings.length === 0 && !isVerbose) return [];
     const verdict = conforms ? green("conforms") : red("does not conform");
     const width = Math.max(...members.map(({ member }) => member.length));
     const passing = isVerbose ? members.filter((member) => member.findings.length === 0) : [];
@@ -54,7 +54,7 @@ function wrapperSections({ wrappers }: CheckResult, texts: Texts, { colours, isV
         ...passing.map(
           (member) => `  ${green("ok")}  ${member.member.padEnd(width)}  ${dim(placeText(member.place))}`,
         ),
-        ...groupedFindings(found, nameIn(wrapper), texts, colours),
+        ...groupedFindings(shownFindings, nameIn(wrapper), texts, colours),
       ],
     ];
   });
@@ -63,8 +63,8 @@ function wrapperSections({ wrappers }: CheckResult, texts: Texts, { colours, isV
 function borderSections({ borders }: CheckResult, texts: Texts, { colours, isVerbose }: CheckTextOptions) {
   const { bold, dim, green, red } = colours;
   return borders.flatMap(({ package: name, files, findings, debt, holds }): string[][] => {
-    const found = shown(findings, isVerbose);
-    if (found.length === 0 && !isVerbose) return [];
+    const shownFindings = shown(findings, isVerbose);
+    if (shownFindings.length === 0 && !isVerbose) return [];
     const verdict = holds ? green("holds") : red("is broken");
     const allowed = dim(`imported by ${files.join(", ") || "no file"} only`);
     const accepted = isVerbose
@@ -73,7 +73,7 @@ function borderSections({ borders }: CheckResult, texts: Texts, { colours, isVer
     return [
       [
         `border of ${bold(name)}: ${verdict}  ${allowed}`,
-        ...groupedFindings(found, name, texts, colours),
+        ...groupedFindings(shownFindings, name, texts, colours),
         ...accepted,
       ],
     ];
@@ -122,9 +122,9 @@ function findingLines(
   texts: Texts,
   colours: Colours,
 ): string[] {
-  const [first] = group;
-  if (!first) return [];
-  const { name, severity, suppressed, expected, remedy } = first;
+  const [firstFinding] = group;
+  if (!firstFinding) return [];
+  const { name, severity, suppressed, expected, remedy } = firstFinding;
   const { red, yellow, dim } = colours;
   if (suppressed !== null) {
     return group.map(
@@ -137,11 +137,11 @@ function findingLines(
     `  ${title}  ${member ?? subject}  ${dim(placeText(place))}`,
     ...codeFrame(texts.get(place.file), place, "      ", colours),
   ];
-  const found = (finding: RatedFinding) => labelled("found", finding.found);
+  const foundLine = (finding: RatedFinding) => labelled("found", finding.found);
   const shared = [labelled("expected", expected), labelled("remedy", remedy)] as const;
   return group.length === 1
-    ? [...head(first), ...shared[0], ...found(first), ...shared[1]]
-    : [...group.flatMap((finding) => [...head(finding), ...found(finding)]), ...shared.flat()];
+    ? [...head(firstFinding), ...shared[0], ...foundLine(firstFinding), ...shared[1]]
+    : [...group.flatMap((finding) => [...head(finding), ...foundLine(finding)]), ...shared.flat()];
 }
 
 function totals(result: CheckResult, isComplete: boolean, { green, red }: Colours): string {
@@ -156,10 +156,10 @@ function totals(result: CheckResult, isComplete: boolean, { green, red }: Colour
     return isComplete
       ? "Nothing checked: the config has no targets and no borders."
       : "Nothing could be checked.";
-  const found = allFindings(result);
-  const failing = found.filter(isFailing).length;
-  const suppressed = found.filter((finding) => finding.suppressed !== null).length;
-  const warnings = found.length - failing - suppressed;
+  const findings = allFindings(result);
+  const failing = findings.filter(isFailing).length;
+  const suppressed = findings.filter((finding) => finding.suppressed !== null).length;
+  const warnings = findings.length - failing - suppressed;
   const debt = borders.reduce((sum, border) => sum + border.debt.length, 0);
   const counts = [
     failing > 0 ? counted(failing, "finding") : "no findings",

@@ -41,12 +41,12 @@ function figuresOf(document: ResultDocument): readonly Figure[] {
   const { implementations, coverage } = document;
   const checks = implementations.flatMap((implementation) => implementation.checks);
   const failed = checks.filter(({ findings }) => findings.length > 0).length;
-  const used = coverage.members.filter(({ uses }) => uses > 0).length;
+  const usedCount = coverage.members.filter(({ uses }) => uses > 0).length;
   return [
     { name: "implementations", value: implementations.length },
     { name: "checks", value: checks.length },
     { name: "failed", value: failed, isBad: failed > 0 },
-    { name: "members exercised", value: `${used} of ${coverage.members.length}` },
+    { name: "members exercised", value: `${usedCount} of ${coverage.members.length}` },
   ];
 }
 
@@ -57,11 +57,11 @@ function conformanceHtml({ implementations, coverage, contract, seed }: Conforma
 <table>${checks.map(checkHtml)}</table>
 </article>`,
   );
-  const [head, ...rest] = coverageLines(coverage);
+  const [head, ...otherLines] = coverageLines(coverage);
   return html`${articles}<article>
 <h2>${contract}: coverage</h2>
 <p>${head}</p>
-${rest.length > 0 ? html`<ul>${rest.map((line) => html`<li>${line.trim()}</li>`)}</ul>` : undefined}
+${otherLines.length > 0 ? html`<ul>${otherLines.map((line) => html`<li>${line.trim()}</li>`)}</ul>` : undefined}
 <p class="soft">seed ${seed}</p>
 </article>`;
 }

@@ -30,10 +30,12 @@ function conformanceText(document: ConformanceDocument, colours: Colours): strin
     lines.push("");
   }
   lines.push(...coverageLines(coverage), "");
-  const found = findingsOf(document).length;
+  const findingCount = findingsOf(document).length;
   const checked = `${counted(implementations.length, "implementation")} checked`;
   lines.push(
-    found > 0 ? red(`${checked}: ${counted(found, "finding")}.`) : green(`${checked}: no findings.`),
+    findingCount > 0
+      ? red(`${checked}: ${counted(findingCount, "finding")}.`)
+      : green(`${checked}: no findings.`),
     "",
   );
   return lines.join("\n");
@@ -83,8 +85,8 @@ export function coverageLines({
   refusalsNotTried,
   isComplete,
 }: CoverageDocument): readonly string[] {
-  const used = members.filter(({ uses }) => uses > 0).length;
-  const head = `${used} of ${counted(members.length, "member")} exercised${isComplete ? ", and every overload, error and refusal" : ""}`;
+  const usedCount = members.filter(({ uses }) => uses > 0).length;
+  const head = `${usedCount} of ${counted(members.length, "member")} exercised${isComplete ? ", and every overload, error and refusal" : ""}`;
   return [
     head,
     ...members.filter(({ uses }) => uses === 0).map(({ member }) => `  never used: ${member}`),
@@ -99,9 +101,9 @@ export function coverageLines({
 /** Returns the result for each kind of fault, in the order of injection. */
 export function faultRows({ faults }: FaultsDocument) {
   return [...new Set(faults.map(({ fault }) => fault))].map((fault) => {
-    const own = faults.filter((candidate) => candidate.fault === fault);
-    const missed = own.filter(({ isDetected }) => !isDetected).map(({ member }) => member);
-    return { fault, detected: own.length - missed.length, missed };
+    const ofFault = faults.filter((candidate) => candidate.fault === fault);
+    const missed = ofFault.filter(({ isDetected }) => !isDetected).map(({ member }) => member);
+    return { fault, detected: ofFault.length - missed.length, missed };
   });
 }
 
@@ -158,7 +160,7 @@ function faultsText(document: FaultsDocument, colours: Colours): string {
     total === 0
       ? "No fault could be observed"
       : `${detected} of ${counted(total, "fault")} detected (${Math.floor((100 * detected) / total)} %)`;
-  const rest = unobservable > 0 ? `; ${unobservable} more not observable by a client` : "";
-  lines.push("", `${missed > 0 ? red(share) : green(share)}${rest}.`, "");
+  const unobservableText = unobservable > 0 ? `; ${unobservable} more not observable by a client` : "";
+  lines.push("", `${missed > 0 ? red(share) : green(share)}${unobservableText}.`, "");
   return lines.join("\n");
 }

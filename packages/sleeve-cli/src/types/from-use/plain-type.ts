@@ -42,9 +42,9 @@ class PlainTypes {
     const { name = "", declarations = [] } = type.getSymbol() ?? {};
     const isNamed = /^\p{Lu}/u.test(name) && declarations.length > 0;
     if (isNamed && declarations.every(({ path }) => this.#isGlobal(path))) {
-      const given = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-      const written = given.map((argument) => this.write(argument, depth + 1));
-      return written.length > 0 ? `${name}<${written.join(", ")}>` : name;
+      const typeArguments = type.isTypeReference() ? checker.getTypeArguments(type) : [];
+      const argumentTexts = typeArguments.map((argument) => this.write(argument, depth + 1));
+      return argumentTexts.length > 0 ? `${name}<${argumentTexts.join(", ")}>` : name;
     }
     const [signature, ...others] = checker.getSignaturesOfType(type, SignatureKind.Call);
     const properties = checker.getPropertiesOfType(type);
@@ -85,8 +85,8 @@ const WIDENED: readonly (readonly [number, string])[] = [
 export function unionText(texts: readonly string[]): string {
   const distinct = [...new Set(texts)];
   if (distinct.length === 0 || distinct.includes("unknown")) return "unknown";
-  const [only] = distinct;
-  if (distinct.length === 1 && only !== undefined) return only;
+  const [onlyText] = distinct;
+  if (distinct.length === 1 && onlyText !== undefined) return onlyText;
   return distinct.map((text) => (text.includes("=>") ? `(${text})` : text)).join(" | ");
 }
 

@@ -69,8 +69,8 @@ export class ShapeReader {
     this.#isGlobal = isGlobal;
     const visit = (node: Node): void => {
       if (isIdentifier(node)) {
-        const known = this.#identifiers.get(node.text);
-        if (known) known.push(node);
+        const identifiers = this.#identifiers.get(node.text);
+        if (identifiers) identifiers.push(node);
         else this.#identifiers.set(node.text, [node]);
       }
       node.forEachChild(visit);
@@ -132,8 +132,8 @@ export class ShapeReader {
     }
     if (NEEDS_NUMBER.has(operator ?? SyntaxKind.Unknown)) shape.expected.add("number");
     if (operator !== SyntaxKind.PlusToken) return;
-    const other = parent.left === node ? parent.right : parent.left;
-    const text = other ? this.#typeOf(other) : "unknown";
+    const otherSide = parent.left === node ? parent.right : parent.left;
+    const text = otherSide ? this.#typeOf(otherSide) : "unknown";
     if (text === "string" || text === "number") shape.expected.add(text);
   }
 
@@ -148,11 +148,11 @@ export class ShapeReader {
   /** Adds the type that the place of an expression requires. */
   #expect(shape: UseShape, node: Node): void {
     const { type } = node as Parts;
-    const wanted =
+    const contextual =
       type && isTyped(node)
         ? this.#checker.getTypeFromTypeNode(type as Parameters<Checker["getTypeFromTypeNode"]>[0])
         : this.#checker.getContextualType(node as Parameters<Checker["getContextualType"]>[0]);
-    const text = wanted ? plainType(this.#checker, wanted, this.#isGlobal) : "unknown";
+    const text = contextual ? plainType(this.#checker, contextual, this.#isGlobal) : "unknown";
     if (!/\bunknown\b/.test(text) && text !== "void") shape.expected.add(text);
   }
 
@@ -243,8 +243,10 @@ export class ShapeReader {
   #usesOf(name: Node & { readonly text: string }): readonly Node[] {
     const named = this.#identifiers.get(name.text) ?? [];
     const symbols = this.#checker.getSymbolAtLocation(named);
-    const own: CompilerSymbol | undefined = symbols[named.indexOf(name)];
-    return named.filter((node, index) => node !== name && own !== undefined && symbols[index]?.id === own.id);
+    const exportSymbol: CompilerSymbol | undefined = symbols[named.indexOf(name)];
+    return named.filter(
+      (node, index) => node !== name && exportSymbol !== undefined && symbols[index]?.id === exportSymbol.id,
+    );
   }
 
   #typeOf(node: Node): string {

@@ -30,18 +30,19 @@ class ShapeSource {
   }
 
   module(exports: readonly ShownExport[], isCommonJs: boolean): string {
-    const whole = exports.find(({ name }) => name === "default");
+    const standard = exports.find(({ name }) => name === "default");
     const others = exports.filter(({ name }) => name !== "default");
     const lines = (texts: readonly string[]) => `${[...this.#named, ...texts].join("\n")}\n`;
-    if (!whole) return lines([...others.map((shown) => this.#export(shown)), "export {};"]);
+    if (!standard) return lines([...others.map((shown) => this.#export(shown)), "export {};"]);
     if (!isCommonJs) {
       const texts = others.map((shown) => this.#export(shown));
-      return lines([...texts, `declare const whole: ${this.#exported(whole)};`, "export default whole;"]);
+      return lines([...texts, `declare const whole: ${this.#exported(standard)};`, "export default whole;"]);
     }
     // Named imports of a CommonJS module are properties of what it exports.
     const properties = others.map((shown) => `readonly ${propertyKey(shown.name)}: ${this.#exported(shown)}`);
-    const own = this.#exported(whole);
-    const type = properties.length === 0 ? own : `${asElement(own)} & { ${properties.join("; ")} }`;
+    const exportedType = this.#exported(standard);
+    const type =
+      properties.length === 0 ? exportedType : `${asElement(exportedType)} & { ${properties.join("; ")} }`;
     return lines([`declare const whole: ${type};`, "export = whole;"]);
   }
 
@@ -100,8 +101,8 @@ class ShapeSource {
   }
 
   #signature(calls: readonly UsedCall[], arrow: ": " | " => ", name: string): string {
-    const [first] = calls;
-    const result = first ? this.#type(first.result, `${name}Result`) : "unknown";
+    const [firstCall] = calls;
+    const result = firstCall ? this.#type(firstCall.result, `${name}Result`) : "unknown";
     return `(${this.#parameters(calls)})${arrow}${result}`;
   }
 
@@ -110,19 +111,19 @@ class ShapeSource {
     const least = Math.min(...calls.map(({ args }) => args.length));
     const taken = new Set<string>();
     return Array.from({ length: most }, (_, index) => {
-      const given = calls.flatMap(({ args }) => args[index] ?? []);
-      const [name, ...others] = new Set(given.map((argument) => argument.name));
+      const argumentsAt = calls.flatMap(({ args }) => args[index] ?? []);
+      const [name, ...others] = new Set(argumentsAt.map((argument) => argument.name));
       const isFree = name !== undefined && others.length === 0 && !taken.has(name) && isPlainName(name);
       const parameter = isFree ? name : `value${index + 1}`;
       taken.add(parameter);
-      return `${parameter}${index < least ? "" : "?"}: ${this.#arguments(given.map(({ shape }) => shape))}`;
+      return `${parameter}${index < least ? "" : "?"}: ${this.#arguments(argumentsAt.map(({ shape }) => shape))}`;
     }).join(", ");
   }
 
   /** Returns the type that takes all the values given for one parameter. */
-  #arguments(given: readonly ArgumentShape[]): string {
-    const literals = given.filter((argument) => argument.kind === "literal");
-    const others = given.filter((argument) => argument.kind !== "literal");
+  #arguments(argumentShapes: readonly ArgumentShape[]): string {
+    const literals = argumentShapes.filter((argument) => argument.kind === "literal");
+    const others = argumentShapes.filter((argument) => argument.kind !== "literal");
     const texts = others.map((argument) => this.#argument(argument));
     return unionText(literals.length > 0 ? [...texts, this.#literals(literals)] : texts);
   }
@@ -132,8 +133,8 @@ class ShapeSource {
     const names = [...new Set(literals.flatMap(({ properties }) => [...properties.keys()]))];
     if (names.length === 0) return "{}";
     const members = names.map((name) => {
-      const given = literals.flatMap(({ properties }) => properties.get(name) ?? []);
-      return `${propertyKey(name)}${given.length < literals.length ? "?" : ""}: ${this.#arguments(given)}`;
+      const values = literals.flatMap(({ properties }) => properties.get(name) ?? []);
+      return `${propertyKey(name)}${values.length < literals.length ? "?" : ""}: ${this.#arguments(values)}`;
     });
     return `{ ${members.join("; ")} }`;
   }
@@ -156,9 +157,9 @@ class ShapeSource {
 
 /** Returns the one shape of what all constructor calls return; their uses are merged. */
 function instanceOf(constructs: readonly UsedCall[]): UseShape {
-  const [first] = constructs;
-  if (!first) throw new Error("A class has at least one constructor call.");
-  return first.result;
+  const [firstConstruct] = constructs;
+  if (!firstConstruct) throw new Error("A class has at least one constructor call.");
+  return firstConstruct.result;
 }
 
 function isOnlyCalled({ calls, constructs, members }: UseShape): boolean {

@@ -52,11 +52,11 @@ export function emptyShape(): UseShape {
 
 /** Returns the shape of a member, which is added if it is new. */
 export function memberOf(shape: UseShape, name: string): UseShape {
-  const known = shape.members.get(name);
-  if (known) return known;
-  const made = emptyShape();
-  shape.members.set(name, made);
-  return made;
+  const memberShape = shape.members.get(name);
+  if (memberShape) return memberShape;
+  const newShape = emptyShape();
+  shape.members.set(name, newShape);
+  return newShape;
 }
 
 /** Returns the shape of the elements of an iterated value. */
@@ -107,10 +107,10 @@ function mergeResults(shape: UseShape, done: Set<UseShape>): void {
   if (done.has(shape)) return;
   done.add(shape);
   for (const calls of [shape.calls, shape.constructs]) {
-    const [first, ...others] = calls;
-    if (!first) continue;
-    for (const { result } of others) mergeShape(first.result, result);
-    const merged = calls.map(({ args }) => ({ args, result: first.result }));
+    const [firstCall, ...others] = calls;
+    if (!firstCall) continue;
+    for (const { result } of others) mergeShape(firstCall.result, result);
+    const merged = calls.map(({ args }) => ({ args, result: firstCall.result }));
     calls.splice(0, calls.length, ...merged);
   }
   for (const part of partsOf(shape)) mergeResults(part, done);

@@ -31,13 +31,13 @@ export function declaredWords(
   const source = node.getSourceFile();
   const start = node.getStart(source);
   const replaced: { readonly start: number; readonly end: number; readonly text: string }[] = [];
-  const replace = (name: Node, whole: Node, end: number): void => {
+  const replace = (name: Node, replacedNode: Node, end: number): void => {
     const symbol = checker.getSymbolAtLocation(name);
     const target = symbol && aliasTarget(checker, symbol);
     if (!target || checker.isUnknownSymbol(target))
       throw new Uncopiable(`${name.getText(source)} cannot be resolved`);
     if ((target.flags & SymbolFlags.TypeParameter) !== 0) return;
-    replaced.push({ start: whole.getStart(source), end, text: nameOf(target) });
+    replaced.push({ start: replacedNode.getStart(source), end, text: nameOf(target) });
   };
   const visit = (node: Node): void => {
     if (isTypeQueryNode(node)) throw new Uncopiable("it is the type of a value");

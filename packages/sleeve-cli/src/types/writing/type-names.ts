@@ -67,8 +67,8 @@ export interface WrittenMember {
 
 /** Returns the key of a member among the choices of a draft. */
 export function memberKey({ declarations }: CompilerSymbol): string | undefined {
-  const [first] = declarations;
-  return first && declarationKey(first);
+  const [declaration] = declarations;
+  return declaration && declarationKey(declaration);
 }
 
 /** Returns the key of a member by its first declaration. */

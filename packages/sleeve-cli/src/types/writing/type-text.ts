@@ -62,10 +62,10 @@ export function docOf(
   symbol: CompilerSymbol,
   called?: readonly Signature[],
 ): string | undefined {
-  const [only, ...others] = called ?? [];
-  const isOverload = symbol.declarations.length > 1 && only?.declaration && others.length === 0;
+  const [onlyCall, ...others] = called ?? [];
+  const isOverload = symbol.declarations.length > 1 && onlyCall?.declaration && others.length === 0;
   const text = isOverload
-    ? commentOf(only.declaration.resolve())
+    ? commentOf(onlyCall.declaration.resolve())
     : checker.getDocumentationCommentOfSymbol(symbol);
   return shortDoc(text);
 }
@@ -91,12 +91,12 @@ function shortDoc(text: string): string | undefined {
     .replace(/\[([^\]]*)\]\([^)]*\)/g, "$1")
     .replace(/\s+/g, " ")
     .trim();
-  const [first = "", ...others] = writtenText(plain, "block comment").split(/(?<=[.!?]) (?=\p{Lu})/u);
-  if (first === "" || /https?:\/\//.test(first)) return undefined;
-  let short = first;
-  for (const other of others) {
-    if (short.length + other.length >= LONGEST_DOC) break;
-    short += ` ${other}`;
+  const [firstSentence = "", ...others] = writtenText(plain, "block comment").split(/(?<=[.!?]) (?=\p{Lu})/u);
+  if (firstSentence === "" || /https?:\/\//.test(firstSentence)) return undefined;
+  let short = firstSentence;
+  for (const sentence of others) {
+    if (short.length + sentence.length >= LONGEST_DOC) break;
+    short += ` ${sentence}`;
   }
   return short;
 }
@@ -112,10 +112,10 @@ export function mentionsName(text: string, name: string): boolean {
 /** Returns `tide-sums`, `tide_sums` and `TIDE sums` as `tideSums`; camel case stays unchanged. */
 export function camelCase(text: string): string {
   const words = text.split(/[^\p{ID_Continue}$]+|_+/u).filter((word) => word !== "");
-  const [first = "", ...rest] = words;
+  const [firstWord = "", ...otherWords] = words;
   const joined = [
-    words.length > 1 ? first.toLowerCase() : `${first.charAt(0).toLowerCase()}${first.slice(1)}`,
-    ...rest.map((word) => `${word.charAt(0).toUpperCase()}${word.slice(1)}`),
+    words.length > 1 ? firstWord.toLowerCase() : `${firstWord.charAt(0).toLowerCase()}${firstWord.slice(1)}`,
+    ...otherWords.map((word) => `${word.charAt(0).toUpperCase()}${word.slice(1)}`),
   ].join("");
   return joined.replace(/^\d/, "n$&");
 }
@@ -133,6 +133,11 @@ export function keyText(symbol: CompilerSymbol): string {
 /** Returns a name as an object key. */
 export function propertyKey(name: string): string {
   return isIdentifierName(name) ? name : stringLiteral(name);
+}
+
+/** Returns an entry of a record whose keys come from a project, and may be names that all objects have. */
+export function entryOf<Value>(record: Readonly<Record<string, Value>>, key: string): Value | undefined {
+  return Object.hasOwn(record, key) ? record[key] : undefined;
 }
 
 /** Whether a name can stand in source as it is. */

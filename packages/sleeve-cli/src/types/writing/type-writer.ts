@@ -122,8 +122,8 @@ export class TypeWriter {
    */
   inScope<Result>(parameters: readonly Type[], stands: "within" | "alone", write: () => Result): Result {
     const outer = this.#scope;
-    const own = parameters.flatMap((parameter) => parameter.getSymbol()?.id ?? []);
-    this.#scope = new Set(stands === "within" ? [...outer, ...own] : own);
+    const parameterIds = parameters.flatMap((parameter) => parameter.getSymbol()?.id ?? []);
+    this.#scope = new Set(stands === "within" ? [...outer, ...parameterIds] : parameterIds);
     try {
       return write();
     } finally {
@@ -143,8 +143,8 @@ export class TypeWriter {
     const isWhole = types.filter(isBoolean).length === 2;
     const parts = this.#parts(isWhole ? types.filter((type) => !isBoolean(type)) : types, direction);
     const isLast = (text: string) => text === "null" || text === "undefined";
-    const rest = parts.filter((part) => !isLast(part));
-    return [...rest, ...(isWhole ? ["boolean"] : []), ...parts.filter(isLast)].join(" | ");
+    const others = parts.filter((part) => !isLast(part));
+    return [...others, ...(isWhole ? ["boolean"] : []), ...parts.filter(isLast)].join(" | ");
   }
 
   #parts(types: readonly Type[], direction: Direction): string[] {
@@ -157,9 +157,9 @@ export class TypeWriter {
 
   #template(texts: readonly string[], types: readonly Type[], direction: Direction): string {
     // What a package writes in a template must stay in it.
-    const [first = "", ...rest] = texts.map((text) => text.replace(/[`\\]|\$\{/g, "\\$&"));
-    const parts = types.map((type, index) => `\${${this.write(type, direction)}}${rest[index] ?? ""}`);
-    return `\`${first}${parts.join("")}\``;
+    const [head = "", ...tails] = texts.map((text) => text.replace(/[`\\]|\$\{/g, "\\$&"));
+    const parts = types.map((type, index) => `\${${this.write(type, direction)}}${tails[index] ?? ""}`);
+    return `\`${head}${parts.join("")}\``;
   }
 
   #object(type: Type, direction: Direction): string {
@@ -201,8 +201,8 @@ export class TypeWriter {
     readonly isReadonly: boolean;
   } {
     const { elementFlags, readonly: isReadonly = false } = type.getTarget() as Partial<TupleType>;
-    const all = this.#checker.getTypeArguments(type);
-    const types = elementFlags ? all.slice(0, elementFlags.length) : all;
+    const typeArguments = this.#checker.getTypeArguments(type);
+    const types = elementFlags ? typeArguments.slice(0, elementFlags.length) : typeArguments;
     return { types, elementFlags: elementFlags ?? [], isReadonly };
   }
 
@@ -216,12 +216,12 @@ export class TypeWriter {
       const calls = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
       const constructs = this.#checker.getSignaturesOfType(type, SignatureKind.Construct);
       const members = this.members(type, direction, owner);
-      const [only] = members;
+      const [member] = members;
       const [call] = calls;
-      if (members.length === 1 && only?.name === "()" && call && calls.length === 1)
+      if (members.length === 1 && member?.name === "()" && call && calls.length === 1)
         return this.signature(call, direction, " => ");
       const [construct] = constructs;
-      if (members.length === 1 && only?.name === "new ()" && construct && constructs.length === 1)
+      if (members.length === 1 && member?.name === "new ()" && construct && constructs.length === 1)
         return `new ${this.signature(construct, direction, " => ")}`;
       if (members.length === 0) return isEmpty(this.#checker, type) ? "{}" : "object";
       return `{ ${members.map(({ text }) => text).join("; ")} }`;
@@ -242,20 +242,20 @@ export class TypeWriter {
     symbol = type.getSymbol(),
   ): readonly WrittenMember[] {
     const checker = this.#checker;
-    const written = (name: string, text: string): WrittenMember => ({
+    const signatureMember = (name: string, text: string): WrittenMember => ({
       name,
       text,
       doc: undefined,
       isUsed: true,
     });
     const properties = checker.getPropertiesOfType(type);
-    const wanted = properties.filter(
+    const wantedProperties = properties.filter(
       (property) => isPublic(property) && this.#names.isWanted(property, type, direction),
     );
     const select = (signatures: readonly Signature[]) => {
       if (!symbol) return signatures;
       // Of a function that is only used for its members, nothing is called.
-      return wanted.length > 0 && this.#names.isOnlyReceiver(symbol)
+      return wantedProperties.length > 0 && this.#names.isOnlyReceiver(symbol)
         ? []
         : this.#names.wanted(symbol, signatures);
     };
@@ -270,19 +270,19 @@ export class TypeWriter {
     return [
       ...calls.flatMap((call) =>
         this.#eitherWay(symbol, call, "", (signature) => this.signature(signature, direction, ": ")).map(
-          (text) => ({ ...written("()", text), takesInstances: this.#names.takesInstances(call) }),
+          (text) => ({ ...signatureMember("()", text), takesInstances: this.#names.takesInstances(call) }),
         ),
       ),
       ...constructs.map((construct) =>
-        written("new ()", `new ${this.signature(construct, direction, ": ")}`),
+        signatureMember("new ()", `new ${this.signature(construct, direction, ": ")}`),
       ),
       ...indexes.map(({ keyType, valueType, isReadonly }) =>
-        written(
+        signatureMember(
           "[]",
           `${isReadonly ? "readonly " : ""}[key: ${this.write(keyType, direction)}]: ${this.write(valueType, direction)}`,
         ),
       ),
-      ...this.only(wanted, direction, owner),
+      ...this.only(wantedProperties, direction, owner),
     ];
   }
 
@@ -304,8 +304,8 @@ export class TypeWriter {
   }
 
   #docOf(property: CompilerSymbol, type: Type): string | undefined {
-    const all = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
-    return docOf(this.#checker, property, this.#names.wanted(property, all));
+    const signatures = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
+    return docOf(this.#checker, property, this.#names.wanted(property, signatures));
   }
 
   /**
@@ -343,20 +343,20 @@ export class TypeWriter {
     const checker = this.#checker;
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
     const bare = isOptional ? (checker.getNonNullableType(type) ?? type) : type;
-    const all = checker.getSignaturesOfType(bare, SignatureKind.Call);
-    const signatures = this.#names.wanted(property, all);
+    const calls = checker.getSignaturesOfType(bare, SignatureKind.Call);
+    const signatures = this.#names.wanted(property, calls);
     const isFunction =
-      isMethod(property, all) &&
+      isMethod(property, calls) &&
       checker.getSignaturesOfType(bare, SignatureKind.Construct).length === 0 &&
       checker.getPropertiesOfType(bare).every((symbol) => !this.#names.isWanted(symbol, bare, direction));
     const label = `${name}${isOptional ? "?" : ""}`;
     if (isFunction && signatures.length > 0) return this.overloads(property, signatures, label, direction);
-    const written = this.isInline(type)
+    const typeText = this.isInline(type)
       ? this.inline(type, direction, isOptional ? undefined : outside)
       : isOptional
         ? this.#withoutUndefined(type, direction)
         : this.write(type, direction);
-    return `${isReadonly(property) ? "readonly " : ""}${label}: ${written}`;
+    return `${isReadonly(property) ? "readonly " : ""}${label}: ${typeText}`;
   }
 
   /** Whether a signature accepts objects with methods that the outside module declares. */
@@ -454,18 +454,18 @@ export class TypeWriter {
 
   /** Writes a rest parameter; for a tuple, one parameter per element. */
   #rest(name: string, type: Type, direction: Direction): readonly ParameterParts[] {
-    const whole = (text: string): readonly ParameterParts[] => [
+    const restParameter = (text: string): readonly ParameterParts[] => [
       { name, isRest: true, isOptional: false, type: text },
     ];
     if (!type.isTypeReference() || !this.#checker.isTupleType(type)) {
       // A rest parameter must be an array itself, not an interface that extends one.
       const isArray = this.#checker.isArrayType(type) || !type.isClassOrInterface();
       const element = isArray ? undefined : this.#elementOf(type);
-      return whole(element ? `${this.#operand(element, direction)}[]` : this.write(type, direction));
+      return restParameter(element ? `${this.#operand(element, direction)}[]` : this.write(type, direction));
     }
     const { types, elementFlags } = this.#elementsOf(type);
     if (elementFlags.some((flags) => flags !== ElementFlags.Required))
-      return whole(this.write(type, direction));
+      return restParameter(this.write(type, direction));
     const single = name.replace(/s$/, "");
     return types.map((element, index) => ({
       name: `${single}${types.length > 1 ? index + 1 : ""}`,
@@ -505,8 +505,11 @@ export class TypeWriter {
       if (constraint) this.#names.constrain(constraint);
       const symbol = parameter.getSymbol();
       const declaration = symbol?.declarations[0]?.resolve();
-      const { defaultType, default: given } = (declaration ?? {}) as { defaultType?: Node; default?: Node };
-      const node = defaultType ?? given;
+      const { defaultType, default: standard } = (declaration ?? {}) as {
+        defaultType?: Node;
+        default?: Node;
+      };
+      const node = defaultType ?? standard;
       const fallback = node && this.#checker.getTypeFromTypeNode(node as never);
       const isConst = declaration?.getText().startsWith("const ") === true;
       return [
@@ -520,10 +523,10 @@ export class TypeWriter {
 
   #withoutUndefined(type: Type, direction: Direction): string {
     if (!type.isUnionType()) return this.write(type, direction);
-    const kept = type.getTypes().filter(({ flags }) => (flags & TypeFlags.Undefined) === 0);
-    const [only] = kept;
-    if (kept.length === type.getTypes().length || !only) return this.write(type, direction);
-    return kept.length === 1 ? this.write(only, direction) : this.#union(kept, direction);
+    const defined = type.getTypes().filter(({ flags }) => (flags & TypeFlags.Undefined) === 0);
+    const [onlyType] = defined;
+    if (defined.length === type.getTypes().length || !onlyType) return this.write(type, direction);
+    return defined.length === 1 ? this.write(onlyType, direction) : this.#union(defined, direction);
   }
 }
 

@@ -28,10 +28,10 @@ export async function behaviourFindings<Target extends object>(
   const findings: Finding[] = [];
   const reported = new Set<string>();
   let operations = await context.operations();
-  await withImplementation(implementation, async (made) => {
-    shape.take(made);
+  await withImplementation(implementation, async (instance) => {
+    shape.take(instance);
     // Another check reports a missing member.
-    operations = operations.filter(({ key }) => key === undefined || key in made);
+    operations = operations.filter(({ key }) => key === undefined || key in instance);
   });
   while (operations.length > 0) {
     const met = await firstFinding(implementation, operations, context, shape);
@@ -61,15 +61,15 @@ async function firstFinding<Target extends object>(
   const { runs, seed, length, isConcurrent, coverage } = context;
   const sequences = fc.sample(sequencesOf(operations, { length, isConcurrent }), { seed, numRuns: runs });
   let met: BehaviourFailure | undefined;
-  await runSequences(implementation, sequences, context, (made, steps, played) => {
+  await runSequences(implementation, sequences, context, (instance, steps, played) => {
     coverage.notePlayed(steps, played);
     const judged = (finding: Finding | undefined): boolean => {
       if (finding) met = { finding, steps: steps.slice(0, played.outcomes.length) };
       return finding === undefined;
     };
     const finding = playedFinding(steps, played, context);
-    if (!isThenable(finding)) return judged(finding ?? shape.findingIn(made));
-    return finding.then((found) => judged(found ?? shape.findingIn(made)));
+    if (!isThenable(finding)) return judged(finding ?? shape.findingIn(instance));
+    return finding.then((finding) => judged(finding ?? shape.findingIn(instance)));
   });
   return met;
 }
@@ -86,18 +86,18 @@ async function codeFor<Target extends object>(
 ): Promise<{ readonly code?: string }> {
   const terms =
     finding.name === "unsettled" ? { ...context, timeout: Math.min(context.timeout, 100) } : context;
-  let left = SHORTENINGS;
+  let remaining = SHORTENINGS;
   const shows = async (candidate: readonly Step[]): Promise<SequenceResult | undefined> => {
-    left -= 1;
-    return withImplementation(implementation, async (made) => {
-      const played = await runSequence(made, candidate, terms);
-      const found = (await playedFinding(candidate, played, context)) ?? shape.findingIn(made);
+    remaining -= 1;
+    return withImplementation(implementation, async (instance) => {
+      const played = await runSequence(instance, candidate, terms);
+      const found = (await playedFinding(candidate, played, context)) ?? shape.findingIn(instance);
       return found?.name === finding.name && found.place === finding.place ? played : undefined;
     });
   };
   const last = steps.findLast(({ operation }) => operation.label === finding.place);
   let shortest = last && (await shows([last])) ? [last] : steps;
-  for (let at = shortest.length - 2; at >= 0 && left > 0; at -= 1) {
+  for (let at = shortest.length - 2; at >= 0 && remaining > 0; at -= 1) {
     const shorter = shortest.filter((_, index) => index !== at);
     if (await shows(shorter)) shortest = shorter;
   }
@@ -118,10 +118,10 @@ function playedFinding<Target extends object>(
   const hasResults = Object.keys(results).length > 0;
   for (let at = 0; at < played.outcomes.length; at += 1) {
     const step = steps[at] as Step;
-    const seen = played.outcomes[at] as StepOutcome;
+    const outcome = played.outcomes[at] as StepOutcome;
     // Most calls return, and have no declared result.
-    if (seen.status === "returned" && step.operation.results.length === 0) continue;
-    const finding = outcomeFinding(step, seen, context) ?? signatureFinding(step, seen);
+    if (outcome.status === "returned" && step.operation.results.length === 0) continue;
+    const finding = outcomeFinding(step, outcome, context) ?? signatureFinding(step, outcome);
     if (finding) return finding;
   }
   const mutated = mutatedFinding(steps, played, context);
@@ -133,11 +133,11 @@ async function resultsFinding(
   played: SequenceResult,
   results: Readonly<Record<string, ResultCheck<never>>>,
 ): Promise<Finding | undefined> {
-  for (const [at, seen] of played.outcomes.entries()) {
+  for (const [at, outcome] of played.outcomes.entries()) {
     const step = steps[at] as Step;
     const { label } = step.operation;
     const check = Object.hasOwn(results, label) ? results[label] : undefined;
-    const finding = check && (await resultFinding(step, seen, check));
+    const finding = check && (await resultFinding(step, outcome, check));
     if (finding) return finding;
   }
   return undefined;
@@ -162,10 +162,10 @@ function mutatedFinding<Target extends object>(
 
 function outcomeFinding<Target extends object>(
   { operation: { label, isTyped, results } }: Step,
-  seen: StepOutcome,
+  outcome: StepOutcome,
   { timeout, contract: { errors } }: Context<Target>,
 ): Finding | undefined {
-  const { status, raw } = seen;
+  const { status, raw } = outcome;
   if (status === "unsettled") {
     return {
       name: "unsettled",
@@ -220,36 +220,48 @@ function isDomException(value: unknown): boolean {
 /** Checks a result against the surface. */
 function signatureFinding(
   { operation: { label, results, isTyped } }: Step,
-  seen: StepOutcome,
+  outcome: StepOutcome,
 ): Finding | undefined {
-  if (!isTyped || results.length === 0 || (seen.status !== "returned" && seen.status !== "resolved"))
+  if (!isTyped || results.length === 0 || (outcome.status !== "returned" && outcome.status !== "resolved"))
     return undefined;
   const reasons = results.map((schema) => {
-    if ((schema.promise !== undefined) !== (seen.status === "resolved")) return "async";
-    return seen.value === SELF ? undefined : schemaViolation(seen.raw, schema.promise ?? schema);
+    if ((schema.promise !== undefined) !== (outcome.status === "resolved")) return "async";
+    return outcome.value === SELF ? undefined : schemaViolation(outcome.raw, schema.promise ?? schema);
   });
   if (reasons.includes(undefined)) return undefined;
   const remedy = `Correct the result of ${label}.`;
   const reason = reasons.find((reason) => reason !== "async");
   if (reason !== undefined) {
-    const found = `${outcomeText(seen)}; ${reason}`;
-    return { name: "result", place: label, expected: "a result that matches the surface", found, remedy };
+    const finding = `${outcomeText(outcome)}; ${reason}`;
+    return {
+      name: "result",
+      place: label,
+      expected: "a result that matches the surface",
+      found: finding,
+      remedy,
+    };
   }
   const expected = results[0]?.promise ? "a promise" : "a synchronous result";
-  return { name: "async", place: label, expected, found: outcomeText(seen), remedy };
+  return { name: "async", place: label, expected, found: outcomeText(outcome), remedy };
 }
 
 /** Checks a result against the contract. */
 async function resultFinding(
   { operation: { label } }: Step,
-  seen: StepOutcome,
+  outcome: StepOutcome,
   check: ResultCheck<never>,
 ): Promise<Finding | undefined> {
-  if (seen.status !== "returned" && seen.status !== "resolved") return undefined;
-  const found = await resultReason(check, seen.raw);
-  if (!found) return undefined;
+  if (outcome.status !== "returned" && outcome.status !== "resolved") return undefined;
+  const finding = await resultReason(check, outcome.raw);
+  if (!finding) return undefined;
   const remedy = `Correct the result of ${label}.`;
-  return { name: "result", place: label, expected: "a result that matches the contract", found, remedy };
+  return {
+    name: "result",
+    place: label,
+    expected: "a result that matches the contract",
+    found: finding,
+    remedy,
+  };
 }
 
 async function resultReason(check: ResultCheck<never>, value: unknown): Promise<string | undefined> {

@@ -28,10 +28,10 @@ import { surfaceFindings } from "./surface-members.ts";
  */
 export function checksOf<Target extends object>(
   contract: Contract<Target>,
-  given: ImplementationInput<Target>,
+  input: ImplementationInput<Target>,
   options: CheckOptions & { readonly coverage?: Coverage } = {},
 ): readonly ContractCheck[] {
-  const implementation = implementationOf(given);
+  const implementation = implementationOf(input);
   requireFindingNames(implementation.suppressions);
   const context = contextOf(contract, implementation, options, options.coverage);
   const own = [...contractChecks(context)];
@@ -83,11 +83,11 @@ export function contractChecks<Target extends object>(context: Context<Target>):
   const isRecorded = isWrapper(implementation) && implementation.kind === "stub";
   return [
     check("has every member of its surface", () =>
-      withImplementation(implementation, (made) => surfaceFindings(made, context)),
+      withImplementation(implementation, (instance) => surfaceFindings(instance, context)),
     ),
     ...Object.entries(examples).map(([name, example]) =>
       watched(context, name, (one) =>
-        withImplementation(one, (made) => exampleFindings(name, example, made, context.timeout)),
+        withImplementation(one, (instance) => exampleFindings(name, example, instance, context.timeout)),
       ),
     ),
     ...Object.entries(laws).map(([name, law]) =>
@@ -95,9 +95,9 @@ export function contractChecks<Target extends object>(context: Context<Target>):
     ),
     ...Object.entries(refusals).map(([name, refusal]) =>
       watched(context, `refuses ${name}`, (one) =>
-        withImplementation(one, (made) => {
+        withImplementation(one, (instance) => {
           coverage.noteRefusal(name);
-          return refusalFindings(name, refusal, made, context.timeout);
+          return refusalFindings(name, refusal, instance, context.timeout);
         }),
       ),
     ),
@@ -127,19 +127,19 @@ function watched<Target extends object>(
   return check(name, async () => {
     const escaped: Finding[] = [];
     const originals = new WeakMap<Target, Target>();
-    const found = await run({
+    const finding = await run({
       ...implementation,
       create: async () => {
-        const made = await implementation.create();
-        const counted = coverage.of(made);
+        const instance = await implementation.create();
+        const counted = coverage.of(instance);
         const watching = errors ? watchingErrors(counted, errors, escaped) : counted;
-        originals.set(watching, made);
+        originals.set(watching, instance);
         return watching;
       },
-      release: (made) => implementation.release?.(originals.get(made) ?? made),
+      release: (instance) => implementation.release?.(originals.get(instance) ?? instance),
     });
     // An uncaught error is the cause of the failure, so it replaces the check's own finding.
-    return escaped.length > 0 ? escaped : found;
+    return escaped.length > 0 ? escaped : finding;
   });
 }
 

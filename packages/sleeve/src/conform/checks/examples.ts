@@ -16,8 +16,8 @@ export async function exampleFindings<Target>(
   timeout: number,
 ): Promise<readonly Finding[]> {
   try {
-    const held = await settleWithin(() => example(implementation), timeout);
-    return held === false ? [exampleFinding(name, "it returned false")] : [];
+    const answer = await settleWithin(() => example(implementation), timeout);
+    return answer === false ? [exampleFinding(name, "it returned false")] : [];
   } catch (error) {
     return error instanceof WatchdogTimeout
       ? [endlessFinding(name)]
@@ -25,9 +25,9 @@ export async function exampleFindings<Target>(
   }
 }
 
-function exampleFinding(place: string, found: string): Finding {
+function exampleFinding(place: string, actual: string): Finding {
   const remedy = "Fix the wrapper, or the example if it is wrong.";
-  return { name: "example", place, expected: "the example to hold", found, remedy };
+  return { name: "example", place, expected: "the example to hold", found: actual, remedy };
 }
 
 /** Checks that a call fails as expected. */
@@ -37,16 +37,18 @@ export async function refusalFindings<Target>(
   implementation: Target,
   timeout: number,
 ): Promise<readonly Finding[]> {
-  let found: string;
+  let actual: string;
   try {
-    found = `the result ${formatValue(await settleWithin(() => call(implementation), timeout))}`;
+    actual = `the result ${formatValue(await settleWithin(() => call(implementation), timeout))}`;
   } catch (error) {
     if (error instanceof WatchdogTimeout) return [endlessFinding(place)];
     if (error instanceof expected) return [];
-    found = errorText(error);
+    actual = errorText(error);
   }
   const remedy = `Let the wrapper fail with ${expected.name} instead of swallowing the error.`;
-  return [{ name: "refusal", place, expected: `the call to fail with ${expected.name}`, found, remedy }];
+  return [
+    { name: "refusal", place, expected: `the call to fail with ${expected.name}`, found: actual, remedy },
+  ];
 }
 
 /** Code of a contract's author makes several calls, each of which may take up to the timeout. */
@@ -58,10 +60,10 @@ const MANY_CALLS = 5;
  * @throws {WatchdogTimeout} if it does not end
  */
 export async function settleWithin(run: () => unknown, timeout: number): Promise<unknown> {
-  const given = runWithWatchdog(run, timeout * MANY_CALLS);
-  if (!isThenable(given)) return given;
+  const input = runWithWatchdog(run, timeout * MANY_CALLS);
+  if (!isThenable(input)) return input;
   const end = await withTimeout(
-    given.then((value) => ({ value })),
+    input.then((value) => ({ value })),
     timeout * MANY_CALLS,
   );
   if (!end) throw new WatchdogTimeout("no end within the timeout");
@@ -95,13 +97,13 @@ export function isAllowed(error: unknown, allowed: readonly ErrorClass[]): boole
   return allowed.some((errorClass) => error instanceof errorClass);
 }
 
-export function escapedFinding(place: string, found: string, allowed: readonly ErrorClass[]): Finding {
+export function escapedFinding(place: string, actual: string, allowed: readonly ErrorClass[]): Finding {
   return {
     name: "escaped",
     place,
     expected:
       allowed.length > 0 ? `no error except ${allowed.map(({ name }) => name).join(", ")}` : "no error",
-    found,
+    found: actual,
     remedy: "Translate the error in the wrapper, or list its class in the contract's errors.",
   };
 }

@@ -16,14 +16,14 @@ export class InterfaceSnapshot {
   }
 
   /** Records the members of an unused object. */
-  take(made: object): void {
+  take(instance: object): void {
     if (this.#members) return;
-    const hasClass = Object.getPrototypeOf(made) !== Object.prototype;
-    const members = membersOf(this.#surface, made).filter(
-      ({ key, kind }) => key in made && (kind === "method" || this.#surface !== undefined || !hasClass),
+    const hasClass = Object.getPrototypeOf(instance) !== Object.prototype;
+    const members = membersOf(this.#surface, instance).filter(
+      ({ key, kind }) => key in instance && (kind === "method" || this.#surface !== undefined || !hasClass),
     );
-    this.#members = new Map(members.map(({ key }) => [key, kindAt(made, key)]));
-    this.#ownKeys = hasClass ? undefined : new Set(Reflect.ownKeys(made));
+    this.#members = new Map(members.map(({ key }) => [key, kindAt(instance, key)]));
+    this.#ownKeys = hasClass ? undefined : new Set(Reflect.ownKeys(instance));
   }
 
   /** Excludes a member that was reported. */
@@ -32,30 +32,32 @@ export class InterfaceSnapshot {
       if (String(key) === label) this.#reported.add(key);
   }
 
-  findingIn(made: object): Finding | undefined {
+  findingIn(instance: object): Finding | undefined {
     for (const [key, was] of this.#members ?? []) {
-      const is = key in made ? kindAt(made, key) : undefined;
+      const is = key in instance ? kindAt(instance, key) : undefined;
       if (is !== was && !this.#reported.has(key))
         return finding(key, `a ${was}, as before the calls`, is ? `a ${is}` : "none");
     }
-    const own = this.#ownKeys;
-    if (!own || Reflect.ownKeys(made).length <= own.size) return undefined;
-    const added = Reflect.ownKeys(made).find((key) => !own.has(key) && !this.#reported.has(String(key)));
+    const ownKeys = this.#ownKeys;
+    if (!ownKeys || Reflect.ownKeys(instance).length <= ownKeys.size) return undefined;
+    const added = Reflect.ownKeys(instance).find(
+      (key) => !ownKeys.has(key) && !this.#reported.has(String(key)),
+    );
     return added === undefined
       ? undefined
-      : finding(added, "no such member, as before the calls", `a ${kindAt(made, added)}`);
+      : finding(added, "no such member, as before the calls", `a ${kindAt(instance, added)}`);
   }
 }
 
-function kindAt(made: object, key: PropertyKey): "method" | "property" {
+function kindAt(instance: object, key: PropertyKey): "method" | "property" {
   try {
-    return typeof Reflect.get(made, key) === "function" ? "method" : "property";
+    return typeof Reflect.get(instance, key) === "function" ? "method" : "property";
   } catch {
     return "property";
   }
 }
 
-function finding(key: PropertyKey, expected: string, found: string): Finding {
+function finding(key: PropertyKey, expected: string, actual: string): Finding {
   const remedy = "Keep the members of an object unchanged; clients may hold a method they read earlier.";
-  return { name: "unstable", place: String(key), expected, found, remedy };
+  return { name: "unstable", place: String(key), expected, found: actual, remedy };
 }

@@ -7,13 +7,13 @@ import type { Context } from "../types.ts";
 
 /** Checks that an implementation has every member of its surface or, without one, of its reference. */
 export async function surfaceFindings<Target extends object>(
-  made: Target,
+  instance: Target,
   { contract: { surface, reference } }: Context<Target>,
 ): Promise<readonly Finding[]> {
-  if (surface) return memberFindings(made, membersOf(surface, made));
+  if (surface) return memberFindings(instance, membersOf(surface, instance));
   if (!reference) return [];
-  return withImplementation(untyped(reference), async (known) =>
-    memberFindings(made, membersOf(undefined, known)),
+  return withImplementation(untyped(reference), async (referenceInstance) =>
+    memberFindings(instance, membersOf(undefined, referenceInstance)),
   );
 }
 
@@ -21,19 +21,21 @@ type Expected = ReturnType<typeof membersOf>[number];
 
 /** Returns findings for members that are missing or of another kind than expected. */
 export function memberFindings(
-  made: object,
+  instance: object,
   expected: readonly Expected[],
   isFunction = false,
 ): readonly Finding[] {
-  if (isFunction && typeof made !== "function") {
+  if (isFunction && typeof instance !== "function") {
     const remedy = "Wrap the function in a function.";
-    return [{ name: "kind", place: "the wrapper", expected: "a function", found: describe(made), remedy }];
+    return [
+      { name: "kind", place: "the wrapper", expected: "a function", found: describe(instance), remedy },
+    ];
   }
   return expected.flatMap(({ key, kind }): Finding[] => {
     const place = String(key);
-    if (!(key in made) || (kind === "method" && isUndefined(made, key))) {
+    if (!(key in instance) || (kind === "method" && isUndefined(instance, key))) {
       const has =
-        reflect(made)
+        reflect(instance)
           .map(({ label }) => label)
           .join(", ") || "no members";
       return [
@@ -41,34 +43,34 @@ export function memberFindings(
           name: "missing",
           place,
           expected: `a ${kind} ${place}`,
-          found: `no member ${place}; ${describe(made)} has ${has}`,
+          found: `no member ${place}; ${describe(instance)} has ${has}`,
           remedy: `Add ${place} to the wrapper.`,
         },
       ];
     }
-    const found = kindAt(made, key);
-    if (found === undefined || found === kind) return [];
+    const finding = kindAt(instance, key);
+    if (finding === undefined || finding === kind) return [];
     return [
       {
         name: "kind",
         place,
         expected: `a ${kind}`,
-        found: `a ${found}`,
+        found: `a ${finding}`,
         remedy: `Make ${place} a ${kind}.`,
       },
     ];
   });
 }
 
-function isUndefined(made: object, key: PropertyKey): boolean {
-  const holder = Object.getOwnPropertyDescriptor(made, key);
+function isUndefined(instance: object, key: PropertyKey): boolean {
+  const holder = Object.getOwnPropertyDescriptor(instance, key);
   return holder !== undefined && "value" in holder && holder.value === undefined;
 }
 
 /** Returns the kind of a member; `undefined` if it cannot be read. */
-function kindAt(made: object, key: PropertyKey): "method" | "property" | undefined {
+function kindAt(instance: object, key: PropertyKey): "method" | "property" | undefined {
   try {
-    return typeof Reflect.get(made, key) === "function" ? "method" : "property";
+    return typeof Reflect.get(instance, key) === "function" ? "method" : "property";
   } catch {
     return undefined;
   }

@@ -24,15 +24,15 @@ export class ExecutionContext {
   }
 
   /** Returns a callback for a subject: the code in it belongs to the caller who passed it. */
-  readonly callback = (given: unknown): unknown => {
-    if (typeof given !== "function") return given;
-    const known = this.#callbacks.get(given);
-    if (known) return known;
+  readonly callback = (input: unknown): unknown => {
+    if (typeof input !== "function") return input;
+    const cached = this.#callbacks.get(input);
+    if (cached) return cached;
     const context = this;
     const callback = function (this: unknown, ...args: unknown[]): unknown {
-      return context.#at("wrapper", () => Reflect.apply(given, this, args) as unknown);
+      return context.#at("wrapper", () => Reflect.apply(input, this, args) as unknown);
     };
-    this.#callbacks.set(given, callback);
+    this.#callbacks.set(input, callback);
     return callback;
   };
 

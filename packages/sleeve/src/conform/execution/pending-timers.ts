@@ -19,10 +19,10 @@ export class TimerWait {
 
   /** Waits until no timer is pending. */
   async while(isPending: () => boolean): Promise<void> {
-    let left = this.#limit;
-    for (let time = 1; isPending() && left > 0; time *= 2) {
-      await pause(Math.min(time, left));
-      left -= time;
+    let remaining = this.#limit;
+    for (let time = 1; isPending() && remaining > 0; time *= 2) {
+      await pause(Math.min(time, remaining));
+      remaining -= time;
     }
     this.#limit = isPending() ? Math.max(MIN_WAIT, this.#limit / 2) : Math.min(this.#max, this.#limit * 2);
   }

@@ -21,9 +21,9 @@ export class StartedTimers {
           if (typeof callback !== "function")
             return Reflect.apply(original, this, [callback, ...args]) as unknown;
           const isRepeated = name === "setInterval";
-          const watched: Callback = function (...given) {
+          const watched: Callback = function (...args) {
             if (!isRepeated) running.delete(timer);
-            return Reflect.apply(callback, this, given) as unknown;
+            return Reflect.apply(callback, this, args) as unknown;
           };
           const timer: unknown = Reflect.apply(original, this, [watched, ...args]);
           running.add(timer);

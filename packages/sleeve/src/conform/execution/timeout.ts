@@ -30,11 +30,11 @@ const TICKS = 4;
 export function afterMilliseconds(milliseconds: number, run: () => void): () => void {
   const { performance } = host;
   const start = performance?.now() ?? 0;
-  let left = TICKS;
+  let remaining = TICKS;
   let timer: unknown;
   const tick = () => {
-    if (left > 0) {
-      left -= 1;
+    if (remaining > 0) {
+      remaining -= 1;
       timer = host.setTimeout?.(tick, milliseconds / TICKS);
       return;
     }

@@ -18,12 +18,12 @@ export const ofArguments: readonly Fault[] = [
   {
     name: "swaps two arguments",
     fits: ({ arity }) => arity > 1,
-    change: passing(([one, other, ...more]) => [other, one, ...more]),
+    change: passing(([former, latter, ...more]) => [latter, former, ...more]),
   },
   {
     name: "drops the last argument",
     fits: ({ arity }) => arity > 0,
-    change: passing((given) => given.slice(0, -1)),
+    change: passing((args) => args.slice(0, -1)),
   },
   { name: "drops all arguments", fits: ({ arity }) => arity > 0, change: passing(() => []) },
   {
@@ -81,9 +81,9 @@ export const ofArguments: readonly Fault[] = [
   {
     name: "calls a callback twice",
     fits: args((value) => typeof value === "function"),
-    change: callbacks((callback) => (...given) => {
-      callback(...given);
-      return callback(...given);
+    change: callbacks((callback) => (...args) => {
+      callback(...args);
+      return callback(...args);
     }),
   },
   {
@@ -96,8 +96,8 @@ export const ofArguments: readonly Fault[] = [
     fits: args((value) => typeof value === "function"),
     change: callbacks(
       (callback) =>
-        (one, other, ...more) =>
-          callback(other, one, ...more),
+        (former, latter, ...more) =>
+          callback(latter, former, ...more),
     ),
   },
 ];

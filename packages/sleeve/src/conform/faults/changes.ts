@@ -3,9 +3,9 @@ import { deepCopy, isPlain } from "../values/equality.ts";
 import { isObject } from "../values/schema.ts";
 import type { Fault, KnownCalls, Method } from "./fault.ts";
 
-export const answers = (test: (answer: unknown) => boolean) => (known: KnownCalls) =>
-  known.answers.some(test);
-export const args = (test: (argument: unknown) => boolean) => (known: KnownCalls) => known.args.some(test);
+export const answers = (test: (answer: unknown) => boolean) => (calls: KnownCalls) =>
+  calls.answers.some(test);
+export const args = (test: (argument: unknown) => boolean) => (calls: KnownCalls) => calls.args.some(test);
 export const isNumber = (value: unknown) => typeof value === "number";
 export const isText = (value: unknown) => typeof value === "string" && value !== "";
 export const isRecord = (value: unknown): value is Record<string, unknown> =>
@@ -15,8 +15,8 @@ export const isList = (value: unknown): value is unknown[] => Array.isArray(valu
 /** Changes a result, returned or promised. */
 export function answer(change: (value: unknown) => unknown): Fault["change"] {
   return (next) =>
-    (...given) => {
-      const result = next(...given);
+    (...args) => {
+      const result = next(...args);
       return isThenable(result) ? result.then(change) : change(result);
     };
 }
@@ -24,17 +24,17 @@ export function answer(change: (value: unknown) => unknown): Fault["change"] {
 /** Changes the arguments before they are passed on. */
 export function passing(change: (given: unknown[]) => unknown[]): Fault["change"] {
   return (next) =>
-    (...given) =>
-      next(...change(given));
+    (...args) =>
+      next(...change(args));
 }
 
 /** Defines what happens if the call fails, synchronously or later. */
 export function failing(instead: (error: unknown, again: () => unknown) => unknown): Fault["change"] {
   return (next) =>
-    (...given) => {
-      const again = () => next(...given);
+    (...args) => {
+      const again = () => next(...args);
       try {
-        const result = next(...given);
+        const result = next(...args);
         return isThenable(result)
           ? result.then(undefined, (error: unknown) => instead(error, again))
           : result;
@@ -45,19 +45,17 @@ export function failing(instead: (error: unknown, again: () => unknown) => unkno
 }
 
 export function callbacks(change: (callback: Method) => Method): Fault["change"] {
-  return passing((given) =>
-    given.map((item) => (typeof item === "function" ? change(item as Method) : item)),
-  );
+  return passing((args) => args.map((item) => (typeof item === "function" ? change(item as Method) : item)));
 }
 
 /** Caches results by a key and never expires them. */
 export function keeping(keyOf: (given: readonly unknown[]) => string): Fault["change"] {
   return (next) => {
-    const kept = new Map<string, unknown>();
-    return (...given) => {
-      const key = keyOf(given);
-      if (!kept.has(key)) kept.set(key, next(...given));
-      return kept.get(key);
+    const cache = new Map<string, unknown>();
+    return (...args) => {
+      const key = keyOf(args);
+      if (!cache.has(key)) cache.set(key, next(...args));
+      return cache.get(key);
     };
   };
 }
@@ -70,16 +68,16 @@ export const ifNumber = (change: (value: number) => unknown) => (value: unknown)
   typeof value === "number" ? change(value) : value;
 export const ifText = (change: (value: string) => unknown) => (value: unknown) =>
   typeof value === "string" ? change(value) : value;
-export const mapFirst = (change: (value: unknown) => unknown) => (given: unknown[]) =>
-  given.map((item, at) => (at === 0 ? change(item) : item));
-export const mapAll = (change: (value: unknown) => unknown) => (given: unknown[]) => given.map(change);
+export const mapFirst = (change: (value: unknown) => unknown) => (args: unknown[]) =>
+  args.map((item, at) => (at === 0 ? change(item) : item));
+export const mapAll = (change: (value: unknown) => unknown) => (args: unknown[]) => args.map(change);
 
 /** Runs one function the first time and another one from then on. */
 export function once(next: Method, later: (first: unknown) => unknown): Method {
   let first: { readonly value: unknown } | undefined;
-  return (...given) => {
+  return (...args) => {
     if (first) return later(first.value);
-    first = { value: next(...given) };
+    first = { value: next(...args) };
     return first.value;
   };
 }

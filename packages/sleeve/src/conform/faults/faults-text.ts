@@ -8,10 +8,10 @@ export function faultsText(report: FaultReport): string {
   const kinds = FAULTS.map(({ name }) => name).filter((name) => faults.some(({ fault }) => fault === name));
   const width = Math.max(...kinds.map(({ length }) => length), 5);
   const rows = kinds.map((kind) => {
-    const own = faults.filter(({ fault }) => fault === kind);
-    const lost = own.filter(({ isDetected }) => !isDetected);
+    const ofFault = faults.filter(({ fault }) => fault === kind);
+    const lost = ofFault.filter(({ isDetected }) => !isDetected);
     const members = lost.length > 0 ? `  ${lost.map(({ member }) => member).join(", ")}` : "";
-    return `  ${kind.padEnd(width)}  ${String(own.length - lost.length).padStart(7)}  ${String(lost.length).padStart(6)}${members}`;
+    return `  ${kind.padEnd(width)}  ${String(ofFault.length - lost.length).padStart(7)}  ${String(lost.length).padStart(6)}${members}`;
   });
   const table = rows.length > 0 ? ["", `  ${"fault".padEnd(width)}  detected  missed`, ...rows] : [];
   const checks = faults.flatMap(({ by }) => by ?? []);
@@ -29,8 +29,8 @@ export function faultsText(report: FaultReport): string {
     total === 0
       ? "no fault could be observed"
       : `${detected} of ${total} detected (${Math.floor((100 * detected) / total)} %)`;
-  const rest = unobservable > 0 ? `, ${unobservable} more not observable by a client` : "";
-  return [head, ...table, ...noticing, ...before, ...examples, "", `${share}${rest}`, ""].join("\n");
+  const others = unobservable > 0 ? `, ${unobservable} more not observable by a client` : "";
+  return [head, ...table, ...noticing, ...before, ...examples, "", `${share}${others}`, ""].join("\n");
 }
 
 /** One example often detects several faults, so it is printed once. */

@@ -65,16 +65,16 @@ export interface InjectOptions extends CheckOptions {
  */
 export async function injectFaults<Target extends object>(
   givenContract: Contract<Target>,
-  given: ImplementationInput<Target>,
+  args: ImplementationInput<Target>,
   options: InjectOptions = {},
 ): Promise<FaultReport> {
   const { name = "the implementation", onFault, ...checkOptions } = options;
   const terms = { runs: 50, length: 12, timeout: 200, ...checkOptions };
-  const implementation = implementationOf(given);
+  const implementation = implementationOf(args);
   const contract = await withSurface(givenContract, implementation);
   const context = contextOf(contract, implementation, terms);
   const operations = await context.operations();
-  const known = await knownCalls(untyped(implementation), operations, context);
+  const calls = await knownCalls(untyped(implementation), operations, context);
   const failing = await failingChecks(contract, implementation, terms);
   // A difference that only arguments show which the wrapper does not handle is not counted.
   const handled = operations.map(({ learned: _, ...operation }) => operation);
@@ -82,7 +82,7 @@ export async function injectFaults<Target extends object>(
   let unobservable = 0;
   for (const operation of operations) {
     for (const fault of FAULTS) {
-      if (!isApplicable(fault, operation, known)) continue;
+      if (!isApplicable(fault, operation, calls)) continue;
       const altered = withFault(implementation, operation, fault);
       const { result } = await captureUncaught(() =>
         searchDifference(handled, untyped(implementation), untyped(altered), {
@@ -127,8 +127,8 @@ async function withSurface<Target extends object>(
   implementation: Implementation<Target>,
 ): Promise<Contract<Target>> {
   if (contract.surface) return contract;
-  const members = await withImplementation(untyped(implementation), async (made) =>
-    membersOf(undefined, made),
+  const members = await withImplementation(untyped(implementation), async (instance) =>
+    membersOf(undefined, instance),
   );
   return { ...contract, surface: Object.fromEntries(members.map(({ key, kind }) => [key, kind])) };
 }
@@ -147,9 +147,9 @@ function withFault<Target extends object>(
     ...implementation,
     sample,
     create: async () => {
-      const made = await implementation.create();
-      const altered = change(made);
-      originals.set(altered, made);
+      const instance = await implementation.create();
+      const altered = change(instance);
+      originals.set(altered, instance);
       // It has the members of the target, except for the faulty one.
       return altered as Target;
     },
@@ -209,8 +209,8 @@ async function knownCalls(
     seed,
     numRuns: 30,
   })) {
-    const { outcomes } = await withImplementation(implementation, (made) =>
-      runSequence(made, steps, { timeout, guards }),
+    const { outcomes } = await withImplementation(implementation, (instance) =>
+      runSequence(instance, steps, { timeout, guards }),
     );
     for (const [at, { status, value }] of outcomes.entries()) {
       const step = steps[at];

@@ -10,9 +10,9 @@ export const ofMember: readonly Fault[] = [
     name: "calls the subject twice",
     change:
       (next) =>
-      (...given) => {
-        swallow(() => next(...given));
-        return next(...given);
+      (...args) => {
+        swallow(() => next(...args));
+        return next(...args);
       },
   },
   { name: "defers each call until the next one", change: deferOneCall },
@@ -21,16 +21,16 @@ export const ofMember: readonly Fault[] = [
     name: "loses its subject",
     change:
       (_next, self) =>
-      (...given) =>
-        losingThis(self, given),
+      (...args) =>
+        losingThis(self, args),
   },
   { name: "always fails", change: () => () => rethrow(new Error("failed")) },
 ];
 
 function deferOneCall(next: Method): Method {
   let before: { readonly value: unknown } | undefined;
-  return (...given) => {
-    const result = next(...given);
+  return (...args) => {
+    const result = next(...args);
     const returned = before ? before.value : result;
     before = { value: result };
     return returned;
@@ -39,15 +39,15 @@ function deferOneCall(next: Method): Method {
 
 function skippingRepeats(next: Method): Method {
   let last: string | undefined;
-  return (...given) => {
-    const key = given.map(keyText).join();
+  return (...args) => {
+    const key = args.map(keyText).join();
     if (key === last) return undefined;
     last = key;
-    return next(...given);
+    return next(...args);
   };
 }
 
-function losingThis(self: object, given: unknown[]): unknown {
+function losingThis(self: object, args: unknown[]): unknown {
   const method = Reflect.get(self, "method") as Method;
-  return Reflect.apply(method, undefined, given);
+  return Reflect.apply(method, undefined, args);
 }

@@ -92,11 +92,11 @@ export const ofAnswers: readonly Fault[] = [
     fits: answers((value) => value === SELF_ANSWER),
     change: answer(() => undefined),
   },
-  { name: "caches the first result for ever", change: keeping((given) => given.map(keyText).join()) },
+  { name: "caches the first result for ever", change: keeping((args) => args.map(keyText).join()) },
   {
     name: "caches results by the first argument only",
     fits: ({ arity }) => arity > 1,
-    change: keeping(([first]) => keyText(first)),
+    change: keeping(([firstArgument]) => keyText(firstArgument)),
   },
 ];
 

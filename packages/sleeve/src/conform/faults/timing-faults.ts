@@ -8,24 +8,24 @@ export const ofTime: readonly Fault[] = [
     fits: ({ isLater }) => !isLater,
     change:
       (next) =>
-      async (...given) =>
-        next(...given),
+      async (...args) =>
+        next(...args),
   },
   {
     name: "drops the promise",
     fits: ({ isLater }) => isLater,
     change:
       (next) =>
-      (...given) =>
-        void swallow(() => next(...given)),
+      (...args) =>
+        void swallow(() => next(...args)),
   },
   {
     name: "returns a promise that never settles",
     fits: ({ isLater }) => isLater,
     change:
       (next) =>
-      (...given) => {
-        swallow(() => next(...given));
+      (...args) => {
+        swallow(() => next(...args));
         return new Promise(() => {});
       },
   },
@@ -34,16 +34,16 @@ export const ofTime: readonly Fault[] = [
     fits: ({ isLater }) => !isLater,
     change:
       (next) =>
-      (...given) =>
-        void Promise.resolve().then(() => swallow(() => next(...given))),
+      (...args) =>
+        void Promise.resolve().then(() => swallow(() => next(...args))),
   },
   {
     name: "resolves before the work is done",
     fits: ({ isLater }) => isLater,
     change:
       (next) =>
-      async (...given) =>
-        void swallow(() => next(...given)),
+      async (...args) =>
+        void swallow(() => next(...args)),
   },
   {
     name: "loses the first of two overlapping calls",
@@ -54,10 +54,10 @@ export const ofTime: readonly Fault[] = [
 
 function losingOverlaps(next: Method): Method {
   let turn = 0;
-  return async (...given) => {
+  return async (...args) => {
     turn += 1;
     const own = turn;
-    const result = await next(...given);
+    const result = await next(...args);
     return own === turn ? result : undefined;
   };
 }

@@ -43,8 +43,8 @@ export function bridgeOf<Target extends object, Made extends Readonly<Record<str
     altered: (change) =>
       bridgeOf<Target, Made>({
         ...options,
-        wrap: async (made) => {
-          const bridging = await wrap(made);
+        wrap: async (instance) => {
+          const bridging = await wrap(instance);
           return { port: change(bridging.port) as Target, use: (name) => bridging.use(name) };
         },
       }),
@@ -62,18 +62,18 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
 
   /** Returns the bridge as an implementation, with one of its own active. */
   using(name: string | undefined) {
-    const made = new WeakMap<object, Readonly<Record<string, object>>>();
+    const instance = new WeakMap<object, Readonly<Record<string, object>>>();
     return {
       create: async (): Promise<Target> => {
         const own = await this.#made();
         const bridging = await this.#options.wrap(own as Made);
-        made.set(bridging.port, own);
+        instance.set(bridging.port, own);
         if (name !== undefined) await bridging.use(name);
         return bridging.port;
       },
       release: async (port: Target): Promise<void> => {
         await this.#options.release?.(port);
-        for (const [name, own] of Object.entries(made.get(port) ?? {}))
+        for (const [name, own] of Object.entries(instance.get(port) ?? {}))
           await implementationOf(this.#given(name)).release?.(own);
       },
     };
@@ -101,7 +101,7 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
     const findings: Finding[] = [];
     for (const name of this.#names) {
       for (const probe of this.#distinct(await this.#probes(context, name))) {
-        const found = await this.#spied(async (bridging, spies) => {
+        const finding = await this.#spied(async (bridging, spies) => {
           await bridging.use(name);
           for (const spied of Object.values(spies)) spied.calls.length = 0;
           await callOf(bridging.port, probe.operation, probe.args, context).outcome;
@@ -109,8 +109,8 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
             .filter(([, { calls }]) => calls.length > 0)
             .map(([name]) => name);
         });
-        const elsewhere = found.find((match) => match !== name);
-        if (elsewhere === undefined && found.length > 0) continue;
+        const elsewhere = finding.find((match) => match !== name);
+        if (elsewhere === undefined && finding.length > 0) continue;
         findings.push({
           name: "swap",
           place: probe.operation.label,
@@ -124,13 +124,13 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
   }
 
   async #swapFindings(context: Context<object>): Promise<readonly Finding[]> {
-    const [first = "", second = first] = this.#names;
+    const [startName = "", second = startName] = this.#names;
     const findings: Finding[] = [];
-    for (const probe of this.#distinct(await this.#probes(context, first))) {
+    for (const probe of this.#distinct(await this.#probes(context, startName))) {
       if (probe.hint.status === "threw" || probe.hint.status === "unsettled") continue;
       const finding =
-        (await this.#swapped(probe, [second, first], context)) ??
-        (first === second ? undefined : await this.#sameTick(probe, first, second, context));
+        (await this.#swapped(probe, [second, startName], context)) ??
+        (startName === second ? undefined : await this.#sameTick(probe, startName, second, context));
       if (finding) findings.push(finding);
     }
     return findings;
@@ -185,8 +185,8 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
       const change: unknown = bridging.use(second);
       await called.outcome;
       await withTimeout(Promise.resolve(change), terms.timeout);
-      const other = spies[second];
-      if (!other || reachedBy(other, operation).length === 0) return undefined;
+      const otherSpies = spies[second];
+      if (!otherSpies || reachedBy(otherSpies, operation).length === 0) return undefined;
       return {
         name: "swap",
         place: operation.label,
@@ -235,9 +235,9 @@ class Bridges<Target extends object, Made extends Readonly<Record<string, object
   }
 
   async #made(): Promise<Readonly<Record<string, object>>> {
-    const made: Record<string, object> = {};
-    for (const name of this.#names) made[name] = await implementationOf(this.#given(name)).create();
-    return made;
+    const instance: Record<string, object> = {};
+    for (const name of this.#names) instance[name] = await implementationOf(this.#given(name)).create();
+    return instance;
   }
 
   #given(name: string): ImplementationInput<object> {
@@ -252,20 +252,20 @@ function swapFinding(
   outcomes: readonly StepOutcome[],
 ): Finding | undefined {
   const remedy = "Let calls end in the implementation they started in, and switch for later calls.";
-  const finding = (found: string): Finding => ({
+  const finding = (actual: string): Finding => ({
     name: "swap",
     place,
     expected: `each of ${calls} calls to reach one implementation, and to end there`,
-    found,
+    found: actual,
     remedy,
   });
   if (reached !== calls) return finding(`${reached} calls that reached one`);
   const failed = outcomes.filter(({ status }) => status !== "returned" && status !== "resolved").length;
   if (failed > 0) return finding(`${failed} of them without a result`);
-  const given = outcomes.flatMap(({ raw }) =>
+  const input = outcomes.flatMap(({ raw }) =>
     raw && typeof raw === "object" && "answer" in raw ? [raw.answer] : [],
   );
-  return given.length > 0 && new Set(given).size !== calls
+  return input.length > 0 && new Set(input).size !== calls
     ? finding("a result that was returned twice")
     : undefined;
 }

@@ -57,8 +57,8 @@ async function eachOperation(
   );
   const findings: Finding[] = [];
   for (const operation of new Set(probes.map((probe) => probe.operation))) {
-    const own = probes.filter((probe) => probe.operation === operation);
-    const finding = await examine(wrapping, operation, own, context);
+    const ownProbes = probes.filter((probe) => probe.operation === operation);
+    const finding = await examine(wrapping, operation, ownProbes, context);
     if (finding) findings.push(finding);
   }
   return findings;
@@ -114,7 +114,7 @@ function nearTo(
   { args: argumentsOf, isTyped }: Operation,
 ): readonly (readonly unknown[])[] {
   const lists = args.flatMap((argument, place) =>
-    variantsOf(argument).map((other) => args.with(place, other)),
+    variantsOf(argument).map((candidate) => args.with(place, candidate)),
   );
   const texts = args.flatMap((argument, place) => {
     if (typeof argument !== "string" || typeof args[place + 1] !== "string") return [];

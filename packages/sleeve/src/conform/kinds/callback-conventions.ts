@@ -31,9 +31,9 @@ export class CallbackConventions {
     return real(
       args.map((argument) =>
         typeof argument === "function"
-          ? this.#watchedCallback(argument as Callback, (given) => {
-              given.forEach(onArguments);
-              this.#learn(key, callbacks, given);
+          ? this.#watchedCallback(argument as Callback, (input) => {
+              input.forEach(onArguments);
+              this.#learn(key, callbacks, input);
             })
           : argument,
       ),
@@ -61,15 +61,15 @@ export class CallbackConventions {
     return Promise.reject(error);
   }
 
-  #learn(key: PropertyKey | undefined, callbacks: number, [first]: readonly unknown[]): void {
+  #learn(key: PropertyKey | undefined, callbacks: number, [firstArgument]: readonly unknown[]): void {
     if (this.#ofMember.has(key)) return;
-    const isError = first === null || first === undefined || first instanceof Error;
+    const isError = firstArgument === null || firstArgument === undefined || firstArgument instanceof Error;
     this.#ofMember.set(key, callbacks > 1 ? "one of two" : isError ? "error first" : "values");
   }
 
   #watchedCallback(callback: Callback, onArguments: (args: readonly unknown[]) => void): Callback {
-    const known = this.#watched.get(callback);
-    if (known) return known;
+    const cached = this.#watched.get(callback);
+    if (cached) return cached;
     const watched: Callback = function (this: unknown, ...args) {
       onArguments(args);
       return Reflect.apply(callback, this, args) as unknown;

@@ -38,12 +38,12 @@ export async function forwardingFindings(
   const notes: string[] = [];
   const probes = await probesOf(wrapping, context);
   for (const operation of new Set(probes.map((probe) => probe.operation))) {
-    const own = probes.filter((probe) => probe.operation === operation);
-    const judged = await evaluateProbes(wrapping, own, operation, context);
-    const [first] = judged.findings;
+    const ownProbes = probes.filter((probe) => probe.operation === operation);
+    const judged = await evaluateProbes(wrapping, ownProbes, operation, context);
+    const [firstFinding] = judged.findings;
     // A faulty member mostly fails every probe.
     findings.push(...uniqueByName(judged.findings));
-    if (!first && !judged.hasReached) {
+    if (!firstFinding && !judged.hasReached) {
       notes.push(
         `${operation.label} never reached its subject with the generated arguments. Set \`arguments\` in the contract.`,
       );
@@ -61,11 +61,13 @@ async function evaluateProbes(
   const findings: Finding[] = [];
   const notReached: Finding[] = [];
   let hasReached = false;
-  let passed = 0;
-  const known = probes.find(({ hint }) => hint.status === "returned" || hint.status === "resolved")?.hint;
+  let passedValues = 0;
+  const successful = probes.find(
+    ({ hint }) => hint.status === "returned" || hint.status === "resolved",
+  )?.hint;
   for (const probe of probes) {
     let isPassed = false;
-    for (const script of scriptsFor(probe.hint, known, passed)) {
+    for (const script of scriptsFor(probe.hint, successful, passedValues)) {
       const result = await runProbe(wrapping, probe, script, terms);
       const reached = result.reached.length;
       if (result.outcome.status === "unsettled" && reached === 0)
@@ -82,7 +84,7 @@ async function evaluateProbes(
       );
     }
     if (findings.length > 0) break;
-    if (isPassed) passed += 1;
+    if (isPassed) passedValues += 1;
   }
   return { findings: hasReached ? findings : notReached.slice(0, 1), hasReached };
 }
@@ -100,9 +102,14 @@ function described(finding: Finding, probe: Probe, script: Scripted, result: Pro
 }
 
 /** What the subject is made to do: return a value of its own, return itself where it does, and fail. */
-function scriptsFor(hint: StepOutcome, known: StepOutcome | undefined, passed: number): readonly Scripted[] {
-  const like = hint.status === "returned" || hint.status === "resolved" ? hint : known;
-  const isLater = hint.status === "resolved" || hint.status === "rejected" || known?.status === "resolved";
+function scriptsFor(
+  hint: StepOutcome,
+  successful: StepOutcome | undefined,
+  passedValues: number,
+): readonly Scripted[] {
+  const like = hint.status === "returned" || hint.status === "resolved" ? hint : successful;
+  const isLater =
+    hint.status === "resolved" || hint.status === "rejected" || successful?.status === "resolved";
   if (hint.status === "unsettled") return [];
   const gives: Scripted[] =
     like === undefined
@@ -112,8 +119,8 @@ function scriptsFor(hint: StepOutcome, known: StepOutcome | undefined, passed: n
         : [{ gives: variantOf(like.raw), isLater: like.status === "resolved" }];
   const error = new Error("the subject failed");
   // Forwarding of failures rarely depends on the arguments.
-  const fails: Scripted[] = passed < 2 ? [{ fails: error, isLater }] : [];
-  if (passed === 0) fails.push({ fails: Symbol("no error"), isLater });
+  const fails: Scripted[] = passedValues < 2 ? [{ fails: error, isLater }] : [];
+  if (passedValues === 0) fails.push({ fails: Symbol("no error"), isLater });
   return [...gives, ...fails];
 }
 
@@ -138,8 +145,8 @@ function evaluate({ operation, args }: Probe, does: Scripted, result: ProbeResul
   const { reached: calls, reachedAtOnce, isEarly } = result;
   const { label, key } = operation;
   const [call] = calls;
-  const finding = (name: Finding["name"], expected: string, found: string, remedy: string): Finding[] => [
-    { name, place: label, expected, found, remedy },
+  const finding = (name: Finding["name"], expected: string, actual: string, remedy: string): Finding[] => [
+    { name, place: label, expected, found: actual, remedy },
   ];
   if (result.isMutated)
     return finding("mutated", "the arguments unchanged", "an argument that was changed", "Work on a copy.");
@@ -257,7 +264,7 @@ function anotherText(sent: unknown, came: unknown, outcome: StepOutcome): string
 
 function argumentsText(sent: readonly unknown[], came: readonly unknown[]): string {
   if (sent.length === came.length) {
-    if (sent.every((argument) => came.some((other) => isSameValue(argument, other))))
+    if (sent.every((argument) => came.some((candidate) => isSameValue(argument, candidate))))
       return `them in another order: ${formatValue(came)}`;
     if (formatValue(sent) === formatValue(came)) return "copies of them";
   }

@@ -16,11 +16,14 @@ export async function orderFindings(
   const probes = (await probesOf(wrapping, context)).filter(({ hint }) => hint.status === "resolved");
   const findings: Finding[] = [];
   for (const operation of new Set(probes.map((probe) => probe.operation))) {
-    const [one, second] = probes.filter((probe) => probe.operation === operation && probe.args.length > 0);
-    const other = second ?? (one && { ...one, args: one.args.with(0, variantOf(one.args[0])) });
+    const [firstCall, second] = probes.filter(
+      (probe) => probe.operation === operation && probe.args.length > 0,
+    );
+    const secondCall =
+      second ?? (firstCall && { ...firstCall, args: firstCall.args.with(0, variantOf(firstCall.args[0])) });
     // Two equal calls may be merged, so they say nothing about order.
-    if (!one || !other || one.args[0] === other.args[0]) continue;
-    const finding = await overlapping(wrapping, one, other, context);
+    if (!firstCall || !secondCall || firstCall.args[0] === secondCall.args[0]) continue;
+    const finding = await overlapping(wrapping, firstCall, secondCall, context);
     if (finding) findings.push(finding);
   }
   return findings;
@@ -28,24 +31,26 @@ export async function orderFindings(
 
 function overlapping(
   wrapping: Wrapping,
-  one: Probe,
-  other: Probe,
+  firstCall: Probe,
+  secondCall: Probe,
   terms: PlayTerms,
 ): Promise<Finding | undefined> {
-  const { operation } = one;
-  const finding = (expected: string, found: string): Finding => ({
+  const { operation } = firstCall;
+  const finding = (expected: string, actual: string): Finding => ({
     name: "order",
     place: operation.label,
     expected,
-    found,
+    found: actual,
     remedy: "Pass each call on immediately; a wrapper that queues calls suppresses `order`.",
   });
   return withSpied(wrapping, async (wrapper, spy) => {
     const settles: (() => void)[] = [];
     spy.script = ({ key }, real) =>
-      key === operation.key ? new Promise((resolve) => settles.push(() => resolve(one.hint.raw))) : real();
-    const first = callOf(wrapper, operation, one.args, terms);
-    const second = callOf(wrapper, operation, other.args, terms);
+      key === operation.key
+        ? new Promise((resolve) => settles.push(() => resolve(firstCall.hint.raw)))
+        : real();
+    const first = callOf(wrapper, operation, firstCall.args, terms);
+    const second = callOf(wrapper, operation, secondCall.args, terms);
     await macrotask();
     const reached = reachedBy(spy, operation);
     if (reached.length === 0) return undefined;
@@ -57,7 +62,7 @@ function overlapping(
       await Promise.all([first.outcome, second.outcome]);
       return finding("two calls in flight at once", "the second call waiting for the first");
     }
-    if (reached[0]?.args[0] === other.args[0] && reached[0]?.args[0] !== one.args[0]) {
+    if (reached[0]?.args[0] === secondCall.args[0] && reached[0]?.args[0] !== firstCall.args[0]) {
       release();
       return finding("the calls in the order in which they were made", "the second call before the first");
     }
@@ -78,23 +83,23 @@ export async function sharedFindings(
   context: Context<object>,
 ): Promise<readonly Finding[]> {
   const probes = await probesOf({ subject, wrap, release }, context);
-  return withImplementation(subject, (one) =>
-    withImplementation(subject, async (other): Promise<readonly Finding[]> => {
-      if (one === other) return [];
-      const [first, second] = [spyOn(one), spyOn(other)];
-      const wrappers = [await wrap(first.subject), await wrap(second.subject)] as const;
+  return withImplementation(subject, (firstCall) =>
+    withImplementation(subject, async (otherSubject): Promise<readonly Finding[]> => {
+      if (firstCall === otherSubject) return [];
+      const [firstSpy, second] = [spyOn(firstCall), spyOn(otherSubject)];
+      const wrappers = [await wrap(firstSpy.subject), await wrap(second.subject)] as const;
       const findings: Finding[] = [];
       const good = probes.filter(({ hint }) => hint.status === "returned" || hint.status === "resolved");
       for (const operation of new Set(good.map((probe) => probe.operation))) {
         const args = good.find((probe) => probe.operation === operation)?.args ?? [];
-        first.calls.length = 0;
+        firstSpy.calls.length = 0;
         second.calls.length = 0;
         await callOf(wrappers[0], operation, args, context).outcome;
         const isAstray = second.calls.length > 0;
         const answered = await callOf(wrappers[1], operation, args, context).outcome;
         const isAnswer = answered.status === "returned" || answered.status === "resolved";
         // The first call of a wrapper can be answered only by its own subject.
-        if (!isAstray && (first.calls.length === 0 || second.calls.length > 0 || !isAnswer)) continue;
+        if (!isAstray && (firstSpy.calls.length === 0 || second.calls.length > 0 || !isAnswer)) continue;
         findings.push({
           name: "shared",
           place: operation.label,
@@ -106,7 +111,7 @@ export async function sharedFindings(
         });
         break;
       }
-      first.end();
+      firstSpy.end();
       second.end();
       for (const wrapper of wrappers) await release?.(wrapper);
       return findings;

@@ -19,8 +19,8 @@ export async function overlapFindings(
   probes: readonly Probe[],
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  return eachOperation(probes, async (operation, own) => {
-    const some = own.filter(({ hint }) => hint.status === "resolved");
+  return eachOperation(probes, async (operation, ownProbes) => {
+    const some = ownProbes.filter(({ hint }) => hint.status === "resolved");
     const calls = Array.from({ length: OVERLAPPING }, (_, at) => some[at % some.length]).flatMap(
       (probe) => probe ?? [],
     );
@@ -58,11 +58,11 @@ function overlapping(
   released: "none" | "first" | "last",
 ): Promise<readonly StepOutcome[]> {
   return withSpied(wrapping, async (wrapper, spy) => {
-    const held: (() => void)[] = [];
+    const gates: (() => void)[] = [];
     spy.script = (_, real) => {
       const answer = real();
       if (released === "none" || !isPromise(answer)) return answer;
-      const gate = new Promise<void>((resolve) => held.push(resolve));
+      const gate = new Promise<void>((resolve) => gates.push(resolve));
       return (answer as Promise<unknown>).finally(() => gate);
     };
     const outcomes: StepOutcome[] = [];
@@ -76,10 +76,10 @@ function overlapping(
     // Each answer may lead to further calls of the adaptee.
     for (let turn = 0; turn < MAX_TURNS && called.some((call) => !call.isSettled()); turn += 1) {
       await macrotask();
-      const next = released === "first" ? held.shift() : held.pop();
+      const next = released === "first" ? gates.shift() : gates.pop();
       next?.();
     }
-    for (const release of held) release();
+    for (const release of gates) release();
     return Promise.all(called.map(({ outcome }) => outcome));
   });
 }

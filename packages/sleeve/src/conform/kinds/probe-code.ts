@@ -18,8 +18,8 @@ export function probeCode(
   if (typeof key !== "string" || !Object.isExtensible(subject) || typeof subject === "function")
     return undefined;
   const expected = expectation(name, does, reached.length);
-  const given = "gives" in does && does.gives !== THIS ? does.gives : undefined;
-  if (!expected || isIterator(given)) return undefined;
+  const input = "gives" in does && does.gives !== THIS ? does.gives : undefined;
+  if (!expected || isIterator(input)) return undefined;
   const list = `[${args.map(literal).join(", ")}]`;
   const member = access(key);
   return [

@@ -65,10 +65,10 @@ export async function probesOf({ subject }: Wrapping, context: Context<object>):
   const probes: Probe[] = [];
   for (const operation of await context.operations()) {
     if (operation.use !== "call") continue;
-    for (const given of argumentLists(operation, context)) {
-      const args = given.map((item) => (item instanceof CallbackValue ? (value: unknown) => value : item));
-      const hint = await withImplementation(subject, (made) =>
-        runSequence(made, [{ operation, args: given, isAwaited: true }], {
+    for (const input of argumentLists(operation, context)) {
+      const args = input.map((item) => (item instanceof CallbackValue ? (value: unknown) => value : item));
+      const hint = await withImplementation(subject, (instance) =>
+        runSequence(instance, [{ operation, args: input, isAwaited: true }], {
           ...context,
         }),
       );
@@ -103,8 +103,8 @@ export async function withSpied<Result>(
   { subject, wrap, release }: Wrapping,
   use: (wrapper: object, spy: Spied<object>) => Promise<Result>,
 ): Promise<Result> {
-  return withImplementation(subject, async (made) => {
-    const spy = spyOn(made);
+  return withImplementation(subject, async (instance) => {
+    const spy = spyOn(instance);
     const wrapper = await wrap(spy.subject);
     spy.calls.length = 0;
     try {

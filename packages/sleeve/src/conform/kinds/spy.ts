@@ -81,10 +81,10 @@ class Spy<Subject extends object> implements Spied<Subject> {
     const original = this.#original;
     const spying = function (this: unknown, ...args: unknown[]) {
       // Callers of its methods see the inheriting object as the subject.
-      return spy.#call({ key, receiver: this, args }, (given = args) =>
+      return spy.#call({ key, receiver: this, args }, (input = args) =>
         method.apply(
           isOpen && this !== undefined && this !== null ? this : original,
-          given.map(spy.#context.callback),
+          input.map(spy.#context.callback),
         ),
       );
     };
@@ -95,8 +95,8 @@ class Spy<Subject extends object> implements Spied<Subject> {
     const spy = this;
     const original = this.#original as unknown as Method;
     const inheriting = function (this: unknown, ...args: unknown[]) {
-      return spy.#call({ key: undefined, receiver: this, args }, (given = args) =>
-        original.apply(this, given.map(spy.#context.callback)),
+      return spy.#call({ key: undefined, receiver: this, args }, (input = args) =>
+        original.apply(this, input.map(spy.#context.callback)),
       );
     };
     return Object.setPrototypeOf(withSignature(inheriting, original), original) as object;

@@ -115,7 +115,7 @@ async function staleFindings(
   const now = await withImplementation(subject, async (real) => {
     const again = recordingOf("again", redactionOf(redacted));
     const taped = again.of(real);
-    const made = () => readRecording(again.toText()).calls;
+    const instance = () => readRecording(again.toText()).calls;
     for (const [index, { use, member, args, value: recorded, callbacks }] of repeatable.entries()) {
       const value = Reflect.get(taped, member) as unknown;
       if (use === "read" || typeof value !== "function") continue;
@@ -125,21 +125,21 @@ async function staleFindings(
       // The next call may be the one that ends this one.
       for (
         let waited = 0;
-        waited < terms.timeout && (made()[index]?.callbacks.length ?? 0) < callbacks.length;
+        waited < terms.timeout && (instance()[index]?.callbacks.length ?? 0) < callbacks.length;
         waited += PAUSE
       )
         await new Promise<void>((resolve) => host.setTimeout?.(resolve, PAUSE));
     }
-    return made();
+    return instance();
   });
   const findings = repeatable.flatMap((call, index): Finding[] => {
-    const other = now[index];
-    if (other && serialize(call) === serialize(other)) return [];
+    const current = now[index];
+    if (current && serialize(call) === serialize(current)) return [];
     return [
       {
         name: "outdated",
         place: call.member,
-        expected: other ? serializedText(other) : "an end",
+        expected: current ? serializedText(current) : "an end",
         found: `recorded: ${serializedText(call)}`,
         remedy: "Record it again: the subject's answer has changed.",
       },

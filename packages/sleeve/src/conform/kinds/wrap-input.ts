@@ -13,20 +13,20 @@ export function wrapInput<Target extends object, Inner extends object>(
   inner: Implementation<object>,
   { wrap, release, suppressions }: WrapOptions<Target, Inner>,
 ): Implementation<Target> {
-  const held = new WeakMap<object, object>();
+  const instances = new WeakMap<object, object>();
   return {
     ...(suppressions && { suppressions }),
     create: () =>
-      wrapFactory(inner.create(), (made) =>
-        wrapFactory(wrap(made as Inner), (wrapper) => {
-          held.set(wrapper, made);
+      wrapFactory(inner.create(), (instance) =>
+        wrapFactory(wrap(instance as Inner), (wrapper) => {
+          instances.set(wrapper, instance);
           return wrapper;
         }),
       ),
     release: async (wrapper) => {
       await release?.(wrapper);
-      const made = held.get(wrapper);
-      if (made) await inner.release?.(made);
+      const instance = instances.get(wrapper);
+      if (instance) await inner.release?.(instance);
     },
   };
 }

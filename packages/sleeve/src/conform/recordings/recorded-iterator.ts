@@ -28,7 +28,7 @@ export function isSync(value: object): value is AnyIterator {
 export function tapedIterator(
   iterator: AnyIterator | AnyAsyncIterator,
   record: RecordedItems,
-  written: (value: unknown) => unknown,
+  newValue: (value: unknown) => unknown,
 ): AnyIterator | AnyAsyncIterator {
   let isStopped = false;
   const stop = (value: unknown) => {
@@ -36,15 +36,15 @@ export function tapedIterator(
     return iterator.return?.(value) as never;
   };
   const tape = (result: IteratorResult<unknown>): IteratorResult<unknown> => {
-    if (!result.done) record.items.push(written(result.value));
+    if (!result.done) record.items.push(newValue(result.value));
     else {
-      record.returned = written(result.value);
+      record.returned = newValue(result.value);
       record.end = isStopped ? "stopped" : "done";
     }
     return result;
   };
   const fail = (error: unknown): never => {
-    record.error = written(error);
+    record.error = newValue(error);
     record.end = "failed";
     throw error;
   };

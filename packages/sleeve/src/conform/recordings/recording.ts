@@ -72,7 +72,7 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
   const selves = new WeakSet<object>();
   // Recording a value reads it; such reads are not uses by a client.
   let isWriting = false;
-  const written = (value: unknown): unknown => {
+  const newValue = (value: unknown): unknown => {
     isWriting = true;
     try {
       return encoded(value, (item) => selves.has(item));
@@ -88,23 +88,23 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
   ) => {
     const redact = whole(member, redaction);
     const taken = {
-      args: args.map((argument, at) => (secrets[at] ? REDACTED : redact(written(argument)))),
+      args: args.map((argument, at) => (secrets[at] ? REDACTED : redact(newValue(argument)))),
       callbacks: [] as { argument: number; args: unknown[] }[],
     };
     return {
-      called: (argument: number, given: readonly unknown[]) =>
-        void taken.callbacks.push({ argument, args: given.map((item) => redact(written(item))) }),
+      called: (argument: number, input: readonly unknown[]) =>
+        void taken.callbacks.push({ argument, args: input.map((item) => redact(newValue(item))) }),
       /** Returns what the client gets: the value, or an iterator that is recorded while it is read. */
       ended: (outcome: Outcome): unknown => {
-        const given = succeeded(outcome) ? outcome.value : outcome.error;
-        if (!isRecordableIterator(given)) {
-          calls.push({ use, member, status: outcome.status, value: redact(written(given)), ...taken });
-          return given;
+        const input = succeeded(outcome) ? outcome.value : outcome.error;
+        if (!isRecordableIterator(input)) {
+          calls.push({ use, member, status: outcome.status, value: redact(newValue(input)), ...taken });
+          return input;
         }
         const record: RecordedItems = { items: [], end: "none" };
-        const kind = isSync(given) ? "generator" : "async generator";
+        const kind = isSync(input) ? "generator" : "async generator";
         calls.push({ use, member, status: outcome.status, value: { "~": kind, is: record }, ...taken });
-        return tapedIterator(given, record, (item) => redact(written(item)));
+        return tapedIterator(input, record, (item) => redact(newValue(item)));
       },
     };
   };
@@ -115,7 +115,7 @@ export function recordingOf(subject: string, redaction: Redaction = {}): Recordi
         const { called, ended } = take("call", label, call.args, secretParameters(call));
         const args = call.args.map((candidate, argument) =>
           typeof candidate === "function"
-            ? passingOn(candidate as Callback, (given) => called(argument, given))
+            ? passingOn(candidate as Callback, (input) => called(argument, input))
             : candidate,
         );
         return noted(() => next(withArguments(call, args)), ended);
@@ -242,8 +242,8 @@ export function stubFrom<Target extends object>(text: string): Target {
           keyOf(isSecret(label, at) ? REDACTED : redact(encoded(argument))),
         );
         return afterwards(next(withArguments(call, args)), (answer) => {
-          const given = answer.play(call.args);
-          return given === SUBJECT ? wrapped : given;
+          const input = answer.play(call.args);
+          return input === SUBJECT ? wrapped : input;
         });
       },
   });
@@ -253,10 +253,10 @@ export function stubFrom<Target extends object>(text: string): Target {
 
 function recordedCall({ use, member, args, status, value, callbacks = [] }: RecordedCall): Recorded {
   const keys = args.map(keyOf);
-  const known = decoded(value);
+  const decodedValue = decoded(value);
   if (status === "threw" || status === "rejected")
-    return { use, member, args: keys, outcome: { status, error: known } };
-  const answer = use === "read" ? known : new Answer(known, callbacks);
+    return { use, member, args: keys, outcome: { status, error: decodedValue } };
+  const answer = use === "read" ? decodedValue : new Answer(decodedValue, callbacks);
   return { use, member, args: keys, outcome: { status, value: answer } };
 }
 
@@ -276,9 +276,9 @@ class Answer {
   }
 
   play(args: readonly unknown[]): unknown {
-    for (const { argument, args: given } of this.#callbacks) {
+    for (const { argument, args: input } of this.#callbacks) {
       const callback = args[argument];
-      if (typeof callback === "function") host.setTimeout?.(() => callback(...given.map(decoded)), 0);
+      if (typeof callback === "function") host.setTimeout?.(() => callback(...input.map(decoded)), 0);
     }
     return this.#value;
   }

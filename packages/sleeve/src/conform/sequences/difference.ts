@@ -36,41 +36,55 @@ export function differenceOf(
   equality: Equality,
 ): PlayedDifference | undefined {
   for (let at = 0; at < Math.max(expected.outcomes.length, found.outcomes.length); at += 1) {
-    const [one, other] = [expected.outcomes[at], found.outcomes[at]];
+    const [expectedOutcome, actualOutcome] = [expected.outcomes[at], found.outcomes[at]];
     // The step that did not end was reported, and no further step was run on that side.
-    if (!one || !other) return undefined;
-    const name = nameOf(one, other, equality);
-    if (name) return { name, at, ...texts(one, other) };
+    if (!expectedOutcome || !actualOutcome) return undefined;
+    const name = nameOf(expectedOutcome, actualOutcome, equality);
+    if (name) return { name, at, ...texts(expectedOutcome, actualOutcome) };
     const identity = equality.byIdentity ? identityDifference(expected, found, at) : undefined;
     if (identity) return { name: "result", at, ...identity };
     if (expected.mutated.includes(at) !== found.mutated.includes(at)) {
-      const [changed, kept] = ["the arguments changed by the call", "the arguments unchanged"];
+      const [changed, cache] = ["the arguments changed by the call", "the arguments unchanged"];
       const isChanged = expected.mutated.includes(at);
-      return { name: "mutated", at, expected: isChanged ? changed : kept, found: isChanged ? kept : changed };
+      return {
+        name: "mutated",
+        at,
+        expected: isChanged ? changed : cache,
+        found: isChanged ? cache : changed,
+      };
     }
   }
   return callbackDifference(steps, expected, found, equality);
 }
 
-function nameOf(one: StepOutcome, other: StepOutcome, equality: Equality): FindingName | undefined {
-  const isSame = equalSeen(one, other, equality);
+function nameOf(
+  expectedOutcome: StepOutcome,
+  actualOutcome: StepOutcome,
+  equality: Equality,
+): FindingName | undefined {
+  const isSame = equalSeen(expectedOutcome, actualOutcome, equality);
   if (isSame) return undefined;
-  const [before, after] = [one.status, other.status];
+  const [before, after] = [expectedOutcome.status, actualOutcome.status];
   if (before === "unsettled" || after === "unsettled") return "unsettled";
-  if (failed(one) !== failed(other)) return "error";
+  if (failed(expectedOutcome) !== failed(actualOutcome)) return "error";
   if (before !== after) return "async";
-  if (failed(one)) return "error";
-  return one.value === SELF || other.value === SELF ? "fluent" : "result";
+  if (failed(expectedOutcome)) return "error";
+  return expectedOutcome.value === SELF || actualOutcome.value === SELF ? "fluent" : "result";
 }
 
 function failed({ status }: StepOutcome): boolean {
   return status === "threw" || status === "rejected";
 }
 
-function equalSeen(one: StepOutcome, other: StepOutcome, { equal, errors }: Equality): boolean {
-  if (one.status !== other.status) return false;
-  if (failed(one)) return isReleased(other) || equalErrors(one.value, other.value, errors);
-  const [left, right] = [one.value, other.value];
+function equalSeen(
+  expectedOutcome: StepOutcome,
+  actualOutcome: StepOutcome,
+  { equal, errors }: Equality,
+): boolean {
+  if (expectedOutcome.status !== actualOutcome.status) return false;
+  if (failed(expectedOutcome))
+    return isReleased(actualOutcome) || equalErrors(expectedOutcome.value, actualOutcome.value, errors);
+  const [left, right] = [expectedOutcome.value, actualOutcome.value];
   if (left === SELF || right === SELF) return left === right;
   if (left instanceof Iterated && right instanceof Iterated)
     return equal(left.values, right.values) && equalEnds(left, right, { equal, errors });
@@ -104,12 +118,13 @@ function identityDifference(
   found: SequenceResult,
   at: number,
 ): Pick<PlayedDifference, "expected" | "found" | "identity"> | undefined {
-  const [one, other] = [originOf(expected, at), originOf(found, at)];
-  if (one?.step === other?.step && one?.argument === other?.argument) return undefined;
+  const [expectedOutcome, actualOutcome] = [originOf(expected, at), originOf(found, at)];
+  if (expectedOutcome?.step === actualOutcome?.step && expectedOutcome?.argument === actualOutcome?.argument)
+    return undefined;
   return {
-    expected: one ? originText(one) : "an object of its own",
-    found: other ? originText(other) : "another object",
-    ...(one && { identity: one }),
+    expected: expectedOutcome ? originText(expectedOutcome) : "an object of its own",
+    found: actualOutcome ? originText(actualOutcome) : "another object",
+    ...(expectedOutcome && { identity: expectedOutcome }),
   };
 }
 
@@ -131,8 +146,11 @@ function originText({ step, argument }: SeenObject): string {
     : `the same object as argument ${argument + 1} of call ${step + 1}`;
 }
 
-function texts(one: StepOutcome, other: StepOutcome): { expected: string; found: string } {
-  const [expected, found] = [outcomeText(one), outcomeText(other)];
+function texts(
+  expectedOutcome: StepOutcome,
+  actualOutcome: StepOutcome,
+): { expected: string; found: string } {
+  const [expected, found] = [outcomeText(expectedOutcome), outcomeText(actualOutcome)];
   return { expected, found: expected === found ? `${found}, with another identity or class` : found };
 }
 

@@ -100,7 +100,7 @@ function* readSteps(
   const stop = reading === "throw" ? iterator.throw : iterator.return;
   if (typeof stop !== "function") return;
   state.isStopped = true;
-  const given = reading === "throw" ? new Error(STOPPED) : STOPPED;
-  const result = yield () => Reflect.apply(stop as (given: unknown) => unknown, iterator, [given]) as unknown;
+  const input = reading === "throw" ? new Error(STOPPED) : STOPPED;
+  const result = yield () => Reflect.apply(stop as (given: unknown) => unknown, iterator, [input]) as unknown;
   if (isObject(result)) state.returned = (result as IteratorResult<unknown>).value;
 }

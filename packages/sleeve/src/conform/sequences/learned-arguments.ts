@@ -43,12 +43,12 @@ export async function learnArguments(
   if (!operations.some(isLearnable)) return operations;
   const { result } = await captureUncaught(async () => {
     const learning = new Learning(sample, implementation, terms);
-    const known = await learning.argumentsOf(calls);
+    const argumentsByMember = await learning.argumentsOf(calls);
     const learned: Operation[] = [];
     for (const operation of operations)
       learned.push(
         isLearnable(operation)
-          ? await learning.learned(operation, known.get(operation.label) ?? [])
+          ? await learning.learned(operation, argumentsByMember.get(operation.label) ?? [])
           : operation,
       );
     return learned;
@@ -123,38 +123,40 @@ class Learning {
   async argumentsOf(
     calls: LearningSources["calls"],
   ): Promise<ReadonlyMap<string, readonly (readonly unknown[])[]>> {
-    const known = new Map<string, (readonly unknown[])[]>();
+    const cache = new Map<string, (readonly unknown[])[]>();
     const noting = layer("noting", {
       call:
         (next, { label }) =>
         (call) => {
-          const lists = known.get(label) ?? [];
-          known.set(label, lists);
+          const lists = cache.get(label) ?? [];
+          cache.set(label, lists);
           lists.push(call.args);
           return next(call);
         },
     });
     for (const run of calls)
-      await this.#with((made) => {
-        const noted = decorate(made, noting);
+      await this.#with((instance) => {
+        const noted = decorate(instance, noting);
         return run(noted);
       });
-    return known;
+    return cache;
   }
 
   async learned(operation: Operation, examples: readonly (readonly unknown[])[]): Promise<Operation> {
     const { key, arity, args: all } = operation;
     const methodOf = (implementation: Implementation<object>) =>
-      withImplementation(implementation, async (made) => (key === undefined ? made : safeGet(made, key)));
+      withImplementation(implementation, async (instance) =>
+        key === undefined ? instance : safeGet(instance, key),
+      );
     const method = await methodOf(this.#sample);
     const literals = sourceLiterals([method, await methodOf(this.#implementation)]);
     const schemas: (ValueSchema | undefined)[] = [];
     const converted: LearnedArguments["converted"][number][] = [];
     for (let place = 0; place < arity; place += 1) {
       const shown = examples.filter((list) => place < list.length).map((list) => list[place]);
-      const used = await this.#used(operation, place, schemas, shown);
-      schemas.push(used?.schema ?? commonSchema(shown));
-      converted.push(used?.converted);
+      const reused = await this.#used(operation, place, schemas, shown);
+      schemas.push(reused?.schema ?? commonSchema(shown));
+      converted.push(reused?.converted);
     }
     const parameters: Arbitrary<unknown>[] = [];
     for (const [place, schema] of schemas.entries()) {
@@ -222,14 +224,14 @@ class Learning {
 
   /** Returns how a call of a new object ends; `undefined` if it does not end. */
   #call(operation: Operation, args: readonly unknown[]): Promise<StepOutcome | undefined> {
-    return this.#with((made) => perform(made, operation, args));
+    return this.#with((instance) => perform(instance, operation, args));
   }
 
   #with(run: (made: object) => unknown): Promise<StepOutcome | undefined> {
     const timeout = Math.min(this.#terms.timeout, MAX_CALL);
-    return withImplementation(this.#sample, async (made) => {
+    return withImplementation(this.#sample, async (instance) => {
       try {
-        const raw = runWithWatchdog(() => run(made), timeout);
+        const raw = runWithWatchdog(() => run(instance), timeout);
         if (!isThenable(raw)) return { status: "returned", raw, value: raw } satisfies StepOutcome;
         return await withTimeout(
           raw.then(
@@ -265,23 +267,24 @@ function fits(value: unknown, schema: ValueSchema): boolean {
 
 /** Returns a schema of the values in examples, if all are of one kind. */
 function commonSchema(values: readonly unknown[]): ValueSchema | undefined {
-  const [first] = values;
-  if (first === undefined || values.some((value) => kindOf(value) !== kindOf(first))) return undefined;
-  switch (typeof first) {
+  const [firstValue] = values;
+  if (firstValue === undefined || values.some((value) => kindOf(value) !== kindOf(firstValue)))
+    return undefined;
+  switch (typeof firstValue) {
     case "number":
     case "string":
     case "boolean":
     case "bigint":
-      return { type: typeof first };
+      return { type: typeof firstValue };
     case "function":
       return { function: true };
     default:
   }
-  if (first instanceof Date) return { instanceOf: "Date" };
-  if (tagOf(first) !== "Object") return undefined;
+  if (firstValue instanceof Date) return { instanceOf: "Date" };
+  if (tagOf(firstValue) !== "Object") return undefined;
   const records = values as readonly Record<string, unknown>[];
   const properties = Object.fromEntries(
-    Object.keys(first as object).map((name) => [
+    Object.keys(firstValue as object).map((name) => [
       name,
       commonSchema(records.map((record) => record[name])) ?? {},
     ]),
@@ -305,7 +308,9 @@ function withKnown(
         : schema?.anyOf || !schema
           ? [...numbers, ...texts]
           : [];
-  const distinct = shown.filter((value, at) => shown.findIndex((other) => equalValues(other, value)) === at);
+  const distinct = shown.filter(
+    (value, at) => shown.findIndex((candidate) => equalValues(candidate, value)) === at,
+  );
   const rare = schema && rareValues(schema);
   return fc.oneof(
     { weight: WEIGHTS.generated, arbitrary: generated },

@@ -67,16 +67,16 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
       const values = writtenValues(sample, key, documented);
       return values ? [read, { ...read, use: "write", args: fc.tuple(values), results: [] }] : [read];
     }
-    const given = Object.hasOwn(args, key) ? args[key] : undefined;
-    requireEnough(label, given, documented);
+    const input = Object.hasOwn(args, key) ? args[key] : undefined;
+    requireEnough(label, input, documented);
     const method = documented?.signatures ? undefined : (Reflect.get(sample, key) as unknown);
     return [
       {
         use: "call",
         key,
         label,
-        args: given ? givenArguments(given) : (defaultArguments(documented) ?? withoutSignature(method)),
-        isTyped: given !== undefined || documented?.signatures !== undefined,
+        args: input ? givenArguments(input) : (defaultArguments(documented) ?? withoutSignature(method)),
+        isTyped: input !== undefined || documented?.signatures !== undefined,
         arity: arityOf(method).most,
         results: documented?.signatures?.map(({ result }) => result) ?? [],
       },
@@ -100,10 +100,10 @@ export function operationsOf({ surface, args, sample }: OperationSources): reado
 
 /** A misspelt name would leave its arguments unused. */
 function requireMembers(args: OperationSources["args"], surface: object | undefined, sample: object): void {
-  const known = new Set<PropertyKey>(["()", ...membersOf(surface, sample).map(({ key }) => key)]);
-  const unknown = Reflect.ownKeys(args).find((key) => !known.has(key) && !(key in sample));
+  const memberKeys = new Set<PropertyKey>(["()", ...membersOf(surface, sample).map(({ key }) => key)]);
+  const unknown = Reflect.ownKeys(args).find((key) => !memberKeys.has(key) && !(key in sample));
   if (unknown === undefined) return;
-  const names = [...known].map(String).filter((name) => name !== "()");
+  const names = [...memberKeys].map(String).filter((name) => name !== "()");
   throw badContract(
     `The contract has \`arguments\` of ${String(unknown)}, which is no member. Name one of ${names.join(", ")}.`,
   );
@@ -111,17 +111,17 @@ function requireMembers(args: OperationSources["args"], surface: object | undefi
 
 function requireEnough(
   label: string,
-  given: ArgumentsOf | undefined,
+  input: ArgumentsOf | undefined,
   documented: MemberDocument | undefined,
 ): void {
-  if (!Array.isArray(given) || !documented?.signatures) return;
+  if (!Array.isArray(input) || !documented?.signatures) return;
   const needed = documented.signatures.map(
     ({ parameters }) => parameters.filter(({ optional, rest }) => !optional && !rest).length,
   );
   const least = Math.min(...needed);
-  if (given.length < least)
+  if (input.length < least)
     throw badContract(
-      `The contract has ${given.length} of the ${least} arguments that ${label} requires. Add an arbitrary for each.`,
+      `The contract has ${input.length} of the ${least} arguments that ${label} requires. Add an arbitrary for each.`,
     );
 }
 
@@ -196,21 +196,21 @@ function isMethodAt(sample: object, key: PropertyKey): boolean {
   return typeof value === "function" && !isClass(value);
 }
 
-function givenArguments(given: ArgumentsOf): Arbitrary<readonly unknown[]> {
-  return isArbitrary(given) ? given : fc.tuple(...given.map(arbitraryOf));
+function givenArguments(input: ArgumentsOf): Arbitrary<readonly unknown[]> {
+  return isArbitrary(input) ? input : fc.tuple(...input.map(arbitraryOf));
 }
 
-function arbitraryOf(given: Arbitrary<unknown> | StandardSchema): Arbitrary<unknown> {
-  if (isArbitrary(given)) return given;
-  if (isObject(given) && "~standard" in given) return valuesOfStandard(given);
+function arbitraryOf(input: Arbitrary<unknown> | StandardSchema): Arbitrary<unknown> {
+  if (isArbitrary(input)) return input;
+  if (isObject(input) && "~standard" in input) return valuesOfStandard(input);
   throw badContract(
     "An argument is neither a fast-check arbitrary nor a Standard Schema. Pass one of these.",
   );
 }
 
-function isArbitrary(given: unknown): given is Arbitrary<readonly unknown[]> {
+function isArbitrary(input: unknown): input is Arbitrary<readonly unknown[]> {
   return (
-    given instanceof fc.Arbitrary || (isObject(given) && typeof Reflect.get(given, "generate") === "function")
+    input instanceof fc.Arbitrary || (isObject(input) && typeof Reflect.get(input, "generate") === "function")
   );
 }
 
@@ -228,14 +228,14 @@ function listOf(
   const optional = parameters
     .filter((parameter) => parameter.optional && !parameter.rest)
     .map(({ schema }) => valuesOf(schema));
-  const rest = parameters.find((parameter) => parameter.rest);
+  const others = parameters.find((parameter) => parameter.rest);
   const lists = Array.from({ length: optional.length + 1 }, (_, count) =>
     fc.tuple(...needed, ...optional.slice(0, count)),
   );
   const list = fc.oneof(...lists);
-  if (!rest) return list;
+  if (!others) return list;
   return fc
-    .tuple(list, fc.array(valuesOf(rest.schema), { maxLength: 3 }))
+    .tuple(list, fc.array(valuesOf(others.schema), { maxLength: 3 }))
     .map(([some, more]) => [...some, ...more]);
 }
 

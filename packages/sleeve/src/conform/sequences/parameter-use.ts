@@ -35,9 +35,9 @@ export function recordingValue(use: ParameterUse, isFunction = false, depth = 0)
   const field = (key: PropertyKey): unknown => {
     uses += 1;
     if (depth >= MAX_DEPTH || uses > MAX_USES) return undefined;
-    const known = use.fields.get(key) ?? new ParameterUse();
-    use.fields.set(key, known);
-    return recordingValue(known, true, depth + 1);
+    const cached = use.fields.get(key) ?? new ParameterUse();
+    use.fields.set(key, cached);
+    return recordingValue(cached, true, depth + 1);
   };
   return new Proxy(isFunction ? () => undefined : {}, {
     get(_, key) {

@@ -30,10 +30,10 @@ export async function runSequences<Target extends object>(
     batch.play();
     if (batch.hasWaited) await batch.finish();
     if (batch.abandoned) await implementation.release?.(batch.abandoned);
-    for (const { made, steps, played } of batch.played) {
-      const taken = take(made, steps, played);
+    for (const { made: instance, steps, played } of batch.played) {
+      const taken = take(instance, steps, played);
       const goesOn = typeof taken === "boolean" ? taken : await taken;
-      if (implementation.release) await implementation.release(made);
+      if (implementation.release) await implementation.release(instance);
       if (!goesOn) return;
     }
     at += batch.played.length;
@@ -105,12 +105,12 @@ class SequenceBatch<Target extends object> {
       if (!this.#current) {
         if (this.played.length > 0 && isTimeUp()) return;
         const steps = this.#sequences[this.played.length] as readonly Step[];
-        const made = this.#implementation.create();
-        if (isPromise(made)) {
-          this.#waited = async () => this.#finishOne((await made) as Target, steps);
+        const instance = this.#implementation.create();
+        if (isPromise(instance)) {
+          this.#waited = async () => this.#finishOne((await instance) as Target, steps);
           return;
         }
-        this.#current = { made, steps, played: new SequenceRun(made, steps, this.#terms) };
+        this.#current = { made: instance, steps, played: new SequenceRun(instance, steps, this.#terms) };
       }
       const current = this.#current;
       const waited = current.played.begin(isTimeUp);
@@ -129,9 +129,9 @@ class SequenceBatch<Target extends object> {
     }
   }
 
-  async #finishOne(made: Target, steps: readonly Step[]): Promise<void> {
-    const playing = new SequenceRun(made, steps, this.#terms);
+  async #finishOne(instance: Target, steps: readonly Step[]): Promise<void> {
+    const playing = new SequenceRun(instance, steps, this.#terms);
     await playing.toEnd();
-    this.played.push({ made, steps, played: playing });
+    this.played.push({ made: instance, steps, played: playing });
   }
 }

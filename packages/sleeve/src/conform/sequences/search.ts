@@ -111,9 +111,9 @@ function undefinedText({ member, steps, at, expected, found }: Difference): stri
 
 /** An object with state that is created once would carry it from one sequence to the next. */
 async function requireSeparate({ create, release }: Implementation<object>): Promise<void> {
-  const [one, other] = [await create(), await create()];
-  for (const made of new Set([one, other])) await release?.(made);
-  if (one === other)
+  const [one, candidate] = [await create(), await create()];
+  for (const instance of new Set([one, candidate])) await release?.(instance);
+  if (one === candidate)
     throw badContract(
       "The subject or reference is the same object each time, and keeps state from one sequence to the next. Create a new one in its function.",
     );
@@ -220,7 +220,7 @@ class Pair {
     steps: readonly Step[],
   ): Promise<readonly [SequenceResult, PlayedDifference | undefined]> {
     let shortest: number | undefined;
-    let known: PlayedDifference | undefined;
+    let before: PlayedDifference | undefined;
     for (let time = FIRST_CALLBACK_TIME; ; time = Math.min(4 * time, this.#timeout)) {
       this.#callbackTime = time;
       const [expected, difference] = await this.#playedBoth(steps);
@@ -229,8 +229,8 @@ class Pair {
         this.#callbackTime = undefined;
         return [expected, difference];
       }
-      if (difference.expected !== known?.expected || difference.found !== known.found) shortest = time;
-      known = difference;
+      if (difference.expected !== before?.expected || difference.found !== before.found) shortest = time;
+      before = difference;
       if (time < this.#timeout) continue;
       // Shortening waits only as long as the callbacks take.
       this.#callbackTime = shortest;
@@ -243,13 +243,13 @@ class Pair {
     steps: readonly Step[],
   ): Promise<readonly [SequenceResult, PlayedDifference | undefined]> {
     const expected = await this.#played(this.#reference, steps);
-    const found = await this.#played(this.#candidate, steps);
-    return [expected, differenceOf(steps, expected, found, this.#terms.equality)];
+    const finding = await this.#played(this.#candidate, steps);
+    return [expected, differenceOf(steps, expected, finding, this.#terms.equality)];
   }
 
   #played(implementation: Implementation<object>, steps: readonly Step[]): Promise<SequenceResult> {
-    return withImplementation(implementation, (made) =>
-      runSequence(made, steps, {
+    return withImplementation(implementation, (instance) =>
+      runSequence(instance, steps, {
         timeout: this.#timeout,
         guards: this.#guards,
         ...(this.#callbackTime !== undefined && { callbackTime: this.#callbackTime }),
@@ -280,8 +280,8 @@ class Pair {
       for (let at = steps.length - 1; at >= 0 && !isShorter; at -= 1)
         isShorter = await shortened(steps.filter((_, index) => index !== at));
       for (let at = steps.length - 1; at > 0 && !isShorter; at -= 1)
-        for (let other = at - 1; other >= 0 && !isShorter; other -= 1)
-          isShorter = await shortened(steps.filter((_, index) => index !== at && index !== other));
+        for (let earlier = at - 1; earlier >= 0 && !isShorter; earlier -= 1)
+          isShorter = await shortened(steps.filter((_, index) => index !== at && index !== earlier));
     }
     if (steps.some(({ isAwaited }) => !isAwaited)) await shortened(steps.map(awaited));
     await shortened(steps.map(withoutEarlier));

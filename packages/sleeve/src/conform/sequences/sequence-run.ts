@@ -172,28 +172,28 @@ export class SequenceRun implements SequenceResult {
 
   #step(index: number, step: Step): Promise<void> | undefined {
     const { operation, args } = step;
-    const given = hasObject(args) ? this.#arguments(operation, args, index) : args;
-    if (given !== args) this.given.set(index, given);
-    const before = given !== args && hasObject(given) ? deepCopy(given) : undefined;
+    const input = hasObject(args) ? this.#arguments(operation, args, index) : args;
+    if (input !== args) this.given.set(index, input);
+    const before = input !== args && hasObject(input) ? deepCopy(input) : undefined;
     let raw: unknown;
     try {
-      raw = perform(this.#target, operation, given);
+      raw = perform(this.#target, operation, input);
     } catch (error) {
-      this.#note(index, "threw", error, given, before);
+      this.#note(index, "threw", error, input, before);
       return undefined;
     }
     if (!isObject(raw)) {
-      this.#note(index, "returned", raw, given, before);
+      this.#note(index, "returned", raw, input, before);
       return undefined;
     }
     if (!isThenable(raw)) {
       const iterated = this.#iterated(raw, index);
       if (!(iterated instanceof Promise)) {
-        this.#note(index, "returned", raw, given, before, iterated);
+        this.#note(index, "returned", raw, input, before, iterated);
         return undefined;
       }
       return this.#later(index, step, iterated, (value) =>
-        this.#note(index, "returned", raw, given, before, value),
+        this.#note(index, "returned", raw, input, before, value),
       );
     }
     return this.#later(
@@ -202,9 +202,9 @@ export class SequenceRun implements SequenceResult {
       raw,
       async (value) => {
         const iterated = await this.#iterated(value, index);
-        this.#note(index, "resolved", value, given, before, iterated);
+        this.#note(index, "resolved", value, input, before, iterated);
       },
-      (error) => this.#note(index, "rejected", error, given, before),
+      (error) => this.#note(index, "rejected", error, input, before),
     );
   }
 
@@ -247,13 +247,13 @@ export class SequenceRun implements SequenceResult {
     index: number,
     status: StepOutcome["status"],
     raw: unknown,
-    given: readonly unknown[],
+    input: readonly unknown[],
     before: readonly unknown[] | undefined,
     value: unknown = raw,
   ): void {
     this.outcomes[index] = { status, raw, value: value === this.#target ? SELF : value };
     if (
-      before?.some((item, place) => !equalValues(item, given[place]) && !this.reused.has(`${index}.${place}`))
+      before?.some((item, place) => !equalValues(item, input[place]) && !this.reused.has(`${index}.${place}`))
     )
       this.mutated.push(index);
   }
@@ -279,22 +279,22 @@ export class SequenceRun implements SequenceResult {
     step: number,
   ): readonly unknown[] {
     const plain = generated.map((item, place) => {
-      const known = this.#functions.length - 1;
+      const lastFunction = this.#functions.length - 1;
       // A listener is removed by the function that was added.
-      if (item instanceof CallbackValue && REMOVING.test(label) && known >= 0) {
-        this.repeated.set(`${step}.${place}`, known);
-        return this.#functions[known];
+      if (item instanceof CallbackValue && REMOVING.test(label) && lastFunction >= 0) {
+        this.repeated.set(`${step}.${place}`, lastFunction);
+        return this.#functions[lastFunction];
       }
       return this.#argument(asGenerated(item));
     });
     for (const [place, argument] of generated.entries()) {
       const from = argument instanceof PreviousResult ? this.#previousResult(argument) : undefined;
       if (from === undefined) continue;
-      const given = plain.with(place, this.outcomes[from]?.raw);
+      const input = plain.with(place, this.outcomes[from]?.raw);
       // If the arguments are typed, a result must match the type.
-      if (isTyped && !args.canShrinkWithoutContext(given)) continue;
+      if (isTyped && !args.canShrinkWithoutContext(input)) continue;
       this.reused.set(`${step}.${place}`, from);
-      return given;
+      return input;
     }
     return plain;
   }
@@ -311,13 +311,13 @@ export class SequenceRun implements SequenceResult {
   #previousResult({ back, otherwise }: PreviousResult): number | undefined {
     const kind = kindFor(otherwise);
     let first: number | undefined;
-    let left = back;
+    let remaining = back;
     for (let at = this.outcomes.length - 1; at >= 0; at -= 1) {
       const { status, raw } = this.outcomes[at] as StepOutcome;
       if ((status !== "returned" && status !== "resolved") || raw === this.#target || kindFor(raw) !== kind)
         continue;
-      if (left === 0) return at;
-      left -= 1;
+      if (remaining === 0) return at;
+      remaining -= 1;
       first ??= at;
     }
     return first;

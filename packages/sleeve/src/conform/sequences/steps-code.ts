@@ -84,8 +84,8 @@ class StepsCode {
       } else if (outcome?.status === "rejected") this.#lines.push(`await ${call}.catch(() => {});`);
       else if (outcome?.status === "threw") this.#lines.push(`try { ${call}; } catch {}`);
       else {
-        const made = isLater ? `await ${call}` : call;
-        this.#lines.push(this.#used.has(index) ? `const result${index + 1} = ${made};` : `${made};`);
+        const instance = isLater ? `await ${call}` : call;
+        this.#lines.push(this.#used.has(index) ? `const result${index + 1} = ${instance};` : `${instance};`);
       }
     }
     const step = this.#steps[at];
@@ -192,21 +192,21 @@ export function access(key: string | symbol): string {
   return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(key) ? `.${key}` : `[${JSON.stringify(key)}]`;
 }
 
-function expectation({ operation: { use } }: Step, call: string, seen: StepOutcome | undefined): string {
-  if (use === "write" && seen?.status === "returned") return `${call};`;
-  switch (seen?.status) {
+function expectation({ operation: { use } }: Step, call: string, outcome: StepOutcome | undefined): string {
+  if (use === "write" && outcome?.status === "returned") return `${call};`;
+  switch (outcome?.status) {
     case undefined:
       return `${call};`;
     case "unsettled":
       return `await ${call}; // does not end`;
     case "threw":
-      return `expect(() => ${call}).toThrow(${thrown(seen.value)});`;
+      return `expect(() => ${call}).toThrow(${thrown(outcome.value)});`;
     case "rejected":
-      return `await expect(${call}).rejects.toThrow(${thrown(seen.value)});`;
+      return `await expect(${call}).rejects.toThrow(${thrown(outcome.value)});`;
     case "returned":
-      return answered(call, seen.value);
+      return answered(call, outcome.value);
     case "resolved":
-      return answered(`await ${call}`, seen.value);
+      return answered(`await ${call}`, outcome.value);
   }
 }
 

@@ -49,8 +49,8 @@ export function sequencesOf(
   const listOf = (some: readonly Operation[]) =>
     fc.array(fc.oneof(...some.map(stepOf)), { minLength: 1, maxLength: length, size: "max" });
   const groups = pickFew(operations);
-  const all = { weight: Math.max(groups.length, 1), arbitrary: listOf(operations) };
-  const drafts = fc.oneof(all, ...groups.map((some) => ({ weight: 1, arbitrary: listOf(some) })));
+  const anyOperations = { weight: Math.max(groups.length, 1), arbitrary: listOf(operations) };
+  const drafts = fc.oneof(anyOperations, ...groups.map((some) => ({ weight: 1, arbitrary: listOf(some) })));
   if (!isConcurrent) return drafts.map((sequence) => sequence.map(linked).map(awaited));
   return fc
     .tuple(fc.boolean(), drafts)

@@ -64,10 +64,10 @@ function ofType(type: string, schema: ValueSchema): Arbitrary<unknown> {
 
 /** Integers and fractions, mostly small, so that calls repeat values. */
 function numbers(min: number, max: number): Arbitrary<number> {
-  const whole = fc.integer({ min: Math.ceil(Math.max(min, -9)), max: Math.floor(Math.min(max, 9)) });
+  const match = fc.integer({ min: Math.ceil(Math.max(min, -9)), max: Math.floor(Math.min(max, 9)) });
   const broken = fc.double({ min, max, noNaN: true, noDefaultInfinity: true });
   return Math.ceil(Math.max(min, -9)) <= Math.floor(Math.min(max, 9))
-    ? fc.oneof({ weight: 3, arbitrary: whole }, { weight: 2, arbitrary: broken })
+    ? fc.oneof({ weight: 3, arbitrary: match }, { weight: 2, arbitrary: broken })
     : broken;
 }
 
@@ -89,10 +89,10 @@ function texts({ pattern, format }: ValueSchema, minLength = 0, maxLength = 8): 
       const few = ["", "a", "b", "c", "Ellery"].filter(
         ({ length }) => length >= minLength && length <= maxLength,
       );
-      const all = fc.string({ minLength, maxLength: Math.max(minLength, maxLength) });
+      const anyText = fc.string({ minLength, maxLength: Math.max(minLength, maxLength) });
       return few.length > 0
-        ? fc.oneof({ weight: 3, arbitrary: fc.constantFrom(...few) }, { weight: 1, arbitrary: all })
-        : all;
+        ? fc.oneof({ weight: 3, arbitrary: fc.constantFrom(...few) }, { weight: 1, arbitrary: anyText })
+        : anyText;
     }
   }
 }
@@ -120,10 +120,10 @@ function records({ properties = {}, required = [], additionalProperties }: Value
   const fields = Object.fromEntries(
     Object.entries(properties).map(([name, field]) => [name, valuesOf(field)]),
   );
-  const known = fc.record(fields, { requiredKeys: [...required] });
-  if (typeof additionalProperties !== "object") return known.map((record) => ({ ...record }));
+  const declaredFields = fc.record(fields, { requiredKeys: [...required] });
+  if (typeof additionalProperties !== "object") return declaredFields.map((record) => ({ ...record }));
   const more = fc.dictionary(fc.constantFrom("a", "b", "c"), valuesOf(additionalProperties), { maxKeys: 3 });
-  return fc.tuple(known, more).map(([own, rest]) => ({ ...rest, ...own }));
+  return fc.tuple(declaredFields, more).map(([own, rest]) => ({ ...rest, ...own }));
 }
 
 function instancesOf(name: string): Arbitrary<unknown> {

@@ -50,8 +50,10 @@ export function closeTo(actual: number, expected: number, { within, unit }: Tole
 
 function mistakenUnit(actual: number, expected: number, within: number, unit: Unit): Unit | undefined {
   const { of, size } = UNITS[unit];
-  const others = (Object.keys(UNITS) as Unit[]).filter((other) => other !== unit && UNITS[other].of === of);
-  return others.find((other) => Math.abs((actual * UNITS[other].size) / size - expected) <= within);
+  const others = (Object.keys(UNITS) as Unit[]).filter(
+    (candidate) => candidate !== unit && UNITS[candidate].of === of,
+  );
+  return others.find((candidate) => Math.abs((actual * UNITS[candidate].size) / size - expected) <= within);
 }
 
 function rounded(value: number): number {

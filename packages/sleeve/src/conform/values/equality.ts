@@ -10,7 +10,11 @@ export type EqualityFunction = (left: unknown, right: unknown) => boolean;
  */
 export function within(tolerance: number): EqualityFunction {
   return (left, right) =>
-    equalValues(left, right, (one, other) => Object.is(one, other) || Math.abs(one - other) <= tolerance);
+    equalValues(
+      left,
+      right,
+      (one, candidate) => Object.is(one, candidate) || Math.abs(one - candidate) <= tolerance,
+    );
 }
 
 /**
@@ -65,11 +69,11 @@ class ValueComparison {
 
   /** Whether two objects have equal JSON forms, or have none. */
   #equalForms(left: object, right: object): boolean {
-    const [one, other] = [left, right].map((item) => safeGet(item, "toJSON"));
+    const [one, another] = [left, right].map((item) => safeGet(item, "toJSON"));
     return (
       typeof one !== "function" ||
-      typeof other !== "function" ||
-      this.equal(one.call(left), other.call(right))
+      typeof another !== "function" ||
+      this.equal(one.call(left), another.call(right))
     );
   }
 
@@ -165,21 +169,25 @@ export function isPlain(value: object): boolean {
  */
 export function deepCopy<Value>(
   value: Value,
-  other: (value: object) => unknown = (item) => item,
-  known = new Map<object, unknown>(),
+  identityOf: (value: object) => unknown = (item) => item,
+  cache = new Map<object, unknown>(),
 ): Value {
   if (!isObject(value)) return value;
-  const before = known.get(value);
+  const before = cache.get(value);
   // A copy has the type of its original.
-  return (before ?? copyObject(value, other, known)) as Value;
+  return (before ?? copyObject(value, identityOf, cache)) as Value;
 }
 
-function copyObject(value: object, other: (value: object) => unknown, known: Map<object, unknown>): unknown {
+function copyObject(
+  value: object,
+  identityOf: (value: object) => unknown,
+  copies: Map<object, unknown>,
+): unknown {
   const note = <Copy>(copy: Copy): Copy => {
-    known.set(value, copy);
+    copies.set(value, copy);
     return copy;
   };
-  const copy = (item: unknown): unknown => deepCopy(item, other, known);
+  const copy = (item: unknown): unknown => deepCopy(item, identityOf, copies);
   if (Array.isArray(value)) {
     const list: unknown[] = note(new Array(value.length));
     // Holes stay holes.
@@ -194,7 +202,7 @@ function copyObject(value: object, other: (value: object) => unknown, known: Map
     return new DataView(copy(value.buffer) as ArrayBuffer, value.byteOffset, value.byteLength);
   // A typed array, whichever: all have `slice`.
   if (ArrayBuffer.isView(value)) return (value as Uint8Array).slice();
-  if (typeof value === "function" || !isPlain(value)) return note(other(value));
+  if (typeof value === "function" || !isPlain(value)) return note(identityOf(value));
   const record: object = note(Object.create(Object.getPrototypeOf(value)));
   for (const key of Reflect.ownKeys(value)) Reflect.set(record, key, copy(Reflect.get(value, key)));
   return record;

@@ -45,8 +45,10 @@ export function literal(value: unknown): string {
   }
   if (!isObject(value)) return valueCode(value);
   if (value instanceof Error) {
-    const known = /^(?:Aggregate|Eval|Range|Reference|Syntax|Type|URI)?Error$/.test(value.constructor.name);
-    return `new ${known ? value.constructor.name : "Error"}(${JSON.stringify(value.message)})`;
+    const isBuiltInError = /^(?:Aggregate|Eval|Range|Reference|Syntax|Type|URI)?Error$/.test(
+      value.constructor.name,
+    );
+    return `new ${isBuiltInError ? value.constructor.name : "Error"}(${JSON.stringify(value.message)})`;
   }
   if (typeof value === "function") return "() => {}";
   if (typeof (value as { href?: unknown }).href === "string" && tagOf(value) === "URL")

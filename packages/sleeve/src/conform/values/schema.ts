@@ -91,9 +91,10 @@ function fieldViolation(
     if (!(name in value)) return `${path || "it"} has no ${name}`;
   }
   for (const [name, field] of Object.entries(value)) {
-    const known = properties[name];
-    const schema = known ?? (typeof additionalProperties === "object" ? additionalProperties : undefined);
-    if (!schema || (field === undefined && known && !required.includes(name))) continue;
+    const propertySchema = properties[name];
+    const schema =
+      propertySchema ?? (typeof additionalProperties === "object" ? additionalProperties : undefined);
+    if (!schema || (field === undefined && propertySchema && !required.includes(name))) continue;
     const reason = schemaViolation(field, schema, `${path}.${name}`);
     if (reason) return reason;
   }

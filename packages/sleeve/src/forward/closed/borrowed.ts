@@ -47,7 +47,7 @@ function borrowedFromClass(
 }
 
 function borrowedFromSubject(key: PropertyKey, label: string, live: LiveWrappers): Borrows {
-  const found = (receiver: unknown) => {
+  const match = (receiver: unknown) => {
     const wrapper = live.find(receiver);
     if (wrapper) return wrapper;
     throw new TypeError(
@@ -57,20 +57,20 @@ function borrowedFromSubject(key: PropertyKey, label: string, live: LiveWrappers
   };
   return {
     call: (receiver, args, target) => {
-      const { subject } = found(receiver);
+      const { subject } = match(receiver);
       const fn = Reflect.get(subject, key) as Callable;
       return target
         ? Reflect.construct(fn, args, target as Callable)
         : Reflect.apply(fn, receiver, args as never[]);
     },
     read: (method) => (receiver) => {
-      const { wrapper, subject } = found(receiver);
+      const { wrapper, subject } = match(receiver);
       const value: unknown = Reflect.get(subject, key, receiver);
       if (value === subject) return wrapper;
       return typeof value === "function" && method ? method(wrapper, value as Callable) : value;
     },
     write: (receiver, [value]) => {
-      const { subject, isProxied } = found(receiver);
+      const { subject, isProxied } = match(receiver);
       assign(subject, key, value, isProxied ? subject : receiver, label);
     },
   };

@@ -50,8 +50,8 @@ export function boundMethod(
 ): Callable {
   const methods = late.get(wrapper) ?? new Map<PropertyKey, BoundMethod>();
   late.set(wrapper, methods);
-  const known = methods.get(key);
-  if (known?.value === value) return known.bound;
+  const cached = methods.get(key);
+  if (cached?.value === value) return cached.bound;
   const bound = bind(wrapper, value, uses);
   methods.set(key, { value, bound });
   return bound;

@@ -15,29 +15,29 @@ import { Forwarding } from "./templates.ts";
  */
 export function lateMemberPrototype(prototype: object | null, { late, ownKeys, live }: LateMembers): object {
   const describe = (subject: object, key: string | symbol): PropertyDescriptor | undefined => {
-    const found = findProperty(subject, key);
-    if (!found) {
+    const property = findProperty(subject, key);
+    if (!property) {
       if (key === INSPECT) return { value: () => subject };
       // Only a subject with a `get` trap of its own has a value under a key that it does not list.
       const value: unknown = Reflect.get(subject, key);
       return value === undefined ? undefined : late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
     }
     if (key === "constructor") return undefined;
-    if (isRoot(found.holder)) {
+    if (isRoot(property.holder)) {
       // What every object has is not part of a surface, unless a `get` trap answers instead.
-      const value: unknown = found.descriptor.get ? undefined : Reflect.get(subject, key);
-      const isOurs = value === found.descriptor.value || value === undefined;
+      const value: unknown = property.descriptor.get ? undefined : Reflect.get(subject, key);
+      const isOurs = value === property.descriptor.value || value === undefined;
       return isOurs ? undefined : late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
     }
-    return late(memberOf(key, found.descriptor, found.holder === subject));
+    return late(memberOf(key, property.descriptor, property.holder === subject));
   };
   return new Proxy(Object.create(prototype), {
     get(target, key, receiver) {
       const subject = subjectOf(receiver);
       if (!subject) {
-        const found = live.find(receiver);
+        const match = live.find(receiver);
         // Methods that the wrapper's class lacks act on the receiver, as those of the subject would.
-        return found ? Reflect.get(found.subject, key, receiver) : Reflect.get(target, key, receiver);
+        return match ? Reflect.get(match.subject, key, receiver) : Reflect.get(target, key, receiver);
       }
       if (wasDeleted(receiver, key, ownKeys)) Reflect.deleteProperty(subject, key);
       const descriptor = describe(subject, key);
@@ -50,9 +50,9 @@ export function lateMemberPrototype(prototype: object | null, { late, ownKeys, l
       if (!subject) return Reflect.set(target, key, value, receiver);
       if (isRootAccessor(subject, key)) return Reflect.set(target, key, value, receiver);
       if (wasDeleted(receiver, key, ownKeys)) Reflect.deleteProperty(subject, key);
-      const known = describe(subject, key);
-      if (!known && !Object.isExtensible(subject)) return false;
-      const descriptor = known ?? late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
+      const described = describe(subject, key);
+      if (!described && !Object.isExtensible(subject)) return false;
+      const descriptor = described ?? late(memberOf(key, { ...ADDED_PROPERTY, value }, true));
       if (!descriptor.set) return Reflect.set(subject, key, value);
       descriptor.set.call(receiver, value);
       mirrorOwnProperty(receiver, subject, key, descriptor);
@@ -85,8 +85,8 @@ function wasDeleted(wrapper: object, key: PropertyKey, ownKeys: ReadonlySet<Prop
 
 /** Whether a key belongs to an accessor of every object, such as `__proto__`. */
 function isRootAccessor(subject: object, key: PropertyKey): boolean {
-  const found = findProperty(subject, key);
-  return found?.descriptor.set !== undefined && isRoot(found.holder);
+  const property = findProperty(subject, key);
+  return property?.descriptor.set !== undefined && isRoot(property.holder);
 }
 
 /** Defines the member on the wrapper, so that it is listed as an own property from now on. */

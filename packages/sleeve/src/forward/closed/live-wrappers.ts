@@ -39,11 +39,11 @@ export class LiveWrappers {
   find(receiver: unknown): FoundWrapper | undefined {
     if ((typeof receiver !== "object" && typeof receiver !== "function") || receiver === null)
       return undefined;
-    const known = this.#found.get(receiver);
-    if (known) return known;
-    const found = this.#inheritedWrapper(receiver) ?? this.#proxiedWrapper(receiver);
-    if (found) this.#found.set(receiver, found);
-    return found;
+    const cached = this.#found.get(receiver);
+    if (cached) return cached;
+    const match = this.#inheritedWrapper(receiver) ?? this.#proxiedWrapper(receiver);
+    if (match) this.#found.set(receiver, match);
+    return match;
   }
 
   #proxiedWrapper(receiver: object): FoundWrapper | undefined {

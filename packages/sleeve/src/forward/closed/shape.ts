@@ -171,13 +171,13 @@ function branchOf(family: Family, own: readonly Member[]): Branch | undefined {
     const { kind, readable, writable, enumerable, configurable } = member;
     const step = `${kind} ${readable} ${writable} ${enumerable} ${configurable}`;
     const branches: Branch[] = branch.next.get(member.key) ?? [];
-    let found = branches.find((branch) => branch.step === step);
-    if (!found) {
+    let match = branches.find((branch) => branch.step === step);
+    if (!match) {
       if (family.size >= MAX_SHAPES) return undefined;
-      found = { next: new Map(), step, shape: undefined };
-      branch.next.set(member.key, [...branches, found]);
+      match = { next: new Map(), step, shape: undefined };
+      branch.next.set(member.key, [...branches, match]);
     }
-    branch = found;
+    branch = match;
   }
   return branch;
 }

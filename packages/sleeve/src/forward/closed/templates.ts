@@ -96,8 +96,8 @@ export class Forwarding {
               typeof args[2] === "object" ||
               args.length > 3
             ) {
-              const given = exchange(args, this, subject);
-              const result = (subject[key] as Method)(...given);
+              const value = exchange(args, this, subject);
+              const result = (subject[key] as Method)(...value);
               return typeof result === "object" && result === subject ? this : result;
             }
             const result = (subject[key] as Method)(...args);

@@ -33,9 +33,9 @@ export function wrapClass(Subject: Class, layers: readonly Layer<never>[]): Clas
   const create = (target: object, args: readonly unknown[]): object => {
     if (!testsTarget || target !== shown) return Reflect.construct(Subject, args as never[], target as Class);
     // An abstract class must recognise that it is constructed itself.
-    const made = Reflect.construct(Subject, args as never[]) as object;
-    const isPlain = Object.getPrototypeOf(made) === Subject.prototype;
-    return isPlain ? Object.setPrototypeOf(made, Wrapper.prototype) : made;
+    const created = Reflect.construct(Subject, args as never[]) as object;
+    const isPlain = Object.getPrototypeOf(created) === Subject.prototype;
+    return isPlain ? Object.setPrototypeOf(created, Wrapper.prototype) : created;
   };
   const construct = throughLayers(
     ({ wrapper: target, args }) => layerFields(create(target, args)),
@@ -119,9 +119,9 @@ function layerMembers(
       const set =
         member.writable && through(write, member, "write", layers, { name: `set ${label}`, length: 1 });
       if (!get && !set) continue;
-      const found = findProperty(subject, key)?.descriptor;
+      const property = findProperty(subject, key)?.descriptor;
       Object.defineProperty(holder, key, {
-        ...found,
+        ...property,
         ...attributes,
         ...(get && { get }),
         ...(set && { set }),
@@ -149,19 +149,19 @@ function layeredMethod(
 }
 
 /** Returns the innermost call of a class's method. It is looked up in each call, because it may have been replaced. */
-function methodCall(subject: object, key: PropertyKey, known: Callable): Next {
+function methodCall(subject: object, key: PropertyKey, knownMethod: Callable): Next {
   const methods = subject as Record<PropertyKey, unknown>;
-  const method = known as RawForwarder;
+  const method = knownMethod as RawForwarder;
   const replaced: Next = ({ wrapper, args }) =>
     Reflect.apply(Reflect.get(subject, key, wrapper) as RawForwarder, wrapper, args);
   return (call) => {
-    let found: unknown;
+    let current: unknown;
     try {
-      found = methods[key];
+      current = methods[key];
     } catch {
       // An accessor has taken its place, which fails on the prototype.
     }
-    if (found !== known) return replaced(call);
+    if (current !== method) return replaced(call);
     const { wrapper, args } = call;
     switch (args.length) {
       case 0:
@@ -232,10 +232,10 @@ function forwardStaticFields(
  */
 function fieldLayering(layers: readonly Layer<never>[]): (made: object) => object {
   const values = new WeakMap<object, Map<PropertyKey, unknown>>();
-  const valuesOf = (made: object) => {
-    const found = values.get(made) ?? new Map<PropertyKey, unknown>();
-    values.set(made, found);
-    return found;
+  const valuesOf = (created: object) => {
+    const existing = values.get(created) ?? new Map<PropertyKey, unknown>();
+    values.set(created, existing);
+    return existing;
   };
   const descriptorOf = (member: Member): PropertyDescriptor | undefined => {
     const { key, label, kind, signature, enumerable } = member;
@@ -266,30 +266,30 @@ function fieldLayering(layers: readonly Layer<never>[]): (made: object) => objec
     return { get: read, set: write, enumerable, configurable: true };
   };
   /** Decides once for each key and kind of value. `null` if no layer applies. */
-  const known = { property: new Map<PropertyKey, Decision>(), method: new Map<PropertyKey, Decision>() };
+  const cache = { property: new Map<PropertyKey, Decision>(), method: new Map<PropertyKey, Decision>() };
   // If all layers name their members, the other fields need not be looked at.
   const named = layers.every(({ only }) => only)
     ? [...new Set(layers.flatMap(({ only = [] }) => only as readonly (string | symbol)[]))]
     : undefined;
-  return (made) => {
-    if (layers.length === 0) return made;
-    const keys = named ?? Reflect.ownKeys(made);
+  return (created) => {
+    if (layers.length === 0) return created;
+    const keys = named ?? Reflect.ownKeys(created);
     for (let index = 0; index < keys.length; index++) {
       const key = keys[index] as string | symbol;
-      const field = Object.getOwnPropertyDescriptor(made, key);
+      const field = Object.getOwnPropertyDescriptor(created, key);
       if (!field?.configurable || field.get || field.set) continue;
       const value: unknown = field.value;
-      const ofKind = known[typeof value === "function" && !isClass(value) ? "method" : "property"];
+      const ofKind = cache[typeof value === "function" && !isClass(value) ? "method" : "property"];
       let descriptor = ofKind.get(key);
       if (descriptor === undefined) {
         descriptor = descriptorOf(memberOf(key, field, true)) ?? null;
         ofKind.set(key, descriptor);
       }
       if (descriptor === null) continue;
-      valuesOf(made).set(key, value);
-      Object.defineProperty(made, key, descriptor);
+      valuesOf(created).set(key, value);
+      Object.defineProperty(created, key, descriptor);
     }
-    return made;
+    return created;
   };
 }
 

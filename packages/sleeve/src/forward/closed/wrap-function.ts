@@ -14,8 +14,8 @@ import { callThroughLayers, throughLayers } from "./wrapper-factory.ts";
  */
 export function wrapFunction(subject: Callable, layers: readonly Layer<never>[]): Callable {
   const member = memberOfFunction(subject, "function");
-  const known = new Map([[member.key, { member }]]);
-  requireLayeredMembers(known, layers);
+  const cache = new Map([[member.key, { member }]]);
+  requireLayeredMembers(cache, layers);
   const invoke: Next = ({ wrapper, args }) => Reflect.apply(subject, wrapper, args as never[]);
   const call = callThroughLayers(invoke, member, layers);
   const wrapper = isConstructor(subject)

@@ -121,14 +121,15 @@ function lateMembers(
   { prototype, live }: Shape,
   layers: readonly Layer<never>[],
 ): (member: Member) => PropertyDescriptor {
-  const kept = new Map<PropertyKey, { readonly member: Member; readonly descriptor: PropertyDescriptor }>();
+  const cache = new Map<PropertyKey, { readonly member: Member; readonly descriptor: PropertyDescriptor }>();
   return (member) => {
-    const found = kept.get(member.key);
-    if (found?.member.kind === member.kind && found.member.own === member.own) return found.descriptor;
+    const existing = cache.get(member.key);
+    if (existing?.member.kind === member.kind && existing.member.own === member.own)
+      return existing.descriptor;
     const binding: Binding = (uses) => (wrapper, value) => boundMethod(wrapper, member.key, value, uses);
     const bare = bareMember(member, borrowsOf(member, prototype, live), { isKept: false, prototype });
     const descriptor = forwardingDescriptor(bare, layers, member.own ? binding : undefined);
-    if (kept.size < MAX_LATE_MEMBERS) kept.set(member.key, { member, descriptor });
+    if (cache.size < MAX_LATE_MEMBERS) cache.set(member.key, { member, descriptor });
     return descriptor;
   };
 }

@@ -163,8 +163,8 @@ function holdsNoObject(value: object, key: PropertyKey): boolean {
   const descriptor = getOwnPropertyDescriptor(value, key);
   // Engines differ in whether the `stack` of an error is an accessor.
   if (descriptor?.get || descriptor?.set) return key === "stack" && tagText(value) === "[object Error]";
-  const held: unknown = descriptor?.value;
-  return (typeof held !== "object" || held === null) && typeof held !== "function";
+  const propertyValue: unknown = descriptor?.value;
+  return (typeof propertyValue !== "object" || propertyValue === null) && typeof propertyValue !== "function";
 }
 
 /**

@@ -35,21 +35,21 @@ export class MemberPlans {
    */
   unwatched(key: string | symbol): KnownMember | undefined {
     if (!this.#isUnwatched) return undefined;
-    const known = this.#members.get(key);
-    return known?.isOfEveryObject ? undefined : known;
+    const cached = this.#members.get(key);
+    return cached?.isOfEveryObject ? undefined : cached;
   }
 
   /** Returns what is known of a property, unless it has changed. */
   unchanged(key: string | symbol): KnownMember | undefined {
-    const known = this.#members.get(key);
-    if (!known) return undefined;
+    const cached = this.#members.get(key);
+    if (!cached) return undefined;
     let holder: object | null = this.#real;
-    while (holder !== known.holder) {
+    while (holder !== cached.holder) {
       if (holder === null || hasOwn(holder, key)) return undefined;
       holder = getPrototypeOf(holder);
     }
     const descriptor = getOwnPropertyDescriptor(holder, key);
-    return descriptor && isSameProperty(known.descriptor, descriptor) ? known : undefined;
+    return descriptor && isSameProperty(cached.descriptor, descriptor) ? cached : undefined;
   }
 
   /** Returns the member that a property is. It is kept for the next read, because most properties stay as they are. */
@@ -78,11 +78,11 @@ export class MemberPlans {
   /** Decides once for each member and use which layers apply. Keys may be many, so the cache is bounded. */
   through(bare: Next, member: Member, use: Use): Next {
     const place = (USES[use] * 8 + KINDS[member.kind]) * 2 + (member.own ? 1 : 0);
-    const kept = this.#planned.get(member.key);
-    const found = kept?.[place];
-    if (found) return found;
+    const cached = this.#planned.get(member.key);
+    const match = cached?.[place];
+    if (match) return match;
     const outermost = throughLayers(bare, member, use, this.#layers);
-    if (kept) kept[place] = outermost;
+    if (cached) cached[place] = outermost;
     else if (this.#planned.size < MAX_PLANNED_MEMBERS) {
       const planned: (Next | undefined)[] = filledWith(undefined, PLACES);
       planned[place] = outermost;
@@ -128,13 +128,15 @@ export function isInheritedMethod({ kind, own }: Member): boolean {
 
 const bareUse: Next = () => undefined;
 
-function isSameProperty(one: PropertyDescriptor, other: PropertyDescriptor): boolean {
+function isSameProperty(before: PropertyDescriptor, current: PropertyDescriptor): boolean {
   return (
-    (typeof one.value === "function" ? one.value === other.value : typeof other.value !== "function") &&
-    one.get === other.get &&
-    one.set === other.set &&
-    one.writable === other.writable &&
-    one.enumerable === other.enumerable &&
-    one.configurable === other.configurable
+    (typeof before.value === "function"
+      ? before.value === current.value
+      : typeof current.value !== "function") &&
+    before.get === current.get &&
+    before.set === current.set &&
+    before.writable === current.writable &&
+    before.enumerable === current.enumerable &&
+    before.configurable === current.configurable
   );
 }

@@ -90,8 +90,8 @@ export class Membrane {
 
   /** Returns the proxy that represents an object on a side. */
   toWrapper(real: object, on: Side): object {
-    const found = this.#wrappers[on].get(real);
-    if (found) return found;
+    const existing = this.#wrappers[on].get(real);
+    if (existing) return existing;
     const shown = this.createProxy(real, on, this.#createHandler(this, real, on));
     this.#wrappers[on].set(real, shown);
     // An object that represents a subject to be created would create it.
@@ -125,14 +125,14 @@ export class Membrane {
       this.#sync(value, counterpart, to);
       return counterpart;
     }
-    const known = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
-    if (known && !(to === "inside" && this.#isChecked(value, known))) {
-      if (this.forwarding === "sealed" && (isCopy(value) || isCopy(known))) this.#sync(value, known, to);
-      return known;
+    const cached = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
+    if (cached && !(to === "inside" && this.#isChecked(value, cached))) {
+      if (this.forwarding === "sealed" && (isCopy(value) || isCopy(cached))) this.#sync(value, cached, to);
+      return cached;
     }
     const subject = to === "outside" && this.#subjectBehind(value);
     if (subject) return this.toWrapper(subject, to);
-    if (known) return this.toWrapper(value, to);
+    if (cached) return this.toWrapper(value, to);
     if (this.forwarding === "open")
       return value === this.root && to === "outside" ? this.toWrapper(value, to) : value;
     if (isBuiltin(value)) return value;
@@ -346,7 +346,7 @@ export class Membrane {
     const gate = to === "outside" ? this.gate : () => {};
     let resolve: (value: unknown) => void = () => {};
     let reject: (error: unknown) => void = () => {};
-    const passed = new NativePromise<unknown>((onResolve, onReject) => {
+    const passedArgs = new NativePromise<unknown>((onResolve, onReject) => {
       resolve = onResolve;
       reject = onReject;
     });
@@ -365,10 +365,10 @@ export class Membrane {
       return undefined;
     }
     // A promise passed to the subject may come back out and must then be the promise it represents.
-    if (to === "inside") promiseThen(passed, undefined, () => {});
-    this.#wrappers[to].set(promise, passed);
-    this.registerPair(passed, promise, to);
-    return passed;
+    if (to === "inside") promiseThen(passedArgs, undefined, () => {});
+    this.#wrappers[to].set(promise, passedArgs);
+    this.registerPair(passedArgs, promise, to);
+    return passedArgs;
   }
 }
 

@@ -163,20 +163,20 @@ class OpenHandler {
     const isOnWrapper = this.#isReceiver && receiver === this.#wrapper();
     const unwatched = isOnWrapper ? this.#plans.unwatched(key) : undefined;
     if (unwatched) return this.#readKnown(unwatched);
-    const known = this.#plans.unchanged(key);
-    if (known?.isReadBare && isOnWrapper) return this.#readKnown(known);
-    const found = known ?? findProperty(this.#real, key);
-    if (!found) return this.#readUnlisted(key, receiver);
+    const unchanged = this.#plans.unchanged(key);
+    if (unchanged?.isReadBare && isOnWrapper) return this.#readKnown(unchanged);
+    const property = unchanged ?? findProperty(this.#real, key);
+    if (!property) return this.#readUnlisted(key, receiver);
     // Without layers, the methods of arrays act on the wrapper, so that code recognises them.
     const isGeneric = this.#layers.length > 0 ? isGenericHolder : hasGenericMethods;
-    if (!known && isGeneric(found.holder)) {
+    if (!unchanged && isGeneric(property.holder)) {
       // An object with a `get` trap of its own may answer instead.
-      const isOurs = found.descriptor.get || this.#valueOf(key) === found.descriptor.value;
-      return isOurs ? getProperty(found.holder, key, receiver) : this.#readUnlisted(key, receiver);
+      const isOurs = property.descriptor.get || this.#valueOf(key) === property.descriptor.value;
+      return isOurs ? getProperty(property.holder, key, receiver) : this.#readUnlisted(key, receiver);
     }
-    const member = known?.member ?? this.#plans.memberAt(key, found);
+    const member = unchanged?.member ?? this.#plans.memberAt(key, property);
     if (!this.#isListedMember(member)) return undefined;
-    if (this.#isOfReceiver(key, found, receiver)) return getProperty(receiver, key);
+    if (this.#isOfReceiver(key, property, receiver)) return getProperty(receiver, key);
     if (this.#layers.length === 0 || isInheritedMethod(member)) return this.#readBare(member, receiver);
     const bare: Next = ({ wrapper }) => this.#readBare(member, wrapper);
     return this.#plans.through(
@@ -187,8 +187,8 @@ class OpenHandler {
   }
 
   /** Reads a member that is as it was, on its own wrapper, which is what most reads do. */
-  #readKnown(known: KnownMember): unknown {
-    const { member } = known;
+  #readKnown(unchanged: KnownMember): unknown {
+    const { member } = unchanged;
     let value: unknown;
     try {
       value = getProperty(this.#real, member.key);
@@ -196,10 +196,10 @@ class OpenHandler {
       throw this.#out(error);
     }
     if (typeof value !== "function") return this.#out(value);
-    if (known.shown?.fn === value) return known.shown.shown;
+    if (unchanged.shown?.fn === value) return unchanged.shown.shown;
     const shown = this.#shown(member, value);
     const method = this.#methods.get(member.key);
-    if (method?.shown === shown) known.shown = method;
+    if (method?.shown === shown) unchanged.shown = method;
     return shown;
   }
 
@@ -234,8 +234,8 @@ class OpenHandler {
   /** Converts the value of a member. A function is represented under its key, so that layers know what is called. */
   #shown(member: Member, value: unknown): unknown {
     if (typeof value !== "function") return this.#out(value);
-    const kept = this.#on === "outside" ? this.#methods.get(member.key) : undefined;
-    if (kept?.fn === value) return kept.shown;
+    const cached = this.#on === "outside" ? this.#methods.get(member.key) : undefined;
+    if (cached?.fn === value) return cached.shown;
     if (isBuiltin(value) || value === this.#real || this.#membrane.belongsTo(this.#on, value))
       return this.#out(value);
     const isNamed = this.#layers.length > 0 || this.#membrane.forwarding === "open";
@@ -256,8 +256,8 @@ class OpenHandler {
 
   /** Returns the function that represents a method, layered by the key it was found under. */
   #method(member: Member, fn: Callable): Callable {
-    const kept = this.#methods.get(member.key) ?? this.#unlayered.get(fn);
-    if (kept?.fn === fn) return kept.shown;
+    const cached = this.#methods.get(member.key) ?? this.#unlayered.get(fn);
+    if (cached?.fn === fn) return cached.shown;
     const method: Member = { ...member, kind: "method", signature: signatureOf(fn) };
     const { gate } = this.#membrane;
     const bare: Next = ({ wrapper, args }) =>
@@ -327,10 +327,10 @@ class OpenHandler {
 
   /** Calls a function with a list of arguments that no other code has. */
   #call(fn: Callable, receiver: unknown, args: readonly unknown[]): unknown {
-    const passed = holdsNoObject(args) ? args : this.#passed(fn, args);
+    const passedArgs = holdsNoObject(args) ? args : this.#passed(fn, args);
     let result: unknown;
     try {
-      result = apply(fn, receiver, passed as never);
+      result = apply(fn, receiver, passedArgs as never);
     } catch (error) {
       throw this.#out(error);
     }
@@ -340,21 +340,21 @@ class OpenHandler {
   #passed(fn: Callable, args: readonly unknown[]): readonly unknown[] {
     const shown = isForEach(fn) ? replaceCallbackSubject(this.#wrapper(), args) : args;
     // Under open forwarding, other objects are not seen through proxies, so the wrapper may be in one of them.
-    const given =
+    const value =
       this.#membrane.forwarding === "open" ? exchanged(shown, this.#wrapper(), this.#real) : shown;
-    return this.#membrane.allToOtherSide(given, this.#inward);
+    return this.#membrane.allToOtherSide(value, this.#inward);
   }
 
   #write(key: string | symbol, value: unknown, receiver: object): boolean {
-    const found = findProperty(this.#real, key);
-    if (found) {
+    const property = findProperty(this.#real, key);
+    if (property) {
       // `__proto__`, for example, acts on its receiver, which is the wrapper.
-      if (found.descriptor.set && isGenericHolder(found.holder))
-        return setProperty(found.holder, key, value, receiver);
-      if (this.#isOfReceiver(key, found, receiver)) return setProperty(receiver, key, value);
+      if (property.descriptor.set && isGenericHolder(property.holder))
+        return setProperty(property.holder, key, value, receiver);
+      if (this.#isOfReceiver(key, property, receiver)) return setProperty(receiver, key, value);
     }
     const inwardReceiver = this.#receiver(receiver);
-    return this.#change(key, value, (given) => setProperty(this.#real, key, this.#in(given), inwardReceiver));
+    return this.#change(key, value, (value) => setProperty(this.#real, key, this.#in(value), inwardReceiver));
   }
 
   #delete(target: object, key: string | symbol): boolean {
@@ -365,11 +365,11 @@ class OpenHandler {
 
   /** Passes a change through the layers on writing the member. Returns `false` if the language rejects it. */
   #change(key: string | symbol, value: unknown, make: (value: unknown) => boolean): boolean {
-    const found = findProperty(this.#real, key);
+    const property = findProperty(this.#real, key);
     const member = memberOf(
       key,
-      found?.descriptor ?? { ...ADDED_PROPERTY, value },
-      !found || found.holder === this.#real,
+      property?.descriptor ?? { ...ADDED_PROPERTY, value },
+      !property || property.holder === this.#real,
     );
     const bare: Next = ({ args }) => this.#reach(() => make(args[0]));
     const write = throughLayers(bare, member, "write", this.#layers);
@@ -389,10 +389,10 @@ class OpenHandler {
 
   #isListed(key: string | symbol): boolean {
     if (this.#layers.length === 0 || this.#isPrototypeKey(key)) return true;
-    const known = this.#plans.unchanged(key);
-    const found = known ?? findProperty(this.#real, key);
-    if (!found || isGenericHolder(found.holder)) return true;
-    return this.#isListedMember(known?.member ?? this.#plans.memberAt(key, found));
+    const unchanged = this.#plans.unchanged(key);
+    const property = unchanged ?? findProperty(this.#real, key);
+    if (!property || isGenericHolder(property.holder)) return true;
+    return this.#isListedMember(unchanged?.member ?? this.#plans.memberAt(key, property));
   }
 
   #isListedMember(member: Member): boolean {
@@ -447,8 +447,8 @@ class OpenHandler {
     fn: Accessor,
     use: (value: unknown) => unknown,
   ): Accessor {
-    const kept = this.#methods.get(label);
-    if (kept?.fn === fn) return kept.shown as Accessor;
+    const cached = this.#methods.get(label);
+    if (cached?.fn === fn) return cached.shown as Accessor;
     const { gate } = this.#membrane;
     const shown = (value: unknown) => {
       gate();
@@ -502,11 +502,11 @@ class OpenHandler {
     const behind = this.#isSealed ? this.#membrane.memberBehind(fn) : undefined;
     if (!sealed && behind && behind.holder !== this.#membrane.root)
       return this.#applyMember(behind, receiver, args);
-    const found = sealed ? findFunction(sealed, fn) : behind;
+    const match = sealed ? findFunction(sealed, fn) : behind;
     // A function obtained in another way still belongs to the sealed subject, and passes through its layers.
-    if (found) {
+    if (match) {
       const owner = sealed ? receiver : this.#membrane.toWrapper(this.#membrane.root, this.#on);
-      const { key, as } = found;
+      const { key, as } = match;
       if (as === "set") return void setProperty(owner, key, args[0]);
       const value: unknown = getProperty(owner, key);
       if (as === "get") return value;
@@ -546,10 +546,10 @@ class OpenHandler {
   }
 
   #constructWith(Class: Callable, args: readonly unknown[], target: Callable): unknown {
-    const passed = this.#membrane.allToOtherSide(args, this.#inward);
+    const passedArgs = this.#membrane.allToOtherSide(args, this.#inward);
     return this.#membrane.callAcross(this.#on, () => {
-      const made = construct(Class, passed, target) as object;
-      return Class === this.#membrane.root ? this.#membrane.noteCreated(made) : made;
+      const created = construct(Class, passedArgs, target) as object;
+      return Class === this.#membrane.root ? this.#membrane.noteCreated(created) : created;
     });
   }
 }

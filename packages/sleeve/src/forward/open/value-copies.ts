@@ -226,12 +226,12 @@ export function isCopied(prototype: object): boolean {
 
 /** How the internal state of a copy is brought up to date, by prototype. */
 const SYNCHRONIZE = /* @__PURE__ */ (() => {
-  const all = new PrivateMap<object, (from: object, to: object) => void>();
-  all.set(Date.prototype, (from, to) => void apply(setDateTime, to, [apply(dateTime, from, [])]));
-  all.set(RegExp.prototype, (from, to) => {
+  const copiers = new PrivateMap<object, (from: object, to: object) => void>();
+  copiers.set(Date.prototype, (from, to) => void apply(setDateTime, to, [apply(dateTime, from, [])]));
+  copiers.set(RegExp.prototype, (from, to) => {
     (to as RegExp).lastIndex = (from as RegExp).lastIndex;
   });
-  return all;
+  return copiers;
 })();
 
 type TypedArrayClass = new (buffer: ArrayBuffer, offset: number, length?: number) => object;

@@ -49,8 +49,8 @@ export class SharedResults {
       report(error);
       return compute();
     }
-    const found = this.#inFlight.get(key);
-    if (found) return found;
+    const existing = this.#inFlight.get(key);
+    if (existing) return existing;
     const flight = this.#fetch(key, compute).finally(() => {
       if (this.#inFlight.get(key) === flight) this.#inFlight.delete(key);
     });

@@ -296,9 +296,9 @@ class Copy {
       const key = keys[index] as string;
       if (typeof key !== "string") continue;
       const { enumerable = false } = getOwnPropertyDescriptor(error, key) as PropertyDescriptor;
-      const held: unknown = getProperty(error, key);
-      const isText = (key === "stack" || key === "message") && typeof held === "string";
-      const value = isText ? this.#longText(held) : this.#named(key, held, path);
+      const field: unknown = getProperty(error, key);
+      const isText = (key === "stack" || key === "message") && typeof field === "string";
+      const value = isText ? this.#longText(field) : this.#named(key, field, path);
       defineProperty(copy, key, { value, enumerable, configurable: true, writable: true });
       setOwn(fields, key, value);
     }

@@ -24,8 +24,8 @@ let nameCount = 0;
 
 /** Whether a member, parameter, field or header is named like a secret. */
 export function hasSecretName(name: string): boolean {
-  const known = secretNames[name];
-  if (known !== undefined) return known;
+  const cached = secretNames[name];
+  if (cached !== undefined) return cached;
   const isSecret = testPattern(SECRET_PART, name) || testPattern(SECRET_WORD, wordsOf(name));
   if (nameCount === MAX_NAMES) {
     secretNames = Object.create(null);
@@ -84,21 +84,21 @@ type Parts = readonly [before: string, name: string, after: string];
 /** Replaces the secrets in a text: in URLs, parameters, JSON, header lines and credentials such as `Bearer …`. */
 export function withoutSecrets(text: string): string {
   if (!testPattern(MAY_CONTAIN_SECRETS, text)) return text;
-  const ofName = (whole: string, ...[before, name, after]: Parts): string =>
-    hasSecretName(decoded(name)) ? `${before}${name}${after}${REDACTED}` : whole;
+  const ofName = (match: string, ...[before, name, after]: Parts): string =>
+    hasSecretName(decoded(name)) ? `${before}${name}${after}${REDACTED}` : match;
   // A parameter may contain another URL, or JSON.
-  const ofParameter = (whole: string, ...[before, name, after, value]: [...Parts, value: string]): string => {
+  const ofParameter = (match: string, ...[before, name, after, value]: [...Parts, value: string]): string => {
     if (hasSecretName(decoded(name))) return `${before}${name}${after}${REDACTED}`;
     const inner = decoded(value);
     const shown = inner === value ? inner : withoutSecrets(inner);
-    return shown === inner ? whole : `${before}${name}${after}${shown}`;
+    return shown === inner ? match : `${before}${name}${after}${shown}`;
   };
   const ofField = (_: string, ...[before, name, after, value]: [...Parts, value: string]): string => {
     const shown = hasSecretName(name) ? `${before}${REDACTED}${before}` : withoutSecrets(value);
     return `${before}${name}${after}${shown}`;
   };
-  const ofScheme = (_: string, bearer?: string, other?: string): string =>
-    `${bearer ?? other ?? ""}${REDACTED}`;
+  const ofScheme = (_: string, bearer?: string, credentials?: string): string =>
+    `${bearer ?? credentials ?? ""}${REDACTED}`;
   let shown = replaceAll(text, HEADER_LINE, `$1${REDACTED}`);
   shown = replaceAll(shown, CREDENTIALS, ofScheme);
   shown = replaceAll(shown, URL_CREDENTIALS, `$1${REDACTED}`);

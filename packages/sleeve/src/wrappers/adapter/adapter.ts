@@ -135,11 +135,11 @@ function onePerAdaptee(
 ): Adapter<object, object> {
   const wrappers = new WeakMap<object, object>();
   return (adaptee) => {
-    const known = requireObject(adaptee, name, "adaptee");
-    const found = wrappers.get(known);
+    const adapted = requireObject(adaptee, name, "adaptee");
+    const found = wrappers.get(adapted);
     if (found && isOfUse(found)) return found;
-    const wrapper = create(known);
-    wrappers.set(known, wrapper);
+    const wrapper = create(adapted);
+    wrappers.set(adapted, wrapper);
     return wrapper;
   };
 }

@@ -69,16 +69,16 @@ export function classAdapter<Target extends AnyClass, Adaptee extends AnyClass>(
     options,
     "new",
   );
-  const made = new WeakSet<object>();
+  const created = new WeakSet<object>();
   class Adapted {
     constructor(...args: unknown[]) {
       const wrapper = adapt(create.apply(Outside, args) as object);
-      made.add(wrapper);
+      created.add(wrapper);
       // biome-ignore lint/correctness/noConstructorReturn: the wrapper represents an object that the outside class made
       return wrapper;
     }
     static [Symbol.hasInstance](value: object): boolean {
-      return made.has(value);
+      return created.has(value);
     }
   }
   return withStatics(Adapted, Outside, mapping.statics, { ...options, name }) as unknown as Target;
@@ -200,9 +200,9 @@ function outsideView(object: object, prototype: object): object {
         ? Reflect.get(object, key)
         : Reflect.get(prototype, key, object);
       if (typeof value !== "function") return value;
-      const found = bound.get(value) ?? value.bind(object);
-      bound.set(value, found);
-      return found;
+      const existing = bound.get(value) ?? value.bind(object);
+      bound.set(value, existing);
+      return existing;
     },
     set(_, key, value) {
       return Object.hasOwn(object, key)
@@ -243,7 +243,7 @@ function withStatics(
         : {
             configurable: true,
             get: () => Reflect.get(offered, key),
-            set: (written: unknown) => void Reflect.set(offered, key, written),
+            set: (newValue: unknown) => void Reflect.set(offered, key, newValue),
           },
     );
   }

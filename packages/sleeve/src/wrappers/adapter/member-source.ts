@@ -104,9 +104,9 @@ export function namedMember(
   adapterName: string,
 ): Member | undefined {
   if (source.from !== "name") return undefined;
-  const found = findProperty(adaptee, source.name);
-  if (!found) throw lackingMember(String(key), source.name, adaptee, adapterName);
-  return memberOf(source.name as string | symbol, found.descriptor, found.holder === adaptee);
+  const property = findProperty(adaptee, source.name);
+  if (!property) throw lackingMember(String(key), source.name, adaptee, adapterName);
+  return memberOf(source.name as string | symbol, property.descriptor, property.holder === adaptee);
 }
 
 /**

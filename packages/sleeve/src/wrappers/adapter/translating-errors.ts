@@ -49,9 +49,9 @@ export function translatingErrors(
 function translatingSteps(generator: Generator, refuse: (error: unknown) => never): Generator {
   for (const name of ["next", "return", "throw"] as const) {
     const step = generator[name] as (value: unknown) => unknown;
-    const value = (given: unknown) => {
+    const value = (value: unknown) => {
       try {
-        const result = step.call(generator, given);
+        const result = step.call(generator, value);
         return result instanceof Promise ? result.then(undefined, refuse) : result;
       } catch (error) {
         return refuse(error);

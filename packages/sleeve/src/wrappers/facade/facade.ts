@@ -106,12 +106,12 @@ function requireMember(name: string, member: unknown): void {
     );
   }
   const steps = new Set(["input"]);
-  for (const [step, given] of stages.flatMap((stage) => Object.entries(stage))) {
+  for (const [step, entry] of stages.flatMap((stage) => Object.entries(stage))) {
     if (steps.has(step)) throw badOption(`${name} has two steps named ${step}. Rename one of them.`);
     steps.add(step);
-    if (typeof given === "function" || typeof given?.run === "function") continue;
+    if (typeof entry === "function" || typeof entry?.run === "function") continue;
     throw badOption(
-      `The step ${step} of ${name} is ${String(given)}. Pass a function, or undoable(run, undo).`,
+      `The step ${step} of ${name} is ${String(entry)}. Pass a function, or undoable(run, undo).`,
     );
   }
 }

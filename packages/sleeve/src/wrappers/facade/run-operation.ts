@@ -58,10 +58,10 @@ export type PreparedStages = readonly (readonly PreparedStep[])[];
 
 export function prepareStages(stages: readonly Stage[]): PreparedStages {
   return stages.map((stage) =>
-    Object.entries(stage).map(([step, given]: [string, AnyStep]) =>
-      typeof given === "function"
-        ? { step, work: given, undo: undefined }
-        : { step, work: given.run, undo: given.undo },
+    Object.entries(stage).map(([step, entry]: [string, AnyStep]) =>
+      typeof entry === "function"
+        ? { step, work: entry, undo: undefined }
+        : { step, work: entry.run, undo: entry.undo },
     ),
   );
 }
@@ -115,8 +115,8 @@ function runTogether(
   steps: readonly PreparedStep[],
 ): readonly Promise<Refusal | StepEnd | undefined>[] {
   // All see the results before the first of them starts.
-  const seen = steps.map(() => operation.seen());
-  return steps.map((step, at) => operation.runStep(step, seen[at] as object));
+  const observed = steps.map(() => operation.seen());
+  return steps.map((step, at) => operation.runStep(step, observed[at] as object));
 }
 
 /** One call of an operation. */
@@ -138,18 +138,18 @@ class RunningOperation {
   }
 
   /** Runs one step. Its result is recorded on completion, so that concurrent steps do not see it. */
-  async runStep(prepared: PreparedStep, seen: object): Promise<Refusal | StepEnd | undefined> {
+  async runStep(prepared: PreparedStep, observed: object): Promise<Refusal | StepEnd | undefined> {
     const { step } = prepared;
     const start = this.#start();
     this.#publish(step, "started");
     try {
-      const value = await prepared.work(this.#running.subsystems, seen, this.#context);
+      const value = await prepared.work(this.#running.subsystems, observed, this.#context);
       if (value instanceof Refusal) {
         this.#publish(step, "refused", start);
         return new Refusal(value.reason, step);
       }
       this.soFar[step] = value;
-      this.#done.push({ step: prepared, value, seen });
+      this.#done.push({ step: prepared, value, seen: observed });
       this.#publish(step, "done", start);
       return undefined;
     } catch (error) {
@@ -161,12 +161,12 @@ class RunningOperation {
   async undoAll(): Promise<Undoing> {
     const undone: string[] = [];
     const notUndone: { step: string; error: unknown }[] = [];
-    for (const { step: prepared, value, seen } of this.#done.reverse()) {
+    for (const { step: prepared, value, seen: observed } of this.#done.reverse()) {
       const { step, undo } = prepared;
       if (!undo) continue;
       const start = this.#start();
       try {
-        await undo(this.#running.subsystems, value, seen);
+        await undo(this.#running.subsystems, value, observed);
         undone.push(step);
         this.#publish(step, "undone", start);
       } catch (error) {

@@ -50,12 +50,12 @@ function checksOf({ form, isCalled }: ChosenMember): string | undefined {
     if (form.isFunction || isCalled) return ANY;
     return form.written === undefined ? undefined : `ValueCheck<${form.written}>`;
   }
-  const [only, ...others] = form.signatures;
-  if (!only || others.length > 0) return ANY;
-  if (only.parameters.length === 0) return undefined;
-  const checks = only.parameters.map(({ name, isRest, isOptional, type }) => {
+  const [signature, ...others] = form.signatures;
+  if (!signature || others.length > 0) return ANY;
+  if (signature.parameters.length === 0) return undefined;
+  const checks = signature.parameters.map(({ name, isRest, isOptional, type }) => {
     // Types of the signature's own parameters have no meaning outside it.
-    const checked = isRest || only.isGeneric || mentionsThis(type) ? "never" : type;
+    const checked = isRest || signature.isGeneric || mentionsThis(type) ? "never" : type;
     return `${name}?: ValueCheck<${isOptional ? `Exclude<${checked}, undefined>` : checked}> | undefined`;
   });
   return `readonly [${checks.join(", ")}]`;

@@ -32,10 +32,10 @@ function watchedCode(layers: readonly LayerCode[], inner: CallCode, site: CallSi
   const ends = (result: string): readonly string[] => {
     if (site.settlement === "value") return innermostFirst.flatMap(({ returned }) => returned(result));
     const outcome = site.fresh("outcome");
-    const [only = "", ...others] = innermostFirst.map(({ ended }) => ended(outcome));
+    const [statement = "", ...others] = innermostFirst.map(({ ended }) => ended(outcome));
     return others.length === 0
-      ? [`observe(${result}, (${outcome}) => ${only.slice(0, -1)});`]
-      : [`observe(${result}, (${outcome}) => {`, only, ...others, "});"];
+      ? [`observe(${result}, (${outcome}) => ${statement.slice(0, -1)});`]
+      : [`observe(${result}, (${outcome}) => {`, statement, ...others, "});"];
   };
   return (sink) => [
     ...watchers.flatMap(({ begin }) => begin),

@@ -43,9 +43,10 @@ export function astroTemplateCode(
     else if (items?.[1] !== undefined)
       writer.each(start, items[1], { pattern: items[2] || "_", at: start }, [], inside);
     else {
-      const [opening = "", ...rest] = code;
+      const [opening = "", ...otherCode] = code;
       const source = code.join("");
-      if (source.replace(/[\s&|?:()]|\bnull\b/g, "") !== "") writer.generated(start, opening, rest.join(""));
+      if (source.replace(/[\s&|?:()]|\bnull\b/g, "") !== "")
+        writer.generated(start, opening, otherCode.join(""));
       inside();
     }
   };

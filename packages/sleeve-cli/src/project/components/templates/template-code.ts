@@ -50,10 +50,10 @@ export class TemplateWriter {
   }
 
   /** Adds an expression of which parts are left out; its beginning is as in the component. */
-  generated(from: number, opening: string, rest: string): void {
-    const source = `${opening}${rest}`;
+  generated(from: number, opening: string, closing: string): void {
+    const source = `${opening}${closing}`;
     if (parses(`(${source});`))
-      this.#add("(", { from: this.#found(from, opening), text: opening }, rest, ");\n");
+      this.#add("(", { from: this.#found(from, opening), text: opening }, closing, ");\n");
     else this.#skipped.push(source);
   }
 

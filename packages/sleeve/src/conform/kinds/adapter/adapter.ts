@@ -85,13 +85,13 @@ function adapterChecks<Target extends object, Adaptee extends object>(
       failureFindings(wrapping, await probes(), context),
     ),
     check("returns what depends on its adaptee", async () => {
-      const made = await probes();
+      const instance = await probes();
       const findings = [
-        ...(await emptyMembers(wrapping, made, context)),
-        ...(await independentResults(wrapping, made, context)),
-        ...(await droppedResults(wrapping, made, context)),
+        ...(await emptyMembers(wrapping, instance, context)),
+        ...(await independentResults(wrapping, instance, context)),
+        ...(await droppedResults(wrapping, instance, context)),
       ];
-      return { findings, notes: await failingNotes(wrapping, made, context) };
+      return { findings, notes: await failingNotes(wrapping, instance, context) };
     }),
     check("passes on what its arguments mean", async () =>
       independentArguments(wrapping, await probes(), context),
@@ -122,11 +122,13 @@ async function outsideFindings(
     await withSpied(wrapping, async (wrapper, spy) => {
       const outside = new LeakTracker(spy.subject, conventions);
       spy.script = outside.noting;
-      const passed: unknown[] = [];
-      const given = args.map((argument) => (typeof argument === "function" ? taking(passed) : argument));
-      const outcome = await callOf(wrapper, operation, given, context).outcome;
+      const passedValues: unknown[] = [];
+      const input = args.map((argument) =>
+        typeof argument === "function" ? taking(passedValues) : argument,
+      );
+      const outcome = await callOf(wrapper, operation, input, context).outcome;
       const finding =
-        leakFinding(operation.label, outside, [outcome.raw, ...passed]) ??
+        leakFinding(operation.label, outside, [outcome.raw, ...passedValues]) ??
         escapeFinding(operation.label, outside, outcome, context);
       if (finding) findings.set(`${finding.name} ${operation.label}`, finding);
     });
@@ -148,21 +150,21 @@ function isOfTarget(key: PropertyKey, { contract: { surface } }: Context<object>
   return members !== undefined && key in members;
 }
 
-function taking(passed: unknown[]): (...given: unknown[]) => unknown {
-  return (...given) => {
-    passed.push(...given);
-    return given[0];
+function taking(passedValues: unknown[]): (...given: unknown[]) => unknown {
+  return (...args) => {
+    passedValues.push(...args);
+    return args[0];
   };
 }
 
 function leakFinding(place: string, outside: LeakTracker, values: readonly unknown[]): Finding | undefined {
-  const found = values.map((value) => outside.foundIn(value)).find((item) => item !== undefined);
+  const finding = values.map((value) => outside.foundIn(value)).find((item) => item !== undefined);
   return (
-    found && {
+    finding && {
       name: "leak",
       place,
       expected: "no outside object in the adapter's results",
-      found: `${describe(found)} of the outside`,
+      found: `${describe(finding)} of the outside`,
       remedy: "Convert it to an object of the target's own.",
     }
   );
@@ -257,8 +259,8 @@ function swallowedFinding(place: string, outcome: StepOutcome, hint: StepOutcome
       found: "no end within the timeout",
       remedy: "Handle the adaptee's failure, and reject.",
     };
-  const isAnswer = (seen: StepOutcome) =>
-    (seen.status === "returned" || seen.status === "resolved") && seen.raw !== undefined;
+  const isAnswer = (outcome: StepOutcome) =>
+    (outcome.status === "returned" || outcome.status === "resolved") && outcome.raw !== undefined;
   if (!isAnswer(hint) || (outcome.status !== "returned" && outcome.status !== "resolved")) return undefined;
   return {
     name: "error",

@@ -16,9 +16,9 @@ export async function independentArguments(
   probes: readonly Probe[],
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  return eachOperation(probes, async (operation, own) => {
+  return eachOperation(probes, async (operation, ownProbes) => {
     if (operation.isTyped) return undefined;
-    const samples = await samplesOf(wrapping, operation, own, context);
+    const samples = await samplesOf(wrapping, operation, ownProbes, context);
     for (let place = 0; place < operation.arity; place += 1) {
       if (!(await isIndependent(wrapping, operation, place, samples, context))) continue;
       return {

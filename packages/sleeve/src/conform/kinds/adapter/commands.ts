@@ -15,6 +15,6 @@ const COMMANDS: ReadonlySet<string> = new Set(VERBS.trim().split(/\s+/));
 
 /** Whether the name of a member begins with the verb of a command, whose result may be of no interest to the client. */
 export function isCommand(member: string): boolean {
-  const [first = ""] = /^[a-z]+/.exec(member) ?? [];
-  return COMMANDS.has(first);
+  const [verb = ""] = /^[a-z]+/.exec(member) ?? [];
+  return COMMANDS.has(verb);
 }

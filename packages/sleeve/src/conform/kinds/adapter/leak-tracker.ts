@@ -51,16 +51,16 @@ export class LeakTracker {
 /**
  * Returns the class instances in a value that a client can reach. Built-in and plain objects do not count.
  */
-function objectsIn(value: unknown, depth = 3, seen = new Set<object>()): readonly object[] {
-  if (!isObject(value) || typeof value === "function" || seen.has(value) || isThenable(value)) return [];
-  seen.add(value);
+function objectsIn(value: unknown, depth = 3, visited = new Set<object>()): readonly object[] {
+  if (!isObject(value) || typeof value === "function" || visited.has(value) || isThenable(value)) return [];
+  visited.add(value);
   const own = isPlain(value) || (tagOf(value) !== "Object" && !(value instanceof Error)) ? [] : [value];
   if (depth === 0 || value instanceof Error) return own;
-  const held =
+  const contents =
     value instanceof Map || value instanceof Set
       ? [...value.values()]
       : isPlain(value)
         ? Object.values(value)
         : [];
-  return [...own, ...held.flatMap((item: unknown) => objectsIn(item, depth - 1, seen))];
+  return [...own, ...contents.flatMap((item: unknown) => objectsIn(item, depth - 1, visited))];
 }

@@ -11,9 +11,9 @@ export async function emptyMembers(
   probes: readonly Probe[],
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  return eachOperation(probes, async (operation, own) => {
+  return eachOperation(probes, async (operation, ownProbes) => {
     if (RELEASE_NAMES.includes(operation.label)) return undefined;
-    for (const { args, hint } of own) {
+    for (const { args, hint } of ownProbes) {
       if (!hasSucceeded(hint)) return undefined;
       if (hint.raw !== undefined) return undefined;
       const { calls } = await adapterCall(wrapping, operation, args, context);
@@ -37,10 +37,10 @@ export async function failingNotes(
 ): Promise<readonly string[]> {
   const notes: string[] = [];
   for (const operation of new Set(probes.map((probe) => probe.operation))) {
-    const own = probes.filter((probe) => probe.operation === operation);
-    if (own.some(({ hint }) => hint.status !== "threw" && hint.status !== "rejected")) continue;
+    const ownProbes = probes.filter((probe) => probe.operation === operation);
+    if (ownProbes.some(({ hint }) => hint.status !== "threw" && hint.status !== "rejected")) continue;
     const called = await Promise.all(
-      own.map(async ({ args }) => (await adapterCall(wrapping, operation, args, context)).calls.length),
+      ownProbes.map(async ({ args }) => (await adapterCall(wrapping, operation, args, context)).calls.length),
     );
     if (called.every((count) => count === 0))
       notes.push(

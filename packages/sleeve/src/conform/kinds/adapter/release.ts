@@ -23,10 +23,10 @@ export async function releaseFindings(
   const ways = await withSpied(wrapping, async (wrapper) =>
     target === undefined ? waysToRelease(wrapper) : [target],
   );
-  const known = await withSpied(wrapping, async (_, { subject }) =>
+  const releaseKeys = await withSpied(wrapping, async (_, { subject }) =>
     adaptee === undefined ? waysToRelease(subject) : [adaptee],
   );
-  if (owns && known.length === 0)
+  if (owns && releaseKeys.length === 0)
     throw badContract(
       "The adapter owns its adaptee, but no known name releases the adaptee. Set `releasedBy.adaptee`.",
     );
@@ -37,9 +37,9 @@ export async function releaseFindings(
     const place = String(way);
     const [once, twice] = await withSpied(wrapping, async (wrapper, spy) => {
       await released(wrapper, way, context);
-      const first = releases(spy, known);
+      const first = releases(spy, releaseKeys);
       await released(wrapper, way, context);
-      return [first, releases(spy, known)] as const;
+      return [first, releases(spy, releaseKeys)] as const;
     });
     const remedy = "Record the release, and release only once.";
     if (owns === false && twice > 0)
@@ -84,6 +84,6 @@ async function released(wrapper: object, way: PropertyKey, terms: PlayTerms): Pr
   await callOf(wrapper, operation, [], terms).outcome;
 }
 
-function finding(place: string, expected: string, found: string, remedy: string): Finding {
-  return { name: "release", place, expected, found, remedy };
+function finding(place: string, expected: string, actual: string, remedy: string): Finding {
+  return { name: "release", place, expected, found: actual, remedy };
 }

@@ -18,13 +18,13 @@ export async function independentResults(
   probes: readonly Probe[],
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  return eachOperation(probes, async (operation, own) => {
+  return eachOperation(probes, async (operation, ownProbes) => {
     let shown: unknown;
     let hasVaried = false;
-    for (const { args, hint } of own) {
+    for (const { args, hint } of ownProbes) {
       if (!hasSucceeded(hint) || hint.raw === undefined || typeof hint.raw === "function") continue;
       let isVaried = false;
-      const other = await adapterCall(wrapping, operation, args, context, (_, real) => {
+      const hinted = await adapterCall(wrapping, operation, args, context, (_, real) => {
         const answer = real();
         const vary = (value: unknown): unknown => {
           const varied = variedValue(value);
@@ -36,7 +36,7 @@ export async function independentResults(
       if (!isVaried) continue;
       hasVaried = true;
       shown = hint.raw;
-      if (!isSameOutcome(other.outcome, hint)) return undefined;
+      if (!isSameOutcome(hinted.outcome, hint)) return undefined;
     }
     if (!hasVaried) return undefined;
     return {
@@ -58,10 +58,10 @@ export async function droppedResults(
   probes: readonly Probe[],
   context: Context<object>,
 ): Promise<readonly Finding[]> {
-  return eachOperation(probes, async (operation, own) => {
+  return eachOperation(probes, async (operation, ownProbes) => {
     if (isCommand(operation.label)) return undefined;
     const shown: unknown[] = [];
-    for (const { args, hint } of own) {
+    for (const { args, hint } of ownProbes) {
       if (!hasSucceeded(hint) || args.some((argument) => typeof argument === "function")) continue;
       if (hint.raw !== undefined) return undefined;
       const [did, again] = await callTwice(wrapping, operation, args, context);
@@ -69,7 +69,7 @@ export async function droppedResults(
       const data = did.answers.at(-1);
       // An answer that changes from call to call belongs to a command, such as a receipt.
       if (!isData(data) || !equalValues(did.answers, again.answers)) return undefined;
-      if (!shown.some((other) => equalValues(other, data))) shown.push(data);
+      if (!shown.some((candidate) => equalValues(candidate, data))) shown.push(data);
     }
     // One text for all arguments, such as "queued", only says that the call succeeded.
     const isAnswer =
@@ -105,8 +105,8 @@ async function hasEffect(
   context: Context<object>,
 ): Promise<boolean> {
   const others = probes.filter((probe) => probe.operation !== operation);
-  const own = probes.filter((probe) => probe.operation === operation);
-  const seen = (before: readonly Probe[]) =>
+  const ownProbes = probes.filter((probe) => probe.operation === operation);
+  const outcomesAfter = (before: readonly Probe[]) =>
     withSpied(wrapping, async (wrapper, { subject }) => {
       for (const { args } of before) await callOf(wrapper, operation, args, context).outcome;
       const outcomes: unknown[] = [];
@@ -115,7 +115,7 @@ async function hasEffect(
       const fields = Object.entries(subject).filter(([, value]) => typeof value !== "function");
       return deepCopy([outcomes, fields]);
     });
-  return !equalValues(await seen([]), await seen(own));
+  return !equalValues(await outcomesAfter([]), await outcomesAfter(ownProbes));
 }
 
 /** Whether an answer is data, and not only a sign of success. */

@@ -30,9 +30,13 @@ export async function sequenceFindings(
   const numRuns = Math.ceil(runs / SHARE);
   const details = await fc.check(property, { numRuns, seed, ...(path !== undefined && { path }) });
   if (!details.failed) return [];
-  const found = await sequenceDifference(wrapping, (details.counterexample as [readonly Step[]])[0], context);
-  if (!found) return [];
-  const { steps, fresh, used, isLost } = found;
+  const finding = await sequenceDifference(
+    wrapping,
+    (details.counterexample as [readonly Step[]])[0],
+    context,
+  );
+  if (!finding) return [];
+  const { steps, fresh, used, isLost } = finding;
   const at = steps.length - 1;
   const after = `after ${at} ${at === 1 ? "call" : "calls"}: ${outcomeText(used)}`;
   return [
@@ -71,12 +75,12 @@ interface AdapterRun {
 async function sequenceDifference(wrapping: Wrapping, drafts: readonly Step[], context: Context<object>) {
   const steps = drafts.map((step) => ({ ...step, args: step.args.map(asGenerated) }));
   const fresh = await runSteps(wrapping, steps, context, true);
-  const used = await runSteps(wrapping, steps, context, false);
-  const isLost = (at: number) => (used.calls[at]?.length ?? 0) < (fresh.calls[at]?.length ?? 0);
+  const reused = await runSteps(wrapping, steps, context, false);
+  const isLost = (at: number) => (reused.calls[at]?.length ?? 0) < (fresh.calls[at]?.length ?? 0);
   const at = steps.findIndex(
     (_, index) =>
-      !isSameOutcome(outcomeAt(used, index), outcomeAt(fresh, index)) &&
-      (isLost(index) || isLate(steps, used, fresh, index)),
+      !isSameOutcome(outcomeAt(reused, index), outcomeAt(fresh, index)) &&
+      (isLost(index) || isLate(steps, reused, fresh, index)),
   );
   if (at < 0) return undefined;
   const again = await runSteps(wrapping, steps, context, true);
@@ -86,21 +90,21 @@ async function sequenceDifference(wrapping: Wrapping, drafts: readonly Step[], c
     ? {
         steps: steps.slice(0, at + 1),
         fresh: fresh.outcomes.slice(0, at + 1),
-        used: outcomeAt(used, at),
+        used: outcomeAt(reused, at),
         isLost: isLost(at),
       }
     : undefined;
 }
 
 /** Whether a step made the calls of a new adapter, and returned the result of the last call of the same member. */
-function isLate(steps: readonly Step[], used: AdapterRun, fresh: AdapterRun, at: number): boolean {
+function isLate(steps: readonly Step[], reused: AdapterRun, fresh: AdapterRun, at: number): boolean {
   const label = steps[at]?.operation.label;
   const before = steps.findLastIndex(({ operation }, index) => index < at && operation.label === label);
   return (
     before >= 0 &&
-    hasSucceeded(outcomeAt(used, at)) &&
-    equalValues(used.calls[at], fresh.calls[at]) &&
-    isSameOutcome(outcomeAt(used, at), outcomeAt(fresh, before))
+    hasSucceeded(outcomeAt(reused, at)) &&
+    equalValues(reused.calls[at], fresh.calls[at]) &&
+    isSameOutcome(outcomeAt(reused, at), outcomeAt(fresh, before))
   );
 }
 

@@ -14,14 +14,14 @@ export function orderFindings(
 ): readonly Finding[] {
   const steps = terms?.steps;
   if (!steps) return [];
-  const made = good.calls.filter((call) => steps.includes(call));
-  if (equalValues(made, [...steps])) return [];
+  const instance = good.calls.filter((call) => steps.includes(call));
+  if (equalValues(instance, [...steps])) return [];
   return [
     finding(
       "step",
       operation,
       `the steps ${steps.join(", ")}`,
-      listText(made),
+      listText(instance),
       "Run the steps in this order, each once.",
     ),
   ];
@@ -68,21 +68,21 @@ export function undoFindings(
   if (declared) {
     return bad.flatMap((run): Finding[] => {
       const { calls, failing: at, begun } = run;
-      const known = new Set(Object.values(declared));
+      const declaredUndo = new Set(Object.values(declared));
       const expected = calls
         .slice(0, begun)
         .filter((_, index) => index !== at)
         .reverse()
         .flatMap((call) => declared[call] ?? []);
-      const made = calls.slice(begun).filter((call) => known.has(call));
-      if (isUndone(made, expected, (one, other) => isTogether(good, one, other, declared)))
+      const instance = calls.slice(begun).filter((call) => declaredUndo.has(call));
+      if (isUndone(instance, expected, (one, candidate) => isTogether(good, one, candidate, declared)))
         return wrongUndoing(run, declared, operation);
       return [
         finding(
           "undo",
           operation,
           `${listText(expected)} after ${calls[at]} failed`,
-          listText(made),
+          listText(instance),
           "Undo completed steps in reverse order, each once.",
         ),
       ];
@@ -127,18 +127,18 @@ export function undoFailureFindings(
       ];
     const success = successFinding(operation, failed, run.outcome, good.outcome);
     if (success.length > 0 || !declared) return success;
-    const known = new Set(Object.values(declared));
-    const [expected, made] = [before, run].map(({ calls, begun }) =>
-      calls.slice(begun).filter((call) => known.has(call)),
+    const declaredUndo = new Set(Object.values(declared));
+    const [expected, instance] = [before, run].map(({ calls, begun }) =>
+      calls.slice(begun).filter((call) => declaredUndo.has(call)),
     ) as [string[], string[]];
-    const missing = expected.find((call) => !made.includes(call));
+    const missing = expected.find((call) => !instance.includes(call));
     if (missing === undefined) return [];
     return [
       finding(
         "undo",
         operation,
         `${missing} after ${failed}`,
-        listText(made),
+        listText(instance),
         "Undo the other steps even if undoing one fails.",
       ),
     ];
@@ -167,26 +167,26 @@ export function reentryFindings(
 function isTogether(
   { calls, details }: FacadeRun,
   one: string,
-  other: string,
+  laterStep: string,
   undo: Readonly<Record<string, string>>,
 ): boolean {
   const stepOf = (undoing: string) => calls.findIndex((call) => undo[call] === undoing);
-  const [first, second] = [stepOf(one), stepOf(other)].sort((left, right) => left - right) as [
+  const [earlier, second] = [stepOf(one), stepOf(laterStep)].sort((left, right) => left - right) as [
     number,
     number,
   ];
-  return first >= 0 && (details[first]?.settledAt ?? 0) > second;
+  return earlier >= 0 && (details[earlier]?.settledAt ?? 0) > second;
 }
 
 /** Whether calls were made in the expected order, except for those that may be made in any order. */
 function isUndone(
-  made: readonly string[],
+  instance: readonly string[],
   expected: readonly string[],
   isFree: (one: string, other: string) => boolean,
 ): boolean {
-  if (!equalValues([...made].sort(), [...expected].sort())) return false;
-  return made.every((call, at) =>
-    made
+  if (!equalValues([...instance].sort(), [...expected].sort())) return false;
+  return instance.every((call, at) =>
+    instance
       .slice(at + 1)
       .every((after) => expected.indexOf(call) <= expected.indexOf(after) || isFree(call, after)),
   );
@@ -214,19 +214,19 @@ function successFinding(
 }
 
 /** Whether a value is a result with some of its fields or items missing, and nothing else. */
-function isPartOf(value: unknown, whole: unknown): boolean {
-  if (!isObject(value) || !isObject(whole)) return false;
-  if (Array.isArray(value) && Array.isArray(whole))
+function isPartOf(value: unknown, match: unknown): boolean {
+  if (!isObject(value) || !isObject(match)) return false;
+  if (Array.isArray(value) && Array.isArray(match))
     return (
       value.length > 0 &&
-      value.length < whole.length &&
-      value.every((item) => whole.some((one) => equalValues(one, item)))
+      value.length < match.length &&
+      value.every((item) => match.some((one) => equalValues(one, item)))
     );
-  if (!isPlain(value) || !isPlain(whole)) return false;
+  if (!isPlain(value) || !isPlain(match)) return false;
   const fields = Object.entries(value).filter(([, field]) => !isEmpty(field));
   return (
     fields.some(([, field]) => typeof field !== "boolean") &&
-    fields.every(([name, field]) => equalValues(field, Reflect.get(whole, name)))
+    fields.every(([name, field]) => equalValues(field, Reflect.get(match, name)))
   );
 }
 
@@ -245,11 +245,11 @@ function wrongUndoing(
     const undone = calls.indexOf(undoing, begun);
     const args = undone < 0 ? [] : (details[undone]?.args ?? []);
     if (!done || args.length === 0) continue;
-    const known = [done.result, ...done.args].flatMap((value) => [
+    const availableValues = [done.result, ...done.args].flatMap((value) => [
       value,
       ...(isObject(value) ? Object.values(value) : []),
     ]);
-    if (args.some((argument) => known.some((value) => equalValues(value, argument)))) continue;
+    if (args.some((argument) => availableValues.some((value) => equalValues(value, argument)))) continue;
     const remedy = `Pass ${undoing} the result of ${step}.`;
     const expected = `${undoing} with ${formatValue(done.result)}, the result of ${step}`;
     return [finding("undo", operation, expected, `${undoing} with ${formatValue(args)}`, remedy)];
@@ -265,8 +265,8 @@ function finding(
   name: Finding["name"],
   { label }: Operation,
   expected: string,
-  found: string,
+  actual: string,
   remedy: string,
 ): Finding {
-  return { name, place: label, expected, found, remedy };
+  return { name, place: label, expected, found: actual, remedy };
 }

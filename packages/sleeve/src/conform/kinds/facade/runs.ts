@@ -75,18 +75,18 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
 
   async #sampleInputs() {
     await this.#requireKnownNames();
-    const found: OperationRuns[] = [];
+    const finding: OperationRuns[] = [];
     const notes: string[] = [];
     for (const operation of await this.#context.operations()) {
       if (operation.use !== "call") continue;
       const runs = await this.#findInput(operation);
-      if (runs) found.push(runs);
+      if (runs) finding.push(runs);
       else
         notes.push(
           `${operation.label} never succeeded with the generated arguments, so its steps are unproven. Set \`arguments\` in the contract.`,
         );
     }
-    return { found, notes };
+    return { found: finding, notes };
   }
 
   /** @throws {SleeveError} BAD_CONTRACT if `operations` names a call that no subsystem has */
@@ -96,15 +96,15 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
     );
     if (named.length === 0) return;
     await withImplementation(untyped(this.#options.subsystems), async (subsystems) => {
-      const known = Object.entries(subsystems).flatMap(([name, subsystem]) =>
+      const subsystemCalls = Object.entries(subsystems).flatMap(([name, subsystem]) =>
         typeof subsystem === "object" && subsystem !== null
           ? reflect(subsystem as object).map(({ label }) => `${name}.${label}`)
           : [name],
       );
-      const unknown = named.find((call) => !known.includes(call));
+      const unknown = named.find((call) => !subsystemCalls.includes(call));
       if (unknown !== undefined)
         throw badContract(
-          `\`operations\` names ${unknown}, which no subsystem has. Name one of ${known.join(", ")}.`,
+          `\`operations\` names ${unknown}, which no subsystem has. Name one of ${subsystemCalls.join(", ")}.`,
         );
     });
   }
@@ -218,13 +218,13 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
 }
 
 /** Notes the result of a call when it is there. */
-function noteResult(result: unknown, detail: CallDetails, made: () => number): unknown {
+function noteResult(result: unknown, detail: CallDetails, instance: () => number): unknown {
   if (!isThenable(result)) detail.result = result;
   else
     result.then(
       (value) => {
         detail.result = value;
-        detail.settledAt = made();
+        detail.settledAt = instance();
       },
       () => {},
     );

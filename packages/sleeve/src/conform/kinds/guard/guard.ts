@@ -58,8 +58,8 @@ function guardChecks(
     check("hides its subject", () => hiddenFindings(wrapping)),
     ...Object.entries(calls).map(([name, call]) =>
       check(`rejects ${name} without calling its subject`, async () => {
-        const found = await refusedFindings(wrapping, name, call);
-        return found.length > 0 ? found : refusalFindings(wrapping, name, call, context);
+        const finding = await refusedFindings(wrapping, name, call);
+        return finding.length > 0 ? finding : refusalFindings(wrapping, name, call, context);
       }),
     ),
   ];
@@ -71,21 +71,21 @@ function refusedFindings(
   call: (guarded: object) => unknown,
 ): Promise<readonly Finding[]> {
   return withSpied(wrapping, async (wrapper, spy) => {
-    let found: string | undefined;
+    let actual: string | undefined;
     try {
-      found = `the result ${formatValue(await call(wrapper))}`;
+      actual = `the result ${formatValue(await call(wrapper))}`;
     } catch {
-      found = undefined;
+      actual = undefined;
     }
     await macrotask();
     const [reached] = spy.calls;
-    if (found !== undefined)
+    if (actual !== undefined)
       return [
         {
           name: "refusal",
           place: name,
           expected: "the call to fail",
-          found,
+          found: actual,
           remedy: "Check before calling the subject.",
         },
       ];
@@ -108,11 +108,11 @@ async function throughFindings(wrapping: Wrapping, context: Context<object>): Pr
       spy.script = (_, real) => noted(real, own);
       for (const step of steps) {
         spy.calls.length = 0;
-        const [seen] = (await runSequence(wrapper, [step], { timeout, guards })).outcomes;
-        if ((seen?.status !== "threw" && seen?.status !== "rejected") || own.has(seen.raw)) continue;
-        if (seen.status === "rejected") await macrotask();
+        const [outcome] = (await runSequence(wrapper, [step], { timeout, guards })).outcomes;
+        if ((outcome?.status !== "threw" && outcome?.status !== "rejected") || own.has(outcome.raw)) continue;
+        if (outcome.status === "rejected") await macrotask();
         if (!spy.calls.some(({ key }) => key === step.operation.key)) continue;
-        finding = unguarded(stepText(step), `${step.operation.label}, and then ${errorText(seen.raw)}`);
+        finding = unguarded(stepText(step), `${step.operation.label}, and then ${errorText(outcome.raw)}`);
         return false;
       }
       return true;
@@ -136,8 +136,8 @@ async function passingFindings(wrapping: Wrapping, context: Context<object>): Pr
   );
   const details = await fc.check(property, { numRuns: runs, seed, ...(path !== undefined && { path }) });
   if (!details.failed) return [];
-  const found = (details.counterexample as [readonly Step[]])[0];
-  const shown = await passingDifference(wrapping, found, context);
+  const finding = (details.counterexample as [readonly Step[]])[0];
+  const shown = await passingDifference(wrapping, finding, context);
   if (!shown) return [];
   const { name, at, expected, found: given, steps, played } = shown;
   return [
@@ -159,7 +159,7 @@ async function passingDifference(
   { timeout, guards }: Context<object>,
 ) {
   const own = new Set<unknown>();
-  const passed: Step[] = [];
+  const passedValues: Step[] = [];
   const outcomes: StepOutcome[] = [];
   await withSpied(wrapping, async (wrapper, spy) => {
     spy.script = (_, real) => noted(real, own);
@@ -168,21 +168,23 @@ async function passingDifference(
       const [outcome] = (await runSequence(wrapper, [step], { timeout, guards })).outcomes;
       const hasFailed = outcome?.status === "threw" || outcome?.status === "rejected";
       if (!outcome || (hasFailed && !own.has(outcome.raw))) continue;
-      passed.push(step);
+      passedValues.push(step);
       outcomes.push(outcome);
     }
   });
   const played = () =>
-    withImplementation(wrapping.subject, (subject) => runSequence(subject, passed, { timeout, guards }));
+    withImplementation(wrapping.subject, (subject) =>
+      runSequence(subject, passedValues, { timeout, guards }),
+    );
   const expected = { ...(await played()), callbacks: [] };
-  const found = { ...expected, outcomes, mutated: expected.mutated };
+  const finding = { ...expected, outcomes, mutated: expected.mutated };
   const equality = equalityOf({});
-  const difference = differenceOf(passed, expected, found, equality);
+  const difference = differenceOf(passedValues, expected, finding, equality);
   if (!difference) return undefined;
   const again = { ...(await played()), callbacks: [] };
-  return differenceOf(passed, expected, again, equality)
+  return differenceOf(passedValues, expected, again, equality)
     ? undefined
-    : { ...difference, steps: passed, played: expected };
+    : { ...difference, steps: passedValues, played: expected };
 }
 
 function stepText({ operation: { label }, args }: Step): string {

@@ -69,12 +69,12 @@ function refusedCall(
   context: Context<object>,
 ): Promise<RefusedCall | undefined> {
   return withSpied(wrapping, async (wrapper) => {
-    const made: { readonly label: string; readonly args: readonly unknown[] }[] = [];
+    const instance: { readonly label: string; readonly args: readonly unknown[] }[] = [];
     const noting = layer("noting", {
       call:
         (next, { label }) =>
         (given) => {
-          made.push({ label, args: [...given.args] });
+          instance.push({ label, args: [...given.args] });
           return next(given);
         },
     });
@@ -82,7 +82,7 @@ function refusedCall(
       await call(decorate(wrapper, noting));
       return undefined;
     } catch {
-      const last = made.at(-1);
+      const last = instance.at(-1);
       const operation = (await context.operations()).find(
         ({ use, label }) => use === "call" && label === last?.label,
       );
@@ -127,8 +127,8 @@ function besideAwkward(
   place: number,
   value: unknown,
 ): readonly (readonly unknown[])[] {
-  return list.flatMap((_, other) =>
-    other === place ? [] : AWKWARD.map((awkward) => list.with(place, value).with(other, awkward)),
+  return list.flatMap((_, candidate) =>
+    candidate === place ? [] : AWKWARD.map((awkward) => list.with(place, value).with(candidate, awkward)),
   );
 }
 
