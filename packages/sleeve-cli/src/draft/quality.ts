@@ -16,10 +16,10 @@ export function qualityOf(outline: Outline): Draft["quality"] {
   const aliasedTypes = types.filter(({ rung }) => rung === "aliased");
   const reached = new Set<string>();
   const reach = (texts: readonly string[]): void => {
-    for (const { name, members: inside = [], text } of ownTypes) {
+    for (const { name, members: inside = [], bases, text } of ownTypes) {
       if (reached.has(name) || !texts.some((source) => mentionsName(source, name))) continue;
       reached.add(name);
-      reach([text, ...inside.map((member) => member.text)].filter(isIndependent));
+      reach([text, ...bases, ...inside.map((member) => member.text)].filter(isIndependent));
     }
   };
   reach(exported.filter(isIndependent));

@@ -27,8 +27,23 @@ export interface PrintedModule {
   readonly ownersAt: (offset: number) => readonly string[];
 }
 
+/** Modules that have been printed, by language. A file is compiled as it is printed, and then written. */
+const printedModules = new WeakMap<Module, Map<Language, PrintedModule & { readonly style: Style }>>();
+
 /** Prints generated code in the style of a project. */
-export function printed(module: Module, { language, style, isItself }: PrintSettings): PrintedModule {
+export function printed(module: Module, settings: PrintSettings): PrintedModule {
+  const { language, style } = settings;
+  if (!style) return printedAs(module, settings);
+  const byLanguage = printedModules.get(module) ?? new Map();
+  printedModules.set(module, byLanguage);
+  const cached = byLanguage.get(language);
+  if (cached?.style === style) return cached;
+  const result = { ...printedAs(module, settings), style };
+  byLanguage.set(language, result);
+  return result;
+}
+
+function printedAs(module: Module, { language, style, isItself }: PrintSettings): PrintedModule {
   const typescript = textOf(moduleCode(module));
   if (!style) return { text: typescript.text, ownersAt: ownersIn(typescript, (offset) => offset) };
   if (language === "typescript") {

@@ -114,7 +114,7 @@ test.each(LANGUAGES)(
 test("exports of any name, with type parameters of any form, are wrapped", () => {
   const cases = sampled(
     CASES.filter(({ language, position }) => language === "typescript" && /class/.test(position)),
-    4,
+    8,
   );
   const root = office("typescript", cases);
   const failures = cases.flatMap(({ name, position }, index) =>
