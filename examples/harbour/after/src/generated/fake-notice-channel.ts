@@ -1,5 +1,5 @@
 // Generated from src/notices/notice-channel.ts#NoticeChannel by: npx sleeve wrap src/notices/notice-channel.ts#NoticeChannel --as fake --to src/generated/fake-notice-channel.ts --write
-// Content 8eae00220053. Run the command again instead of editing this file.
+// Content 8453022282d8. Run the command again instead of editing this file.
 
 import type { Notice, NoticeChannel } from "../notices/notice-channel.ts";
 
@@ -12,13 +12,14 @@ export class FakeNoticeChannel implements NoticeChannel {
     this.answers = answers;
   }
 
-  #given<Key extends keyof NoticeChannel>(key: Key): Required<NoticeChannel>[Key] {
-    if (!(key in this.answers))
+  #answer<Key extends keyof NoticeChannel>(key: Key): Required<NoticeChannel>[Key] {
+    if (!(key in this.answers)) {
       throw new Error(`FakeNoticeChannel: ${String(key)} is not given. Set it in answers.`);
+    }
     return this.answers[key] as Required<NoticeChannel>[Key];
   }
 
   announce(notice: Notice): Promise<void> {
-    return this.#given("announce")(notice);
+    return this.#answer("announce")(notice);
   }
 }
