@@ -168,10 +168,10 @@ function repeatedExports() {
     const { module } = parseSync(entry, readFileSync(path, "utf8"));
     for (const { exportName, moduleRequest } of module.staticExports.flatMap(({ entries }) => entries)) {
       const origin = moduleRequest ? resolve(dirname(path), moduleRequest.value) : path;
-      const other = originOf.get(exportName.name);
-      if (other && other !== origin)
+      const earlier = originOf.get(exportName.name);
+      if (earlier && earlier !== origin)
         problems.push(
-          `${exportName.name} is exported by ${relative(root, other)} and by ${relative(root, origin)}.`,
+          `${exportName.name} is exported by ${relative(root, earlier)} and by ${relative(root, origin)}.`,
         );
       originOf.set(exportName.name, origin);
     }

@@ -87,9 +87,9 @@ export class Attempts {
     // The same types are read in each attempt.
     const checkers = new Map<Checker, Checker>();
     const cached = (checker: Checker) => {
-      const cachedOne = checkers.get(checker) ?? cachedChecker(checker);
-      checkers.set(checker, cachedOne);
-      return cachedOne;
+      const caching = checkers.get(checker) ?? cachedChecker(checker);
+      checkers.set(checker, caching);
+      return caching;
     };
     const [firstUser] = uses.files;
     const checker = firstUser && project.program.checkerFor(firstUser.source.path);

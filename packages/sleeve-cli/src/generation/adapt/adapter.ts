@@ -10,6 +10,7 @@ import { importsIn } from "../library.ts";
 import type { WrapPlace } from "../place.ts";
 import { adaptedCode, adapterOf, signatureCode } from "../render/adapter.ts";
 import type { ChosenMember } from "../render/class.ts";
+import { freshNames } from "../render/names.ts";
 import { type NamedType, nameOfType } from "../target/read-target.ts";
 import type { WrapTarget } from "../target/target.ts";
 import { type VerifiedWrapper, verifyWrapper } from "../verify.ts";
@@ -226,12 +227,13 @@ export function probeClass(parameters: string, types: Readonly<Record<string, st
 
 /** Returns a class with all candidates as members. Errors belong to the candidate. */
 function candidateClass(
-  { type, parameters }: WrapTarget,
+  { type, parameters, parameterNames }: WrapTarget,
   className: string,
   adapteeType: string,
   members: readonly ChosenMember[],
   considered: readonly Considered[],
 ): readonly Declaration[] {
+  const value = freshNames(parameterNames)("Value");
   const candidates = considered.flatMap(({ candidates: ofMember }, index): readonly Member[] => {
     const member = members[index];
     return member
@@ -248,7 +250,7 @@ function candidateClass(
       members: [
         { code: `constructor(adaptee: ${adapteeType}) { this.#adaptee = adaptee; }` },
         {
-          code: `#unwrapped<Unwrapped_>(value: Unwrapped_): Exclude<Unwrapped_, ${type}> | ${adapteeType} { return value as never; }`,
+          code: `#unwrapped<${value}>(value: ${value}): Exclude<${value}, ${type}> | ${adapteeType} { return value as never; }`,
         },
         { code: `#adapted(adaptee: ${adapteeType}): ${type} { return adaptee as never; }` },
         ...candidates,

@@ -136,8 +136,8 @@ function onePerAdaptee(
   const wrappers = new WeakMap<object, object>();
   return (adaptee) => {
     const adapted = requireObject(adaptee, name, "adaptee");
-    const found = wrappers.get(adapted);
-    if (found && isOfUse(found)) return found;
+    const existing = wrappers.get(adapted);
+    if (existing && isOfUse(existing)) return existing;
     const wrapper = create(adapted);
     wrappers.set(adapted, wrapper);
     return wrapper;
