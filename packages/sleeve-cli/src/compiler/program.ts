@@ -147,25 +147,29 @@ export class Program {
    * Earlier answers become invalid.
    */
   propose(files: ReadonlyMap<string, string>): void {
-    const before = [...this.#shadow.paths()].filter((path) => !this.#keptFiles.has(path));
+    const earlierPaths = [...this.#shadow.paths()].filter((path) => !this.#keptFiles.has(path));
     const changes = { changed: [] as string[], created: [] as string[], deleted: [] as string[] };
     let keepsImports = true;
-    for (const path of new Set([...before, ...files.keys()])) {
+    for (const path of new Set([...earlierPaths, ...files.keys()])) {
       const text = files.get(path);
       const previous = this.#shadow.textOf(path);
       if (text !== undefined && previous === text) continue;
-      const was = typeof previous === "string" || existsSync(path);
       keepsImports &&= text !== undefined && typeof previous === "string" && hasSameImports(previous, text);
-      if (text === undefined) this.#shadow.delete(path);
-      else this.#shadow.set(path, text);
-      const is = text !== undefined || existsSync(path);
-      if (was && is) changes.changed.push(path);
-      else if (is) changes.created.push(path);
-      else changes.deleted.push(path);
+      const change = this.#overlay(path, text);
+      changes[change].push(path);
     }
     // The compiler updates its list of files in place only for one changed file whose imports stay the same.
     if (!keepsImports || changes.changed.length > MAX_SINGLE_UPDATES) this.update(changes);
     else for (const path of changes.changed) this.update({ changed: [path], created: [], deleted: [] });
+  }
+
+  /** Lays a text over a file, or takes it away, and returns what that is for the compiler. */
+  #overlay(path: string, text: string | undefined): "changed" | "created" | "deleted" {
+    const existed = typeof this.#shadow.textOf(path) === "string" || existsSync(path);
+    if (text === undefined) this.#shadow.delete(path);
+    else this.#shadow.set(path, text);
+    if (text === undefined && !existsSync(path)) return "deleted";
+    return existed ? "changed" : "created";
   }
 
   /** Returns the files of the last proposal. */

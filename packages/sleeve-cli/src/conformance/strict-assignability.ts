@@ -59,16 +59,9 @@ export class StrictAssignability {
   /** Returns the mismatch if a value of `source` cannot be used as `target`. */
   mismatch(source: Type, target: Type, path = "", depth = 0): Mismatch | undefined {
     if (source.id === target.id || isUntyped(source) || isUntyped(target)) return undefined;
-    if (this.#isFree(source) || this.#isFree(target))
-      return this.#isBound(source, target) ? undefined : this.#createMismatch("type", source, target, path);
-    const genericMismatch = this.#generic(source, target);
-    if (genericMismatch !== undefined)
-      return genericMismatch ? undefined : this.#createMismatch("type", source, target, path);
-    if (isEnum(target) && !isEnum(source) && (source.flags & TypeFlags.NumberLike) !== 0)
-      return this.#createMismatch("enum", source, target, path);
-    const isOpen = () => this.#mentionsParameters(source, target) || this.#hasFree(source, 0);
-    if (!this.#checker.isTypeAssignableTo(source, target) && !isOpen())
-      return this.#createMismatch("type", source, target, path);
+    const verdict = this.#parameterVerdict(source, target) ?? this.#plainVerdict(source, target);
+    if (verdict !== undefined)
+      return verdict ? this.#createMismatch(verdict, source, target, path) : undefined;
     if (depth >= MAX_DEPTH) return undefined;
     const key = `${source.id} ${target.id}`;
     // A recursive type has nothing new the second time.
@@ -77,6 +70,21 @@ export class StrictAssignability {
     const mismatch = this.#within(source, target, path, depth + 1);
     this.#open.delete(key);
     return mismatch;
+  }
+
+  /** Compares types of which one is a type parameter: the kind of mismatch, or `false` if there is none. */
+  #parameterVerdict(source: Type, target: Type): "type" | false | undefined {
+    if (this.#isFree(source) || this.#isFree(target)) return this.#isBound(source, target) ? false : "type";
+    const isEqual = this.#generic(source, target);
+    if (isEqual === undefined) return undefined;
+    return isEqual ? false : "type";
+  }
+
+  /** The kind of mismatch of types of which no part has to be compared. */
+  #plainVerdict(source: Type, target: Type): "enum" | "type" | undefined {
+    if (isEnum(target) && !isEnum(source) && (source.flags & TypeFlags.NumberLike) !== 0) return "enum";
+    if (this.#checker.isTypeAssignableTo(source, target)) return undefined;
+    return this.#mentionsParameters(source, target) || this.#hasFree(source, 0) ? undefined : "type";
   }
 
   /** Runs a comparison in which the type parameters of two signatures count as equal, by position. */
@@ -127,47 +135,41 @@ export class StrictAssignability {
   }
 
   #within(source: Type, target: Type, path: string, depth: number): Mismatch | undefined {
-    if (source.isUnionType()) {
-      for (const type of source.getTypes()) {
-        const wrong = this.mismatch(type, target, path, depth);
-        if (wrong) return wrong;
-      }
-      return undefined;
-    }
-    if (target.isUnionType()) {
-      const meant = target
-        .getTypes()
-        .filter(
-          (type) =>
-            this.#generic(source, type) ??
-            (this.#mentionsParameters(source, type) ||
-              this.#hasFree(source, 0) ||
-              this.#checker.isTypeAssignableTo(source, type)),
-        );
-      if (meant.length === 0 && !this.#checker.isTypeAssignableTo(source, target))
-        return this.#createMismatch("type", source, target, path);
-      const wrong = meant.map((type) => this.mismatch(source, type, path, depth));
-      return wrong.every((item) => item) ? wrong[0] : undefined;
-    }
+    if (source.isUnionType())
+      return firstOf(source.getTypes(), (type) => this.mismatch(type, target, path, depth));
+    if (target.isUnionType()) return this.#unionMismatch(source, target, path, depth);
     if ((source.flags & target.flags & TypeFlags.Object) === 0) return undefined;
-    const names = [source, target].map((type) => type.getSymbol()?.name);
-    if (names[0] === `Readonly${names[1]}`) return this.#createMismatch("type", source, target, path);
+    const [sourceName, targetName] = [source, target].map((type) => type.getSymbol()?.name);
+    if (sourceName === `Readonly${targetName}`) return this.#createMismatch("type", source, target, path);
     const [sourceArguments, targetArguments] = [this.#argumentsOf(source), this.#argumentsOf(target)];
     if (isUninferred(sourceArguments, targetArguments)) return undefined;
-    if (
-      sourceArguments &&
-      targetArguments &&
-      source.getSymbol()?.id === target.getSymbol()?.id &&
-      !this.#isDetailed(target)
-    ) {
-      for (const [index, argument] of sourceArguments.entries()) {
-        const expected = targetArguments[index];
-        const wrong = expected && this.mismatch(argument, expected, `${path}<>`, depth);
-        if (wrong) return wrong;
-      }
+    if (this.#isDetailed(target)) return this.#detail(source, target, path, depth);
+    if (!sourceArguments || !targetArguments || source.getSymbol()?.id !== target.getSymbol()?.id)
       return undefined;
-    }
-    return this.#isDetailed(target) ? this.#detail(source, target, path, depth) : undefined;
+    return firstOf(sourceArguments, (argument, index) => {
+      const expected = targetArguments[index];
+      return expected && this.mismatch(argument, expected, `${path}<>`, depth);
+    });
+  }
+
+  /** Returns the mismatch if a value of `source` is of none of the types of a union. */
+  #unionMismatch(
+    source: Type,
+    target: Type & { getTypes(): readonly Type[] },
+    path: string,
+    depth: number,
+  ): Mismatch | undefined {
+    const isGeneric = (type: Type) => this.#mentionsParameters(source, type) || this.#hasFree(source, 0);
+    const candidates = target
+      .getTypes()
+      .filter(
+        (type) =>
+          this.#generic(source, type) ?? (isGeneric(type) || this.#checker.isTypeAssignableTo(source, type)),
+      );
+    if (candidates.length === 0 && !this.#checker.isTypeAssignableTo(source, target))
+      return this.#createMismatch("type", source, target, path);
+    const mismatches = candidates.map((type) => this.mismatch(source, type, path, depth));
+    return mismatches.every((mismatch) => mismatch) ? mismatches[0] : undefined;
   }
 
   #detail(source: Type, target: Type, path: string, depth: number): Mismatch | undefined {
@@ -354,6 +356,18 @@ function isUninferred(
         (argument.flags & TypeFlags.Unknown) !== 0 && targetArguments?.[index]?.isTypeParameter() === true,
     ) === true
   );
+}
+
+/** Returns the first mismatch that a comparison of the items finds. */
+function firstOf<Item>(
+  items: readonly Item[],
+  mismatchOf: (item: Item, index: number) => Mismatch | undefined,
+): Mismatch | undefined {
+  for (const [index, item] of items.entries()) {
+    const mismatch = mismatchOf(item, index);
+    if (mismatch) return mismatch;
+  }
+  return undefined;
 }
 
 function isUntyped(type: Type): boolean {

@@ -61,24 +61,34 @@ const TOKEN_CODE: Readonly<Record<string, string>> = {
 function hasDeepText(text: string): boolean {
   if (text.length < MAX_DEPTH) return false;
   let depth = 0;
-  let since = 0;
+  let separatedAt = 0;
   for (let index = 0; index < text.length; index++) {
     const kind = KINDS[text.charCodeAt(index)];
     if (kind === undefined || kind === OTHER) continue;
-    if (kind === OPENING) depth++;
-    else if (kind === CLOSING) depth = Math.max(0, depth - 1);
-    // Type arguments, rather than a comparison.
-    else if (kind === ANGLE && KINDS[text.charCodeAt(index + 1)] !== BLANK) depth++;
-    if (kind === BRACE) depth++;
-    if (kind === CLOSING_BRACE) depth = Math.max(0, depth - 1);
-    if (kind >= SEPARATOR) {
-      if (index - since > MAX_STRETCH) return true;
-      since = index;
-    }
+    depth = Math.max(0, depth + depthChange(kind, text, index));
     if (depth > MAX_DEPTH) return true;
+    if (kind < SEPARATOR) continue;
+    if (index - separatedAt > MAX_STRETCH) return true;
+    separatedAt = index;
   }
-  if (text.length - since > MAX_STRETCH) return true;
+  if (text.length - separatedAt > MAX_STRETCH) return true;
   return text.length > 4 * MAX_CHAIN && (text.match(CHAINED)?.length ?? 0) > MAX_CHAIN;
+}
+
+function depthChange(kind: number, text: string, index: number): number {
+  switch (kind) {
+    case OPENING:
+    case BRACE:
+      return 1;
+    case CLOSING:
+    case CLOSING_BRACE:
+      return -1;
+    case ANGLE:
+      // Type arguments, rather than a comparison.
+      return KINDS[text.charCodeAt(index + 1)] === BLANK ? 0 : 1;
+    default:
+      return 0;
+  }
 }
 
 /** Kinds of characters; from `SEPARATOR` on, they divide expressions. */

@@ -262,26 +262,28 @@ export function kindOf(node: Node): UseKind {
   switch (parent.kind) {
     case SyntaxKind.CallExpression:
       return isCallee ? "call" : "read";
-    case SyntaxKind.TaggedTemplateExpression:
-    case SyntaxKind.JsxOpeningElement:
-    case SyntaxKind.JsxSelfClosingElement:
-      return "call";
     case SyntaxKind.NewExpression:
       return isCallee ? "new" : "read";
     case SyntaxKind.ExpressionWithTypeArguments:
       return isOfClass(parent) ? "extend" : "type";
-    case SyntaxKind.TypeReference:
-    case SyntaxKind.QualifiedName:
-    case SyntaxKind.ImportType:
-    case SyntaxKind.TypeQuery:
-    case SyntaxKind.TypePredicate:
-      return "type";
     case SyntaxKind.BinaryExpression:
       return binaryUse(parent, usedNode);
     default:
-      return "read";
+      return USE_WITHIN.get(parent.kind) ?? "read";
   }
 }
+
+/** How a name is used that is within a node of one of these kinds. */
+const USE_WITHIN: ReadonlyMap<SyntaxKind, UseKind> = new Map([
+  [SyntaxKind.TaggedTemplateExpression, "call"],
+  [SyntaxKind.JsxOpeningElement, "call"],
+  [SyntaxKind.JsxSelfClosingElement, "call"],
+  [SyntaxKind.TypeReference, "type"],
+  [SyntaxKind.QualifiedName, "type"],
+  [SyntaxKind.ImportType, "type"],
+  [SyntaxKind.TypeQuery, "type"],
+  [SyntaxKind.TypePredicate, "type"],
+]);
 
 /** Whether a class extends the name, rather than implementing it as an interface. */
 function isOfClass(heritage: Node): boolean {

@@ -106,6 +106,15 @@ function chainOf(
   return { chain, cyclic };
 }
 
+/** The settings of a config, with what their translation changes. */
+interface Translation {
+  readonly effective: Options;
+  readonly changed: Record<string, unknown>;
+  /** Whether the project has a compiler whose defaults differ from those of the native one. */
+  readonly isOld: boolean;
+  readonly note: (name: string, value?: unknown) => void;
+}
+
 /** Translates one config, and returns whether it resolves modules as `classic` does. */
 function translate(
   tsconfig: string,
@@ -120,28 +129,11 @@ function translate(
   const note = (name: string, value?: unknown) =>
     settings.add(value === undefined ? name : `${name}: ${String(value)}`);
   const isOld = hasOldDefaults(tsconfig);
-  const target = effective["target"] ?? (isOld ? "es5" : undefined);
-  if (OLD_TARGETS.has(target)) {
-    if (effective["target"] !== undefined) note("target", target);
-    changed["target"] = "es2015";
-    changed["lib"] = effective["lib"] ?? ES5_LIBRARY;
-  }
-  const module =
-    effective["module"] ?? (isOld ? (OLD_TARGETS.has(target) ? "commonjs" : "es2015") : undefined);
-  if (OLD_MODULES.has(module)) note("module", module);
-  if (OLD_MODULES.has(module) || (isOld && effective["module"] === undefined))
-    changed["module"] = OLD_MODULES.has(module) ? "commonjs" : module;
-  translateResolution(effective, module, isOld, changed, note);
-  for (const [name, value] of Object.entries(FIXED))
-    if (effective[name] !== undefined && effective[name] !== value) {
-      note(name, effective[name]);
-      changed[name] = value;
-    }
-  if (isOld) {
-    changed["strict"] = effective["strict"] ?? false;
-    changed["types"] = effective["types"] ?? ["*"];
-    changed["noUncheckedSideEffectImports"] = effective["noUncheckedSideEffectImports"] ?? false;
-  }
+  const translation = { effective, changed, isOld, note };
+  const target = translateTarget(translation);
+  const module = translateModule(translation, target);
+  translateResolution(translation, module);
+  translateFixed(translation);
   const paths = pathsOf(chain);
   if (paths) changed["paths"] = paths;
   for (const name of REMOVED) if (effective[name] !== undefined) note(name);
@@ -157,19 +149,44 @@ function translate(
   return isClassic;
 }
 
+function translateTarget({ effective, changed, isOld, note }: Translation): unknown {
+  const target = effective["target"] ?? (isOld ? "es5" : undefined);
+  if (!OLD_TARGETS.has(target)) return target;
+  if (effective["target"] !== undefined) note("target", target);
+  changed["target"] = "es2015";
+  changed["lib"] = effective["lib"] ?? ES5_LIBRARY;
+  return target;
+}
+
+function translateModule({ effective, changed, isOld, note }: Translation, target: unknown): unknown {
+  const oldDefault = OLD_TARGETS.has(target) ? "commonjs" : "es2015";
+  const module = effective["module"] ?? (isOld ? oldDefault : undefined);
+  if (OLD_MODULES.has(module)) {
+    note("module", module);
+    changed["module"] = "commonjs";
+  } else if (isOld && effective["module"] === undefined) changed["module"] = module;
+  return module;
+}
+
+function translateFixed({ effective, changed, isOld, note }: Translation): void {
+  for (const [name, value] of Object.entries(FIXED))
+    if (effective[name] !== undefined && effective[name] !== value) {
+      note(name, effective[name]);
+      changed[name] = value;
+    }
+  if (!isOld) return;
+  changed["strict"] = effective["strict"] ?? false;
+  changed["types"] = effective["types"] ?? ["*"];
+  changed["noUncheckedSideEffectImports"] = effective["noUncheckedSideEffectImports"] ?? false;
+}
+
 /** Whether resolution is `classic`, which was the default of all modules but those of Node.js. */
 function resolvesAsClassic(resolution: unknown, module: unknown, isOld: boolean): boolean {
   if (resolution !== undefined) return resolution === "classic";
   return isOld && /^(?:amd|system|es6|es2015|es2020|es2022|esnext|none)$/.test(String(module));
 }
 
-function translateResolution(
-  effective: Options,
-  module: unknown,
-  isOld: boolean,
-  changed: Record<string, unknown>,
-  note: (name: string, value?: unknown) => void,
-): void {
+function translateResolution({ effective, changed, isOld, note }: Translation, module: unknown): void {
   const resolution = effective["moduleResolution"];
   if (resolution === undefined && (!isOld || NODE_MODULES.test(String(module)) || module === "preserve"))
     return;

@@ -114,18 +114,8 @@ export class CallReader {
       case "decorate":
       case "decorateClass":
         return firstArgument && this.#values.value(firstArgument, scope);
-      case "override": {
-        if (!firstArgument || !second) return undefined;
-        const subjects = this.#values.value(firstArgument, scope);
-        const overriding = this.#values
-          .value(second, scope)
-          .flatMap((value) =>
-            value.kind === "function"
-              ? this.#values.results(value.node as FunctionNode, value.scope)
-              : [value],
-          );
-        return limited(subjects.flatMap((subject) => overriding.map((part) => over(subject, part))));
-      }
+      case "override":
+        return firstArgument && second && this.#overridden(firstArgument, second, scope);
       case "proxy":
         return firstArgument && this.#made(firstArgument, scope);
       default:
@@ -134,6 +124,17 @@ export class CallReader {
           ? undefined
           : [{ ...this.#values.unknown(node), kind: "object", making: [node] }];
     }
+  }
+
+  /** A subject with members of another object, or of the object that a function returns, over its own. */
+  #overridden(subject: Node, members: Node, scope: Scope): readonly FoundValue[] {
+    const subjects = this.#values.value(subject, scope);
+    const overriding = this.#values
+      .value(members, scope)
+      .flatMap((value) =>
+        value.kind === "function" ? this.#values.results(value.node as FunctionNode, value.scope) : [value],
+      );
+    return limited(subjects.flatMap((value) => overriding.map((part) => over(value, part))));
   }
 
   /** What a factory makes. */

@@ -45,32 +45,28 @@ export function classMembers(
   findFunction: FindFunction,
 ): { readonly members: readonly MemberCode[]; readonly making: readonly Node[] } {
   const { members: nodes } = node as Node & { readonly members: readonly Node[] };
-  const members: MemberCode[] = [];
-  const making: Node[] = [];
-  const assigned = new Map<string, Node>();
-  for (const node of nodes) {
-    if (isConstructorDeclaration(node) && node.body) {
-      making.push(node.body);
-      for (const [name, value] of assignedIn(node.body)) assigned.set(name, value);
-    }
-    if (isStatic(node)) continue;
-    if (isPropertyDeclaration(node) && node.initializer) making.push(node.initializer);
-    const name = nameText(node);
-    const code = name === undefined ? undefined : memberCode(name, node, 0, findFunction);
-    if (code) members.push(code);
-  }
+  const constructors = nodes.flatMap((member) => (isConstructorDeclaration(member) && member.body) || []);
+  const assigned = new Map(constructors.flatMap((body) => [...assignedIn(body)]));
+  const instanceNodes = nodes.filter((member) => !isConstructorDeclaration(member) && !isStatic(member));
+  const initializers = instanceNodes.flatMap(
+    (member) => (isPropertyDeclaration(member) && member.initializer) || [],
+  );
+  const members = instanceNodes.flatMap((member) => {
+    const name = nameText(member);
+    const code = name === undefined ? undefined : memberCode(name, member, 0, findFunction);
+    if (!code) return [];
+    // `this.ring = this.ring.bind(this)`.
+    const isBound = code.isBound || /\.bind\(this\)$/.test(assigned.get(code.name)?.getText() ?? "");
+    return [{ ...code, isBound }];
+  });
   const memberNames = new Set(members.map(({ name }) => name));
-  // `this.ring = this.ring.bind(this)`.
-  for (const [index, member] of members.entries())
-    if (/\.bind\(this\)$/.test(assigned.get(member.name)?.getText() ?? ""))
-      members[index] = { ...member, isBound: true };
-  for (const member of nodes) {
+  const assignedMembers = nodes.flatMap((member) => {
     const name = nameText(member);
     const value = name === undefined ? undefined : assigned.get(name);
-    if (name === undefined || !value || memberNames.has(name) || !isPropertyDeclaration(member)) continue;
-    members.push(valueCode(name, member, value, 0, findFunction));
-  }
-  return { members, making };
+    if (name === undefined || !value || memberNames.has(name) || !isPropertyDeclaration(member)) return [];
+    return [valueCode(name, member, value, 0, findFunction)];
+  });
+  return { members: [...members, ...assignedMembers], making: [...constructors, ...initializers] };
 }
 
 /** Reads the static members of a class. */
@@ -105,13 +101,8 @@ export function memberCode(
   leading: number,
   findFunction: FindFunction,
 ): MemberCode | undefined {
-  if (isGetAccessorDeclaration(node)) {
-    const returned = node.body ? returnedFrom(node.body) : [];
-    const [returnedValue] = returned.length === 1 ? returned : [];
-    const functionNode = returnedValue && functionIn(returnedValue, findFunction);
-    if (returnedValue && functionNode)
-      return { ...valueCode(name, node, returnedValue, leading, findFunction), value: undefined };
-  }
+  const returned = isGetAccessorDeclaration(node) ? functionReturnedBy(node, findFunction) : undefined;
+  if (returned) return { ...valueCode(name, node, returned, leading, findFunction), value: undefined };
   if (isMethodDeclaration(node) || isGetAccessorDeclaration(node) || isSetAccessorDeclaration(node)) {
     // The value of a setter is not an argument that the target sends.
     const parameters = isMethodDeclaration(node) ? node.parameters : undefined;
@@ -120,13 +111,22 @@ export function memberCode(
       body && { name, node, definition: node, body, value: undefined, parameters, leading, isBound: false }
     );
   }
-  const initializer =
-    isPropertyDeclaration(node) || isPropertyAssignment(node)
-      ? node.initializer
-      : isShorthandPropertyAssignment(node)
-        ? node.name
-        : undefined;
+  const initializer = initializerOf(node);
   return initializer && valueCode(name, node, initializer, leading, findFunction);
+}
+
+/** The value of a getter that returns one function. */
+function functionReturnedBy(
+  { body }: { readonly body?: Node | undefined },
+  findFunction: FindFunction,
+): Node | undefined {
+  const [value, ...otherValues] = body ? returnedFrom(body) : [];
+  return value && otherValues.length === 0 && functionIn(value, findFunction) ? value : undefined;
+}
+
+function initializerOf(node: Node): Node | undefined {
+  if (isPropertyDeclaration(node) || isPropertyAssignment(node)) return node.initializer;
+  return isShorthandPropertyAssignment(node) ? node.name : undefined;
 }
 
 function valueCode(

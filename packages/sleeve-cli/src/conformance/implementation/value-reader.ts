@@ -322,17 +322,18 @@ export class ValueReader implements ReadsValues {
     if (declaration.kind === SyntaxKind.ExportAssignment)
       return within(this.value((declaration as Node & { expression: Node }).expression, scope));
     if (isBindingElement(declaration)) return within(this.#element(declaration, scope));
-    const { initializer } = declaration as Node & { readonly initializer?: Node };
-    const isValue =
-      isVariableDeclaration(declaration) ||
-      isPropertyDeclaration(declaration) ||
-      isPropertyAssignment(declaration);
-    if (!isValue) return [this.unknown(declaration)];
-    const assigned =
-      symbol && isVariableDeclaration(declaration) ? this.#assignedTo(declaration, symbol) : [];
-    const sources = [...(initializer && !isNothing(initializer) ? [initializer] : []), ...assigned];
+    const sources = this.#sourcesOf(declaration, symbol);
     if (sources.length === 0) return [this.unknown(declaration)];
     return within(this.#known(sources.flatMap((source) => this.value(source, scope))));
+  }
+
+  /** The values that a variable or property is given, where it is declared and later. */
+  #sourcesOf(declaration: Node, symbol: CompilerSymbol | undefined): readonly Node[] {
+    const isVariable = isVariableDeclaration(declaration);
+    if (!isVariable && !isPropertyDeclaration(declaration) && !isPropertyAssignment(declaration)) return [];
+    const { initializer } = declaration;
+    const assigned = symbol && isVariable ? this.#assignedTo(declaration, symbol) : [];
+    return [...(initializer && !isNothing(initializer) ? [initializer] : []), ...assigned];
   }
 
   /** Leaves out values of which nothing is known, such as cached ones, if there are others. */

@@ -15,15 +15,11 @@ import { type NamedType, nameOfType } from "../target/read-target.ts";
 import type { WrapTarget } from "../target/target.ts";
 import { type VerifiedWrapper, verifyWrapper } from "../verify.ts";
 import { type TypedMember, typedMembersOf } from "./adaptee.ts";
-import {
-  type Candidate,
-  CandidateSearch,
-  overloadedCandidate,
-  type RejectedCandidate,
-} from "./candidates.ts";
+import { CandidateSearch } from "./candidates.ts";
 import { type Choice, choose } from "./choose.ts";
 import { type ClassState, compileMembers } from "./compile-members.ts";
 import { Conversions } from "./conversions.ts";
+import { type Candidate, overloadedImplementation, type RejectedCandidate } from "./implementation.ts";
 import { UNUSED } from "./unused.ts";
 import { NameComparison } from "./words.ts";
 
@@ -277,7 +273,7 @@ function compiledOf(
   if (!candidate.overloads) return failed.has(key) ? [] : [candidate];
   const covered = candidate.overloads.filter(({ index }) => !failed.has(`${key}_${index}`));
   const count = form.kind === "method" ? form.signatures.length : 0;
-  return covered.length === 0 ? [] : [{ ...candidate, ...overloadedCandidate(covered, count) }];
+  return covered.length === 0 ? [] : [{ ...candidate, ...overloadedImplementation(covered, count) }];
 }
 
 function failedOf(

@@ -1,5 +1,5 @@
-import type { Candidate, RejectedCandidate } from "./candidates.ts";
 import { CHANGES } from "./conversions.ts";
+import type { Candidate, RejectedCandidate } from "./implementation.ts";
 
 /** What is known of one member of the target. */
 export interface ConsideredMember {

@@ -2,8 +2,8 @@ import { joined, textOf } from "../../emit/code.ts";
 import type { Declaration, Member } from "../../emit/module.ts";
 import { privateNamesIn } from "../../emit/references.ts";
 import { stringLiteral } from "../../written-text.ts";
-import type { Candidate, CoveredSignature } from "../adapt/candidates.ts";
 import type { Choice } from "../adapt/choose.ts";
+import type { Candidate, CoveredSignature } from "../adapt/implementation.ts";
 import type { WrittenSignature } from "../target/members.ts";
 import type { WrapTarget } from "../target/target.ts";
 import {

@@ -218,22 +218,40 @@ class MemberReader {
 
   read(property: CompilerSymbol, type: Type, key: string): Omit<WrapMember, "name" | "key"> {
     const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
-    const isOfModule = this.#reference === "module";
-    const isMethod =
-      this.#reference === "function" ||
-      (isOfModule
-        ? (aliasTarget(this.#checker, property).flags & SymbolFlags.Function) !== 0
-        : (property.flags & SymbolFlags.Method) !== 0);
-    const calls = this.#checker.getSignaturesOfType(
-      isOptional ? (this.#checker.getNonNullableType(type) ?? type) : type,
-      SignatureKind.Call,
-    );
+    const isMethod = this.#isMethod(property);
+    const present = isOptional ? (this.#checker.getNonNullableType(type) ?? type) : type;
+    const calls = this.#checker.getSignaturesOfType(present, SignatureKind.Call);
     const index = key.startsWith("[") ? `typeof ${key.slice(1, -1)}` : stringLiteral(property.name);
     const doc = docOf(this.#checker, property, calls);
-    if (isMethod && !isOptional && calls.length > 0)
-      return { doc, isOptional, isCalled: true, forms: this.#methodForms(calls, index) };
+    const isCalled = calls.length > 0;
+    const forms =
+      isMethod && !isOptional && isCalled
+        ? this.#methodForms(calls, index)
+        : this.#propertyForms(property, isOptional ? undefined : type, calls, index, isMethod);
+    return { doc, isOptional, isCalled, forms };
+  }
+
+  #isMethod(property: CompilerSymbol): boolean {
+    switch (this.#reference) {
+      case "function":
+        return true;
+      case "module":
+        return (aliasTarget(this.#checker, property).flags & SymbolFlags.Function) !== 0;
+      default:
+        return (property.flags & SymbolFlags.Method) !== 0;
+    }
+  }
+
+  /** The forms of a property; without a type, those of an optional one. */
+  #propertyForms(
+    property: CompilerSymbol,
+    type: Type | undefined,
+    calls: readonly Signature[],
+    index: string,
+    isMethod: boolean,
+  ): readonly PropertyForm[] {
     const isFunction = isMethod && calls.length > 0;
-    const isOnlyRead = isReadonly(property) || isMethod || isOfModule;
+    const isOnlyRead = isReadonly(property) || isMethod || this.#reference === "module";
     const setter = setterTypeOf(this.#checker, property);
     const set = setter && this.#written(setter, "in");
     const formOf = (text: string, assertion?: string): PropertyForm => ({
@@ -244,20 +262,14 @@ class MemberReader {
       assertion: assertion ?? (isFunction ? text : undefined),
       called: calls.length > 0 ? this.#called(calls) : undefined,
     });
-    const indexed = `${this.#target}[${index}]`;
-    const required = `Required<${this.#target}>[${index}]`;
-    const typeText = isOptional ? undefined : this.#written(type, "out");
-    return {
-      doc,
-      isOptional,
-      isCalled: calls.length > 0,
-      forms: [
-        ...(typeText === undefined ? [] : [formOf(typeText)]),
-        formOf(indexed),
-        // With `exactOptionalPropertyTypes`, no getter can have an optional type.
-        ...(isOptional ? [formOf(required, required)] : []),
-      ],
-    };
+    const indexed = formOf(`${this.#target}[${index}]`);
+    if (!type) {
+      // With `exactOptionalPropertyTypes`, no getter can have an optional type.
+      const required = `Required<${this.#target}>[${index}]`;
+      return [indexed, formOf(required, required)];
+    }
+    const typeText = this.#written(type, "out");
+    return typeText === undefined ? [indexed] : [formOf(typeText), indexed];
   }
 
   #methodForms(calls: readonly Signature[], index: string): readonly MemberForm[] {

@@ -76,46 +76,65 @@ export function* findTarget(
   path: string,
   { given, specifier, exportName }: TargetSource,
 ): FileSteps<FoundTarget> {
+  const source = { given, specifier, exportName };
   yield probeText(specifier, exportName);
-  let exported = exportedFrom(program, path, "Target");
-  let reference = exported ? referenceOf(exported.symbol) : "type";
-  if (exported && reference === "value" && isConstructed(exported)) {
-    // A class that a script exports by an assignment is a value to the compiler, but can be used as a type.
-    yield instanceText(specifier, exportName);
-    const instance = exportedFrom(program, path, "Target");
-    const type = instance && targetTypeOf(instance);
-    const symbol = type?.getSymbol();
-    if (instance && type && symbol && !type.isErrorType() && !isUntyped(type))
-      return foundIn({ ...instance, symbol }, type, { given, specifier, exportName }, "type");
-    yield `export declare const Target: ${instanceType({ specifier, exportName })};\n`;
-    exported = exportedFrom(program, path, "Target");
-    reference = "instance";
-  }
-  if (exported && reference === "value" && isOnlyCalled(exported)) {
-    // A function is wrapped as an object that has it as its only member.
-    const module = `typeof import(${stringLiteral(specifier)})`;
-    yield `export declare const Target: Pick<${module}, ${stringLiteral(exportName)}>;\n`;
-    exported = exportedFrom(program, path, "Target");
-    reference = "function";
-  }
+  const declared = exportedFrom(program, path, "Target");
+  const instance = declared && isConstructed(declared) ? yield* instanceOf(program, path, source) : undefined;
+  if (instance) return targetOf(instance.exported, instance.type, source, "type");
+  const { exported, reference } = declared
+    ? yield* namedByValue(program, path, source, declared)
+    : { exported: undefined, reference: "type" as const };
   const type =
     exported && !exported.checker.isUnknownSymbol(exported.symbol) ? targetTypeOf(exported) : undefined;
-  if (!exported || !type || type.isErrorType())
-    throw yield* noSuchExport(program, path, { given, specifier, exportName });
-  if (
-    isUntyped(type) ||
-    (type.flags & (TypeFlags.Object | TypeFlags.Intersection)) === 0 ||
-    isList(exported, type)
-  )
+  if (!exported || !type || type.isErrorType()) throw yield* noSuchExport(program, path, source);
+  if (!hasMembers(exported, type))
     throw new CliError(
       "NOTHING_TO_WRAP",
       `${given} is ${describe(exported, type)}, which has no members to forward. Name an interface, a class or the type of an object.`,
     );
-  return foundIn(exported, type, { given, specifier, exportName }, reference);
+  return targetOf(exported, type, source, reference);
+}
+
+/** A class that a script exports by an assignment is a value to the compiler, but can be used as a type. */
+function* instanceOf(
+  program: Program,
+  path: string,
+  { specifier, exportName }: TargetSource,
+): FileSteps<{ readonly exported: Exported; readonly type: Type } | undefined> {
+  yield instanceText(specifier, exportName);
+  const exported = exportedFrom(program, path, "Target");
+  const type = exported && targetTypeOf(exported);
+  const symbol = type?.getSymbol();
+  if (!exported || !type || !symbol || type.isErrorType() || isUntyped(type)) return undefined;
+  return { exported: { ...exported, symbol }, type };
+}
+
+/** A class is named by the type of its instances, and a function is wrapped as an object that has it as its only member. */
+function* namedByValue(
+  program: Program,
+  path: string,
+  { specifier, exportName }: TargetSource,
+  declared: Exported,
+): FileSteps<{ readonly exported: Exported | undefined; readonly reference: TargetReference }> {
+  if (isConstructed(declared)) {
+    yield `export declare const Target: ${instanceType({ specifier, exportName })};\n`;
+    return { exported: exportedFrom(program, path, "Target"), reference: "instance" };
+  }
+  if (referenceOf(declared.symbol) === "value" && isOnlyCalled(declared)) {
+    const module = `typeof import(${stringLiteral(specifier)})`;
+    yield `export declare const Target: Pick<${module}, ${stringLiteral(exportName)}>;\n`;
+    return { exported: exportedFrom(program, path, "Target"), reference: "function" };
+  }
+  return { exported: declared, reference: referenceOf(declared.symbol) };
+}
+
+function hasMembers(exported: Exported, type: Type): boolean {
+  const isObject = (type.flags & (TypeFlags.Object | TypeFlags.Intersection)) !== 0;
+  return isObject && !isUntyped(type) && !isList(exported, type);
 }
 
 /** @throws {CliError} `NOTHING_TO_WRAP` */
-function foundIn(
+function targetOf(
   exported: Exported,
   type: Type,
   { given, specifier, exportName }: TargetSource,
@@ -133,12 +152,7 @@ function foundIn(
     checker,
     declared: type,
     symbol,
-    name:
-      exportName === "*"
-        ? specifier
-        : exportName === "default" && reference === "type"
-          ? symbol.name
-          : exportName,
+    name: nameOf({ specifier, exportName }, reference, symbol),
     typeParameters: parameterNodes.flatMap((node) => checker.getTypeAtLocation(node) ?? []),
     parameterNodes,
     parameterNames: parameterNodes.map((node) => (node as Node & { name: Node }).name.getText()),
@@ -148,6 +162,15 @@ function foundIn(
     isImplementable: reference === "type" && properties.every(isPublic),
     reference,
   };
+}
+
+function nameOf(
+  { specifier, exportName }: Pick<TargetSource, "specifier" | "exportName">,
+  reference: TargetReference,
+  { name }: CompilerSymbol,
+): string {
+  if (exportName === "*") return specifier;
+  return exportName === "default" && reference === "type" ? name : exportName;
 }
 
 /** Returns a target of which all parameters have their defaults. */
@@ -172,7 +195,9 @@ function instanceText(specifier: string, exportName: string): string {
   return `import type { ${exportName} as Named } from ${stringLiteral(specifier)};\nexport declare const Target: Named;\n`;
 }
 
+/** Whether a value constructs objects. */
 function isConstructed({ checker, symbol }: Exported): boolean {
+  if (referenceOf(symbol) !== "value") return false;
   const type = checker.getTypeOfSymbol(symbol);
   return type !== undefined && checker.getSignaturesOfType(type, SignatureKind.Construct).length > 0;
 }

@@ -84,29 +84,41 @@ export class TypeWriter {
 
   /** Writes a type expanded, even if an alias names it. @throws {Uncopiable} */
   structure(type: Type, direction: Direction): string {
-    const { flags } = type;
     if (type.isErrorType()) throw new Uncopiable("the compiler cannot resolve it");
-    if ((flags & TypeFlags.EnumLike) !== 0) return this.#enumeration(type, direction);
+    const text = this.#simple(type, direction) ?? this.#compound(type, direction);
+    if (text !== undefined) return text;
+    if (type.isConditionalType()) throw new Uncopiable("it is a conditional type");
+    if ((type.flags & TypeFlags.Object) === 0) throw new Uncopiable("it is computed from other types");
+    return this.#object(type, direction);
+  }
+
+  /** Writes a type that has no parts. */
+  #simple(type: Type, direction: Direction): string | undefined {
+    if ((type.flags & TypeFlags.EnumLike) !== 0) return this.#enumeration(type, direction);
     if (type.isStringLiteralType()) return stringLiteral(type.value);
     if (type.isNumberLiteralType()) return String(type.value);
     if (type.isBigIntLiteralType()) return `${String(type.value)}n`;
-    if ((flags & TypeFlags.UniqueESSymbol) !== 0) throw new Uncopiable("it is a unique symbol");
+    if ((type.flags & TypeFlags.UniqueESSymbol) !== 0) throw new Uncopiable("it is a unique symbol");
     if (type.isTypeParameter()) return this.#parameterName(type);
-    if (type.isIntrinsicType()) return type.intrinsicName;
+    return type.isIntrinsicType() ? type.intrinsicName : undefined;
+  }
+
+  /** Writes a type that an operator makes from others. */
+  #compound(type: Type, direction: Direction): string | undefined {
     if (type.isUnionType()) return this.#union(type.getTypes(), direction);
     if (type.isIntersectionType()) return this.#parts(type.getTypes(), direction).join(" & ");
     if (type.isIndexType()) return `keyof ${this.#operand(type.getTarget(), direction)}`;
-    if (type.isIndexedAccessType()) {
-      if (!type.getObjectType().isTypeParameter())
-        throw new Uncopiable("it is an indexed access into another type");
-      this.#names.need(type.getObjectType(), type.getIndexType());
-      const index = this.write(type.getIndexType(), direction);
-      return `${this.#operand(type.getObjectType(), direction)}[${index}]`;
-    }
+    if (type.isIndexedAccessType())
+      return this.#indexed(type.getObjectType(), type.getIndexType(), direction);
     if (type.isTemplateLiteralType()) return this.#template(type.texts, type.getTypes() ?? [], direction);
-    if (type.isConditionalType()) throw new Uncopiable("it is a conditional type");
-    if ((flags & TypeFlags.Object) === 0) throw new Uncopiable("it is computed from other types");
-    return this.#object(type, direction);
+    return undefined;
+  }
+
+  #indexed(object: Type, index: Type, direction: Direction): string {
+    if (!object.isTypeParameter()) throw new Uncopiable("it is an indexed access into another type");
+    this.#names.need(object, index);
+    const indexText = this.write(index, direction);
+    return `${this.#operand(object, direction)}[${indexText}]`;
   }
 
   #parameterName(type: TypeParameter): string {
@@ -170,17 +182,17 @@ export class TypeWriter {
       const isReadonly = type.getSymbol()?.name === "ReadonlyArray";
       return `${isReadonly ? "readonly " : ""}${element ? this.#operand(element, direction) : "unknown"}[]`;
     }
+    return this.#named(type, direction) ?? this.inline(type, direction);
+  }
+
+  /** Writes an object type by the name of its declaration, if it has one that can be used. */
+  #named(type: Type, direction: Direction): string | undefined {
     const symbol = type.getSymbol();
+    if (!symbol) return undefined;
     const isInstance = (type.flags & TypeFlags.Object) !== 0 && isOfDeclared(type);
-    if (symbol && isInstance && !isInternal(symbol)) {
-      const named = this.#names.nameOf(symbol, type, direction);
-      if (named !== undefined) return named;
-    }
-    if (symbol && !isInstance && (symbol.flags & SymbolFlags.Class) !== 0) {
-      const value = this.#names.nameOfValue(symbol);
-      if (value !== undefined) return `typeof ${value}`;
-    }
-    return this.inline(type, direction);
+    if (isInstance) return isInternal(symbol) ? undefined : this.#names.nameOf(symbol, type, direction);
+    const value = (symbol.flags & SymbolFlags.Class) !== 0 ? this.#names.nameOfValue(symbol) : undefined;
+    return value === undefined ? undefined : `typeof ${value}`;
   }
 
   #tuple(type: Type, direction: Direction): string {

@@ -20,36 +20,46 @@ export function astroTemplateCode(
   script: string,
 ): TemplateCode | undefined {
   const writer = new TemplateWriter(text, true, PLAIN_SCOPE);
-  const visit = ({ type, children = [], attributes = [], position }: AstroNode): void => {
+  const visit = (node: AstroNode): void => {
+    const { type, children = [], attributes = [], position } = node;
     const start = offsetOf(position?.start?.offset ?? 0);
-    for (const { kind, value, type: attributeType } of attributes)
-      if (attributeType === "attribute" && kind !== "quoted" && kind !== "empty" && value)
-        writer.expression(start, value);
-    if (type !== "expression") {
-      for (const child of children) visit(child);
-      return;
+    for (const attribute of attributes) {
+      const code = attributeCode(attribute);
+      if (code !== "") writer.expression(start, code);
     }
+    if (type === "expression") expression(start, children);
+    else for (const child of children) visit(child);
+  };
+  const expression = (start: number, children: readonly AstroNode[]): void => {
+    const code = children.map((child) => (isText(child) ? (child.value ?? "") : "null"));
+    const [opening = "", ...followingCode] = code;
     // Elements inside an expression have their own expressions.
-    const isWhole = children.every((child) => child.type === "text");
-    const code = children.map((child) => (child.type === "text" ? (child.value ?? "") : "null"));
-    const items =
-      /^\s*([\w$.]+)\.(?:map|flatMap)\(\s*\(?\s*([^)=]*?)\s*\)?\s*=>\s*[({]?\s*(?:return\b)?\s*$/.exec(
-        code[0] ?? "",
-      );
-    const inside = () => {
-      for (const child of children) if (child.type !== "text") visit(child);
+    const visitElements = () => {
+      for (const child of children) if (!isText(child)) visit(child);
     };
-    if (isWhole) writer.expression(start, code.join(""));
-    else if (items?.[1] !== undefined)
-      writer.each(start, items[1], { pattern: items[2] || "_", at: start }, [], inside);
+    const [, list, item] = LIST_OF_ELEMENTS.exec(opening) ?? [];
+    if (children.every(isText)) writer.expression(start, code.join(""));
+    else if (list !== undefined)
+      writer.each(start, list, { pattern: item || "_", at: start }, [], visitElements);
     else {
-      const [opening = "", ...otherCode] = code;
-      const source = code.join("");
-      if (source.replace(/[\s&|?:()]|\bnull\b/g, "") !== "")
-        writer.generated(start, opening, otherCode.join(""));
-      inside();
+      if (code.join("").replace(/[\s&|?:()]|\bnull\b/g, "") !== "")
+        writer.generated(start, opening, followingCode.join(""));
+      visitElements();
     }
   };
   visit(root);
   return writer.build(script);
+}
+
+/** `{items.map((item) => `, before an element. */
+const LIST_OF_ELEMENTS =
+  /^\s*([\w$.]+)\.(?:map|flatMap)\(\s*\(?\s*([^)=]*?)\s*\)?\s*=>\s*[({]?\s*(?:return\b)?\s*$/;
+
+function isText({ type }: AstroNode): boolean {
+  return type === "text";
+}
+
+/** The expression of an attribute; empty if it has none. */
+function attributeCode({ type, kind, value = "" }: AstroNode): string {
+  return type === "attribute" && kind !== "quoted" && kind !== "empty" ? value : "";
 }

@@ -39,63 +39,98 @@ export function svelteTemplateCode(
   root: SvelteNode,
   script: string,
 ): TemplateCode | undefined {
-  const writer = new TemplateWriter(text, isTyped, SCOPE);
-  const slice = ({ start = 0, end = 0 }: SvelteNode) => text.slice(start, end);
-  const expression = (value: unknown): void => {
-    if (isNode(value)) writer.expression(value.start ?? 0, slice(value));
-  };
-  const parts = (node: SvelteNode, names: readonly string[] = PARTS): void => {
-    for (const name of names) visitAll(node[name]);
-  };
-  const visitAll = (value: unknown): void => {
-    for (const item of Array.isArray(value) ? value : [value]) if (isNode(item)) visit(item);
-  };
-  const visit = (node: SvelteNode): void => {
+  const reader = new SvelteReader(text, new TemplateWriter(text, isTyped, SCOPE));
+  return reader.read(root).build(script);
+}
+
+/** Passes the expressions of a template to a writer, with the names that their blocks declare. */
+class SvelteReader {
+  readonly #text: string;
+  readonly #writer: TemplateWriter;
+
+  constructor(text: string, writer: TemplateWriter) {
+    this.#text = text;
+    this.#writer = writer;
+  }
+
+  read(root: SvelteNode): TemplateWriter {
+    this.#visitAll(root["fragment"] ?? root["html"]);
+    return this.#writer;
+  }
+
+  #visitAll(value: unknown): void {
+    for (const item of Array.isArray(value) ? value : [value]) if (isNode(item)) this.#visit(item);
+  }
+
+  #visit(node: SvelteNode): void {
     switch (node.type) {
-      case "EachBlock": {
-        const { expression: list, context, index, key } = node;
-        if (!isNode(list)) return;
-        const pattern = isNode(context)
-          ? { pattern: slice(context), at: context.start ?? 0 }
-          : { pattern: "_", at: -1 };
-        const others = typeof index === "string" ? [index] : [];
-        writer.each(list.start ?? 0, slice(list), pattern, others, () => {
-          expression(key);
-          parts(node);
-        });
-        return;
-      }
-      case "AwaitBlock": {
-        expression(node["expression"]);
-        const { value, error } = node;
-        visitAll(node["pending"]);
-        writer.bound(isNode(value) ? [slice(value)] : [], () => visitAll(node["then"]));
-        writer.bound(isNode(error) ? [slice(error)] : [], () => visitAll(node["catch"]));
-        return;
-      }
-      case "SnippetBlock": {
-        const { parameters } = node;
-        const patterns = Array.isArray(parameters) ? parameters.filter(isNode).map(slice) : [];
-        writer.bound(patterns, () => parts(node));
-        return;
-      }
-      case "ConstTag": {
-        const { declaration, expression: assigned } = node;
-        const source = isNode(declaration) ? slice(declaration).replace(/^const\s+/, "") : "";
-        if (source !== "") writer.constant((declaration as SvelteNode).start ?? 0, source.replace(/;$/, ""));
-        else if (isNode(assigned)) writer.constant(assigned.start ?? 0, slice(assigned));
-        return;
-      }
+      case "EachBlock":
+        this.#each(node);
+        break;
+      case "AwaitBlock":
+        this.#await(node);
+        break;
+      case "SnippetBlock":
+        this.#snippet(node);
+        break;
+      case "ConstTag":
+        this.#constant(node);
+        break;
       case "Fragment":
-        writer.block(() => parts(node));
-        return;
+        this.#writer.block(() => this.#parts(node));
+        break;
       default:
-        for (const name of ["expression", "test", "argument"]) expression(node[name]);
-        parts(node);
+        for (const name of ["expression", "test", "argument"]) this.#expression(node[name]);
+        this.#parts(node);
     }
-  };
-  visitAll(root["fragment"] ?? root["html"]);
-  return writer.build(script);
+  }
+
+  #each(node: SvelteNode): void {
+    const { expression: list, context, index, key } = node;
+    if (!isNode(list)) return;
+    const pattern = isNode(context)
+      ? { pattern: this.#slice(context), at: context.start ?? 0 }
+      : { pattern: "_", at: -1 };
+    const indexNames = typeof index === "string" ? [index] : [];
+    this.#writer.each(list.start ?? 0, this.#slice(list), pattern, indexNames, () => {
+      this.#expression(key);
+      this.#parts(node);
+    });
+  }
+
+  #await(node: SvelteNode): void {
+    const { expression, value, error, pending } = node;
+    this.#expression(expression);
+    this.#visitAll(pending);
+    this.#writer.bound(isNode(value) ? [this.#slice(value)] : [], () => this.#visitAll(node["then"]));
+    this.#writer.bound(isNode(error) ? [this.#slice(error)] : [], () => this.#visitAll(node["catch"]));
+  }
+
+  #snippet(node: SvelteNode): void {
+    const { parameters } = node;
+    const nodes = Array.isArray(parameters) ? parameters.filter(isNode) : [];
+    const patterns = nodes.map((parameter) => this.#slice(parameter));
+    this.#writer.bound(patterns, () => this.#parts(node));
+  }
+
+  #constant({ declaration, expression }: SvelteNode): void {
+    const source = isNode(declaration) ? this.#slice(declaration).replace(/^const\s+/, "") : "";
+    if (isNode(declaration) && source !== "")
+      this.#writer.constant(declaration.start ?? 0, source.replace(/;$/, ""));
+    else if (isNode(expression)) this.#writer.constant(expression.start ?? 0, this.#slice(expression));
+  }
+
+  #parts(node: SvelteNode): void {
+    for (const name of PARTS) this.#visitAll(node[name]);
+  }
+
+  #expression(value: unknown): void {
+    if (isNode(value)) this.#writer.expression(value.start ?? 0, this.#slice(value));
+  }
+
+  #slice({ start = 0, end = 0 }: SvelteNode): string {
+    return this.#text.slice(start, end);
+  }
 }
 
 function isNode(value: unknown): value is SvelteNode {
