@@ -103,7 +103,7 @@ describe("in a project in JavaScript", () => {
       "guard",
       "--write",
     ];
-    expect(sleeve(root, ...args).code).toBe(0);
+    expect(sleeve(root, ...args)).toMatchObject({ code: 0, stderr: "" });
     expect(compile(root)).toBe("");
     const path = (name: string) => join(root, "src", name);
     const load = async (name: string) =>

@@ -79,11 +79,11 @@ export function* findTarget(
   const source = { given, specifier, exportName };
   yield probeText(specifier, exportName);
   const declared = exportedFrom(program, path, "Target");
-  const instance = declared && isConstructed(declared) ? yield* instanceOf(program, path, source) : undefined;
+  const declaredAs = declared && referenceOf(declared);
+  const instance = declaredAs === "instance" ? yield* instanceOf(program, path, source) : undefined;
   if (instance) return targetOf(instance.exported, instance.type, source, "type");
-  const { exported, reference } = declared
-    ? yield* namedByValue(program, path, source, declared)
-    : { exported: undefined, reference: "type" as const };
+  const reference = declaredAs ?? "type";
+  const exported = yield* namedByValue(program, path, source, reference);
   const type =
     exported && !exported.checker.isUnknownSymbol(exported.symbol) ? targetTypeOf(exported) : undefined;
   if (!exported || !type || type.isErrorType()) throw yield* noSuchExport(program, path, source);
@@ -114,18 +114,15 @@ function* namedByValue(
   program: Program,
   path: string,
   { specifier, exportName }: TargetSource,
-  declared: Exported,
-): FileSteps<{ readonly exported: Exported | undefined; readonly reference: TargetReference }> {
-  if (isConstructed(declared)) {
+  reference: TargetReference,
+): FileSteps<Exported | undefined> {
+  if (reference === "instance")
     yield `export declare const Target: ${instanceType({ specifier, exportName })};\n`;
-    return { exported: exportedFrom(program, path, "Target"), reference: "instance" };
-  }
-  if (referenceOf(declared.symbol) === "value" && isOnlyCalled(declared)) {
+  if (reference === "function") {
     const module = `typeof import(${stringLiteral(specifier)})`;
     yield `export declare const Target: Pick<${module}, ${stringLiteral(exportName)}>;\n`;
-    return { exported: exportedFrom(program, path, "Target"), reference: "function" };
   }
-  return { exported: declared, reference: referenceOf(declared.symbol) };
+  return exportedFrom(program, path, "Target");
 }
 
 function hasMembers(exported: Exported, type: Type): boolean {
@@ -195,9 +192,7 @@ function instanceText(specifier: string, exportName: string): string {
   return `import type { ${exportName} as Named } from ${stringLiteral(specifier)};\nexport declare const Target: Named;\n`;
 }
 
-/** Whether a value constructs objects. */
 function isConstructed({ checker, symbol }: Exported): boolean {
-  if (referenceOf(symbol) !== "value") return false;
   const type = checker.getTypeOfSymbol(symbol);
   return type !== undefined && checker.getSignaturesOfType(type, SignatureKind.Construct).length > 0;
 }
@@ -252,9 +247,12 @@ function probeText(specifier: string, exportName: string): string {
   return `export { ${exportName} as Target } from ${stringLiteral(specifier)};\n`;
 }
 
-function referenceOf({ flags }: CompilerSymbol): TargetReference {
+function referenceOf(exported: Exported): TargetReference {
+  const { flags } = exported.symbol;
   if ((flags & NAMED) !== 0) return "type";
-  return (flags & SymbolFlags.ValueModule) !== 0 ? "module" : "value";
+  if ((flags & SymbolFlags.ValueModule) !== 0) return "module";
+  if (isConstructed(exported)) return "instance";
+  return isOnlyCalled(exported) ? "function" : "value";
 }
 
 const NAMED = SymbolFlags.Interface | SymbolFlags.TypeAlias | SymbolFlags.Class;
