@@ -44,5 +44,6 @@ export function comparePlaces(left: Place, right: Place): number {
 
 /** Orders text by code units, independent of the locale. */
 export function compareText(left: string, right: string): number {
-  return left < right ? -1 : left > right ? 1 : 0;
+  if (left === right) return 0;
+  return left < right ? -1 : 1;
 }

@@ -44,37 +44,19 @@ export function applyConfig(
   { recorded, today }: RunContext,
 ): { readonly result: CheckResult; readonly unused: readonly Suppression[] } {
   const usedSuppressions = new Set<Suppression>();
-  const remaining = new Map(
-    recorded.map((recordedFinding) => [
-      keyOf(recordedFinding.finding, recordedFinding.in, recordedFinding.member),
-      recordedFinding.count,
-    ]),
-  );
-  const takeRecorded = ({ name, place, member }: Finding): boolean => {
-    const key = keyOf(name, place.file, member);
-    const count = remaining.get(key) ?? 0;
-    if (count > 0) remaining.set(key, count - 1);
-    return count > 0;
-  };
+  const takeRecorded = recordedFindings(recorded);
   const rate = (finding: Finding): readonly RatedFinding[] => {
     const level = severityOf(finding, severities);
     if (level === "off") return [];
-    const known = suppressions.find((suppression) => isSuppressedBy(suppression, finding));
-    if (known) usedSuppressions.add(known);
-    const isOver = known?.until !== undefined && known.until < today;
-    if (known && isOver)
-      return [
-        {
-          ...finding,
-          remedy: `${finding.remedy} Its suppression expired on ${known.until}.`,
-          severity: level,
-          suppressed: null,
-        },
-      ];
-    const isRecorded = !known && level === "error" && takeRecorded(finding);
-    return [
-      { ...finding, severity: level, suppressed: known?.reason ?? (isRecorded ? RECORDED_REASON : null) },
-    ];
+    const suppression = suppressions.find((candidate) => isSuppressedBy(candidate, finding));
+    if (suppression) usedSuppressions.add(suppression);
+    if (suppression?.until !== undefined && suppression.until < today) {
+      const remedy = `${finding.remedy} Its suppression expired on ${suppression.until}.`;
+      return [{ ...finding, remedy, severity: level, suppressed: null }];
+    }
+    const isRecorded = !suppression && level === "error" && takeRecorded(finding);
+    const reason = suppression?.reason ?? (isRecorded ? RECORDED_REASON : null);
+    return [{ ...finding, severity: level, suppressed: reason }];
   };
   const judgedWrappers = wrappers.map((wrapper): WrapperResult => {
     const members = wrapper.members.map((member) => ({
@@ -97,8 +79,7 @@ export function applyConfig(
       conforms:
         judgedWrappers.every((wrapper) => wrapper.conforms) &&
         judgedBorders.every((border) => border.holds) &&
-        !judgedImports.some(isFailing) &&
-        ![...judgedFiles, ...judgedNames].some(isFailing),
+        ![...judgedImports, ...judgedFiles, ...judgedNames].some(isFailing),
       wrappers: judgedWrappers,
       borders: judgedBorders,
       imports: judgedImports,
@@ -107,6 +88,19 @@ export function applyConfig(
       changedFiles,
     },
     unused: suppressions.filter((suppression) => !usedSuppressions.has(suppression)),
+  };
+}
+
+/** Returns a function that takes a finding from those that are recorded, each as often as it is recorded. */
+function recordedFindings(recorded: RunContext["recorded"]): (finding: Finding) => boolean {
+  const remaining = new Map(
+    recorded.map(({ finding, in: file, member, count }) => [keyOf(finding, file, member), count]),
+  );
+  return ({ name, place, member }) => {
+    const key = keyOf(name, place.file, member);
+    const count = remaining.get(key) ?? 0;
+    if (count > 0) remaining.set(key, count - 1);
+    return count > 0;
   };
 }
 

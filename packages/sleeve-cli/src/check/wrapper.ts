@@ -194,7 +194,7 @@ function memberFindings(
   subject: CheckedWrapper,
   member: TargetMember,
 ): { readonly at: Place; readonly findings: readonly Finding[] } {
-  const { project, checker, mapping, wrapper, owners, code, place, target, paired } = subject;
+  const { project, checker, mapping, wrapper, owners, place, target, paired } = subject;
   const located = mapping
     ? mappingCandidate(checker, mapping, member)
     : memberCandidate(checker, owners, member);
@@ -204,29 +204,35 @@ function memberFindings(
     const isUnknown = !located && !mapping && owners.some(({ type }) => isUntyped(type));
     return { at, findings: isUnknown ? [] : missing(subject, member, located, at) };
   }
-  const isOwn = (path: string) => project.isOwn(path);
   if (isPassedThrough(subject, member, located.candidate)) return { at, findings: [] };
+  const isOwn = (path: string) => project.isOwn(path);
   const compared = new MemberComparer(checker, isOwn, mapping ? target : wrapper, paired).member(
     member,
     located.candidate,
   );
   const findings = compareMember(member.name, at, compared);
-  // The adaptee's own member receives everything that the target sends.
+  return { at, findings: [...findings, ...droppedArguments(subject, member, located.node, compared)] };
+}
+
+/** Arguments that the target sends to a member that is mapped by name, and that the adaptee's member does not accept. */
+function droppedArguments(
+  subject: CheckedWrapper,
+  member: TargetMember,
+  node: Located["node"],
+  { signatures }: ReturnType<MemberComparer["member"]>,
+): readonly Finding[] {
+  const { mapping, code } = subject;
   const isNamed = mapping !== undefined && !code.members.get(member.name)?.parameters;
-  const dropped = isNamed && compared.signatures.length === 1 ? compared.signatures[0]?.dropped : [];
-  return {
-    at,
-    findings: [
-      ...findings,
-      ...(dropped ?? []).map((name) =>
-        ruleFinding(subject, "unused", member.name, located.node, {
-          expected: `a use of ${name}, which the target sends`,
-          found: "none: the adaptee's member does not accept it",
-          remedy: `Map ${member.name} to a function that uses ${name}.`,
-        }),
-      ),
-    ],
-  };
+  const [onlySignature] = signatures;
+  // The adaptee's own member receives everything that the target sends.
+  const dropped = (isNamed && signatures.length === 1 && onlySignature?.dropped) || [];
+  return dropped.map((name) =>
+    ruleFinding(subject, "unused", member.name, node, {
+      expected: `a use of ${name}, which the target sends`,
+      found: "none: the adaptee's member does not accept it",
+      remedy: `Map ${member.name} to a function that uses ${name}.`,
+    }),
+  );
 }
 
 /**

@@ -23,7 +23,8 @@ export async function runCommand(
   try {
     const { problems, hasFindings } = await action();
     for (const problem of problems) printProblem(problem);
-    process.exitCode = !problems.every(isNote) ? EXIT.error : hasFindings ? EXIT.findings : EXIT.ok;
+    const verdict = hasFindings ? EXIT.findings : EXIT.ok;
+    process.exitCode = problems.every(isNote) ? verdict : EXIT.error;
   } catch (error) {
     printProblem(error instanceof CliError ? error : unexpected(error));
     if (folder !== undefined) await printInterruption(folder, error);

@@ -25,13 +25,9 @@ export function inheritedMembersOf(
   targetMembers: readonly TargetMember[],
   isGeneric: boolean,
 ): InheritedMembers | undefined {
-  const { heritageClauses = [] } = (classNode ?? {}) as {
-    heritageClauses?: readonly { token: SyntaxKind; types: readonly (Node & { expression: Node })[] }[];
-  };
-  const clause = heritageClauses.find(({ token }) => token === SyntaxKind.ExtendsKeyword)?.types[0];
-  const base = clause && checker.getTypeAtLocation(clause);
-  const declaration = base?.getSymbol()?.valueDeclaration;
-  if (!clause || !base || !declaration) return undefined;
+  const extended = classNode && extendedClass(checker, classNode);
+  if (!extended) return undefined;
+  const { clause, base, declaration } = extended;
   const node = declaration.resolve();
   // A base class that implements the target, or is meant to be extended, is not an adaptee.
   if ((node && isAbstract(node)) || checker.isTypeAssignableTo(base, target)) return undefined;
@@ -54,6 +50,17 @@ export function inheritedMembersOf(
     members,
     isAdapted,
   };
+}
+
+/** Returns what a class extends: as it is written, its type, and its declaration. */
+function extendedClass(checker: Checker, classNode: Node) {
+  const { heritageClauses = [] } = classNode as Node & {
+    heritageClauses?: readonly { token: SyntaxKind; types: readonly Node[] }[];
+  };
+  const clause = heritageClauses.find(({ token }) => token === SyntaxKind.ExtendsKeyword)?.types[0];
+  const base = clause && checker.getTypeAtLocation(clause);
+  const declaration = base?.getSymbol()?.valueDeclaration;
+  return clause && base && declaration ? { clause, base, declaration } : undefined;
 }
 
 /** Whether code calls `super.name` or `this.name` for one of the names, or uses `super` otherwise. */

@@ -168,17 +168,15 @@ export class MemberComparer {
     expected: Type | undefined,
   ): MemberView {
     const checker = this.#checker;
-    const any = isAny(type)
-      ? ""
-      : isCalled || !expected
-        ? undefined
-        : anyWithin(checker, this.#isOwn, type, expected);
+    const isUnread = isAny(type) || isCalled || !expected;
+    const anyPart = isUnread ? undefined : anyWithin(checker, this.#isOwn, type, expected);
+    const calledKind = call === "new" ? "class" : "method";
     return {
-      kind: !isCalled ? "property" : call === "new" ? "class" : "method",
+      kind: isCalled ? calledKind : "property",
       isOptional: symbol !== undefined && isOptional(symbol),
       isReadonly: symbol !== undefined && isReadonly(symbol),
       isHidden: symbol !== undefined && (modifiersOfSymbol(symbol) & HIDDEN) !== 0,
-      any,
+      any: isAny(type) ? "" : anyPart,
       text: checker.typeToString(type),
     };
   }
@@ -376,13 +374,10 @@ export class MemberComparer {
     const awaitedType = awaited(checker, expected);
     const delivered = awaited(checker, actual);
     const isVoidExpected = (expected.flags & TypeFlags.Void) !== 0;
-    const mismatch = isVoidExpected
-      ? undefined
-      : declaresThis(target.declaration?.resolve())
-        ? this.#selfMismatch(actual, wrapperSignature.declaration?.resolve())
-        : isWholeFit
-          ? undefined
-          : this.#assignability.mismatch(actual, expected);
+    let mismatch: Mismatch | undefined;
+    if (!isVoidExpected && declaresThis(target.declaration?.resolve()))
+      mismatch = this.#selfMismatch(actual, wrapperSignature.declaration?.resolve());
+    else if (!isVoidExpected && !isWholeFit) mismatch = this.#assignability.mismatch(actual, expected);
     const [expectedText, foundText] = [expected, actual].map((type) => checker.typeToString(type)) as [
       string,
       string,

@@ -77,34 +77,16 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     root,
     uses.files.map(({ source }) => source),
   );
-  const verified = verifyDraft(project, overlays, uses, {
-    outside,
-    keepsNames: plan.keepsNames,
-    target: plan.target,
-    object: plan.object,
-    names: plan.names,
-    targetPath: join(root, plan.isInUse ? besideOf(plan.targetFile) : plan.targetFile),
-    adapterPath: join(root, plan.isInUse ? besideOf(plan.adapterFile) : plan.adapterFile),
-    outsideTypesPath: join(root, plan.isInUse ? besideOf(plan.outsideTypesFile) : plan.outsideTypesFile),
-    language: plan.language,
-    style,
-  });
+  const verified = verifyDraft(project, overlays, uses, draftSettings(plan, style));
   requireApplicableNames(verified.outline, uses, plan, isolation);
-  const [error] = verified.errors;
-  if (error) {
-    const place = new Lines(textOf(project, error.path, verified, plan, root)).at(error.offset);
-    throw new CliError(
-      "DOES_NOT_COMPILE",
-      `No draft of ${outside} compiles: ${relative(root, error.path)}:${place.line}: ${error.text} Nothing was written.`,
-    );
-  }
+  requireCompiled(project, verified, plan);
   // The overlay program still has all callers moved.
   const exposed = exposedBy(project, overlays, verified, plan);
-  const found = examplesOf(verified.outline, uses, (path) => project.program.checkerFor(path));
-  const isRun = options.runsExamples === true && found.length > 0;
+  const foundExamples = examplesOf(verified.outline, uses, (path) => project.program.checkerFor(path));
+  const isRun = options.runsExamples === true && foundExamples.length > 0;
   const { examples, leftOut } = isRun
-    ? examplesThatHold(verified.outline, found, root)
-    : { examples: found, leftOut: [] };
+    ? examplesThatHold(verified.outline, foundExamples, root)
+    : { examples: foundExamples, leftOut: [] };
   const { files: drafted, contract } = filesOf(project, overlays, verified, examples, plan, style);
   const files = compilerConfig ? [...drafted, editedConfig(root, compilerConfig)] : drafted;
   const draft = draftOf(
@@ -121,12 +103,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     uses.whole.map(({ place }) => place),
     exposed,
   );
-  const fresh = draft.files.filter(({ state }) => state === "new" || state === "added to");
-  const writes = fresh.map(({ file, text }): FileWrite => {
-    const path = join(root, file);
-    const before = existsSync(path) ? readFileSync(path) : undefined;
-    return { path, before, after: Buffer.from(text, "utf8") };
-  });
+  const writes = writesOf(root, draft);
   // What is written must stand beside the callers as they are, and after they are moved.
   const planned = writes.map(({ path, before, after }) => ({
     path,
@@ -137,15 +114,55 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   refuseUnresolved(project, [...planned, ...callers], `The draft of ${outside}`);
   requireRewritable(root, [...writes, ...editedCallers(uses, verified)]);
   const compiled = new Map([...planned, ...callers].map(({ path, after }) => [path, after]));
-  const ownNotes =
-    transaction && fresh.length > 0 ? refuseOwnErrors(project, compiled, "the draft and the move") : [];
-  if (transaction && fresh.length > 0) transaction.write(writes);
+  const isWritten = transaction !== undefined && writes.length > 0;
+  const ownNotes = isWritten ? refuseOwnErrors(project, compiled, "the draft and the move") : [];
+  if (isWritten) transaction.write(writes);
   return {
     draft,
-    isWritten: transaction !== undefined && fresh.length > 0,
+    isWritten,
     recovery,
     problems: [...notes, ...ownNotes, ...builtContractNotes(project, draft, plan), ...project.problems],
   };
+}
+
+function draftSettings(plan: Plan, style: Style): Parameters<typeof verifyDraft>[3] {
+  const { outside, keepsNames, target, object, names, language, root } = plan;
+  const pathOf = (file: string) => join(root, plan.isInUse ? besideOf(file) : file);
+  return {
+    outside,
+    keepsNames,
+    target,
+    object,
+    names,
+    targetPath: pathOf(plan.targetFile),
+    adapterPath: pathOf(plan.adapterFile),
+    outsideTypesPath: pathOf(plan.outsideTypesFile),
+    language,
+    style,
+  };
+}
+
+/** @throws {CliError} `DOES_NOT_COMPILE` */
+function requireCompiled(project: OpenProject, verified: VerifiedDraft, plan: Plan): void {
+  const [error] = verified.errors;
+  if (!error) return;
+  const { outside, root } = plan;
+  const place = new Lines(textOf(project, error.path, verified, plan, root)).at(error.offset);
+  throw new CliError(
+    "DOES_NOT_COMPILE",
+    `No draft of ${outside} compiles: ${relative(root, error.path)}:${place.line}: ${error.text} Nothing was written.`,
+  );
+}
+
+/** Returns the files of a draft that do not exist yet, or that it adds to. */
+function writesOf(root: string, { files }: Draft): readonly FileWrite[] {
+  return files
+    .filter(({ state }) => state === "new" || state === "added to")
+    .map(({ file, text }) => {
+      const path = join(root, file);
+      const before = existsSync(path) ? readFileSync(path) : undefined;
+      return { path, before, after: Buffer.from(text, "utf8") };
+    });
 }
 
 /**
@@ -185,8 +202,8 @@ function filesOf(
   const { root, targetFile, adapterFile, outsideTypesFile, surfaceFile, contractFile } = plan;
   const file = (name: string, role: DraftFile["role"], text: string): DraftFile => {
     const path = join(root, name);
-    const state = existsSync(path) ? (readFileSync(path, "utf8") === text ? "the same" : "kept") : "new";
-    return { file: name, role, state, text };
+    if (!existsSync(path)) return { file: name, role, state: "new", text };
+    return { file: name, role, state: readFileSync(path, "utf8") === text ? "the same" : "kept", text };
   };
   if (plan.isInUse) {
     // Its author adds the new members; the surface and the contract follow from the target.

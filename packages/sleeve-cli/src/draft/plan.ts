@@ -36,53 +36,74 @@ export interface Plan {
   readonly compilerConfig: string;
 }
 
+/** Where a draft goes, and how it names things. */
+interface PlanOptions {
+  readonly into?: string | undefined;
+  readonly sameNames?: boolean | undefined;
+  /** Whether the project has a compiler config. */
+  readonly hasConfig: boolean;
+}
+
+/** @throws {CliError} `BAD_OPTION`, `BAD_PATH`, `SEVERAL_PROJECTS` */
 export function planOf(
   project: OpenProject,
   uses: OutsideUses,
   outside: string,
   isolation: Isolation | undefined,
-  options: {
-    readonly into?: string | undefined;
-    readonly sameNames?: boolean | undefined;
-    /** Whether the project has a compiler config. */
-    readonly hasConfig: boolean;
-  },
+  options: PlanOptions,
 ): Plan {
-  const { into, sameNames, hasConfig } = options;
-  const { root } = project;
   const configNames = typeof isolation?.names === "object" ? isolation.names : {};
   const names = { ...defaultNames(uses, outside), ...configNames };
-  const keepsNames = isolation ? isolation.names === "same" : sameNames === true;
-  const shared = { outside, root, keepsNames, names };
+  const keepsNames = isolation ? isolation.names === "same" : options.sameNames === true;
   requirePlainPaths([outside]);
-  const callers = uses.files.map(({ source }) => source);
-  const endings = endingsFor(callers, hasConfig);
-  if (isolation) {
-    const targetFile = relative(root, pathIn(root, isolation.target)).split(sep).join("/");
-    const adapterFile = relative(root, pathIn(root, isolation.adapter)).split(sep).join("/");
-    const base = stemOf(targetFile);
-    const adapterSource = project.sourceAt(join(root, adapterFile));
-    return {
-      ...shared,
-      targetFile,
-      adapterFile,
-      outsideTypesFile: `${base}-outside${targetFile.slice(base.length)}`,
-      surfaceFile: `${base}.surface.json`,
-      contractFile: `${base}${endings.contract}`,
-      language: /tsx?$/.test(adapterFile)
-        ? "typescript"
-        : adapterSource
-          ? languageOf(adapterSource)
-          : endings.language,
-      target: exportIn(isolation.target),
-      object: exportIn(isolation.adapter),
-      isInUse: filesReachedFrom(project, [join(root, adapterFile)]).size > 1,
-      compilerConfig: project.program.configOf(callers[0]?.path ?? ""),
-    };
-  }
-  const plainName = kebabCase(valueName(outside));
-  // With the oldest kind of resolution, the adapter would import a file of the package's name beside it.
-  const name = project.modules.isClassic && plainName === outside ? `${plainName}-port` : plainName;
+  const endings = endingsFor(
+    uses.files.map(({ source }) => source),
+    options.hasConfig,
+  );
+  const shared = { outside, root: project.root, keepsNames, names };
+  return isolation
+    ? { ...shared, ...configuredPlan(project, uses, isolation, endings) }
+    : { ...shared, ...newPlan(project, uses, outside, options.into, endings) };
+}
+
+type PlannedFiles = Omit<Plan, "outside" | "root" | "keepsNames" | "names">;
+
+/** The files of a module that the config isolates. */
+function configuredPlan(
+  project: OpenProject,
+  { files }: OutsideUses,
+  { target, adapter }: Isolation,
+  endings: Endings,
+): PlannedFiles {
+  const { root } = project;
+  const targetFile = relative(root, pathIn(root, target)).split(sep).join("/");
+  const adapterFile = relative(root, pathIn(root, adapter)).split(sep).join("/");
+  const base = stemOf(targetFile);
+  const adapterSource = project.sourceAt(join(root, adapterFile));
+  const scriptLanguage = adapterSource ? languageOf(adapterSource) : endings.language;
+  return {
+    targetFile,
+    adapterFile,
+    outsideTypesFile: `${base}-outside${targetFile.slice(base.length)}`,
+    surfaceFile: `${base}.surface.json`,
+    contractFile: `${base}${endings.contract}`,
+    language: /tsx?$/.test(adapterFile) ? "typescript" : scriptLanguage,
+    target: exportIn(target),
+    object: exportIn(adapter),
+    isInUse: filesReachedFrom(project, [join(root, adapterFile)]).size > 1,
+    compilerConfig: project.program.configOf(files[0]?.source.path ?? ""),
+  };
+}
+
+/** @throws {CliError} `BAD_OPTION`, `SEVERAL_PROJECTS` */
+function newPlan(
+  project: OpenProject,
+  uses: OutsideUses,
+  outside: string,
+  into: string | undefined,
+  endings: Endings,
+): PlannedFiles {
+  const { root } = project;
   const object = objectName(outside, new Set(uses.exports.map((exported) => exported.name)));
   if (into !== undefined && !isWithin(root, into))
     throw new CliError(
@@ -90,23 +111,8 @@ export function planOf(
       `--into ${into} is outside the project's folder. Name a folder within it, relative to ${root}.`,
     );
   const placement = placementOf(project, outside, uses, into);
-  const common = commonFolder(project, placement.importers);
-  const folders = into === undefined ? [join(common, name), common] : [relative(root, resolve(root, into))];
-  const bases = folders.map((folder) => {
-    const plain = folder.split(sep).join("/").replace(/\/+$/, "");
-    return freeBase(project, outside, plain, name, endings);
-  });
-  const [firstBase = ""] = bases;
-  const isListed = (base: string) =>
-    project.program.wouldList(
-      placement.config,
-      [endings.types, `-adapter${endings.source}`].map((ending) => join(root, `${base}${ending}`)),
-    );
-  // With path aliases, a file beside the callers could be taken for the package of its name.
-  const possible = project.program.hasPathAliases() ? [firstBase] : bases;
-  const base = possible.find(isListed) ?? firstBase;
+  const base = baseFor(project, outside, into, placement, endings);
   return {
-    ...shared,
     targetFile: `${base}${endings.types}`,
     adapterFile: `${base}-adapter${endings.source}`,
     outsideTypesFile: `${base}-outside${endings.types}`,
@@ -118,6 +124,35 @@ export function planOf(
     isInUse: false,
     compilerConfig: placement.config,
   };
+}
+
+/** Returns the path of the new files without their endings, in a folder that the compiler's config includes. */
+function baseFor(
+  project: OpenProject,
+  outside: string,
+  into: string | undefined,
+  { importers, config }: ReturnType<typeof placementOf>,
+  endings: Endings,
+): string {
+  const { root } = project;
+  const plainName = kebabCase(valueName(outside));
+  // With the oldest kind of resolution, the adapter would import a file of the package's name beside it.
+  const name = project.modules.isClassic && plainName === outside ? `${plainName}-port` : plainName;
+  const common = commonFolder(project, importers);
+  const folders = into === undefined ? [join(common, name), common] : [relative(root, resolve(root, into))];
+  const bases = folders.map((folder) => {
+    const plain = folder.split(sep).join("/").replace(/\/+$/, "");
+    return freeBase(project, outside, plain, name, endings);
+  });
+  const [firstBase = ""] = bases;
+  const isListed = (base: string) =>
+    project.program.wouldList(
+      config,
+      [endings.types, `-adapter${endings.source}`].map((ending) => join(root, `${base}${ending}`)),
+    );
+  // With path aliases, a file beside the callers could be taken for the package of its name.
+  const candidates = project.program.hasPathAliases() ? [firstBase] : bases;
+  return candidates.find(isListed) ?? firstBase;
 }
 
 /**

@@ -110,10 +110,7 @@ function compareMember(subject: string, before: OutsideMember, after: OutsideMem
     before.deprecated === undefined && after.deprecated !== undefined
       ? [difference("deprecated", "in use", after.deprecated || "deprecated")]
       : [];
-  const isCalled = (outsideMember: OutsideMember) => outsideMember.signatures.length > 0;
-  const isOtherKind =
-    before.kind !== after.kind && !(isCalled(before) && isCalled(after) && !isClassOrFunction(before, after));
-  if (isOtherKind)
+  if (isOtherKind(before, after))
     return [
       difference(
         "kind",
@@ -131,6 +128,13 @@ function compareMember(subject: string, before: OutsideMember, after: OutsideMem
       ? [difference(isAsync(before.type, after.type) ? "async" : "type", before.type, after.type)]
       : [];
   return [...compareSignatures(before, after, difference), ...type, ...flags, ...deprecated];
+}
+
+/** Whether a member became something else. Functions and values with signatures are called alike. */
+function isOtherKind(before: OutsideMember, after: OutsideMember): boolean {
+  if (before.kind === after.kind) return false;
+  const areCalled = before.signatures.length > 0 && after.signatures.length > 0;
+  return !areCalled || isClassOrFunction(before, after);
 }
 
 function isClassOrFunction(before: OutsideMember, after: OutsideMember): boolean {

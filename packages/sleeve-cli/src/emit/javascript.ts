@@ -304,12 +304,9 @@ class JavaScriptWriter {
       case "TSSatisfiesExpression":
         this.#cast(part, "satisfies");
         break;
-      case "TSNonNullExpression": {
-        const inner = nodeAt(part, "expression");
-        if (inner) this.#out.remove(inner.end, part.end);
-        this.#expression(inner);
+      case "TSNonNullExpression":
+        this.#nonNull(part);
         break;
-      }
       case "VariableDeclaration":
         for (const declared of nodesAt(part, "declarations")) this.#variable(declared, part.start);
         break;
@@ -324,15 +321,24 @@ class JavaScriptWriter {
       case "TSTypeAliasDeclaration":
         this.#statement(part, part.start);
         break;
-      default: {
-        const typeArguments = nodeAt(part, "typeArguments");
-        if (typeArguments) this.#removeArguments(part, typeArguments);
-        const isTyped = typeArguments !== undefined && part.type === "CallExpression";
-        for (const [key, value] of Object.entries(part))
-          if (key !== "typeArguments" && key !== "typeAnnotation" && !(isTyped && key === "callee"))
-            this.#expression(value);
-      }
+      default:
+        this.#parts(part);
     }
+  }
+
+  #nonNull(node: SyntaxNode): void {
+    const inner = nodeAt(node, "expression");
+    if (inner) this.#out.remove(inner.end, node.end);
+    this.#expression(inner);
+  }
+
+  #parts(node: SyntaxNode): void {
+    const typeArguments = nodeAt(node, "typeArguments");
+    if (typeArguments) this.#removeArguments(node, typeArguments);
+    const isTypedCall = typeArguments !== undefined && node.type === "CallExpression";
+    for (const [key, value] of Object.entries(node))
+      if (key !== "typeArguments" && key !== "typeAnnotation" && !(isTypedCall && key === "callee"))
+        this.#expression(value);
   }
 
   /** Calls with type arguments keep them, because the compiler may not infer them. */

@@ -22,29 +22,51 @@ const MAX_SOURCES = 200;
 
 /** Detects the style of sources by majority. */
 export function styleOf(root: string, sources: readonly StyledSource[]): Style {
-  const votes = { tab: 0, two: 0, four: 0, single: 0, double: 0, closed: 0, open: 0, crlf: 0, lf: 0 };
+  const indents = new Votes<Style["indent"]>(2);
+  const quotes = new Votes<Style["quote"]>('"');
+  const ends = new Votes<boolean>(true);
+  const lineEnds = new Votes<Style["endOfLine"]>("\n");
   for (const { text, sites } of sources.slice(0, MAX_SOURCES)) {
     // Lines of a comment are indented by one more space.
     const [, indent = ""] = /\n([ \t]+)[^\s*]/.exec(text) ?? [];
-    if (indent.startsWith("\t")) votes.tab++;
-    else if (indent.length === 4) votes.four++;
-    else if (indent.length === 2) votes.two++;
-    votes[text.includes("\r\n") ? "crlf" : "lf"]++;
+    if (indent.startsWith("\t")) indents.add("tab");
+    else if (indent.length === 4 || indent.length === 2) indents.add(indent.length);
+    lineEnds.add(text.includes("\r\n") ? "\r\n" : "\n");
     for (const { offset } of sites) {
       const quote = text.charAt(offset);
-      if (quote === "'") votes.single++;
-      else if (quote === '"') votes.double++;
+      if (quote === "'" || quote === '"') quotes.add(quote);
       const close = text.indexOf(quote, offset + 1);
-      votes[/^\s*\)*\s*;/.test(text.slice(close + 1, close + 6)) ? "closed" : "open"]++;
+      ends.add(/^\s*\)*\s*;/.test(text.slice(close + 1, close + 6)));
     }
   }
   return {
-    indent: votes.tab > votes.two + votes.four ? "tab" : votes.four > votes.two ? 4 : 2,
-    quote: votes.single > votes.double ? "'" : '"',
-    hasSemicolons: votes.open <= votes.closed,
-    endOfLine: votes.crlf > votes.lf ? "\r\n" : "\n",
+    indent: indents.winner(),
+    quote: quotes.winner(),
+    hasSemicolons: ends.winner(),
+    endOfLine: lineEnds.winner(),
     width: widthIn(root),
   };
+}
+
+/** Counts occurrences of each value of a setting. */
+class Votes<Value> {
+  readonly #default: Value;
+  readonly #counts = new Map<Value, number>();
+
+  constructor(defaultValue: Value) {
+    this.#default = defaultValue;
+  }
+
+  add(value: Value): void {
+    this.#counts.set(value, (this.#counts.get(value) ?? 0) + 1);
+  }
+
+  /** Returns the value with the most votes; of equal ones the default. */
+  winner(): Value {
+    let winner = this.#default;
+    for (const [value, count] of this.#counts) if (count > (this.#counts.get(winner) ?? 0)) winner = value;
+    return winner;
+  }
 }
 
 /** Files that set the line width for formatters and editors. */

@@ -24,7 +24,7 @@ export function nodesAt(node: SyntaxNode | undefined, key: string): readonly Syn
 
 /** Returns all child nodes, in the order of their properties. */
 export function childrenOf(node: SyntaxNode): readonly SyntaxNode[] {
-  return Object.values(node).flatMap((value) =>
-    Array.isArray(value) ? value.filter(isNode) : isNode(value) ? [value] : [],
+  return Object.values(node).flatMap((value: unknown) =>
+    (Array.isArray(value) ? value : [value]).filter(isNode),
   );
 }

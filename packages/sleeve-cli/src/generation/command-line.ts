@@ -1,7 +1,6 @@
 import { WRAP_KINDS } from "../documents/wrap-kinds.ts";
 import type { GenerateOptions } from "./generate.ts";
 import type { LayerName } from "./layers.ts";
-import type { WrapKind } from "./place.ts";
 import { shellWord, wordsInCommand } from "./shell-words.ts";
 
 /**
@@ -47,27 +46,33 @@ export function commandOf(
 export function optionsIn(command: string): GenerateOptions | undefined {
   const [npx, sleeve, wrap, type, ...words] = wordsInCommand(command) ?? [];
   if (npx !== "npx" || sleeve !== "sleeve" || wrap !== "wrap" || type === undefined) return undefined;
+  const values = valuesIn(words);
+  const isOption = [...values.keys()].every((option) => FLAGS.has(option) || OPTIONS.has(option));
+  const first = (option: string) => values.get(option)?.[0];
+  const kind = WRAP_KINDS.find((wrapKind) => wrapKind === first("--as"));
+  if (!isOption || !kind) return undefined;
+  return {
+    type,
+    kind,
+    over: values.get("--over"),
+    operations: values.get("--operation"),
+    layers: values.get("--layer"),
+    clearedBy: first("--cleared-by")?.split(","),
+    standalone: values.has("--standalone"),
+    to: first("--to"),
+    name: first("--name"),
+    tsconfig: first("--tsconfig"),
+  };
+}
+
+function valuesIn(words: readonly string[]): ReadonlyMap<string, readonly string[]> {
   const values = new Map<string, string[]>();
   for (let at = 0; at < words.length; at++) {
     const option = words[at] ?? "";
     if (FLAGS.has(option)) values.set(option, []);
     else values.set(option, [...(values.get(option) ?? []), words[++at] ?? ""]);
   }
-  const [kind] = values.get("--as") ?? [];
-  const isKnown = [...values.keys()].every((option) => FLAGS.has(option) || OPTIONS.has(option));
-  if (!isKnown || !WRAP_KINDS.some((known) => known === kind)) return undefined;
-  return {
-    type,
-    kind: kind as WrapKind,
-    over: values.get("--over"),
-    operations: values.get("--operation"),
-    layers: values.get("--layer"),
-    clearedBy: values.get("--cleared-by")?.[0]?.split(","),
-    standalone: values.has("--standalone"),
-    to: values.get("--to")?.[0],
-    name: values.get("--name")?.[0],
-    tsconfig: values.get("--tsconfig")?.[0],
-  };
+  return values;
 }
 
 const FLAGS: ReadonlySet<string> = new Set(["--standalone", "--write"]);

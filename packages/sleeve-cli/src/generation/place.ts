@@ -68,42 +68,27 @@ export interface WrapPlace extends TargetSource {
 export function placeOf(project: OpenProject, { type, kind, to, name, layers }: PlaceOptions): WrapPlace {
   const { root } = project;
   const [module, exportName] = exportParts(type);
-  if (exportName !== "*" && !isIdentifierName(exportName))
-    throw new CliError(
-      "BAD_OPTION",
-      `${type} names no type. Write the name of an export after #, or * for the whole module.`,
-    );
-  const isWhole = exportName === "default" || exportName === "*";
-  const typeName = asTypeName(isWhole ? camelCase(stemOf(basename(module))) : exportName);
-  const className = name ?? CLASS_NAMES[kind](typeName);
-  if (!isIdentifierName(className) || RESERVED.has(className))
-    throw new CliError(
-      "BAD_OPTION",
-      `--name ${className} is not a name of a class. Write an identifier that is no word of the language.`,
-    );
+  const className = classNameOf(module, exportName, { type, kind, name });
   const source = sourceOf(project, module);
   requirePlainPaths([module, to ?? ""]);
-  const folder = isFile(to) ? undefined : (to ?? (source ? dirname(source.file) : defaultFolder(root)));
   const file =
-    folder === undefined ? (to ?? "") : join(folder, fileNameFor(className, source, project.sources));
+    to !== undefined && isFile(to)
+      ? to
+      : join(
+          to ?? (source ? dirname(source.file) : defaultFolder(root)),
+          fileNameFor(className, source, project.sources),
+        );
+  requireScript(root, file);
   const path = resolve(root, file);
-  if (!isWithin(root, file))
-    throw new CliError("BAD_OPTION", `--to ${file} is outside the project. Name a file within ${root}.`);
-  if (!/\.[cm]?[jt]s$/.test(path) || path.endsWith(".d.ts"))
-    throw new CliError(
-      "BAD_OPTION",
-      `--to ${file} is neither TypeScript nor JavaScript. Give it the ending .ts or .js.`,
-    );
   const ending = endingOf(source, project.sources, project.program.importEnding());
   const specifierTo = (target: string) => specifierBetween(path, target, ending);
-  // A script is compiled as TypeScript, which it is written from.
-  const compiled = path.replace(/js$/, "ts");
   return {
     given: type,
     specifier: source ? specifierTo(source.path) : module,
     exportName,
     root,
-    path: compiled,
+    // A script is compiled as TypeScript, which it is written from.
+    path: path.replace(/js$/, "ts"),
     output: path,
     kind,
     className,
@@ -111,6 +96,39 @@ export function placeOf(project: OpenProject, { type, kind, to, name, layers }: 
     source,
     specifierTo,
   };
+}
+
+/** @throws {CliError} `BAD_OPTION` */
+function classNameOf(
+  module: string,
+  exportName: string,
+  { type, kind, name }: Pick<PlaceOptions, "type" | "kind" | "name">,
+): string {
+  if (exportName !== "*" && !isIdentifierName(exportName))
+    throw new CliError(
+      "BAD_OPTION",
+      `${type} names no type. Write the name of an export after #, or * for the whole module.`,
+    );
+  const isUnnamed = exportName === "default" || exportName === "*";
+  const typeName = asTypeName(isUnnamed ? camelCase(stemOf(basename(module))) : exportName);
+  const className = name ?? CLASS_NAMES[kind](typeName);
+  if (!isIdentifierName(className) || RESERVED.has(className))
+    throw new CliError(
+      "BAD_OPTION",
+      `--name ${className} is not a name of a class. Write an identifier that is no word of the language.`,
+    );
+  return className;
+}
+
+/** @throws {CliError} `BAD_OPTION` for a path outside the project, or of another language */
+function requireScript(root: string, file: string): void {
+  if (!isWithin(root, file))
+    throw new CliError("BAD_OPTION", `--to ${file} is outside the project. Name a file within ${root}.`);
+  if (!/\.[cm]?[jt]s$/.test(file) || file.endsWith(".d.ts"))
+    throw new CliError(
+      "BAD_OPTION",
+      `--to ${file} is neither TypeScript nor JavaScript. Give it the ending .ts or .js.`,
+    );
 }
 
 /**
@@ -154,8 +172,8 @@ export function sourceOf(project: OpenProject, module: string): SourceText | und
 }
 
 /** Whether the place that a user names is a file, rather than a folder. */
-function isFile(to: string | undefined): boolean {
-  return to !== undefined && /\.\w+$/.test(basename(to));
+function isFile(to: string): boolean {
+  return /\.\w+$/.test(basename(to));
 }
 
 function defaultFolder(root: string): string {

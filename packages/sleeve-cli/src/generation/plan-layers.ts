@@ -126,11 +126,8 @@ function isApplicable(
     case "access":
       return true;
     case "guard":
-      return form.kind === "method"
-        ? form.signatures.some(({ parameters }) => parameters.length > 0)
-        : form.called !== undefined
-          ? form.called.names.length > 0
-          : form.written !== undefined;
+      if (form.kind === "method") return form.signatures.some(({ parameters }) => parameters.length > 0);
+      return form.called ? form.called.names.length > 0 : form.written !== undefined;
     case "cached":
       return isCalled || clearing.size > 0;
     case "retrying":

@@ -60,87 +60,134 @@ type Fate =
 export function moveFile(
   source: SourceText,
   sites: readonly ImportSite[],
-  { bindings, references, statements, names }: ImportedInFile,
+  imported: ImportedInFile,
   to: Destination,
 ): MovedFile {
-  const edits: TextEdit[] = [];
-  const stays: Stay[] = [];
-  const specifiers = to.specifiers(source);
-  const taken = takenNames(names, bindings, references, to);
-  const localObject = freeName(to.object, taken);
-  const rewriter = new Rewriter(source.text, to, localObject, taken);
-  let imports = 0;
-  let isObjectImported = false;
-  const importedTypes = new Set<string>();
-  for (const site of sites) {
-    const ofSite = bindings.filter((binding) => binding.site === site);
-    const mentioned = references.filter((reference) => reference.site === site);
-    if (site.isComputed) {
-      stays.push({ offset: site.offset, reason: "its specifier is computed", of: undefined });
-      continue;
+  const move = new FileMove(source, imported, to);
+  for (const site of sites) move.add(site);
+  return move.result();
+}
+
+/** The move of one file, import by import. */
+class FileMove {
+  readonly #source: SourceText;
+  readonly #imported: ImportedInFile;
+  readonly #to: Destination;
+  readonly #specifiers: ReturnType<Destination["specifiers"]>;
+  readonly #localObject: string;
+  readonly #rewriter: Rewriter;
+  readonly #edits: TextEdit[] = [];
+  readonly #stays: Stay[] = [];
+  readonly #importedTypes = new Set<string>();
+  #imports = 0;
+  #isObjectImported = false;
+
+  constructor(source: SourceText, imported: ImportedInFile, to: Destination) {
+    this.#source = source;
+    this.#imported = imported;
+    this.#to = to;
+    this.#specifiers = to.specifiers(source);
+    const taken = takenNames(imported.names, imported.bindings, imported.references, to);
+    this.#localObject = freeName(to.object, taken);
+    this.#rewriter = new Rewriter(source.text, to, this.#localObject, taken);
+  }
+
+  result(): MovedFile {
+    return {
+      edits: this.#edits,
+      imports: this.#imports,
+      references: this.#rewriter.count,
+      stays: this.#stays,
+    };
+  }
+
+  add(site: ImportSite): void {
+    const bindings = this.#imported.bindings.filter((binding) => binding.site === site);
+    const mentioned = this.#imported.references.filter((reference) => reference.site === site);
+    const isStatic = site.forms.every((form) => STATIC.has(form)) && bindings.length > 0;
+    if (site.isComputed) this.#keep(site, "its specifier is computed");
+    else if (isStatic) this.#addStatic(site, bindings, mentioned);
+    else this.#addOther(site, bindings, mentioned);
+  }
+
+  #keep(site: ImportSite, reason: string): void {
+    this.#stays.push({ offset: site.offset, reason, of: undefined });
+  }
+
+  #useAdapter(site: ImportSite): void {
+    this.#edits.push(...specifierEdit(this.#source.text, site, this.#specifiers.adapter));
+    this.#imports++;
+  }
+
+  /** Dynamic imports, re-exports and imports without names. */
+  #addOther(site: ImportSite, bindings: readonly Binding[], mentioned: readonly Reference[]): void {
+    const names = new Set([
+      ...site.names,
+      ...bindings.map((binding) => binding.export),
+      ...mentioned.map((reference) => reference.export),
+    ]);
+    const reason = whyNotReexported(this.#source.text, site, [...names], mentioned, this.#to);
+    if (reason === undefined) this.#useAdapter(site);
+    else this.#keep(site, reason);
+  }
+
+  #addStatic(site: ImportSite, bindings: readonly Binding[], mentioned: readonly Reference[]): void {
+    const statement = this.#imported.statements.get(site);
+    const fates = bindings.map((binding) => ({ binding, fate: fateOf(binding, mentioned, this.#to) }));
+    const isPlain = fates.every(
+      ({ fate, binding }) => fate.kind === "handed" && fate.name === binding.export,
+    );
+    if (!statement || isPlain) {
+      this.#useAdapter(site);
+      return;
     }
-    const isStatic = site.forms.every((form) => STATIC.has(form)) && ofSite.length > 0;
-    if (!isStatic) {
-      const names = [
-        ...new Set([
-          ...site.names,
-          ...ofSite.map((binding) => binding.export),
-          ...mentioned.map((reference) => reference.export),
-        ]),
-      ];
-      const reason = whyNotReexported(source.text, site, names, mentioned, to);
-      if (reason !== undefined) stays.push({ offset: site.offset, reason, of: undefined });
-      else {
-        edits.push(...specifierEdit(source.text, site, specifiers.adapter));
-        imports++;
-      }
-      continue;
+    const lines = new ImportLines(this.#source.text, site, statement);
+    for (const { binding, fate } of fates) {
+      const references = mentioned.filter((reference) => isOf(reference, binding));
+      this.#moveBinding(lines, binding, fate, references);
     }
-    const statement = statements.get(site);
-    const fates = ofSite.map((binding) => fateOf(binding, mentioned, to));
-    const plain = fates.every((fate, index) => fate.kind === "handed" && fate.name === ofSite[index]?.export);
-    if (!statement || plain) {
-      edits.push(...specifierEdit(source.text, site, specifiers.adapter));
-      imports++;
-      continue;
-    }
-    const lines = new ImportLines(source.text, site, statement);
-    ofSite.forEach((binding, index) => {
-      const fate = fates[index] as Fate;
-      const usedReferences = mentioned.filter((reference) => isOf(reference, binding));
-      if (fate.kind === "stays") {
-        stays.push({
+    // An import whose names all stay is left unchanged.
+    if (fates.every(({ fate }) => fate.kind === "stays")) return;
+    this.#imports++;
+    const isLast = this.#source.sites.length === 1 && !/\bexport\b/.test(this.#source.text);
+    this.#edits.push(lines.edit(isLast));
+  }
+
+  #moveBinding(lines: ImportLines, binding: Binding, fate: Fate, references: readonly Reference[]): void {
+    switch (fate.kind) {
+      case "stays":
+        this.#stays.push({
           offset: binding.node.getStart(),
           reason: fate.reason,
-          of: { specifier: site.specifier, name: binding.export },
+          of: { specifier: binding.site.specifier, name: binding.export },
         });
         lines.keep(binding);
-      } else if (fate.kind === "handed") {
-        lines.importFromAdapter(specifiers.adapter, fate.name, binding.local, binding.isTypeOnly);
-        edits.push(...rewriter.renameMembers(binding, usedReferences));
-      } else {
-        const needs = rewriter.rewrite(usedReferences, edits);
-        if (needs.object && !isObjectImported) {
-          isObjectImported = true;
-          lines.importFromAdapter(specifiers.adapter, to.object, localObject, false);
-        }
-        for (const [exported, { local, isTypeOnly }] of needs.handed)
-          lines.importFromAdapter(specifiers.adapter, exported, local, isTypeOnly);
-        for (const [type, local] of needs.types) {
-          if (importedTypes.has(type)) continue;
-          importedTypes.add(type);
-          lines.importFromAdapter(specifiers.target, type, local, true);
-        }
-        if (usedReferences.length === 0) lines.touch(specifiers.adapter, binding.isTypeOnly);
-      }
-    });
-    // An import whose names all stay is left unchanged.
-    if (fates.every(({ kind }) => kind === "stays")) continue;
-    imports++;
-    const isLast = source.sites.length === 1 && !/\bexport\b/.test(source.text);
-    edits.push(lines.edit(isLast));
+        break;
+      case "handed":
+        lines.importFromAdapter(this.#specifiers.adapter, fate.name, binding.local, binding.isTypeOnly);
+        this.#edits.push(...this.#rewriter.renameMembers(binding, references));
+        break;
+      case "rewritten":
+        this.#rewrite(lines, binding, references);
+    }
   }
-  return { edits, imports, references: rewriter.count, stays };
+
+  #rewrite(lines: ImportLines, binding: Binding, references: readonly Reference[]): void {
+    const { adapter, target } = this.#specifiers;
+    const needs = this.#rewriter.rewrite(references, this.#edits);
+    if (needs.object && !this.#isObjectImported) {
+      this.#isObjectImported = true;
+      lines.importFromAdapter(adapter, this.#to.object, this.#localObject, false);
+    }
+    for (const [exported, { local, isTypeOnly }] of needs.handed)
+      lines.importFromAdapter(adapter, exported, local, isTypeOnly);
+    for (const [type, local] of needs.types) {
+      if (this.#importedTypes.has(type)) continue;
+      this.#importedTypes.add(type);
+      lines.importFromAdapter(target, type, local, true);
+    }
+    if (references.length === 0) lines.touch(adapter, binding.isTypeOnly);
+  }
 }
 
 /** Returns the names that a file still uses when all references that can be rewritten are. */
@@ -304,37 +351,40 @@ class Rewriter {
       const { start, end, kind, site } = reference;
       const replacement = this.#to.of(site.specifier, reference.export) ?? {};
       const { member, factory, type, reexportedAs } = replacement;
+      this.count++;
       if (reexportedAs !== undefined && !isRewritable(reference, replacement)) {
         const [exported = reexportedAs, ...nested] = reexportedAs.split(".");
-        const earlier = handed.get(exported);
-        const local = earlier?.local ?? freeName(exported, this.#taken);
-        handed.set(exported, { local, isTypeOnly: (earlier?.isTypeOnly ?? true) && kind === "type" });
-        const text = [local, ...nested].join(".");
-        edits.push({
-          start,
-          end,
-          text: kind === "shorthand" ? `${this.#text.slice(start, end)}: ${text}` : text,
-        });
-        this.count++;
-        continue;
-      }
-      if (kind === "type" && type !== undefined) {
-        // A name that the file uses for something else stays unchanged.
-        const isOwn = type === this.#text.slice(start, end) || !this.#taken.has(type);
-        const local = isOwn ? type : freeName(type, this.#taken);
+        const { local, isTypeOnly } = handed.get(exported) ?? {
+          local: freeName(exported, this.#taken),
+          isTypeOnly: true,
+        };
+        handed.set(exported, { local, isTypeOnly: isTypeOnly && kind === "type" });
+        edits.push(this.#replaced(reference, [local, ...nested].join(".")));
+      } else if (kind === "type" && type !== undefined) {
+        const local = this.#localType(type, this.#text.slice(start, end));
         types.set(type, local);
         if (this.#text.slice(start, end) !== local) edits.push({ start, end, text: local });
-        this.count++;
-        continue;
+      } else {
+        object = true;
+        edits.push(this.#memberEdit(reference, member, factory));
       }
-      object = true;
-      this.count++;
-      if (kind === "new" && factory !== undefined) edits.push(this.#factoryCall(reference, factory));
-      else if (kind === "shorthand")
-        edits.push({ start: end, end, text: `: ${this.#object}${accessText(member ?? "")}` });
-      else edits.push({ start, end, text: `${this.#object}${accessText(member ?? "")}` });
     }
     return { object, types, handed };
+  }
+
+  #memberEdit(reference: Reference, member = "", factory: string | undefined): TextEdit {
+    return reference.kind === "new" && factory !== undefined
+      ? this.#factoryCall(reference, factory)
+      : this.#replaced(reference, `${this.#object}${accessText(member)}`);
+  }
+
+  /** A name that the file uses for something else stays unchanged. */
+  #localType(type: string, written: string): string {
+    return type === written || !this.#taken.has(type) ? type : freeName(type, this.#taken);
+  }
+
+  #replaced({ start, end, kind }: Reference, text: string): TextEdit {
+    return kind === "shorthand" ? { start: end, end, text: `: ${text}` } : { start, end, text };
   }
 
   /** Members of a namespace whose names differ in the adapter's module. */

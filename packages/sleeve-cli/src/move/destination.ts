@@ -62,15 +62,13 @@ export function destinationIn(
         imported.some(
           (item) => item.specifier === specifier && item.reexports.some((reexport) => reexport.name === base),
         );
+      const asWhole = isWhole(specifier, name) && !exports.has(handed) ? "" : undefined;
+      const exportedName = name.includes(".") ? name : handed;
       const destination = {
-        member: members.has(member)
-          ? member
-          : isWhole(specifier, name) && !exports.has(handed)
-            ? ""
-            : undefined,
+        member: members.has(member) ? member : asWhole,
         factory: members.has(factory) ? factory : undefined,
         type: types.has(ownType) && !isReexport ? ownType : undefined,
-        reexportedAs: !exports.has(handed) ? undefined : name.includes(".") ? name : handed,
+        reexportedAs: exports.has(handed) ? exportedName : undefined,
       };
       return Object.values(destination).some((item) => item !== undefined) ? destination : undefined;
     },

@@ -79,8 +79,8 @@ function propertyOf(object: Node, name: string): { readonly value: Node } | unde
   for (const property of object.properties) {
     if (property.type !== "Property") continue;
     const { key } = property;
-    const text =
-      key.type === "Identifier" ? key.name : key.type === "Literal" ? String(key.value) : undefined;
+    const literal = key.type === "Literal" ? String(key.value) : undefined;
+    const text = key.type === "Identifier" ? key.name : literal;
     if (text === name) return property;
   }
   return undefined;

@@ -33,33 +33,39 @@ export function draftText(drafted: Draft, isWritten: boolean, colours: Colours):
       "  ",
     ),
     "",
-    ...(isWritten
-      ? []
-      : shown
-          .filter(({ role }) => role !== "surface")
-          .flatMap(({ file, text }) => [
-            bold(isInUse ? `${file}, additions` : file),
-            ...text
-              .trimEnd()
-              .split("\n")
-              .map((line) => `  ${line}`),
-            "",
-          ])),
+    ...(isWritten ? [] : shown.flatMap((file) => sourceLines(file, isInUse, bold))),
     ...manualStepLines(manualSteps, colours),
     ...(isInUse || members.length + types.length + manualSteps.length === 0
       ? []
       : qualityLines(draft, colours)),
     ...exampleLines(draft, colours),
-    ...(configEntries === null
-      ? []
-      : [bold("Add to the config manually:"), ...configEntries.split("\n").map((line) => `  ${line}`), ""]),
+    ...(configEntries === null ? [] : [bold("Add to the config manually:"), ...indented(configEntries), ""]),
   ];
   if (isWritten)
     lines.push(green(`Written. Review it; then run \`sleeve move ${outside}\` to move the callers.`));
-  else if (isInUse) lines.push("Existing files are kept: add the new members manually.");
-  else if (fresh.length === 0) lines.push("Everything exists already; nothing would be written.");
-  else lines.push("Dry run: pass --write to write the files.");
+  else lines.push(unwrittenText(isInUse, fresh.length));
   return `${lines.join("\n")}\n`;
+}
+
+function unwrittenText(isInUse: boolean, freshFiles: number): string {
+  if (isInUse) return "Existing files are kept: add the new members manually.";
+  return freshFiles === 0
+    ? "Everything exists already; nothing would be written."
+    : "Dry run: pass --write to write the files.";
+}
+
+/** The code of a file. A surface is data, which is not shown. */
+function sourceLines(
+  { file, role, text }: Draft["files"][number],
+  isInUse: boolean,
+  bold: Colours["bold"],
+): readonly string[] {
+  if (role === "surface") return [];
+  return [bold(isInUse ? `${file}, additions` : file), ...indented(text.trimEnd()), ""];
+}
+
+function indented(text: string): readonly string[] {
+  return text.split("\n").map((line) => `  ${line}`);
 }
 
 /** The examples of the contract, and those that it does not have. */

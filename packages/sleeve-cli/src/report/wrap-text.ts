@@ -11,70 +11,105 @@ export function wrapText(
   isExplained = false,
 ): string {
   const { wrappers, skipped } = printableDocument(wrapped);
-  const { bold, dim, green, yellow } = colours;
-  const [only] = wrappers;
   if (wrappers.length === 0 && skipped.length === 0) return "There are no generated files.\n";
-  const isOne = wrappers.length === 1 && skipped.length === 0;
-  const fresh = wrappers.filter(({ state }) => state === "new" || state === "stale");
-  const lines =
-    only && isOne
-      ? [
-          bold(`${only.name} ${DOES[only.kind]} ${counted(only.members, "member")} of ${only.source}`),
-          dim(`${only.file}: ${STATES[only.state]}`),
-          "",
-          ...(isWritten ? [] : codeLines(only)),
-        ]
-      : [
-          bold(counted(wrappers.length, kindOf(wrappers))),
-          ...columns(
-            wrappers.map(({ file, members, state, proposals = [] }) => [
-              file,
-              counted(members, "member"),
-              `${STATES[state]}${openText(proposals)}`,
-            ]),
-            "  ",
-          ),
-          "",
-        ];
-  if (isOne && only?.proposals) {
-    lines.push(...proposalLines(only.proposals, isExplained, colours), "");
-    if (only.kind === "facade" && only.proposals.some(({ uses }) => uses === undefined))
-      lines.push("Name steps with --operation name:member,member, or complete the members in the file.", "");
-  }
+  const [firstWrapper] = wrappers;
+  const onlyWrapper = wrappers.length === 1 && skipped.length === 0 ? firstWrapper : undefined;
+  const lines = [
+    ...(onlyWrapper
+      ? wrapperLines(onlyWrapper, isWritten, isExplained, colours)
+      : listLines(wrappers, colours)),
+    ...memberLines(wrappers, onlyWrapper === undefined, colours),
+    ...skippedLines(skipped, colours),
+    ...closingLines(wrappers, isWritten, colours),
+  ];
+  return `${lines.join("\n").trimEnd()}\n`;
+}
+
+function wrapperLines(
+  wrapper: WrapperFile,
+  isWritten: boolean,
+  isExplained: boolean,
+  colours: Colours,
+): readonly string[] {
+  const { name, kind, members, source, file, state, proposals } = wrapper;
+  const isOpen = kind === "facade" && proposals?.some(({ uses }) => uses === undefined) === true;
+  return [
+    colours.bold(`${name} ${DOES[kind]} ${counted(members, "member")} of ${source}`),
+    colours.dim(`${file}: ${STATES[state]}`),
+    "",
+    ...(isWritten ? [] : codeLines(wrapper)),
+    ...(proposals ? [...proposalLines(proposals, isExplained, colours), ""] : []),
+    ...(isOpen
+      ? ["Name steps with --operation name:member,member, or complete the members in the file.", ""]
+      : []),
+  ];
+}
+
+function listLines(wrappers: readonly WrapperFile[], { bold }: Colours): readonly string[] {
+  return [
+    bold(counted(wrappers.length, kindOf(wrappers))),
+    ...columns(
+      wrappers.map(({ file, members, state, proposals = [] }) => [
+        file,
+        counted(members, "member"),
+        `${STATES[state]}${openText(proposals)}`,
+      ]),
+      "  ",
+    ),
+    "",
+  ];
+}
+
+/** The members that are accessors, and those that are left out. */
+function memberLines(
+  wrappers: readonly WrapperFile[],
+  namesWrappers: boolean,
+  { yellow }: Colours,
+): readonly string[] {
   const of = (list: "readAsFunctions" | "refused") =>
     wrappers.flatMap((wrapper) =>
-      wrapper[list].map(({ member, why }) => `  ${isOne ? "" : `${wrapper.name} `}${member}: ${why}`),
+      wrapper[list].map(({ member, why }) => `  ${namesWrappers ? `${wrapper.name} ` : ""}${member}: ${why}`),
     );
   const functions = of("readAsFunctions");
-  if (functions.length > 0)
-    lines.push(
-      `${counted(functions.length, "method is an accessor", "methods are accessors")}:`,
-      ...functions,
-      "",
-    );
   const refused = of("refused");
-  if (refused.length > 0)
-    lines.push(yellow(`${counted(refused.length, "member is", "members are")} left out:`), ...refused, "");
+  return [
+    ...titled(`${counted(functions.length, "method is an accessor", "methods are accessors")}:`, functions),
+    ...titled(yellow(`${counted(refused.length, "member is", "members are")} left out:`), refused),
+  ];
+}
+
+function titled(title: string, lines: readonly string[]): readonly string[] {
+  return lines.length === 0 ? [] : [title, ...lines, ""];
+}
+
+function skippedLines(skipped: WrapResult["skipped"], { yellow }: Colours): readonly string[] {
   const empty = skipped.filter(({ hasMembers }) => !hasMembers);
   const failed = skipped.filter(({ hasMembers }) => hasMembers);
-  if (empty.length > 0)
-    lines.push(
-      ...paragraph(
-        `${counted(empty.length, "type has", "types have")} no members to forward: ${empty.map(({ type }) => exportParts(type)[1]).join(", ")}.`,
-      ),
-      "",
-    );
-  if (failed.length > 0)
-    lines.push(
+  const names = empty.map(({ type }) => exportParts(type)[1]).join(", ");
+  return [
+    ...(empty.length === 0
+      ? []
+      : [
+          ...paragraph(`${counted(empty.length, "type has", "types have")} no members to forward: ${names}.`),
+          "",
+        ]),
+    ...titled(
       yellow(`${counted(failed.length, "type is", "types are")} left out:`),
-      ...failed.map(({ why }) => `  ${why}`),
-      "",
-    );
-  if (isWritten) lines.push(green(`Written: ${counted(fresh.length, "file")}.`));
-  else if (wrappers.every(({ state }) => state === "the same")) lines.push(green("Up to date."));
-  else if (fresh.length > 0)
-    lines.push(`Nothing was written. Add --write to write ${counted(fresh.length, "file")}.`);
-  return `${lines.join("\n").trimEnd()}\n`;
+      failed.map(({ why }) => `  ${why}`),
+    ),
+  ];
+}
+
+function closingLines(
+  wrappers: readonly WrapperFile[],
+  isWritten: boolean,
+  { green }: Colours,
+): readonly string[] {
+  const fresh = wrappers.filter(({ state }) => state === "new" || state === "stale");
+  if (isWritten) return [green(`Written: ${counted(fresh.length, "file")}.`)];
+  if (wrappers.every(({ state }) => state === "the same")) return [green("Up to date.")];
+  if (fresh.length === 0) return [];
+  return [`Nothing was written. Add --write to write ${counted(fresh.length, "file")}.`];
 }
 
 function openText(proposals: NonNullable<WrapperFile["proposals"]>): string {

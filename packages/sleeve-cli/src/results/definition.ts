@@ -26,12 +26,9 @@ export const reportCommand = new Command("report")
         import("../report/terminal.ts"),
       ]);
       const results = runReport(files);
-      const text = options.junit
-        ? resultsJunit(results)
-        : options.page
-          ? resultsPage(results)
-          : resultsText(results, coloursFor(process.stdout));
-      process.stdout.write(text);
+      if (options.junit) process.stdout.write(resultsJunit(results));
+      else if (options.page) process.stdout.write(resultsPage(results));
+      else process.stdout.write(resultsText(results, coloursFor(process.stdout)));
       return { problems: [], hasFindings: !results.every(hasNoFindings) };
     }),
   );

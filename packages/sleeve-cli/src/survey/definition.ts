@@ -46,13 +46,9 @@ export const surveyCommand = new Command("survey")
         }),
       );
       const isDetailed = [name, file, member].some((focus) => focus !== undefined);
-      process.stdout.write(
-        json
-          ? documentText({ ...survey }, problems)
-          : mermaid
-            ? surveyMermaid(survey)
-            : surveyText(survey, isDetailed, coloursFor(process.stdout)),
-      );
+      const text = () => surveyText(survey, isDetailed, coloursFor(process.stdout));
+      if (json) process.stdout.write(documentText({ ...survey }, problems));
+      else process.stdout.write(mermaid ? surveyMermaid(survey) : text());
       return { problems, hasFindings: false };
     }),
   );

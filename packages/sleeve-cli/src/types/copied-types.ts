@@ -636,11 +636,8 @@ export class CopiedTypes implements TypeNames {
   }
 
   #arguments(symbol: CompilerSymbol, type: Type, isAlias: boolean, direction: Direction): string {
-    const typeArguments = isAlias
-      ? type.getAliasTypeArguments()
-      : type.isTypeReference()
-        ? this.#options.checker.getTypeArguments(type)
-        : [];
+    const ownArguments = type.isTypeReference() ? this.#options.checker.getTypeArguments(type) : [];
+    const typeArguments = isAlias ? type.getAliasTypeArguments() : ownArguments;
     // The compiler may append the type of `this` to the declared parameters.
     const count = isAlias
       ? typeArguments.length

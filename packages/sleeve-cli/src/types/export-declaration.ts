@@ -130,8 +130,8 @@ function writeAliased(
 ): WrittenExport {
   const isClass = (symbol.flags & SymbolFlags.Class) !== 0;
   const isFunction = checker.getSignaturesOfType(value, SignatureKind.Call).length > 0;
-  const kind = isClass ? "Class" : isFunction ? "Function" : "Object";
-  const alias = copiedTypes.ofValue(path, `${asTypeName(member)}${kind}`);
+  const suffix = isFunction ? "Function" : "Object";
+  const alias = copiedTypes.ofValue(path, `${asTypeName(member)}${isClass ? "Class" : suffix}`);
   const common = { doc, type, parameters: undefined, aliased: reason };
   if (isWhole) return { ...common, form: "whole", text: alias, members: [] };
   const form = isClass ? "class" : "value";
@@ -171,65 +171,58 @@ function writeOwn(
     return { ...none, doc, form: "function", text, promisified };
   }
   const parts = hasMembers && writer.isInline(value) ? members : [];
-  const text =
-    parts.length > 0
-      ? `{ ${parts.map((part) => part.text).join("; ")} }`
-      : writer.isInline(value)
-        ? writer.inline(value, "out", owner)
-        : writer.write(value, "out");
+  const text = parts.length > 0 ? objectText(parts) : valueText(writer, value, owner);
   return { ...none, form: "value", text: `readonly ${name}: ${text}`, members: parts };
+}
+
+/** Writes an object type, or its only part. */
+function objectText(members: readonly { readonly text: string }[], isAlone = false): string {
+  const text = members.map((member) => member.text).join("; ");
+  return isAlone ? text : `{ ${text} }`;
+}
+
+function valueText(writer: TypeWriter, value: Type, owner: Owner): string {
+  return writer.isInline(value) ? writer.inline(value, "out", owner) : writer.write(value, "out");
 }
 
 function writeClass(
   copiedTypes: CopiedTypes,
   usedMembers: UsedMembers,
   writer: TypeWriter,
-  { symbol, kinds, member, makesFactories, value, doc, type }: ValueToWrite,
+  exported: ValueToWrite,
   constructs: readonly Signature[],
   owner: Owner,
 ): WrittenExport {
+  const { symbol, kinds, member, value, doc, type } = exported;
   const name = propertyKey(member);
   const called = usedMembers.called(symbol, constructs);
-  const most = usedMembers.mostArguments(symbol);
   const statics = writer
     .members(value, "out", owner)
     .filter(({ name: memberName }) => memberName !== "new ()");
-  const [onlyCall] = called;
-  const isMade = [...kinds].every((kind) => kind === "new" || kind === "type") && statics.length === 0;
-  const takesInstances = onlyCall !== undefined && writer.takesInstances(onlyCall);
+  const isOnlyConstructed =
+    [...kinds].every((kind) => kind === "new" || kind === "type") && statics.length === 0;
+  const [firstCall] = called;
+  const takesInstances = firstCall !== undefined && writer.takesInstances(firstCall);
+  const needsFactory = isOnlyConstructed || (takesInstances && !usedMembers.isRead(symbol));
   const factory =
-    makesFactories &&
-    onlyCall &&
-    called.length === 1 &&
-    (isMade || (takesInstances && !usedMembers.isRead(symbol)))
-      ? factoryOf(writer, onlyCall, most)
+    exported.makesFactories && needsFactory
+      ? factoryOf(writer, called, usedMembers.mostArguments(symbol))
       : undefined;
-  if (factory && isMade) {
+  if (factory && isOnlyConstructed) {
     const { text, parameters } = factory;
     return { form: "factory", text: `${name}${text}`, doc, type, parameters, takesInstances };
   }
-  const isConstructed =
-    kinds.has("new") ||
-    ((kinds.has("read") || kinds.has("export") || kinds.has("shorthand")) &&
-      !usedMembers.isOnlyReceiver(symbol));
-  const signatures = isConstructed && !factory ? called : [];
+  const signatures = isConstructed(usedMembers, exported) && !factory ? called : [];
   const isAlone = statics.length === 0 && signatures.length < 2;
-  const arrow = isAlone ? " => " : ": ";
-  const constructors = signatures.map(
-    (signature) => `new ${writer.signature(signature, "out", arrow, most)}`,
-  );
-  // Only a constructor stands on the right of \`instanceof\`.
-  if (constructors.length === 0 && kinds.has("instanceof"))
-    constructors.push(`${isAlone ? "abstract " : ""}new (...args: never)${arrow}${copiedTypes.own(symbol)}`);
+  const constructors = constructorTexts(copiedTypes, usedMembers, writer, exported, signatures, isAlone);
   const parts = [
     ...constructors.map((text) => ({ name: "new ()", text, doc: undefined, isUsed: true })),
     ...statics,
   ];
   if (parts.length === 0) throw new Uncopiable("none of its members is used by name");
-  const texts = parts.map((part) => part.text);
   return {
     form: "class",
-    text: `readonly ${name}: ${isAlone ? texts.join("") : `{ ${texts.join("; ")} }`}`,
+    text: `readonly ${name}: ${objectText(parts, isAlone)}`,
     members: isAlone ? [] : parts,
     factory,
     takesInstances,
@@ -240,7 +233,37 @@ function writeClass(
   };
 }
 
-function factoryOf(writer: TypeWriter, signature: Signature, most: number | undefined): WrittenFactory {
+/** Whether callers construct a class, or pass it to code that may do so. */
+function isConstructed(usedMembers: UsedMembers, { symbol, kinds }: ValueToWrite): boolean {
+  if (kinds.has("new")) return true;
+  const isPassed = kinds.has("read") || kinds.has("export") || kinds.has("shorthand");
+  return isPassed && !usedMembers.isOnlyReceiver(symbol);
+}
+
+function constructorTexts(
+  copiedTypes: CopiedTypes,
+  usedMembers: UsedMembers,
+  writer: TypeWriter,
+  { symbol, kinds }: ValueToWrite,
+  signatures: readonly Signature[],
+  isAlone: boolean,
+): readonly string[] {
+  const arrow = isAlone ? " => " : ": ";
+  const most = usedMembers.mostArguments(symbol);
+  if (signatures.length > 0)
+    return signatures.map((signature) => `new ${writer.signature(signature, "out", arrow, most)}`);
+  // Only a constructor stands on the right of `instanceof`.
+  if (!kinds.has("instanceof")) return [];
+  return [`${isAlone ? "abstract " : ""}new (...args: never)${arrow}${copiedTypes.own(symbol)}`];
+}
+
+/** A function that constructs objects of a class with one constructor. */
+function factoryOf(
+  writer: TypeWriter,
+  [signature, ...overloads]: readonly Signature[],
+  most: number | undefined,
+): WrittenFactory | undefined {
+  if (!signature || overloads.length > 0) return undefined;
   const sent = sentParameters(signature, most);
   const hasRest = signature.hasRestParameter && sent.length === signature.getParameters().length;
   return {

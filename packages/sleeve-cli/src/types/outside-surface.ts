@@ -5,6 +5,7 @@ import { aliasTarget } from "../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
+  type Signature,
   SignatureKind,
   SymbolFlags,
   type Type,
@@ -110,32 +111,39 @@ function kindOf({ flags }: CompilerSymbol): OutsideMember["kind"] {
 }
 
 function describe(checker: Checker, symbol: CompilerSymbol, kind: OutsideMember["kind"]): OutsideMember {
-  const isValue = (symbol.flags & SymbolFlags.Value) !== 0;
   const isOptional = (symbol.flags & SymbolFlags.Optional) !== 0;
-  const exportType = isValue ? checker.getTypeOfSymbol(symbol) : checker.getDeclaredTypeOfSymbol(symbol);
-  const type = exportType && isOptional ? (checker.getNonNullableType(exportType) ?? exportType) : exportType;
+  const type = typeOf(checker, symbol, isOptional);
   const called = kind === "class" ? SignatureKind.Construct : SignatureKind.Call;
   const signatures = type ? checker.getSignaturesOfType(type, called) : [];
   const tag = symbol.getJsDocTags(checker).find(({ name }) => name === "deprecated");
   return {
     kind: kind === "value" && signatures.length > 0 ? "function" : kind,
-    signatures: signatures.map((signature): OutsideSignature => {
-      const parameters = signature.getParameters();
-      const result = checker.getReturnTypeOfSignature(signature);
-      return {
-        parameters: parameters.map((parameter, index) => ({
-          name: parameter.name,
-          type: textOf(checker, checker.getParameterType(signature, index)),
-          ...(isOptionalParameter(parameter) && { optional: true as const }),
-          ...(signature.hasRestParameter && index === parameters.length - 1 && { rest: true as const }),
-        })),
-        result: textOf(checker, result),
-      };
-    }),
+    signatures: signatures.map((signature) => describeSignature(checker, signature)),
     type: signatures.length > 0 || kind === "class" || kind === "interface" ? null : textOf(checker, type),
     ...(isOptional && { optional: true as const }),
     ...(kind === "property" && isReadonly(symbol) && { readonly: true as const }),
     ...(tag && { deprecated: tagText(tag) }),
+  };
+}
+
+/** The type of a value, or the one that a name declares; without `undefined` if the member is optional. */
+function typeOf(checker: Checker, symbol: CompilerSymbol, isOptional: boolean): Type | undefined {
+  const isValue = (symbol.flags & SymbolFlags.Value) !== 0;
+  const type = isValue ? checker.getTypeOfSymbol(symbol) : checker.getDeclaredTypeOfSymbol(symbol);
+  return type && isOptional ? (checker.getNonNullableType(type) ?? type) : type;
+}
+
+function describeSignature(checker: Checker, signature: Signature): OutsideSignature {
+  const parameters = signature.getParameters();
+  const result = checker.getReturnTypeOfSignature(signature);
+  return {
+    parameters: parameters.map((parameter, index) => ({
+      name: parameter.name,
+      type: textOf(checker, checker.getParameterType(signature, index)),
+      ...(isOptionalParameter(parameter) && { optional: true as const }),
+      ...(signature.hasRestParameter && index === parameters.length - 1 && { rest: true as const }),
+    })),
+    result: textOf(checker, result),
   };
 }
 

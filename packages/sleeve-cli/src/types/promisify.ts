@@ -30,28 +30,37 @@ export function promisify(
   writer: TypeWriter,
   signature: Signature,
 ): CallbackResult | undefined {
-  const symbols = signature.getParameters();
-  const last = symbols.length - 1;
-  const callback = last < 0 ? undefined : checker.getParameterType(signature, last);
-  if (!callback || signature.hasRestParameter || signature.getTypeParameters().length > 0) return undefined;
-  const bare = checker.getNonNullableType(callback) ?? callback;
-  const [called, ...others] = checker.getSignaturesOfType(bare, SignatureKind.Call);
-  if (!called || others.length > 0) return undefined;
-  const [error, value, ...more] = called.getParameters();
-  const errorType = error && checker.getParameterType(called, 0);
-  if (!errorType || more.length > 0 || !isErrorOrNothing(errorType, error)) return undefined;
-  const parameters = symbols.slice(0, last).map((symbol, index) => {
+  const called = callbackOf(checker, signature);
+  if (!called) return undefined;
+  const symbols = signature.getParameters().slice(0, -1);
+  const parameters = symbols.map((symbol, index) => {
     const type = checker.getParameterType(signature, index);
     return `${symbol.name}${isOptionalParameter(symbol) ? "?" : ""}: ${type ? writer.write(type, "in") : "unknown"}`;
   });
+  const [, value] = called.getParameters();
   const valueType = value && checker.getParameterType(called, 1);
   const valueText = valueType ? writer.write(valueType, "out") : "void";
   const isMaybe = value !== undefined && isOptionalParameter(value) && !/\bundefined\b/.test(valueText);
   return {
     text: `(${parameters.join(", ")}): Promise<${valueText}${isMaybe ? " | undefined" : ""}>`,
-    parameters: symbols.slice(0, last).map(({ name }) => name),
+    parameters: symbols.map(({ name }) => name),
     value: value?.name,
   };
+}
+
+/** Returns the signature of a Node.js callback, if it is the last parameter. */
+function callbackOf(checker: Checker, signature: Signature): Signature | undefined {
+  if (signature.hasRestParameter || signature.getTypeParameters().length > 0) return undefined;
+  const last = signature.getParameters().length - 1;
+  const type = last < 0 ? undefined : checker.getParameterType(signature, last);
+  const callable = type && (checker.getNonNullableType(type) ?? type);
+  const signatures = callable ? checker.getSignaturesOfType(callable, SignatureKind.Call) : [];
+  const [called] = signatures;
+  if (!called || signatures.length > 1) return undefined;
+  const [error, , ...furtherParameters] = called.getParameters();
+  const errorType = error && checker.getParameterType(called, 0);
+  if (!errorType || furtherParameters.length > 0) return undefined;
+  return isErrorOrNothing(errorType, error) ? called : undefined;
 }
 
 function isErrorOrNothing(type: Type, parameter: CompilerSymbol): boolean {

@@ -142,8 +142,9 @@ function signatureOf(
   const result = checker.getReturnTypeOfSignature(signature);
   const isSelf =
     result?.id === owner.id || declaresThis(signature.declaration?.resolve() as Node | undefined);
+  const described = result ? valueSchemaOf(checker, result, limits) : {};
   return {
     parameters,
-    result: isSelf ? { self: true } : result ? valueSchemaOf(checker, result, limits) : {},
+    result: isSelf ? { self: true } : described,
   };
 }

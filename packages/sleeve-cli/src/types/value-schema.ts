@@ -28,29 +28,41 @@ export function valueSchemaOf(
 ): ValueSchema {
   if (++within.written.count > limits.parts) return {};
   const { flags } = type;
-  if ((flags & (TypeFlags.Any | TypeFlags.Unknown)) !== 0) return {};
-  if ((flags & TypeFlags.Void) !== 0) return {};
-  if ((flags & TypeFlags.Undefined) !== 0) return { type: "undefined" };
-  if ((flags & TypeFlags.Null) !== 0) return { type: "null" };
-  if ((flags & TypeFlags.Boolean) !== 0) return { type: "boolean" };
+  const simple = SIMPLE.find(([flag]) => (flags & flag) !== 0);
+  if (simple) return simple[1];
   const value = literalOf(type);
   if (value !== undefined) return { const: value };
-  if ((flags & TypeFlags.StringLike) !== 0) return { type: "string" };
-  if ((flags & TypeFlags.NumberLike) !== 0 && !type.isUnionType()) return { type: "number" };
-  if ((flags & TypeFlags.BigIntLike) !== 0) return { type: "bigint" };
-  if ((flags & TypeFlags.ESSymbolLike) !== 0) return { type: "symbol" };
+  const primitive = type.isUnionType() ? undefined : PRIMITIVES.find(([flag]) => (flags & flag) !== 0);
+  if (primitive) return primitive[1];
   if (type.isUnionType()) return unionOf(checker, type.getTypes(), limits, within);
-  if (type.isIntersectionType()) {
-    // A branded type is an intersection of a primitive with a mark that no value has.
-    const primitive = type.getTypes().find((type) => (type.flags & TypeFlags.Object) === 0);
-    if (primitive) return valueSchemaOf(checker, primitive, limits, within);
-  }
-  if ((flags & TypeFlags.TypeParameter) !== 0) {
-    const constraint = checker.getBaseConstraintOfType(type);
-    return constraint && constraint.id !== type.id ? valueSchemaOf(checker, constraint, limits, within) : {};
-  }
+  const underlying = underlyingType(checker, type);
+  if (underlying) return valueSchemaOf(checker, underlying, limits, within);
+  if ((flags & TypeFlags.TypeParameter) !== 0) return {};
   if (within.open.has(type.id) || within.open.size >= limits.depth) return {};
   return objectOf(checker, type, limits, { ...within, open: new Set([...within.open, type.id]) });
+}
+
+const SIMPLE: readonly (readonly [TypeFlags, ValueSchema])[] = [
+  [TypeFlags.Any | TypeFlags.Unknown | TypeFlags.Void, {}],
+  [TypeFlags.Undefined, { type: "undefined" }],
+  [TypeFlags.Null, { type: "null" }],
+  [TypeFlags.Boolean, { type: "boolean" }],
+];
+
+const PRIMITIVES: readonly (readonly [TypeFlags, ValueSchema])[] = [
+  [TypeFlags.StringLike, { type: "string" }],
+  [TypeFlags.NumberLike, { type: "number" }],
+  [TypeFlags.BigIntLike, { type: "bigint" }],
+  [TypeFlags.ESSymbolLike, { type: "symbol" }],
+];
+
+/** Returns the primitive of a branded type, or the constraint of a type parameter. */
+function underlyingType(checker: Checker, type: Type): Type | undefined {
+  // A branded type is an intersection of a primitive with a mark that no value has.
+  if (type.isIntersectionType()) return type.getTypes().find((part) => (part.flags & TypeFlags.Object) === 0);
+  if ((type.flags & TypeFlags.TypeParameter) === 0) return undefined;
+  const constraint = checker.getBaseConstraintOfType(type);
+  return constraint && constraint.id !== type.id ? constraint : undefined;
 }
 
 function literalOf(type: Type): string | number | boolean | undefined {
@@ -76,25 +88,46 @@ function unionOf(
 }
 
 function objectOf(checker: Checker, type: Type, limits: SchemaLimits, within: Nesting): ValueSchema {
+  const described = languageObjectOf(checker, type, (item) =>
+    item ? valueSchemaOf(checker, item, limits, within) : {},
+  );
+  if (described) return described;
+  if (checker.getSignaturesOfType(type, SignatureKind.Call).length > 0) return { function: true };
+  const named = type.getAliasSymbol() ?? type.getSymbol();
+  if (named?.declarations.some(({ path }) => limits.isOutside(path))) return opaque(named.name);
+  return recordOf(checker, type, limits, within);
+}
+
+/** Describes an object of a type of the language; `undefined` for other types. */
+function languageObjectOf(
+  checker: Checker,
+  type: Type,
+  of: (item: Type | undefined) => ValueSchema,
+): ValueSchema | undefined {
   const name = type.getSymbol()?.name ?? "";
-  const [element, second] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-  const of = (item: Type | undefined): ValueSchema =>
-    item ? valueSchemaOf(checker, item, limits, within) : {};
+  const typeArguments = type.isTypeReference() ? checker.getTypeArguments(type) : [];
   if (checker.isTupleType(type) && type.isTypeReference())
-    return { type: "array", prefixItems: checker.getTypeArguments(type).map(of), items: false };
-  if (checker.isArrayType(type) || /^ReadonlyArray$/.test(name)) return { type: "array", items: of(element) };
+    return { type: "array", prefixItems: typeArguments.map(of), items: false };
+  const [element] = typeArguments;
+  if (checker.isArrayType(type) || name === "ReadonlyArray") return { type: "array", items: of(element) };
   if (/^Promise(Like)?$/.test(name)) return { promise: of(element) };
   if (/^(Iterable|IterableIterator|Iterator|IteratorObject|Generator)$/.test(name))
     return { iterable: of(element) };
   if (/^Async(Iterable|IterableIterator|Iterator|Generator)$/.test(name))
     return { asyncIterable: of(element) };
   if (/^Readonly(Map|Set)$/.test(name)) return { instanceOf: name.slice("Readonly".length) };
-  if (OF_LANGUAGE.test(name)) return { instanceOf: name };
-  if (checker.getSignaturesOfType(type, SignatureKind.Call).length > 0) return { function: true };
-  const alias = type.getAliasSymbol();
-  const named = alias ?? type.getSymbol();
-  if (named?.declarations.some(({ path }) => limits.isOutside(path)))
-    return { opaque: named.name.startsWith("__") ? "object" : named.name };
+  return OF_LANGUAGE.test(name) ? { instanceOf: name } : undefined;
+}
+
+function opaque(name: string): ValueSchema {
+  return { opaque: name.startsWith("__") ? "object" : name };
+}
+
+/** Describes an object by its fields; one with methods only by its name. */
+function recordOf(checker: Checker, type: Type, limits: SchemaLimits, within: Nesting): ValueSchema {
+  const of = (item: Type | undefined): ValueSchema =>
+    item ? valueSchemaOf(checker, item, limits, within) : {};
+  const [, second] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
   const [index] = checker.getIndexInfosOfType(type);
   const properties = checker.getPropertiesOfType(type);
   // Record types describe their fields only by the type of the values.
@@ -106,7 +139,7 @@ function objectOf(checker: Checker, type: Type, limits: SchemaLimits, within: Ne
     ([, type]) => type && checker.getSignaturesOfType(type, SignatureKind.Call).length > 0,
   );
   const isClass = ((type.getSymbol()?.flags ?? 0) & SymbolFlags.Class) !== 0;
-  if (hasMethods || isClass) return { opaque: name.startsWith("__") ? "object" : name };
+  if (hasMethods || isClass) return opaque(type.getSymbol()?.name ?? "");
   const isOptional = (flags: SymbolFlags) => (flags & SymbolFlags.Optional) !== 0;
   return {
     type: "object",

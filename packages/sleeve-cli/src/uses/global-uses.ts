@@ -83,19 +83,24 @@ export function globalUsesIn(
 }
 
 function useAt(node: Node, name: string, offset: number): GlobalUse | undefined {
+  if (!isGlobalName(node)) return undefined;
   const { parent } = node;
-  // A member, key or declaration of the same name is not the global, except on the global object.
-  if (isPropertyAccessExpression(parent) && parent.name === node) {
-    const { expression } = parent;
-    if (!isIdentifier(expression) || !/^(globalThis|window|self)$/.test(expression.text)) return undefined;
-  } else if ("name" in parent && parent.name === node) return undefined;
-  if (parent.kind === SyntaxKind.TypeReference || parent.kind === SyntaxKind.TypeQuery) return undefined;
-  const known = GLOBALS[name];
-  if (typeof known === "string") return { member: name, group: known, kind: kindOf(node), offset };
+  const groups = GLOBALS[name];
+  if (typeof groups === "string") return { member: name, group: groups, kind: kindOf(node), offset };
   if (name === "Date" && isNewExpression(parent) && (parent.arguments ?? []).length === 0)
     return { member: "new Date", group: "clock", kind: "new", offset };
   if (!isPropertyAccessExpression(parent) || parent.expression !== node) return undefined;
   const member = parent.name.text;
-  const group = known && Object.hasOwn(known, member) ? known[member] : undefined;
+  const group = groups && Object.hasOwn(groups, member) ? groups[member] : undefined;
   return group && { member: `${name}.${member}`, group, kind: kindOf(parent.name), offset };
+}
+
+/** Whether a name may be that of a global, rather than a member, a key, a declaration or a type. */
+function isGlobalName(node: Node): boolean {
+  const { parent } = node;
+  if (parent.kind === SyntaxKind.TypeReference || parent.kind === SyntaxKind.TypeQuery) return false;
+  if (!("name" in parent) || parent.name !== node) return true;
+  if (!isPropertyAccessExpression(parent)) return false;
+  const { expression } = parent;
+  return isIdentifier(expression) && /^(globalThis|window|self)$/.test(expression.text);
 }

@@ -98,12 +98,8 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
   const nodes = fileNames.mentions;
   const meanings = nodes.length > 0 ? checker.getSymbolAtLocation(nodes) : [];
   const references = nodes.flatMap((node, index): Reference[] => {
-    const meant = isShorthandPropertyAssignment(node.parent)
-      ? checker.getShorthandAssignmentValueSymbol(node.parent)
-      : isExportSpecifier(node.parent)
-        ? checker.getExportSpecifierLocalTargetSymbol(node.parent)
-        : meanings[index];
-    const binding = meant && byId.get(meant.id);
+    const symbol = localSymbolOf(checker, node, meanings[index]);
+    const binding = symbol && byId.get(symbol.id);
     return binding ? [referenceOf(node, binding, source, checker)] : [];
   });
   const emitsMetadata = program.optionsFor(path)?.emitDecoratorMetadata === true;
@@ -434,4 +430,14 @@ function hasSignatures(checker: Checker, type: Type): boolean {
 
 function textOf(node: Node): string {
   return (node as Node & { text?: string }).text ?? node.getText();
+}
+
+/** Returns what a name refers to. In `{ name }` and `export { name }`, the compiler has another symbol for it. */
+function localSymbolOf(
+  checker: Checker,
+  { parent }: Node,
+  symbol: CompilerSymbol | undefined,
+): CompilerSymbol | undefined {
+  if (isShorthandPropertyAssignment(parent)) return checker.getShorthandAssignmentValueSymbol(parent);
+  return isExportSpecifier(parent) ? checker.getExportSpecifierLocalTargetSymbol(parent) : symbol;
 }

@@ -319,11 +319,8 @@ function assignedValueOf(node: Node): Node | undefined {
     readonly initializer?: Node;
     readonly expression?: Node;
   };
-  const value = isVariableDeclaration(node)
-    ? type && initializer
-    : isReturnStatement(node)
-      ? expression
-      : undefined;
+  const returned = isReturnStatement(node) ? expression : undefined;
+  const value = isVariableDeclaration(node) ? type && initializer : returned;
   const isCall = value && (isCallExpression(value) || isAwaitExpression(value) || isNewExpression(value));
   return value && (isCall || isReference(value)) ? value : undefined;
 }

@@ -104,13 +104,10 @@ export function guard<Target>(rules: GuardRules<Target>, options: GuardOptions<T
 
 /** Returns the checks in all rules: for a method, one per parameter; for a property, one. */
 function checksIn(rules: object): readonly unknown[] {
-  return Object.values(rules).flatMap((rule: unknown) =>
-    isCheck(rule)
-      ? [rule]
-      : Array.isArray(rule)
-        ? rule.filter((check) => check !== undefined)
-        : Object.values(Object(rule)),
-  );
+  return Object.values(rules).flatMap((rule: unknown): readonly unknown[] => {
+    if (isCheck(rule)) return [rule];
+    return Array.isArray(rule) ? rule.filter((check) => check !== undefined) : Object.values(Object(rule));
+  });
 }
 
 /** Returns the checks of a method's parameters, or a function that finds them if subjects have functions of their own. */

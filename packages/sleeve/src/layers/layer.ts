@@ -184,12 +184,10 @@ function watchValue(value: unknown, watch: Watch, report: Report): void {
 // A `const`, so that engines can treat it as a constant.
 const notify = (watch: Watch, outcome: Outcome, report: Report): void => {
   try {
-    const answer: unknown =
-      typeof watch === "function"
-        ? watch(outcome)
-        : "failed" in watch
-          ? succeeded(outcome) || watch.failed(outcome)
-          : watch.ended(outcome);
+    let answer: unknown;
+    if (typeof watch === "function") answer = watch(outcome);
+    else if (!("failed" in watch)) answer = watch.ended(outcome);
+    else if (!succeeded(outcome)) answer = watch.failed(outcome);
     if (typeof answer === "object") handleRejection(answer, report);
   } catch (error) {
     report(error);

@@ -64,17 +64,27 @@ function parameterList(source: string): readonly string[] | undefined {
   if (single) return [single];
   // A computed key of a method may contain parentheses of its own.
   const start = text.indexOf("(", /^(?:async\s*)?\*?\s*\[/.test(text) ? text.indexOf("](") : 0);
-  const parameters: string[] = [];
+  return start < 0 ? undefined : dividedList(text.slice(start));
+}
+
+/** Divides a list in parentheses at its commas; `undefined` if it does not end. */
+function dividedList(text: string): readonly string[] | undefined {
+  const items: string[] = [];
   let depth = 0;
   let current = "";
-  for (const character of start < 0 ? "" : text.slice(start)) {
+  const add = (): void => {
+    if (current.trim()) items.push(current.trim());
+    current = "";
+  };
+  for (const character of text) {
     if ("([{".includes(character)) depth += 1;
     if (")]}".includes(character)) depth -= 1;
-    if (depth === 0 || (depth === 1 && character === ",")) {
-      if (current.trim()) parameters.push(current.trim());
-      current = "";
-      if (depth === 0) return parameters;
-    } else if (depth > 1 || character !== "(") current += character;
+    if (depth === 0) {
+      add();
+      return items;
+    }
+    if (depth === 1 && character === ",") add();
+    else if (depth > 1 || character !== "(") current += character;
   }
   return undefined;
 }

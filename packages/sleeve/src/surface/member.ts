@@ -27,17 +27,19 @@ export function memberOf(key: string | symbol, descriptor: PropertyDescriptor, o
   const { get, set, value } = descriptor;
   const isAccessor = get !== undefined || set !== undefined;
   const isMethod = typeof value === "function" && !isClass(value);
+  const valueKind = isMethod ? "method" : "property";
+  // Objects of one shape share their members, but not their own functions.
+  const signature = () => (own ? { name: value.name, length: value.length } : signatureOf(value));
   return {
     key,
     label: String(key),
-    kind: isAccessor ? "accessor" : isMethod ? "method" : "property",
+    kind: isAccessor ? "accessor" : valueKind,
     own,
     readable: !isAccessor || get !== undefined,
     writable: isAccessor ? set !== undefined : descriptor.writable === true,
     enumerable: descriptor.enumerable === true,
     configurable: descriptor.configurable === true,
-    // Objects of one shape share their members, but not their own functions.
-    signature: isMethod ? (own ? { name: value.name, length: value.length } : signatureOf(value)) : undefined,
+    signature: isMethod ? signature() : undefined,
   };
 }
 

@@ -47,42 +47,57 @@ export async function* fromEvents<Item>(
   { item, end, error }: EventNames,
   { signal, maxBuffered = Number.POSITIVE_INFINITY }: EventOptions = {},
 ): AsyncGenerator<Item, void, undefined> {
-  const items: Item[] = [];
-  let ended: { readonly error?: unknown } | undefined;
-  let wake = () => {};
-  const finish = (how: { readonly error?: unknown }) => {
-    ended ??= how;
-    wake();
+  const buffer = new EventBuffer<Item>();
+  const add = (value: unknown): void => {
+    // The caller declares the type of items; the outside code delivers them unchecked.
+    if (buffer.size < maxBuffered) buffer.add(value as Item);
+    else buffer.end({ error: tooMany(item, maxBuffered) });
   };
-  const listeners: (readonly [string, Listener])[] = [
-    [
-      item,
-      (value) => {
-        if (items.length >= maxBuffered) return finish({ error: tooMany(item, maxBuffered) });
-        // The caller declares the type of items; the outside code delivers them unchecked.
-        items.push(value as Item);
-        wake();
-      },
-    ],
-  ];
-  if (end) listeners.push([end, () => finish({})]);
-  if (error) listeners.push([error, (value) => finish({ error: value })]);
-  const abort = () => finish({ error: signal?.reason });
+  const listeners: (readonly [string, Listener])[] = [[item, add]];
+  if (end) listeners.push([end, () => buffer.end({})]);
+  if (error) listeners.push([error, (value) => buffer.end({ error: value })]);
+  const abort = () => buffer.end({ error: signal?.reason });
   if (signal?.aborted) abort();
   signal?.addEventListener("abort", abort);
   for (const [event, listener] of listeners) listen(emitter, event, listener);
   try {
-    for (;;) {
-      while (items.length > 0) yield items.shift() as Item;
-      if (ended && "error" in ended) throw ended.error;
-      if (ended) return;
-      await new Promise<void>((resolve) => {
-        wake = resolve;
-      });
-    }
+    yield* buffer.items();
   } finally {
     signal?.removeEventListener("abort", abort);
     for (const [event, listener] of listeners) unlisten(emitter, event, listener);
+  }
+}
+
+/** Items that wait for the reader of an iterator. */
+class EventBuffer<Item> {
+  readonly #items: Item[] = [];
+  #ended: { readonly error?: unknown } | undefined;
+  #wake = () => {};
+
+  get size(): number {
+    return this.#items.length;
+  }
+
+  add(item: Item): void {
+    this.#items.push(item);
+    this.#wake();
+  }
+
+  /** The first end counts. Items before it are still read. */
+  end(outcome: { readonly error?: unknown }): void {
+    this.#ended ??= outcome;
+    this.#wake();
+  }
+
+  async *items(): AsyncGenerator<Item, void, undefined> {
+    for (;;) {
+      while (this.#items.length > 0) yield this.#items.shift() as Item;
+      if (this.#ended && "error" in this.#ended) throw this.#ended.error;
+      if (this.#ended) return;
+      await new Promise<void>((resolve) => {
+        this.#wake = resolve;
+      });
+    }
   }
 }
 

@@ -65,22 +65,13 @@ export function bridge<Port extends object, Name extends string = string>(
   options: BridgeOptions<Port, Name>,
 ): Bridge<Port, Name> {
   const { release, surface } = options;
-  const released = new Set<string>();
-  const names = Object.keys(implementations) as Name[];
+  const catalogue = new Catalogue(implementations);
   let current = options.start;
   let switching: Promise<void> | undefined;
-
-  const open = (name: Name): Port | Promise<Port> => {
-    if (!Object.hasOwn(implementations, name)) throw noSuchImplementation(name, names);
-    if (released.has(name)) throw releasedBefore(name);
-    const entry = implementations[name];
-    // Ports are objects, so a function is a factory.
-    return typeof entry === "function" ? entry() : (entry as Port);
-  };
   const slot = new SubjectSlot<Port>({
     make: () => {
       const name = current;
-      const created = open(name);
+      const created = catalogue.open(name);
       return created instanceof Promise
         ? created.then((port) => register(name, port))
         : register(name, created);
@@ -88,14 +79,12 @@ export function bridge<Port extends object, Name extends string = string>(
     release:
       release &&
       ((implementation) => {
-        const name = names.find((name) => implementations[name] === implementation);
-        if (name) released.add(name);
+        catalogue.markReleased(implementation);
         return release(implementation);
       }),
   });
-  if (!Object.hasOwn(implementations, current)) throw noSuchImplementation(current, names);
-  const given = Object.values<BridgeImplementation<Port>>(implementations);
-  const members = surface ? membersOf(surface) : commonMembers(given);
+  catalogue.require(current);
+  const members = surface ? membersOf(surface) : commonMembers(Object.values(implementations));
   const port = members
     ? closedPort(slot as unknown as SubjectSlot<object>, members, "its members are those of the port")
     : openPort(slot as unknown as SubjectSlot<object>, {
@@ -135,10 +124,10 @@ export function bridge<Port extends object, Name extends string = string>(
       if (switching)
         return useLater(
           name,
-          switching.then(() => open(name)),
+          switching.then(() => catalogue.open(name)),
         );
       if (name === current && slot.hasSubject) return;
-      const implementation = open(name);
+      const implementation = catalogue.open(name);
       if (implementation instanceof Promise) return useLater(name, implementation);
       return replaceNow(name, implementation);
     },
@@ -150,6 +139,38 @@ export function bridge<Port extends object, Name extends string = string>(
     },
     close: () => slot.end(new SleeveError("RELEASED", "The bridge was closed. Create a new one.")),
   };
+}
+
+/** The implementations of a bridge by name, and those that were released. */
+class Catalogue<Port extends object, Name extends string> {
+  readonly #implementations: Readonly<Record<Name, BridgeImplementation<Port>>>;
+  readonly #names: readonly Name[];
+  readonly #released = new Set<string>();
+
+  constructor(implementations: Readonly<Record<Name, BridgeImplementation<Port>>>) {
+    this.#implementations = implementations;
+    this.#names = Object.keys(implementations) as Name[];
+  }
+
+  /** @throws {SleeveError} `NO_SUCH_IMPLEMENTATION` */
+  require(name: Name): void {
+    if (!Object.hasOwn(this.#implementations, name)) throw noSuchImplementation(name, this.#names);
+  }
+
+  /** @throws {SleeveError} `NO_SUCH_IMPLEMENTATION`, or `RELEASED` for an object that was released */
+  open(name: Name): Port | Promise<Port> {
+    this.require(name);
+    if (this.#released.has(name)) throw releasedBefore(name);
+    const entry = this.#implementations[name];
+    // Ports are objects, so a function is a factory.
+    return typeof entry === "function" ? entry() : (entry as Port);
+  }
+
+  /** An object that was released cannot be used again; a factory creates another one. */
+  markReleased(implementation: Port): void {
+    const name = this.#names.find((candidate) => this.#implementations[candidate] === implementation);
+    if (name) this.#released.add(name);
+  }
 }
 
 /** Returns the members that all implementations have, or `undefined` if none of them exists yet. */

@@ -124,12 +124,9 @@ class ContextWrapper {
         for (let at = 0; at < args.length; at++) if (args[at] === this) args[at] = planned;
         current = wrapper.#context;
         try {
-          const result =
-            args.length === 1
-              ? method.call(planned, args[0] as never)
-              : args.length === 0
-                ? method.call(planned)
-                : method.apply(planned, args as never[]);
+          let result: unknown;
+          if (args.length === 1) result = method.call(planned, args[0] as never);
+          else result = args.length === 0 ? method.call(planned) : method.apply(planned, args as never[]);
           return typeof result === "object" && result === planned ? this : result;
         } finally {
           current = NONE;

@@ -101,13 +101,27 @@ export class CallReader {
     scope: Scope,
   ): readonly FoundValue[] | undefined {
     const { expression, arguments: argumentNodes } = node;
-    const [firstArgument, second] = argumentNodes;
+    const [firstArgument] = argumentNodes;
     const name = libraryFunctionOf(this.#checker, expression);
     const inner = isCallExpression(expression) ? expression : undefined;
     const innerName = inner && libraryFunctionOf(this.#checker, inner.expression);
     if (innerName === "adapter") return inner && this.#adapter(inner);
     // `stack(…)(subject)`.
     if (innerName === "stack" && firstArgument) return this.#values.value(firstArgument, scope);
+    // Other wrappers of the library are read by their types.
+    if (name === undefined)
+      return innerName === undefined
+        ? undefined
+        : [{ ...this.#values.unknown(node), kind: "object", making: [node] }];
+    return this.#libraryValue(name, node, scope);
+  }
+
+  #libraryValue(
+    name: string,
+    node: Node & { readonly arguments: readonly Node[] },
+    scope: Scope,
+  ): readonly FoundValue[] | undefined {
+    const [firstArgument, second] = node.arguments;
     switch (name) {
       case "adapter":
         return this.#adapter(node);
@@ -119,10 +133,7 @@ export class CallReader {
       case "proxy":
         return firstArgument && this.#made(firstArgument, scope);
       default:
-        // Other wrappers of the library are read by their types.
-        return name === undefined && innerName === undefined
-          ? undefined
-          : [{ ...this.#values.unknown(node), kind: "object", making: [node] }];
+        return [{ ...this.#values.unknown(node), kind: "object", making: [node] }];
     }
   }
 

@@ -45,7 +45,8 @@ export function isOutsideFactory(
 
 /** Whether a member holds or returns something of a module without types. */
 export function comesFromUntypedModule(checker: Checker, { value, body, parameters }: MemberCode): boolean {
-  const sources = parameters ? returnedFrom(body) : value ? [value] : [];
+  const values = value ? [value] : [];
+  const sources = parameters ? returnedFrom(body) : values;
   return sources.length > 0 && sources.every((source) => isOfUntypedModule(checker, source));
 }
 

@@ -108,8 +108,7 @@ function outlineOnce(
   settings: OutlineSettings,
   facts: TypeFacts,
 ): Attempt {
-  const { outside, target, object, names, reexport, aliased, paths } = settings;
-  const { checker } = settings;
+  const { outside, target, object, names, aliased, paths, checker } = settings;
   if (!checker) return { outline: emptyOutline(settings), facts };
   // A CommonJS module that is a function cannot export our object too.
   const reexportsAll = settings.canReexportAll ? reexportedWhole(uses, outside) : undefined;
@@ -123,21 +122,7 @@ function outlineOnce(
       },
       facts,
     };
-  const withNested = new Set(
-    uses.exports
-      .filter(({ name }) => settings.keepsNames && name.includes("."))
-      .map(({ specifier, name }) => exportKey(outside, specifier, baseOf(name))),
-  );
-  const obstacles = new Map(
-    uses.exports.flatMap((exported) => {
-      const key = exportKey(outside, exported.specifier, baseOf(exported.name));
-      const refused =
-        reexport.get(exportKey(outside, exported.specifier, exported.name)) ??
-        (withNested.has(key) ? "types of its namespace keep their names" : undefined);
-      const obstacle = refused === undefined ? obstacleTo(exported) : { why: refused, remedy: MANUAL_STEP };
-      return obstacle ? [[exported, obstacle] as const] : [];
-    }),
-  );
+  const obstacles = obstaclesIn(uses, settings);
   // The type of what is re-exported is the outside type everywhere.
   const reexportedTypes = [...obstacles.keys()].flatMap(({ symbol }) => (symbol && typeKey(symbol)) ?? []);
   const copiedTypes = new CopiedTypes({
@@ -151,10 +136,85 @@ function outlineOnce(
     names,
     taken: new Set([target, object, ...GLOBAL_TYPES]),
   });
-  const soleValue = soleExport(uses, reexport);
+  const parts = writtenParts(checker, copiedTypes, uses, used, { ...settings, obstacles });
+  const { whole, wholeType } = parts;
+  const offered = withoutClashes(parts.members).map((clash, _, members) => withPromiseIfFree(clash, members));
+  const texts = [
+    ...[...offered, ...(whole ?? [])].map(({ text }) => text),
+    ...offered.map(({ factory }) => factory?.text ?? ""),
+  ];
+  const types = mentionedTypes(copiedTypes.types(), [
+    ...texts,
+    ...offered.flatMap(({ type, callbackResult }) => [type ?? "", callbackResult?.text ?? ""]),
+  ]);
+  const outline: Outline = {
+    ...emptyOutline(settings),
+    members: offered,
+    groups: groupsOf(
+      target,
+      groupable(offered, filesByKey(outside, uses)),
+      types.map(({ name }) => name),
+    ),
+    whole,
+    wholeType,
+    types,
+    aliased: mentionedOutside(copiedTypes.aliased(), types, [...texts, wholeType ?? ""]),
+    imports: copiedTypes.imports(),
+    reexports: distinctReexports(parts.reexports),
+    reexportsAll,
+    touched: uses.touched,
+    choices: [...offered.flatMap(choicesOf), ...copiedTypes.written()],
+    assertions: offered.filter((member) => mayAssert(member, whole, types, settings)).map(({ key }) => key),
+    reasons: new Map([...copiedTypes.reasons(), ...aliased]),
+  };
+  return { outline, facts: copiedTypes.facts() };
+}
+
+type Obstacle = NonNullable<ReturnType<typeof obstacleTo>>;
+
+/** Returns the exports that cannot be members of the target, with the reasons. */
+function obstaclesIn(
+  { exports }: OutsideUses,
+  { outside, reexport, keepsNames }: OutlineSettings,
+): ReadonlyMap<UsedExport, Obstacle> {
+  const withNested = new Set(
+    exports
+      .filter(({ name }) => keepsNames && name.includes("."))
+      .map(({ specifier, name }) => exportKey(outside, specifier, baseOf(name))),
+  );
+  return new Map(
+    exports.flatMap((exported) => {
+      const key = exportKey(outside, exported.specifier, baseOf(exported.name));
+      const refused =
+        reexport.get(exportKey(outside, exported.specifier, exported.name)) ??
+        (withNested.has(key) ? "types of its namespace keep their names" : undefined);
+      const obstacle = refused === undefined ? obstacleTo(exported) : { why: refused, remedy: MANUAL_STEP };
+      return obstacle ? [[exported, obstacle] as const] : [];
+    }),
+  );
+}
+
+/** The exports of a module as parts of a target. */
+interface WrittenParts {
+  readonly members: readonly OutlineMember[];
+  readonly reexports: readonly Reexport[];
+  /** The members of the only export, if the target is its type. */
+  readonly whole: readonly WrittenMember[] | undefined;
+  readonly wholeType: string | undefined;
+}
+
+function writtenParts(
+  checker: NonNullable<OutlineSettings["checker"]>,
+  copiedTypes: CopiedTypes,
+  uses: OutsideUses,
+  used: UsedMembers,
+  settings: OutlineSettings & { readonly obstacles: ReadonlyMap<UsedExport, Obstacle> },
+): WrittenParts {
+  const { outside, names, obstacles } = settings;
+  const soleValue = soleExport(uses, settings.reexport);
   const members: OutlineMember[] = [];
   const reexports: Reexport[] = [];
-  let whole: readonly WrittenMember[] | undefined;
+  let whole: WrittenParts["whole"];
   let wholeType: string | undefined;
   for (const exported of uses.exports) {
     const obstacle = obstacles.get(exported);
@@ -170,61 +230,26 @@ function outlineOnce(
         makesFactories: !settings.keepsNames && !isReexported(exported),
         isWhole: exported === soleValue,
         path: { specifier: exported.specifier, names: exported.name.split(".") },
-        aliased: aliased.get(exportChoice(exportKey(outside, exported.specifier, exported.name))),
+        aliased: settings.aliased.get(exportChoice(exportKey(outside, exported.specifier, exported.name))),
       });
-      if (writtenExport.form === "whole") whole = writtenExport.members;
-      if (writtenExport.form === "whole" && writtenExport.aliased !== undefined)
-        wholeType = writtenExport.text;
+      if (writtenExport.form === "whole") {
+        whole = writtenExport.members;
+        if (writtenExport.aliased !== undefined) wholeType = writtenExport.text;
+      }
       members.push(memberOf(exported, writtenExport, settings));
     } catch (error) {
       if (!(error instanceof Uncopiable)) throw error;
-      reexports.push(
-        reexportAs(exported, outside, { why: `it cannot be copied: ${error.reason}`, remedy: MANUAL_STEP }),
-      );
+      const why = `it cannot be copied: ${error.reason}`;
+      reexports.push(reexportAs(exported, outside, { why, remedy: MANUAL_STEP }));
     }
   }
-  const offered = withoutClashes(members).map((clash, _, members) => withPromiseIfFree(clash, members));
-  const texts = [
-    ...[...offered, ...(whole ?? [])].map(({ text }) => text),
-    ...offered.map(({ factory }) => factory?.text ?? ""),
-  ];
-  const types = mentionedTypes(copiedTypes.types(), [
-    ...texts,
-    ...offered.flatMap(({ type, callbackResult, factory }) => [
-      type ?? "",
-      callbackResult?.text ?? "",
-      factory?.text ?? "",
-    ]),
-  ]);
-  const outline: Outline = {
-    ...emptyOutline(settings),
-    members: offered,
-    groups: groupsOf(
-      target,
-      groupable(offered, filesByKey(outside, uses)),
-      types.map(({ name }) => name),
-    ),
-    whole,
-    wholeType,
-    types,
-    aliased: mentionedOutside(copiedTypes.aliased(), types, [...texts, wholeType ?? ""]),
-    imports: copiedTypes.imports(),
-    reexports: distinctReexports(reexports),
-    reexportsAll,
-    touched: uses.touched,
-    choices: [
-      ...offered
-        .filter(({ form, aliased }) => form !== "type" && aliased === undefined)
-        .flatMap(({ key, callbackResult }) => [
-          exportChoice(key),
-          ...(callbackResult ? [exportChoice(callbackResultKey(key))] : []),
-        ]),
-      ...copiedTypes.written(),
-    ],
-    assertions: offered.filter((member) => mayAssert(member, whole, types, settings)).map(({ key }) => key),
-    reasons: new Map([...copiedTypes.reasons(), ...aliased]),
-  };
-  return { outline, facts: copiedTypes.facts() };
+  return { members, reexports, whole, wholeType };
+}
+
+/** Returns the choices of a member that can be made otherwise. */
+function choicesOf({ form, aliased, key, callbackResult }: OutlineMember): readonly string[] {
+  if (form === "type" || aliased !== undefined) return [];
+  return [exportChoice(key), ...(callbackResult ? [exportChoice(callbackResultKey(key))] : [])];
 }
 
 /**
@@ -305,7 +330,8 @@ function memberOf(
   const key = exportKey(outside, specifier, name);
   const named = memberName(outside, specifier, name, names);
   const createName = factoryName(outside, specifier, name, names);
-  const member = form === "whole" ? "" : form === "factory" ? createName : named;
+  const offeredName = form === "factory" ? createName : named;
+  const member = form === "whole" ? "" : offeredName;
   return {
     key,
     specifier,

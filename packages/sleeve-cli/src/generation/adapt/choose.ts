@@ -99,15 +99,15 @@ function scoreOf({ name, cost: ownCost, notes, unusedOptions = 0 }: Candidate): 
   return Math.max(0, 0.7 * name + 0.3 - cost - option * Math.min(unusedOptions, 2));
 }
 
+function likenessText(name: number): string {
+  if (name === 1) return "same name";
+  if (name >= 0.98) return "same words";
+  return name >= LEAST_NAME ? "similar name" : "its name is too different";
+}
+
 function reasonOf({ name, notes, cost }: Candidate, isTaken: boolean, isClear: boolean): string {
   const parts = [
-    name === 1
-      ? "same name"
-      : name >= 0.98
-        ? "same words"
-        : name >= LEAST_NAME
-          ? "similar name"
-          : "its name is too different",
+    likenessText(name),
     ...notes,
     ...(isTaken ? ["another member fits it better"] : []),
     ...(isClear ? [] : ["another candidate is as good"]),

@@ -122,31 +122,19 @@ export class Conversions {
 
   /** Writes a value of one type as a value of another; `undefined` if no known conversion does. */
   convert(text: string, from: Type, to: Type, depth = 0): Converted | undefined {
-    if (this.isAdaptee(from) && this.#partsOf(to).some((part) => this.isTarget(part)))
-      return {
-        text: `this.#adapted(${text})`,
-        cost: 0.02,
-        notes: ["what it returns is adapted too"],
-      };
     const isOpen = isOpenType(to);
-    const parts = this.#partsOf(from);
-    const others = parts.filter((part) => !this.isTarget(part));
-    if (
-      others.length < parts.length &&
-      !isOpen &&
-      [this.#types.adaptee, ...others].every((part) => this.isAssignable(part, to))
-    )
-      return {
-        text: `this.#unwrapped(${text})`,
-        cost: 0.04,
-        notes: ["takes the adaptee out of an adapter"],
-      };
+    const wrapped = this.#wrapped(text, from, to) ?? (isOpen ? undefined : this.#unwrapped(text, from, to));
+    if (wrapped) return wrapped;
     if (this.isAssignable(from, to)) return { text, cost: isOpen ? 0.03 : 0, notes: [] };
+    if (isOpen) return { text, cost: 0.1, notes: [] };
     // Types that depend on parameters are those of the client's call.
-    if (isGenericType(from) && !isOpen)
+    if (isGenericType(from))
       return { text: `${text} as never`, cost: 0.1, notes: ["its generic type is not checked"] };
-    if (isOpenType(from) || isOpen) return { text, cost: 0.1, notes: [] };
-    if (depth > 2) return undefined;
+    if (isOpenType(from)) return { text, cost: 0.1, notes: [] };
+    return depth > 2 ? undefined : this.#translated(text, from, to, depth);
+  }
+
+  #translated(text: string, from: Type, to: Type, depth: number): Converted | undefined {
     const translated = translatedValue(text, from, to);
     if (translated !== undefined)
       return { text: translated, cost: 0.06, notes: ["values of an enumeration are translated"] };
@@ -155,6 +143,21 @@ export class Conversions {
       this.#byKind(text, from, to, depth) ??
       (depth === 0 ? (this.#listed(text, from, to) ?? this.#partly(text, from, to)) : undefined)
     );
+  }
+
+  /** An adaptee, as a target. */
+  #wrapped(text: string, from: Type, to: Type): Converted | undefined {
+    if (!this.isAdaptee(from) || !this.#partsOf(to).some((part) => this.isTarget(part))) return undefined;
+    return { text: `this.#adapted(${text})`, cost: 0.02, notes: ["what it returns is adapted too"] };
+  }
+
+  /** A target, as an adaptee. */
+  #unwrapped(text: string, from: Type, to: Type): Converted | undefined {
+    const parts = this.#partsOf(from);
+    const otherParts = parts.filter((part) => !this.isTarget(part));
+    if (otherParts.length === parts.length) return undefined;
+    if (![this.#types.adaptee, ...otherParts].every((part) => this.isAssignable(part, to))) return undefined;
+    return { text: `this.#unwrapped(${text})`, cost: 0.04, notes: ["takes the adaptee out of an adapter"] };
   }
 
   /** Of a value that may be of several types, those that are accepted. */
@@ -195,11 +198,8 @@ export class Conversions {
     const bare = this.#checker.getNonNullableType(from);
     if (!bare || bare === from) return undefined;
     const takes = (flag: TypeFlags) => toParts.some(({ flags }) => (flags & flag) !== 0);
-    const rest = takes(TypeFlags.Undefined | TypeFlags.Void)
-      ? "undefined"
-      : takes(TypeFlags.Null)
-        ? "null"
-        : undefined;
+    const nullText = takes(TypeFlags.Null) ? "null" : undefined;
+    const rest = takes(TypeFlags.Undefined | TypeFlags.Void) ? "undefined" : nullText;
     const inner = this.convert("value", bare, to, depth + 1);
     // A type that takes no missing value has to be given one.
     if (rest === undefined)

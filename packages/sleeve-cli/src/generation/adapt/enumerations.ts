@@ -26,8 +26,10 @@ export function translatedValue(text: string, from: Type, to: Type): string | un
   // Texts of an enumeration are no texts to the compiler.
   const key = isText ? `${text} as string as ${list}` : text;
   const toText = others.some(({ value, isEnumeration }) => isEnumeration && typeof value === "string");
-  if (mapped.every(([own, other]) => own.value === other.value))
-    return toText ? `${text} as never` : isText ? `(${key})` : undefined;
+  if (mapped.every(([own, other]) => own.value === other.value)) {
+    const same = isText ? `(${key})` : undefined;
+    return toText ? `${text} as never` : same;
+  }
   const table = mapped.map(([own, other]) => `${keyOf(own)}: ${valueLiteral(other.value)}`).join(", ");
   const translated = `({ ${table} } as const)[${key}]`;
   return toText ? `${translated} as never` : translated;

@@ -292,7 +292,8 @@ export function nounOf(member: string): string {
   const words = wordsOf(member);
   const isPlace = PREPOSITIONS.has(words.at(-1) ?? "");
   const lastWords = isPlace ? words.slice(0, -1) : words;
-  const noun = lastWords.length > 1 ? lastWords.slice(1) : isPlace || /s$/.test(member) ? lastWords : [];
+  const onlyWord = isPlace || /s$/.test(member) ? lastWords : [];
+  const noun = lastWords.length > 1 ? lastWords.slice(1) : onlyWord;
   return noun
     .map((word, at) => (at === 0 ? word : `${word.charAt(0).toUpperCase()}${word.slice(1)}`))
     .join("");

@@ -156,13 +156,10 @@ function requireUsed(
   const operations = [...planned.values()];
   if (operations.some(isOpen)) return;
   const usedNames = new Set(
-    operations.flatMap((operation) =>
-      operation.kind === "plan"
-        ? operation.steps.map(({ step }) => step.subsystem.name)
-        : operation.kind === "property"
-          ? [operation.subsystem.name]
-          : [],
-    ),
+    operations.flatMap((operation) => {
+      if (operation.kind === "plan") return operation.steps.map(({ step }) => step.subsystem.name);
+      return operation.kind === "property" ? [operation.subsystem.name] : [];
+    }),
   );
   const unused = fields.findIndex(({ name }) => !usedNames.has(name));
   if (unused >= 0)

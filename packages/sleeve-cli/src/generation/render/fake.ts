@@ -53,7 +53,8 @@ function answerMethod({ type, parameterNames }: WrapTarget, className: string, a
 }
 
 function memberCode({ key, form, isOptional }: ChosenMember, answers: string): string {
-  const index = key.startsWith("[") ? key.slice(1, -1) : key.startsWith('"') ? key : stringLiteral(key);
+  const name = key.startsWith('"') ? key : stringLiteral(key);
+  const index = key.startsWith("[") ? key.slice(1, -1) : name;
   const place = `this.${answers}[${index}]`;
   const answer = isOptional ? place : `this.#answer(${index})`;
   if (form.kind === "method") return methodCode(key, form, answer);

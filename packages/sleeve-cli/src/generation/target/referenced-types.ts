@@ -181,11 +181,8 @@ export class ReferencedTypes implements TypeNames {
   #arguments(symbol: CompilerSymbol, type: Type, direction: Direction): string {
     const { checker } = this.#options;
     const isAlias = (symbol.flags & SymbolFlags.TypeAlias) !== 0;
-    const typeArguments = isAlias
-      ? type.getAliasTypeArguments()
-      : type.isTypeReference()
-        ? checker.getTypeArguments(type)
-        : [];
+    const ownArguments = type.isTypeReference() ? checker.getTypeArguments(type) : [];
+    const typeArguments = isAlias ? type.getAliasTypeArguments() : ownArguments;
     // The compiler may append the type of `this` to the declared parameters.
     const count = isAlias
       ? typeArguments.length

@@ -15,13 +15,9 @@ const startedAt = performance.now();
 setInterval(() => {
   const { user, system } = process.cpuUsage();
   const hasParent = process.ppid === parent;
-  const limit =
-    (user + system) / 1000 > processorTime
-      ? "processor time"
-      : performance.now() - startedAt > wallTime
-        ? "time"
-        : undefined;
-  if (hasParent && limit === undefined) return;
+  const isLate = performance.now() - startedAt > wallTime;
+  const limit = (user + system) / 1000 > processorTime ? "processor time" : isLate && "time";
+  if (hasParent && limit === false) return;
   if (hasParent) writeSync(3, `\n${start}${JSON.stringify({ limit })}\n`);
   endStarted(started);
   endDescendants(mark);

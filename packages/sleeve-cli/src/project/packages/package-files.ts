@@ -63,8 +63,8 @@ export function hasCodeFor({ name, files, paths }: GivenPackage, specifier: stri
     const possiblePaths = ["", ".js", ".cjs", ".mjs", "/index.js"].map((ending) => `${plain}${ending}`);
     return possiblePaths.some((file) => paths.has(file) && !/\.d\.[cm]?ts$/.test(file));
   };
-  if (exports === undefined)
-    return has(within === "." ? (typeof main === "string" ? main : "index.js") : within);
+  const entry = typeof main === "string" ? main : "index.js";
+  if (exports === undefined) return has(within === "." ? entry : within);
   return targetsOf(exports, within).some(has);
 }
 

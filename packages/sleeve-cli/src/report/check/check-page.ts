@@ -80,7 +80,8 @@ ${findings.map((finding) => findingHtml(finding, texts))}
 }
 
 function stateOf(findings: readonly RatedFinding[]): "good" | "warn" | "bad" {
-  return findings.some(isFailing) ? "bad" : findings.length > 0 ? "warn" : "good";
+  if (findings.some(isFailing)) return "bad";
+  return findings.length > 0 ? "warn" : "good";
 }
 
 function findingHtml(finding: RatedFinding, texts: Texts): Html {

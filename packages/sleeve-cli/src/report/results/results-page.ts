@@ -66,8 +66,14 @@ ${otherLines.length > 0 ? html`<ul>${otherLines.map((line) => html`<li>${line.tr
 </article>`;
 }
 
-function checkHtml({ name, findings, suppressed, notes }: CheckDocument): Html {
-  const state = findings.length > 0 ? "bad" : suppressed.length > 0 ? "warn" : "good";
+function stateOf({ findings, suppressed }: CheckDocument): readonly [string, string] {
+  if (findings.length > 0) return ["bad", "failed"];
+  return suppressed.length > 0 ? ["warn", "suppressed"] : ["good", "ok"];
+}
+
+function checkHtml(check: CheckDocument): Html {
+  const { name, findings, suppressed, notes } = check;
+  const [state, stateText] = stateOf(check);
   const detailRows = [
     ...findings.map(findingHtml),
     ...suppressed.map(
@@ -76,7 +82,7 @@ function checkHtml({ name, findings, suppressed, notes }: CheckDocument): Html {
     ),
     ...notes.map((note) => html`<p class="soft">${note}</p>`),
   ];
-  return html`<tr><td class="state ${state}">${findings.length > 0 ? "failed" : suppressed.length > 0 ? "suppressed" : "ok"}</td><td>${name}${detailRows}</td></tr>`;
+  return html`<tr><td class="state ${state}">${stateText}</td><td>${name}${detailRows}</td></tr>`;
 }
 
 function findingHtml({ name, place, expected, found, remedy, code }: FindingDocument): Html {

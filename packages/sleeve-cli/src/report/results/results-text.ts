@@ -133,9 +133,8 @@ function faultsText(document: FaultsDocument, colours: Colours): string {
     row.missed.length,
     row.missed.join(", "),
   ]);
-  const table = columns([["fault", "detected", "missed", ""], ...rows], "  ").map((line, index) =>
-    index > 0 && rows[index - 1]?.[2] !== 0 ? red(line) : index === 0 ? dim(line) : line,
-  );
+  const [head = "", ...rowLines] = columns([["fault", "detected", "missed", ""], ...rows], "  ");
+  const table = [dim(head), ...rowLines.map((line, index) => (rows[index]?.[2] === 0 ? line : red(line)))];
   const lines = [
     `${bold(contract)}: faults injected into ${bold(implementation)}, one at a time  ${dim(`seed ${seed}`)}`,
     "",

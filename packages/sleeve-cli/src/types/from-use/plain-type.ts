@@ -39,25 +39,41 @@ class PlainTypes {
       const [element] = checker.getTypeArguments(type);
       return `readonly ${asElement(element ? this.write(element, depth + 1) : "unknown")}[]`;
     }
+    return this.#global(type, depth) ?? this.#function(type, depth) ?? this.#data(type, depth);
+  }
+
+  /** A type of the language, or of the environment. */
+  #global(type: Type, depth: number): string | undefined {
     const { name = "", declarations = [] } = type.getSymbol() ?? {};
     const isNamed = /^\p{Lu}/u.test(name) && declarations.length > 0;
-    if (isNamed && declarations.every(({ path }) => this.#isGlobal(path))) {
-      const typeArguments = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-      const argumentTexts = typeArguments.map((argument) => this.write(argument, depth + 1));
-      return argumentTexts.length > 0 ? `${name}<${argumentTexts.join(", ")}>` : name;
-    }
-    const [signature, ...others] = checker.getSignaturesOfType(type, SignatureKind.Call);
+    if (!isNamed || !declarations.every(({ path }) => this.#isGlobal(path))) return undefined;
+    const typeArguments = type.isTypeReference() ? this.#checker.getTypeArguments(type) : [];
+    const argumentTexts = typeArguments.map((argument) => this.write(argument, depth + 1));
+    return argumentTexts.length > 0 ? `${name}<${argumentTexts.join(", ")}>` : name;
+  }
+
+  /** A function with one signature and no properties. */
+  #function(type: Type, depth: number): string | undefined {
+    const checker = this.#checker;
+    const [signature, ...otherSignatures] = checker.getSignaturesOfType(type, SignatureKind.Call);
+    if (!signature || otherSignatures.length > 0 || checker.getPropertiesOfType(type).length > 0)
+      return undefined;
+    const parameters = signature.getParameters().map((parameter, index) => {
+      const isRest = signature.hasRestParameter && index === signature.getParameters().length - 1;
+      return isRest
+        ? `...${parameter.name}: unknown[]`
+        : `${parameter.name}: ${this.#valueOf(parameter, depth)}`;
+    });
+    const result = checker.getReturnTypeOfSignature(signature);
+    return `(${parameters.join(", ")}) => ${result ? this.write(result, depth + 1) : "unknown"}`;
+  }
+
+  #data(type: Type, depth: number): string {
+    const checker = this.#checker;
+    const isCalled = checker.getSignaturesOfType(type, SignatureKind.Call).length > 0;
     const properties = checker.getPropertiesOfType(type);
-    if (signature && others.length === 0 && properties.length === 0) {
-      const parameters = signature.getParameters().map((parameter, index) => {
-        const isRest = signature.hasRestParameter && index === signature.getParameters().length - 1;
-        return `${isRest ? "..." : ""}${parameter.name}: ${isRest ? "unknown[]" : this.#valueOf(parameter, depth)}`;
-      });
-      const result = checker.getReturnTypeOfSignature(signature);
-      return `(${parameters.join(", ")}) => ${result ? this.write(result, depth + 1) : "unknown"}`;
-    }
-    const isData = !signature && checker.getIndexInfosOfType(type).length === 0;
-    if (!isData || properties.length > MAX_MEMBERS) return "unknown";
+    if (isCalled || checker.getIndexInfosOfType(type).length > 0 || properties.length > MAX_MEMBERS)
+      return "unknown";
     const members = properties
       .filter((property) => !/^(__@|#)/.test(property.name))
       .map((property) => `${propertyKey(property.name)}: ${this.#valueOf(property, depth)}`);

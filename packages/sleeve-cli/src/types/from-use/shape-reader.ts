@@ -122,18 +122,21 @@ export class ShapeReader {
 
   /** `a + b`, `a ?? b`, `target = a`. */
   #readOperator(shape: UseShape, node: Node, parent: Parts, steps: number): void {
-    const operator = parent.operatorToken?.kind;
-    if (operator === SyntaxKind.EqualsToken && parent.right === node) this.#expect(shape, node);
-    if (operator === SyntaxKind.QuestionQuestionToken && parent.left === node) shape.isNullable = true;
-    if (PASSES_ON.has(operator ?? SyntaxKind.Unknown)) {
-      if (operator !== SyntaxKind.AmpersandAmpersandToken || parent.right === node)
-        this.read(shape, parent, steps + 1);
+    const operator = parent.operatorToken?.kind ?? SyntaxKind.Unknown;
+    const isLeft = parent.left === node;
+    if (operator === SyntaxKind.EqualsToken && !isLeft) this.#expect(shape, node);
+    if (operator === SyntaxKind.QuestionQuestionToken && isLeft) shape.isNullable = true;
+    if (PASSES_ON.has(operator)) {
+      if (operator !== SyntaxKind.AmpersandAmpersandToken || !isLeft) this.read(shape, parent, steps + 1);
       return;
     }
-    if (NEEDS_NUMBER.has(operator ?? SyntaxKind.Unknown)) shape.expected.add("number");
-    if (operator !== SyntaxKind.PlusToken) return;
-    const otherSide = parent.left === node ? parent.right : parent.left;
-    const text = otherSide ? this.#typeOf(otherSide) : "unknown";
+    if (NEEDS_NUMBER.has(operator)) shape.expected.add("number");
+    if (operator === SyntaxKind.PlusToken) this.#expectAddend(shape, isLeft ? parent.right : parent.left);
+  }
+
+  /** `a + b`: what is added to a text or a number is probably one too. */
+  #expectAddend(shape: UseShape, sibling: Node | undefined): void {
+    const text = sibling ? this.#typeOf(sibling) : "unknown";
     if (text === "string" || text === "number") shape.expected.add(text);
   }
 
@@ -222,12 +225,8 @@ export class ShapeReader {
       const { name: bound, propertyName, dotDotDotToken, initializer } = element as Parts;
       if (!bound || dotDotDotToken || initializer || !isBindingElement(element)) continue;
       const key = propertyName?.text ?? bound.text;
-      const part = isObjectBindingPattern(name)
-        ? key === undefined
-          ? undefined
-          : memberOf(shape, key)
-        : elementOf(shape);
-      if (part) this.#bind(part, bound, element, steps + 1);
+      if (!isObjectBindingPattern(name)) this.#bind(elementOf(shape), bound, element, steps + 1);
+      else if (key !== undefined) this.#bind(memberOf(shape, key), bound, element, steps + 1);
     }
   }
 
@@ -265,7 +264,8 @@ function nameOf(argument: Node): string | undefined {
   if (isObjectLiteralExpression(argument)) return "options";
   if (isArrowFunction(argument) || isFunctionExpression(argument)) return "callback";
   const { text, name } = argument as Parts;
-  return isIdentifier(argument) ? text : isPropertyAccessExpression(argument) ? name?.text : undefined;
+  if (isIdentifier(argument)) return text;
+  return isPropertyAccessExpression(argument) ? name?.text : undefined;
 }
 
 /** `value as Type`, `value satisfies Type`. */

@@ -363,11 +363,10 @@ export class TypeWriter {
       checker.getPropertiesOfType(bare).every((symbol) => !this.#names.isWanted(symbol, bare, direction));
     const label = `${name}${isOptional ? "?" : ""}`;
     if (isFunction && signatures.length > 0) return this.overloads(property, signatures, label, direction);
+    const write = () => (isOptional ? this.#withoutUndefined(type, direction) : this.write(type, direction));
     const typeText = this.isInline(type)
       ? this.inline(type, direction, isOptional ? undefined : outside)
-      : isOptional
-        ? this.#withoutUndefined(type, direction)
-        : this.write(type, direction);
+      : write();
     return `${isReadonly(property) ? "readonly " : ""}${label}: ${typeText}`;
   }
 

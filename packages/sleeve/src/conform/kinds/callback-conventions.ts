@@ -64,7 +64,8 @@ export class CallbackConventions {
   #learn(key: PropertyKey | undefined, callbacks: number, [firstArgument]: readonly unknown[]): void {
     if (this.#ofMember.has(key)) return;
     const isError = firstArgument === null || firstArgument === undefined || firstArgument instanceof Error;
-    this.#ofMember.set(key, callbacks > 1 ? "one of two" : isError ? "error first" : "values");
+    const convention = isError ? "error first" : "values";
+    this.#ofMember.set(key, callbacks > 1 ? "one of two" : convention);
   }
 
   #watchedCallback(callback: Callback, onArguments: (args: readonly unknown[]) => void): Callback {

@@ -114,9 +114,12 @@ function scriptsFor(
   const gives: Scripted[] =
     like === undefined
       ? []
-      : like.value === SELF
-        ? [{ gives: THIS, isLater: like.status === "resolved" }]
-        : [{ gives: variantOf(like.raw), isLater: like.status === "resolved" }];
+      : [
+          {
+            gives: like.value === SELF ? THIS : variantOf(like.raw),
+            isLater: like.status === "resolved",
+          },
+        ];
   const error = new Error("the subject failed");
   // Forwarding of failures rarely depends on the arguments.
   const fails: Scripted[] = passedValues < 2 ? [{ fails: error, isLater }] : [];
@@ -194,66 +197,84 @@ function isReceiver(receiver: unknown, { subject, wrapper }: ProbeResult): boole
   );
 }
 
-function outcomeFindings(
-  does: Scripted,
-  { subject, outcome, wrapper }: ProbeResult,
-  finding: (name: Finding["name"], expected: string, found: string, remedy: string) => Finding[],
-): readonly Finding[] {
-  const { status, raw } = outcome;
-  const failed = status === "threw" || status === "rejected";
-  if (status === "unsettled") return finding("unsettled", "an end", "none", "Settle when the subject does.");
-  if ("fails" in does) {
-    const expected = `the subject's own ${does.fails instanceof Error ? "error" : "failure, which is not an error"}`;
-    if (!failed) return finding("error", expected, outcomeText(outcome), "Let the subject's errors through.");
-    if ((status === "rejected") !== does.isLater)
-      return finding(
-        "async",
-        does.isLater ? "a rejected promise" : "an error thrown synchronously",
-        outcomeText(outcome),
-        "Fail as the subject does.",
-      );
-    // An access check passes a copy of an error, which is not another one.
-    return originalOf(raw) === does.fails
-      ? []
-      : finding(
-          "error",
-          expected,
-          `another: ${outcomeText(outcome)}`,
-          "Let the error through unchanged; callers may compare it by identity.",
-        );
-  }
-  if (failed)
+type CreateFindings = (name: Finding["name"], expected: string, found: string, remedy: string) => Finding[];
+
+function outcomeFindings(does: Scripted, result: ProbeResult, finding: CreateFindings): readonly Finding[] {
+  const { outcome } = result;
+  if (outcome.status === "unsettled")
+    return finding("unsettled", "an end", "none", "Settle when the subject does.");
+  if ("fails" in does) return failureFindings(does, outcome, finding);
+  if (outcome.status === "threw" || outcome.status === "rejected")
     return finding("error", "the subject's result", outcomeText(outcome), "Return the subject's result.");
-  if ((status === "resolved") !== does.isLater)
+  if ((outcome.status === "resolved") !== does.isLater)
     return finding(
       "async",
       does.isLater ? "a promise" : "a synchronous result",
       outcomeText(outcome),
       "Await only what the subject makes asynchronous.",
     );
-  if (does.gives === THIS) {
-    if (raw === wrapper) return [];
-    const isLeak = raw === subject;
+  return does.gives === THIS ? fluentFindings(result, finding) : valueFindings(does.gives, outcome, finding);
+}
+
+function failureFindings(
+  does: Extract<Scripted, { readonly fails: unknown }>,
+  outcome: ProbeResult["outcome"],
+  finding: CreateFindings,
+): readonly Finding[] {
+  const { status, raw } = outcome;
+  const expected = `the subject's own ${does.fails instanceof Error ? "error" : "failure, which is not an error"}`;
+  if (status !== "threw" && status !== "rejected")
+    return finding("error", expected, outcomeText(outcome), "Let the subject's errors through.");
+  if ((status === "rejected") !== does.isLater)
     return finding(
-      isLeak ? "leak" : "fluent",
-      "the wrapper itself, as the subject returns itself",
-      isLeak ? "the subject" : outcomeText(outcome),
-      "Return the wrapper, so that the next call of a chain goes through it too.",
+      "async",
+      does.isLater ? "a rejected promise" : "an error thrown synchronously",
+      outcomeText(outcome),
+      "Fail as the subject does.",
     );
-  }
-  if (isReadAway(does.gives, raw))
+  // An access check passes a copy of an error, which is not another one.
+  if (originalOf(raw) === does.fails) return [];
+  return finding(
+    "error",
+    expected,
+    `another: ${outcomeText(outcome)}`,
+    "Let the error through unchanged; callers may compare it by identity.",
+  );
+}
+
+function fluentFindings(
+  { subject, outcome, wrapper }: ProbeResult,
+  finding: CreateFindings,
+): readonly Finding[] {
+  if (outcome.raw === wrapper) return [];
+  const isLeak = outcome.raw === subject;
+  return finding(
+    isLeak ? "leak" : "fluent",
+    "the wrapper itself, as the subject returns itself",
+    isLeak ? "the subject" : outcomeText(outcome),
+    "Return the wrapper, so that the next call of a chain goes through it too.",
+  );
+}
+
+function valueFindings(
+  gives: unknown,
+  outcome: ProbeResult["outcome"],
+  finding: CreateFindings,
+): readonly Finding[] {
+  const { raw } = outcome;
+  if (isReadAway(gives, raw))
     return finding(
       "result",
       "an iterator with all items of the subject's",
       "one that was consumed, or has other items",
       "Return the iterator without consuming it, or create another one from the items.",
     );
-  if (isSameValue(does.gives, raw)) return [];
-  const isPromiseLost = does.gives !== undefined && raw === undefined;
+  if (isSameValue(gives, raw)) return [];
+  const isPromiseLost = gives !== undefined && raw === undefined;
   return finding(
     "result",
-    `the subject's result ${formatValue(does.gives)}`,
-    isPromiseLost ? "nothing" : anotherText(does.gives, raw, outcome),
+    `the subject's result ${formatValue(gives)}`,
+    isPromiseLost ? "nothing" : anotherText(gives, raw, outcome),
     "Return the subject's result unchanged.",
   );
 }

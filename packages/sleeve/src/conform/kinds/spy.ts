@@ -46,7 +46,8 @@ export function spyOn<Subject extends object>(
     !isFunction &&
     Object.isExtensible(original) &&
     members.every(({ own, configurable }) => !own || configurable);
-  const subject: object = isOpen ? original : isFunction ? spy.functionDouble() : Object.create(original);
+  const double = (): object => (isFunction ? spy.functionDouble() : (Object.create(original) as object));
+  const subject = isOpen ? original : double();
   if (!isOpen) forwardAccessors(original, subject);
   for (const { key, enumerable } of members) {
     const method = Reflect.get(original, key) as Method;

@@ -76,40 +76,28 @@ export function decoded(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(decoded);
   if (!Object.hasOwn(value, "~")) return decodedFields(value);
   const { "~": kind, is } = value as { "~": unknown; is?: unknown };
-  switch (kind) {
-    case "self":
-      return SUBJECT;
-    case "undefined":
-      return undefined;
-    case "bigint":
-      return BigInt(String(is));
-    case "number":
-      return Number(is);
-    case "symbol":
-      return Symbol.for(String(is));
-    case "function":
-      return () => undefined;
-    case "Date":
-      return new Date(is === null ? Number.NaN : String(is));
-    case "Map":
-      return new Map((is as [unknown, unknown][]).map(([key, item]) => [decoded(key), decoded(item)]));
-    case "Set":
-      return new Set((is as unknown[]).map(decoded));
-    case "RegExp":
-      return new RegExp(...(is as [string, string]));
-    case "bytes":
-      return Uint8Array.from(is as number[]);
-    case "generator":
-    case "async generator":
-      return playedIterator(decodedItems(is as RecordedItems), kind === "async generator");
-    case "unrecorded":
-      return unrecorded(String(is));
-    case "Error":
-      return decodedError(is as { name: string; message: string });
-    default:
-      return decodedFields(is as object);
-  }
+  const decode = Object.hasOwn(DECODERS, String(kind)) ? DECODERS[String(kind)] : undefined;
+  return decode ? decode(is) : decodedFields(is as object);
 }
+
+/** Creates values from what they were encoded as, by kind. */
+const DECODERS: Readonly<Record<string, (is: unknown) => unknown>> = {
+  self: () => SUBJECT,
+  undefined: () => undefined,
+  bigint: (is) => BigInt(String(is)),
+  number: (is) => Number(is),
+  symbol: (is) => Symbol.for(String(is)),
+  function: () => () => undefined,
+  Date: (is) => new Date(is === null ? Number.NaN : String(is)),
+  Map: (is) => new Map((is as [unknown, unknown][]).map(([key, item]) => [decoded(key), decoded(item)])),
+  Set: (is) => new Set((is as unknown[]).map(decoded)),
+  RegExp: (is) => new RegExp(...(is as [string, string])),
+  bytes: (is) => Uint8Array.from(is as number[]),
+  generator: (is) => playedIterator(decodedItems(is as RecordedItems), false),
+  "async generator": (is) => playedIterator(decodedItems(is as RecordedItems), true),
+  unrecorded: (is) => unrecorded(String(is)),
+  Error: (is) => decodedError(is as { name: string; message: string }),
+};
 
 function decodedItems({ items, returned, error, end }: RecordedItems): RecordedItems {
   return {

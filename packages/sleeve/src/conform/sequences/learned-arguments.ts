@@ -254,7 +254,8 @@ function declaredLength(method: unknown): number {
 }
 
 function kindOf(value: unknown): string {
-  return isObject(value) ? tagOf(value) : value === null ? "null" : typeof value;
+  if (isObject(value)) return tagOf(value);
+  return value === null ? "null" : typeof value;
 }
 
 function fits(value: unknown, schema: ValueSchema): boolean {
@@ -300,14 +301,11 @@ function withKnown(
   shown: readonly unknown[],
   { numbers, texts }: { readonly numbers: readonly number[]; readonly texts: readonly string[] },
 ): Arbitrary<unknown> {
-  const literals: readonly unknown[] =
-    schema?.type === "number"
-      ? numbers
-      : schema?.type === "string"
-        ? texts
-        : schema?.anyOf || !schema
-          ? [...numbers, ...texts]
-          : [];
+  const isAny = !schema || schema.anyOf !== undefined;
+  const literals: readonly unknown[] = [
+    ...(isAny || schema.type === "number" ? numbers : []),
+    ...(isAny || schema.type === "string" ? texts : []),
+  ];
   const distinct = shown.filter(
     (value, at) => shown.findIndex((candidate) => equalValues(candidate, value)) === at,
   );

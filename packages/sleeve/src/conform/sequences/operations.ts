@@ -50,52 +50,60 @@ export interface OperationSources {
 export function operationsOf({ surface, args, sample }: OperationSources): readonly Operation[] {
   requireMembers(args, surface, sample);
   const document = surface && isSurfaceDocument(surface) ? surface : undefined;
-  const members = membersOf(surface, sample).flatMap(({ key, kind }): Operation[] => {
-    const label = String(key);
-    const documented = document?.members[label];
-    if (kind === "property") {
-      const results = documented?.value ? [documented.value] : [];
-      const read = {
-        use: "read",
-        key,
-        label,
-        args: fc.constant([]),
-        isTyped: true,
-        arity: 0,
-        results,
-      } as const;
-      const values = writtenValues(sample, key, documented);
-      return values ? [read, { ...read, use: "write", args: fc.tuple(values), results: [] }] : [read];
-    }
-    const input = Object.hasOwn(args, key) ? args[key] : undefined;
-    requireEnough(label, input, documented);
-    const method = documented?.signatures ? undefined : (Reflect.get(sample, key) as unknown);
-    return [
-      {
-        use: "call",
-        key,
-        label,
-        args: input ? givenArguments(input) : (defaultArguments(documented) ?? withoutSignature(method)),
-        isTyped: input !== undefined || documented?.signatures !== undefined,
-        arity: arityOf(method).most,
-        results: documented?.signatures?.map(({ result }) => result) ?? [],
-      },
-    ];
+  const members = membersOf(surface, sample).flatMap(({ key, kind }): readonly Operation[] => {
+    const documented = document?.members[String(key)];
+    return kind === "property"
+      ? propertyOperations(sample, key, documented)
+      : [methodOperation(sample, key, documented, Object.hasOwn(args, key) ? args[key] : undefined)];
   });
   if (typeof sample !== "function" || isClass(sample)) return members;
-  const given = args["()"];
+  const ownArguments = args["()"];
   return [
     {
       use: "call",
       key: undefined,
       label: sample.name || "the function",
-      args: given ? givenArguments(given) : withoutSignature(sample),
-      isTyped: given !== undefined,
+      args: ownArguments ? givenArguments(ownArguments) : withoutSignature(sample),
+      isTyped: ownArguments !== undefined,
       arity: arityOf(sample).most,
       results: [],
     },
     ...members,
   ];
+}
+
+type DocumentedMember = Parameters<typeof requireEnough>[2];
+
+function propertyOperations(
+  sample: object,
+  key: string | symbol,
+  documented: DocumentedMember,
+): readonly Operation[] {
+  const results = documented?.value ? [documented.value] : [];
+  const args = fc.constant([]);
+  const read = { use: "read", key, label: String(key), args, isTyped: true, arity: 0, results } as const;
+  const values = writtenValues(sample, key, documented);
+  return values ? [read, { ...read, use: "write", args: fc.tuple(values), results: [] }] : [read];
+}
+
+function methodOperation(
+  sample: object,
+  key: string | symbol,
+  documented: DocumentedMember,
+  input: ArgumentsOf | undefined,
+): Operation {
+  const label = String(key);
+  requireEnough(label, input, documented);
+  const method = documented?.signatures ? undefined : (Reflect.get(sample, key) as unknown);
+  return {
+    use: "call",
+    key,
+    label,
+    args: input ? givenArguments(input) : (defaultArguments(documented) ?? withoutSignature(method)),
+    isTyped: input !== undefined || documented?.signatures !== undefined,
+    arity: arityOf(method).most,
+    results: documented?.signatures?.map(({ result }) => result) ?? [],
+  };
 }
 
 /** A misspelt name would leave its arguments unused. */

@@ -262,12 +262,8 @@ class Pair {
     let steps = found;
     const first = await this.#difference(steps);
     if (first) steps = relevant(steps, first);
-    let tries =
-      first?.name === "unsettled"
-        ? ENDLESS_SHORTENINGS
-        : this.#callbackTime === undefined
-          ? SHORTENINGS
-          : LATE_SHORTENINGS;
+    const shortenings = this.#callbackTime === undefined ? SHORTENINGS : LATE_SHORTENINGS;
+    let tries = first?.name === "unsettled" ? ENDLESS_SHORTENINGS : shortenings;
     const shortened = async (candidate: readonly Step[]): Promise<boolean> => {
       if (candidate.length === 0 || tries-- <= 0) return false;
       const difference = await this.#difference(candidate);

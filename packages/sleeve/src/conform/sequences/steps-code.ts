@@ -68,31 +68,46 @@ class StepsCode {
     const open: string[] = [];
     for (const [index, step] of this.#steps.entries()) {
       const call = this.#call(step, index);
-      const outcome = this.#played.outcomes[index];
-      if (index === at && !isOverlapping && callback === undefined) {
-        this.#expect(step, call, outcome);
-        continue;
-      }
-      const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
-      const name = `call${index + 1}`;
-      if (!step.isAwaited && (isLater || (index === at && isOverlapping))) {
-        this.#lines.push(`const ${name} = ${call};`);
-        // Nothing may be left unhandled while a later call is awaited.
-        if (outcome?.status === "rejected") this.#lines.push(`${name}.catch(() => {});`);
-        if (index !== at) open.push(name);
-        if (step.pause && isLater) this.#lines.push("await new Promise((resolve) => setTimeout(resolve));");
-      } else if (outcome?.status === "rejected") this.#lines.push(`await ${call}.catch(() => {});`);
-      else if (outcome?.status === "threw") this.#lines.push(`try { ${call}; } catch {}`);
-      else {
-        const instance = isLater ? `await ${call}` : call;
-        this.#lines.push(this.#used.has(index) ? `const result${index + 1} = ${instance};` : `${instance};`);
-      }
+      const isShown = index === at && callback === undefined;
+      if (isShown && !isOverlapping) this.#expect(step, call, this.#played.outcomes[index]);
+      else if (!step.isAwaited && (isLater(this.#played.outcomes[index]) || (isShown && isOverlapping))) {
+        this.#start(step, call, index);
+        if (index !== at) open.push(callVariable(index));
+      } else this.#lines.push(this.#statement(call, index));
     }
     const step = this.#steps[at];
-    if (step && isOverlapping) this.#expect(step, `call${at + 1}`, this.#played.outcomes[at]);
+    if (step && isOverlapping) this.#expect(step, callVariable(at), this.#played.outcomes[at]);
     if (callback !== undefined) this.#expectCallback(callback);
     if (open.length > 0) this.#lines.push(`await Promise.allSettled([${open.join(", ")}]);`);
     return this.#lines.join("\n");
+  }
+
+  /** Starts a call that ends while others run. */
+  #start({ pause }: Step, call: string, index: number): void {
+    const outcome = this.#played.outcomes[index];
+    const variable = callVariable(index);
+    this.#lines.push(`const ${variable} = ${call};`);
+    // Nothing may be left unhandled while a later call is awaited.
+    if (outcome?.status === "rejected") this.#lines.push(`${variable}.catch(() => {});`);
+    if (pause && isLater(outcome)) this.#lines.push("await new Promise((resolve) => setTimeout(resolve));");
+  }
+
+  #statement(call: string, index: number): string {
+    switch (this.#played.outcomes[index]?.status) {
+      case "rejected":
+        return `await ${call}.catch(() => {});`;
+      case "threw":
+        return `try { ${call}; } catch {}`;
+      case "resolved":
+        return this.#kept(`await ${call}`, index);
+      default:
+        return this.#kept(call, index);
+    }
+  }
+
+  /** Keeps a result that is used later. */
+  #kept(code: string, index: number): string {
+    return this.#used.has(index) ? `const result${index + 1} = ${code};` : `${code};`;
   }
 
   #call({ operation: { use, key }, args }: Step, index: number): string {
@@ -139,30 +154,38 @@ class StepsCode {
   }
 
   #expect(step: Step, call: string, outcome: StepOutcome | undefined): void {
-    const { name, identity, at } = this.#shown;
-    const isLater = outcome?.status === "resolved" || outcome?.status === "rejected";
-    if (name === "async" && isLater) {
+    const { name, identity } = this.#shown;
+    const awaited = isLater(outcome) ? `await ${call}` : call;
+    if (name === "async" && isLater(outcome)) {
       this.#lines.push(`const promise = ${call};`, "expect(promise).toBeInstanceOf(Promise);");
       if (outcome?.status === "rejected") this.#lines.push("await promise.catch(() => {});");
-      return;
-    }
-    if (identity) {
+    } else if (identity) {
       const variable =
         identity.argument === undefined
           ? `result${identity.step + 1}`
           : argumentName(identity.step, identity.argument);
-      this.#lines.push(`expect(${isLater ? "await " : ""}${call}).toBe(${variable});`);
-      return;
-    }
-    if (name === "mutated") {
-      this.#lines.push(`${isLater ? "await " : ""}${call};`);
-      for (const [place, argument] of step.args.entries())
-        if (isObject(asGenerated(argument)) && !this.#played.reused.has(`${at}.${place}`))
-          this.#lines.push(`expect(${argumentName(at, place)}).toEqual(${literal(asGenerated(argument))});`);
-      return;
-    }
-    this.#lines.push(expectation(step, call, outcome));
+      this.#lines.push(`expect(${awaited}).toBe(${variable});`);
+    } else if (name === "mutated") this.#expectArguments(step, awaited);
+    else this.#lines.push(expectation(step, call, outcome));
   }
+
+  /** Expects that a call leaves its arguments as they are. */
+  #expectArguments({ args }: Step, call: string): void {
+    const { at } = this.#shown;
+    this.#lines.push(`${call};`);
+    for (const [place, argument] of args.entries())
+      if (isObject(asGenerated(argument)) && !this.#played.reused.has(`${at}.${place}`))
+        this.#lines.push(`expect(${argumentName(at, place)}).toEqual(${literal(asGenerated(argument))});`);
+  }
+}
+
+/** Whether a call ended later, with a promise. */
+function isLater(outcome: StepOutcome | undefined): boolean {
+  return outcome?.status === "resolved" || outcome?.status === "rejected";
+}
+
+function callVariable(index: number): string {
+  return `call${index + 1}`;
 }
 
 function callbackName(index: number): string {

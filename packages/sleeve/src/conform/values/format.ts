@@ -16,10 +16,9 @@ export function formatValue(value: unknown): string {
 
 /** Returns code that creates a value; instances of unknown classes are only named. */
 export function valueCode(value: unknown): string {
-  if (typeof value === "number") return Object.is(value, -0) ? "-0" : String(value);
-  if (!isObject(value)) return typeof value === "symbol" ? String(value) : stringify(value);
+  if (!isObject(value)) return primitiveCode(value);
   if (value instanceof Error) return errorText(value);
-  if (typeof Reflect.get(value, fc.toStringMethod) === "function") return stringify(value);
+  if (hasOwnText(value)) return stringify(value);
   if (value instanceof Date)
     return Number.isNaN(value.getTime()) ? "new Date(NaN)" : `new Date("${value.toISOString()}")`;
   if (typeof value === "function") return value.name ? `the function ${value.name}` : "a function";
@@ -35,14 +34,20 @@ export function valueCode(value: unknown): string {
   return tag !== "Object" && describe(value) === "an object" ? `a ${tag}` : describe(value);
 }
 
+function primitiveCode(value: unknown): string {
+  if (typeof value === "symbol") return String(value);
+  if (typeof value === "number") return Object.is(value, -0) ? "-0" : String(value);
+  return stringify(value);
+}
+
+/** Whether a value says itself how it is written. */
+function hasOwnText(value: object): boolean {
+  return typeof Reflect.get(value, fc.toStringMethod) === "function";
+}
+
 /** Returns code that creates a value, or an equal one. An object of an unknown class is only described, in a comment. */
 export function literal(value: unknown): string {
-  if (typeof value === "symbol") {
-    const key = Symbol.keyFor(value);
-    return key === undefined
-      ? `Symbol(${JSON.stringify(value.description ?? "")})`
-      : `Symbol.for(${JSON.stringify(key)})`;
-  }
+  if (typeof value === "symbol") return symbolCode(value);
   if (!isObject(value)) return valueCode(value);
   if (value instanceof Error) {
     const isBuiltInError = /^(?:Aggregate|Eval|Range|Reference|Syntax|Type|URI)?Error$/.test(
@@ -51,20 +56,34 @@ export function literal(value: unknown): string {
     return `new ${isBuiltInError ? value.constructor.name : "Error"}(${JSON.stringify(value.message)})`;
   }
   if (typeof value === "function") return "() => {}";
-  if (typeof (value as { href?: unknown }).href === "string" && tagOf(value) === "URL")
-    return `new URL(${JSON.stringify((value as { href: string }).href)})`;
-  const isDescribed =
-    !isPlain(value) &&
-    !isOneShot(value) &&
-    !/^(?:Map|Set|RegExp|Date|\w+Array|ArrayBuffer)$/.test(tagOf(value));
-  const self = isPlain(value) && Object.entries(value).find(([, field]) => field === value)?.[0];
-  if (self) {
-    const fields = Object.fromEntries(Object.entries(value).filter(([name]) => name !== self));
-    return `((value) => Object.assign(value, { ${JSON.stringify(self)}: value }))(${literal(fields)})`;
-  }
-  if (isDescribed && typeof Reflect.get(value, fc.toStringMethod) !== "function")
-    return `{ /* ${valueCode(value).replaceAll("*/", "")} */ }`;
-  return valueCode(value);
+  const { href } = value as { href?: unknown };
+  if (typeof href === "string" && tagOf(value) === "URL") return `new URL(${JSON.stringify(href)})`;
+  if (isPlain(value)) return plainCode(value);
+  return isCreated(value) ? valueCode(value) : `{ /* ${valueCode(value).replaceAll("*/", "")} */ }`;
+}
+
+function symbolCode(symbol: symbol): string {
+  const key = Symbol.keyFor(symbol);
+  return key === undefined
+    ? `Symbol(${JSON.stringify(symbol.description ?? "")})`
+    : `Symbol.for(${JSON.stringify(key)})`;
+}
+
+/** A plain object, also one that contains itself. */
+function plainCode(value: object): string {
+  const self = Object.entries(value).find(([, field]) => field === value)?.[0];
+  if (!self) return valueCode(value);
+  const fields = Object.fromEntries(Object.entries(value).filter(([name]) => name !== self));
+  return `((value) => Object.assign(value, { ${JSON.stringify(self)}: value }))(${literal(fields)})`;
+}
+
+/** Whether code can create a value, rather than describe it. */
+function isCreated(value: object): boolean {
+  return (
+    isOneShot(value) ||
+    hasOwnText(value) ||
+    /^(?:Map|Set|RegExp|Date|\w+Array|ArrayBuffer)$/.test(tagOf(value))
+  );
 }
 
 /** Formats an error. */

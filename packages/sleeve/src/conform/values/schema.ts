@@ -43,31 +43,70 @@ export interface ValueSchema {
  */
 export function schemaViolation(value: unknown, schema: ValueSchema, path = ""): string | undefined {
   const wrong = (expected: string) => `${path || "it"} is ${kindOf(value)} where ${expected} is declared`;
-  if (schema.anyOf) {
-    const reasons = schema.anyOf.map((valueSchema) => schemaViolation(value, valueSchema, path));
-    return reasons.some((reason) => reason === undefined) ? undefined : wrong(schemaText(schema));
-  }
-  if ("const" in schema) return Object.is(value, schema.const) ? undefined : wrong(String(schema.const));
-  if (schema.enum) return schema.enum.includes(value) ? undefined : wrong(schemaText(schema));
-  if (schema.function) return typeof value === "function" ? undefined : wrong("a function");
-  if (schema.promise) return isThenable(value) ? undefined : wrong("a promise");
-  if (schema.iterable) return hasSymbol(value, Symbol.iterator) ? undefined : wrong("an iterable");
-  if (schema.asyncIterable)
-    return hasSymbol(value, Symbol.asyncIterator) ? undefined : wrong("an async iterable");
-  if (schema.instanceOf !== undefined) {
-    const tag = tagOf(value);
-    const isOne =
-      tag === schema.instanceOf || (value as object | null)?.constructor?.name === schema.instanceOf;
-    return isOne ? undefined : wrong(`a ${schema.instanceOf}`);
-  }
-  if (schema.opaque !== undefined || schema.self)
-    return isObject(value) ? undefined : wrong(schema.opaque ?? "the object itself");
+  const keyword = KEYWORDS.find(({ isUsed }) => isUsed(schema));
+  if (keyword) return keyword.holds(value, schema) ? undefined : wrong(keyword.expected(schema));
   if (schema.type === undefined) return undefined;
   const types = typeof schema.type === "string" ? [schema.type] : schema.type;
   if (!types.some((type) => isOfType(value, type))) return wrong(schemaText(schema));
   if (Array.isArray(value)) return itemViolation(value, schema, path);
   return isObject(value) && !isThenable(value) ? fieldViolation(value, schema, path) : undefined;
 }
+
+/** A keyword of a schema that decides alone whether a value matches. */
+interface Keyword {
+  readonly isUsed: (schema: ValueSchema) => boolean;
+  readonly holds: (value: unknown, schema: ValueSchema) => boolean;
+  readonly expected: (schema: ValueSchema) => string;
+}
+
+const KEYWORDS: readonly Keyword[] = [
+  {
+    isUsed: ({ anyOf }) => anyOf !== undefined,
+    holds: (value, { anyOf = [] }) => anyOf.some((part) => schemaViolation(value, part) === undefined),
+    expected: schemaText,
+  },
+  {
+    isUsed: (schema) => "const" in schema,
+    holds: (value, schema) => Object.is(value, schema.const),
+    expected: (schema) => String(schema.const),
+  },
+  {
+    isUsed: (schema) => schema.enum !== undefined,
+    holds: (value, schema) => schema.enum?.includes(value) === true,
+    expected: schemaText,
+  },
+  {
+    isUsed: (schema) => schema.function === true,
+    holds: (value) => typeof value === "function",
+    expected: () => "a function",
+  },
+  {
+    isUsed: ({ promise }) => promise !== undefined,
+    holds: isThenable,
+    expected: () => "a promise",
+  },
+  {
+    isUsed: ({ iterable }) => iterable !== undefined,
+    holds: (value) => hasSymbol(value, Symbol.iterator),
+    expected: () => "an iterable",
+  },
+  {
+    isUsed: ({ asyncIterable }) => asyncIterable !== undefined,
+    holds: (value) => hasSymbol(value, Symbol.asyncIterator),
+    expected: () => "an async iterable",
+  },
+  {
+    isUsed: ({ instanceOf }) => instanceOf !== undefined,
+    holds: (value, { instanceOf }) =>
+      tagOf(value) === instanceOf || (value as object | null)?.constructor?.name === instanceOf,
+    expected: ({ instanceOf }) => `a ${instanceOf}`,
+  },
+  {
+    isUsed: (schema) => schema.opaque !== undefined || schema.self === true,
+    holds: isObject,
+    expected: ({ opaque }) => opaque ?? "the object itself",
+  },
+];
 
 function itemViolation(
   value: readonly unknown[],

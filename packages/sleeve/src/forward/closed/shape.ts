@@ -66,12 +66,10 @@ export function bareMember(member: Member, borrows: Borrows, traits: MethodTrait
 
 /** Calls a raw forwarder. Engines inline plain calls, but not `apply`. */
 export function toRaw(raw: RawForwarder): Next {
-  return ({ wrapper, args }) =>
-    args.length === 1
-      ? raw.call(wrapper, args[0])
-      : args.length === 0
-        ? raw.call(wrapper)
-        : raw.apply(wrapper, args as unknown[]);
+  return ({ wrapper, args }) => {
+    if (args.length === 1) return raw.call(wrapper, args[0]);
+    return args.length === 0 ? raw.call(wrapper) : raw.apply(wrapper, args as unknown[]);
+  };
 }
 
 /**

@@ -136,14 +136,11 @@ export class Forwarding {
           return borrow(wrapper, args);
         }
         // Few arguments are passed without a spread, which is faster.
-        const result =
-          args.length === 1
-            ? (subject[key] as Method)(args[0])
-            : args.length === 2
-              ? (subject[key] as Method)(args[0], args[1])
-              : args.length === 0
-                ? (subject[key] as Method)()
-                : (subject[key] as Method)(...args);
+        let result: unknown;
+        if (args.length === 1) result = (subject[key] as Method)(args[0]);
+        else if (args.length === 2) result = (subject[key] as Method)(args[0], args[1]);
+        else if (args.length === 0) result = (subject[key] as Method)();
+        else result = (subject[key] as Method)(...args);
         return typeof result === "object" && result === subject ? wrapper : result;
       },
     ],

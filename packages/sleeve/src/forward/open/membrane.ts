@@ -120,25 +120,31 @@ export class Membrane {
   /** Converts a value from one side to the other. */
   toOtherSide(value: unknown, to: Side): unknown {
     if (!isObject(value)) return value;
-    const counterpart = this.forwarding === "sealed" ? counterpartOf(value, this, to) : undefined;
-    if (counterpart) {
-      this.#sync(value, counterpart, to);
-      return counterpart;
-    }
-    const cached = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
-    if (cached && !(to === "inside" && this.#isChecked(value, cached))) {
-      if (this.forwarding === "sealed" && (isCopy(value) || isCopy(cached))) this.#sync(value, cached, to);
-      return cached;
-    }
+    const known = this.#knownOnOtherSide(value, to);
+    if (known) return known;
     const subject = to === "outside" && this.#subjectBehind(value);
     if (subject) return this.toWrapper(subject, to);
-    if (cached) return this.toWrapper(value, to);
     if (this.forwarding === "open")
       return value === this.root && to === "outside" ? this.toWrapper(value, to) : value;
     if (isBuiltin(value)) return value;
     if (to === "outside" && this.#isOfSubject(value)) return this.toWrapper(value, to);
     if (isPlainPromise(value)) return this.#promiseToOtherSide(value, to) ?? this.toWrapper(value, to);
     return this.forwarding === "deep" ? this.#sharedValue(value, to) : this.#copiedValue(value, to);
+  }
+
+  /** Returns what represents an object that has crossed before. */
+  #knownOnOtherSide(value: object, to: Side): object | undefined {
+    const isSealed = this.forwarding === "sealed";
+    const counterpart = isSealed ? counterpartOf(value, this, to) : undefined;
+    if (counterpart) {
+      this.#sync(value, counterpart, to);
+      return counterpart;
+    }
+    const cached = this.#originals[opposite(to)].get(value) ?? this.#wrappers[to].get(value);
+    if (!cached) return undefined;
+    if (to === "inside" && this.#isChecked(value, cached)) return this.toWrapper(value, to);
+    if (isSealed && (isCopy(value) || isCopy(cached))) this.#sync(value, cached, to);
+    return cached;
   }
 
   /** Registers a function that calls a method through the layers. */
@@ -200,7 +206,8 @@ export class Membrane {
     if (isAliasOf(value, this.root)) return this.root;
     const bare = this.forwarding === "sealed" ? recordOf(value)?.subject : undefined;
     if (!bare) return undefined;
-    return isAliasOf(bare, this.root) ? this.root : this.#isOfSubject(bare) ? bare : undefined;
+    if (isAliasOf(bare, this.root)) return this.root;
+    return this.#isOfSubject(bare) ? bare : undefined;
   }
 
   /**

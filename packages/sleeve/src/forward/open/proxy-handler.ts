@@ -151,32 +151,39 @@ class OpenHandler {
   }
 
   #read(key: string | symbol, receiver: object): unknown {
-    if (this.#isHiddenClass(key)) {
-      const inert = inertPrototypeOf(this.#real);
-      return inert ? getProperty(inert, "constructor") : undefined;
-    }
-    if (this.#isPrototypeKey(key)) {
-      // `instanceof` and `class … extends` read `prototype`.
-      const prototype: unknown = getProperty(this.#real, key);
-      return isObject(prototype) ? this.#membrane.prototypeToOtherSide(prototype, this.#on) : prototype;
-    }
+    if (this.#isHiddenClass(key)) return this.#readInertClass();
+    if (this.#isPrototypeKey(key)) return this.#readPrototype(key);
     const isOnWrapper = this.#isReceiver && receiver === this.#wrapper();
     const unwatched = isOnWrapper ? this.#plans.unwatched(key) : undefined;
     if (unwatched) return this.#readKnown(unwatched);
     const unchanged = this.#plans.unchanged(key);
     if (unchanged?.isReadBare && isOnWrapper) return this.#readKnown(unchanged);
-    const property = unchanged ?? findProperty(this.#real, key);
+    if (unchanged) return this.#readMember(unchanged.member, unchanged, receiver);
+    const property = findProperty(this.#real, key);
     if (!property) return this.#readUnlisted(key, receiver);
     // Without layers, the methods of arrays act on the wrapper, so that code recognises them.
     const isGeneric = this.#layers.length > 0 ? isGenericHolder : hasGenericMethods;
-    if (!unchanged && isGeneric(property.holder)) {
-      // An object with a `get` trap of its own may answer instead.
-      const isOurs = property.descriptor.get || this.#valueOf(key) === property.descriptor.value;
-      return isOurs ? getProperty(property.holder, key, receiver) : this.#readUnlisted(key, receiver);
-    }
-    const member = unchanged?.member ?? this.#plans.memberAt(key, property);
+    if (!isGeneric(property.holder))
+      return this.#readMember(this.#plans.memberAt(key, property), property, receiver);
+    // An object with a `get` trap of its own may answer instead.
+    const isOurs = property.descriptor.get || this.#valueOf(key) === property.descriptor.value;
+    return isOurs ? getProperty(property.holder, key, receiver) : this.#readUnlisted(key, receiver);
+  }
+
+  #readInertClass(): unknown {
+    const inert = inertPrototypeOf(this.#real);
+    return inert ? getProperty(inert, "constructor") : undefined;
+  }
+
+  /** `instanceof` and `class … extends` read `prototype`. */
+  #readPrototype(key: string | symbol): unknown {
+    const prototype: unknown = getProperty(this.#real, key);
+    return isObject(prototype) ? this.#membrane.prototypeToOtherSide(prototype, this.#on) : prototype;
+  }
+
+  #readMember(member: Member, property: FoundProperty, receiver: object): unknown {
     if (!this.#isListedMember(member)) return undefined;
-    if (this.#isOfReceiver(key, property, receiver)) return getProperty(receiver, key);
+    if (this.#isOfReceiver(member.key, property, receiver)) return getProperty(receiver, member.key);
     if (this.#layers.length === 0 || isInheritedMethod(member)) return this.#readBare(member, receiver);
     const bare: Next = ({ wrapper }) => this.#readBare(member, wrapper);
     return this.#plans.through(

@@ -138,8 +138,10 @@ export function cached(
       } else results.clear(owner);
       return result;
     };
-  const hook = (next: Next, member: Member): Next =>
-    clearing.has(member.key) ? dropping(next, member) : isKept(member) ? answering(next, member) : next;
+  const hook = (next: Next, member: Member): Next => {
+    if (clearing.has(member.key)) return dropping(next, member);
+    return isKept(member) ? answering(next, member) : next;
+  };
   return layer<never>(
     "cached",
     {

@@ -74,6 +74,30 @@ function requireLogger(logger: unknown): void {
   }
 }
 
+/** @throws {SleeveError} `BAD_OPTION` */
+function requireOptions(
+  logger: Logger,
+  level: string,
+  { loggerFor, fields, redact = {} }: RequestLogOptions<never>,
+): void {
+  requireLogger(logger);
+  if (loggerFor !== undefined) requireFunction(loggerFor, "logging: loggerFor");
+  if (fields !== undefined) requireFunction(fields, "logging: fields");
+  requireRedaction(redact);
+  if (!LEVELS.includes(level))
+    throw badOption(`logging: level is ${describeValue(level)}. Pass one of: ${LEVELS.join(", ")}.`);
+}
+
+function messagesOf(member: string) {
+  return {
+    called: `${member} called`,
+    returned: `${member} returned`,
+    resolved: `${member} resolved`,
+    threw: `${member} threw`,
+    rejected: `${member} rejected`,
+  };
+}
+
 const NONE: readonly boolean[] = [];
 
 const SILENT: Logger = { info: () => {}, error: () => {} };
@@ -92,15 +116,9 @@ export function logWatcher<Context, Call extends CallToLog>(
   options: RequestLogOptions<Context>,
   secretsIn: (call: Call) => readonly boolean[],
 ): (member: { readonly label: string }) => (call: Call) => Watch | undefined {
-  const { level = "info", redact: redaction = {}, fields } = options;
-  const { loggerFor } = options;
+  const { level = "info", redact: redaction = {}, fields, loggerFor } = options;
   const shared: Logger = options.logger ?? host.console ?? SILENT;
-  requireLogger(shared);
-  if (loggerFor !== undefined) requireFunction(loggerFor, "logging: loggerFor");
-  if (fields !== undefined) requireFunction(fields, "logging: fields");
-  requireRedaction(redaction);
-  if (!LEVELS.includes(level))
-    throw badOption(`logging: level is ${describeValue(level)}. Pass one of: ${LEVELS.join(", ")}.`);
+  requireOptions(shared, level, options);
   const report = reportOnce("logging");
   const length = wholeNumber(options.length ?? 200, 1, "logging: length");
   const isOn = (logger: Logger, name: string) => logger.isLevelEnabled?.(name as never) !== false;
@@ -127,13 +145,7 @@ export function logWatcher<Context, Call extends CallToLog>(
         isFormatting = false;
       }
     };
-    const messages = {
-      called: `${member} called`,
-      returned: `${member} returned`,
-      resolved: `${member} resolved`,
-      threw: `${member} threw`,
-      rejected: `${member} rejected`,
-    };
+    const messages = messagesOf(member);
     const end = (call: number, within: number, outcome: Outcome, logger: Logger, request: unknown): void => {
       const at = succeeded(outcome) ? level : "error";
       if (!isOn(logger, at)) return;

@@ -388,7 +388,8 @@ function isPlain(value: object): boolean {
 }
 
 function nameOfKey(key: unknown): string {
-  return typeof key === "symbol" ? (key.description ?? "") : typeof key === "object" ? "" : `${key}`;
+  if (typeof key === "symbol") return key.description ?? "";
+  return typeof key === "object" ? "" : `${key}`;
 }
 
 function numberText(index: number): string {

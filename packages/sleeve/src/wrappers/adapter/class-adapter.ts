@@ -117,72 +117,97 @@ export function inheritingAdapter<Target extends AnyClass, Adaptee extends AnyCl
       super(...(mapping.new(...(args as ConstructorParameters<Target>)) as never[]));
     }
   }
-  const views = new WeakMap<object, object>();
-  const viewOf = (object: object): object => {
-    const view = views.get(object) ?? outsideView(object, Outside.prototype as object);
-    views.set(object, view);
-    return view;
-  };
-  for (const [key, source] of sourcesOf(mapping.members, messages)) {
-    Object.defineProperty(Adapted.prototype, key, inherited(key, source));
-  }
+  const inherited = new InheritedMembers(Outside.prototype as object, mapping.members, options);
+  for (const [key, source] of sourcesOf(mapping.members, messages))
+    Object.defineProperty(Adapted.prototype, key, {
+      ...inherited.descriptorOf(key, source),
+      configurable: true,
+      enumerable: false,
+    });
   return withStatics(Adapted, Outside, mapping.statics, { ...options, name }) as never;
+}
 
-  function inherited(key: PropertyKey, source: Source): PropertyDescriptor {
-    const attributes = { configurable: true, enumerable: false };
-    const around = (forward: RawForwarder, signature: { name: string; length: number }) =>
-      translatingErrors(
-        createForwarder(() => copyOf(forward), signature),
-        options,
-        String(key),
-      );
-    const entry: unknown = Reflect.get(mapping.members, key);
-    if (source.from === "method") {
-      const { translation } = source;
-      const value = around(function (...args) {
-        return translation(viewOf(this), ...args);
-      }, source.call.named);
-      return { ...attributes, value, writable: true };
+/** Members of a subclass of an outside class, over the outside class's own. */
+class InheritedMembers {
+  readonly #prototype: object;
+  readonly #mapping: object;
+  readonly #options: AdapterOptions;
+  readonly #views = new WeakMap<object, object>();
+
+  constructor(prototype: object, mapping: object, options: AdapterOptions) {
+    this.#prototype = prototype;
+    this.#mapping = mapping;
+    this.#options = options;
+  }
+
+  descriptorOf(key: PropertyKey, source: Source): PropertyDescriptor {
+    switch (source.from) {
+      case "method":
+        return this.#method(key, source);
+      case "property":
+        return this.#property(key, source);
+      default:
+        return this.#renamed(key, source.name);
     }
-    if (source.from === "property") {
-      const { get, set } = entry as {
-        get: (view: object) => unknown;
-        set?: (view: object, value: unknown) => void;
-      };
-      return {
-        ...attributes,
-        get: around(function () {
-          return get(viewOf(this));
-        }, source.get.named),
-        ...(set && {
-          set: around(
-            function (value) {
-              set(viewOf(this), value);
-            },
-            { name: `set ${String(key)}`, length: 1 },
-          ),
-        }),
-      };
-    }
-    const method: unknown = findProperty(Outside.prototype as object, source.name)?.descriptor.value;
-    if (typeof method === "function") {
-      const value = around(
-        function (...args) {
-          return Reflect.apply(Reflect.get(viewOf(this), source.name) as RawForwarder, this, args);
-        },
-        withSignature((() => {}) as RawForwarder, { name: String(key), length: method.length }),
-      );
-      return { ...attributes, value, writable: true };
-    }
-    return {
-      ...attributes,
-      get(this: object) {
-        return Reflect.get(viewOf(this), source.name);
-      },
-      set(this: object, value: unknown) {
-        Reflect.set(viewOf(this), source.name, value);
-      },
+  }
+
+  #method(key: PropertyKey, { translation, call }: Extract<Source, { from: "method" }>): PropertyDescriptor {
+    const viewOf = (object: object) => this.#viewOf(object);
+    const forward: RawForwarder = function (...args) {
+      return translation(viewOf(this), ...args);
     };
+    return { value: this.#translating(key, forward, call.named), writable: true };
+  }
+
+  #property(key: PropertyKey, source: Extract<Source, { from: "property" }>): PropertyDescriptor {
+    const viewOf = (object: object) => this.#viewOf(object);
+    const { get, set } = Reflect.get(this.#mapping, key) as {
+      get: (view: object) => unknown;
+      set?: (view: object, value: unknown) => void;
+    };
+    const read: RawForwarder = function () {
+      return get(viewOf(this));
+    };
+    const getter = this.#translating(key, read, source.get.named);
+    if (!set) return { get: getter };
+    const write: RawForwarder = function (value) {
+      set(viewOf(this), value);
+    };
+    return { get: getter, set: this.#translating(key, write, { name: `set ${String(key)}`, length: 1 }) };
+  }
+
+  /** A member of the outside class under another name. */
+  #renamed(key: PropertyKey, name: PropertyKey): PropertyDescriptor {
+    const viewOf = (object: object) => this.#viewOf(object);
+    const method: unknown = findProperty(this.#prototype, name)?.descriptor.value;
+    if (typeof method !== "function")
+      return {
+        get(this: object) {
+          return Reflect.get(viewOf(this), name);
+        },
+        set(this: object, value: unknown) {
+          Reflect.set(viewOf(this), name, value);
+        },
+      };
+    const forward: RawForwarder = function (...args) {
+      return Reflect.apply(Reflect.get(viewOf(this), name) as RawForwarder, this, args);
+    };
+    const signature = withSignature((() => {}) as RawForwarder, { name: String(key), length: method.length });
+    return { value: this.#translating(key, forward, signature), writable: true };
+  }
+
+  #translating(key: PropertyKey, forward: RawForwarder, signature: { name: string; length: number }) {
+    return translatingErrors(
+      createForwarder(() => copyOf(forward), signature),
+      this.#options,
+      String(key),
+    );
+  }
+
+  #viewOf(object: object): object {
+    const view = this.#views.get(object) ?? outsideView(object, this.#prototype);
+    this.#views.set(object, view);
+    return view;
   }
 }
 

@@ -56,11 +56,7 @@ function objectsIn(value: unknown, depth = 3, visited = new Set<object>()): read
   visited.add(value);
   const own = isPlain(value) || (tagOf(value) !== "Object" && !(value instanceof Error)) ? [] : [value];
   if (depth === 0 || value instanceof Error) return own;
-  const contents =
-    value instanceof Map || value instanceof Set
-      ? [...value.values()]
-      : isPlain(value)
-        ? Object.values(value)
-        : [];
+  const fields = isPlain(value) ? Object.values(value) : [];
+  const contents = value instanceof Map || value instanceof Set ? [...value.values()] : fields;
   return [...own, ...contents.flatMap((item: unknown) => objectsIn(item, depth - 1, visited))];
 }
