@@ -3,7 +3,7 @@ import type {
   ParameterComparison,
   ResultComparison,
   SignatureComparison,
-} from "../conformance/member-comparison.ts";
+} from "../conformance/compared-member.ts";
 import type { Mismatch } from "../conformance/strict-assignability.ts";
 import type { Finding } from "../documents/check-document.ts";
 import type { Place } from "../documents/place.ts";

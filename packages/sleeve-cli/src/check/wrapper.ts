@@ -1,5 +1,5 @@
 import { publicNames } from "../compiler/symbols.ts";
-import type { Checker, Type } from "../compiler/syntax.ts";
+import type { Type } from "../compiler/syntax.ts";
 import { membersAsserted } from "../conformance/assertions.ts";
 import {
   type Candidate,
@@ -15,7 +15,6 @@ import {
   type Exported,
   instantiatedTarget,
   isUntyped,
-  requiresNothing,
   targetTypeOf,
   wrapperTypeOf,
 } from "../conformance/exported.ts";
@@ -50,6 +49,7 @@ import { unbound } from "./rules/receivers.ts";
 import { subsystems } from "./rules/subsystems.ts";
 import { unprovenOwners } from "./rules/unproven-owners.ts";
 import { unusedArguments } from "./rules/unused-arguments.ts";
+import { unprovenFinding, unprovenWrapper } from "./unproven-wrapper.ts";
 
 /**
  * Compares a wrapper with its target, member by member.
@@ -253,44 +253,6 @@ function isPassedThrough(
       isOutsideFactory(checker, isOwn, memberNode)
     : (symbol ?? type.getSymbol())?.declarations.every(({ path }) => !isOwn(path)) === true;
   return isOutside && checker.isTypeAssignableTo(type, member.type);
-}
-
-/** A finding for a wrapper that cannot be compared member by member. */
-function unprovenWrapper(
-  checker: Checker,
-  declared: Type,
-  target: Type | undefined,
-  wrapper: Type,
-  place: Place,
-): Finding | undefined {
-  const text = checker.typeToString(declared);
-  if (!target) {
-    const remedy = "Let the class implement it, or annotate the value, with type arguments.";
-    return unprovenFinding(place, {
-      expected: `${text} with type arguments`,
-      found: checker.typeToString(wrapper),
-      remedy,
-    });
-  }
-  if (requiresNothing(checker, target)) {
-    return unprovenFinding(place, {
-      expected: "a target with members",
-      found: text,
-      remedy: "Use an interface, a type, a class or a function as the target.",
-    });
-  }
-  if (isUntyped(wrapper)) {
-    return unprovenFinding(place, {
-      expected: text,
-      found: checker.typeToString(wrapper),
-      remedy: "Annotate the wrapper; this type proves nothing.",
-    });
-  }
-  return undefined;
-}
-
-function unprovenFinding(place: Place, texts: Pick<Finding, "expected" | "found" | "remedy">): Finding {
-  return { name: "unproven", member: null, place, ...texts };
 }
 
 function missing(

@@ -1,8 +1,8 @@
 import MagicString from "magic-string";
 import { parse } from "../parser/parse.ts";
-import { isIdentifierName, printedName } from "../types/writing/type-text.ts";
-import { stringLiteral } from "../written-text.ts";
 import { docLines, oneLine, type TagSource, tagsOfClass, tagsOfFunction, tagsOfType } from "./jsdoc.ts";
+import { originIn } from "./line-origins.ts";
+import { declaredNames, exportLines, exportStatement, importLines } from "./module-syntax.ts";
 import { isNode, nodeAt, nodesAt, type SyntaxNode } from "./syntax-node.ts";
 
 /** JavaScript, and where its text comes from. */
@@ -95,43 +95,8 @@ class JavaScriptWriter {
   }
 
   #import(node: SyntaxNode): void {
-    const from = this.#source(nodeAt(node, "source"));
-    const isType = (specifier: SyntaxNode) =>
-      node["importKind"] === "type" || specifier["importKind"] === "type";
-    const specifiers = nodesAt(node, "specifiers");
-    const types = specifiers.filter(isType);
-    const values = specifiers.filter((specifier) => !isType(specifier));
-    const lines = [
-      ...typeImports(types, this.#source).map((names) => `/** @import ${names} from ${from} */`),
-      ...(specifiers.length > 0 && values.length === 0 ? [] : this.#valueImports(node, values, from)),
-    ];
+    const lines = importLines(node, this.#source, this.#isModule);
     this.#out.overwrite(node.start, node.end, lines.join("\n"));
-  }
-
-  #valueImports(node: SyntaxNode, values: readonly SyntaxNode[], from: string): readonly string[] {
-    const named = values.filter(({ type }) => type === "ImportSpecifier");
-    const standard = values.find(({ type }) => type === "ImportDefaultSpecifier");
-    const namespace = values.find(({ type }) => type === "ImportNamespaceSpecifier");
-    const nameOf = (specifier: SyntaxNode | undefined) =>
-      this.#source(specifier && nodeAt(specifier, "local"));
-    if (values.length === 0) return [this.#isModule ? this.#source(node) : `require(${from});`];
-    if (!this.#isModule) {
-      const names = [
-        ...(standard ? [`default: ${nameOf(standard)}`] : []),
-        ...named.map((specifier) => bindingOf(specifier, this.#source)),
-      ];
-      return [
-        ...(namespace ? [`const ${nameOf(namespace)} = require(${from});`] : []),
-        ...(names.length > 0 ? [`const { ${names.join(", ")} } = require(${from});`] : []),
-      ];
-    }
-    const list = named.map((specifier) => this.#source(specifier).replace(/^type /, ""));
-    const parts = [
-      ...(standard ? [nameOf(standard)] : []),
-      ...(namespace ? [this.#source(namespace)] : []),
-      ...(list.length > 0 ? [`{ ${list.join(", ")} }`] : []),
-    ];
-    return [`import ${parts.join(", ")} from ${from};`];
   }
 
   #exportAll(node: SyntaxNode): void {
@@ -167,24 +132,8 @@ class JavaScriptWriter {
   }
 
   #exportNames(node: SyntaxNode): void {
-    const source = nodeAt(node, "source");
-    const from = this.#source(source);
-    const specifiers = nodesAt(node, "specifiers");
-    const nameOf = (specifier: SyntaxNode, key: string) => exportedName(nodeAt(specifier, key));
-    if (node["exportKind"] === "type") {
-      const lines = specifiers.map(
-        (specifier) =>
-          `/** @typedef {import(${from}).${nameOf(specifier, "local")}} ${nameOf(specifier, "exported")} */`,
-      );
-      this.#out.overwrite(node.start, node.end, lines.join("\n"));
-    } else if (!this.#isModule) {
-      const lines = specifiers.map((specifier) => {
-        const name = nameOf(specifier, "local");
-        const value = source ? `require(${from})${access(name)}` : name;
-        return exportStatement(nameOf(specifier, "exported"), value);
-      });
-      this.#out.overwrite(node.start, node.end, lines.join("\n"));
-    }
+    const lines = exportLines(node, this.#source, this.#isModule);
+    if (lines) this.#out.overwrite(node.start, node.end, lines.join("\n"));
   }
 
   /** @param start where the statement begins, with `export` */
@@ -425,68 +374,6 @@ function annotationOf(parameter: SyntaxNode): {
   const inner = nodeAt(owner, "argument");
   const annotation = nodeAt(owner, "typeAnnotation") ?? (inner && nodeAt(inner, "typeAnnotation"));
   return { owner, annotation };
-}
-
-function typeImports(types: readonly SyntaxNode[], source: TagSource): readonly string[] {
-  const named = types.filter(({ type }) => type === "ImportSpecifier");
-  const namespaces = types.filter(({ type }) => type !== "ImportSpecifier");
-  return [
-    ...namespaces.map(source),
-    ...(named.length > 0
-      ? [`{ ${named.map((type) => source(type).replace(/^type /, "")).join(", ")} }`]
-      : []),
-  ];
-}
-
-function bindingOf(specifier: SyntaxNode, source: TagSource): string {
-  const name = source(nodeAt(specifier, "imported"));
-  const local = source(nodeAt(specifier, "local"));
-  return name === local ? name : `${name}: ${local}`;
-}
-
-function exportedName(node: SyntaxNode | undefined): string {
-  return String(node?.["name"] ?? node?.["value"] ?? "");
-}
-
-function access(name: string): string {
-  return isIdentifierName(name) ? `.${name}` : `[${stringLiteral(name)}]`;
-}
-
-/** Modules can import properties of `exports` by name. */
-function exportStatement(name: string, value: string): string {
-  return `exports${access(name)} = ${isIdentifierName(value) ? printedName(value) : value};`;
-}
-
-function declaredNames(declaration: SyntaxNode): readonly string[] {
-  const owners =
-    declaration.type === "VariableDeclaration" ? nodesAt(declaration, "declarations") : [declaration];
-  return owners.map((owner) => exportedName(nodeAt(owner, "id")));
-}
-
-/** Returns a function from offsets in edited text to offsets in the original. */
-function originIn(out: MagicString): (offset: number) => number {
-  const originStarts = lineStarts(out.original);
-  const starts = lineStarts(out.toString());
-  const { mappings } = out.generateDecodedMap({ hires: "boundary" });
-  return (offset) => {
-    const line = starts.findLastIndex((start) => start <= offset);
-    const column = offset - (starts[line] ?? 0);
-    const segment =
-      mappings[line]?.findLast(([start]) => start <= column) ??
-      mappings
-        .slice(0, line)
-        .findLast((segments) => segments.length > 0)
-        ?.at(-1);
-    const [, , originLine = 0, originColumn = 0] = segment ?? [];
-    return (originStarts[originLine] ?? 0) + originColumn;
-  };
-}
-
-function lineStarts(text: string): readonly number[] {
-  const starts = [0];
-  for (let index = text.indexOf("\n"); index >= 0; index = text.indexOf("\n", index + 1))
-    starts.push(index + 1);
-  return starts;
 }
 
 function typeText(annotation: SyntaxNode, source: TagSource): string {

@@ -1,5 +1,5 @@
 import { WRAP_KINDS } from "../documents/wrap-kinds.ts";
-import type { GenerateOptions } from "./generate.ts";
+import type { GenerateOptions } from "./generate-options.ts";
 import type { LayerName } from "./layers.ts";
 import { shellWord, wordsInCommand } from "./shell-words.ts";
 

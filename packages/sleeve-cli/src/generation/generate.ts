@@ -17,35 +17,13 @@ import type { Choice } from "./adapt/choose.ts";
 import { commandOf } from "./command-line.ts";
 import { operationsIn, type VerifiedFacade, verifyFacade } from "./facade/facade.ts";
 import { operationProposal } from "./facade/proposals.ts";
+import type { GenerateOptions } from "./generate-options.ts";
 import { foundFile, withHeader } from "./generated-file.ts";
-import { LAYERS, layersIn, type WantedLayers } from "./layers.ts";
-import { placeOf, requireIncluded, type WrapKind, type WrapPlace } from "./place.ts";
+import type { WantedLayers } from "./layers.ts";
+import { placeOf, requireIncluded, type WrapPlace } from "./place.ts";
 import { typesExportedBy } from "./target/target.ts";
 import { type VerifiedWrapper, verifyWrapper } from "./verify.ts";
-
-/** What to generate. */
-export interface GenerateOptions {
-  /** The type to wrap, as `file#export` or `package#export`; all types of a file or package without `#`. */
-  readonly type: string;
-  readonly kind: WrapKind;
-  readonly tsconfig?: string | undefined;
-  /** The generated file, or its folder, relative to the project. Default: beside the type's file, or in `src` for a package. */
-  readonly to?: string | undefined;
-  /** Name of the generated class. Default: the type's name and the kind: `TideTableForwarder`, `FakeTideTable`. */
-  readonly name?: string | undefined;
-  /** The adaptee of an adapter, those of the implementations of a bridge, or the subsystems of a facade, named as the type is. */
-  readonly over?: readonly string[] | undefined;
-  /** Steps of the operations of a facade, in any order, as `admit:book,announce`. Default: those that the types determine. */
-  readonly operations?: readonly string[] | undefined;
-  /** Words that mean the same in names, as lists, for proposals. Default: those of programming in general. */
-  readonly synonyms?: readonly (readonly string[])[] | undefined;
-  /** Layers of a decorator or proxy, the outermost first, as `logging` or `cached:heightAt,nextTide`. */
-  readonly layers?: readonly string[] | undefined;
-  /** Members that clear what the layer `cached` keeps. */
-  readonly clearedBy?: readonly string[] | undefined;
-  /** Whether the file may not import the library. Default: `false`. */
-  readonly standalone?: boolean | undefined;
-}
+import { wantedLayers } from "./wanted-layers.ts";
 
 /** Options of one of several types. */
 interface OneOfMany extends GenerateOptions {
@@ -117,51 +95,6 @@ function adapterName(type: string, adaptee: string): string {
   };
   return `${nameOf(adaptee)}${nameOf(type)}`;
 }
-
-/** @throws {CliError} `BAD_OPTION` */
-function wantedLayers(options: GenerateOptions): WantedLayers {
-  const { layers = [], clearedBy = [], standalone = false } = options;
-  const mistake = MISTAKES.find(({ isMade }) => isMade(options));
-  if (mistake) throw new CliError("BAD_OPTION", mistake.text(options.kind));
-  return { layers: layersIn(layers), clearing: clearedBy, isStandalone: standalone };
-}
-
-/** What is wrong with some options, and the sentence for it. */
-const MISTAKES: readonly {
-  readonly isMade: (options: GenerateOptions) => boolean;
-  readonly text: (kind: WrapKind) => string;
-}[] = [
-  {
-    isMade: ({ kind, over = [] }) => kind === "adapter" && over.length !== 1,
-    text: () =>
-      "An adapter needs one adaptee. Add --over with a type, a value or a module, such as --over pg#Client.",
-  },
-  {
-    isMade: ({ kind, over = [] }) => kind === "facade" && over.length === 0,
-    text: () =>
-      "A facade needs subsystems. Add --over for each, with a type, a value or a module, such as --over src/berths.ts#Berths.",
-  },
-  {
-    isMade: ({ kind, over = [] }) => over.length > 0 && !OVER.has(kind),
-    text: (kind) => `--over is for adapters, facades and bridges, not for --as ${kind}. Leave it out.`,
-  },
-  {
-    isMade: ({ kind, operations = [] }) => operations.length > 0 && kind !== "facade",
-    text: (kind) => `--operation is for facades, not for --as ${kind}. Leave it out.`,
-  },
-  {
-    isMade: ({ kind, layers = [], clearedBy = [] }) =>
-      kind !== "decorator" && kind !== "proxy" && layers.length + clearedBy.length > 0,
-    text: (kind) => `--layer is for decorators and proxies, not for --as ${kind}. Leave it out.`,
-  },
-  {
-    isMade: ({ kind, layers = [] }) => kind === "decorator" && layers.length === 0,
-    text: () => `A decorator needs a layer. Add --layer with one of: ${Object.keys(LAYERS).join(", ")}.`,
-  },
-];
-
-/** What stands over something else. */
-const OVER: ReadonlySet<string> = new Set(["adapter", "facade", "bridge", "contract"]);
 
 /** Wraps every type that a module exports and that has members. */
 function wrappersOfModule(

@@ -11,7 +11,7 @@ import { limitedCode } from "./render/layers/limited.ts";
 import { loggingCode } from "./render/layers/logging.ts";
 import { retryingCode } from "./render/layers/retrying.ts";
 import { timingCode } from "./render/layers/timing.ts";
-import type { Settlement, WrapMember } from "./target/members.ts";
+import type { Settlement, WrapMember } from "./target/signature-forms.ts";
 
 /**
  * Checks that layers name members that a type has and that they can be applied to.

@@ -8,7 +8,8 @@ import { exportParts } from "../place.ts";
 import { OpenProject } from "../project/open-project.ts";
 import { findProject } from "../project/project.ts";
 import { optionsIn } from "./command-line.ts";
-import { type GenerateOptions, jobFor } from "./generate.ts";
+import { jobFor } from "./generate.ts";
+import type { GenerateOptions } from "./generate-options.ts";
 import { foundFile } from "./generated-file.ts";
 
 /** A generated file of a project, and what its command writes now. */

@@ -15,9 +15,9 @@ import { decoratorOf } from "./render/decorator.ts";
 import { fakeOf } from "./render/fake.ts";
 import { forwarderOf } from "./render/forwarder.ts";
 import { surfaceOf } from "./render/surface.ts";
-import type { WrapMember } from "./target/members.ts";
 import { readTarget } from "./target/read-target.ts";
 import type { ReferencedImport } from "./target/referenced-types.ts";
+import type { WrapMember } from "./target/signature-forms.ts";
 import type { WrapTarget } from "./target/target.ts";
 
 /** A generated wrapper that compiles. */

@@ -1,6 +1,6 @@
 import type { ImportSite } from "../parser/module-record.ts";
 import { printedName } from "../types/writing/type-text.ts";
-import type { Binding } from "../uses/references.ts";
+import type { Binding } from "../uses/imported-names.ts";
 import type { TextEdit } from "./text-edits.ts";
 
 /** The import statements that replace one import. */

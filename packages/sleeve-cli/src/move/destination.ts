@@ -1,8 +1,8 @@
 import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import { CliError } from "../errors.ts";
-import type { Destination } from "../isolation/move-file.ts";
 import { exportKey, factoryName, memberName, reexportName, typeName } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
+import type { Destination } from "../isolation/replacement.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import type { Isolation } from "../project/config.ts";

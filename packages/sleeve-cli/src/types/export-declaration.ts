@@ -7,7 +7,7 @@ import {
   type Type,
   TypeFlags,
 } from "../compiler/typescript.ts";
-import type { ReferenceKind } from "../uses/references.ts";
+import type { ReferenceKind } from "../uses/imported-names.ts";
 import type { UsedMembers } from "../uses/used-members.ts";
 import type { CopiedTypes } from "./copied-types.ts";
 import type { OutsidePath } from "./outside-paths.ts";

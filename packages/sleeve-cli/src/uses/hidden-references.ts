@@ -2,8 +2,8 @@ import type { Program } from "../compiler/program.ts";
 import { resolvedSymbol } from "../compiler/syntax.ts";
 import { type Checker, type SourceFile, SymbolFlags } from "../compiler/typescript.ts";
 import { isDecoratedType } from "./decorated-types.ts";
+import type { Binding, Reference } from "./imported-names.ts";
 import { jsxElementsIn } from "./jsx-elements.ts";
-import type { Binding, Reference } from "./references.ts";
 
 /** With `emitDecoratorMetadata`, the type of a decorated parameter, property or result is also a value. */
 export function inMetadata(reference: Reference, bindings: readonly Binding[]): Reference {

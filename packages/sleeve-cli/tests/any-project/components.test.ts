@@ -15,7 +15,7 @@ test("every format is listed", () => {
   expect(CASES).toHaveLength(7);
 });
 
-test.each(sampled(CASES, 3))(
+test.each(sampled(CASES))(
   "$format: imports and uses are surveyed at their places, checked and moved, and the page stays the same",
   async (given) => {
     const { file, before, after, places } = given;
@@ -66,7 +66,7 @@ test.each(sampled(CASES, 3))(
   },
 );
 
-test.each(sampled(CASES, 3))(
+test.each(sampled(CASES))(
   "$format: a note counts the files if the compiler is missing or must not run",
   (given) => {
     for (const [root, options, reason] of [

@@ -99,7 +99,7 @@ test("every placement is listed", () => {
   expect(PLACEMENTS).toHaveLength(10);
 });
 
-test.each(sampled(PLACEMENTS, 3))(
+test.each(sampled(PLACEMENTS))(
   "what is drafted is compiled, with $config",
   ({ config, files, adapter, extends: extended }) => {
     const root = project({

@@ -210,14 +210,14 @@ test("with today's settings, an own folder wins over a package of the same name"
   expect(modern.drafted).toHaveLength(2);
 });
 
-test.each(sampled(UNUSUAL, 3))("%s: survey and draft are those of the equivalent project", (_, files) => {
+test.each(sampled(UNUSUAL))("%s: survey and draft are those of the equivalent project", (_, files) => {
   const { root, code, survey } = surveyed(files);
   expect({ code, problems: survey.problems }).toEqual({ code: 0, problems: [] });
   expect(survey.packages).toEqual(modern.packages);
   expect(draftedIn(root)).toEqual(modern.drafted);
 });
 
-test.each(sampled(OLD, 4))("%s: survey and draft are those of the equivalent project", (_, files, named) => {
+test.each(sampled(OLD))("%s: survey and draft are those of the equivalent project", (_, files, named) => {
   const { root, code, survey } = surveyed(files);
   expect(code).toBe(0);
   expect(survey.packages).toEqual(modern.packages);

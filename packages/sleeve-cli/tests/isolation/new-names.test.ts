@@ -3,7 +3,7 @@ import { sampled } from "../harness.ts";
 import { importsLeft, isolate, printed, projectOf } from "./isolate.ts";
 import { STYLES } from "./styles.ts";
 
-test.each(sampled(STYLES, 4))(
+test.each(sampled(STYLES))(
   "moved callers use the target's names, and the project behaves as before: $style",
   (style) => {
     const root = projectOf(style);

@@ -214,7 +214,7 @@ const OWN: readonly (readonly [
 ];
 
 /** The forms that are isolated in this run. */
-const CHOSEN = sampled(OWN, 8);
+const CHOSEN = sampled(OWN);
 
 /** The chosen forms in one project, each with a module and a consumer of its own. */
 function isolateForms(): ReadonlyMap<string, { readonly quality: Quality; readonly target: string }> {

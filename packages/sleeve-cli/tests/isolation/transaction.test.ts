@@ -64,7 +64,7 @@ test("a process killed at any change of the disk leaves the files as before or a
 }, () => {
   let reached = 0;
   for (let at = 0; ; at++) {
-    if (!isInShare(at, 8)) continue;
+    if (!isInShare(at, 10)) continue;
     const root = project(Object.fromEntries(FILES.map((file) => [file, "before"])));
     const { signal, stderr } = run(WRITE, root, at);
     if (signal === null) {
@@ -88,7 +88,8 @@ test("a process killed at any change of the disk leaves the files as before or a
 
 test("a file that was changed after an interruption is not overwritten, and the others wait", () => {
   let root = "";
-  for (let at = 0; root === "" || state(root) === BEFORE; at++) {
+  // Before these changes of the disk, files are staged only.
+  for (let at = 12; root === "" || state(root) === BEFORE; at++) {
     root = project(Object.fromEntries(FILES.map((file) => [file, "before"])));
     run(WRITE, root, at);
   }
@@ -106,7 +107,7 @@ test("on a disk that gets full at any moment, nothing or everything is written, 
   timeout: 240_000,
 }, () => {
   let refused = 0;
-  for (let at = 0; ; at += 3) {
+  for (let at = SHARE % 4; ; at += 4) {
     const root = project(Object.fromEntries(FILES.map((file) => [file, "before"])));
     const { stderr, status } = run(WRITE, root, at, { FULL_DISK: "1" });
     if (status === 0) break;

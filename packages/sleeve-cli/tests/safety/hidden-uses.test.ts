@@ -108,7 +108,7 @@ test("every position in metadata is listed", () => {
   expect(Object.keys(POSITIONS)).toHaveLength(12);
 });
 
-test.each(sampled(Object.entries(POSITIONS), 7))(
+test.each(sampled(Object.entries(POSITIONS)))(
   "metadata of decorators stays the same: %s",
   (_, [code, key]) => {
     const root = compiledProject(
@@ -165,7 +165,7 @@ const JSX: Readonly<Record<string, { readonly options: object; readonly code: st
   },
 };
 
-test.each(sampled(Object.entries(JSX), 3))("JSX elements use their factory: %s", (_, { options, code }) => {
+test.each(sampled(Object.entries(JSX)))("JSX elements use their factory: %s", (_, { options, code }) => {
   const root = compiledProject(
     { ...installed("thin", THIN), "node_modules/thin/index.js": THIN_CODE, "src/main.tsx": code },
     options,
@@ -198,7 +198,7 @@ const CONSTRUCTORS: Readonly<Record<string, string>> = {
   "a class": "class Crew { constructor() { this.crane = new Crane(); } up() { return this.crane.lift(3); } }",
 };
 
-test.each(sampled(Object.entries(CONSTRUCTORS), 4))(
+test.each(sampled(Object.entries(CONSTRUCTORS)))(
   "fields of objects of a constructor function are followed: %s",
   (_, code) => {
     const root = project({
@@ -234,7 +234,7 @@ const MODULES_AS_VALUES: Readonly<Record<string, readonly [declaration: string, 
   ],
 };
 
-test.each(sampled(Object.entries(MODULES_AS_VALUES), 2))(
+test.each(sampled(Object.entries(MODULES_AS_VALUES)))(
   "a module that is a value is moved: %s",
   (_, [declaration, code]) => {
     const root = project({

@@ -41,7 +41,7 @@ const CASES = KINDS.flatMap(([kind = "", ...layers]) =>
 );
 
 describe("in a project in JavaScript", () => {
-  test.each(sampled(CASES, 3))(
+  test.each(sampled(CASES))(
     "a %s of a package, as a %s, has JSDoc types for all language features",
     (kind, type, layers) => {
       const members = FEATURES.filter(([feature]) => !NOT_IN_JSDOC.test(feature)).map(([, member]) => member);

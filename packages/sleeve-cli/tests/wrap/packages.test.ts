@@ -28,7 +28,7 @@ const CASES = PACKAGES.flatMap(([name, least]) =>
   ["forwarder", "decorator", "fake", "surface"].map((kind) => [name, kind, least] as const),
 );
 
-test.each(sampled(CASES, 10))("all types of %s have a %s that compiles", (name, kind, least) => {
+test.each(sampled(CASES))("all types of %s have a %s that compiles", (name, kind, least) => {
   const root = project({
     "package.json": '{ "name": "office", "type": "module" }',
     "tsconfig.json": JSON.stringify({

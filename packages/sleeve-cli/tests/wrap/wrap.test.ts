@@ -66,7 +66,7 @@ const FORMS = ["interface", "type", "class"].flatMap((kind) =>
 );
 
 describe("an exported", () => {
-  test.each(sampled(FORMS, 3))(
+  test.each(sampled(FORMS))(
     "%s becomes a %s that has every member that a class can have, in its form, if it is of %s",
     (kind, as, where) => {
       const code = `${TYPES}${typeWith(
@@ -465,7 +465,7 @@ const ATTACKED = ["ts", "js"].flatMap((language) =>
   ].map(([kind = "", ...options]) => [kind, language, options] as const),
 );
 
-test.each(sampled(ATTACKED, 5))(
+test.each(sampled(ATTACKED))(
   "a %s in %s contains no code that a package has put into its types",
   (kind, language, options) => {
     const quoted = ATTACKS.map((text) => JSON.stringify(text));

@@ -1,4 +1,4 @@
-import type { Node, ParameterDeclaration, Type } from "../../compiler/typescript.ts";
+import { type Node, type ParameterDeclaration, type Type, TypeFlags } from "../../compiler/typescript.ts";
 import type { AdapterMapping } from "../exported.ts";
 import type { MemberCode } from "./wrapper-code.ts";
 
@@ -78,4 +78,12 @@ export interface ReadsValues {
   /** Returns a value of which only the type is known. */
   unknown(node: Node): FoundValue;
   typeAt(node: Node): Type;
+}
+
+/** Leaves out values of which nothing is known, such as cached ones, if there are others. */
+export function withoutUnknown(values: readonly FoundValue[]): readonly FoundValue[] {
+  const knownValues = values.filter(
+    ({ kind, type }) => kind !== "unknown" || (type.flags & TypeFlags.Any) !== 0,
+  );
+  return knownValues.some(({ kind }) => kind !== "unknown") ? knownValues : values;
 }

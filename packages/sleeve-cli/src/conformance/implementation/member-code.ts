@@ -150,3 +150,11 @@ function functionIn(value: Node, findFunction: FindFunction): FunctionCode | und
     return { node: inner, parameters: inner.parameters, body: inner.body, isBound: isArrowFunction(inner) };
   return findFunction(inner);
 }
+
+/** Returns the members with some names, by name. */
+export function membersNamed(
+  members: readonly MemberCode[],
+  names: ReadonlySet<string>,
+): ReadonlyMap<string, MemberCode> {
+  return new Map(members.filter(({ name }) => names.has(name)).map((member) => [member.name, member]));
+}

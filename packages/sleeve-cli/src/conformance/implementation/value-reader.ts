@@ -1,4 +1,3 @@
-import { aliasTarget } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -17,10 +16,7 @@ import {
   isNewExpression,
   isObjectLiteralExpression,
   isPropertyAccessExpression,
-  isPropertyAssignment,
-  isPropertyDeclaration,
   isShorthandPropertyAssignment,
-  isVariableDeclaration,
   type Node,
   SignatureKind,
   SyntaxKind,
@@ -29,6 +25,7 @@ import {
 } from "../../compiler/typescript.ts";
 import { awaited } from "../exported.ts";
 import { CallReader } from "./call-reader.ts";
+import { declarationWithCode, sourcesOf, symbolAt } from "./declared-nodes.ts";
 import {
   type FoundValue,
   type FunctionNode,
@@ -40,10 +37,17 @@ import {
   over,
   type ReadsValues,
   type Scope,
+  withoutUnknown,
 } from "./found-value.ts";
-import { classMembers, type FunctionCode, literalMembers, staticMembers } from "./member-code.ts";
-import { baseOf, boundFunctionIn, hasValue, isNothing } from "./value-syntax.ts";
-import { type MemberCode, nameText, returnedFrom, stripped, visitAll } from "./wrapper-code.ts";
+import {
+  classMembers,
+  type FunctionCode,
+  literalMembers,
+  membersNamed,
+  staticMembers,
+} from "./member-code.ts";
+import { baseOf, boundFunctionIn, hasValue } from "./value-syntax.ts";
+import { type MemberCode, nameText, returnedFrom, stripped } from "./wrapper-code.ts";
 
 /** Follows expressions to the classes, object literals and functions that they evaluate to. */
 export class ValueReader implements ReadsValues {
@@ -86,7 +90,7 @@ export class ValueReader implements ReadsValues {
   results(node: FunctionNode, scope: Scope): readonly FoundValue[] {
     const { body } = node;
     if (!body) return [];
-    return limited(this.#known(returnedFrom(body).flatMap((returned) => this.value(returned, scope))));
+    return limited(withoutUnknown(returnedFrom(body).flatMap((returned) => this.value(returned, scope))));
   }
 
   /** Returns the values of an expression; several if it depends on a condition. */
@@ -160,7 +164,7 @@ export class ValueReader implements ReadsValues {
       const group = names;
       names = new Set();
       values = values.map((value) =>
-        over(value, { owners: [{ type, names: group }], members: pick(literal, group) }),
+        over(value, { owners: [{ type, names: group }], members: membersNamed(literal, group) }),
       );
     };
     for (const property of properties) {
@@ -270,11 +274,11 @@ export class ValueReader implements ReadsValues {
   }
 
   #name(node: Node, scope: Scope): readonly FoundValue[] {
-    const symbol = this.#symbolAt(node);
+    const symbol = symbolAt(this.#checker, node);
     if (!symbol) return [this.unknown(node)];
     const argument = scope.get(symbol.id);
     if (argument) return this.value(argument.node, argument.scope);
-    const declaration = this.#declarationOf(symbol);
+    const declaration = declarationWithCode(symbol, this.#isOwn);
     if (!declaration) return [this.unknown(node)];
     const declaredValues = this.#declaration(declaration, symbol, scope);
     return declaredValues.map((value) => {
@@ -286,8 +290,8 @@ export class ValueReader implements ReadsValues {
 
   /** `all.wrapper`, `Class.instance`, `namespace.wrapper`. */
   #access(node: Node & { readonly expression: Node }, scope: Scope): readonly FoundValue[] {
-    const symbol = this.#symbolAt(isPropertyAccessExpression(node) ? node.name : node);
-    const declaration = symbol && this.#declarationOf(symbol);
+    const symbol = symbolAt(this.#checker, isPropertyAccessExpression(node) ? node.name : node);
+    const declaration = symbol && declarationWithCode(symbol, this.#isOwn);
     if (symbol && declaration && hasValue(declaration)) return this.#declaration(declaration, symbol, scope);
     const elements = this.#elementsOf(node, scope);
     if (elements.length > 0) return elements;
@@ -322,47 +326,9 @@ export class ValueReader implements ReadsValues {
     if (declaration.kind === SyntaxKind.ExportAssignment)
       return within(this.value((declaration as Node & { expression: Node }).expression, scope));
     if (isBindingElement(declaration)) return within(this.#element(declaration, scope));
-    const sources = this.#sourcesOf(declaration, symbol);
+    const sources = sourcesOf(this.#checker, declaration, symbol);
     if (sources.length === 0) return [this.unknown(declaration)];
-    return within(this.#known(sources.flatMap((source) => this.value(source, scope))));
-  }
-
-  /** The values that a variable or property is given, where it is declared and later. */
-  #sourcesOf(declaration: Node, symbol: CompilerSymbol | undefined): readonly Node[] {
-    const isVariable = isVariableDeclaration(declaration);
-    if (!isVariable && !isPropertyDeclaration(declaration) && !isPropertyAssignment(declaration)) return [];
-    const { initializer } = declaration;
-    const assigned = symbol && isVariable ? this.#assignedTo(declaration, symbol) : [];
-    return [...(initializer && !isNothing(initializer) ? [initializer] : []), ...assigned];
-  }
-
-  /** Leaves out values of which nothing is known, such as cached ones, if there are others. */
-  #known(values: readonly FoundValue[]): readonly FoundValue[] {
-    const knownValues = values.filter(
-      ({ kind, type }) => kind !== "unknown" || (type.flags & TypeFlags.Any) !== 0,
-    );
-    return knownValues.some(({ kind }) => kind !== "unknown") ? knownValues : values;
-  }
-
-  /** Returns what is assigned to a variable later in its file. */
-  #assignedTo(declaration: Node, symbol: CompilerSymbol): readonly Node[] {
-    const list = declaration.parent as Node & { readonly flags?: number };
-    if (/^\s*const\b/.test(list.getText())) return [];
-    const { name } = declaration as Node & { readonly name: Node };
-    const text = name.getText();
-    const assignments: Node[] = [];
-    visitAll(declaration.getSourceFile(), (node) => {
-      if (
-        isBinaryExpression(node) &&
-        ASSIGNMENTS.has(node.operatorToken.kind) &&
-        isIdentifier(node.left) &&
-        node.left.text === text &&
-        this.#checker.getSymbolAtLocation(node.left)?.id === symbol.id &&
-        !isNothing(node.right)
-      )
-        assignments.push(node.right);
-    });
-    return assignments;
+    return within(withoutUnknown(sources.flatMap((source) => this.value(source, scope))));
   }
 
   /** `const { wrapper } = make()`. */
@@ -387,27 +353,12 @@ export class ValueReader implements ReadsValues {
     return body && { node, parameters, body, isBound: bound !== undefined || isArrowFunction(node) };
   }
 
-  #symbolAt(node: Node): CompilerSymbol | undefined {
-    const isShorthand = isShorthandPropertyAssignment(node.parent) && node.parent.name === node;
-    const symbol = isShorthand
-      ? this.#checker.getShorthandAssignmentValueSymbol(node.parent)
-      : this.#checker.getSymbolAtLocation(node);
-    return symbol && aliasTarget(this.#checker, symbol);
-  }
-
   /** Whether an expression of which nothing is known is what a caller gives: a parameter. */
   isGiven(node: Node): boolean {
-    const declaration = isIdentifier(node) ? this.#symbolAt(node)?.valueDeclaration?.resolve() : node;
+    const declaration = isIdentifier(node)
+      ? symbolAt(this.#checker, node)?.valueDeclaration?.resolve()
+      : node;
     return declaration?.kind === SyntaxKind.Parameter || node.kind === SyntaxKind.ThisKeyword;
-  }
-
-  /** Returns the declaration with code, in the project. */
-  #declarationOf({ valueDeclaration, declarations }: CompilerSymbol): Node | undefined {
-    const candidates = [...declarations, ...(valueDeclaration ? [valueDeclaration] : [])].filter(({ path }) =>
-      this.#isOwn(path),
-    );
-    const nodes = candidates.flatMap((handle) => handle.resolve() ?? []);
-    return nodes.find(hasValue) ?? nodes[0];
   }
 
   /** Returns a value of which only the type is known. */
@@ -433,14 +384,4 @@ export class ValueReader implements ReadsValues {
     const type = this.#checker.getTypeAtLocation(node) ?? this.#checker.getUnknownType();
     return awaited(this.#checker, type) ?? type;
   }
-}
-
-const ASSIGNMENTS: ReadonlySet<SyntaxKind> = new Set([
-  SyntaxKind.EqualsToken,
-  SyntaxKind.QuestionQuestionEqualsToken,
-  SyntaxKind.BarBarEqualsToken,
-]);
-
-function pick(members: readonly MemberCode[], names: ReadonlySet<string>): ReadonlyMap<string, MemberCode> {
-  return new Map(members.filter(({ name }) => names.has(name)).map((member) => [member.name, member]));
 }

@@ -14,12 +14,12 @@ import { compareText } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import { type CopiedType, CopiedTypes, type TypeFacts, typeKey } from "../../types/copied-types.ts";
 import { Uncopiable, type WrittenExport, writeExport } from "../../types/export-declaration.ts";
-import type { OutsideAlias } from "../../types/outside-aliases.ts";
 import { type ModuleImport, OutsidePaths } from "../../types/outside-paths.ts";
 import type { WrittenMember } from "../../types/writing/type-names.ts";
-import { mentionsName, propertyKey } from "../../types/writing/type-text.ts";
+import { propertyKey } from "../../types/writing/type-text.ts";
 import type { UsedMembers } from "../../uses/used-members.ts";
 import { type GroupableMember, groupsOf } from "./groups.ts";
+import { mentionedOutside, mentionedTypes } from "./mentioned.ts";
 import {
   assertionChoice,
   callbackResultKey,
@@ -266,39 +266,6 @@ function mayAssert(
   const ownParts = form === "whole" ? (whole ?? []) : parts;
   const source = [text, factory?.text ?? "", ...ownParts.map((part) => part.text)].join(" ");
   return mentionedTypes(types, [source]).some(({ isPassedBack }) => isPassedBack);
-}
-
-/** Returns the outside types that the target needs: those that replace a type, and those that source mentions. */
-function mentionedOutside(
-  aliased: readonly OutsideAlias[],
-  types: readonly CopiedType[],
-  texts: readonly string[],
-): readonly OutsideAlias[] {
-  const aliasedNames = new Set(types.filter(({ rung }) => rung === "aliased").map(({ name }) => name));
-  const sources = [
-    ...texts,
-    ...types.flatMap(({ text, parameters, members = [] }) => [
-      text,
-      parameters,
-      ...members.map((member) => member.text),
-    ]),
-  ];
-  return aliased.filter(
-    ({ name }) => aliasedNames.has(name) || sources.some((source) => mentionsName(source, name)),
-  );
-}
-
-/** Returns the types that some source mentions, directly or through other types. */
-function mentionedTypes(types: readonly CopiedType[], texts: readonly string[]): readonly CopiedType[] {
-  const byName = new Map(types.map((type) => [type.name, type]));
-  const reached = new Set<string>();
-  const reach = (name: string): void => {
-    if (reached.has(name)) return;
-    reached.add(name);
-    byName.get(name)?.mentions.forEach(reach);
-  };
-  for (const { name } of types) if (texts.some((text) => mentionsName(text, name))) reach(name);
-  return types.filter(({ name }) => reached.has(name));
 }
 
 /** Returns the files that use each export. */

@@ -4,7 +4,7 @@ import type { Place } from "../../documents/place.ts";
 import { exportKey, reexportName } from "../../isolation/naming.ts";
 import type { OutsideUses, UsedExport } from "../../isolation/outside/outside-uses.ts";
 import { comparePlaces } from "../../place.ts";
-import type { ReferenceKind } from "../../uses/references.ts";
+import type { ReferenceKind } from "../../uses/imported-names.ts";
 
 const IS_TYPE_ONLY: ReadonlySet<ReferenceKind> = new Set(["type", "type query"]);
 

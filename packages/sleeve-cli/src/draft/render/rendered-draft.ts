@@ -1,8 +1,8 @@
 import { join } from "node:path";
 import { type PrintedModule, printed } from "../../emit/printed.ts";
 import type { Style } from "../../emit/style.ts";
-import type { Destination } from "../../isolation/move-file.ts";
 import { exportKey } from "../../isolation/naming.ts";
+import type { Destination } from "../../isolation/replacement.ts";
 import { endingOf, specifierBetween } from "../../isolation/specifiers.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import type { Outline, OutlineSettings } from "../outline/model.ts";

@@ -1,5 +1,5 @@
 import { stringLiteral } from "../../written-text.ts";
-import type { WrittenSignature } from "../target/members.ts";
+import type { WrittenSignature } from "../target/signature-forms.ts";
 import type { TypedParameter, TypedSignature } from "./adaptee.ts";
 import type { Conversions, Converted, Refused } from "./conversions.ts";
 import type { ArgumentCost, Cost } from "./implementation.ts";

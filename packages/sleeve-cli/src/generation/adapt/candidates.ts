@@ -1,5 +1,5 @@
 import type { ChosenMember } from "../render/class.ts";
-import type { WrittenSignature } from "../target/members.ts";
+import type { WrittenSignature } from "../target/signature-forms.ts";
 import type { TypedMember, TypedSignature } from "./adaptee.ts";
 import { CallWriter, type GivenParameter, givenParameters } from "./calls.ts";
 import type { Conversions } from "./conversions.ts";

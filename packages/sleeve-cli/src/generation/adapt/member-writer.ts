@@ -1,7 +1,7 @@
 import type { Type } from "../../compiler/typescript.ts";
 import { stringLiteral } from "../../written-text.ts";
 import type { ChosenMember } from "../render/class.ts";
-import type { MethodForm, PropertyForm, WrittenSignature } from "../target/members.ts";
+import type { MethodForm, PropertyForm, WrittenSignature } from "../target/signature-forms.ts";
 import type { TypedMember, TypedSignature } from "./adaptee.ts";
 import { CallWriter, type GivenParameter, givenParameters } from "./calls.ts";
 import type { Conversions } from "./conversions.ts";

@@ -4,7 +4,7 @@ import { privateNamesIn } from "../../emit/references.ts";
 import { stringLiteral } from "../../written-text.ts";
 import type { Choice } from "../adapt/choose.ts";
 import type { Candidate, CoveredSignature } from "../adapt/implementation.ts";
-import type { WrittenSignature } from "../target/members.ts";
+import type { WrittenSignature } from "../target/signature-forms.ts";
 import type { WrapTarget } from "../target/target.ts";
 import {
   accessors,

@@ -1,4 +1,4 @@
-import type { Settlement } from "../target/members.ts";
+import type { Settlement } from "../target/signature-forms.ts";
 
 /** Writes the statements that use a value. */
 export interface Sink {

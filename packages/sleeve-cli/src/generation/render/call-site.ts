@@ -1,6 +1,6 @@
 import { hasSecretName, REDACTED } from "sleeve/generated";
 import { stringLiteral } from "../../written-text.ts";
-import type { Settlement, WrittenSignature } from "../target/members.ts";
+import type { Settlement, WrittenSignature } from "../target/signature-forms.ts";
 import type { CallSite } from "./call-code.ts";
 import type { ChosenMember } from "./class.ts";
 import { freshNames } from "./names.ts";

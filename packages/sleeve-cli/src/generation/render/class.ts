@@ -1,6 +1,6 @@
 import type { Code } from "../../emit/code.ts";
 import type { ClassDeclaration, Member } from "../../emit/module.ts";
-import type { MemberForm, WrapMember, WrittenSignature } from "../target/members.ts";
+import type { MemberForm, WrapMember, WrittenSignature } from "../target/signature-forms.ts";
 import type { WrapTarget } from "../target/target.ts";
 
 /** A member, in the form in which it is declared. */

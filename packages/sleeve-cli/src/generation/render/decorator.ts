@@ -1,7 +1,7 @@
 import type { Code } from "../../emit/code.ts";
 import type { Declaration, InterfaceDeclaration, Member } from "../../emit/module.ts";
 import { LAYERS, type LayerName } from "../layers.ts";
-import type { MethodForm, PropertyForm } from "../target/members.ts";
+import type { MethodForm, PropertyForm } from "../target/signature-forms.ts";
 import type { WrapTarget } from "../target/target.ts";
 import { type CallCode, type CallSite, returning, then } from "./call-code.ts";
 import { listSite, methodSite } from "./call-site.ts";

@@ -1,6 +1,6 @@
 import type { Declaration } from "../../emit/module.ts";
 import { stringLiteral } from "../../written-text.ts";
-import type { MethodForm } from "../target/members.ts";
+import type { MethodForm } from "../target/signature-forms.ts";
 import type { WrapTarget } from "../target/target.ts";
 import {
   accessors,

@@ -1,5 +1,5 @@
 import type { Declaration } from "../../emit/module.ts";
-import type { MethodForm, PropertyForm } from "../target/members.ts";
+import type { MethodForm, PropertyForm } from "../target/signature-forms.ts";
 import type { WrapTarget } from "../target/target.ts";
 import {
   accessors,

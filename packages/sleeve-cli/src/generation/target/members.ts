@@ -12,89 +12,24 @@ import {
   type Type,
   TypeFlags,
 } from "../../compiler/typescript.ts";
-import {
-  type ParameterParts,
-  resultText,
-  signatureText,
-  withUsableNames,
-} from "../../types/writing/signature-parts.ts";
+import { resultText, signatureText, withUsableNames } from "../../types/writing/signature-parts.ts";
 import { Uncopiable } from "../../types/writing/type-names.ts";
 import { docOf, isReadonly, keyText } from "../../types/writing/type-text.ts";
 import type { TypeWriter } from "../../types/writing/type-writer.ts";
 import { stringLiteral } from "../../written-text.ts";
 import type { ReferencedTypes } from "./referenced-types.ts";
+import { settlementOf } from "./settlement.ts";
+import type {
+  CalledFunction,
+  MemberForm,
+  PropertyForm,
+  RefusedMember,
+  Settlement,
+  TargetMembers,
+  WrapMember,
+  WrittenSignature,
+} from "./signature-forms.ts";
 import type { TargetReference } from "./target.ts";
-
-/** One way to call a member, as source. */
-export interface WrittenSignature {
-  /** `<T>(left: T, right?: T): T` */
-  readonly text: string;
-  readonly isGeneric: boolean;
-  /** Its parameters without `this`. */
-  readonly parameters: readonly ParameterParts[];
-  readonly result: string;
-  /** Whether it asserts something of a parameter, and returns nothing. */
-  readonly isAssertion: boolean;
-  /** Whether the result may be an object of the target's type, and so the subject itself. */
-  readonly mayBeTarget: boolean;
-  readonly settlement: Settlement;
-  /** Names of the parameters, as they are declared. */
-  readonly names: readonly string[];
-}
-
-/** When a call ends: at once, when its promise settles, or it depends on the result. */
-export type Settlement = "value" | "promise" | "any";
-
-/** A member of a target, with the forms in which a generated class can declare it, the best first. */
-export interface WrapMember {
-  readonly name: string;
-  /** The key as it is declared and accessed: `heightAt`, `"content-type"`, `[Symbol.iterator]`. */
-  readonly key: string;
-  readonly doc: string | undefined;
-  readonly isOptional: boolean;
-  /** Whether its value is a function. */
-  readonly isCalled: boolean;
-  readonly forms: readonly MemberForm[];
-}
-
-export type MemberForm = MethodForm | PropertyForm;
-
-export interface MethodForm {
-  readonly kind: "method";
-  readonly signatures: readonly WrittenSignature[];
-}
-
-export interface PropertyForm {
-  readonly kind: "property";
-  /** The type that a read returns. */
-  readonly type: string;
-  /** The type that a write takes; `undefined` for a member that is only read. */
-  readonly written: string | undefined;
-  /** Whether it is a method, which is read as a function. */
-  readonly isFunction: boolean;
-  /** The type that a read is asserted to have, because the compiler does not infer it. */
-  readonly assertion: string | undefined;
-  /** How its function is called, if it holds one. */
-  readonly called: CalledFunction | undefined;
-}
-
-export interface CalledFunction {
-  readonly settlement: Settlement;
-  readonly names: readonly string[];
-  /** Its signatures as source, if they are wanted and can be written. */
-  readonly signatures: readonly WrittenSignature[];
-}
-
-/** A member that cannot be generated. */
-export interface RefusedMember {
-  readonly name: string;
-  readonly reason: string;
-}
-
-export interface TargetMembers {
-  readonly members: readonly WrapMember[];
-  readonly refused: readonly RefusedMember[];
-}
 
 /** What writes types as source. */
 export interface Writing {
@@ -427,40 +362,6 @@ function signatureKinds(checker: Checker, type: Type): RefusedMember[] {
 function isVoid({ flags }: Type): boolean {
   return (flags & (TypeFlags.Void | TypeFlags.Undefined | TypeFlags.TypeParameter)) !== 0;
 }
-
-/** Returns when calls of a signature end, as far as its type says. */
-function settlementOf(checker: Checker, signature: Signature): Settlement {
-  const type = checker.getReturnTypeOfSignature(signature);
-  if (!type) return "any";
-  const parts = type.isUnionType() ? type.getTypes() : [type];
-  const settlements = new Set(parts.map((part) => settlementOfPart(checker, part)));
-  const [settlement] = settlements;
-  return settlements.size === 1 && settlement !== undefined ? settlement : "any";
-}
-
-function settlementOfPart(checker: Checker, type: Type): Settlement {
-  if ((type.flags & PRIMITIVE) !== 0) return "value";
-  if ((type.flags & TypeFlags.Object) === 0) return "any";
-  const symbol = type.getSymbol();
-  if (symbol?.name === "Promise" && symbol.getParent() === undefined) return "promise";
-  // An object with members that no promise and no generator has is neither.
-  const isOther = checker
-    .getPropertiesOfType(type)
-    .some(({ name, flags }) => (flags & SymbolFlags.Optional) === 0 && !OF_PENDING.test(name));
-  return isOther ? "value" : "any";
-}
-
-const PRIMITIVE =
-  TypeFlags.StringLike |
-  TypeFlags.NumberLike |
-  TypeFlags.BigIntLike |
-  TypeFlags.BooleanLike |
-  TypeFlags.ESSymbolLike |
-  TypeFlags.Undefined |
-  TypeFlags.Null;
-
-/** Members that promises and generators have. */
-const OF_PENDING = /^(?:then|catch|finally|next|return|throw|constructor|toString|valueOf|__@.*)$/;
 
 /** Returns the type that a setter takes, if it is declared apart from the getter. */
 function setterTypeOf(checker: Checker, property: CompilerSymbol): Type | undefined {

@@ -10,8 +10,9 @@ import { TypeWriter } from "../../types/writing/type-writer.ts";
 import { stringLiteral } from "../../written-text.ts";
 import { takenNames } from "../library.ts";
 import type { WrapPlace } from "../place.ts";
-import { membersOf, type WrapMember } from "./members.ts";
+import { membersOf } from "./members.ts";
 import { type ReferencedImport, ReferencedTypes } from "./referenced-types.ts";
+import type { WrapMember } from "./signature-forms.ts";
 import { type FoundTarget, findTarget, instanceType, type WrapTarget, withDefaults } from "./target.ts";
 
 export interface ReadTarget {

@@ -5,16 +5,8 @@ import { comparePlaces, compareText } from "../../place.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import type { PackageImport } from "../../project/packages/outside-imports.ts";
 import type { SourceText } from "../../project/source-text.ts";
-
-import {
-  type Binding,
-  type ImportedInFile,
-  importedIn,
-  isCallable,
-  isCallableModule,
-  type Reference,
-  type ReferenceKind,
-} from "../../uses/references.ts";
+import type { Binding, ImportedInFile, Reference, ReferenceKind } from "../../uses/imported-names.ts";
+import { importedIn, isCallable, isCallableModule } from "../../uses/references.ts";
 
 /** A file that imports an outside module. */
 export interface ImportingFile {

@@ -75,3 +75,12 @@ export function memberKey({ declarations }: CompilerSymbol): string | undefined 
 export function declarationKey({ path, index }: Pick<NodeHandle, "path" | "index">): string {
   return `member ${path} ${index}`;
 }
+
+/** Writes types within signatures and members. */
+export interface WritesTypes {
+  write(type: Type, direction: Direction): string;
+  withoutUndefined(type: Type, direction: Direction): string;
+  inline(type: Type, direction: Direction, owner?: Owner): string;
+  isInline(type: Type): boolean;
+  inScope<Result>(parameters: readonly Type[], stands: "within" | "alone", write: () => Result): Result;
+}

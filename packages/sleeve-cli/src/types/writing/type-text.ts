@@ -4,13 +4,16 @@ import { modifiersOf } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
+  type ElementFlags,
   ModifierFlags,
   type Node,
   type NodeHandle,
   ObjectFlags,
   type Signature,
   SymbolFlags,
+  type TupleType,
   type Type,
+  type TypeReference,
 } from "../../compiler/typescript.ts";
 import { stringLiteral, writtenText } from "../../written-text.ts";
 import { Uncopiable } from "./type-names.ts";
@@ -176,4 +179,19 @@ export function enumMember(owner: string, { name }: CompilerSymbol): string {
   if (!isIdentifierName(name))
     throw new Uncopiable("it is a member of an enumeration whose name is no identifier");
   return `${owner}.${name}`;
+}
+
+/** Returns the elements of a tuple. */
+export function tupleElementsOf(
+  checker: Checker,
+  type: TypeReference,
+): {
+  readonly types: readonly Type[];
+  readonly elementFlags: readonly ElementFlags[];
+  readonly isReadonly: boolean;
+} {
+  const { elementFlags, readonly: isReadonly = false } = type.getTarget() as Partial<TupleType>;
+  const typeArguments = checker.getTypeArguments(type);
+  const types = elementFlags ? typeArguments.slice(0, elementFlags.length) : typeArguments;
+  return { types, elementFlags: elementFlags ?? [], isReadonly };
 }

@@ -1,37 +1,23 @@
-import { isOptionalParameter } from "../../compiler/parameters.ts";
-import { isPublic } from "../../compiler/symbols.ts";
-import { modifiersOf } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
   ElementFlags,
-  ModifierFlags,
-  type Node,
-  ObjectFlags,
   type Signature,
   SignatureKind,
   SymbolFlags,
-  SyntaxKind,
-  type TupleType,
   type Type,
   TypeFlags,
   type TypeParameter,
-  TypePredicateKind,
   type TypeReference,
 } from "../../compiler/typescript.ts";
 
 import { isInternal } from "../../uses/origins.ts";
 import { stringLiteral } from "../../written-text.ts";
-import { type ParameterParts, type SignatureParts, signatureText } from "./signature-parts.ts";
-import {
-  type Direction,
-  memberKey,
-  type Owner,
-  type TypeNames,
-  Uncopiable,
-  type WrittenMember,
-} from "./type-names.ts";
-import { asOperand, docOf, isOfDeclared, isReadonly, isSame, keyText, sentParameters } from "./type-text.ts";
+import { type SignatureParts, signatureText } from "./signature-parts.ts";
+import { SignatureWriter } from "./signature-writer.ts";
+import { TypeMembers } from "./type-members.ts";
+import { type Direction, type Owner, type TypeNames, Uncopiable, type WrittenMember } from "./type-names.ts";
+import { asOperand, isOfDeclared, tupleElementsOf } from "./type-text.ts";
 
 /** Maximum nesting of expanded object types. */
 const DEEPEST = 8;
@@ -44,6 +30,8 @@ const MOST_WRITTEN = 8000;
 export class TypeWriter {
   readonly #checker: Checker;
   readonly #names: TypeNames;
+  readonly #signatures: SignatureWriter;
+  readonly #members: TypeMembers;
   #depth = 0;
   /** The expanded types that contain the current one. */
   readonly #open = new Set<number>();
@@ -55,6 +43,8 @@ export class TypeWriter {
   constructor(checker: Checker, names: TypeNames) {
     this.#checker = checker;
     this.#names = names;
+    this.#signatures = new SignatureWriter(checker, names, this);
+    this.#members = new TypeMembers(checker, names, this, this.#signatures);
   }
 
   /** @throws {Uncopiable} */
@@ -196,26 +186,15 @@ export class TypeWriter {
   }
 
   #tuple(type: Type, direction: Direction): string {
-    const { types, elementFlags, isReadonly } = this.#elementsOf(type as TypeReference);
+    const { types, elementFlags, isReadonly } = tupleElementsOf(this.#checker, type as TypeReference);
     const elements = types.map((type, index) => {
       const flags = elementFlags[index] ?? ElementFlags.Required;
       if ((flags & ElementFlags.Rest) !== 0) return `...${this.#operand(type, direction)}[]`;
       if ((flags & ElementFlags.Variadic) !== 0) return `...${this.#operand(type, direction)}`;
       if ((flags & ElementFlags.Optional) === 0) return this.write(type, direction);
-      return `${asOperand(this.#withoutUndefined(type, direction))}?`;
+      return `${asOperand(this.withoutUndefined(type, direction))}?`;
     });
     return `${isReadonly ? "readonly " : ""}[${elements.join(", ")}]`;
-  }
-
-  #elementsOf(type: TypeReference): {
-    readonly types: readonly Type[];
-    readonly elementFlags: readonly ElementFlags[];
-    readonly isReadonly: boolean;
-  } {
-    const { elementFlags, readonly: isReadonly = false } = type.getTarget() as Partial<TupleType>;
-    const typeArguments = this.#checker.getTypeArguments(type);
-    const types = elementFlags ? typeArguments.slice(0, elementFlags.length) : typeArguments;
-    return { types, elementFlags: elementFlags ?? [], isReadonly };
   }
 
   /** Writes an object or function type in place. */
@@ -253,49 +232,7 @@ export class TypeWriter {
     owner?: Owner,
     symbol = type.getSymbol(),
   ): readonly WrittenMember[] {
-    const checker = this.#checker;
-    const signatureMember = (name: string, text: string): WrittenMember => ({
-      name,
-      text,
-      doc: undefined,
-      isUsed: true,
-    });
-    const properties = checker.getPropertiesOfType(type);
-    const wantedProperties = properties.filter(
-      (property) => isPublic(property) && this.#names.isWanted(property, type, direction),
-    );
-    const select = (signatures: readonly Signature[]) => {
-      if (!symbol) return signatures;
-      // Of a function that is only used for its members, nothing is called.
-      return wantedProperties.length > 0 && this.#names.isOnlyReceiver(symbol)
-        ? []
-        : this.#names.wanted(symbol, signatures);
-    };
-    const calls = select(checker.getSignaturesOfType(type, SignatureKind.Call));
-    const constructs = select(checker.getSignaturesOfType(type, SignatureKind.Construct)).filter(
-      isPublicConstructor,
-    );
-    const indexes = checker.getIndexInfosOfType(type);
-    const isMapped = ((type as { objectFlags?: number }).objectFlags ?? 0) & ObjectFlags.Mapped;
-    if (isMapped && properties.length === 0 && indexes.length === 0)
-      throw new Uncopiable("it is a mapped type");
-    return [
-      ...calls.flatMap((call) =>
-        this.#eitherWay(symbol, call, "", (signature) => this.signature(signature, direction, ": ")).map(
-          (text) => ({ ...signatureMember("()", text), takesInstances: this.#names.takesInstances(call) }),
-        ),
-      ),
-      ...constructs.map((construct) =>
-        signatureMember("new ()", `new ${this.signature(construct, direction, ": ")}`),
-      ),
-      ...indexes.map(({ keyType, valueType, isReadonly }) =>
-        signatureMember(
-          "[]",
-          `${isReadonly ? "readonly " : ""}[key: ${this.write(keyType, direction)}]: ${this.write(valueType, direction)}`,
-        ),
-      ),
-      ...this.only(wantedProperties, direction, owner),
-    ];
+    return this.#members.all(type, direction, owner, symbol);
   }
 
   /** Writes some properties of an object. */
@@ -304,20 +241,7 @@ export class TypeWriter {
     direction: Direction,
     owner: Owner | undefined,
   ): readonly WrittenMember[] {
-    const types = properties.length > 0 ? this.#checker.getTypeOfSymbol(properties) : [];
-    return properties.flatMap((property, index): WrittenMember[] => {
-      const type = types[index];
-      if (!type || (property.flags & SymbolFlags.Prototype) !== 0) return [];
-      const text = this.property(property, keyText(property), type, direction, owner);
-      const key = memberKey(property);
-      const isUsed = this.#names.isUsed(property);
-      return [{ name: property.name, key, text, doc: this.#docOf(property, type), isUsed }];
-    });
-  }
-
-  #docOf(property: CompilerSymbol, type: Type): string | undefined {
-    const signatures = this.#checker.getSignaturesOfType(type, SignatureKind.Call);
-    return docOf(this.#checker, property, this.#names.wanted(property, signatures));
+    return this.#members.properties(properties, direction, owner);
   }
 
   /**
@@ -331,43 +255,7 @@ export class TypeWriter {
     direction: Direction,
     owner: Owner | undefined,
   ): string {
-    if (!owner || name.startsWith("[")) return this.#property(property, name, type, direction, undefined);
-    const label = `${isReadonly(property) ? "readonly " : ""}${name}`;
-    const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
-    const outside: Owner = () => `${owner()}[${stringLiteral(property.name)}]`;
-    const aliased = () => `${label}${isOptional ? "?" : ""}: ${outside()}`;
-    if (this.#names.isAliased(property)) return aliased();
-    try {
-      return this.#names.attempt(() => this.#property(property, name, type, direction, outside));
-    } catch (error) {
-      if (!(error instanceof Uncopiable)) throw error;
-      return this.#names.attempt(aliased);
-    }
-  }
-
-  #property(
-    property: CompilerSymbol,
-    name: string,
-    type: Type,
-    direction: Direction,
-    outside: Owner | undefined,
-  ): string {
-    const checker = this.#checker;
-    const isOptional = (property.flags & SymbolFlags.Optional) !== 0;
-    const bare = isOptional ? (checker.getNonNullableType(type) ?? type) : type;
-    const calls = checker.getSignaturesOfType(bare, SignatureKind.Call);
-    const signatures = this.#names.wanted(property, calls);
-    const isFunction =
-      isMethod(property, calls) &&
-      checker.getSignaturesOfType(bare, SignatureKind.Construct).length === 0 &&
-      checker.getPropertiesOfType(bare).every((symbol) => !this.#names.isWanted(symbol, bare, direction));
-    const label = `${name}${isOptional ? "?" : ""}`;
-    if (isFunction && signatures.length > 0) return this.overloads(property, signatures, label, direction);
-    const write = () => (isOptional ? this.#withoutUndefined(type, direction) : this.write(type, direction));
-    const typeText = this.isInline(type)
-      ? this.inline(type, direction, isOptional ? undefined : outside)
-      : write();
-    return `${isReadonly(property) ? "readonly " : ""}${label}: ${typeText}`;
+    return this.#members.property(property, name, type, direction, owner);
   }
 
   /** Whether a signature accepts objects with methods that the outside module declares. */
@@ -392,38 +280,7 @@ export class TypeWriter {
     label: string,
     direction: Direction,
   ): string {
-    const most = this.#names.mostArguments(symbol);
-    const text = (signature: Signature) => `${label}${this.signature(signature, direction, ": ", most)}`;
-    return signatures.flatMap((signature) => this.#eitherWay(symbol, signature, label, text)).join(";\n");
-  }
-
-  /** Writes a signature with its type parameters, else as called, else as declared. */
-  #eitherWay(
-    symbol: CompilerSymbol | undefined,
-    signature: Signature,
-    label: string,
-    text: (signature: Signature) => string,
-  ): readonly string[] {
-    const calls = () =>
-      (symbol ? this.#names.called(symbol) : []).filter(
-        ({ declaration }) => declaration === undefined || isSame(declaration, signature.declaration),
-      );
-    const attempts = [
-      () => [text(signature)],
-      () => [...new Set(calls().map(text))],
-      () => [`${label}${signatureText(this.#names.declared(signature), ": ")}`],
-    ];
-    let reason: unknown;
-    for (const attempt of attempts) {
-      try {
-        const texts = this.#names.attempt(attempt);
-        if (texts.length > 0) return texts;
-      } catch (error) {
-        if (!(error instanceof Uncopiable)) throw error;
-        reason ??= error;
-      }
-    }
-    throw reason;
+    return this.#signatures.overloads(symbol, signatures, label, direction);
   }
 
   /** `<T>(a: A, b?: B) => R`, or with `: ` before the result. @throws {Uncopiable} */
@@ -433,106 +290,16 @@ export class TypeWriter {
 
   /** Writes the parts of a signature. @throws {Uncopiable} */
   signatureParts(signature: Signature, direction: Direction, most?: number): SignatureParts {
-    return this.inScope(signature.getTypeParameters(), "within", () => ({
-      parameters: this.#parameters(signature, direction === "out" ? "in" : "out", most),
-      result: this.#result(signature, direction),
-      typeParameters: this.typeParameters(signature.getTypeParameters(), direction),
-    }));
-  }
-
-  #parameters(
-    signature: Signature,
-    direction: Direction,
-    most: number | undefined,
-  ): readonly ParameterParts[] {
-    const checker = this.#checker;
-    const parameters = sentParameters(signature, most).flatMap((symbol, index): readonly ParameterParts[] => {
-      const isRest = signature.hasRestParameter && index === signature.getParameters().length - 1;
-      const type = isRest ? checker.getTypeOfSymbol(symbol) : checker.getParameterType(signature, index);
-      const name = /^__\d+$/.test(symbol.name) ? `argument${index + 1}` : symbol.name;
-      if (!type) throw new Uncopiable("a parameter has no type");
-      if (isRest) return this.#rest(name, type, direction);
-      const isOptional = isOptionalParameter(symbol);
-      const text = isOptional ? this.#withoutUndefined(type, direction) : this.write(type, direction);
-      return [{ name, isRest: false, isOptional, type: text }];
-    });
-    const receiver = signature.getThisParameter();
-    const receiverType = receiver && checker.getTypeOfSymbol(receiver);
-    if (!receiverType) return parameters;
-    const type = this.write(receiverType, direction);
-    return [{ name: "this", isRest: false, isOptional: false, type }, ...parameters];
-  }
-
-  /** Writes a rest parameter; for a tuple, one parameter per element. */
-  #rest(name: string, type: Type, direction: Direction): readonly ParameterParts[] {
-    const restParameter = (text: string): readonly ParameterParts[] => [
-      { name, isRest: true, isOptional: false, type: text },
-    ];
-    if (!type.isTypeReference() || !this.#checker.isTupleType(type)) {
-      // A rest parameter must be an array itself, not an interface that extends one.
-      const isArray = this.#checker.isArrayType(type) || !type.isClassOrInterface();
-      const element = isArray ? undefined : this.#elementOf(type);
-      return restParameter(element ? `${this.#operand(element, direction)}[]` : this.write(type, direction));
-    }
-    const { types, elementFlags } = this.#elementsOf(type);
-    if (elementFlags.some((flags) => flags !== ElementFlags.Required))
-      return restParameter(this.write(type, direction));
-    const single = name.replace(/s$/, "");
-    return types.map((element, index) => ({
-      name: `${single}${types.length > 1 ? index + 1 : ""}`,
-      isRest: false,
-      isOptional: false,
-      type: this.write(element, direction),
-    }));
-  }
-
-  #elementOf(type: Type): Type | undefined {
-    const indexes = this.#checker.getIndexInfosOfType(type);
-    return indexes.find(({ keyType }) => (keyType.flags & TypeFlags.Number) !== 0)?.valueType;
-  }
-
-  #result(signature: Signature, direction: Direction): SignatureParts["result"] {
-    const predicate = this.#checker.getTypePredicateOfSignature(signature);
-    if (predicate) {
-      const isAssertion =
-        predicate.kind === TypePredicateKind.AssertsIdentifier ||
-        predicate.kind === TypePredicateKind.AssertsThis;
-      const { parameterName: parameter = "this", type } = predicate as {
-        parameterName?: string;
-        type?: Type;
-      };
-      return { isAssertion, parameter, type: type && this.write(type, direction) };
-    }
-    const type = this.#checker.getReturnTypeOfSignature(signature);
-    if (!type) throw new Uncopiable("its result has no type");
-    return this.write(type, direction);
+    return this.#signatures.parts(signature, direction, most);
   }
 
   /** `<T extends A = B>`, or empty. */
   typeParameters(parameters: readonly TypeParameter[], direction: Direction): string {
-    if (parameters.length === 0) return "";
-    const texts = parameters.map((parameter) => {
-      const constraint = this.#checker.getConstraintOfTypeParameter(parameter);
-      if (constraint) this.#names.constrain(constraint);
-      const symbol = parameter.getSymbol();
-      const declaration = symbol?.declarations[0]?.resolve();
-      const { defaultType, default: standard } = (declaration ?? {}) as {
-        defaultType?: Node;
-        default?: Node;
-      };
-      const node = defaultType ?? standard;
-      const fallback = node && this.#checker.getTypeFromTypeNode(node as never);
-      const isConst = declaration?.getText().startsWith("const ") === true;
-      return [
-        `${isConst ? "const " : ""}${symbol?.name ?? "T"}`,
-        ...(constraint ? [`extends ${this.write(constraint, direction)}`] : []),
-        ...(fallback ? [`= ${this.write(fallback, direction)}`] : []),
-      ].join(" ");
-    });
-    return `<${texts.join(", ")}>`;
+    return this.#signatures.typeParameters(parameters, direction);
   }
 
-  #withoutUndefined(type: Type, direction: Direction): string {
+  /** Writes the type of an optional parameter or member. */
+  withoutUndefined(type: Type, direction: Direction): string {
     if (!type.isUnionType()) return this.write(type, direction);
     const defined = type.getTypes().filter(({ flags }) => (flags & TypeFlags.Undefined) === 0);
     const [onlyType] = defined;
@@ -540,26 +307,6 @@ export class TypeWriter {
     return defined.length === 1 ? this.write(onlyType, direction) : this.#union(defined, direction);
   }
 }
-
-/**
- * Whether a member is a method, or a constant or property that holds a declared function. Their parameters are
- * compared in both directions, unlike those of a function type.
- */
-function isMethod({ flags }: CompilerSymbol, signatures: readonly Signature[]): boolean {
-  if ((flags & (SymbolFlags.Method | SymbolFlags.Function | SymbolFlags.Variable | SymbolFlags.Alias)) !== 0)
-    return true;
-  return (
-    (flags & SymbolFlags.Optional) === 0 &&
-    signatures.length > 0 &&
-    signatures.every(({ declaration }) => declaration !== undefined && FUNCTIONS.has(declaration.kind))
-  );
-}
-
-const FUNCTIONS: ReadonlySet<SyntaxKind> = new Set([
-  SyntaxKind.FunctionDeclaration,
-  SyntaxKind.MethodDeclaration,
-  SyntaxKind.MethodSignature,
-]);
 
 /** Whether a type has no members at all, as the constraint in `<T extends {}>`. */
 function isEmpty(checker: Checker, type: Type): boolean {
@@ -570,9 +317,4 @@ function isEmpty(checker: Checker, type: Type): boolean {
       (kind) => checker.getSignaturesOfType(type, kind).length === 0,
     )
   );
-}
-
-function isPublicConstructor({ declaration }: Signature): boolean {
-  const node = declaration?.resolve();
-  return !node || (modifiersOf(node) & (ModifierFlags.Private | ModifierFlags.Protected)) === 0;
 }

@@ -75,7 +75,7 @@ function requireLogger(logger: unknown): void {
 }
 
 /** @throws {SleeveError} `BAD_OPTION` */
-function requireOptions(
+function requireLogOptions(
   logger: Logger,
   level: string,
   { loggerFor, fields, redact = {} }: RequestLogOptions<never>,
@@ -118,7 +118,7 @@ export function logWatcher<Context, Call extends CallToLog>(
 ): (member: { readonly label: string }) => (call: Call) => Watch | undefined {
   const { level = "info", redact: redaction = {}, fields, loggerFor } = options;
   const shared: Logger = options.logger ?? host.console ?? SILENT;
-  requireOptions(shared, level, options);
+  requireLogOptions(shared, level, options);
   const report = reportOnce("logging");
   const length = wholeNumber(options.length ?? 200, 1, "logging: length");
   const isOn = (logger: Logger, name: string) => logger.isLevelEnabled?.(name as never) !== false;

@@ -1,0 +1,177 @@
+import {
+  isAwaitExpression,
+  isBindingElement,
+  isCallExpression,
+  isExportSpecifier,
+  isIdentifier,
+  isImportDeclaration,
+  isImportEqualsDeclaration,
+  isImportTypeNode,
+  isNamespaceImport,
+  isObjectBindingPattern,
+  isParenthesizedExpression,
+  isPropertyAccessExpression,
+  isQualifiedName,
+  isShorthandPropertyAssignment,
+  isVariableDeclaration,
+  type Node,
+  type SourceFile,
+  SyntaxKind,
+} from "../compiler/typescript.ts";
+import type { ImportSite } from "../parser/module-record.ts";
+import type { Binding } from "./imported-names.ts";
+
+/** Names bound by imports, and identifiers that may refer to them. */
+export class FileNames {
+  readonly bound: Omit<Binding, "symbol">[] = [];
+  readonly mentions: Node[] = [];
+  readonly importCalls: { readonly site: ImportSite; readonly node: Node }[] = [];
+  readonly importTypes: { readonly site: ImportSite; readonly node: Node }[] = [];
+  readonly statements = new Map<ImportSite, { readonly start: number; readonly end: number }>();
+  readonly names = new Map<string, number>();
+  readonly #sites: ReadonlyMap<number, ImportSite>;
+  readonly #source: SourceFile;
+
+  constructor(source: SourceFile, sites: ReadonlyMap<number, ImportSite>) {
+    this.#source = source;
+    this.#sites = sites;
+    const identifiers: (Node & { readonly text: string })[] = [];
+    const visit = (node: Node): void => {
+      if (isIdentifier(node)) {
+        if (isName(node)) this.names.set(node.text, (this.names.get(node.text) ?? 0) + 1);
+        identifiers.push(node);
+      }
+      this.#take(node);
+      // Names of an import become available again when it is removed.
+      if (!isImportDeclaration(node) || !this.#siteAt(node.moduleSpecifier)) node.forEachChild(visit);
+    };
+    source.forEachChild(visit);
+    const locals = new Set(this.bound.map(({ local }) => local));
+    const declared = new Set(this.bound.map(({ node }) => node));
+    this.mentions = identifiers.filter(
+      (node) => locals.has(node.text) && !declared.has(node) && mayRefer(node),
+    );
+  }
+
+  #take(node: Node): void {
+    if (isImportDeclaration(node)) this.#takeImport(node);
+    else if (isImportEqualsDeclaration(node)) {
+      const { moduleReference, name } = node as Node & {
+        moduleReference: Node & { expression?: Node };
+        name: Node & { text: string };
+      };
+      const site = this.#siteAt(moduleReference.expression);
+      if (site) this.bound.push({ site, export: "*", local: name.text, node: name, isTypeOnly: false });
+    } else if (isVariableDeclaration(node)) this.#takeVariable(node);
+    else if (isCallExpression(node)) {
+      const site = this.#siteAt(node.arguments[0]);
+      if (!site) return;
+      const callback = callbackOfThen(node);
+      if (callback) this.#bindPattern(site, callback);
+      else this.importCalls.push({ site, node });
+    } else if (isImportTypeNode(node)) {
+      const { argument } = node as Node & { argument: Node & { literal?: Node } };
+      const site = this.#siteAt(argument.literal);
+      if (site) this.importTypes.push({ site, node });
+    }
+  }
+
+  #takeImport(node: Node): void {
+    const { moduleSpecifier, importClause } = node as Node & {
+      moduleSpecifier: Node;
+      importClause?: Node & {
+        name?: Node & { text: string };
+        namedBindings?: Node;
+        isTypeOnly?: boolean;
+        phaseModifier?: SyntaxKind;
+      };
+    };
+    const site = this.#siteAt(moduleSpecifier);
+    if (site) this.statements.set(site, { start: node.getStart(this.#source), end: node.end });
+    if (!site || !importClause) return;
+    const isWholeType =
+      importClause.isTypeOnly === true || importClause.phaseModifier === SyntaxKind.TypeKeyword;
+    const add = (name: Node & { text: string }, exported: string, isTypeOnly: boolean) =>
+      this.bound.push({ site, export: exported, local: name.text, node: name, isTypeOnly });
+    if (importClause.name) add(importClause.name, "default", isWholeType);
+    const { namedBindings } = importClause;
+    if (!namedBindings) return;
+    if (isNamespaceImport(namedBindings)) {
+      add((namedBindings as Node & { name: Node & { text: string } }).name, "*", isWholeType);
+      return;
+    }
+    const { elements } = namedBindings as unknown as {
+      elements: readonly (Node & {
+        name: Node & { text: string };
+        propertyName?: Node & { text: string };
+        isTypeOnly?: boolean;
+      })[];
+    };
+    for (const { name, propertyName, isTypeOnly } of elements)
+      add(name, (propertyName ?? name).text, isWholeType || isTypeOnly === true);
+  }
+
+  /** `const crane = require("crane")`, `const { lift } = await import("crane")`. */
+  #takeVariable(node: Node): void {
+    const { name, initializer } = node as Node & { name: Node; initializer?: Node };
+    let value = initializer;
+    while (value && (isAwaitExpression(value) || isParenthesizedExpression(value)))
+      value = (value as Node & { expression: Node }).expression;
+    if (!value || !isCallExpression(value)) return;
+    const site = this.#siteAt(value.arguments[0]);
+    if (site) this.#bindPattern(site, name);
+  }
+
+  /** `crane` or `{ lift }`, to which a module is assigned. */
+  #bindPattern(site: ImportSite, name: Node): void {
+    if (isIdentifier(name)) {
+      this.bound.push({ site, export: "*", local: name.text, node: name, isTypeOnly: false });
+      return;
+    }
+    if (!isObjectBindingPattern(name)) return;
+    for (const element of name.elements) {
+      if (!isBindingElement(element)) continue;
+      const { name: bound, propertyName } = element as Node & {
+        name?: Node;
+        propertyName?: Node & { text?: string };
+      };
+      if (!bound || !isIdentifier(bound)) continue;
+      const exported = propertyName?.text ?? bound.text;
+      this.bound.push({ site, export: exported, local: bound.text, node: bound, isTypeOnly: false });
+    }
+  }
+
+  #siteAt(specifier: Node | undefined): ImportSite | undefined {
+    return specifier && this.#sites.get(specifier.getStart(this.#source));
+  }
+}
+
+/** Returns the parameter of the callback in `import("crane").then((module) => …)`. */
+function callbackOfThen(call: Node): Node | undefined {
+  const access = call.parent;
+  if (!isPropertyAccessExpression(access) || access.expression !== call || access.name.text !== "then")
+    return undefined;
+  const then = access.parent;
+  if (!isCallExpression(then) || then.expression !== access) return undefined;
+  const [callback] = then.arguments;
+  const { parameters = [] } = (callback ?? {}) as { parameters?: readonly (Node & { name: Node })[] };
+  return parameters[0]?.name;
+}
+
+/** Whether an identifier declares or refers to something in scope, rather than name a member. */
+function isName(node: Node): boolean {
+  const { parent } = node;
+  if (isPropertyAccessExpression(parent)) return parent.name !== node;
+  return !(isQualifiedName(parent) && parent.right === node);
+}
+
+/** Whether an identifier can refer to something, rather than name a member or declare. */
+function mayRefer(node: Node): boolean {
+  const { parent } = node;
+  if (isPropertyAccessExpression(parent)) return parent.name !== node;
+  if (isQualifiedName(parent)) return parent.right !== node;
+  for (let at: Node | undefined = parent; at; at = at.parent) if (isImportDeclaration(at)) return false;
+  if (isExportSpecifier(parent)) return (parent.propertyName ?? parent.name) === node;
+  if (isShorthandPropertyAssignment(parent)) return true;
+  return !("name" in parent && parent.name === node);
+}
