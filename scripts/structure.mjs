@@ -1,7 +1,7 @@
 /**
- * Checks the structure of the sources: no import cycles at run time, no type-only cycle of more than two files, no
- * folder with more than 15 files, imports in one direction, one file that imports the compiler, one meaning for each
- * public name, and no document for contributors that names a path that does not exist.
+ * Checks what the linters do not: no cycle of more than two files, also through types, no folder with more than 15 files,
+ * imports in one direction, one meaning for each public name, and no document for contributors that names a path that does
+ * not exist.
  */
 import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { dirname, join, relative, resolve } from "node:path";
@@ -9,7 +9,8 @@ import { parseSync } from "oxc-parser";
 
 const root = join(import.meta.dirname, "..");
 const MOST_FILES = 15;
-const MOST_FILES_IN_TYPE_CYCLE = 2;
+/** Two files may import types from each other. */
+const MOST_FILES_IN_CYCLE = 2;
 
 /** Public entry points. No two of them export the same name. */
 const ENTRY_POINTS = [
@@ -51,16 +52,13 @@ const problems = [];
 for (const [folder, layers] of Object.entries(LAYERS)) {
   const files = sourcesIn(join(root, folder));
   const imports = new Map(files.map((file) => [file, importsOf(file)]));
-  const atRunTime = new Map([...imports].map(([file, list]) => [file, list.filter(({ isType }) => !isType)]));
-  for (const cycle of cyclesIn(atRunTime)) problems.push(`Import cycle at run time: ${listText(cycle)}`);
   for (const cycle of cyclesIn(imports)) {
-    if (cycle.length > MOST_FILES_IN_TYPE_CYCLE) problems.push(`Type-only import cycle: ${listText(cycle)}`);
+    if (cycle.length > MOST_FILES_IN_CYCLE) problems.push(`Import cycle: ${listText(cycle)}`);
   }
   problems.push(...upwardImports(join(root, folder), layers, imports));
 }
 for (const folder of ["packages", "examples", "bench", "docs", "scripts", "tests"])
   crowdedFolders(join(root, folder));
-compilerImporters();
 repeatedExports();
 missingPaths();
 
@@ -77,21 +75,15 @@ function sourcesIn(folder) {
 
 function importsOf(file) {
   const { module } = parseSync(file, readFileSync(file, "utf8"));
-  const isTypeEntry = ({ isType }) => isType;
-  const statements = [
-    ...module.staticImports.map(({ moduleRequest, entries }) => ({
-      specifier: moduleRequest.value,
-      isType: entries.length > 0 && entries.every(isTypeEntry),
-    })),
+  const specifiers = [
+    ...module.staticImports.map(({ moduleRequest }) => moduleRequest.value),
     ...module.staticExports.flatMap(({ entries }) =>
-      entries
-        .filter(({ moduleRequest }) => moduleRequest)
-        .map(({ moduleRequest, isType }) => ({ specifier: moduleRequest.value, isType })),
+      entries.flatMap(({ moduleRequest }) => moduleRequest?.value ?? []),
     ),
   ];
-  return statements
-    .filter(({ specifier }) => specifier.startsWith("."))
-    .map(({ specifier, isType }) => ({ file: resolve(dirname(file), specifier), isType }));
+  return specifiers
+    .filter((specifier) => specifier.startsWith("."))
+    .map((specifier) => resolve(dirname(file), specifier));
 }
 
 /** Strongly connected components of more than one file (Tarjan, 1972). */
@@ -104,7 +96,7 @@ function cyclesIn(imports) {
     indices.set(file, indices.size);
     low.set(file, indices.get(file));
     stack.push(file);
-    for (const { file: imported } of imports.get(file) ?? []) {
+    for (const imported of imports.get(file) ?? []) {
       if (!indices.has(imported)) {
         visit(imported);
         low.set(file, Math.min(low.get(file), low.get(imported)));
@@ -128,7 +120,7 @@ function upwardImports(folder, layers, imports) {
     const level = levelOf(file);
     if (level === -1)
       found.push(`${relative(root, file)} is in a folder without a level. Add it to scripts/structure.mjs.`);
-    for (const { file: imported } of list) {
+    for (const imported of list) {
       const importedLevel = levelOf(imported);
       if (level === undefined || importedLevel === undefined || importedLevel < level) continue;
       const isSameFolder = relative(folder, file).split("/")[0] === relative(folder, imported).split("/")[0];
@@ -148,15 +140,6 @@ function crowdedFolders(folder) {
   for (const entry of entries) {
     if (entry.isDirectory() && !/^(node_modules|dist|coverage)$/.test(entry.name))
       crowdedFolders(join(folder, entry.name));
-  }
-}
-
-function compilerImporters() {
-  for (const file of sourcesIn(join(root, "packages/sleeve-cli/src"))) {
-    const isImporter = /from "typescript(\/|")/.test(readFileSync(file, "utf8"));
-    const isAllowed = file.endsWith(join("compiler", "typescript.ts"));
-    if (isImporter && !isAllowed)
-      problems.push(`${relative(root, file)} imports the compiler; import compiler/typescript.ts.`);
   }
 }
 

@@ -22,7 +22,7 @@ export default {
     "fastest-levenshtein": ["src/nearest-name.ts"],
     "@dprint/formatter": ["src/emit/format.ts"],
     "@dprint/typescript": ["src/emit/format.ts"],
-    "magic-string": ["src/isolation/text-edits.ts", "src/emit/javascript.ts"],
+    "magic-string": ["src/isolation/text-edits.ts", "src/emit/javascript.ts", "src/emit/line-origins.ts"],
     "string-width": ["src/report/terminal.ts"],
     "wrap-ansi": ["src/report/terminal.ts"],
     // What comes back from project code is validated where it is read.

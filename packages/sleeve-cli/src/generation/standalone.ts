@@ -4,6 +4,7 @@ import accessCheck from "../../../sleeve/src/layers/core/access-check.ts?raw";
 import callLimits from "../../../sleeve/src/layers/core/call-limits.ts?raw";
 import callLog from "../../../sleeve/src/layers/core/call-log.ts?raw";
 import callTimer from "../../../sleeve/src/layers/core/call-timer.ts?raw";
+import objectContents from "../../../sleeve/src/layers/core/object-contents.ts?raw";
 import redact from "../../../sleeve/src/layers/core/redact.ts?raw";
 import resultCache from "../../../sleeve/src/layers/core/result-cache.ts?raw";
 import retries from "../../../sleeve/src/layers/core/retries.ts?raw";
@@ -37,6 +38,7 @@ const SOURCES: readonly string[] = [
   callLimits,
   callLog,
   callTimer,
+  objectContents,
   redact,
   resultCache,
   retries,
@@ -70,12 +72,21 @@ let byName: ReadonlyMap<string, LibraryDeclaration> | undefined;
 
 /** All declarations of the sources, by the names that they declare. */
 function libraryDeclarations(): ReadonlyMap<string, LibraryDeclaration> {
-  byName ??= new Map(
-    SOURCES.flatMap(declarationsIn).flatMap((declaration) =>
-      declaration.names.map((name) => [name, declaration] as const),
-    ),
-  );
+  byName ??= mergedDeclarations(SOURCES);
   return byName;
+}
+
+function mergedDeclarations(sources: readonly string[]): ReadonlyMap<string, LibraryDeclaration> {
+  const merged = new Map<string, LibraryDeclaration>();
+  for (const source of sources) {
+    const ofSource = declarationsIn(source).flatMap((declaration) =>
+      declaration.names.map((name) => [name, declaration] as const),
+    );
+    for (const [name] of ofSource)
+      if (merged.has(name)) throw new Error(`Two sources of the library declare ${name}. Rename one.`);
+    for (const [name, declaration] of ofSource) merged.set(name, declaration);
+  }
+  return merged;
 }
 
 /** Names that a file that stands alone cannot use for something else. */

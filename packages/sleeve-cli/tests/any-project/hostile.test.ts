@@ -179,7 +179,8 @@ test.each([[["--imports", "--json"]], [["--json"]]] as const)(
     const { code, stdout, stderr } = sleeve(root, "survey", ...options);
     expect(code).toBe(/\[SYNTAX_ERROR\]/.test(stderr) ? 2 : 0);
     expect(stdout).toContain("src/main.ts");
-    for (const line of stderr.trimEnd().split("\n"))
+    // The compiler reads some of the forms.
+    for (const line of stderr.split("\n").filter((text) => text !== ""))
       expect(line).toMatch(
         /^sleeve: src\/deep\d+\.ts (is nested too deeply to be read, and is left out\. .*\[UNREADABLE\]|:?\S* ?does not parse: .*\[SYNTAX_ERROR\])$|^sleeve: src\/deep\d+\.ts:\S+ does not parse: .*\[SYNTAX_ERROR\]$/,
       );

@@ -29,11 +29,11 @@ function keyOf(value: unknown, depth: number): string {
 }
 
 /** Objects nested deeper than this, and circular ones, are compared by identity. */
-const MAX_DEPTH = 16;
+const MAX_KEY_DEPTH = 16;
 
 function keyOfObject(value: object, depth: number): string {
   if (value instanceof Date) return `Date(${value.getTime()})`;
-  if (depth === MAX_DEPTH) return identityOf(value, objects);
+  if (depth === MAX_KEY_DEPTH) return identityOf(value, objects);
   if (Array.isArray(value)) return `[${value.map((item) => keyOf(item, depth + 1)).join(",")}]`;
   const prototype: unknown = Object.getPrototypeOf(value);
   if (prototype !== Object.prototype && prototype !== null) return identityOf(value, objects);

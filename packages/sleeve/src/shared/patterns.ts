@@ -24,7 +24,8 @@ export function hardened(pattern: RegExp): RegExp {
   return copy;
 }
 
-const NativeRegExp = RegExp;
+/** As it was when the library was loaded. */
+export const NativeRegExp = RegExp;
 
 /** Whether a pattern occurs in a text. */
 export function testPattern(pattern: RegExp, text: string): boolean {

@@ -44,7 +44,8 @@ test("calls in flight through six layers, one of them an access check: none is l
 test("millions of calls leave the heap where it was", () => {
   const { grown, calls } = run("heap", MADE) as { readonly grown: number; readonly calls: number };
   expect(calls).toBe(MADE);
-  expect(grown).toBeLessThan(200_000);
+  // The engine optimises functions meanwhile. A single object for each call would take 24 MB.
+  expect(grown).toBeLessThan(1_000_000);
 }, 300_000);
 
 test("a layer that throws breaks no call, and is reported once", () => {

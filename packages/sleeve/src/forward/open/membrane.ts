@@ -1,14 +1,11 @@
 import {
   copyList,
-  every,
-  getOwnPropertyDescriptor,
   getProperty,
   getPrototypeOf,
   isInheritedBy,
   isObject,
   NativePromise,
   NativeProxy,
-  ownKeys,
   PrivateWeakMap,
   PrivateWeakSet,
   promiseThen,
@@ -24,9 +21,10 @@ import {
   isPrototypeOfAlias,
   recordOf,
 } from "../wrapper-record.ts";
-import { isBuiltin, isErrorWithoutMethods, isGenericHolder, isPlatformPrototype } from "./builtins.ts";
+import { isBuiltin, isGenericHolder, isPlatformPrototype } from "./builtins.ts";
 import { createProxyTarget } from "./proxy-target.ts";
-import { copyOfBuiltin, isBinary, isCopied, isPlainPromise, isSafeBuffer, syncCopy } from "./value-copies.ts";
+import { holdsFunctionsAtMost, isValueClass } from "./value-classes.ts";
+import { copyOfBuiltin, isBinary, isPlainPromise, isSafeBuffer, syncCopy } from "./value-copies.ts";
 
 /** The side of a value: `outside` is the client's, `inside` the subject's. */
 export type Side = "outside" | "inside";
@@ -388,21 +386,6 @@ const NO_LAYERS: readonly Layer<never>[] = [];
 
 function createMap(): WeakMap<object, object> {
   return new PrivateWeakMap<object, object>();
-}
-
-/** Whether no property of a value holds an object, other than functions such as a `toString` of its own. */
-function holdsFunctionsAtMost(value: object): boolean {
-  return every(ownKeys(value), (key) => {
-    if (key === "stack") return true;
-    const descriptor = getOwnPropertyDescriptor(value, key);
-    return !descriptor?.get && !(typeof descriptor?.value === "object" && descriptor.value !== null);
-  });
-}
-
-/** Whether an object is of a built-in class of values, or of an error class without methods. */
-function isValueClass(value: object): boolean {
-  const prototype = getPrototypeOf(value);
-  return prototype !== null && (isCopied(prototype) || isErrorWithoutMethods(prototype));
 }
 
 export function opposite(side: Side): Side {

@@ -7,15 +7,28 @@ import {
   every,
   getOwnPropertyDescriptor,
   getProperty,
-  getPrototypeOf,
   hasOwn,
   isArray,
   isInheritedBy,
   ownKeys,
-  tagText,
 } from "../../shared/intrinsics.ts";
 import { describeValue, requireOptions } from "../../shared/options.ts";
-import { hardened, sliceText, testPattern } from "../../shared/patterns.ts";
+import { hardened, NativeRegExp, sliceText, testPattern } from "../../shared/patterns.ts";
+import {
+  classNameOf,
+  type Entries,
+  type Entry,
+  ERROR,
+  entriesOf,
+  enumerableKeys,
+  isPlain,
+  itemsOf,
+  nameOfKey,
+  numberText,
+  prototypeWithoutAccessors,
+  setOwn,
+  tagOf,
+} from "./object-contents.ts";
 import { hasSecretName, isSecretHeader, REDACTED, withoutSecrets } from "./secrets.ts";
 
 /** What to redact, besides members, parameters and fields that are named like secrets. */
@@ -63,7 +76,7 @@ interface Terms extends Extent {
   readonly length: number;
 }
 
-const MAX_DEPTH = 4;
+const MAX_LOGGED_DEPTH = 4;
 const MAX_ENTRIES = 1000;
 
 /**
@@ -77,7 +90,7 @@ export function redacting(
   member: string,
   redaction: Redaction,
   length: number,
-  extent: Extent = { depth: MAX_DEPTH, maxEntries: MAX_ENTRIES },
+  extent: Extent = { depth: MAX_LOGGED_DEPTH, maxEntries: MAX_ENTRIES },
 ): Redact {
   if (hasSecretName(member) || redaction.members?.includes(member)) return () => REDACTED;
   const terms: Terms = {
@@ -111,28 +124,18 @@ interface Path {
 const ROOT: Path = { depth: 0, parent: undefined, step: "" };
 /** Places without steps, by their depth. */
 const DEPTHS: Path[] = [ROOT];
-/** A named value. Not a pair, which would be read by an iterator that a client can replace. */
-interface Entry {
-  readonly key: string;
-  readonly value: unknown;
-}
-
 /** Longest secret that is recognised where a text is cut. */
 const MAX_SECRET = 4096;
 
 const NativeDate = Date;
-const NativeRegExp = RegExp;
 const PlainMap = Map;
 const { isView } = ArrayBuffer;
-const OBJECT = /* @__PURE__ */ (() => Object.prototype as object)();
-const ERROR = /* @__PURE__ */ (() => Error.prototype as object)();
 const SET = /* @__PURE__ */ (() => Set.prototype as object)();
 const MAP = /* @__PURE__ */ (() => Map.prototype as object)();
 const DATE = /* @__PURE__ */ (() => Date.prototype as object)();
 const REG_EXP = /* @__PURE__ */ (() => RegExp.prototype as object)();
 const BUFFER = /* @__PURE__ */ (() => ArrayBuffer.prototype as object)();
 const dateTime = /* @__PURE__ */ (() => Date.prototype.getTime)();
-const setForEach = /* @__PURE__ */ (() => Set.prototype.forEach)();
 const mapForEach = /* @__PURE__ */ (() => Map.prototype.forEach)();
 const mapSet = /* @__PURE__ */ (() => Map.prototype.set)();
 
@@ -330,20 +333,6 @@ class Copy {
   }
 }
 
-/** Returns the nearest prototype of an error that, like those above it, has no accessors. */
-function prototypeWithoutAccessors(error: Error): object {
-  let nearest: object | undefined;
-  for (let holder = getPrototypeOf(error); holder && holder !== ERROR; holder = getPrototypeOf(holder)) {
-    const at = holder;
-    const isPlainHolder = every(ownKeys(at), (key) => {
-      const descriptor = getOwnPropertyDescriptor(at, key);
-      return !descriptor?.get && !descriptor?.set;
-    });
-    nearest = isPlainHolder ? (nearest ?? holder) : undefined;
-  }
-  return nearest ?? ERROR;
-}
-
 /** The part of `Request` and `Response` that is logged. */
 interface HttpMessage {
   readonly method?: string;
@@ -352,72 +341,10 @@ interface HttpMessage {
   readonly headers?: object;
 }
 
-function tagOf(value: object): string {
-  const text = tagText(value);
-  return sliceText(text, "[object ".length, text.length - 1);
-}
-
-function classNameOf(value: object): string {
-  const Class: unknown = (getPrototypeOf(value) as { constructor?: unknown } | null)?.constructor;
-  const name: unknown = (Class as { name?: unknown } | undefined)?.name;
-  return typeof name === "string" && name ? name : "Object";
-}
-
-function enumerableKeys(value: object): readonly PropertyKey[] {
-  const keys: PropertyKey[] = objectKeys(value);
-  const symbols = objectSymbols(value);
-  for (let index = 0; index < symbols.length; index++) {
-    const key = symbols[index] as symbol;
-    if (getOwnPropertyDescriptor(value, key)?.enumerable) addTo(keys, key);
-  }
-  return keys;
-}
-
-const objectKeys = Object.keys;
-const objectSymbols = Object.getOwnPropertySymbols;
-
 /** Whether an object is a pair that names its value like a secret, as headers and forms are often listed. */
 function namesSecret(pair: object): boolean {
   const name: unknown = getProperty(pair, hasOwn(pair, "name") ? "name" : "key");
   return typeof name === "string" && hasSecretName(name);
-}
-
-function isPlain(value: object): boolean {
-  const prototype: unknown = getPrototypeOf(value);
-  return prototype === null || prototype === OBJECT;
-}
-
-function nameOfKey(key: unknown): string {
-  if (typeof key === "symbol") return key.description ?? "";
-  return typeof key === "object" ? "" : `${key}`;
-}
-
-function numberText(index: number): string {
-  return `${index}`;
-}
-
-/** Sets an own property, also one named `__proto__`, which an assignment takes for the prototype. */
-function setOwn(copy: object, key: PropertyKey, value: unknown): void {
-  defineProperty(copy, key, { value, enumerable: true, configurable: true, writable: true });
-}
-
-function itemsOf(set: object): unknown[] {
-  const items: unknown[] = [];
-  apply(setForEach, set, [(item: unknown) => addTo(items, item)] as never);
-  return items;
-}
-
-/** The entries of `Headers` and similar objects of the host. */
-interface Entries {
-  forEach(each: (value: unknown, key: string) => void): void;
-}
-
-function entriesOf(list: Entries): Entry[] {
-  const entries: Entry[] = [];
-  list.forEach((value, key) => {
-    addTo(entries, { key, value });
-  });
-  return entries;
 }
 
 function matches(pattern: readonly string[], path: Path): boolean {
