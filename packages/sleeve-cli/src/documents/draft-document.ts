@@ -24,7 +24,7 @@ const qualitySchema = z
   .strictObject({
     members: z.strictObject({
       own: count(),
-      asserted: count().describe("Exports, among those on the first rung, whose type the adapter asserts."),
+      asserted: count().describe("Exports, among those of the first form, whose type the adapter asserts."),
       aliased: count(),
       reexported: count(),
     }),

@@ -74,10 +74,10 @@ const verdictSchema = z
       .int()
       .min(0)
       .describe("Number of files that import or use the package, plus two for each leak."),
-    effort: z.number().describe("Square root of the number of members that an adapter needs."),
-    score: z.number().describe("`spread` divided by `effort`."),
+    breadth: z.number().describe("Square root of the number of members that the project uses."),
+    score: z.number().describe("`spread` times `breadth`."),
   })
-  .describe("The benefit and cost of isolating a package.");
+  .describe("How much of a package the project knows, and in how many places.");
 
 const packageSchema = z
   .strictObject({
@@ -99,6 +99,15 @@ const packageSchema = z
     imports: z.array(z.strictObject({ place: placeSchema, forms: z.array(importFormSchema) })),
     members: z.array(memberUseSchema),
     leaks: z.array(leakSchema),
+    sameJobAs: z
+      .array(
+        z.strictObject({
+          package: z.string(),
+          keywords: z.array(z.string()).describe("Words that the keywords of both manifests have."),
+          members: z.array(z.string()).describe("Names of members that the project uses of both."),
+        }),
+      )
+      .describe("Other packages that may do the same job."),
     affectedFiles: affectedFilesSchema,
     verdict: verdictSchema,
   })
@@ -112,7 +121,7 @@ export const surveySchema = z
       .describe("Whether it covers used members or, with --imports, imported names only."),
     files: z.int().min(0).describe("Number of files in the project."),
     unresolved: z.array(placeSchema).describe("Places that import a computed specifier."),
-    packages: z.array(packageSchema).describe("The most worthwhile to isolate first."),
+    packages: z.array(packageSchema).describe("Deprecated ones first, then the highest score first."),
     ...problemLists,
   })
   .meta({ title: "Output of `sleeve survey --json`" });
@@ -136,11 +145,12 @@ export type Leak = DocumentOf<typeof leakSchema>;
 export type MemberUse = DocumentOf<typeof memberUseSchema>;
 
 /**
- * The benefit and cost of isolating a package.
+ * How much of a package the project knows, and in how many places.
  *
  * `spread` is the number of files that import or use the package, plus two for each leak, because every caller of a
- * leaking export depends on the package too. `effort` is the square root of the number of members that an adapter
- * needs, because members come in families. `score` is `spread` divided by `effort`.
+ * leaking export depends on the package too. `breadth` is the square root of the number of members that the project
+ * uses, because members come in families. `score` is `spread` times `breadth`: code that knows much of a package in
+ * many places is hard to change later.
  */
 export type Verdict = DocumentOf<typeof verdictSchema>;
 

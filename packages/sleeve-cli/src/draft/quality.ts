@@ -12,8 +12,8 @@ export function qualityOf(outline: Outline): Draft["quality"] {
   const outsideNames = aliased.map(({ name }) => name);
   const isIndependent = (text: string) => !outsideNames.some((name) => mentionsName(text, name));
   const exported = exportedTexts(outline);
-  const ownTypes = types.filter(({ rung }) => rung !== "aliased");
-  const aliasedTypes = types.filter(({ rung }) => rung === "aliased");
+  const ownTypes = types.filter(({ form }) => form !== "aliased");
+  const aliasedTypes = types.filter(({ form }) => form === "aliased");
   const reached = new Set<string>();
   const reach = (texts: readonly string[]): void => {
     for (const { name, members: inside = [], bases, text } of ownTypes) {
@@ -25,8 +25,8 @@ export function qualityOf(outline: Outline): Draft["quality"] {
   reach(exported.filter(isIndependent));
   // A member that several types inherit is one member.
   const inTypes = new Map<string, boolean>();
-  for (const { name, rung, members: inside = [] } of ownTypes)
-    for (const { key, text, isUsed } of rung === "own" ? inside : [])
+  for (const { name, form, members: inside = [] } of ownTypes)
+    for (const { key, text, isUsed } of form === "own" ? inside : [])
       if (isUsed && key !== undefined)
         inTypes.set(key, inTypes.get(key) === true || (reached.has(name) && isIndependent(text)));
   const exportKeys = new Set(exportedKeys(outline));
@@ -45,8 +45,8 @@ export function qualityOf(outline: Outline): Draft["quality"] {
       reexported: reexports.filter(({ isType }) => !isType).length + (reexportsAll === undefined ? 0 : 1),
     },
     types: {
-      own: ownTypes.filter(({ rung }) => rung === "own").length,
-      opaque: ownTypes.filter(({ rung }) => rung === "opaque").length,
+      own: ownTypes.filter(({ form }) => form === "own").length,
+      opaque: ownTypes.filter(({ form }) => form === "opaque").length,
       aliased: aliasedTypes.length + reexports.filter(({ isType }) => isType).length,
     },
   };

@@ -81,7 +81,7 @@ class Search {
     const cover = new Map<string, CompileError>();
     const isOpen = (key: string) => !attempt.aliased.has(key);
     // The compiler reports an opaque type without its name.
-    const opaque = attempt.outline.types.filter(({ rung }) => rung === "opaque").map(({ key }) => key);
+    const opaque = attempt.outline.types.filter(({ form }) => form === "opaque").map(({ key }) => key);
     let open = attempt.errors.map((error) => {
       const suspects = this.#attempts.suspectsOf(error, attempt).filter(isOpen);
       return { error, suspects: new Set(suspects.length > 0 ? suspects : opaque.filter(isOpen)) };

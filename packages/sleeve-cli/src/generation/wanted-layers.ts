@@ -45,5 +45,5 @@ const MISTAKES: readonly {
   },
 ];
 
-/** What stands over something else. */
+/** Kinds of wrappers that have an adaptee, subsystems or implementations. */
 const OVER: ReadonlySet<string> = new Set(["adapter", "facade", "bridge", "contract"]);

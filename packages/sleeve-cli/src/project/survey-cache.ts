@@ -58,7 +58,7 @@ interface Index<Value> {
   readonly value: Value;
 }
 
-const FORMAT = 1;
+const FORMAT = 2;
 /** If more files than this have changed, everything is computed again. */
 const MOST_CHANGED = 50;
 const NEVER: FileStamp = [-1, 0, 0];

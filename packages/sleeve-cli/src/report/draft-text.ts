@@ -87,7 +87,7 @@ function exampleLines({ examples, files, outside }: Draft, { bold, dim, yellow }
 const INDEPENDENT = 0.85;
 const MOSTLY_INDEPENDENT = 0.5;
 
-/** The members and types by rung, the outside types that are aliased, and whether the move is worthwhile. */
+/** The members and types by form, the outside types that are aliased, and whether the move is worthwhile. */
 function qualityLines(
   { outside, quality: { members, types }, debt }: Draft,
   { bold, dim, yellow }: Colours,

@@ -9,6 +9,7 @@ const PACKAGES_SHOWN = 14;
 const NOTES_SHOWN = 5;
 const MEMBERS_SHOWN = 5;
 const PLACES_SHOWN = 4;
+const WORDS_SHOWN = 4;
 
 /**
  * Formats a survey for the terminal: the package to isolate first and why; all details if a part was
@@ -41,29 +42,17 @@ function membersWord({ level }: Pick<Survey, "level">): "member" | "name" {
 function tableLines({ level, files, packages }: Survey, { bold, dim }: Colours): string[] {
   const shown = packages.slice(0, PACKAGES_SHOWN);
   const [head = "", ...rows] = columns([
-    ["package", "version", "files", "imports", `${membersWord({ level })}s`, "leaks", "affected", "score"],
-    ...shown.map(
-      ({
-        name,
-        version,
-        isInstalled,
-        files: importingFiles,
-        imports,
-        members,
-        leaks,
-        affectedFiles,
-        verdict,
-      }) => [
-        name,
-        version ?? (isInstalled ? "" : "not installed"),
-        importingFiles.length,
-        imports.length,
-        members.length,
-        leaks.length,
-        affectedFiles.now,
-        verdict.score.toFixed(2),
-      ],
-    ),
+    ["package", "version", "files", `${membersWord({ level })}s`, "leaks", "affected", "score", "why"],
+    ...shown.map((pkg) => [
+      pkg.name,
+      pkg.version ?? (pkg.isInstalled ? "" : "not installed"),
+      pkg.files.length,
+      pkg.members.length,
+      pkg.leaks.length,
+      pkg.affectedFiles.now,
+      pkg.verdict.score.toFixed(1),
+      reasonText(pkg, files),
+    ]),
   ]);
   const unlisted = packages.length - shown.length;
   return [
@@ -74,6 +63,17 @@ function tableLines({ level, files, packages }: Survey, { bold, dim }: Colours):
     ...(unlisted > 0 ? [dim(`and ${counted(unlisted, "more package")}; --json lists all`)] : []),
     "",
   ];
+}
+
+/** Says what speaks most for isolating a package. */
+function reasonText({ dependency, sameJobAs, files, leaks }: PackageSurvey, projectFiles: number): string {
+  if (dependency?.deprecated != null) return "deprecated";
+  const [job, ...otherJobs] = sameJobAs;
+  if (job) return `same job as ${job.package}${otherJobs.length > 0 ? " and others" : ""}`;
+  if (dependency && dependency.installed.length > 1) return `${dependency.installed.length} versions`;
+  if (2 * leaks.length > files.length) return "in our exported signatures";
+  const isWide = files.length > 2 && files.length * 4 >= projectFiles;
+  return isWide ? "in many files" : `in ${counted(files.length, "file")}`;
 }
 
 /** Formats the package to isolate first, and the calculation. */
@@ -95,9 +95,10 @@ function firstLines(survey: PackageSurvey, wholeSurvey: Survey, { bold, dim, yel
       : [
           `  When only an implementation changes, ${affectedFiles.clients === 0 ? "no other file" : counted(affectedFiles.clients, "other file")} must be rechecked.`,
         ]),
+    ...(survey.dependency?.deprecated ? [`  It is deprecated: ${survey.dependency.deprecated}`] : []),
     dim(
       `  score ${verdict.score} = (${counted(files.length, "file")} + 2 x ${counted(leaks.length, "leak")})` +
-        ` / square root of ${counted(Math.max(1, members.length), word)}`,
+        ` x square root of ${counted(Math.max(1, members.length), word)}`,
     ),
     "",
     ...columns(memberRows(members.slice(0, MEMBERS_SHOWN)), "  "),
@@ -127,14 +128,27 @@ function noteLines({ packages, unresolved }: Survey, { dim, yellow }: Colours): 
       : []),
     ...oddUses(name, members),
   ]);
+  const jobs = packages.flatMap(({ name, sameJobAs }) =>
+    sameJobAs
+      .filter((other) => name < other.package)
+      .map(
+        (other) =>
+          `${name} and ${other.package} may do the same job: both have ${listText(other.members)} (${listText(other.keywords)})`,
+      ),
+  );
   const blind = unresolved.map((place) => `${placeText(place)} imports a computed specifier`);
-  const everyNote = [...notes, ...blind];
+  const everyNote = [...jobs, ...notes, ...blind];
   return [
     ...everyNote.slice(0, NOTES_SHOWN).map((note) => `${yellow("note")} ${note}`),
     ...(everyNote.length > NOTES_SHOWN
       ? [dim(`and ${counted(everyNote.length - NOTES_SHOWN, "more note")}; --json lists all`)]
       : []),
   ];
+}
+
+function listText(words: readonly string[]): string {
+  const shown = words.slice(0, WORDS_SHOWN).join(", ");
+  return words.length > WORDS_SHOWN ? `${shown}, …` : shown;
 }
 
 /** Uses that need special care in an adapter. */

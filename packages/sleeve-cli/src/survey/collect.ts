@@ -82,6 +82,7 @@ export function collectFacts(project: OpenProject, options: CollectOptions = {})
           version: undefined,
           isInstalled: true,
           dependency: null,
+          keywords: [],
           affectedCount: new Set(uses.filter((use) => use.package === name).map(({ place }) => place.file))
             .size,
           clientCount: 0,

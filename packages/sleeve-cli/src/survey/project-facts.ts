@@ -1,5 +1,5 @@
 import { filesReachedFrom } from "../project/affected-files.ts";
-import { dependencyStatusesIn } from "../project/packages/dependency-status.ts";
+import { dependencyStatusesIn, keywordsIn } from "../project/packages/dependency-status.ts";
 import type { ProjectSources } from "../project/project-sources.ts";
 import { clientCounts } from "./clients.ts";
 import type { SurveyFacts } from "./survey.ts";
@@ -14,6 +14,7 @@ export function projectFacts(
   found?: SurveyFacts["leaks"],
 ): Pick<SurveyFacts, "fileCount" | "unresolved" | "packages" | "imports" | "leaks"> {
   const dependencies = dependencyStatusesIn(project);
+  const keywords = keywordsIn(project);
   const leaks = [...(found ?? []), ...reExports(project)];
   const clients = found && clientCounts(project, leaks);
   return {
@@ -24,6 +25,7 @@ export function projectFacts(
     packages: project.packages.map((pkg) => ({
       ...pkg,
       dependency: dependencies.get(pkg.name) ?? null,
+      keywords: keywords.get(pkg.name) ?? [],
       affectedCount: affectedFilesOf(project, pkg.name),
       clientCount: clients?.get(pkg.name) ?? 0,
     })),

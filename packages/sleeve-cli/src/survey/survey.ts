@@ -11,9 +11,9 @@ import type {
 } from "../documents/survey-document.ts";
 
 import { comparePlaces, compareText } from "../place.ts";
-
 import type { OutsidePackage } from "../project/packages/outside-imports.ts";
 import type { UsedSignature } from "../uses/uses.ts";
+import { sameJobs } from "./same-job.ts";
 
 /** What was found in a project, before counting. */
 export interface SurveyFacts {
@@ -23,6 +23,8 @@ export interface SurveyFacts {
   readonly packages: readonly (Omit<OutsidePackage, "kind"> & {
     readonly kind: PackageSurvey["kind"];
     readonly dependency: DependencyStatus | null;
+    /** The keywords of its manifest. */
+    readonly keywords: readonly string[];
     readonly affectedCount: number;
     readonly clientCount: number;
   })[];
@@ -57,6 +59,14 @@ export function surveyOf({
   const importsOf = grouped(imports);
   const usesOf = grouped(uses);
   const uncompiledOf = grouped(uncompiled);
+  const membersByName = new Map(packages.map(({ name }) => [name, membersOf(usesOf.get(name) ?? [])]));
+  const jobs = sameJobs(
+    packages.map(({ name, keywords }) => ({
+      name,
+      keywords,
+      members: membersByName.get(name)?.map(({ member }) => member) ?? [],
+    })),
+  );
   const surveyed = packages.map(
     ({ name, kind, version, isInstalled, dependency, affectedCount, clientCount }): PackageSurvey => {
       const packageImports = importsOf.get(name) ?? [];
@@ -64,7 +74,7 @@ export function surveyOf({
       const files = [...new Set([...packageImports, ...packageUses].map(({ place }) => place.file))].sort(
         compareText,
       );
-      const members = membersOf(packageUses);
+      const members = membersByName.get(name) ?? [];
       const shown = leaks.filter((leak) => leak.package === name).map(({ package: _, ...leak }) => leak);
       return {
         name,
@@ -79,6 +89,7 @@ export function surveyOf({
         members,
         uncompiled: (uncompiledOf.get(name) ?? []).map(({ place }) => place).sort(comparePlaces),
         leaks: shown.sort((a, b) => comparePlaces(a.place, b.place) || compareText(a.exposes, b.exposes)),
+        sameJobAs: [...(jobs.get(name) ?? [])],
         affectedFiles: {
           now: affectedCount,
           clients: level === "imports" ? null : clientCount,
@@ -146,14 +157,20 @@ function signaturesOf(uses: SurveyFacts["uses"]): MemberUse["signatures"] {
 
 function verdictOf(files: number, leaks: number, members: number): Verdict {
   const spread = files + 2 * leaks;
-  const effort = Math.sqrt(Math.max(1, members));
-  return { spread, effort: toHundredths(effort), score: toHundredths(spread / effort) };
+  const breadth = Math.sqrt(Math.max(1, members));
+  return { spread, breadth: toHundredths(breadth), score: toHundredths(spread * breadth) };
 }
 
 function toHundredths(value: number): number {
   return Math.round(value * 100) / 100;
 }
 
-function byVerdict(before: PackageSurvey, right: PackageSurvey): number {
-  return right.verdict.score - before.verdict.score || compareText(before.name, right.name);
+/** What is deprecated has to be replaced; the other packages are in the order of their scores. */
+function byVerdict(left: PackageSurvey, right: PackageSurvey): number {
+  const isDeprecated = ({ dependency }: PackageSurvey) => Number(dependency?.deprecated != null);
+  return (
+    isDeprecated(right) - isDeprecated(left) ||
+    right.verdict.score - left.verdict.score ||
+    compareText(left.name, right.name)
+  );
 }

@@ -29,14 +29,14 @@ import { asTypeName, docOf, entryOf, enumMember, mentionsName } from "./writing/
 import { TypeWriter } from "./writing/type-writer.ts";
 
 /** How far a type is our own: reduced to what is used, only passed around, or an alias of the outside type. */
-export type TypeRung = "own" | "opaque" | "aliased";
+export type TypeForm = "own" | "opaque" | "aliased";
 
 /** The type in a target that replaces an outside one. */
 export interface CopiedType {
   readonly name: string;
   /** Identifies it among the choices of a draft. */
   readonly key: string;
-  readonly rung: TypeRung;
+  readonly form: TypeForm;
   /** Its name in the outside module. */
   readonly outsideName: string;
   /** `<T extends Load>`, or empty. */
@@ -185,7 +185,7 @@ export class CopiedTypes implements TypeNames {
       return type && declared ? [{ key, type, declared }] : [];
     });
     const objects = copies.filter(
-      ({ type, declared }) => type.members && (type.rung === "opaque" || !isData(checker, declared)),
+      ({ type, declared }) => type.members && (type.form === "opaque" || !isData(checker, declared)),
     );
     const taken = copies.filter(
       ({ key, type, declared }) =>
@@ -428,7 +428,7 @@ export class CopiedTypes implements TypeNames {
     const type: CopiedType = {
       name,
       key,
-      rung: "aliased",
+      form: "aliased",
       outsideName: symbol.name,
       parameters: path.parameters,
       parameterNames: path.parameterNames,
@@ -514,7 +514,7 @@ export class CopiedTypes implements TypeNames {
     entry.type = {
       name: entry.name,
       key,
-      rung: members && members.length + bases.length === 0 ? "opaque" : "own",
+      form: members && members.length + bases.length === 0 ? "opaque" : "own",
       outsideName: symbol.name,
       parameters,
       parameterNames,
@@ -642,7 +642,7 @@ export class CopiedTypes implements TypeNames {
     const count = isAlias
       ? typeArguments.length
       : localParametersOf(this.#options.checker.getDeclaredTypeOfSymbol(symbol)).length;
-    const isAliased = this.#own.get(keyOf(symbol) ?? "")?.type?.rung === "aliased";
+    const isAliased = this.#own.get(keyOf(symbol) ?? "")?.type?.form === "aliased";
     const unused = isAliased ? undefined : this.#options.facts.unusedParameters.get(keyOf(symbol) ?? "");
     const types = this.#withoutDefaults(symbol, typeArguments.slice(0, count)).filter(
       (_, index) => !unused?.has(index),

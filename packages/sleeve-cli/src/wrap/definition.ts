@@ -22,7 +22,7 @@ export const wrapCommand = new Command("wrap")
   .addOption(
     new Option(
       "--over <adaptee>",
-      "the type, value or module that an adapter or facade stands over, named as <type> is (repeatable, for a facade or bridge)",
+      "the type, value or module that an adapter or facade uses, named as <type> is (repeatable, for a facade or bridge)",
     ).argParser((value: string, list: readonly string[] = []) => [...list, value]),
   )
   .addOption(

@@ -20,7 +20,7 @@ interface SurveyJson {
       readonly kinds: Readonly<Record<string, number>>;
     }[];
     readonly leaks: readonly { readonly export: string; readonly exposes: string; readonly how: string }[];
-    readonly verdict: { readonly spread: number; readonly effort: number; readonly score: number };
+    readonly verdict: { readonly spread: number; readonly breadth: number; readonly score: number };
   }[];
 }
 
@@ -218,7 +218,7 @@ test("the score is the documented formula, and the highest comes first", () => {
       'import { Crane } from "crane";\nexport const make = (): Crane => new Crane("a").lift({ tons: 1 });',
     "src/b.ts": 'import { EventEmitter } from "emits";\nnew EventEmitter().off();',
   });
-  expect(crane?.verdict).toEqual({ spread: 3, effort: 1.41, score: 2.12 });
+  expect(crane?.verdict).toEqual({ spread: 3, breadth: 1.41, score: 4.24 });
   expect(survey.packages.map(({ name }) => name)).toEqual(["crane", "emits"]);
 });
 
@@ -259,7 +259,7 @@ test("a config that only refers to others leads to their files", () => {
   const { stdout, stderr } = sleeve(root, "survey");
   expect(stderr).toBe("");
   expect(stdout).toMatch(/^1 outside package in 2 files/);
-  expect(stdout).toMatch(/crane +2\.1\.0 +2 +2 +2 +0/);
+  expect(stdout).toMatch(/crane +2\.1\.0 +2 +2 +0/);
 });
 
 test.each([

@@ -17,6 +17,7 @@ interface Host {
     measure?(name: string, options: { start: number; end: number; detail: unknown }): unknown;
   };
   readonly process?: {
+    cpuUsage?(): { readonly user: number; readonly system: number };
     emitWarning?(warning: Error): void;
     getActiveResourcesInfo?(): readonly string[];
     getBuiltinModule?(name: string): unknown;

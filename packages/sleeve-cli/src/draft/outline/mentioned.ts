@@ -8,7 +8,7 @@ export function mentionedOutside(
   types: readonly CopiedType[],
   texts: readonly string[],
 ): readonly OutsideAlias[] {
-  const aliasedNames = new Set(types.filter(({ rung }) => rung === "aliased").map(({ name }) => name));
+  const aliasedNames = new Set(types.filter(({ form }) => form === "aliased").map(({ name }) => name));
   const sources = [
     ...texts,
     ...types.flatMap(({ text, parameters, members = [] }) => [

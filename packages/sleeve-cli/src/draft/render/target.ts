@@ -15,7 +15,7 @@ export interface TargetPlace {
 
 /** Returns the file of the target: an interface and the types it needs. It imports nothing from outside. */
 export function targetModule(outline: Outline, place: TargetPlace): Module {
-  const types = outline.types.filter(({ rung }) => rung !== "aliased").map(typeDeclaration);
+  const types = outline.types.filter(({ form }) => form !== "aliased").map(typeDeclaration);
   return {
     imports: importsOf(outline, place),
     declarations: [
@@ -55,7 +55,7 @@ function importsOf(
 /** Exports the outside types that callers import. */
 function reexportedTypes({ members, types }: Outline, { outsideTypes }: TargetPlace): readonly Declaration[] {
   const names = types
-    .filter(({ name, rung }) => rung === "aliased" && members.some(({ type }) => type === name))
+    .filter(({ name, form }) => form === "aliased" && members.some(({ type }) => type === name))
     .map(({ name }) => ({ name, as: name }));
   return names.length === 0 ? [] : [{ kind: "reexport", specifier: outsideTypes, names, isType: true }];
 }
@@ -201,8 +201,8 @@ function memberOf({ text, doc }: Pick<WrittenMember, "text" | "doc">, choice: st
 }
 
 function typeDeclaration(type: CopiedType): Declaration {
-  const { name, key, rung, parameters, bases, members, text } = type;
-  const doc = type.doc ?? (rung === "opaque" ? "Opaque: passed around, never inspected." : undefined);
+  const { name, key, form, parameters, bases, members, text } = type;
+  const doc = type.doc ?? (form === "opaque" ? "Opaque: passed around, never inspected." : undefined);
   const alias = (aliasedType: Code): Declaration => ({
     kind: "type",
     name,

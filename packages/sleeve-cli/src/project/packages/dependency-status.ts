@@ -39,6 +39,20 @@ export function dependencyStatusesIn(project: ProjectSources): ReadonlyMap<strin
   return standings;
 }
 
+/** Returns the keywords in the manifest of each imported package, by name. */
+export function keywordsIn(project: ProjectSources): ReadonlyMap<string, readonly string[]> {
+  const packages = new Packages();
+  const keywords = new Map<string, readonly string[]>();
+  for (const { package: name, source } of project.imports) {
+    if (keywords.has(name)) continue;
+    const installed = packages.find(name, source.path);
+    const manifest = installed && manifestAt(join(installed.folder, "package.json"));
+    const words = [manifest?.["keywords"] ?? []].flat().filter((word) => typeof word === "string");
+    if (installed) keywords.set(name, words);
+  }
+  return keywords;
+}
+
 class Manifests {
   readonly #read = new Map<string, Readonly<Record<string, unknown>> | undefined>();
 

@@ -2,6 +2,7 @@ import fc from "fast-check";
 import type { StandardSchema } from "../../layers/core/value-checks.ts";
 import { SleeveError } from "../../shared/errors.ts";
 import { isThenable } from "../../shared/thenable.ts";
+import { stallsSoFar } from "../execution/stalls.ts";
 import type { Finding } from "../finding.ts";
 import { withImplementation } from "../implementation.ts";
 import type { Operation } from "../sequences/operations.ts";
@@ -27,6 +28,7 @@ export async function behaviourFindings<Target extends object>(
   const shape = new InterfaceSnapshot(context.contract.surface);
   const findings: Finding[] = [];
   const reported = new Set<string>();
+  const stalls = stallsSoFar();
   let operations = await context.operations();
   await withImplementation(implementation, async (instance) => {
     shape.take(instance);
@@ -40,7 +42,7 @@ export async function behaviourFindings<Target extends object>(
     findings.push({ ...finding, ...(await codeFor(met, implementation, context, shape)) });
     reported.add(finding.place);
     shape.forget(finding.place);
-    if (finding.name === "unsettled") context.endless.add(finding.place);
+    if (finding.name === "unsettled" && stallsSoFar() === stalls) context.endless.add(finding.place);
     operations = operations.filter(({ label }) => !reported.has(label));
   }
   return findings;

@@ -2,6 +2,7 @@ import { SleeveError } from "../../shared/errors.ts";
 import { differenceOutcome } from "../compare.ts";
 import { contextOf } from "../context.ts";
 import type { Coverage } from "../coverage.ts";
+import { stallsSoFar } from "../execution/stalls.ts";
 import { captureUncaught } from "../execution/uncaught-errors.ts";
 import { FINDINGS, type Finding } from "../finding.ts";
 import { implementationOf, isWrapper, untyped, withImplementation } from "../implementation.ts";
@@ -53,26 +54,38 @@ function requireFindingNames(suppressions: Suppressions = {}): void {
     );
 }
 
-/** A check without suppressions applied. */
+/** How often a check runs, at most, if the machine stalls. */
+const MOST_ATTEMPTS = 3;
+
+/** A check without suppressions applied. It runs again if it has findings and the machine stalled meanwhile. */
 export function check(name: string, run: () => Promise<Outcome>): ContractCheck {
   return {
     name,
     run: async () => {
-      try {
-        const { result, uncaught } = await captureUncaught(run);
-        const { findings, notes } = "findings" in result ? result : { findings: result, notes: [] };
-        return {
-          findings: [...findings, ...uncaught.slice(0, 1).map(uncaughtErrorFinding)],
-          suppressed: [],
-          notes,
-        };
-      } catch (error) {
-        // A wrong contract says nothing about an implementation, and all its checks would repeat it.
-        if (error instanceof SleeveError && error.code === "BAD_CONTRACT") throw error;
-        return { findings: [setupFinding(name, error)], suppressed: [], notes: [] };
+      for (let attempt = 1; ; attempt++) {
+        const stalls = stallsSoFar();
+        const result = await resultOf(name, run);
+        const isClear = result.findings.length === 0 || stallsSoFar() === stalls;
+        if (isClear || attempt === MOST_ATTEMPTS) return result;
       }
     },
   };
+}
+
+async function resultOf(name: string, run: () => Promise<Outcome>): Promise<CheckResult> {
+  try {
+    const { result, uncaught } = await captureUncaught(run);
+    const { findings, notes } = "findings" in result ? result : { findings: result, notes: [] };
+    return {
+      findings: [...findings, ...uncaught.slice(0, 1).map(uncaughtErrorFinding)],
+      suppressed: [],
+      notes,
+    };
+  } catch (error) {
+    // A wrong contract says nothing about an implementation, and all its checks would repeat it.
+    if (error instanceof SleeveError && error.code === "BAD_CONTRACT") throw error;
+    return { findings: [setupFinding(name, error)], suppressed: [], notes: [] };
+  }
 }
 
 /** Returns the checks of the contract itself, without the laws of a kind. */

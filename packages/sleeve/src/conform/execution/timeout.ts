@@ -1,4 +1,5 @@
 import { host } from "../../shared/host.ts";
+import { watchTimeout } from "./stalls.ts";
 
 /** Returns the value of a promise, or `undefined` if it does not settle within a number of milliseconds. */
 export function withTimeout<Value>(
@@ -30,6 +31,7 @@ const TICKS = 4;
 export function afterMilliseconds(milliseconds: number, run: () => void): () => void {
   const { performance } = host;
   const start = performance?.now() ?? 0;
+  const watch = watchTimeout(milliseconds);
   let remaining = TICKS;
   let timer: unknown;
   const tick = () => {
@@ -39,9 +41,13 @@ export function afterMilliseconds(milliseconds: number, run: () => void): () => 
       return;
     }
     // Timers use whole milliseconds and may drop a fraction of each.
-    const early = performance ? milliseconds + 1 - (performance.now() - start) : 0;
+    const elapsed = performance ? performance.now() - start : milliseconds + 1;
+    const early = milliseconds + 1 - elapsed;
     if (early > 0) timer = host.setTimeout?.(tick, Math.ceil(early));
-    else run();
+    else {
+      watch.fired();
+      run();
+    }
   };
   tick();
   return () => host.clearTimeout?.(timer);

@@ -1,4 +1,5 @@
 import { host } from "../../shared/host.ts";
+import { watchTimeout } from "./stalls.ts";
 
 interface VirtualMachine {
   readonly Script: new (code: string) => { runInThisContext(options: { timeout: number }): unknown };
@@ -18,15 +19,16 @@ export function runWithWatchdog<Result>(run: () => Result, milliseconds: number)
   if (!script) return run();
   const before = waiting;
   let result: { readonly value: Result } | undefined;
+  const watch = watchTimeout(milliseconds);
   waiting = () => {
     result = { value: run() };
   };
   try {
     script.runInThisContext({ timeout: milliseconds });
   } catch (error) {
-    if ((error as { code?: unknown } | null)?.code === "ERR_SCRIPT_EXECUTION_TIMEOUT")
-      throw new WatchdogTimeout();
-    throw error;
+    if ((error as { code?: unknown } | null)?.code !== "ERR_SCRIPT_EXECUTION_TIMEOUT") throw error;
+    watch.stopped();
+    throw new WatchdogTimeout();
   } finally {
     waiting = before;
   }

@@ -2,6 +2,7 @@ import fc from "fast-check";
 import { isThenable } from "../../../shared/thenable.ts";
 import { reflect } from "../../../surface/reflect.ts";
 import { ExecutionContext } from "../../execution/execution-context.ts";
+import { stallsSoFar } from "../../execution/stalls.ts";
 import type { Finding } from "../../finding.ts";
 import { untyped, withImplementation } from "../../implementation.ts";
 import type { Operation } from "../../sequences/operations.ts";
@@ -58,6 +59,8 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
   readonly #context: Context<object>;
   readonly #conventions = new CallbackConventions();
   #samples: Promise<{ found: readonly OperationRuns[]; notes: readonly string[] }> | undefined;
+  /** The number of stalls of the machine when the inputs were sampled. */
+  #stalls = 0;
 
   constructor(options: FacadeOfOptions<Target, Subsystems>, context: Context<object>) {
     this.#options = options;
@@ -68,8 +71,9 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
   async findings(
     law: (run: OperationRuns, terms: OperationTerms | undefined) => readonly Finding[],
   ): Promise<{ readonly findings: readonly Finding[]; readonly notes: readonly string[] }> {
-    this.#samples ??= this.#sampleInputs();
+    if (!this.#samples || this.#stalls !== stallsSoFar()) this.#samples = this.#sampleInputs();
     const { found, notes } = await this.#samples;
+    this.#stalls = stallsSoFar();
     return { findings: found.flatMap((run) => law(run, this.#termsOf(run.operation)).slice(0, 1)), notes };
   }
 
