@@ -137,7 +137,7 @@ function noteLines({ packages, unresolved }: Survey, { dim, yellow }: Colours): 
       ),
   );
   const blind = unresolved.map((place) => `${placeText(place)} imports a computed specifier`);
-  const everyNote = [...jobs, ...notes, ...blind];
+  const everyNote = [...notes, ...jobs, ...blind];
   return [
     ...everyNote.slice(0, NOTES_SHOWN).map((note) => `${yellow("note")} ${note}`),
     ...(everyNote.length > NOTES_SHOWN

@@ -59,7 +59,7 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
   readonly #context: Context<object>;
   readonly #conventions = new CallbackConventions();
   #samples: Promise<{ found: readonly OperationRuns[]; notes: readonly string[] }> | undefined;
-  /** The number of stalls of the machine when the inputs were sampled. */
+  /** The number of stalls of the machine before the inputs were sampled. After another one, they are sampled again. */
   #stalls = 0;
 
   constructor(options: FacadeOfOptions<Target, Subsystems>, context: Context<object>) {
@@ -71,9 +71,10 @@ export class FacadeRuns<Target extends object, Subsystems extends object> {
   async findings(
     law: (run: OperationRuns, terms: OperationTerms | undefined) => readonly Finding[],
   ): Promise<{ readonly findings: readonly Finding[]; readonly notes: readonly string[] }> {
-    if (!this.#samples || this.#stalls !== stallsSoFar()) this.#samples = this.#sampleInputs();
+    const stalls = stallsSoFar();
+    if (!this.#samples || this.#stalls !== stalls) this.#samples = this.#sampleInputs();
+    this.#stalls = stalls;
     const { found, notes } = await this.#samples;
-    this.#stalls = stallsSoFar();
     return { findings: found.flatMap((run) => law(run, this.#termsOf(run.operation)).slice(0, 1)), notes };
   }
 
