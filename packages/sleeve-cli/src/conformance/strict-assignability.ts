@@ -84,7 +84,8 @@ export class StrictAssignability {
   #plainVerdict(source: Type, target: Type): "enum" | "type" | undefined {
     if (isEnum(target) && !isEnum(source) && (source.flags & TypeFlags.NumberLike) !== 0) return "enum";
     if (this.#checker.isTypeAssignableTo(source, target)) return undefined;
-    return this.#mentionsParameters(source, target) || this.#hasFree(source, 0) ? undefined : "type";
+    const isOpen = this.#hasFree(source, 0) || this.#hasFree(target, 0);
+    return isOpen || this.#mentionsParameters(source, target) ? undefined : "type";
   }
 
   /** Runs a comparison in which the type parameters of two signatures count as equal, by position. */
@@ -97,6 +98,7 @@ export class StrictAssignability {
         this.#same.delete(id);
         this.#rigid.delete(id);
       }
+      for (const { id } of source.getTypeParameters()) this.#bound.delete(id);
     }
   }
 
@@ -159,7 +161,8 @@ export class StrictAssignability {
     path: string,
     depth: number,
   ): Mismatch | undefined {
-    const isGeneric = (type: Type) => this.#mentionsParameters(source, type) || this.#hasFree(source, 0);
+    const isGeneric = (type: Type) =>
+      this.#mentionsParameters(source, type) || this.#hasFree(source, 0) || this.#hasFree(type, 0);
     const candidates = target
       .getTypes()
       .filter(
@@ -271,7 +274,8 @@ export class StrictAssignability {
   }
 
   #hasFree(type: Type, depth: number): boolean {
-    if (this.#isFree(type)) return true;
+    // A type that is still computed depends on some of them.
+    if (this.#isFree(type) || type.isConditionalType() || type.isIndexedAccessType()) return true;
     if (depth > 3) return false;
     const within = (types: readonly Type[]) => types.some((part) => this.#hasFree(part, depth + 1));
     if (type.isUnionType() || type.isIntersectionType()) return within(type.getTypes());
@@ -313,7 +317,8 @@ export class StrictAssignability {
     const ours = source.getTypeParameters();
     const theirs = target.getTypeParameters();
     if (ours.length !== theirs.length) {
-      const ids = [...ours, ...theirs].map(({ id }) => id).filter((id) => !this.#rigid.has(id));
+      // The type parameters of a function are inferred anew for each call of the target.
+      const ids = theirs.map(({ id }) => id).filter((id) => !this.#rigid.has(id));
       for (const id of ids) this.#rigid.add(id);
       return ids;
     }

@@ -12,7 +12,9 @@ import type { OpenProject } from "../project/open-project.ts";
 import type { OutsidePaths } from "../types/outside-paths.ts";
 import { declarationKey, type WrittenMember } from "../types/writing/type-names.ts";
 import { mentionsName } from "../types/writing/type-text.ts";
-import type { UsedMembers } from "../uses/used-members.ts";
+import type { UsedMembers } from "../uses/members/used-members.ts";
+import { derivedOutline } from "./derived/derived-outline.ts";
+import type { DerivedForms } from "./derived/derived-settings.ts";
 import {
   assertionChoice,
   exportChoice,
@@ -104,6 +106,8 @@ export class Attempts {
     const isOutside = (path: string) =>
       project.packageOf(path) === settings.outside || project.describedBy(path).has(settings.outside);
     this.#usedKeys = new Set(this.#used.namedIn(isOutside).map(declarationKey));
+    if (this.isLarge) for (const { source } of uses.files) this.#watched.add(source.path);
+    else for (const path of this.#reached) this.#watched.add(path);
   }
 
   /** Whether the module affects many files. */
@@ -113,8 +117,6 @@ export class Attempts {
 
   /** Drafts with types of our own everywhere. In a large project, only files with errors are watched from then on. */
   first(): Attempt {
-    if (this.isLarge) for (const { source } of this.#uses.files) this.#watched.add(source.path);
-    else for (const path of this.#reached) this.#watched.add(path);
     const attempt = this.run(new Map());
     if (this.isLarge && !attempt.isGood) {
       this.#watched.clear();
@@ -139,9 +141,41 @@ export class Attempts {
   /** Drafts with some choices aliased, moves the callers, and compiles. */
   run(aliased: ReadonlyMap<string, string>): Attempt {
     this.count++;
-    const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
-    const { files } = this.#uses;
-    const outline = outlineOf(this.#project, this.#uses, this.#used, {
+    const outline = outlineOf(this.#project, this.#uses, this.#used, this.#outlineSettings(aliased));
+    const attempt = this.#compiled(outline, aliased);
+    // The compiler rejects re-exporting some modules completely, such as one with `export =`.
+    const { adapterPath } = this.#settings;
+    const isRejected = attempt.errors.some(
+      ({ path, offset }) =>
+        path === adapterPath && attempt.draft.adapter.ownersAt(offset).includes(REEXPORT_ALL),
+    );
+    if (!this.#canReexportAll || !isRejected) return attempt;
+    this.#canReexportAll = false;
+    return this.run(aliased);
+  }
+
+  /**
+   * Drafts with types that follow from use, moves the callers, and compiles.
+   *
+   * @throws {Underivable}
+   */
+  runDerived({ untyped, forms, aliased }: DerivedForms): Attempt {
+    this.count++;
+    const outline = derivedOutline(this.#project, this.#uses, this.#used, {
+      ...this.#outlineSettings(aliased),
+      untyped,
+      forms,
+    });
+    return this.#compiled(outline, aliased);
+  }
+
+  /** Compiles an attempt again, because others have been tried since. */
+  again({ outline, aliased }: Attempt): Attempt {
+    return this.#compiled(outline, aliased);
+  }
+
+  #outlineSettings(aliased: ReadonlyMap<string, string>): OutlineSettings {
+    return {
       ...this.#settings,
       checker: this.#checker,
       reexport: this.reexport,
@@ -149,7 +183,13 @@ export class Attempts {
       canReexportAll: this.#canReexportAll,
       paths: this.#paths,
       usedKeys: this.#usedKeys,
-    });
+    };
+  }
+
+  /** Renders a draft, moves the callers, and compiles both. */
+  #compiled(outline: Outline, aliased: ReadonlyMap<string, string>): Attempt {
+    const { targetPath, adapterPath, outsideTypesPath, outside } = this.#settings;
+    const { files } = this.#uses;
     for (const { key, members = [] } of outline.types)
       this.sizes.set(key, Math.max(members.length, this.sizes.get(key) ?? 0));
     const draft = renderDraft(this.#project, outline, this.#settings);
@@ -169,16 +209,6 @@ export class Attempts {
     ]);
     const errors =
       files.length === 0 ? [] : this.#overlays.errorsWithin(proposed, [...this.#drafted, ...this.#watched]);
-    // The compiler rejects re-exporting some modules completely, such as one with `export =`.
-    if (
-      this.#canReexportAll &&
-      errors.some(
-        ({ path, offset }) => path === adapterPath && draft.adapter.ownersAt(offset).includes(REEXPORT_ALL),
-      )
-    ) {
-      this.#canReexportAll = false;
-      return this.run(aliased);
-    }
     const exportKeys = new Set(this.keys());
     const unmoved = [...moved.values()]
       .flatMap(({ stays }) =>

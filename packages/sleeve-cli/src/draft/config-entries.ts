@@ -3,14 +3,14 @@ import { join } from "node:path";
 import type { DraftFile } from "../documents/draft-document.ts";
 import type { Language } from "../emit/printed.ts";
 import { CliError } from "../errors.ts";
-import { exportKey, memberName, type Names, typeName } from "../isolation/naming.ts";
+import { exportKey, factoryName, guardName, memberName, type Names, typeName } from "../isolation/naming.ts";
 import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import { nearestName } from "../nearest-name.ts";
 import { type ConfigEntry, withEntries } from "../parser/config-edit.ts";
 import { CONFIG_FILES, type Config, type Isolation } from "../project/config.ts";
 import { mentionsName, propertyKey } from "../types/writing/type-text.ts";
 import { stringLiteral } from "../written-text.ts";
-import type { Outline } from "./outline/model.ts";
+import type { Outline, OutlineMember } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
 
 /**
@@ -31,9 +31,10 @@ export function requireApplicableNames(
     ...types.map(({ outsideName }) => outsideName),
   ];
   for (const key of Object.keys(isolation.names)) {
-    const name = key.replace(/^(?:new|type) /, "");
+    const name = key.replace(/^(?:new|type|is) /, "");
     const isWhole = members.some((member) => member.key === name && member.form === "whole");
-    if (possibleKeys.includes(name) && !(isWhole && key === name)) continue;
+    const isMember = members.some((member) => member.key === name);
+    if ((possibleKeys.includes(name) || isMember) && !(isWhole && key === name)) continue;
     const meant = nearestName(name, possibleKeys);
     const why = isWhole
       ? `the target has the shape of ${key}, so there is no member to name`
@@ -48,13 +49,14 @@ export function requireApplicableNames(
 /** Returns the names that differ from the defaults, for the config. */
 export function namesFor({ outside, members, types, reexports }: Outline, names: Names): Names {
   const entries: Record<string, string> = { ...names };
-  for (const { key, specifier, export: name, member, form, type } of members) {
-    const isTold =
-      form === "type" ||
-      member === "" ||
-      form === "factory" ||
-      memberName(outside, specifier, name, names) === member;
-    if (!isTold) entries[key] = member;
+  for (const outlineMember of members) {
+    const { key, specifier, export: name, member, form, type, implementation } = outlineMember;
+    if (implementation) {
+      Object.assign(entries, implementedName(outlineMember, outside, names));
+      continue;
+    }
+    const isStandard = memberName(outside, specifier, name, names) === member;
+    if (!isStandard && member !== "" && form !== "type" && form !== "factory") entries[key] = member;
     // The target has the shape of this export, which has no name in it.
     if (form === "whole") delete entries[key];
     // A type in a re-exported namespace keeps its name unless it has one here.
@@ -62,10 +64,29 @@ export function namesFor({ outside, members, types, reexports }: Outline, names:
     if (type !== undefined && (isInReexport || typeName(key, name, entries) !== type))
       entries[`type ${key}`] = type;
   }
-  for (const { name, outsideName } of types)
-    if (name !== outsideName && !members.some(({ type }) => type === name))
-      entries[`type ${outsideName}`] ??= name;
+  const named = new Set(members.flatMap(({ type }) => type ?? []));
+  const renamed = types.filter(({ name, outsideName }) => name !== outsideName && !named.has(name));
+  for (const { name, outsideName } of renamed) entries[`type ${outsideName}`] ??= name;
   return entries;
+}
+
+/** Returns the entry for a member whose type follows from use, if its name is not the one that it has without an entry. */
+function implementedName(
+  { key, member, specifier, export: name, implementation }: OutlineMember,
+  outside: string,
+  names: Names,
+): Names {
+  const entry = (entryKey: string, standard: string): Names =>
+    member === standard ? {} : { [entryKey]: member };
+  if (implementation?.property !== undefined) return entry(key, implementation.property);
+  switch (implementation?.kind) {
+    case "construct":
+      return entry(`new ${key}`, factoryName(outside, specifier, name, names));
+    case "guard":
+      return entry(`is ${key}`, guardName(outside, specifier, name, names));
+    default:
+      return entry(key, memberName(outside, specifier, name, names));
+  }
 }
 
 const ASSERTED = "objects that come out of it go back in, so the adapter asserts its type";

@@ -66,5 +66,9 @@ function exportedTexts({ members, whole }: Outline): readonly string[] {
 
 /** Returns the keys of the members of the values that callers import. */
 function exportedKeys({ members, whole }: Outline): readonly string[] {
-  return [...members.flatMap(({ parts }) => parts), ...(whole ?? [])].flatMap(({ key }) => key ?? []);
+  const opened = members.flatMap(({ implementation }) => implementation?.memberKey ?? []);
+  return [
+    ...opened,
+    ...[...members.flatMap(({ parts }) => parts), ...(whole ?? [])].flatMap(({ key }) => key ?? []),
+  ];
 }

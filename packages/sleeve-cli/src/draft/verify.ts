@@ -3,6 +3,7 @@ import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import type { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { type Attempt, Attempts, type VerifiedDraft, type VerifySettings } from "./attempts.ts";
+import { derivedDraft } from "./derived/derived-draft.ts";
 import { qualityOf } from "./quality.ts";
 
 /** Maximum number of rounds until what must be re-exported is known. */
@@ -20,10 +21,13 @@ export function verifyDraft(
 ): VerifiedDraft {
   const attempts = new Attempts(project, overlays, uses, settings);
   const search = new Search(attempts);
+  const derived = derivedDraft(attempts, settings);
+  if (derived && derived.outline.aliased.length === 0) return derived;
   let start = attempts.first();
   for (;;) {
     const best = search.best(start);
     const errors = attempts.errorsElsewhere(best);
+    if (errors.length === 0 && derived && scoreOf(derived) >= scoreOf(best)) return attempts.again(derived);
     if (errors.length === 0) return best;
     if (!attempts.watch(errors)) return { ...best, errors };
     start = { ...best, errors, isGood: false };

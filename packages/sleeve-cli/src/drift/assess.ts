@@ -6,7 +6,7 @@ import type { OutsideUses } from "../isolation/outside/outside-uses.ts";
 import { comparePlaces } from "../place.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import { outsideSurfaceOf } from "../types/outside-surface.ts";
-import type { UsedMembers } from "../uses/used-members.ts";
+import type { UsedMembers } from "../uses/members/used-members.ts";
 
 export function driftOf(
   module: string,

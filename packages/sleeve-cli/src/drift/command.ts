@@ -20,7 +20,7 @@ import { findProject, type ProjectFolder } from "../project/project.ts";
 import { type Recovery, Transaction } from "../project/writing/transaction.ts";
 import { surplusOf } from "../surplus.ts";
 import { outsideSurfaceOf, type SurfaceQuery } from "../types/outside-surface.ts";
-import type { UsedMembers } from "../uses/used-members.ts";
+import type { UsedMembers } from "../uses/members/used-members.ts";
 import { assess, driftOf } from "./assess.ts";
 import { compareModule } from "./compare.ts";
 

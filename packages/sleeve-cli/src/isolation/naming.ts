@@ -93,6 +93,19 @@ export function factoryName(outside: string, specifier: string, name: string, na
   return `create${noun.charAt(0).toUpperCase()}${noun.slice(1)}`;
 }
 
+/** Returns the name of a type guard that replaces `instanceof`: `isRefusal`. */
+export function guardName(outside: string, specifier: string, name: string, names: Names): string {
+  const configName = entryOf(names, `is ${exportKey(outside, specifier, name)}`);
+  if (configName !== undefined) return configName;
+  const noun = isWholeExport(name) ? valueName(specifier) : name.replace(/^_+|_+$/g, "");
+  return `is${noun.charAt(0).toUpperCase()}${noun.slice(1)}`;
+}
+
+/** Returns the name of the target's member for a member of an export whose members the target offers. */
+export function openedName(key: string, property: string, names: Names): string {
+  return entryOf(names, `${key}.${property}`) ?? property;
+}
+
 /**
  * Returns the exported name for callers that keep their names. Parts of a package share the adapter's module,
  * where each name must be unique.

@@ -1,3 +1,9 @@
+import {
+  isElementAccessExpression,
+  isPropertyAccessExpression,
+  type Node,
+  SyntaxKind,
+} from "../compiler/typescript.ts";
 import type { SourceText } from "../project/source-text.ts";
 import type { Reference } from "../uses/imported-names.ts";
 
@@ -9,6 +15,10 @@ export interface Replacement {
   readonly factory?: string | undefined;
   /** Type of the target. */
   readonly type?: string | undefined;
+  /** Members of that object that replace those of the export, by their names; the export itself is not offered. */
+  readonly opened?: ReadonlyMap<string, string> | undefined;
+  /** Type guard of that object that replaces `instanceof`. */
+  readonly guard?: string | undefined;
   /** Exported name in the adapter's module, for callers that keep their names. */
   readonly reexportedAs?: string | undefined;
 }
@@ -29,18 +39,23 @@ export interface Destination {
   readonly specifiers: (source: SourceText) => { readonly adapter: string; readonly target: string };
 }
 
-export function isRewritable({ kind }: Reference, { member, factory, type }: Replacement): boolean {
+export function isRewritable(reference: Reference, replacement: Replacement): boolean {
+  return openedMember(reference, replacement) !== undefined || isReplaced(reference, replacement);
+}
+
+function isReplaced({ kind }: Reference, { member, factory, guard, type }: Replacement): boolean {
   switch (kind) {
     case "type":
       return type !== undefined;
     case "new":
-      return factory !== undefined || member !== undefined;
+      return (factory ?? member) !== undefined;
     case "call":
     case "read":
     case "shorthand":
-    case "instanceof":
     case "type query":
       return member !== undefined;
+    case "instanceof":
+      return (guard ?? member) !== undefined;
     case "export":
     case "extend":
     case "jsx":
@@ -48,6 +63,22 @@ export function isRewritable({ kind }: Reference, { member, factory, type }: Rep
     case "write":
       return false;
   }
+}
+
+/** Returns the access to a member of an export whose members the object offers, and their name there. */
+export function openedMember(
+  { node, kind }: Reference,
+  { opened }: Replacement,
+): { readonly access: Node; readonly member: string } | undefined {
+  if (!opened || kind === "type" || kind === "export") return undefined;
+  const { parent } = node;
+  const isAccess = isPropertyAccessExpression(parent) || isElementAccessExpression(parent);
+  if (!isAccess || parent.expression !== node) return undefined;
+  const name = isPropertyAccessExpression(parent) ? parent.name : parent.argumentExpression;
+  const { text } = name as Node & { text?: string };
+  const isName = isPropertyAccessExpression(parent) || name.kind === SyntaxKind.StringLiteral;
+  const member = isName && text !== undefined ? opened.get(text) : undefined;
+  return member === undefined ? undefined : { access: parent, member };
 }
 
 export function isImportable({ kind }: Reference, { reexportedAs }: Replacement): boolean {

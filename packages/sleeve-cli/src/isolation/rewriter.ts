@@ -1,6 +1,7 @@
+import type { Node } from "../compiler/typescript.ts";
 import type { Binding, Reference } from "../uses/imported-names.ts";
 import { accessText } from "./naming.ts";
-import { type Destination, isRewritable } from "./replacement.ts";
+import { type Destination, isRewritable, openedMember, type Replacement } from "./replacement.ts";
 import type { TextEdit } from "./text-edits.ts";
 
 export function freeName(name: string, taken: ReadonlySet<string>): string {
@@ -44,7 +45,7 @@ export class Rewriter {
     for (const reference of references) {
       const { start, end, kind, site } = reference;
       const replacement = this.#to.of(site.specifier, reference.export) ?? {};
-      const { member, factory, type, reexportedAs } = replacement;
+      const { type, reexportedAs } = replacement;
       this.count++;
       if (reexportedAs !== undefined && !isRewritable(reference, replacement)) {
         const [exported = reexportedAs, ...nested] = reexportedAs.split(".");
@@ -60,16 +61,32 @@ export class Rewriter {
         if (this.#text.slice(start, end) !== local) edits.push({ start, end, text: local });
       } else {
         object = true;
-        edits.push(this.#memberEdit(reference, member, factory));
+        edits.push(...this.#memberEdits(reference, replacement));
       }
     }
     return { object, types, handed };
   }
 
-  #memberEdit(reference: Reference, member = "", factory: string | undefined): TextEdit {
-    return reference.kind === "new" && factory !== undefined
-      ? this.#factoryCall(reference, factory)
-      : this.#replaced(reference, `${this.#object}${accessText(member)}`);
+  #memberEdits(reference: Reference, replacement: Replacement): readonly TextEdit[] {
+    const { member = "", factory, guard } = replacement;
+    const opened = openedMember(reference, replacement);
+    if (opened) {
+      const { start } = reference;
+      return [{ start, end: opened.access.end, text: `${this.#object}${accessText(opened.member)}` }];
+    }
+    if (reference.kind === "new" && factory !== undefined) return [this.#factoryCall(reference, factory)];
+    if (reference.kind === "instanceof" && guard !== undefined) return this.#guardCall(reference, guard);
+    return [this.#replaced(reference, `${this.#object}${accessText(member)}`)];
+  }
+
+  /** `error instanceof Refusal` as `cranes.isRefusal(error)`. */
+  #guardCall({ node }: Reference, guard: string): readonly TextEdit[] {
+    const { left, right } = node.parent as Node & { left: Node; right: Node };
+    const start = left.getStart();
+    return [
+      { start, end: start, text: `${this.#object}${accessText(guard)}(` },
+      { start: left.end, end: right.end, text: ")" },
+    ];
   }
 
   /** A name that the file uses for something else stays unchanged. */

@@ -1,6 +1,15 @@
 import { exportedFrom, targetTypeOf } from "../conformance/exported.ts";
 import { CliError } from "../errors.ts";
-import { exportKey, factoryName, memberName, reexportName, typeName } from "../isolation/naming.ts";
+import {
+  exportKey,
+  factoryName,
+  guardName,
+  isWholeExport,
+  memberName,
+  type Names,
+  reexportName,
+  typeName,
+} from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import type { Destination } from "../isolation/replacement.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
@@ -28,9 +37,16 @@ export function destinationIn(
   const types = project.program.exportsOf(targetPath);
   const exported = exportedFrom(project.program, targetPath, exportIn(target));
   const type = exported && targetTypeOf(exported);
-  const members = new Set(
-    exported && type ? exported.checker.getPropertiesOfType(type).map(({ name }) => name) : [],
-  );
+  const properties = exported && type ? exported.checker.getPropertiesOfType(type) : [];
+  const members = new Set(properties.map(({ name }) => name));
+  // A member with members of its own has the shape of an export; the others are members of exports that are opened.
+  const isObject = (name: string) => {
+    const property = properties.find((candidate) => candidate.name === name);
+    const propertyType = property && exported?.checker.getTypeOfSymbol(property);
+    return (
+      propertyType !== undefined && (exported?.checker.getPropertiesOfType(propertyType).length ?? 0) > 0
+    );
+  };
   if (!keepsNames && members.size > 0 && !exports.has(object)) {
     throw new CliError(
       "NO_SUCH_EXPORT",
@@ -52,6 +68,7 @@ export function destinationIn(
       const key = exportKey(outside, specifier, name);
       const member = memberName(outside, specifier, name, configNames);
       const factory = factoryName(outside, specifier, name, configNames);
+      const guard = guardName(outside, specifier, name, configNames);
       const ownType = typeName(key, name, configNames);
       const [base = name] = name.split(".");
       // A type in a namespace is re-exported with the export that it is in.
@@ -64,9 +81,13 @@ export function destinationIn(
         );
       const asWhole = isWhole(specifier, name) && !exports.has(handed) ? "" : undefined;
       const exportedName = name.includes(".") ? name : handed;
+      const offered = (candidate: string) => (members.has(candidate) ? candidate : undefined);
+      const isOpened = isWholeExport(name) && !isObject(member);
       const destination = {
-        member: members.has(member) ? member : asWhole,
-        factory: members.has(factory) ? factory : undefined,
+        member: offered(member) ?? asWhole,
+        factory: offered(factory),
+        guard: offered(guard),
+        opened: isOpened ? openedIn(key, members, configNames) : undefined,
         type: types.has(ownType) && !isReexport ? ownType : undefined,
         reexportedAs: exports.has(handed) ? exportedName : undefined,
       };
@@ -80,6 +101,21 @@ export function destinationIn(
       };
     },
   };
+}
+
+/** Returns the members that replace those of an export, by their names. */
+function openedIn(
+  key: string,
+  members: ReadonlySet<string>,
+  names: Names,
+): ReadonlyMap<string, string> | undefined {
+  const prefix = `${key}.`;
+  const configured = Object.entries(names).filter(([name]) => name.startsWith(prefix));
+  const opened = new Map([
+    ...[...members].map((name) => [name, name] as const),
+    ...configured.map(([name, member]) => [name.slice(prefix.length), member] as const),
+  ]);
+  return opened.size > 0 ? opened : undefined;
 }
 
 /** Returns what the adapter's module imports of the outside one, and whether it re-exports everything. */

@@ -5,7 +5,7 @@ import type { OpenProject } from "../project/open-project.ts";
 import { ownershipIn } from "../project/ownership.ts";
 import type { SourceText } from "../project/source-text.ts";
 
-import { memberNamesIn } from "../uses/member-names.ts";
+import { memberNamesIn } from "../uses/members/member-names.ts";
 import type { ImportedName, Ownership } from "../uses/origins.ts";
 
 /**

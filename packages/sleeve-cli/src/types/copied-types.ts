@@ -8,7 +8,7 @@ import {
   SymbolFlags,
   type Type,
 } from "../compiler/typescript.ts";
-import type { UsedMembers } from "../uses/used-members.ts";
+import type { UsedMembers } from "../uses/members/used-members.ts";
 import { stringLiteral } from "../written-text.ts";
 import { isData, isPlainRecord, localParametersOf, parametersOfAlias } from "./data-types.ts";
 import { LanguageBases } from "./language-bases.ts";

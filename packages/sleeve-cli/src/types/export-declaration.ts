@@ -8,7 +8,7 @@ import {
   TypeFlags,
 } from "../compiler/typescript.ts";
 import type { ReferenceKind } from "../uses/imported-names.ts";
-import type { UsedMembers } from "../uses/used-members.ts";
+import type { UsedMembers } from "../uses/members/used-members.ts";
 import type { CopiedTypes } from "./copied-types.ts";
 import type { OutsidePath } from "./outside-paths.ts";
 import { type CallbackResult, promisify } from "./promisify.ts";

@@ -46,6 +46,10 @@ export class TypeImports {
         });
       } else if (at.name !== "globalThis" && at.name !== "__global") scopes.unshift(at.name);
     }
+    const nodeModule = scopes.length > 0 ? nodeModuleOf(symbol) : undefined;
+    // What such a module exports as a whole is a namespace that is not global.
+    if (nodeModule !== undefined)
+      return this.#importFrom(`${nodeModule} ${symbol.name}`, symbol.name, { specifier: nodeModule });
     return [...scopes, symbol.name].join(".");
   }
 
@@ -71,6 +75,16 @@ export class TypeImports {
     return this.#importFrom(`${path} ${name}`, name, { path });
   }
 }
+
+/** Returns the built-in module whose value is the class or namespace that a type is in: `node:stream` for `Writable`. */
+function nodeModuleOf(symbol: CompilerSymbol): string | undefined {
+  const path = symbol.declarations[0]?.path ?? "";
+  const [, module] = /\/@types\/node\/(.+)\.d\.ts$/.exec(path) ?? [];
+  return module !== undefined && EXPORTED_WHOLE.has(module) ? `node:${module}` : undefined;
+}
+
+/** Built-in modules that export a class or namespace as a whole. */
+const EXPORTED_WHOLE: ReadonlySet<string> = new Set(["stream", "events", "assert", "module"]);
 
 function withScheme(specifier: string): string {
   return specifier.startsWith("node:") ? specifier : `node:${specifier}`;

@@ -81,21 +81,19 @@ const OWN: readonly (readonly [
     "options in an optional parameter",
     "export interface Options { suffix?: boolean; locale?: string; unused?: number } export declare function text(n: number, options?: Options): string;",
     'import { text } from "kit";\ntext(1, { suffix: true, locale: "de" });\n',
-    "  suffix?: boolean;",
-    "  locale?: string;",
+    "  text(n: number, options: { suffix: boolean; locale: string }): unknown;",
   ],
   [
     "options in a union",
     "export interface Options { suffix?: boolean; unused?: number } export declare function text(options: number | Options): string;",
     'import { text } from "kit";\ntext({ suffix: true });\ntext(2);\n',
-    "  text(options: number | Options): string;",
-    "  suffix?: boolean;",
+    "  text(options: number | { suffix: boolean }): unknown;",
   ],
   [
     "callbacks nested in options",
     "export interface O { fmt?: { level?: (label: string) => string }; deep: boolean } export declare function f(o: O): void;",
     'import { f } from "kit";\nf({ deep: true, fmt: { level: (label) => label.trim() } });\n',
-    "  fmt?: { level?: (label: string) => string };",
+    "  f(o: { deep: boolean; fmt: { level: (label: string) => string } }): void;",
   ],
   [
     "an empty object as a constraint",
@@ -107,59 +105,63 @@ const OWN: readonly (readonly [
     "a function that accepts what it returns",
     `declare function make(d?: string | make.Day): make.Day; declare namespace make { ${DAY} } export = make;`,
     'import make from "kit";\nmake(make("x")).add(1).text();\n',
-    "  call(d?: string | Day): Day;",
+    "  make(d: Day | string): Day;",
+    "  add(n: number): Day;",
+    "  text(): unknown;",
   ],
   [
     "a constructor that accepts instances",
     "export declare class B { constructor(v: B.Value); plus(v: B.Value): B } export declare namespace B { type Value = string | number | B }",
     'import { B } from "kit";\nexport const add = (v: B.Value): B => new B(1).plus(v);\nadd("2");\n',
-    "  createB(v: Value): B;",
+    "  createB(v: number): B;",
+    "  plus(v: Value): B;",
     "export type Value = string | number | B;",
   ],
   [
     "a private constructor",
     "export declare class Time { private constructor(config: unknown); static parse(t: string): Time; plus(n: number): Time }",
     'import { Time } from "kit";\nTime.parse("x").plus(1);\n',
-    "    parse(t: string): Time;",
+    "  readonly Time: { parse(t: string): Time };",
+    "  plus(n: number): unknown;",
   ],
   [
     "type parameters of a type without used members",
     "export interface Struct<T, S> { readonly schema: S; refine(v: T): boolean } export declare function string(): Struct<string, null>; export declare function coerce<T, S, C>(s: Struct<T, S>, c: Struct<C, any>, f: (v: C) => unknown): Struct<T, S>;",
     'import { coerce, string } from "kit";\ncoerce(string(), string(), (t) => t.trim());\n',
-    "export interface Struct<T, S> {",
-    "  refine(v: T): boolean;",
+    "  coerce(s: Struct, c: Struct, f: (v: string) => unknown): unknown;",
+    "export type Struct = object;",
   ],
   [
     "a type parameter that the reduced type does not use",
     "export interface Opt<E> { fail?: (e: E) => void; times?: number } export declare function retry<E = Error>(o: number | Opt<E>): string;",
     'import { retry } from "kit";\nretry({ times: 3 });\n',
-    "  times?: number;",
+    "  retry(o: { times: number }): unknown;",
   ],
   [
     "an object without a type, with functions and properties",
     `export type Input = Uint8Array | string; ${HASH} export declare const sha: ${SHA}; export declare const sha2: ${SHA}; export declare function mac(h: { create(): Hash }, key: Input): Uint8Array;`,
     'import { mac, sha, sha2 } from "kit";\nconst pick = (name: "sha" | "sha2") => ({ sha, sha2 })[name];\npick("sha")("a");\nmac(sha, "k");\n',
-    "  mac(h: { create(): Hash }, key: Input): Uint8Array;",
+    "  readonly sha: { (m: string | Uint8Array): Uint8Array; create(): Hash };",
   ],
   [
     "call signatures that nothing calls",
     "interface Static { (value: string): { a: 1 }; <T>(value: T[]): { b: T }; chunk<T>(a: T[], n: number): T[][] } declare const _: Static; export default _;",
     'import _ from "kit";\n_.chunk([1], 1);\n',
-    "  chunk<T>(a: T[], n: number): T[][];",
+    "  chunk(a: number[], n: number): unknown;",
   ],
   [
     "one overload, with the comment that belongs to it",
     "/** First. */\nexport declare function f(a: string): string;\n/** Second. */\nexport declare function f(a: number): number;",
     'import { f } from "kit";\nf(1);\n',
     "  /** Second. */",
-    "  f(a: number): number;",
+    "  f(a: number): unknown;",
   ],
   [
     "a value that is passed to a function of ours and of the module",
     "export declare class Ver { constructor(r: string); raw: string; compare(o: Ver): number } export declare function valid(v: string | Ver): string;",
     'import { valid, Ver } from "kit";\nvalid(new Ver("1"));\n',
-    "  valid(v: string | Ver): string;",
-    "  raw: string;",
+    "  createVer(r: string): Ver;",
+    "  valid(v: Ver): unknown;",
   ],
   [
     "conditional, mapped and inferred types",
@@ -183,8 +185,7 @@ const OWN: readonly (readonly [
     "a rest parameter whose type extends an array",
     "export type Part = string | boolean | Parts; export interface Parts extends Array<Part> {} export declare function join(...parts: Parts): string;",
     'import { join } from "kit";\njoin("a", ["b", true]);\n',
-    "  join(...parts: Part[]): string;",
-    "export interface Parts extends Array<Part> {",
+    "  join(...parts: (string | (string | boolean)[])[]): unknown;",
   ],
   [
     "a type that is awaited",
@@ -277,17 +278,17 @@ test("a misspelt option is an error after the move, as before", () => {
 
 test("a type that cannot be copied affects only itself", () => {
   const { quality, target, root } = isolate(
-    "declare const mark: unique symbol; export interface Load { readonly tons: number; unused: string } export declare function lift(load: Load): number; export declare function rig(load: Load, taken?: readonly { [mark]: string }[]): string;",
-    'import { lift, type Load, rig } from "kit";\nconst load: Load = { tons: 3, unused: "" };\nlift(load);\nrig(load, []);\n',
+    "declare enum Knot { Bowline } export interface Load { readonly tons: number; unused: string } export declare function lift(load: Load): number; export declare function rig(load: Load): Knot;",
+    'import { lift, type Load, rig } from "kit";\nconst load: Load = { tons: 3, unused: "" };\nexport const feet: number = lift(load);\nexport const text = String(rig(load));\n',
   );
   expect(quality).toEqual({
     members: { own: 1, asserted: 0, aliased: 1, reexported: 0 },
     types: { own: 1, opaque: 0, aliased: 0 },
   });
-  expect(target).toContain("readonly rig: RigFunction;");
+  expect(target).toContain("readonly rig: RigValue;");
   expect(target).toContain("lift(load: Load): number;");
   expect(readFileSync(join(root, "src/kit/kit-outside.ts"), "utf8")).toContain(
-    "export type RigFunction = typeof rig;",
+    "export type RigValue = typeof rig;",
   );
 });
 

@@ -108,14 +108,14 @@ test("a draft whose module is re-exported as a whole is no step that is finished
 
 test("the quality of a draft counts used members, and those behind an alias are not own", () => {
   const declaration = `
-declare const mark: unique symbol;
+declare enum Knot { Bowline }
 export interface Load { readonly tons: number; readonly name: string; readonly extra1: string; readonly extra2: string }
-export declare class Crane { first(): Load; second(): Load; third(): Load; hidden(list: readonly { [mark]: string }[]): Load }
+export declare class Crane { first(): Load; second(): Load; third(): Load; hidden(): Knot }
 `;
   const root = office({
     ...installed("crane", declaration),
     "src/a.ts":
-      'import { Crane } from "crane";\nconst crane = new Crane();\nexport const values: readonly (string | number)[] = [crane.first().tons, crane.second().name];\nexport const hidden: number = crane.hidden([]).tons;\n',
+      'import { Crane } from "crane";\nconst crane = new Crane();\nexport const values: readonly (string | number)[] = [crane.first().tons, crane.second().name];\nexport const hidden = String(crane.hidden());\n',
   });
   const { quality } = JSON.parse(sleeve(root, "draft", "crane", "--json").stdout) as {
     quality: { members: object };

@@ -27,11 +27,12 @@ async function load({
     for (const specifier of specifiers) modules.set(specifier, await importFrom(folder, specifier));
     let targetValue: unknown;
     const target: Values = {};
-    for (const { specifier, name, member, makes } of members) {
+    for (const { specifier, name, member, makes, property } of members) {
       const module = modules.get(specifier) ?? {};
       const standard = module["default"] as Values | undefined;
       const isModule = name === "default" || name === "export=";
-      const value = isModule ? standard : (module[name] ?? standard?.[name]);
+      const exported = isModule ? standard : (module[name] ?? standard?.[name]);
+      const value = property === undefined ? exported : memberOf(exported as Values, property);
       if (member === "") targetValue = value;
       else if (makes !== member) target[member] = value;
       const construct = value as new (...list: unknown[]) => unknown;
@@ -41,6 +42,12 @@ async function load({
   } catch (error) {
     return { unloaded: `the module cannot be loaded: ${reasonOf(error)}` };
   }
+}
+
+/** Returns a member of an export; a function keeps its receiver. */
+function memberOf(exported: Values, property: string): unknown {
+  const value = exported[property];
+  return typeof value === "function" ? value.bind(exported) : value;
 }
 
 /** Imports a module as a file of the project would. */

@@ -1,8 +1,10 @@
 import { type Checker, type Node, SyntaxKind } from "../../compiler/typescript.ts";
-import { accessText } from "../../isolation/naming.ts";
+import { accessText, exportKey } from "../../isolation/naming.ts";
 import type { OutsideUses } from "../../isolation/outside/outside-uses.ts";
+import { openedMember } from "../../isolation/replacement.ts";
 import { compareText } from "../../place.ts";
 import { exampleCallsOf } from "../../uses/example-call.ts";
+import type { Reference } from "../../uses/imported-names.ts";
 import type { Outline } from "../outline/model.ts";
 
 /** A call in the project that the contract of a target repeats. */
@@ -22,25 +24,24 @@ const LONGEST = 80;
 
 /** Returns an example for each distinct self-contained call in the project. */
 export function examplesOf(
-  { object, members }: Outline,
+  outline: Outline,
   { exports }: OutsideUses,
   checkerOf: (path: string) => Checker | undefined,
 ): readonly DraftedExample[] {
+  const { object } = outline;
   const byTitle = new Map<string, Omit<DraftedExample, "call">>();
-  for (const { specifier, name, references } of exports) {
-    const member = members.find(
-      (member) => member.specifier === specifier && member.export === name && member.form !== "type",
-    );
-    if (!member) continue;
-    const access = accessText(member.member);
-    for (const { node, source } of references) {
+  for (const exported of exports) {
+    for (const { node, source, ...reference } of exported.references) {
+      const member = offeredBy(outline, exported, { ...reference, node });
+      if (!member) continue;
+      const access = accessText(member.access);
       const checker = checkerOf(source.path);
       for (const callTail of checker ? exampleCallsOf(node, checker) : []) {
         // Long calls, and those over several lines, make poor examples.
         if (callTail.length > LONGEST || callTail.includes("\n")) continue;
-        const called = member.form === "class" ? `new ${object}${access}` : `${object}${access}`;
+        const called = member.isClass ? `new ${object}${access}` : `${object}${access}`;
         const call = `${called}${callTail === "" || !/\)$/.test(callTail) ? `${callTail}()` : callTail}`;
-        const title = `${member.member || object}, as in ${source.file}`;
+        const title = `${member.name || object}, as in ${source.file}`;
         if (!byTitle.has(call)) byTitle.set(call, { title, isHandled: isInTry(node) });
       }
     }
@@ -54,6 +55,30 @@ export function examplesOf(
       return { call, title: count === 1 ? title : `${title}, ${count}`, isHandled };
     })
     .sort((left, right) => compareText(left.title, right.title));
+}
+
+/** Returns the member with which a reference is called; `undefined` if the target has none. */
+function offeredBy(
+  { outside, members, replacements }: Outline,
+  { specifier, name }: OutsideUses["exports"][number],
+  reference: Reference,
+): { readonly name: string; readonly access: string; readonly isClass: boolean } | undefined {
+  const replacement = replacements?.get(exportKey(outside, specifier, name));
+  if (replacement) {
+    const opened = openedMember(reference, replacement);
+    // The access that follows is a part of the call.
+    const isRenamed = opened && !replacement.opened?.has(opened.member);
+    if (opened) return isRenamed ? undefined : { name: opened.member, access: "", isClass: false };
+    const member = reference.kind === "new" ? replacement.factory : replacement.member;
+    const isClass = reference.kind === "new" && replacement.factory === undefined;
+    const offered = member ?? (isClass ? replacement.member : undefined);
+    return offered === undefined ? undefined : { name: offered, access: offered, isClass };
+  }
+  const member = members.find(
+    (candidate) =>
+      candidate.specifier === specifier && candidate.export === name && candidate.form !== "type",
+  );
+  return member && { name: member.member, access: member.member, isClass: member.form === "class" };
 }
 
 function isInTry(node: Node): boolean {

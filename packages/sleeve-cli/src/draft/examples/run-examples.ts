@@ -45,6 +45,8 @@ export interface ExamplesTask {
     readonly member: string;
     /** Name of the factory, if the export is a class. */
     readonly makes: string | undefined;
+    /** The member of the export that the member is. Default: the export itself. */
+    readonly property: string | undefined;
   }[];
   /** Source of each call. */
   readonly calls: readonly string[];
@@ -108,12 +110,15 @@ function taskOf(
     timeout: EXAMPLE_TIMEOUT,
     folder,
     specifiers: [...new Set(values.map(({ specifier }) => specifier))],
-    members: values.map(({ specifier, export: name, member, form, factory }) => ({
-      specifier,
-      name,
-      member,
-      makes: form === "factory" ? member : factory?.member,
-    })),
+    members: values
+      .filter(({ implementation }) => implementation?.kind !== "guard")
+      .map(({ specifier, export: name, member, form, factory, implementation }) => ({
+        specifier,
+        name,
+        member,
+        makes: form === "factory" || implementation?.kind === "construct" ? member : factory?.member,
+        property: implementation?.property,
+      })),
     calls: examples.map(({ call }) => call),
   };
 }

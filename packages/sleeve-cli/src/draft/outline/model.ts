@@ -1,6 +1,7 @@
 import type { Checker } from "../../compiler/typescript.ts";
 import type { Language } from "../../emit/printed.ts";
 import type { Names } from "../../isolation/naming.ts";
+import type { Replacement } from "../../isolation/replacement.ts";
 import type { CopiedType } from "../../types/copied-types.ts";
 import type { WrittenExport, WrittenFactory } from "../../types/export-declaration.ts";
 import type { OutsideAlias } from "../../types/outside-aliases.ts";
@@ -37,10 +38,30 @@ export interface OutlineMember {
   readonly aliased: string | undefined;
   /** Whether the adapter asserts its type, because objects that come out go back in. */
   readonly isAsserted: boolean;
+  /** How the adapter implements it, if its type follows from use. */
+  readonly implementation?: Implementation | undefined;
   /** The exported name for callers that keep their names. */
   readonly reexportedAs: string | undefined;
   readonly isImportedByName: boolean;
 }
+
+/** How an adapter implements a member whose type follows from use. */
+export interface Implementation {
+  readonly kind: "call" | "construct" | "guard" | "value";
+  /** The member of the export that it uses. Default: the export itself. */
+  readonly property: string | undefined;
+  /** The key of that member. */
+  readonly memberKey?: string | undefined;
+  /** The parameters that it passes on; `undefined` if it has several signatures. */
+  readonly parameters: readonly { readonly name: string; readonly isRest: boolean }[] | undefined;
+  readonly form: ImplementationForm;
+}
+
+/**
+ * `direct`: the outside function or value itself; `forwarded`: a function that passes its parameters on; `asserted`: that
+ * outside function or value, with its type asserted; `aliased`: the outside value, whose type the target has.
+ */
+export type ImplementationForm = "direct" | "forwarded" | "asserted" | "aliased";
 
 /** A draft of a target, before it is written as source. */
 export interface Outline {
@@ -70,6 +91,8 @@ export interface Outline {
   readonly choices: readonly string[];
   /** Keys of the exports whose type the adapter may assert. */
   readonly assertions: readonly string[];
+  /** What replaces each export, by its key, if the types of the target follow from use. */
+  readonly replacements?: ReadonlyMap<string, Replacement> | undefined;
   /** Reasons why types are aliased, by their keys. */
   readonly reasons: ReadonlyMap<string, string>;
   /** Keys of the members of outside objects that the project uses, whatever the target says of them. */

@@ -17,7 +17,7 @@ import { Uncopiable, type WrittenExport, writeExport } from "../../types/export-
 import { type ModuleImport, OutsidePaths } from "../../types/outside-paths.ts";
 import type { WrittenMember } from "../../types/writing/type-names.ts";
 import { propertyKey } from "../../types/writing/type-text.ts";
-import type { UsedMembers } from "../../uses/used-members.ts";
+import type { UsedMembers } from "../../uses/members/used-members.ts";
 import { type GroupableMember, groupsOf } from "./groups.ts";
 import { mentionedOutside, mentionedTypes } from "./mentioned.ts";
 import {

@@ -7,6 +7,7 @@ import { EXPORT_ASSIGNMENT } from "../../uses/references.ts";
 import { stringLiteral, writtenText } from "../../written-text.ts";
 import { callbackResultKey, exportChoice, type Outline, type OutlineMember } from "../outline/model.ts";
 import type { Reexport } from "../outline/reexports.ts";
+import { implementationEntry } from "./implementations.ts";
 import { ImportNames } from "./import-names.ts";
 
 export interface AdapterPlace {
@@ -152,8 +153,21 @@ function entriesOf(
   names: ImportNames,
   language: Language,
 ): readonly Code[] {
-  const { key, member, form, factory, callbackResult } = outlineMember;
+  const { key, member, form, factory, callbackResult, implementation } = outlineMember;
   const value = names.of(outlineMember);
+  const promised = callbackResult
+    ? [
+        owned(
+          [exportChoice(callbackResultKey(key))],
+          `${promiseEntry(calledOf(value, implementation), callbackResult)},\n`,
+        ),
+      ]
+    : [];
+  if (implementation)
+    return [
+      owned([exportChoice(key)], implementationEntry(outlineMember, implementation, value, target, language)),
+      ...promised,
+    ];
   const entry = (name: string, text: string): Code =>
     owned(
       [exportChoice(key)],
@@ -162,10 +176,14 @@ function entriesOf(
   return [
     entry(member, form === "factory" ? factoryCode(outlineMember, outlineMember, value, language) : value),
     ...(factory ? [entry(factory.member, factoryCode(outlineMember, factory, value, language))] : []),
-    ...(callbackResult
-      ? [owned([exportChoice(callbackResultKey(key))], `${promiseEntry(value, callbackResult)},\n`)]
-      : []),
+    ...promised,
   ];
+}
+
+/** Returns the outside function, which may be a member of an export. */
+function calledOf(value: string, implementation: OutlineMember["implementation"]): string {
+  const { property } = implementation ?? {};
+  return property === undefined ? value : `${value}${accessText(property)}`;
 }
 
 /** `lift`, or `lift: crane.lift`. */

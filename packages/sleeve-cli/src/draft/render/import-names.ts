@@ -30,7 +30,7 @@ export class ImportNames {
       const standard = ofSpecifier.find((outlineMember) => outlineMember.export === "default");
       const isModule = ofSpecifier.find((outlineMember) => outlineMember.export === EXPORT_ASSIGNMENT);
       const named = ofSpecifier.filter(
-        (outlineMember) => outlineMember !== standard && outlineMember !== isModule,
+        (outlineMember) => outlineMember.export !== standard?.export && outlineMember !== isModule,
       );
       const direct = named.filter(
         (outlineMember) => outlineMember.isImportedByName && isFree(outlineMember.export, taken),
@@ -45,7 +45,7 @@ export class ImportNames {
       if (isModule && namespace !== undefined) this.#byKey.set(isModule.key, namespace);
       return {
         specifier,
-        standard: standard && this.#nameStandard(standard, taken),
+        standard: standard && this.#nameStandard(standard, ofSpecifier, taken),
         namespace,
         named: direct.map((outlineMember) => outlineMember.export),
         keys: ofSpecifier.map(({ key }) => key),
@@ -57,14 +57,19 @@ export class ImportNames {
     return this.#byKey.get(key) ?? "undefined";
   }
 
-  #nameStandard({ key, member, specifier }: OutlineMember, taken: Set<string>): string {
-    const preferredName = member || valueName(specifier);
-    const name = isFree(preferredName, taken)
+  #nameStandard(
+    { member, specifier, implementation, export: name }: OutlineMember,
+    ofSpecifier: readonly OutlineMember[],
+    taken: Set<string>,
+  ): string {
+    const preferredName = implementation || member === "" ? valueName(specifier) : member;
+    const local = isFree(preferredName, taken)
       ? preferredName
       : free(`outside${capitalised(preferredName)}`, taken);
-    taken.add(name);
-    this.#byKey.set(key, name);
-    return name;
+    taken.add(local);
+    for (const outlineMember of ofSpecifier)
+      if (outlineMember.export === name) this.#byKey.set(outlineMember.key, local);
+    return local;
   }
 
   #nameRest(

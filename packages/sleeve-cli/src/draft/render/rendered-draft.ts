@@ -62,6 +62,7 @@ export function renderDraft(project: OpenProject, outline: Outline, settings: Re
       touches: () => true,
       of: (specifier, name) => {
         const key = exportKey(outline.outside, specifier, name);
+        if (outline.replacements) return outline.replacements.get(key);
         const reexportedName = handed.get(key);
         if (reexportedName !== undefined) return { reexportedAs: reexportedName };
         const member = byKey.get(key);

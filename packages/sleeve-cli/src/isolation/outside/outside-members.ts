@@ -1,7 +1,7 @@
 import type { Checker } from "../../compiler/typescript.ts";
 import { filesReachedFrom } from "../../project/affected-files.ts";
 import type { OpenProject } from "../../project/open-project.ts";
-import { UsedMembers } from "../../uses/used-members.ts";
+import { UsedMembers } from "../../uses/members/used-members.ts";
 import type { OutsideUses } from "./outside-uses.ts";
 import { memberFilterOf } from "./outside-words.ts";
 

@@ -2,8 +2,8 @@ import { declaredNamesOf, wordsIn } from "../../parser/declared-names.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import { modulesDeclaredIn } from "../../project/packages/destinations.ts";
 import { builtInOf, packageNameOf, packageNameOfPath } from "../../project/packages/packages.ts";
-import { memberNamesIn } from "../../uses/member-names.ts";
-import type { MemberFilter } from "../../uses/used-members.ts";
+import { memberNamesIn } from "../../uses/members/member-names.ts";
+import type { MemberFilter } from "../../uses/members/used-members.ts";
 
 /**
  * Returns the names that values of an outside module can have as members, so that only these are resolved. They

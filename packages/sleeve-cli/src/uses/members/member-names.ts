@@ -1,5 +1,5 @@
-import type { Program } from "../compiler/program.ts";
-import { SymbolFlags } from "../compiler/typescript.ts";
+import type { Program } from "../../compiler/program.ts";
+import { SymbolFlags } from "../../compiler/typescript.ts";
 
 const CLASSES = SymbolFlags.Class | SymbolFlags.Interface;
 

@@ -1,30 +1,22 @@
-import type { Program } from "../compiler/program.ts";
+import type { Program } from "../../compiler/program.ts";
 import {
   type Checker,
   type CompilerSymbol,
-  isArrowFunction,
-  isAwaitExpression,
   isBindingElement,
   isCallExpression,
   isElementAccessExpression,
-  isFunctionExpression,
-  isIdentifier,
   isNewExpression,
-  isObjectLiteralExpression,
   isPropertyAccessExpression,
-  isPropertyAssignment,
-  isReturnStatement,
-  isVariableDeclaration,
   type Node,
   type NodeHandle,
   type Signature,
   SignatureKind,
-  type SourceFile,
   SyntaxKind,
   type Type,
   TypeFlags,
-} from "../compiler/typescript.ts";
-import { isElementName, symbolsOf, type UsedName } from "./uses.ts";
+} from "../../compiler/typescript.ts";
+import { symbolsOf } from "../uses.ts";
+import { type FunctionNode, membersNamedIn, type PropertyNode, propertiesOf } from "./member-nodes.ts";
 
 /** Decides which names are worth resolving, because each costs a request to the compiler. */
 export interface MemberFilter {
@@ -40,6 +32,9 @@ export class UsedMembers {
   /** Uses of each member, by its declaration. */
   readonly #uses = new Map<string, { readonly path: string; readonly offset: number }[]>();
   readonly #calls = new Map<string, { readonly call: Node; readonly checker: Checker }[]>();
+  readonly #assigned = new Map<string, readonly { readonly value: Node; readonly checker: Checker }[]>();
+  /** The objects whose members are used, by the member's declaration. */
+  readonly #owners = new Map<string, MemberOwner[]>();
   readonly #readAsValues = new Set<string>();
   /** The first declaration of each member that is used by its name, by its key. Fields of literals are not. */
   readonly #named = new Map<string, NodeHandle>();
@@ -54,7 +49,7 @@ export class UsedMembers {
     const fileChecker = program.checkerFor(path);
     if (!source || !fileChecker) return;
     const checker = cached(fileChecker);
-    const { names, literals, passed, callbacks } = membersNamedIn(source, this.#filter);
+    const { names, literals, passed, callbacks, heritage } = membersNamedIn(source, this.#filter);
     const symbols = names.length > 0 ? symbolsOf(names, checker) : [];
     names.forEach((name, index) => {
       const symbol = symbols[index];
@@ -62,22 +57,26 @@ export class UsedMembers {
     });
     this.#takePassed(checker, passed);
     for (const callback of callbacks) this.#takeParameters(checker, callback);
-    for (const literal of literals) {
-      const properties = propertiesOf(literal).filter(({ name }) => this.#filter.mayName(name?.text ?? ""));
-      if (properties.length === 0) continue;
-      const type = checker.getContextualType(literal as Parameters<Checker["getContextualType"]>[0]);
-      if (!type) continue;
-      // A literal may be any part of a union.
-      const owners = (type.isUnionType() ? type.getTypes() : [type]).filter((owner) =>
-        this.#isOfInterest(owner),
-      );
-      for (const { name } of properties) {
-        const { text } = name ?? {};
-        if (!name || text === undefined) continue;
-        for (const owner of owners) {
-          const symbol = checker.getPropertyOfType(owner, text);
-          if (symbol) this.#note(symbol, name);
-        }
+    for (const implemented of heritage) this.#takeImplemented(checker, implemented);
+    for (const literal of literals) this.#takeLiteral(checker, literal);
+  }
+
+  /** An object literal uses the members that it has of the expected type. */
+  #takeLiteral(checker: Checker, literal: Node): void {
+    const properties = propertiesOf(literal).filter(({ name }) => this.#filter.mayName(name?.text ?? ""));
+    if (properties.length === 0) return;
+    const type = checker.getContextualType(literal as Parameters<Checker["getContextualType"]>[0]);
+    if (!type) return;
+    // A literal may be any part of a union.
+    const owners = (type.isUnionType() ? type.getTypes() : [type]).filter((owner) =>
+      this.#isOfInterest(owner),
+    );
+    for (const { name } of properties) {
+      const { text } = name ?? {};
+      if (!name || text === undefined) continue;
+      for (const owner of owners) {
+        const symbol = checker.getPropertyOfType(owner, text);
+        if (symbol) this.#note(symbol, name, { type, checker });
       }
     }
   }
@@ -107,6 +106,17 @@ export class UsedMembers {
     });
   }
 
+  /** A class that implements a type has the members that it declares of it. */
+  #takeImplemented(checker: Checker, implemented: Node): void {
+    const type = checker.getTypeFromTypeNode(implemented as Parameters<Checker["getTypeFromTypeNode"]>[0]);
+    if (!type || !this.#isOfInterest(type)) return;
+    const { members = [] } = implemented.parent.parent as Node & { members?: readonly PropertyNode[] };
+    for (const { name } of members) {
+      const member = name?.text === undefined ? undefined : checker.getPropertyOfType(type, name.text);
+      if (member) this.#note(member, implemented, { type, checker });
+    }
+  }
+
   /** Adds the members that a value needs to be taken as another type. */
   #takeAs(checker: Checker, valueType: Type, targetType: Type, at: Node): void {
     if (valueType.id === targetType.id || (targetType.flags & TypeFlags.Object) === 0) return;
@@ -114,7 +124,7 @@ export class UsedMembers {
     if (members.length > MOST_PASSED) return;
     for (const { name } of members) {
       const member = this.#filter.mayName(name) && checker.getPropertyOfType(valueType, name);
-      if (member) this.#note(member, at);
+      if (member) this.#note(member, at, { type: valueType, checker });
     }
   }
 
@@ -156,20 +166,30 @@ export class UsedMembers {
     return this.has(symbol) && !isCalled && !this.#isReadAsValue(symbol);
   }
 
+  /** Returns the values that are assigned to a member. */
+  assignedTo({
+    declarations,
+  }: CompilerSymbol): readonly { readonly value: Node; readonly checker: Checker }[] {
+    return declarations.flatMap((declaration) => this.#assigned.get(keyOf(declaration)) ?? []);
+  }
+
+  /** Returns the calls and constructions of a member. */
+  callSites({ declarations }: CompilerSymbol): readonly { readonly call: Node; readonly checker: Checker }[] {
+    return declarations.flatMap((declaration) => this.#calls.get(keyOf(declaration)) ?? []);
+  }
+
   /**
    * Returns the signatures of a member as called, with type arguments filled in; none if it is also used as a
    * value.
    */
   calls(symbol: CompilerSymbol): readonly Signature[] {
     if (this.#isReadAsValue(symbol)) return [];
-    return symbol.declarations
-      .flatMap((declaration) => this.#calls.get(keyOf(declaration)) ?? [])
-      .flatMap(({ call, checker }) => checker.getResolvedSignature(call) ?? []);
+    return this.callSites(symbol).flatMap(({ call, checker }) => checker.getResolvedSignature(call) ?? []);
   }
 
   /** Returns the maximum number of arguments in calls of a member; `undefined` if unknown. */
   mostArguments(symbol: CompilerSymbol): number | undefined {
-    const calls = symbol.declarations.flatMap((declaration) => this.#calls.get(keyOf(declaration)) ?? []);
+    const calls = this.callSites(symbol);
     if (calls.length === 0 || this.#isReadAsValue(symbol)) return undefined;
     const counts = calls.map(({ call }) => {
       const { arguments: argumentNodes = [] } = call as Node & { arguments?: readonly Node[] };
@@ -199,13 +219,21 @@ export class UsedMembers {
     return declarations.flatMap((declaration) => this.#uses.get(keyOf(declaration)) ?? []);
   }
 
-  #note({ declarations }: CompilerSymbol, node: Node): void {
+  /** Returns the objects whose members are used under a declaration. */
+  ownersOf({ declarations }: CompilerSymbol): readonly MemberOwner[] {
+    return declarations.flatMap((declaration) => this.#owners.get(keyOf(declaration)) ?? []);
+  }
+
+  #note({ declarations }: CompilerSymbol, node: Node, owner: MemberOwner): void {
     const source = node.getSourceFile();
     const use = { path: source.fileName, offset: node.getStart(source) };
     for (const declaration of declarations) {
       const calls = this.#uses.get(keyOf(declaration));
       if (calls) calls.push(use);
       else this.#uses.set(keyOf(declaration), [use]);
+      const owners = this.#owners.get(keyOf(declaration));
+      if (owners) owners.push(owner);
+      else this.#owners.set(keyOf(declaration), [owner]);
     }
   }
 
@@ -218,8 +246,11 @@ export class UsedMembers {
     const keys = symbol.declarations.map(keyOf);
     const [declaration] = symbol.declarations;
     if (declaration) this.#named.set(keyOf(declaration), declaration);
-    this.#note(symbol, node);
+    this.#note(symbol, node, { receiver: receiverOf(node), checker });
     const call = callOf(node);
+    const value = assignedTo(node);
+    for (const key of value ? keys : [])
+      this.#assigned.set(key, [...(this.#assigned.get(key) ?? []), { value: value as Node, checker }]);
     for (const key of keys) {
       if (!call) {
         if (!isReceiver(node)) this.#readAsValues.add(key);
@@ -227,6 +258,18 @@ export class UsedMembers {
       else this.#calls.set(key, [{ call, checker }]);
     }
   }
+}
+
+/** An object whose member is used: as the type that is expected, or as what a name is read from, if that is known. */
+export type MemberOwner =
+  | { readonly type: Type; readonly checker: Checker }
+  | { readonly receiver: Node | undefined; readonly checker: Checker };
+
+/** Returns the expression or pattern that a member's name is read from. */
+export function receiverOf(name: Node): Node | undefined {
+  const { parent } = name;
+  if (isAccessOf(parent, name)) return (parent as Node & { expression: Node }).expression;
+  return isBindingElement(parent) ? parent.parent : undefined;
 }
 
 /** Declarations of members of types, rather than of modules. */
@@ -251,6 +294,18 @@ function callOf(name: Node): Node | undefined {
   return (isCallExpression(call) || isNewExpression(call)) && call.expression === callee ? call : undefined;
 }
 
+/** Returns the value that is assigned to a member: `"utc"` of `settings.zone = "utc"`. */
+function assignedTo(name: Node): Node | undefined {
+  const { parent } = name;
+  const access = isAccessOf(parent, name) ? parent : name;
+  const { left, operatorToken, right } = access.parent as Node & {
+    left?: Node;
+    operatorToken?: Node;
+    right?: Node;
+  };
+  return left === access && operatorToken?.kind === SyntaxKind.EqualsToken ? right : undefined;
+}
+
 /** Whether a name, or the access that it ends, is the object of another access. */
 function isReceiver(name: Node): boolean {
   const { parent } = name;
@@ -266,91 +321,3 @@ function isAccessOf(node: Node, name: Node): boolean {
 
 /** Maximum number of members of a type for which the members of a passed value are noted. */
 const MOST_PASSED = 12;
-
-type FunctionNode = Node & {
-  readonly parameters: readonly { readonly type?: Parameters<Checker["getTypeFromTypeNode"]>[0] }[];
-};
-
-interface PropertyNode extends Node {
-  readonly name?: Node & { readonly text?: string };
-}
-
-function propertiesOf(literal: Node): readonly PropertyNode[] {
-  return (literal as Node & { properties: readonly PropertyNode[] }).properties;
-}
-
-function membersNamedIn(
-  source: SourceFile,
-  { mayName }: MemberFilter,
-): {
-  readonly names: readonly UsedName[];
-  readonly literals: readonly Node[];
-  /** Values that are given to a place with a type of its own. */
-  readonly passed: readonly Node[];
-  /** Functions that are passed on, with parameters that have types. */
-  readonly callbacks: readonly FunctionNode[];
-} {
-  const names: UsedName[] = [];
-  const literals: Node[] = [];
-  const passedNodes: Node[] = [];
-  const callbacks: FunctionNode[] = [];
-  const visit = (node: Node): void => {
-    if (isCallExpression(node) || isNewExpression(node))
-      for (const value of node.arguments ?? []) if (isReference(value)) passedNodes.push(value);
-    const assigned = assignedValueOf(node);
-    if (assigned) passedNodes.push(assigned);
-    if (isTypedCallback(node)) callbacks.push(node as FunctionNode);
-    if (isObjectLiteralExpression(node)) literals.push(node);
-    else if (isMemberName(node) && mayName((node as UsedName).text)) names.push(node as UsedName);
-    node.forEachChild(visit);
-  };
-  source.forEachChild(visit);
-  return { names, literals, passed: passedNodes, callbacks };
-}
-
-function isReference(node: Node): boolean {
-  return isIdentifier(node) || isPropertyAccessExpression(node);
-}
-
-/** Returns the value of a variable with a type of its own, or of a `return`. */
-function assignedValueOf(node: Node): Node | undefined {
-  const { type, initializer, expression } = node as Node & {
-    readonly type?: Node;
-    readonly initializer?: Node;
-    readonly expression?: Node;
-  };
-  const returned = isReturnStatement(node) ? expression : undefined;
-  const value = isVariableDeclaration(node) ? type && initializer : returned;
-  const isCall = value && (isCallExpression(value) || isAwaitExpression(value) || isNewExpression(value));
-  return value && (isCall || isReference(value)) ? value : undefined;
-}
-
-/** Whether a function is an argument or a property, and declares types of parameters. */
-function isTypedCallback(node: Node): boolean {
-  if (!isArrowFunction(node) && !isFunctionExpression(node)) return false;
-  const isPassed =
-    isCallExpression(node.parent) || isNewExpression(node.parent) || isPropertyAssignment(node.parent);
-  return isPassed && (node as unknown as FunctionNode).parameters.some(({ type }) => type !== undefined);
-}
-
-function isMemberName(node: Node): boolean {
-  if (isElementName(node)) return true;
-  if (!isIdentifier(node)) return false;
-  const { parent } = node;
-  if (isPropertyAccessExpression(parent)) return parent.name === node;
-  if (isBindingElement(parent)) {
-    const { propertyName, name, dotDotDotToken } = parent as Node & {
-      propertyName?: Node;
-      name?: Node;
-      dotDotDotToken?: Node;
-    };
-    return (propertyName ?? (dotDotDotToken ? undefined : name)) === node;
-  }
-  // `{ level } = reading`, without a declaration.
-  return parent.kind === SyntaxKind.ShorthandPropertyAssignment && isAssignedTo(parent.parent);
-}
-
-function isAssignedTo(literal: Node): boolean {
-  const { left, operatorToken } = literal.parent as Node & { left?: Node; operatorToken?: Node };
-  return left === literal && operatorToken?.kind === SyntaxKind.EqualsToken;
-}
