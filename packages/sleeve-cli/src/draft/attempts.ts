@@ -31,7 +31,10 @@ import { misfitsAt, suspectsInType, suspectsNear } from "./suspects.ts";
 
 export interface VerifySettings
   extends RenderSettings,
-    Omit<OutlineSettings, "checker" | "reexport" | "aliased" | "canReexportAll" | "paths" | "usedKeys"> {}
+    Omit<OutlineSettings, "checker" | "reexport" | "aliased" | "canReexportAll" | "paths" | "usedKeys"> {
+  /** What the types of the target follow from. */
+  readonly types: "used" | "declared";
+}
 
 /** A draft that compiles, with all callers moved to it. */
 export interface VerifiedDraft {

@@ -126,11 +126,12 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
 }
 
 function draftSettings(plan: Plan, style: Style): Parameters<typeof verifyDraft>[3] {
-  const { outside, keepsNames, target, object, names, language, root } = plan;
+  const { outside, keepsNames, types, target, object, names, language, root } = plan;
   const pathOf = (file: string) => join(root, plan.isInUse ? besideOf(file) : file);
   return {
     outside,
     keepsNames,
+    types,
     target,
     object,
     names,

@@ -29,6 +29,8 @@ export interface Plan {
   readonly target: string;
   readonly object: string;
   readonly keepsNames: boolean;
+  /** What the types of the target follow from. */
+  readonly types: "used" | "declared";
   readonly names: Names;
   /** Whether callers already use the adapter, so that only additions are drafted. */
   readonly isInUse: boolean;
@@ -60,13 +62,15 @@ export function planOf(
     uses.files.map(({ source }) => source),
     options.hasConfig,
   );
-  const shared = { outside, root: project.root, keepsNames, names };
+  // Callers that keep their names need the module's own shape.
+  const types = keepsNames ? "declared" : (isolation?.types ?? "used");
+  const shared = { outside, root: project.root, keepsNames, types, names };
   return isolation
     ? { ...shared, ...configuredPlan(project, uses, isolation, endings) }
     : { ...shared, ...newPlan(project, uses, outside, options.into, endings) };
 }
 
-type PlannedFiles = Omit<Plan, "outside" | "root" | "keepsNames" | "names">;
+type PlannedFiles = Omit<Plan, "outside" | "root" | "keepsNames" | "types" | "names">;
 
 /** The files of a module that the config isolates. */
 function configuredPlan(

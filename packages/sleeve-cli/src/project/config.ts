@@ -40,9 +40,14 @@ export interface Isolation {
   /**
    * How callers name what they use: `"same"` keeps the outside names, so that only imports change. An object
    * renames members and types of the target by outside name: `sum`, `default`, `part#sum` of a part of a package,
-   * `new Crane` for a factory, `type Load` for a type.
+   * `new Crane` for a factory, `is Refusal` for a type guard, `default.lift` for a member of an export, `type Load` for a type.
    */
   readonly names: "same" | Readonly<Record<string, string>>;
+  /**
+   * What the types of a drafted target follow from: what callers use, or what the module declares, reduced to what is
+   * used. Default: `"used"`.
+   */
+  readonly types?: "used" | "declared";
   /**
    * Outside types and values that the target aliases, by name, with the reason for each. `check` reports any
    * other. Default: none.
@@ -190,7 +195,9 @@ const KEYS: Readonly<Record<keyof Config, (value: unknown, refuse: Refuse) => vo
       if (!isRecord(isolation)) return refuse(`must set ${outside} under \`isolated\` to an object`);
       for (const key of ["target", "adapter"])
         requireExport(String(isolation[key]), `isolated, as the ${key} of ${outside},`, refuse);
-      const { names, debt } = isolation;
+      const { names, debt, types } = isolation;
+      if (types !== undefined && types !== "used" && types !== "declared")
+        refuse(`must set \`types\` of ${outside} under \`isolated\` to "used" or "declared"`);
       if (debt !== undefined && !isRecordOfTexts(debt))
         refuse(`must set \`debt\` of ${outside} under \`isolated\` to an object with a reason for each name`);
       if (names !== "same" && !isRecordOfTexts(names))

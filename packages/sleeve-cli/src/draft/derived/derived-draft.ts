@@ -15,7 +15,7 @@ const FORMS: readonly ImplementationForm[] = ["direct", "forwarded", "asserted",
  * `undefined` if the types cannot follow from use alone.
  */
 export function derivedDraft(attempts: Attempts, settings: VerifySettings): Attempt | undefined {
-  if (settings.keepsNames) return undefined;
+  if (settings.types === "declared") return undefined;
   const search = new DerivedSearch(attempts, settings);
   try {
     for (let round = 1; round <= MAX_ROUNDS; round++) {

@@ -1,4 +1,4 @@
-import { isClassSymbol } from "../../compiler/syntax.ts";
+import { aliasTarget, isClassSymbol } from "../../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -26,6 +26,7 @@ import { shortDoc } from "../../types/derived/reading/member-reader.ts";
 import { signaturesFromCalls } from "../../types/derived/reading/signatures-from-calls.ts";
 import { inferredParameters } from "../../types/derived/shapes/inferred-parameters.ts";
 import { type Field, type Shape, text } from "../../types/derived/shapes/shape.ts";
+import { memberKey } from "../../types/writing/type-names.ts";
 import { asTypeName, camelCase, docOf } from "../../types/writing/type-text.ts";
 import type { UsedMembers } from "../../uses/members/used-members.ts";
 import { stringLiteral } from "../../written-text.ts";
@@ -257,7 +258,10 @@ export class DerivedMembers {
     const isCalled = exported.kinds.has("call");
     const signatures = isCalled ? this.types.signaturesOf(symbol, undefined) : undefined;
     const calledField = signatures
-      ? methodField({ kind: "function", signatures }, shortDoc(this.#docOf(symbol, type)))
+      ? {
+          ...methodField({ kind: "function", signatures }, shortDoc(this.#docOf(symbol, type))),
+          key: memberKey(symbol),
+        }
       : field;
     const member = {
       exported,
@@ -302,6 +306,11 @@ export class DerivedMembers {
     return properties.flatMap((property, index): readonly DerivedMember[] => {
       const propertyType = propertyTypes[index];
       if (!propertyType) return [];
+      // Two exports of one thing are one member, whose uses are those of both.
+      const declaredKey = memberKey(aliasTarget(checker, property));
+      const isShared = this.#uses.exports.some(
+        ({ symbol }) => symbol !== undefined && memberKey(symbol) === declaredKey,
+      );
       const common = {
         exported,
         key: `${key}.${property.name}`,
@@ -310,11 +319,19 @@ export class DerivedMembers {
       try {
         if (this.#settings.forms.get(exportChoice(common.key)) === "aliased")
           throw new Underivable("its type does not compile otherwise");
-        const field = this.types.attempt(() => types.members.field(property, propertyType, owner));
+        const field = this.types.attempt(() =>
+          types.members.field(property, propertyType, isShared ? undefined : owner),
+        );
         if (!field) return [];
         const kind = field.isMethod ? "call" : "value";
         // Whatever its declaration says, a function may use the object that it is a member of.
-        return [{ ...common, field, implementation: { kind, property: property.name } }];
+        return [
+          {
+            ...common,
+            field: { ...field, key: declaredKey },
+            implementation: { kind, property: property.name },
+          },
+        ];
       } catch (error) {
         if (!(error instanceof Underivable)) throw error;
         return [
