@@ -15,6 +15,7 @@ import { mentionsName } from "../types/writing/type-text.ts";
 import type { UsedMembers } from "../uses/members/used-members.ts";
 import { derivedOutline } from "./derived/derived-outline.ts";
 import type { DerivedForms } from "./derived/derived-settings.ts";
+import { type UsesApartFromSetUp, withoutSetUp } from "./derived/without-set-up.ts";
 import {
   assertionChoice,
   exportChoice,
@@ -69,6 +70,9 @@ export class Attempts {
   readonly #settings: VerifySettings;
   readonly #used: UsedMembers;
   readonly #usedKeys: ReadonlySet<string>;
+  /** The uses without the statements that set the module up. */
+  readonly #apart: UsesApartFromSetUp;
+  readonly #usedApart: UsedMembers;
   readonly #drafted: readonly string[];
   /** Files that can have new errors. */
   readonly #reached: ReadonlySet<string>;
@@ -106,6 +110,11 @@ export class Attempts {
       uses.files.map(({ source }) => source.path),
     );
     this.#used = usedMembersIn(project, settings.outside, uses, cached);
+    this.#apart = withoutSetUp(uses);
+    this.#usedApart =
+      this.#apart.setUps.length === 0
+        ? this.#used
+        : usedMembersIn(project, settings.outside, this.#apart.uses, cached, this.#apart.skipped);
     const isOutside = (path: string) =>
       project.packageOf(path) === settings.outside || project.describedBy(path).has(settings.outside);
     this.#usedKeys = new Set(this.#used.namedIn(isOutside).map(declarationKey));
@@ -164,7 +173,7 @@ export class Attempts {
    */
   runDerived({ untyped, forms, aliased }: DerivedForms): Attempt {
     this.count++;
-    const outline = derivedOutline(this.#project, this.#uses, this.#used, {
+    const outline = derivedOutline(this.#project, this.#apart, this.#usedApart, {
       ...this.#outlineSettings(aliased),
       untyped,
       forms,

@@ -5,6 +5,7 @@ import type { Binding, ImportedInFile, Reference } from "../uses/imported-names.
 import { ImportLines } from "./import-lines.ts";
 import { type Destination, isImportable, isRewritable } from "./replacement.ts";
 import { freeName, Rewriter } from "./rewriter.ts";
+import { isWithinSetUp, type SetUp, setUpsIn } from "./set-up.ts";
 import type { TextEdit } from "./text-edits.ts";
 
 /** A place that was not moved, and why. */
@@ -51,11 +52,18 @@ class FileMove {
   readonly #rewriter: Rewriter;
   readonly #edits: TextEdit[] = [];
   readonly #stays: Stay[] = [];
+  /** Local names that set-up statements use, which the adapter runs. */
+  readonly #setUpNames: ReadonlySet<string>;
   readonly #importedTypes = new Set<string>();
   #imports = 0;
   #isObjectImported = false;
 
-  constructor(source: SourceText, imported: ImportedInFile, to: Destination) {
+  constructor(source: SourceText, all: ImportedInFile, to: Destination) {
+    const setUps = to.setUps ? setUpsIn(all).filter(({ key }) => to.setUps?.has(key)) : [];
+    const isSetUp = ({ start }: Reference) => isWithinSetUp(setUps, start);
+    const imported = { ...all, references: all.references.filter((reference) => !isSetUp(reference)) };
+    this.#setUpNames = new Set(all.references.filter(isSetUp).map(({ local }) => local));
+    this.#edits.push(...adjoining(source.text, setUps).map((setUp) => removal(source.text, setUp)));
     this.#source = source;
     this.#imported = imported;
     this.#to = to;
@@ -159,8 +167,28 @@ class FileMove {
       this.#importedTypes.add(type);
       lines.importFromAdapter(target, type, local, true);
     }
-    if (references.length === 0) lines.touch(adapter, binding.isTypeOnly);
+    if (references.length === 0 && !this.#setUpNames.has(binding.local))
+      lines.touch(adapter, binding.isTypeOnly);
   }
+}
+
+type Range = Pick<SetUp, "start" | "end">;
+
+/** Returns the ranges of statements, in which those that follow each other are one. */
+function adjoining(text: string, statements: readonly Range[]): readonly Range[] {
+  return statements.reduce<readonly Range[]>((ranges, { start, end }) => {
+    const last = ranges.at(-1);
+    const isNext = last !== undefined && text.slice(last.end, start).trim() === "";
+    return isNext ? [...ranges.slice(0, -1), { start: last.start, end }] : [...ranges, { start, end }];
+  }, []);
+}
+
+/** Removes statements with their lines and, between two empty lines, one of them. */
+function removal(text: string, { start, end }: Range): TextEdit {
+  const [line = ""] = /^[ \t]*\r?\n/.exec(text.slice(end)) ?? [];
+  const isAfterEmpty = /\n[ \t]*\r?\n$/.test(text.slice(0, start));
+  const [empty = ""] = (isAfterEmpty && /^[ \t]*\r?\n/.exec(text.slice(end + line.length))) || [];
+  return { start, end: end + line.length + empty.length, text: "" };
 }
 
 /** Returns the names that a file still uses when all references that can be rewritten are. */

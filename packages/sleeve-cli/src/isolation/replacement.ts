@@ -35,6 +35,8 @@ export interface Destination {
   readonly reexportsAll: (specifier: string) => boolean;
   /** Whether the adapter's module imports it, so that its side effects run. */
   readonly touches: (specifier: string) => boolean;
+  /** Keys of the set-up statements that the adapter runs. Default: none. */
+  readonly setUps?: ReadonlySet<string> | undefined;
   /** Specifiers of the adapter's and the target's modules in a file. */
   readonly specifiers: (source: SourceText) => { readonly adapter: string; readonly target: string };
 }

@@ -12,10 +12,12 @@ import {
 } from "../isolation/naming.ts";
 import { exportIn, pathIn } from "../isolation/open-isolation.ts";
 import type { Destination } from "../isolation/replacement.ts";
+import { setUpsIn } from "../isolation/set-up.ts";
 import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import type { ImportSite } from "../parser/module-record.ts";
 import type { Isolation } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
+import { importedIn } from "../uses/references.ts";
 
 /**
  * Returns where callers of an outside module can be moved to, from the existing target and adapter.
@@ -63,6 +65,7 @@ export function destinationIn(
     keepsNames,
     object,
     reexportsAll: (specifier) => imported.some((item) => item.isWhole && item.specifier === specifier),
+    setUps: setUpsOf(project, outside, adapterPath),
     touches: (specifier) => imported.some((item) => item.specifier === specifier),
     of: (specifier, name) => {
       const key = exportKey(outside, specifier, name);
@@ -116,6 +119,14 @@ function openedIn(
     ...configured.map(([name, member]) => [name.slice(prefix.length), member] as const),
   ]);
   return opened.size > 0 ? opened : undefined;
+}
+
+/** Returns the keys of the statements with which the adapter sets the module up. */
+function setUpsOf({ program, imports }: OpenProject, outside: string, path: string): ReadonlySet<string> {
+  const sites = imports.flatMap(({ package: name, source, site, specifier }) =>
+    name === outside && source.path === path ? [{ ...site, specifier }] : [],
+  );
+  return new Set(setUpsIn(importedIn(program, path, sites)).map(({ key }) => key));
 }
 
 /** Returns what the adapter's module imports of the outside one, and whether it re-exports everything. */

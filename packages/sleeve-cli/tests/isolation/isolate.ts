@@ -20,7 +20,7 @@ const COMPILER_OPTIONS = {
 };
 
 /** Creates the project of a style; for a built-in module, with the types of the runtime. */
-export function projectOf({ files, module }: Style): string {
+export function projectOf({ files, module }: Pick<Style, "files" | "module">): string {
   const isOfNode = module.startsWith("node:");
   const compilerOptions = { ...COMPILER_OPTIONS, types: isOfNode ? ["node"] : [] };
   const root = project({

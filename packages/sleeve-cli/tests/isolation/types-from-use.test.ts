@@ -19,7 +19,6 @@ const MANIFEST =
 
 function officeOf({ types, code, main }: Pick<Case, "types" | "code" | "main">): string {
   return projectOf({
-    name: "",
     module: "kit",
     files: {
       ...installed("kit", types),
@@ -27,7 +26,7 @@ function officeOf({ types, code, main }: Pick<Case, "types" | "code" | "main">):
       "node_modules/kit/index.js": code,
       "src/main.ts": main,
     },
-  } as Parameters<typeof projectOf>[0]);
+  });
 }
 
 /** Drafts and moves; the program must print the same, and `check` must find nothing. */
@@ -199,6 +198,28 @@ export interface Crane {
 }
 `,
   },
+  {
+    rule: "set-up at the start of a module moves to the adapter, and a call that follows other code does not",
+    types: `export interface Clock { now(zone: string): string; extend(plugin: Plugin, options?: object): Clock; print(): void; locale(name: string): void }
+export type Plugin = (option: unknown, clock: Clock) => void;
+export declare const tides: Plugin;
+declare const clock: Clock;
+export default clock;`,
+    code: `const zones = []; export const tides = (o, c) => zones.push("tides");
+export default { extend(p) { p(undefined, this); return this; }, locale(n) { zones.push(n); }, now: (z) => z + zones.join(), print: () => console.log(zones.join()) };`,
+    main: `import clock, { tides } from "kit";
+// Tides are everywhere.
+clock.extend(tides);
+clock.locale("en");
+console.log(clock.now("quay"));
+clock.print();
+`,
+    target: `export interface Kit {
+  now(zone: string): string;
+  print(): void;
+}
+`,
+  },
 ];
 
 test.each(CASES)("$rule", (office) => {
@@ -266,5 +287,5 @@ test("a module whose class is extended has declared types, and its other exports
 });
 
 test("each rule has a case", () => {
-  expect(CASES.length).toBe(5);
+  expect(CASES.length).toBe(6);
 });

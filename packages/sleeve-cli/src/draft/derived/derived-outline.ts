@@ -20,6 +20,7 @@ import {
 } from "../outline/model.ts";
 import { type DerivedMember, DerivedMembers } from "./derived-members.ts";
 import type { DerivedSettings, TypeFacts } from "./derived-settings.ts";
+import type { UsesApartFromSetUp } from "./without-set-up.ts";
 
 /** Maximum number of rounds until the types that keep their type parameters are known. */
 const MAX_ROUNDS = 6;
@@ -31,7 +32,7 @@ const MAX_ROUNDS = 6;
  */
 export function derivedOutline(
   project: OpenProject,
-  uses: OutsideUses,
+  { uses, setUps, setUpExports }: UsesApartFromSetUp,
   used: UsedMembers,
   settings: DerivedSettings,
 ): Outline {
@@ -45,8 +46,10 @@ export function derivedOutline(
       next.generic.size === facts.generic.size &&
       next.known.size === facts.known.size &&
       [...next.inferred].every(([key, positions]) => facts.inferred.get(key)?.size === positions.size);
-    if (isSettled || round >= MAX_ROUNDS)
-      return new DerivedOutline(uses, settings, derivation).outline(members);
+    if (isSettled || round >= MAX_ROUNDS) {
+      const outline = new DerivedOutline(uses, settings, derivation).outline(members);
+      return { ...outline, setUps, setUpExports };
+    }
     facts = next;
   }
 }

@@ -1,7 +1,9 @@
 import type { Checker } from "../../compiler/typescript.ts";
 import type { Language } from "../../emit/printed.ts";
 import type { Names } from "../../isolation/naming.ts";
+import type { UsedExport } from "../../isolation/outside/outside-uses.ts";
 import type { Replacement } from "../../isolation/replacement.ts";
+import type { SetUp } from "../../isolation/set-up.ts";
 import type { CopiedType } from "../../types/copied-types.ts";
 import type { WrittenExport, WrittenFactory } from "../../types/export-declaration.ts";
 import type { OutsideAlias } from "../../types/outside-aliases.ts";
@@ -91,6 +93,9 @@ export interface Outline {
   readonly choices: readonly string[];
   /** Keys of the exports whose type the adapter may assert. */
   readonly assertions: readonly string[];
+  /** Statements that set the module up, which the adapter runs, and the exports that only they use. */
+  readonly setUps?: readonly SetUp[] | undefined;
+  readonly setUpExports?: readonly Pick<UsedExport, "specifier" | "name" | "isImportedByName">[] | undefined;
   /** What replaces each export, by its key, if the types of the target follow from use. */
   readonly replacements?: ReadonlyMap<string, Replacement> | undefined;
   /** Reasons why types are aliased, by their keys. */

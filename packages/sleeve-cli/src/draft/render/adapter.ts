@@ -1,7 +1,7 @@
 import { type Code, owned } from "../../emit/code.ts";
 import type { Declaration, Import, Module } from "../../emit/module.ts";
 import type { Language } from "../../emit/printed.ts";
-import { accessText, RESERVED } from "../../isolation/naming.ts";
+import { accessText, exportKey, RESERVED } from "../../isolation/naming.ts";
 import { camelCase, isIdentifierName, propertyKey } from "../../types/writing/type-text.ts";
 import { EXPORT_ASSIGNMENT } from "../../uses/references.ts";
 import { stringLiteral, writtenText } from "../../written-text.ts";
@@ -56,6 +56,7 @@ export function adapterModule(outline: Outline, place: AdapterPlace): Module {
             },
           ]),
       ...reexportDeclarations(reexports, writtenSpecifier),
+      ...setUpDeclarations(outline, names),
       ...(values.length === 0 ? [] : [objectDeclaration(outline, values, names, place.language)]),
       ...typesUnderOutsideNames(outline, place.target),
       ...valuesUnderOutsideNames(outline),
@@ -118,6 +119,20 @@ function reexportDeclarations(
   return [...statements.values()].map((statement, index) => ({
     ...statement,
     ...(index === 0 && { comment: "Re-exported, because it cannot be drafted." }),
+  }));
+}
+
+/** The statements that set the module up, before anything of it is used. */
+function setUpDeclarations({ setUps = [], outside }: Outline, names: ImportNames): readonly Declaration[] {
+  return setUps.map(({ pieces }) => ({
+    kind: "code",
+    code: `${pieces
+      .map((piece) =>
+        typeof piece === "string"
+          ? piece
+          : names.of({ key: exportKey(outside, piece.site.specifier, piece.export) }),
+      )
+      .join("")};`,
   }));
 }
 

@@ -1,4 +1,4 @@
-import { accessText, RESERVED, valueName } from "../../isolation/naming.ts";
+import { accessText, exportKey, RESERVED, valueName } from "../../isolation/naming.ts";
 import { isIdentifierName } from "../../types/writing/type-text.ts";
 import { EXPORT_ASSIGNMENT } from "../../uses/references.ts";
 import type { Outline, OutlineMember } from "../outline/model.ts";
@@ -21,8 +21,11 @@ export class ImportNames {
   readonly imports: readonly AdapterImport[];
   readonly #byKey = new Map<string, string>();
 
-  constructor({ members, object, target, outside }: Outline) {
-    const values = members.filter(({ form }) => form !== "type");
+  constructor({ members, object, target, outside, setUpExports = [] }: Outline) {
+    const values = [
+      ...members.filter(({ form }) => form !== "type"),
+      ...setUpExports.map((exported) => setUpValue(exported, outside)),
+    ];
     const taken = new Set([object, target, ...members.flatMap(({ reexportedAs }) => reexportedAs ?? [])]);
     const specifiers = [...new Set(values.map(({ specifier }) => specifier))].sort();
     this.imports = specifiers.map((specifier): AdapterImport => {
@@ -45,7 +48,7 @@ export class ImportNames {
       if (isModule && namespace !== undefined) this.#byKey.set(isModule.key, namespace);
       return {
         specifier,
-        standard: standard && this.#nameStandard(standard, ofSpecifier, taken),
+        standard: standard && this.#nameStandard(standard, ofSpecifier, outside, taken),
         namespace,
         named: direct.map((outlineMember) => outlineMember.export),
         keys: ofSpecifier.map(({ key }) => key),
@@ -58,8 +61,9 @@ export class ImportNames {
   }
 
   #nameStandard(
-    { member, specifier, implementation, export: name }: OutlineMember,
-    ofSpecifier: readonly OutlineMember[],
+    { member, specifier, implementation, export: name }: ImportedValue,
+    ofSpecifier: readonly ImportedValue[],
+    outside: string,
     taken: Set<string>,
   ): string {
     const preferredName = implementation || member === "" ? valueName(specifier) : member;
@@ -67,13 +71,14 @@ export class ImportNames {
       ? preferredName
       : free(`outside${capitalised(preferredName)}`, taken);
     taken.add(local);
+    this.#byKey.set(exportKey(outside, specifier, name), local);
     for (const outlineMember of ofSpecifier)
       if (outlineMember.export === name) this.#byKey.set(outlineMember.key, local);
     return local;
   }
 
   #nameRest(
-    unnamed: readonly OutlineMember[],
+    unnamed: readonly ImportedValue[],
     specifier: string,
     outside: string,
     taken: Set<string>,
@@ -86,6 +91,21 @@ export class ImportNames {
     for (const item of unnamed) this.#byKey.set(item.key, `${namespace}${accessText(item.export)}`);
     return namespace;
   }
+}
+
+/** An export that the adapter imports. */
+type ImportedValue = Pick<
+  OutlineMember,
+  "key" | "specifier" | "export" | "member" | "isImportedByName" | "implementation"
+>;
+
+/** An export that only the set-up of the module uses. */
+function setUpValue(
+  { specifier, name, isImportedByName }: NonNullable<Outline["setUpExports"]>[number],
+  outside: string,
+): ImportedValue {
+  const key = exportKey(outside, specifier, name);
+  return { key, specifier, export: name, member: "", isImportedByName };
 }
 
 function isFree(name: string, taken: ReadonlySet<string>): boolean {

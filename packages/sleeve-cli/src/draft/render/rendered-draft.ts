@@ -57,6 +57,7 @@ export function renderDraft(project: OpenProject, outline: Outline, settings: Re
     destination: {
       keepsNames,
       object: outline.object,
+      setUps: new Set(outline.setUps?.map(({ key }) => key)),
       reexportsAll: (specifier) => specifier === outline.reexportsAll,
       // Every import of the adapter also runs the module's side effects.
       touches: () => true,

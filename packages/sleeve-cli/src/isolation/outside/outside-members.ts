@@ -11,10 +11,13 @@ export function usedMembersIn(
   outside: string,
   uses: OutsideUses,
   cached: (checker: Checker) => Checker = (checker) => checker,
+  /** Offsets of statements that do not count, by path. */
+  skipped: ReadonlyMap<string, ReadonlySet<number>> = new Map(),
 ): UsedMembers {
   const usedMembers = new UsedMembers(memberFilterOf(project, outside));
   const importing = uses.files.map(({ source }) => source.path);
-  for (const path of filesReachedFrom(project, importing)) usedMembers.take(project.program, path, cached);
+  for (const path of filesReachedFrom(project, importing))
+    usedMembers.take(project.program, path, cached, skipped.get(path));
   for (const { symbol, references } of uses.exports) {
     if (!symbol) continue;
     for (const { node, source, kind } of references) {

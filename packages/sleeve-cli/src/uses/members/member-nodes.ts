@@ -35,6 +35,8 @@ export function propertiesOf(literal: Node): readonly PropertyNode[] {
 export function membersNamedIn(
   source: SourceFile,
   { mayName }: MemberFilter,
+  /** Offsets of statements that do not count. */
+  skipped: ReadonlySet<number>,
 ): {
   readonly names: readonly UsedName[];
   readonly literals: readonly Node[];
@@ -61,7 +63,9 @@ export function membersNamedIn(
     else if (isMemberName(node) && mayName((node as UsedName).text)) names.push(node as UsedName);
     node.forEachChild(visit);
   };
-  source.forEachChild(visit);
+  source.forEachChild((statement) => {
+    if (!skipped.has(statement.getStart(source))) visit(statement);
+  });
   return { names, literals, passed: passedNodes, callbacks, heritage };
 }
 

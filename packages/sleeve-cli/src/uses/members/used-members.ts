@@ -44,12 +44,17 @@ export class UsedMembers {
   }
 
   /** Adds the uses in one file. */
-  take(program: Program, path: string, cached: (checker: Checker) => Checker): void {
+  take(
+    program: Program,
+    path: string,
+    cached: (checker: Checker) => Checker,
+    skipped: ReadonlySet<number> = new Set(),
+  ): void {
     const source = program.sourceFile(path);
     const fileChecker = program.checkerFor(path);
     if (!source || !fileChecker) return;
     const checker = cached(fileChecker);
-    const { names, literals, passed, callbacks, heritage } = membersNamedIn(source, this.#filter);
+    const { names, literals, passed, callbacks, heritage } = membersNamedIn(source, this.#filter, skipped);
     const symbols = names.length > 0 ? symbolsOf(names, checker) : [];
     names.forEach((name, index) => {
       const symbol = symbols[index];
