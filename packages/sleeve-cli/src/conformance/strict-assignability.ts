@@ -59,6 +59,8 @@ export class StrictAssignability {
   /** Returns the mismatch if a value of `source` cannot be used as `target`. */
   mismatch(source: Type, target: Type, path = "", depth = 0): Mismatch | undefined {
     if (source.id === target.id || isUntyped(source) || isUntyped(target)) return undefined;
+    // An object of an outside module takes its own objects back, of which the target declares a part.
+    if (this.#open.has(`${target.id} ${source.id}`) && this.#isOutside(target)) return undefined;
     const verdict = this.#parameterVerdict(source, target) ?? this.#plainVerdict(source, target);
     if (verdict !== undefined)
       return verdict ? this.#createMismatch(verdict, source, target, path) : undefined;
@@ -339,6 +341,11 @@ export class StrictAssignability {
     return (
       !symbol || symbol.name.startsWith("__") || symbol.declarations.some(({ path }) => this.#isOwn(path))
     );
+  }
+
+  #isOutside(type: Type): boolean {
+    const { declarations = [] } = type.getSymbol() ?? {};
+    return declarations.length > 0 && declarations.every(({ path }) => !this.#isOwn(path));
   }
 
   #createMismatch(kind: Mismatch["kind"], source: Type, target: Type, path: string): Mismatch {

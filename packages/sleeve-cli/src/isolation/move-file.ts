@@ -176,11 +176,14 @@ type Range = Pick<SetUp, "start" | "end">;
 
 /** Returns the ranges of statements, in which those that follow each other are one. */
 function adjoining(text: string, statements: readonly Range[]): readonly Range[] {
-  return statements.reduce<readonly Range[]>((ranges, { start, end }) => {
+  const ranges: Range[] = [];
+  for (const { start, end } of statements) {
     const last = ranges.at(-1);
     const isNext = last !== undefined && text.slice(last.end, start).trim() === "";
-    return isNext ? [...ranges.slice(0, -1), { start: last.start, end }] : [...ranges, { start, end }];
-  }, []);
+    if (isNext) ranges[ranges.length - 1] = { start: last.start, end };
+    else ranges.push({ start, end });
+  }
+  return ranges;
 }
 
 /** Removes statements with their lines and, between two empty lines, one of them. */
