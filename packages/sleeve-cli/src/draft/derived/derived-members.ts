@@ -14,6 +14,7 @@ import {
   isWholeExport,
   memberName,
   openedName,
+  reexportName,
 } from "../../isolation/naming.ts";
 import type { OutsideUses, UsedExport } from "../../isolation/outside/outside-uses.ts";
 import { exportedAsIn, originIn } from "../../isolation/type-origin.ts";
@@ -25,7 +26,7 @@ import { declarationKeyOf, type Owner, Underivable } from "../../types/derived/r
 import { shortDoc } from "../../types/derived/reading/member-reader.ts";
 import { signaturesFromCalls } from "../../types/derived/reading/signatures-from-calls.ts";
 import { inferredParameters } from "../../types/derived/shapes/inferred-parameters.ts";
-import { type Field, type Shape, text } from "../../types/derived/shapes/shape.ts";
+import { type Field, text } from "../../types/derived/shapes/shape.ts";
 import { memberKey } from "../../types/writing/type-names.ts";
 import { asTypeName, camelCase, docOf } from "../../types/writing/type-text.ts";
 import type { UsedMembers } from "../../uses/members/used-members.ts";
@@ -34,6 +35,7 @@ import { exportChoice, type Implementation } from "../outline/model.ts";
 import { isReexported, isTypeOnly, obstacleTo } from "../outline/reexports.ts";
 import type { DerivedSettings, TypeFacts } from "./derived-settings.ts";
 import { distinctMembers, withDistinctNames } from "./distinct-members.ts";
+import { FUNCTION_MEMBERS, isReceiver, methodField, obstacleToUse } from "./used-exports.ts";
 
 /** A member of the target, before it is written as source. */
 export interface DerivedMember {
@@ -44,6 +46,8 @@ export interface DerivedMember {
   readonly implementation: Omit<Implementation, "parameters" | "form">;
   /** Why it has the type of the outside value. */
   readonly aliased?: string | undefined;
+  /** The name under which the adapter's module exports it, for files that re-export it. */
+  readonly reexportedAs?: string | undefined;
 }
 
 /** Derives the members of a target from the exports that a project uses. */
@@ -167,6 +171,7 @@ export class DerivedMembers {
     if (isTypeOnly(exported)) return [];
     const type = this.#checker.getTypeOfSymbol(symbol);
     if (!type) throw new Underivable("it has no type");
+    if (isReexported(exported)) return [this.#reexported(exported, symbol, type)];
     if (isClassSymbol(symbol) || kinds.has("new")) return this.#classMembers(exported, symbol, type);
     return this.#valueMembers(exported, symbol, type);
   }
@@ -182,6 +187,24 @@ export class DerivedMembers {
           (node.parent as typeof node & { typeArguments?: readonly unknown[] }).typeArguments?.length ?? 0,
       );
     this.writtenArguments.set(key, [...(this.writtenArguments.get(key) ?? []), ...counts]);
+  }
+
+  /** What a file of the project re-exports keeps its form, for the clients of that file. */
+  #reexported(exported: UsedExport, symbol: CompilerSymbol, type: Type): DerivedMember {
+    const { specifier, name } = exported;
+    const { outside, names } = this.#settings;
+    if (isClassSymbol(symbol) && !this.typeKeys.has(this.key(exported))) this.#name(exported, symbol);
+    const shape = this.types.readersOf(this.#checker).types.read(type);
+    const isMethod = shape.kind === "function" && shape.isNew !== true;
+    const doc = shortDoc(this.#docOf(symbol, type));
+    return {
+      exported,
+      key: this.key(exported),
+      name: memberName(outside, specifier, name, names),
+      field: { shape, isOptional: false, isReadonly: !isMethod, isMethod, doc, key: memberKey(symbol) },
+      implementation: { kind: isMethod ? "call" : "value", property: undefined },
+      reexportedAs: reexportName(outside, specifier, name),
+    };
   }
 
   /** A class that is constructed is a factory; one that values are compared with is a type guard. */
@@ -345,35 +368,6 @@ export class DerivedMembers {
       }
     });
   }
-}
-
-/** Returns why the type of an export cannot follow from its uses; `undefined` if it can. */
-function obstacleToUse(exported: UsedExport): string | undefined {
-  const { kinds, references } = exported;
-  const obstacle = obstacleTo(exported);
-  if (obstacle) return obstacle.why;
-  if (kinds.has("type query")) return "the type of its value is used";
-  if (isTypeOnly(exported)) return undefined;
-  if (isReexported(exported)) return "it is re-exported";
-  return references.length === 0 && kinds.size === 0 ? "it is imported and not used" : undefined;
-}
-
-const FUNCTION_MEMBERS: ReadonlySet<string> = new Set([
-  "apply",
-  "bind",
-  "call",
-  "length",
-  "name",
-  "toString",
-]);
-
-function methodField(shape: Shape, doc?: string): Field {
-  return { shape, isOptional: false, isReadonly: false, isMethod: true, doc };
-}
-
-function isReceiver(node: UsedExport["references"][number]["node"]): boolean {
-  const { expression } = node.parent as typeof node & { expression?: unknown; name?: unknown };
-  return expression === node && "name" in node.parent;
 }
 
 function checkedFiles(project: OpenProject, uses: OutsideUses): readonly CheckedFile[] {

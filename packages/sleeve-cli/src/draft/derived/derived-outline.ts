@@ -1,4 +1,5 @@
-import type { OutsideUses } from "../../isolation/outside/outside-uses.ts";
+import { reexportName } from "../../isolation/naming.ts";
+import type { OutsideUses, UsedExport } from "../../isolation/outside/outside-uses.ts";
 import { openedMember, type Replacement } from "../../isolation/replacement.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import type { CopiedType } from "../../types/copied-types.ts";
@@ -18,6 +19,7 @@ import {
   type Outline,
   type OutlineMember,
 } from "../outline/model.ts";
+import { isReexported, isTypeOnly } from "../outline/reexports.ts";
 import { type DerivedMember, DerivedMembers } from "./derived-members.ts";
 import type { DerivedSettings, TypeFacts } from "./derived-settings.ts";
 import type { UsesApartFromSetUp } from "./without-set-up.ts";
@@ -119,7 +121,7 @@ class DerivedOutline {
   }
 
   #outlineMember(
-    { exported, key, name, field, implementation, aliased }: DerivedMember,
+    { exported, key, name, field, implementation, aliased, reexportedAs }: DerivedMember,
     shapeNames: ShapeNames,
   ): OutlineMember {
     const { isMethod } = field;
@@ -141,7 +143,7 @@ class DerivedOutline {
       takesInstances: false,
       factory: undefined,
       callbackResult: promised && { ...promised, member: `${name}Async` },
-      type: undefined,
+      type: reexportedAs === undefined ? undefined : this.#typeName(exported, shapeNames),
       aliased,
       isAsserted: form === "asserted",
       implementation: {
@@ -150,9 +152,14 @@ class DerivedOutline {
         parameters: parameters?.map((parameter) => ({ name: parameter.name, isRest: parameter.isRest })),
         form,
       },
-      reexportedAs: undefined,
+      reexportedAs,
       isImportedByName: exported.isImportedByName,
     };
+  }
+
+  #typeName(exported: UsedExport, shapeNames: ShapeNames): string | undefined {
+    const key = this.#derived.typeKeys.get(this.#derived.key(exported));
+    return key === undefined ? undefined : shapeNames.nameOf(key);
   }
 
   /** Exports that callers use as types. */
@@ -160,7 +167,10 @@ class DerivedOutline {
     return this.#uses.exports.flatMap((exported): readonly OutlineMember[] => {
       const key = this.#derived.key(exported);
       const typeKey = this.#derived.typeKeys.get(key);
-      if (typeKey === undefined) return [];
+      const isValueToo = this.#derived.offered.some(
+        (member) => member.exported === exported && member.reexportedAs !== undefined,
+      );
+      if (typeKey === undefined || isValueToo) return [];
       return [
         {
           key,
@@ -178,7 +188,9 @@ class DerivedOutline {
           type: shapeNames.nameOf(typeKey),
           aliased: undefined,
           isAsserted: false,
-          reexportedAs: undefined,
+          reexportedAs: isReexported(exported)
+            ? reexportName(this.#settings.outside, exported.specifier, exported.name)
+            : undefined,
           isImportedByName: exported.isImportedByName,
         },
       ];
@@ -206,7 +218,11 @@ class DerivedOutline {
         guard: memberOf("guard", undefined),
         opened: opened.size > 0 ? opened : undefined,
         type: typeKey === undefined ? undefined : shapeNames.nameOf(typeKey),
-        reexportedAs: undefined,
+        reexportedAs:
+          ofExport.find((member) => member.reexportedAs !== undefined)?.reexportedAs ??
+          (isTypeOnly(exported) && isReexported(exported)
+            ? reexportName(this.#settings.outside, exported.specifier, exported.name)
+            : undefined),
       });
     }
     return replacements;

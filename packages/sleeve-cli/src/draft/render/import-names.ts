@@ -61,12 +61,15 @@ export class ImportNames {
   }
 
   #nameStandard(
-    { member, specifier, implementation, export: name }: ImportedValue,
+    { member, specifier, export: name }: ImportedValue,
     ofSpecifier: readonly ImportedValue[],
     outside: string,
     taken: Set<string>,
   ): string {
-    const preferredName = implementation || member === "" ? valueName(specifier) : member;
+    const isOpened = ofSpecifier.some(
+      ({ export: exported, implementation }) => exported === name && implementation?.property !== undefined,
+    );
+    const preferredName = isOpened || member === "" ? valueName(specifier) : member;
     const local = isFree(preferredName, taken)
       ? preferredName
       : free(`outside${capitalised(preferredName)}`, taken);
