@@ -257,6 +257,18 @@ export const kit: Kit = {
   expect(printed(root)).toBe(before);
 });
 
+test("parameters that the adapter passes on do not hide the outside value, and are no reserved words", () => {
+  const { root } = targetOf({
+    types:
+      "declare const tide: { high(tide: string, interface: number): string };\nexport default tide;\nexport declare class Sun { constructor(static: string); name: string }",
+    code: "export class Sun { constructor(n) { this.name = n; } }\nexport default { high: (t, n) => t + n };",
+    main: 'import tide, { Sun } from "kit";\nconsole.log(tide.high("a", 1), new Sun("s").name);\n',
+  });
+  const adapter = readFileSync(join(root, "src/kit/kit-adapter.ts"), "utf8");
+  expect(adapter).toMatch(/createSun: \(static_\) => new Sun\(static_\)/);
+  expect(adapter).toMatch(/high: \(tide, interface_\) => (?!tide\b)\w+\.high\(tide, interface_\)/);
+});
+
 test("declared types are copied on request", () => {
   const [office] = CASES;
   if (!office) throw new Error("There is no case.");

@@ -109,7 +109,7 @@ class DerivedOutline {
       types: copied,
       aliased: this.#derived.types.aliases.all(),
       reasons: new Map(allTypes.flatMap(({ key, alias }) => (alias === undefined ? [] : [[key, alias]]))),
-      imports: this.#derived.types.importsOf(),
+      imports: this.#derived.types.imports.all(),
       touched: this.#uses.touched,
       choices: [...members.map(({ key }) => exportChoice(key)), ...copied.map(({ key }) => key)],
       replacements: this.#replacements(shapeNames),

@@ -11,9 +11,7 @@ export interface DerivedForms {
   readonly forms: ReadonlyMap<string, ImplementationForm>;
 }
 
-export interface DerivedSettings extends OutlineSettings, DerivedForms {
-  readonly aliased: DerivedForms["aliased"];
-}
+export interface DerivedSettings extends OutlineSettings, DerivedForms {}
 
 /** What is known of the types only when all are derived. */
 export interface TypeFacts {

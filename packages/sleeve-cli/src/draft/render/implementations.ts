@@ -22,9 +22,7 @@ export function implementationEntry(
 
 function implementationCode({ kind, property, parameters, form }: Implementation, exported: string): string {
   const value = `${exported}${property === undefined ? "" : accessText(property)}`;
-  const list = parameters
-    ? parameters.map(({ name, isRest }) => `${isRest ? "..." : ""}${name}`).join(", ")
-    : "...args";
+  const list = parameters ? parameterList(parameters, exported) : "...args";
   switch (kind) {
     case "guard":
       return `(value) => value instanceof ${value}`;
@@ -38,6 +36,14 @@ function implementationCode({ kind, property, parameters, form }: Implementation
     case "value":
       return value;
   }
+}
+
+/** Returns the parameters that are passed on, under names other than that of the outside value. */
+function parameterList(parameters: NonNullable<Implementation["parameters"]>, exported: string): string {
+  const [local] = exported.split(/[.[]/);
+  return parameters
+    .map(({ name, isRest }) => `${isRest ? "..." : ""}${name === local ? `${name}_` : name}`)
+    .join(", ");
 }
 
 /** Returns code with the parameters of the outside function, of which the target declares a part. */

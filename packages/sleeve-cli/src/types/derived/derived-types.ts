@@ -4,7 +4,7 @@ import { isInternal } from "../../uses/origins.ts";
 import { stringLiteral } from "../../written-text.ts";
 import { OutsideAliases } from "../outside-aliases.ts";
 import type { OutsidePath } from "../outside-paths.ts";
-import { type TypeImport, TypeImports, type TypeOrigin } from "../type-imports.ts";
+import { TypeImports, type TypeOrigin } from "../type-imports.ts";
 import { asTypeName, entryOf, isIdentifierName, isOfDeclared } from "../writing/type-text.ts";
 import { ArgumentReader } from "./reading/argument-reader.ts";
 import { declarationKeyOf, type Owner, Underivable } from "./reading/derive-context.ts";
@@ -88,10 +88,6 @@ export class DerivedTypes implements TypeRegistry {
   /** Returns the name of a type of the target. */
   nameOf(key: string): string {
     return this.#entries.get(key)?.name ?? this.#definitions.get(key)?.name ?? key;
-  }
-
-  importsOf(): readonly TypeImport[] {
-    return this.imports.all();
   }
 
   ownerOf(checker: Checker, type: Type): Owner | undefined {

@@ -47,9 +47,14 @@ const NOT_IN_CLASSES: ReadonlySet<string> = new Set(
   ),
 );
 
+/** Returns the name of a parameter as the code of a class or module accepts it. */
+export function usableName(name: string): string {
+  return NOT_IN_CLASSES.has(name) ? `${name}_` : name;
+}
+
 /** Returns a signature whose parameters have names that the code of a class accepts. */
 export function withUsableNames(parts: SignatureParts): SignatureParts {
-  const nameOf = (name: string) => (NOT_IN_CLASSES.has(name) ? `${name}_` : name);
+  const nameOf = usableName;
   const { parameters, result } = parts;
   return {
     ...parts,

@@ -7,6 +7,7 @@ import {
   type TypeParameter,
   TypePredicateKind,
 } from "../../../compiler/typescript.ts";
+import { usableName } from "../../writing/signature-parts.ts";
 import { definedPart } from "../shapes/merge-shapes.ts";
 import {
   type ParameterShape,
@@ -93,7 +94,12 @@ export class SignatureReader {
         parameterName?: string;
         type?: Type;
       };
-      return { kind: "predicate", parameter, isAssertion, shape: type && this.#types.read(type) };
+      return {
+        kind: "predicate",
+        parameter: parameter === "this" ? parameter : usableName(parameter),
+        isAssertion,
+        shape: type && this.#types.read(type),
+      };
     }
     const type = this.#checker.getReturnTypeOfSignature(signature);
     if (!type) throw new Underivable("its result has no type");
@@ -102,5 +108,5 @@ export class SignatureReader {
 }
 
 export function parameterName({ name }: CompilerSymbol, index: number): string {
-  return /^__\d+$/.test(name) ? `argument${index + 1}` : name;
+  return /^__\d+$/.test(name) ? `argument${index + 1}` : usableName(name);
 }
