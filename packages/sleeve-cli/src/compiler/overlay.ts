@@ -7,16 +7,26 @@ export class FileShadow {
   /** `null` hides a file. */
   readonly #texts = new Map<string, string | null>();
   readonly #folders = new Map<string, Set<string>>();
+  #isHidden: (path: string) => boolean = () => false;
 
   readonly fileSystem: FileSystem = {
-    readFile: (path) => this.#texts.get(path),
+    readFile: (path) => (this.#isHidden(path) ? null : this.#texts.get(path)),
     fileExists: (path) => {
+      if (this.#isHidden(path)) return false;
       const text = this.#texts.get(path);
       return text === undefined ? undefined : text !== null;
     },
-    directoryExists: (path) => (this.#folders.has(path) ? true : undefined),
+    directoryExists: (path) => {
+      if (this.#isHidden(path)) return false;
+      return this.#folders.has(path) ? true : undefined;
+    },
     getAccessibleEntries: (path) => this.#entriesOf(path),
   };
+
+  /** Hides files and folders from the compiler, instead of those that are hidden. */
+  hide(isHidden: (path: string) => boolean): void {
+    this.#isHidden = isHidden;
+  }
 
   paths(): Iterable<string> {
     return this.#texts.keys();
@@ -53,6 +63,7 @@ export class FileShadow {
   }
 
   #entriesOf(folder: string): { files: string[]; directories: string[] } | undefined {
+    if (this.#isHidden(folder)) return { files: [], directories: [] };
     const added = this.#folders.get(folder);
     if (!added) return undefined;
     const files = new Set<string>();

@@ -2,6 +2,7 @@ import { existsSync, readFileSync } from "node:fs";
 import { dirname, resolve } from "node:path";
 import { endCompiler, failuresOf, processIdOf, startCompiler } from "./compiler-process.ts";
 import { FileShadow } from "./overlay.ts";
+import { hasSameImports } from "./same-imports.ts";
 import {
   foldersWrittenBy,
   referencedConfigs,
@@ -77,6 +78,8 @@ export class Program {
   readonly #projectOfFile = new Map<string, Project>();
   readonly #exports = new Map<string, ReadonlyMap<string, CompilerSymbol>>();
   readonly #shadow: FileShadow;
+  /** Files of the program that are hidden. */
+  #hiddenFiles: readonly string[] = [];
   /** Overlay files that no proposal drops: configs, and those that the program was opened with. */
   readonly #keptFiles: ReadonlySet<string>;
   /** Settings of the configs that were translated, because the compiler no longer takes them. */
@@ -147,9 +150,34 @@ export class Program {
    * Earlier answers become invalid.
    */
   propose(files: ReadonlyMap<string, string>): void {
+    this.#propose(files, this.#reveal());
+  }
+
+  /** The same, in a program in which some files and folders do not exist. They exist again with the next proposal. */
+  proposeWithout(isHidden: (path: string) => boolean, files: ReadonlyMap<string, string>): void {
+    this.#reveal();
+    const hidden = this.allFiles().filter(isHidden);
+    this.#shadow.hide(isHidden);
+    this.#hiddenFiles = hidden;
+    this.#propose(files, { changed: [], created: [], deleted: hidden });
+  }
+
+  /** Shows hidden files again. */
+  #reveal(): FileChanges {
+    const created = [...this.#hiddenFiles];
+    this.#hiddenFiles = [];
+    this.#shadow.hide(() => false);
+    return { changed: [], created, deleted: [] };
+  }
+
+  #propose(files: ReadonlyMap<string, string>, visibility: FileChanges): void {
     const earlierPaths = [...this.#shadow.paths()].filter((path) => !this.#keptFiles.has(path));
-    const changes = { changed: [] as string[], created: [] as string[], deleted: [] as string[] };
-    let keepsImports = true;
+    const changes = {
+      changed: [...visibility.changed],
+      created: [...visibility.created],
+      deleted: [...visibility.deleted],
+    };
+    let keepsImports = visibility.created.length + visibility.deleted.length === 0;
     for (const path of new Set([...earlierPaths, ...files.keys()])) {
       const text = files.get(path);
       const previous = this.#shadow.textOf(path);
@@ -365,11 +393,3 @@ export class Program {
     return this.#projectOfFile.get(file) ?? this.#projects[0];
   }
 }
-
-/** Whether two texts import the same modules in the same order. May return `false` too often. */
-function hasSameImports(before: string, right: string): boolean {
-  const importsOf = (text: string) => [...text.matchAll(IMPORTS)].map(([, specifier]) => specifier).join();
-  return importsOf(before) === importsOf(right);
-}
-
-const IMPORTS = /\b(?:from|import|require|types|path|module)\b\s*[(=]?\s*["']([^"']*)["']/g;

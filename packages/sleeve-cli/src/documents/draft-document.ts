@@ -23,14 +23,22 @@ const count = () => z.int().min(0);
 const qualitySchema = z
   .strictObject({
     members: z.strictObject({
-      own: count(),
-      asserted: count().describe("Exports, among those of the first form, whose type the adapter asserts."),
-      aliased: count(),
+      independent: count().describe("Target and callers compile where the outside module does not exist."),
+      dependent: count().describe("The type of the member, or a caller, needs the outside module."),
       reexported: count(),
     }),
-    types: z.strictObject({ own: count(), opaque: count(), aliased: count() }),
+    asserted: count().describe("Number of members whose type the adapter asserts."),
+    targetLines: count().describe("Number of lines of the target."),
+    dependents: z
+      .array(z.strictObject({ member: z.string(), why: z.string() }))
+      .describe("The dependent members that the target declares."),
+    callers: z
+      .array(z.string())
+      .describe(
+        "Errors of callers without the outside module that come from no member, such as a global that it declares.",
+      ),
   })
-  .describe("Number of used members, and of types, by how far they are independent of the outside module.");
+  .describe("Number of used members by whether they are independent of the outside module.");
 
 /** What `sleeve draft --json` prints. */
 export const draftSchema = z

@@ -55,6 +55,8 @@ export interface Attempt extends VerifiedDraft {
   readonly draft: RenderedDraft;
   readonly aliased: ReadonlyMap<string, string>;
   readonly isGood: boolean;
+  /** All files of the draft and the moved callers, by path. */
+  readonly proposed: ReadonlyMap<string, string>;
   /** Exports that keep their names, because a use of them cannot be renamed. */
   readonly unmoved: readonly string[];
 }
@@ -181,6 +183,21 @@ export class Attempts {
     return this.#compiled(outline, aliased);
   }
 
+  /**
+   * Compiles the target and the moved callers in a program in which the outside module does not exist. The adapter's
+   * errors do not count, because another implementation replaces it. Earlier attempts must be compiled again.
+   */
+  errorsWithoutModule({ proposed }: Attempt): readonly CompileError[] {
+    const { outside, targetPath, adapterPath, outsideTypesPath } = this.#settings;
+    const isHidden = (path: string) =>
+      path === outsideTypesPath ||
+      [path, `${path}/`].some((place) => this.#project.packageOf(place) === outside) ||
+      this.#project.describedBy(path).has(outside);
+    const files = new Map([...proposed].filter(([path]) => path !== outsideTypesPath));
+    const checked = [targetPath, ...this.#uses.files.map(({ source }) => source.path)];
+    return this.#overlays.errorsWithout(isHidden, files, checked).filter(({ path }) => path !== adapterPath);
+  }
+
   /** Compiles an attempt again, because others have been tried since. */
   again({ outline, aliased }: Attempt): Attempt {
     return this.#compiled(outline, aliased);
@@ -237,6 +254,7 @@ export class Attempts {
       used: this.#used,
       errors,
       aliased,
+      proposed,
       unmoved,
       isGood: errors.length === 0 && unmoved.length === 0,
     };

@@ -35,10 +35,10 @@ import {
 } from "./config-entries.ts";
 import { contractFileOf, type DraftedContract, examplesThatHold } from "./examples/contract-file.ts";
 import { type DraftedExample, examplesOf } from "./examples/examples.ts";
+import type { Independence } from "./independence/independence.ts";
 import { editedConfig, type OpenDraftOptions, openForDraft } from "./open-draft.ts";
 import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
-import { qualityOf } from "./quality.ts";
 import { renderDraft } from "./render/rendered-draft.ts";
 import { verifyDraft } from "./verify.ts";
 import { builtContractNotes, editedCallers, movedTexts } from "./written-draft.ts";
@@ -102,6 +102,7 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
     config,
     uses.whole.map(({ place }) => place),
     exposed,
+    verified.independence(),
   );
   const writes = writesOf(root, draft);
   // What is written must stand beside the callers as they are, and after they are moved.
@@ -282,6 +283,7 @@ function draftOf(
   config: Config,
   whole: readonly Place[],
   exposed: ReadonlyMap<string, string>,
+  quality: Independence,
 ): Draft {
   const { root, outside, targetFile, adapterFile, outsideTypesFile, keepsNames, names } = plan;
   const target = `${targetFile}#${outline.target}`;
@@ -314,7 +316,7 @@ function draftOf(
       members: members.filter(({ key }) => keys.includes(key)).map(({ member }) => member),
     })),
     types: outline.types.map(({ name, outsideName }) => ({ type: name, replaces: outsideName })),
-    quality: qualityOf(outline),
+    quality,
     debt,
     examples: examples ?? null,
     manualSteps: [

@@ -4,7 +4,15 @@ import type { OverlayProgram } from "../isolation/verification/overlay-program.t
 import type { OpenProject } from "../project/open-project.ts";
 import { type Attempt, Attempts, type VerifiedDraft, type VerifySettings } from "./attempts.ts";
 import { derivedDraft } from "./derived/derived-draft.ts";
-import { qualityOf } from "./quality.ts";
+import { type Independence, independenceOf } from "./independence/independence.ts";
+import { outsideMentions } from "./independence/outside-mentions.ts";
+import { countUnlisted, usedTargetMembers } from "./independence/used-target-members.ts";
+
+/** A draft that compiles, whose independence of the outside module can be tested. */
+export interface TestableDraft extends VerifiedDraft {
+  /** Compiles it without the outside module. The program is without it from then on. */
+  readonly independence: () => Independence;
+}
 
 /** Maximum number of rounds until what must be re-exported is known. */
 const MAX_ROUNDS = 12;
@@ -18,8 +26,19 @@ export function verifyDraft(
   overlays: OverlayProgram,
   uses: OutsideUses,
   settings: VerifySettings,
-): VerifiedDraft {
+): TestableDraft {
   const attempts = new Attempts(project, overlays, uses, settings);
+  const attempt = compiledDraft(attempts, settings);
+  return {
+    ...attempt,
+    independence: () => {
+      const errors = attempts.errorsWithoutModule(attempt);
+      return independenceOf(attempt, errors, (error) => attempts.suspectsOf(error, attempt));
+    },
+  };
+}
+
+function compiledDraft(attempts: Attempts, settings: VerifySettings): Attempt {
   const search = new Search(attempts);
   const derived = derivedDraft(attempts, settings);
   if (derived && derived.outline.aliased.length === 0) return derived;
@@ -223,8 +242,8 @@ const NOT_TRIED = "it depends on other types that are aliased";
 
 /** How many more of the used members have types of their own than not. */
 function scoreOf({ outline }: Attempt): number {
-  const { own, aliased } = qualityOf(outline).members;
-  return own - aliased;
+  const members = usedTargetMembers(outline);
+  return members.length - 2 * outsideMentions(outline, members).size - countUnlisted(outline);
 }
 
 function reportedBy(error: CompileError | undefined): string {

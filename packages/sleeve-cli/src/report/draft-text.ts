@@ -1,6 +1,7 @@
 import type { Draft, ManualStep } from "../documents/draft-document.ts";
 import { exportParts, placeText } from "../place.ts";
 import { printableDocument } from "../printable.ts";
+import { dependenceLines, independenceLines } from "./draft-independence.ts";
 import { type Colours, columns, counted } from "./terminal.ts";
 
 const PLACES_SHOWN = 3;
@@ -27,6 +28,7 @@ export function draftText(drafted: Draft, isWritten: boolean, colours: Colours):
       }.`,
     ),
     "",
+    ...dependenceLines(draft, colours),
     ...sinceLines(since, colours),
     ...columns(
       files.map(({ file, role, state }) => [file, role, STATES[state]]),
@@ -35,9 +37,7 @@ export function draftText(drafted: Draft, isWritten: boolean, colours: Colours):
     "",
     ...(isWritten ? [] : shown.flatMap((file) => sourceLines(file, isInUse, bold))),
     ...manualStepLines(manualSteps, colours),
-    ...(isInUse || members.length + types.length + manualSteps.length === 0
-      ? []
-      : qualityLines(draft, colours)),
+    ...independenceLines(draft, colours),
     ...exampleLines(draft, colours),
     ...(configEntries === null ? [] : [bold("Add to the config manually:"), ...indented(configEntries), ""]),
   ];
@@ -81,57 +81,6 @@ function exampleLines({ examples, files, outside }: Draft, { bold, dim, yellow }
     ...leftOut.map(({ title, why }) => `  ${yellow("left out")} ${title}: ${why}`),
     "",
   ];
-}
-
-/** From this share of own members on, a target is independent of its module. */
-const INDEPENDENT = 0.85;
-const MOSTLY_INDEPENDENT = 0.5;
-
-/** The members and types by form, the outside types that are aliased, and whether the move is worthwhile. */
-function qualityLines(
-  { outside, quality: { members, types }, debt }: Draft,
-  { bold, dim, yellow }: Colours,
-): string[] {
-  const total = members.own + members.aliased + members.reexported;
-  const row = (name: string, ofMembers: number, ofTypes: number | undefined) => [
-    name,
-    ofMembers > 0 ? counted(ofMembers, "member") : "",
-    ofTypes === undefined || ofTypes === 0 ? "" : counted(ofTypes, "type"),
-  ];
-  const rows = [
-    row("own", members.own, types.own),
-    row("opaque", 0, types.opaque),
-    row("aliased", members.aliased, types.aliased),
-    row("re-exported", members.reexported, undefined),
-  ].filter(([, ofMembers, ofTypes]) => ofMembers !== "" || ofTypes !== "");
-  const entries = Object.entries(debt);
-  return [
-    bold("Quality:"),
-    ...columns(rows, "  "),
-    ...(members.asserted > 0
-      ? [dim(`  The adapter asserts the types of ${counted(members.asserted, "export")}.`)]
-      : []),
-    "",
-    ...(entries.length > 0
-      ? [
-          bold("Of the outside, recorded as debt in the config:"),
-          ...entries.map(([name, why]) => `  ${yellow(name)}: ${why}`),
-          "",
-        ]
-      : []),
-    dim(verdictOn(outside, members.own, total)),
-    "",
-  ];
-}
-
-function verdictOn(outside: string, ownCount: number, total: number): string {
-  if (total === 0) return `Not worth moving yet: no use of ${outside} has a member in the target.`;
-  const share = ownCount / total;
-  if (share >= INDEPENDENT) return `Worth moving: the target hardly depends on ${outside}.`;
-  const percent = Math.round(share * 100);
-  if (share >= MOSTLY_INDEPENDENT)
-    return `Worth moving: ${percent} % of the used members have types of their own. Replace the others over time.`;
-  return `A first step: the move puts the imports of ${outside} in one place, but only ${percent} % of the used members have types of their own.`;
 }
 
 const STATES = {

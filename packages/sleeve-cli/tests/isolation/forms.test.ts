@@ -26,8 +26,8 @@ const SETTINGS = {
 };
 
 interface Quality {
-  readonly members: { readonly own: number; readonly aliased: number; readonly reexported: number };
-  readonly types: { readonly own: number; readonly opaque: number; readonly aliased: number };
+  readonly members: { readonly independent: number; readonly dependent: number; readonly reexported: number };
+  readonly dependents: readonly { readonly member: string; readonly why: string }[];
 }
 
 interface Drafted {
@@ -258,10 +258,7 @@ test("each form of a declaration becomes types of our own", { timeout: FORMS_TIM
   for (const [form, , , ...lines] of CHOSEN) {
     const { quality, target } = isolated.get(form) as { quality: Quality; target: string };
     expect([form, ...target.split("\n")]).toEqual(expect.arrayContaining([form, ...lines]));
-    expect([form, quality.members.aliased + quality.members.reexported + quality.types.aliased]).toEqual([
-      form,
-      0,
-    ]);
+    expect([form, quality.members.dependent, quality.members.reexported]).toEqual([form, 0, 0]);
     expect(target).not.toMatch(/\bimport\b/);
   }
 });
@@ -281,15 +278,26 @@ test("a type that cannot be copied affects only itself", () => {
     "declare enum Knot { Bowline } export interface Load { readonly tons: number; unused: string } export declare function lift(load: Load): number; export declare function rig(load: Load): Knot;",
     'import { lift, type Load, rig } from "kit";\nconst load: Load = { tons: 3, unused: "" };\nexport const feet: number = lift(load);\nexport const text = String(rig(load));\n',
   );
-  expect(quality).toEqual({
-    members: { own: 1, asserted: 0, aliased: 1, reexported: 0 },
-    types: { own: 1, opaque: 0, aliased: 0 },
+  expect(quality).toMatchObject({
+    members: { independent: 1, dependent: 1, reexported: 0 },
+    dependents: [{ member: "rig", why: "its type mentions RigValue" }],
   });
   expect(target).toContain("readonly rig: RigValue;");
   expect(target).toContain("lift(load: Load): number;");
   expect(readFileSync(join(root, "src/kit/kit-outside.ts"), "utf8")).toContain(
     "export type RigValue = typeof rig;",
   );
+});
+
+test("a caller that needs a global of the module is named, because it does not compile without the module", () => {
+  const { quality } = isolate(
+    "declare global { var kitMark: string } export declare function lift(): number;",
+    'import { lift } from "kit";\nexport const feet = lift();\nexport const mark = kitMark;\n',
+  );
+  expect(quality).toMatchObject({
+    members: { independent: 1, dependent: 0, reexported: 0 },
+    callers: ["without kit, line 3 of main.ts does not compile: Cannot find name 'kitMark'"],
+  });
 });
 
 test("what is extended, or used as an enumeration, is re-exported, and a namespace import is taken apart", () => {

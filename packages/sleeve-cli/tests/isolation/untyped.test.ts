@@ -106,7 +106,9 @@ function printed(root: string): string {
 
 interface Drafted {
   readonly files: readonly { readonly role: string; readonly text: string }[];
-  readonly quality: { readonly members: Readonly<Record<"own" | "aliased" | "reexported", number>> };
+  readonly quality: {
+    readonly members: Readonly<Record<"independent" | "dependent" | "reexported", number>>;
+  };
 }
 
 function isolate(root: string): { readonly target: string; readonly quality: Drafted["quality"] } {
@@ -131,7 +133,7 @@ test("both lists are complete", () => {
 
 test.each(Object.keys(IMPORTS))("a package without types has types from its uses, %s import", (imports) => {
   const { target, quality } = isolate(office(imports, USES));
-  expect(quality.members).toMatchObject({ aliased: 0, reexported: 0 });
+  expect(quality.members).toMatchObject({ dependent: 0, reexported: 0 });
   for (const line of TARGET) expect(target).toMatch(line);
 });
 
@@ -144,6 +146,6 @@ test("an export whose uses contradict each other stays without types, and others
   const contradiction =
     "const text: string = $slug('a');\nconst count: number = $slug('b');\nprint(text, count);";
   const { target, quality } = isolate(office("named", [contradiction, ...USES.slice(6, 7)]));
-  expect(quality.members).toMatchObject({ own: 1, aliased: 0, reexported: 1 });
+  expect(quality.members).toMatchObject({ independent: 1, dependent: 0, reexported: 1 });
   expect(target).toMatch(/list\(\): readonly \{ label: unknown \}\[\];/);
 });

@@ -5,8 +5,8 @@ export interface CorpusPackage {
   readonly name: string;
   /** The consumer's file, without its ending. */
   readonly consumer: string;
-  /** Number of used members with types of their own, with aliased types, and re-exported. */
-  readonly members: readonly [own: number, aliased: number, reexported: number];
+  /** Number of used members that are independent of the package, that depend on it, and that are re-exported. */
+  readonly members: readonly [independent: number, dependent: number, reexported: number];
 }
 
 export const CORPUS: readonly CorpusPackage[] = [

@@ -169,14 +169,14 @@ function isolateOne(folder: string, pkg: CorpusPackage) {
   succeed("move", pkg.name, "--write", "--uncommitted");
   succeed("check");
   const { quality } = JSON.parse(drafted) as {
-    quality: { members: { own: number; aliased: number; reexported: number } };
+    quality: { members: { independent: number; dependent: number; reexported: number } };
   };
-  const { own, aliased, reexported } = quality.members;
+  const { independent, dependent, reexported } = quality.members;
   const within = (file: string) => `${basename(pkg.consumer)}/src/${file}`;
   return {
     failures,
     importers: importersOf(root, pkg.name),
-    members: [own, aliased, reexported] as const,
+    members: [independent, dependent, reexported] as const,
     main: within("main.ts"),
     mutants: addMutants(root, "main.ts").map(within),
   };

@@ -38,6 +38,16 @@ export class OverlayProgram {
     return this.newErrorsIn(paths);
   }
 
+  /** The same, in a program in which some files and folders do not exist. */
+  errorsWithout(
+    isHidden: (path: string) => boolean,
+    files: ReadonlyMap<string, string>,
+    paths: Iterable<string>,
+  ): readonly CompileError[] {
+    this.program.proposeWithout(isHidden, files);
+    return this.newErrorsIn(paths);
+  }
+
   /** Returns errors in files with the last proposal that the project does not have as it is. */
   newErrorsIn(paths: Iterable<string>): readonly CompileError[] {
     const checked = [...paths];
