@@ -59,8 +59,10 @@ export function assertionsIn(checker: Checker, { members, values }: WrapperCode)
 /** Returns the members that are asserted as a whole, whether or not the compiler could confirm it. */
 export function membersAsserted({ members }: WrapperCode): readonly string[] {
   return [...members.values()].flatMap(({ name, node }) => {
-    const { initializer } = node as { initializer?: Node };
-    return initializer && isAssertion(initializer) ? [name] : [];
+    let { initializer: value } = node as { initializer?: Node };
+    // A script asserts a type in parentheses.
+    while (value && isParenthesizedExpression(value)) value = value.expression;
+    return value && isAssertion(value) ? [name] : [];
   });
 }
 

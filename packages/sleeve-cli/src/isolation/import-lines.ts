@@ -1,23 +1,25 @@
 import type { ImportSite } from "../parser/module-record.ts";
 import { printedName } from "../types/writing/type-text.ts";
-import type { Binding } from "../uses/imported-names.ts";
+import type { Binding, ImportStatement } from "../uses/imported-names.ts";
 import type { TextEdit } from "./text-edits.ts";
 
 /** The import statements that replace one import. */
 export class ImportLines {
   readonly #text: string;
   readonly #site: ImportSite;
-  readonly #statement: { readonly start: number; readonly end: number };
+  readonly #statement: ImportStatement;
   readonly #adapterNames: {
     readonly from: string;
     readonly name: string;
     readonly local: string;
     readonly isType: boolean;
   }[] = [];
+  readonly #adapter: string;
   readonly #kept: Binding[] = [];
   readonly #touched = new Set<string>();
 
-  constructor(text: string, site: ImportSite, statement: { readonly start: number; readonly end: number }) {
+  constructor(text: string, site: ImportSite, statement: ImportStatement, adapter: string) {
+    this.#adapter = adapter;
     this.#text = text;
     this.#site = site;
     this.#statement = statement;
@@ -31,6 +33,11 @@ export class ImportLines {
     this.#adapterNames.push({ from, name, local, isType });
   }
 
+  /** Whether a name is imported from the adapter or the target already. */
+  imports(name: string): boolean {
+    return this.#adapterNames.some((item) => item.name === name);
+  }
+
   /** The module must be imported, at least for its side effects. */
   touch(from: string, isTypeOnly: boolean): void {
     if (!isTypeOnly) this.#touched.add(from);
@@ -38,6 +45,7 @@ export class ImportLines {
 
   /** Returns the new statements. `isLast` if only this one makes the file a module, which it must remain. */
   edit(isLast: boolean): TextEdit {
+    if (this.#statement.kind === "require") return this.#requireEdit();
     const { start, end } = this.#statement;
     const quote = this.#text.charAt(this.#site.offset);
     const closing = this.#text.charAt(end - 1) === ";" ? ";" : "";
@@ -54,6 +62,30 @@ export class ImportLines {
     if (text !== "") return { start, end, text };
     const [lineBreak = ""] = /^\r?\n/.exec(this.#text.slice(end)) ?? [];
     return { start, end: end + lineBreak.length, text };
+  }
+
+  /** Returns the new declarations of a declaration with `require`. */
+  #requireEdit(): TextEdit {
+    const { start, end } = this.#statement;
+    const quote = this.#text.charAt(this.#site.offset);
+    const declarations = [...new Set(this.#adapterNames.map(({ from }) => from))].map((from) =>
+      requireText(
+        this.#adapterNames.filter((item) => item.from === from),
+        `require(${quote}${from}${quote})`,
+      ),
+    );
+    if (this.#kept.length > 0) {
+      const close = this.#text.indexOf(quote, this.#site.offset + 1);
+      const kept = this.#kept.map((binding) => ({ name: binding.export, local: binding.local }));
+      declarations.push(requireText(kept, `require(${this.#text.slice(this.#site.offset, close + 1)})`));
+    }
+    if (declarations.length > 0) return { start, end, text: declarations.join(", ") };
+    const { statement } = this.#statement;
+    const call = `require(${quote}${this.#adapter}${quote})`;
+    if (!statement) return { start, end, text: `{} = ${call}` };
+    if (this.#touched.size > 0) return { ...statement, text: `${call};` };
+    const [lineBreak = ""] = /^\r?\n/.exec(this.#text.slice(statement.end)) ?? [];
+    return { start: statement.start, end: statement.end + lineBreak.length, text: "" };
   }
 
   #linesFrom(from: string, quote: string, closing: string): string[] {
@@ -104,4 +136,15 @@ export class ImportLines {
     const close = this.#text.indexOf(quote, this.#site.offset + 1);
     return `import ${parts.join(", ")} from ${this.#text.slice(this.#site.offset, close + 1)}${closing}`;
   }
+}
+
+/** `{ lift, turn: rotate } = require("crane")`, or `crane = require("crane")`. */
+function requireText(
+  names: readonly { readonly name: string; readonly local: string }[],
+  call: string,
+): string {
+  const whole = names.find(({ name }) => name === "*");
+  if (whole) return `${whole.local} = ${call}`;
+  const list = names.map(({ name, local }) => (name === local ? name : `${printedName(name)}: ${local}`));
+  return `{ ${list.join(", ")} } = ${call}`;
 }

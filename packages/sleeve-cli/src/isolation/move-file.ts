@@ -85,7 +85,8 @@ class FileMove {
   add(site: ImportSite): void {
     const bindings = this.#imported.bindings.filter((binding) => binding.site === site);
     const mentioned = this.#imported.references.filter((reference) => reference.site === site);
-    const isStatic = site.forms.every((form) => STATIC.has(form)) && bindings.length > 0;
+    const isRequired = this.#imported.statements.get(site)?.kind === "require";
+    const isStatic = (isRequired || site.forms.every((form) => STATIC.has(form))) && bindings.length > 0;
     if (site.isComputed) this.#keep(site, "its specifier is computed");
     else if (isStatic) this.#addStatic(site, bindings, mentioned);
     else this.#addOther(site, bindings, mentioned);
@@ -107,9 +108,23 @@ class FileMove {
       ...bindings.map((binding) => binding.export),
       ...mentioned.map((reference) => reference.export),
     ]);
+    if (bindings.length === 0 && mentioned.length > 0 && this.#canReplace(mentioned)) {
+      this.#rewriter.rewriteInPlace(mentioned, this.#specifiers.adapter, this.#edits);
+      this.#imports++;
+      return;
+    }
     const reason = whyNotReexported(this.#source.text, site, [...names], mentioned, this.#to);
     if (reason === undefined) this.#useAdapter(site);
     else this.#keep(site, reason);
+  }
+
+  /** Whether references such as `require("crane").lift` can be rewritten where they stand. */
+  #canReplace(references: readonly Reference[]): boolean {
+    if (this.#to.keepsNames) return false;
+    return references.every((reference) => {
+      const destination = this.#to.of(reference.site.specifier, reference.export);
+      return !reference.keepsName && destination !== undefined && isRewritable(reference, destination);
+    });
   }
 
   #addStatic(site: ImportSite, bindings: readonly Binding[], mentioned: readonly Reference[]): void {
@@ -122,7 +137,7 @@ class FileMove {
       this.#useAdapter(site);
       return;
     }
-    const lines = new ImportLines(this.#source.text, site, statement);
+    const lines = new ImportLines(this.#source.text, site, statement, this.#specifiers.adapter);
     for (const { binding, fate } of fates) {
       const references = mentioned.filter((reference) => isOf(reference, binding));
       this.#moveBinding(lines, binding, fate, references);
@@ -156,8 +171,9 @@ class FileMove {
   #rewrite(lines: ImportLines, binding: Binding, references: readonly Reference[]): void {
     const { adapter, target } = this.#specifiers;
     const needs = this.#rewriter.rewrite(references, this.#edits);
-    if (needs.object && !this.#isObjectImported) {
-      this.#isObjectImported = true;
+    const isOfFile = this.#imported.statements.get(binding.site)?.isOfFile === true;
+    if (needs.object && !(isOfFile && this.#isObjectImported) && !lines.imports(this.#to.object)) {
+      this.#isObjectImported ||= isOfFile;
       lines.importFromAdapter(adapter, this.#to.object, this.#localObject, false);
     }
     for (const [exported, { local, isTypeOnly }] of needs.handed)

@@ -67,24 +67,39 @@ export class Rewriter {
     return { object, types, handed };
   }
 
-  #memberEdits(reference: Reference, replacement: Replacement): readonly TextEdit[] {
+  /** Rewrites references such as `require("crane").lift`, which import the module where they stand. */
+  rewriteInPlace(references: readonly Reference[], adapter: string, edits: TextEdit[]): void {
+    for (const reference of references) {
+      const { site } = reference;
+      const quote = this.#text.charAt(site.offset);
+      const object = `require(${quote}${adapter}${quote})${accessText(this.#to.object)}`;
+      this.count++;
+      edits.push(
+        ...this.#memberEdits(reference, this.#to.of(site.specifier, reference.export) ?? {}, object),
+      );
+    }
+  }
+
+  #memberEdits(reference: Reference, replacement: Replacement, object = this.#object): readonly TextEdit[] {
     const { member = "", factory, guard } = replacement;
     const opened = openedMember(reference, replacement);
     if (opened) {
       const { start } = reference;
-      return [{ start, end: opened.access.end, text: `${this.#object}${accessText(opened.member)}` }];
+      return [{ start, end: opened.access.end, text: `${object}${accessText(opened.member)}` }];
     }
-    if (reference.kind === "new" && factory !== undefined) return [this.#factoryCall(reference, factory)];
-    if (reference.kind === "instanceof" && guard !== undefined) return this.#guardCall(reference, guard);
-    return [this.#replaced(reference, `${this.#object}${accessText(member)}`)];
+    if (reference.kind === "new" && factory !== undefined)
+      return [this.#factoryCall(reference, factory, object)];
+    if (reference.kind === "instanceof" && guard !== undefined)
+      return this.#guardCall(reference, guard, object);
+    return [this.#replaced(reference, `${object}${accessText(member)}`)];
   }
 
   /** `error instanceof Refusal` as `cranes.isRefusal(error)`. */
-  #guardCall({ node }: Reference, guard: string): readonly TextEdit[] {
+  #guardCall({ node }: Reference, guard: string, object: string): readonly TextEdit[] {
     const { left, right } = node.parent as Node & { left: Node; right: Node };
     const start = left.getStart();
     return [
-      { start, end: start, text: `${this.#object}${accessText(guard)}(` },
+      { start, end: start, text: `${object}${accessText(guard)}(` },
       { start: left.end, end: right.end, text: ")" },
     ];
   }
@@ -112,11 +127,11 @@ export class Rewriter {
   }
 
   /** `new Crane("PE-1")` as `cranes.createCrane("PE-1")`. */
-  #factoryCall({ node, end }: Reference, factory: string): TextEdit {
+  #factoryCall({ node, end }: Reference, factory: string, object: string): TextEdit {
     const construction = node.parent;
     const from = construction.getStart();
     const hasArguments = construction.end > end && /\)\s*$/.test(this.#text.slice(end, construction.end));
-    const call = `${this.#object}${accessText(factory)}`;
+    const call = `${object}${accessText(factory)}`;
     return { start: from, end, text: hasArguments ? call : `${call}()` };
   }
 }

@@ -8,6 +8,7 @@ import {
   type SourceFile,
   SyntaxKind,
 } from "../compiler/typescript.ts";
+import { isRequireCall } from "../uses/file-names.ts";
 import type { ImportedInFile, Reference } from "../uses/imported-names.ts";
 
 /** A statement that sets an outside module up: `clock.extend(tides);`. */
@@ -32,7 +33,7 @@ export function setUpsIn({ references }: ImportedInFile): readonly SetUp[] {
   const byStart = new Map(references.map((reference) => [reference.start, reference]));
   const setUps: SetUp[] = [];
   for (const statement of source.statements) {
-    if (isImportDeclaration(statement)) continue;
+    if (isImportDeclaration(statement) || isDirective(statement) || isRequireStatement(statement)) continue;
     const setUp = setUpOf(statement, source, byStart);
     if (!setUp) break;
     setUps.push(setUp);
@@ -43,6 +44,25 @@ export function setUpsIn({ references }: ImportedInFile): readonly SetUp[] {
 /** Whether a node is inside one of some statements. */
 export function isWithinSetUp(setUps: readonly SetUp[], offset: number): boolean {
   return setUps.some(({ start, end }) => offset >= start && offset < end);
+}
+
+/** `"use strict";` */
+function isDirective(statement: Node): boolean {
+  const { expression } = statement as Node & { expression?: Node };
+  return expression?.kind === SyntaxKind.StringLiteral;
+}
+
+/** `const crane = require("crane");`, of any module. */
+function isRequireStatement(statement: Node): boolean {
+  const { declarationList } = statement as Node & {
+    declarationList?: { readonly declarations: readonly (Node & { initializer?: Node })[] };
+  };
+  return (
+    declarationList?.declarations.every(
+      ({ initializer }) =>
+        initializer !== undefined && isCallExpression(initializer) && isRequireCall(initializer),
+    ) === true
+  );
 }
 
 function setUpOf(

@@ -19,7 +19,7 @@ import {
   SyntaxKind,
 } from "../compiler/typescript.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import type { Binding } from "./imported-names.ts";
+import type { Binding, ImportStatement } from "./imported-names.ts";
 
 /** Names bound by imports, and identifiers that may refer to them. */
 export class FileNames {
@@ -27,7 +27,7 @@ export class FileNames {
   readonly mentions: Node[] = [];
   readonly importCalls: { readonly site: ImportSite; readonly node: Node }[] = [];
   readonly importTypes: { readonly site: ImportSite; readonly node: Node }[] = [];
-  readonly statements = new Map<ImportSite, { readonly start: number; readonly end: number }>();
+  readonly statements = new Map<ImportSite, ImportStatement>();
   readonly names = new Map<string, number>();
   readonly #sites: ReadonlyMap<number, ImportSite>;
   readonly #source: SourceFile;
@@ -42,10 +42,13 @@ export class FileNames {
         identifiers.push(node);
       }
       this.#take(node);
-      // Names of an import become available again when it is removed.
       if (!isImportDeclaration(node) || !this.#siteAt(node.moduleSpecifier)) node.forEachChild(visit);
     };
     source.forEachChild(visit);
+    // Names of an import become available again when it is removed.
+    for (const { site, local } of this.bound)
+      if (this.statements.get(site)?.kind === "require")
+        this.names.set(local, (this.names.get(local) ?? 1) - 1);
     const locals = new Set(this.bound.map(({ local }) => local));
     const declared = new Set(this.bound.map(({ node }) => node));
     this.mentions = identifiers.filter(
@@ -87,7 +90,7 @@ export class FileNames {
       };
     };
     const site = this.#siteAt(moduleSpecifier);
-    if (site) this.statements.set(site, { start: node.getStart(this.#source), end: node.end });
+    if (site) this.#takeStatement(site, "import", node);
     if (!site || !importClause) return;
     const isWholeType =
       importClause.isTypeOnly === true || importClause.phaseModifier === SyntaxKind.TypeKeyword;
@@ -119,7 +122,26 @@ export class FileNames {
       value = (value as Node & { expression: Node }).expression;
     if (!value || !isCallExpression(value)) return;
     const site = this.#siteAt(value.arguments[0]);
-    if (site) this.#bindPattern(site, name);
+    if (!site) return;
+    this.#bindPattern(site, name);
+    if (value === initializer && isRequireCall(value) && isPlainPattern(name))
+      this.#takeStatement(site, "require", node);
+  }
+
+  #takeStatement(site: ImportSite, kind: ImportStatement["kind"], node: Node): void {
+    const statement = kind === "import" ? node : node.parent.parent;
+    const { declarations } = node.parent as Node & { declarations?: readonly Node[] };
+    const isAlone = kind === "import" || declarations?.length === 1;
+    this.statements.set(site, {
+      kind,
+      ...this.#rangeOf(node),
+      statement: isAlone ? this.#rangeOf(statement) : undefined,
+      isOfFile: statement.parent === this.#source,
+    });
+  }
+
+  #rangeOf(node: Node): { readonly start: number; readonly end: number } {
+    return { start: node.getStart(this.#source), end: node.end };
   }
 
   /** `crane` or `{ lift }`, to which a module is assigned. */
@@ -144,6 +166,23 @@ export class FileNames {
   #siteAt(specifier: Node | undefined): ImportSite | undefined {
     return specifier && this.#sites.get(specifier.getStart(this.#source));
   }
+}
+
+/** `require("crane")`, and not `module.require("crane")`. */
+export function isRequireCall(call: Node): boolean {
+  const { expression } = call as Node & { expression?: Node };
+  return expression !== undefined && isIdentifier(expression) && expression.text === "require";
+}
+
+/** `crane`, or `{ lift, turn: rotate }` without defaults, nested patterns and a rest. */
+function isPlainPattern(name: Node): boolean {
+  if (isIdentifier(name)) return true;
+  if (!isObjectBindingPattern(name)) return false;
+  return name.elements.every((element) => {
+    const parts = element as Node & { name?: Node; initializer?: Node; dotDotDotToken?: Node };
+    const { name: bound, initializer, dotDotDotToken } = parts;
+    return bound !== undefined && isIdentifier(bound) && !initializer && !dotDotDotToken;
+  });
 }
 
 /** Returns the parameter of the callback in `import("crane").then((module) => …)`. */

@@ -36,6 +36,7 @@ export function jsxReferences(
           ...{ site, local, kind: "jsx", start, end: start, node },
           export: isMember ? member : exported,
           symbol: resolvedSymbol(checker, target),
+          keepsName: false,
         },
       ];
     },

@@ -23,6 +23,8 @@ export interface Reference {
   readonly node: Node;
   /** The symbol it resolves to, following aliases. */
   readonly symbol: CompilerSymbol | undefined;
+  /** Whether its import cannot be written anew, so that the name must stay. */
+  readonly keepsName: boolean;
 }
 
 /** A local name that an import introduces. */
@@ -36,12 +38,26 @@ export interface Binding {
   readonly symbol: CompilerSymbol | undefined;
 }
 
+/**
+ * The source of an import: `import { lift } from "crane";`, or the declaration in `const { lift } = require("crane");`,
+ * which may declare more.
+ */
+export interface ImportStatement {
+  readonly kind: "import" | "require";
+  readonly start: number;
+  readonly end: number;
+  /** The statement that declares nothing else. */
+  readonly statement: { readonly start: number; readonly end: number } | undefined;
+  /** Whether its names are those of the whole file. */
+  readonly isOfFile: boolean;
+}
+
 /** What some imports introduce, and where the file refers to it. */
 export interface ImportedInFile {
   readonly bindings: readonly Binding[];
   readonly references: readonly Reference[];
   /** Ranges of the import statements, by site. */
-  readonly statements: ReadonlyMap<ImportSite, { readonly start: number; readonly end: number }>;
+  readonly statements: ReadonlyMap<ImportSite, ImportStatement>;
   /** All names in the file outside its imports, with the number of places. */
   readonly names: ReadonlyMap<string, number>;
 }

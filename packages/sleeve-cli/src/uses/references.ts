@@ -4,6 +4,7 @@ import {
   type Checker,
   type CompilerSymbol,
   isAwaitExpression,
+  isBinaryExpression,
   isElementAccessExpression,
   isExportSpecifier,
   isParenthesizedExpression,
@@ -20,7 +21,7 @@ import {
   TypeFlags,
 } from "../compiler/typescript.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import { FileNames } from "./file-names.ts";
+import { FileNames, isRequireCall } from "./file-names.ts";
 import { inMetadata, jsxReferences } from "./hidden-references.ts";
 import type { Binding, ImportedInFile, Reference, ReferenceKind } from "./imported-names.ts";
 import { kindOf } from "./uses.ts";
@@ -43,12 +44,16 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
   const byId = new Map(
     bindings.flatMap((binding) => (binding.id === undefined ? [] : [[binding.id, binding] as const])),
   );
+  const keepsName = (site: ImportSite) =>
+    site.forms.some((form) => KEEPS_NAME.has(form)) && fileNames.statements.get(site)?.kind !== "require";
   const nodes = fileNames.mentions;
   const meanings = nodes.length > 0 ? checker.getSymbolAtLocation(nodes) : [];
   const references = nodes.flatMap((node, index): Reference[] => {
     const symbol = localSymbolOf(checker, node, meanings[index]);
     const binding = symbol && byId.get(symbol.id);
-    return binding ? [referenceOf(node, binding, source, checker)] : [];
+    return binding
+      ? [{ ...referenceOf(node, binding, source, checker), keepsName: keepsName(binding.site) }]
+      : [];
   });
   const emitsMetadata = program.optionsFor(path)?.emitDecoratorMetadata === true;
   const withMetadata = emitsMetadata
@@ -60,14 +65,22 @@ export function importedIn(program: Program, path: string, sites: readonly Impor
       ...withMetadata,
       ...jsxReferences(program, source, bindings, checker),
       ...fileNames.importTypes.map((type) => typeReference(type, source, checker)),
-      ...fileNames.importCalls.flatMap((call) => callReference(call, source, checker)),
+      ...fileNames.importCalls.flatMap((call) => callReference(call, program, source, checker)),
     ].sort((left, right) => left.start - right.start),
     statements: fileNames.statements,
     names: fileNames.names,
   };
 }
 
-function referenceOf(node: Node, binding: Binding, source: SourceFile, checker: Checker): Reference {
+/** Imports that leave the name to the module that they import. */
+const KEEPS_NAME: ReadonlySet<string> = new Set(["require", "dynamic", "re-export", "import type"]);
+
+function referenceOf(
+  node: Node,
+  binding: Binding,
+  source: SourceFile,
+  checker: Checker,
+): Omit<Reference, "keepsName"> {
   const { site, local } = binding;
   const start = node.getStart(source);
   const nested = qualifiedOver(node) ? nestedType(node, binding.export, checker) : undefined;
@@ -79,7 +92,7 @@ function referenceOf(node: Node, binding: Binding, source: SourceFile, checker: 
   const access = accessOver(node);
   if (!access) {
     const kind = referenceKind(node, node);
-    const value = moduleValue(binding);
+    const value = isExported(node) ? undefined : moduleValue(binding);
     const exported = value ? EXPORT_ASSIGNMENT : "*";
     return { site, export: exported, local, kind, start, end: node.end, node, symbol: value };
   }
@@ -96,7 +109,15 @@ export const EXPORT_ASSIGNMENT = "export=";
 function moduleValue({ site, symbol }: Binding): CompilerSymbol | undefined {
   const isValue =
     symbol && (symbol.flags & (SymbolFlags.Function | SymbolFlags.Class | SymbolFlags.Variable)) !== 0;
-  return isValue && site.forms.includes("namespace") ? symbol : undefined;
+  const isWhole = site.forms.some((form) => form === "namespace" || form === "require");
+  return isValue && isWhole ? symbol : undefined;
+}
+
+/** `module.exports = crane`, whose users may use anything of it. */
+function isExported({ parent }: Node): boolean {
+  if (!isBinaryExpression(parent)) return false;
+  const { left } = parent;
+  return isPropertyAccessExpression(left) && left.name.text === "exports";
 }
 
 /** A type inside a namespace: `Kit.Options` of the export `Kit`, named with the path to it. */
@@ -165,24 +186,57 @@ function typeReference(
     end: node.end,
     node,
     symbol: leftmost && resolvedSymbol(checker, checker.getSymbolAtLocation(leftmost)),
+    keepsName: true,
   };
 }
 
 /** `require("crane").lift`, `(await import("crane")).lift`. */
 function callReference(
   { site, node }: { readonly site: ImportSite; readonly node: Node },
+  program: Program,
   source: SourceFile,
   checker: Checker,
 ): Reference[] {
   let value = node;
   while (isAwaitExpression(value.parent) || isParenthesizedExpression(value.parent)) value = value.parent;
+  const start = node.getStart(source);
+  const inPlace = { site, local: "", start, keepsName: value !== node || !isRequireCall(node) };
   const access = accessOver(value);
-  if (!access) return [];
+  if (!access) {
+    const kind = kindOf(value);
+    const symbol = kind === "call" || kind === "new" ? assignedExport(node, program, checker) : undefined;
+    return symbol
+      ? [{ ...inPlace, export: EXPORT_ASSIGNMENT, kind, end: value.end, node: value, symbol }]
+      : [];
+  }
   const { whole, name } = access;
   const symbol = resolvedSymbol(checker, checker.getSymbolAtLocation(name));
-  const start = node.getStart(source);
   const kind = referenceKind(whole, name);
-  return [{ site, export: textOf(name), local: "", kind, start, end: whole.end, node: whole, symbol }];
+  return [{ ...inPlace, export: textOf(name), kind, end: whole.end, node: whole, symbol }];
+}
+
+/**
+ * Returns the value of a module with `export =`, from the call that imports it. The compiler has no symbol for such a
+ * call, so the file that declares its type is searched.
+ */
+function assignedExport(call: Node, program: Program, checker: Checker): CompilerSymbol | undefined {
+  const type = checker.getTypeAtLocation(call);
+  if (!type) return undefined;
+  const parts = type.isIntersectionType() ? type.getTypes() : [type];
+  const paths = parts.flatMap((part) => part.getSymbol()?.declarations.map(({ path }) => path) ?? []);
+  for (const path of new Set(paths)) {
+    const source = program.sourceFile(path);
+    const module = source && checker.getSymbolAtLocation(source);
+    const value = module && exportAssignmentOf(module);
+    const symbol = value && resolvedSymbol(checker, value);
+    if (symbol && checker.getTypeOfSymbol(symbol)?.id === type.id) return symbol;
+  }
+  return undefined;
+}
+
+/** The exports that the checker lists are those of the value. */
+function exportAssignmentOf(module: CompilerSymbol): CompilerSymbol | undefined {
+  return [...module.getExports()].find(([name]) => String(name) === EXPORT_ASSIGNMENT)?.[1];
 }
 
 function referenceKind(access: Node, name: Node): ReferenceKind {
@@ -208,7 +262,7 @@ export function isCallableModule(program: Program, file: string, { offset }: Imp
   // One past the opening quote, because the symbol belongs to the specifier.
   const module = checker?.getSymbolAtPosition(file, offset + 1);
   if (!checker || !module) return true;
-  const moduleExport = checker.getMemberInModuleExports(module, "export=");
+  const moduleExport = exportAssignmentOf(module);
   const type = moduleExport && checker.getTypeOfSymbol(aliasTarget(checker, moduleExport));
   return type !== undefined && hasSignatures(checker, type);
 }

@@ -55,7 +55,7 @@ const SCRIPTS: readonly Scripts[] = [
       ),
     },
     prints: "big lifts 8 2",
-    drafts: /exports\.Crane = /,
+    drafts: /createCrane: \(name\) => new Crane\(name\)/,
   },
   {
     style: "modules, with new names",
@@ -101,7 +101,7 @@ const SCRIPTS: readonly Scripts[] = [
       ),
     },
     prints: "2 6",
-    drafts: /exports\.weigh = /,
+    drafts: /^exports\.crane = crane;/m,
   },
   {
     style: "a function that is all that CommonJS exports, called and read from",
@@ -197,6 +197,68 @@ test.each(SCRIPTS)("scripts stay scripts, and behave as before: $style", (script
   const [adapter = ""] = importers.filter((file) => /-adapter\.[cm]?js$/.test(file));
   expect(importers.filter((file) => file !== adapter)).toEqual(stays);
   expect(readFileSync(join(root, "src", adapter), "utf8")).toMatch(drafts);
+});
+
+const REQUIRED = {
+  "src/main.js": lines(
+    '"use strict";',
+    'var path = require("node:path"),',
+    '  crane = require("crane");',
+    'const { weigh: weighed } = require("crane");',
+    'const sum = require("sum");',
+    "function lifted(tons) {",
+    '  const { Crane } = require("crane");',
+    "  return new Crane(path.basename('quay/big')).lift(tons);",
+    "}",
+    'console.log(lifted(weighed({ tons: 4 })), require("crane").weigh({ tons: 1 }), crane.weigh({ tons: 2 }));',
+    'console.log(sum(1, 2), require("sum")(4), sum.zero);',
+  ),
+};
+
+const SUM = {
+  "node_modules/sum/package.json": '{ "name": "sum", "version": "1.0.0", "main": "index.js" }',
+  "node_modules/sum/index.d.ts":
+    "declare function sum(...values: number[]): number;\ndeclare namespace sum { const zero: number; }\nexport = sum;\n",
+  "node_modules/sum/index.js":
+    "module.exports = (...values) => values.reduce((a, b) => a + b, 0);\nmodule.exports.zero = 0;\n",
+};
+
+test("a script requires the adapter's object where it required the module, and uses its members", () => {
+  const root = project({
+    "package.json": '{ "name": "office" }',
+    ...COMMON_CRANE,
+    ...SUM,
+    ...REQUIRED,
+  });
+  rmSync(join(root, "tsconfig.json"));
+  const before = printed(root, "src/main.js");
+  for (const module of ["crane", "sum"]) expect(isolate(root, module).drafted.code).toBe(0);
+  expect(readFileSync(join(root, "src/main.js"), "utf8").split("\n")).toEqual([
+    '"use strict";',
+    'var path = require("node:path"),',
+    '  { cranes } = require("./crane/crane-adapter.js");',
+    'const { sum } = require("./sum/sum-adapter.js");',
+    "function lifted(tons) {",
+    '  const { cranes } = require("./crane/crane-adapter.js");',
+    "  return cranes.createCrane(path.basename('quay/big')).lift(tons);",
+    "}",
+    'console.log(lifted(cranes.weigh({ tons: 4 })), require("./crane/crane-adapter.js").cranes.weigh({ tons: 1 }), cranes.weigh({ tons: 2 }));',
+    'console.log(sum.call(1, 2), require("./sum/sum-adapter.js").sum.call(4), sum.zero);',
+    "",
+  ]);
+  expect(printed(root, "src/main.js")).toBe(before);
+  expect(readFileSync(join(root, "src/crane/crane.d.ts"), "utf8").split("\n")).toEqual([
+    "/** The parts of crane that this project uses. */",
+    "export interface Cranes {",
+    "  createCrane(name: string): Crane;",
+    "  weigh(load: { tons: number }): number;",
+    "}",
+    "",
+    "export interface Crane {",
+    "  lift(tons: number): string;",
+    "}",
+    "",
+  ]);
 });
 
 test("every case is listed", () => {

@@ -269,7 +269,7 @@ export class DerivedMembers {
 
   #valueMembers(exported: UsedExport, symbol: CompilerSymbol, type: Type): readonly DerivedMember[] {
     const { specifier, name } = exported;
-    const { outside, names } = this.#settings;
+    const { outside, names, object } = this.#settings;
     const isFunction = this.#checker.getSignaturesOfType(type, SignatureKind.Call).length > 0;
     const opened = isWholeExport(name) ? this.#openedMembers(exported, type, isFunction) : [];
     if (opened.length > 0 && !exported.kinds.has("call")) {
@@ -293,7 +293,9 @@ export class DerivedMembers {
       field: calledField,
       implementation: { kind: isFunction ? ("call" as const) : ("value" as const), property: undefined },
     };
-    return [opened.length > 0 ? { ...member, name: this.#callName(member) } : member, ...opened];
+    // `crane.crane(3)` would say nothing.
+    const isNamedAfterResult = opened.length > 0 || (isFunction && isCalled && member.name === object);
+    return [isNamedAfterResult ? { ...member, name: this.#callName(member) } : member, ...opened];
   }
 
   #docOf(symbol: CompilerSymbol, type: Type): string | undefined {

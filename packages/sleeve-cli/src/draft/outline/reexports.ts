@@ -86,12 +86,8 @@ export const MANUAL_STEP =
 /** Whether a file re-exports the export, or uses it so that its name must stay. */
 export function isReexported({ kinds, references }: UsedExport): boolean {
   if (kinds.has("export")) return true;
-  return references.some(
-    ({ site, local }) => local === "" || site.forms.some((form) => KEEPS_NAME.has(form)),
-  );
+  return references.some(({ keepsName }) => keepsName);
 }
-
-const KEEPS_NAME: ReadonlySet<string> = new Set(["require", "dynamic", "re-export", "import type"]);
 
 /** Returns why an export cannot be drafted, from how it is used. */
 export function obstacleTo({

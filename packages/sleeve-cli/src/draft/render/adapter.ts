@@ -180,7 +180,7 @@ function entriesOf(
     : [];
   if (implementation)
     return [
-      owned([exportChoice(key)], implementationEntry(outlineMember, implementation, value, target, language)),
+      owned([exportChoice(key)], implementationEntry(outlineMember, implementation, value, target)),
       ...promised,
     ];
   const entry = (name: string, text: string): Code =>

@@ -1,4 +1,3 @@
-import type { Language } from "../../emit/printed.ts";
 import { accessText } from "../../isolation/naming.ts";
 import { propertyKey } from "../../types/writing/type-text.ts";
 import { stringLiteral } from "../../written-text.ts";
@@ -10,12 +9,11 @@ export function implementationEntry(
   implementation: Implementation,
   exported: string,
   target: string,
-  language: Language,
 ): string {
-  const isAsserted = implementation.form === "asserted" && language === "typescript";
-  const text = isAsserted
-    ? `${operand(assertedCode(implementation, exported))} as ${target}[${stringLiteral(member)}]`
-    : implementationCode(implementation, exported);
+  const text =
+    implementation.form === "asserted"
+      ? `${operand(assertedCode(implementation, exported))} as ${target}[${stringLiteral(member)}]`
+      : implementationCode(implementation, exported);
   const key = propertyKey(member);
   return key === text ? `${key},\n` : `${key}: ${text},\n`;
 }

@@ -96,7 +96,17 @@ function withTemplateUses(imported: ImportedInFile, { component }: SourceText): 
   );
   const references = usedBindings.map(({ site, export: exported, local, node, symbol }): Reference => {
     const start = node.getStart();
-    return { site, export: exported, local, kind: "export", start, end: start, node, symbol };
+    return {
+      site,
+      export: exported,
+      local,
+      kind: "export",
+      start,
+      end: start,
+      node,
+      symbol,
+      keepsName: false,
+    };
   });
   return { ...imported, references: [...inScript, ...references] };
 }
