@@ -147,6 +147,7 @@ class FileMove {
     this.#imports++;
     const isLast = this.#source.sites.length === 1 && !/\bexport\b/.test(this.#source.text);
     this.#edits.push(lines.edit(isLast));
+    for (const range of statement.destructured) this.#edits.push(removal(this.#source.text, range));
   }
 
   #moveBinding(lines: ImportLines, binding: Binding, fate: Fate, references: readonly Reference[]): void {

@@ -29,6 +29,8 @@ export class FileNames {
   readonly importTypes: { readonly site: ImportSite; readonly node: Node }[] = [];
   readonly statements = new Map<ImportSite, ImportStatement>();
   readonly names = new Map<string, number>();
+  /** Names of modules in declarations that take names from them. */
+  readonly #destructuredNames = new Set<Node>();
   readonly #sites: ReadonlyMap<number, ImportSite>;
   readonly #source: SourceFile;
 
@@ -46,13 +48,15 @@ export class FileNames {
     };
     source.forEachChild(visit);
     // Names of an import become available again when it is removed.
-    for (const { site, local } of this.bound)
-      if (this.statements.get(site)?.kind === "require")
-        this.names.set(local, (this.names.get(local) ?? 1) - 1);
+    for (const { site, local, node } of this.bound)
+      if (this.statements.get(site)?.kind === "require" || isBindingElement(node.parent))
+        this.#uncount(local);
+    for (const name of this.#destructuredNames) this.#uncount(name.getText(this.#source));
     const locals = new Set(this.bound.map(({ local }) => local));
     const declared = new Set(this.bound.map(({ node }) => node));
     this.mentions = identifiers.filter(
-      (node) => locals.has(node.text) && !declared.has(node) && mayRefer(node),
+      (node) =>
+        locals.has(node.text) && !declared.has(node) && !this.#destructuredNames.has(node) && mayRefer(node),
     );
   }
 
@@ -120,12 +124,31 @@ export class FileNames {
     let value = initializer;
     while (value && (isAwaitExpression(value) || isParenthesizedExpression(value)))
       value = (value as Node & { expression: Node }).expression;
+    if (value && isIdentifier(value)) this.#takeDestructuring(node, name, value);
     if (!value || !isCallExpression(value)) return;
     const site = this.#siteAt(value.arguments[0]);
     if (!site) return;
     this.#bindPattern(site, name);
     if (value === initializer && isRequireCall(value) && isPlainPattern(name))
       this.#takeStatement(site, "require", node);
+  }
+
+  /** `const { lift } = crane;`, where the file binds the module as `crane`. */
+  #takeDestructuring(node: Node, pattern: Node, module: Node & { readonly text: string }): void {
+    const { declarations } = node.parent as Node & { declarations?: readonly Node[] };
+    const isStatement = declarations?.length === 1 && node.parent.parent.parent === this.#source;
+    if (!isStatement || !isObjectBindingPattern(pattern) || !isPlainPattern(pattern)) return;
+    const binding = this.bound.find(({ export: name, local }) => name === "*" && local === module.text);
+    const statement = binding && this.statements.get(binding.site);
+    if (!binding || !statement?.isOfFile) return;
+    this.#destructuredNames.add(module);
+    this.#bindPattern(binding.site, pattern);
+    const destructured = [...statement.destructured, this.#rangeOf(node.parent.parent)];
+    this.statements.set(binding.site, { ...statement, destructured });
+  }
+
+  #uncount(name: string): void {
+    this.names.set(name, (this.names.get(name) ?? 1) - 1);
   }
 
   #takeStatement(site: ImportSite, kind: ImportStatement["kind"], node: Node): void {
@@ -137,6 +160,7 @@ export class FileNames {
       ...this.#rangeOf(node),
       statement: isAlone ? this.#rangeOf(statement) : undefined,
       isOfFile: statement.parent === this.#source,
+      destructured: [],
     });
   }
 

@@ -50,6 +50,8 @@ export interface ImportStatement {
   readonly statement: { readonly start: number; readonly end: number } | undefined;
   /** Whether its names are those of the whole file. */
   readonly isOfFile: boolean;
+  /** Statements that take names from the module that it binds: `const { lift } = crane;`. */
+  readonly destructured: readonly { readonly start: number; readonly end: number }[];
 }
 
 /** What some imports introduce, and where the file refers to it. */

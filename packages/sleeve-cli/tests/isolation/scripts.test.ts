@@ -206,12 +206,13 @@ const REQUIRED = {
     '  crane = require("crane");',
     'const { weigh: weighed } = require("crane");',
     'const sum = require("sum");',
+    "const { Crane: Hoist } = crane;",
     "function lifted(tons) {",
     '  const { Crane } = require("crane");',
     "  return new Crane(path.basename('quay/big')).lift(tons);",
     "}",
     'console.log(lifted(weighed({ tons: 4 })), require("crane").weigh({ tons: 1 }), crane.weigh({ tons: 2 }));',
-    'console.log(sum(1, 2), require("sum")(4), sum.zero);',
+    'console.log(sum(1, 2), require("sum")(4), sum.zero, new Hoist("small").lift(1));',
   ),
 };
 
@@ -223,7 +224,7 @@ const SUM = {
     "module.exports = (...values) => values.reduce((a, b) => a + b, 0);\nmodule.exports.zero = 0;\n",
 };
 
-test("a script requires the adapter's object where it required the module, and uses its members", () => {
+test("a script requires the adapter's object where it required the module, and uses its members, also of names that it took from the module", () => {
   const root = project({
     "package.json": '{ "name": "office" }',
     ...COMMON_CRANE,
@@ -243,7 +244,7 @@ test("a script requires the adapter's object where it required the module, and u
     "  return cranes.createCrane(path.basename('quay/big')).lift(tons);",
     "}",
     'console.log(lifted(cranes.weigh({ tons: 4 })), require("./crane/crane-adapter.js").cranes.weigh({ tons: 1 }), cranes.weigh({ tons: 2 }));',
-    'console.log(sum.call(1, 2), require("./sum/sum-adapter.js").sum.call(4), sum.zero);',
+    'console.log(sum.call(1, 2), require("./sum/sum-adapter.js").sum.call(4), sum.zero, cranes.createCrane("small").lift(1));',
     "",
   ]);
   expect(printed(root, "src/main.js")).toBe(before);
