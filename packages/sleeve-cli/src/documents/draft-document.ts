@@ -32,10 +32,10 @@ const qualitySchema = z
     dependents: z
       .array(z.strictObject({ member: z.string(), why: z.string() }))
       .describe("The dependent members that the target declares."),
-    callers: z
+    elsewhere: z
       .array(z.string())
       .describe(
-        "Errors of callers without the outside module that come from no member, such as a global that it declares.",
+        "Errors without the outside module that come from no used member, such as a global that it declares.",
       ),
   })
   .describe("Number of used members by whether they are independent of the outside module.");

@@ -187,7 +187,7 @@ export class Attempts {
    * Compiles the target and the moved callers in a program in which the outside module does not exist. The adapter's
    * errors do not count, because another implementation replaces it. Earlier attempts must be compiled again.
    */
-  errorsWithoutModule({ proposed }: Attempt): readonly CompileError[] {
+  errorsWithoutModule({ proposed, draft, outline }: Attempt): readonly CompileError[] {
     const { outside, targetPath, adapterPath, outsideTypesPath } = this.#settings;
     const isHidden = (path: string) =>
       path === outsideTypesPath ||
@@ -195,7 +195,12 @@ export class Attempts {
       this.#project.describedBy(path).has(outside);
     const files = new Map([...proposed].filter(([path]) => path !== outsideTypesPath));
     const checked = [targetPath, ...this.#uses.files.map(({ source }) => source.path)];
-    return this.#overlays.errorsWithout(isHidden, files, checked).filter(({ path }) => path !== adapterPath);
+    // The import of the file with the outside types says nothing about a member.
+    const isImport = ({ path, offset }: CompileError) =>
+      path === targetPath && outline.aliased.length > 0 && draft.target.ownersAt(offset).length === 0;
+    return this.#overlays
+      .errorsWithout(isHidden, files, checked)
+      .filter((error) => error.path !== adapterPath && !isImport(error));
   }
 
   /** Compiles an attempt again, because others have been tried since. */

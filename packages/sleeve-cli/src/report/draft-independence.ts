@@ -27,7 +27,7 @@ export function dependenceLines(draft: Draft, { yellow }: Colours): readonly str
 export function independenceLines(draft: Draft, colours: Colours): readonly string[] {
   const { bold, dim, yellow } = colours;
   const { outside, quality, files } = draft;
-  const { members, dependents, callers, asserted, targetLines } = quality;
+  const { members, dependents, elsewhere, asserted, targetLines } = quality;
   const total = members.independent + members.dependent + members.reexported;
   if (total === 0 || !isJudged(draft)) return [];
   const outsideTypes = files.find(({ role }) => role === "outside types");
@@ -38,7 +38,7 @@ export function independenceLines(draft: Draft, colours: Colours): readonly stri
         : `Independent of ${outside}: ${members.independent} of ${total} used members`,
     ),
     ...dependents.map(({ member, why }) => `  ${yellow(member)} is not: ${why}.`),
-    ...callers.map((error) => `  ${yellow("A caller")} needs it for something else: ${error}.`),
+    ...elsewhere.map((error) => `  ${yellow("Something else")} needs it: ${error}.`),
     ...unlistedLines(draft, yellow),
     ...(outsideTypes && total > members.independent
       ? [`  Replace the types in ${outsideTypes.file} by types of your own.`]

@@ -296,7 +296,7 @@ test("a caller that needs a global of the module is named, because it does not c
   );
   expect(quality).toMatchObject({
     members: { independent: 1, dependent: 0, reexported: 0 },
-    callers: ["without kit, line 3 of main.ts does not compile: Cannot find name 'kitMark'"],
+    elsewhere: ["without kit, line 3 of main.ts does not compile: Cannot find name 'kitMark'"],
   });
 });
 

@@ -27,7 +27,8 @@ export function independenceOf(
   const blamed = errors
     .map((error) => ({ error, choices: choicesAt(error) }))
     // What mentions an outside type is dependent already, and explains the error.
-    .filter(({ choices }) => !choices.some((choice) => choicesOfMentions.has(choice)));
+    .filter(({ choices }) => !choices.some((choice) => choicesOfMentions.has(choice)))
+    .filter(({ error }) => mentions.size === 0 || !isImplicitAny(error));
   const dependents = members.flatMap((member) => {
     const mentioned = mentions.get(member);
     if (mentioned !== undefined)
@@ -47,8 +48,13 @@ export function independenceOf(
     asserted: outline.members.filter(({ isAsserted }) => isAsserted).length,
     targetLines: target.trimEnd().split("\n").length,
     dependents,
-    callers: unattributed.map(({ error }) => errorText(error, outline, proposed)),
+    elsewhere: unattributed.map(({ error }) => errorText(error, outline, proposed)),
   };
+}
+
+/** Whether the compiler reports that a type cannot be inferred, which follows from a type that is missing elsewhere. */
+function isImplicitAny({ code }: CompileError): boolean {
+  return code >= 7005 && code < 7060;
 }
 
 function errorText(
