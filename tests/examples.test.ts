@@ -24,7 +24,8 @@ function examples(): Map<string, string> {
     ...filesUnder("docs").filter((name) => name.endsWith(".md")),
   ]) {
     const text = readFileSync(join(root, file), "utf8");
-    for (const match of text.matchAll(/^```ts\n([\s\S]*?)^```$/gm))
+    // Code that begins with the name of its file is part of a program, which the test of its guide compiles as a whole.
+    for (const match of text.matchAll(/^```ts\n(?!\/\/ src\/)([\s\S]*?)^```$/gm))
       found.set(`${file}:${lineOf(text, match.index)}`, match[1] ?? "");
   }
   return found;

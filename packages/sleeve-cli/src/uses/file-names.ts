@@ -129,22 +129,24 @@ export class FileNames {
     const site = this.#siteAt(value.arguments[0]);
     if (!site) return;
     this.#bindPattern(site, name);
-    if (value === initializer && isRequireCall(value) && isPlainPattern(name))
-      this.#takeStatement(site, "require", node);
+    const isPlain = value === initializer && isRequireCall(value) && isPlainPattern(name);
+    if (isPlain && !isExported(node.parent.parent)) this.#takeStatement(site, "require", node);
   }
 
   /** `const { lift } = crane;`, where the file binds the module as `crane`. */
   #takeDestructuring(node: Node, pattern: Node, module: Node & { readonly text: string }): void {
     const { declarations } = node.parent as Node & { declarations?: readonly Node[] };
-    const isStatement = declarations?.length === 1 && node.parent.parent.parent === this.#source;
-    if (!isStatement || !isObjectBindingPattern(pattern) || !isPlainPattern(pattern)) return;
+    const statement = node.parent.parent;
+    const isStatement = declarations?.length === 1 && statement.parent === this.#source;
+    if (!isStatement || isExported(statement) || !isObjectBindingPattern(pattern) || !isPlainPattern(pattern))
+      return;
     const binding = this.bound.find(({ export: name, local }) => name === "*" && local === module.text);
-    const statement = binding && this.statements.get(binding.site);
-    if (!binding || !statement?.isOfFile) return;
+    const bound = binding && this.statements.get(binding.site);
+    if (!binding || !bound?.isOfFile) return;
     this.#destructuredNames.add(module);
     this.#bindPattern(binding.site, pattern);
-    const destructured = [...statement.destructured, this.#rangeOf(node.parent.parent)];
-    this.statements.set(binding.site, { ...statement, destructured });
+    const destructured = [...bound.destructured, this.#rangeOf(statement)];
+    this.statements.set(binding.site, { ...bound, destructured });
   }
 
   #uncount(name: string): void {
@@ -190,6 +192,12 @@ export class FileNames {
   #siteAt(specifier: Node | undefined): ImportSite | undefined {
     return specifier && this.#sites.get(specifier.getStart(this.#source));
   }
+}
+
+/** `export const …`, whose names other files import. */
+function isExported(statement: Node): boolean {
+  const { modifiers = [] } = statement as Node & { modifiers?: readonly Node[] };
+  return modifiers.length > 0;
 }
 
 /** `require("crane")`, and not `module.require("crane")`. */
