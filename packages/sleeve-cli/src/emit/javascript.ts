@@ -1,9 +1,9 @@
 import MagicString from "magic-string";
 import { parse } from "../parser/parse.ts";
-import { isNode, nodeAt, nodesAt, type SyntaxNode } from "../parser/syntax-node.ts";
 import { docLines, oneLine, type TagSource, tagsOfClass, tagsOfFunction, tagsOfType } from "./jsdoc.ts";
 import { originIn } from "./line-origins.ts";
 import { declaredNames, exportLines, exportStatement, importLines } from "./module-syntax.ts";
+import { isNode, nodeAt, nodesAt, type SyntaxNode } from "./syntax-node.ts";
 
 /** JavaScript, and where its text comes from. */
 export interface JavaScript {

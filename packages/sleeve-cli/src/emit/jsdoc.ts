@@ -1,4 +1,4 @@
-import { nodeAt, nodesAt, type SyntaxNode } from "../parser/syntax-node.ts";
+import { nodeAt, nodesAt, type SyntaxNode } from "./syntax-node.ts";
 
 /** Returns the source of a node. */
 export type TagSource = (node: SyntaxNode | undefined) => string;

@@ -1,7 +1,7 @@
-import { nodeAt, nodesAt, type SyntaxNode } from "../parser/syntax-node.ts";
 import { isIdentifierName, printedName } from "../types/writing/type-text.ts";
 import { stringLiteral } from "../written-text.ts";
 import type { TagSource } from "./jsdoc.ts";
+import { nodeAt, nodesAt, type SyntaxNode } from "./syntax-node.ts";
 
 function typeImports(types: readonly SyntaxNode[], source: TagSource): readonly string[] {
   const named = types.filter(({ type }) => type === "ImportSpecifier");

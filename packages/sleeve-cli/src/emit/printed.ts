@@ -1,10 +1,10 @@
-import { type ReferenceUse, referencesIn } from "../parser/references.ts";
 import { compareText } from "../place.ts";
 import { stringLiteral } from "../written-text.ts";
 import { type Code, joined, owned, type SpannedText, textOf } from "./code.ts";
 import { formatted } from "./format.ts";
 import { asJavaScript } from "./javascript.ts";
 import { declarationsCode, type Import, type Module, renamed } from "./module.ts";
+import { type ReferenceUse, referencesIn } from "./references.ts";
 import type { Style } from "./style.ts";
 import { originIn } from "./word-offsets.ts";
 

@@ -26,9 +26,9 @@ import reportOnce from "../../../sleeve/src/shared/report-once.ts?raw";
 import thenable from "../../../sleeve/src/shared/thenable.ts?raw";
 import use from "../../../sleeve/src/shared/use.ts?raw";
 import type { CodeDeclaration } from "../emit/module.ts";
+import { patternNames, referencesIn } from "../emit/references.ts";
+import { nodeAt, nodesAt, type SyntaxNode } from "../emit/syntax-node.ts";
 import { parse } from "../parser/parse.ts";
-import { patternNames, referencesIn } from "../parser/references.ts";
-import { nodeAt, nodesAt, type SyntaxNode } from "../parser/syntax-node.ts";
 
 /** The sources of the library that files that stand alone are made of. No two declare the same name. */
 const SOURCES: readonly string[] = [

@@ -10,7 +10,6 @@ import { namedObjects } from "../../types/derived/shapes/named-objects.ts";
 import { promiseForm } from "../../types/derived/shapes/promise-form.ts";
 import { type Shape, someShape, text } from "../../types/derived/shapes/shape.ts";
 import { fieldText, memberTexts, type ShapeNames, shapeText } from "../../types/derived/shapes/shape-text.ts";
-import { declaredParameterNames } from "../../types/derived/shapes/unused-parameters.ts";
 import type { UsedMembers } from "../../uses/members/used-members.ts";
 import { groupsOf } from "../outline/groups.ts";
 import {
@@ -272,14 +271,10 @@ function copiedType(type: DerivedType, names: ShapeNames, writtenArguments: read
   const parameters = positions.flatMap((position) => type.parameters[position] ?? []);
   // Callers that write fewer type arguments leave the others to the defaults.
   const hasDefaults = writtenArguments.some((count) => count < parameters.length);
-  const parameterNames = declaredParameterNames(
-    parameters.map((parameter) => parameter.name),
-    typesMentioned(type, names),
-  );
-  const list = parameters.map(({ constraint }, index) => {
+  const list = parameters.map(({ name: parameter, constraint }) => {
     const constraintText = constraint ? shapeText(constraint, names) : undefined;
     const fallback = hasDefaults ? ` = ${constraintText ?? "unknown"}` : "";
-    return `${parameterNames[index]}${constraintText === undefined ? "" : ` extends ${constraintText}`}${fallback}`;
+    return `${parameter}${constraintText === undefined ? "" : ` extends ${constraintText}`}${fallback}`;
   });
   const members =
     shape.kind === "object"
@@ -297,7 +292,7 @@ function copiedType(type: DerivedType, names: ShapeNames, writtenArguments: read
     form: formOf(type, members),
     outsideName,
     parameters: list.length > 0 ? `<${list.join(", ")}>` : "",
-    parameterNames,
+    parameterNames: parameters.map((parameter) => parameter.name),
     bases: bases.map((base) => shapeText(base, names)),
     isPassedBack: false,
     doc,
@@ -305,16 +300,6 @@ function copiedType(type: DerivedType, names: ShapeNames, writtenArguments: read
     text: shape.kind === "object" ? "" : shapeText(shape, names),
     mentions: [],
   };
-}
-
-/** Returns the types that the declaration of a type mentions. */
-function typesMentioned({ shape, bases, parameters }: DerivedType, names: ShapeNames): readonly string[] {
-  const constraints = parameters.flatMap(({ constraint }) => constraint ?? []);
-  const members = shape.kind === "object" ? memberTexts(shape, names).map((member) => member.text) : [];
-  return [
-    shape.kind === "object" ? `{ ${members.join("; ")} }` : shapeText(shape, names),
-    ...[...bases, ...constraints].map((type) => shapeText(type, names)),
-  ];
 }
 
 function formOf({ alias, bases }: DerivedType, members: readonly unknown[] | undefined): CopiedType["form"] {

@@ -1,4 +1,4 @@
-import { referencesIn } from "../../parser/references.ts";
+import { referencesIn } from "../../emit/references.ts";
 import type { Outline } from "../outline/model.ts";
 import type { UsedTargetMember } from "./used-target-members.ts";
 

@@ -1,6 +1,6 @@
 import { joined, textOf } from "../../emit/code.ts";
 import type { Declaration, Member } from "../../emit/module.ts";
-import { privateNamesIn } from "../../parser/references.ts";
+import { privateNamesIn } from "../../emit/references.ts";
 import { stringLiteral } from "../../written-text.ts";
 import type { Choice } from "../adapt/choose.ts";
 import type { Candidate, CoveredSignature } from "../adapt/implementation.ts";

@@ -1,5 +1,5 @@
 import { type Code, owned } from "../../../emit/code.ts";
-import { mentionsThis } from "../../../parser/references.ts";
+import { mentionsThis } from "../../../emit/references.ts";
 import { stringLiteral } from "../../../written-text.ts";
 import type { CallSite } from "../call-code.ts";
 import type { ChosenMember } from "../class.ts";

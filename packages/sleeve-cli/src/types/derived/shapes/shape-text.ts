@@ -1,7 +1,6 @@
 import { asOperand, propertyKey } from "../../writing/type-text.ts";
 import { isUnknown } from "./merge-shapes.ts";
 import type { Field, ObjectShape, ParameterShape, ResultShape, Shape, SignatureShape } from "./shape.ts";
-import { declaredParameterNames } from "./unused-parameters.ts";
 
 /** Names of the types that shapes refer to. */
 export interface ShapeNames {
@@ -107,18 +106,12 @@ export function signatureText(
   arrow: " => " | ": ",
   names: ShapeNames,
 ): string {
-  const constraints = typeParameters.map(({ constraint }) => constraint && shapeText(constraint, names));
-  const parameterTexts = parameters.map((parameter) => parameterText(parameter, names)).join(", ");
-  const returned = resultText(result, names);
-  const declaredNames = declaredParameterNames(
-    typeParameters.map(({ name }) => name),
-    [`(${parameterTexts}) => ${returned}`, ...constraints.flatMap((constraint) => constraint ?? [])],
-  );
-  const declared = declaredNames.map((name, index) =>
-    constraints[index] === undefined ? name : `${name} extends ${constraints[index]}`,
+  const declared = typeParameters.map(({ name, constraint }) =>
+    constraint ? `${name} extends ${shapeText(constraint, names)}` : name,
   );
   const list = declared.length > 0 ? `<${declared.join(", ")}>` : "";
-  return `${list}(${parameterTexts})${arrow}${returned}`;
+  const parameterTexts = parameters.map((parameter) => parameterText(parameter, names));
+  return `${list}(${parameterTexts.join(", ")})${arrow}${resultText(result, names)}`;
 }
 
 function parameterText({ name, shape, isOptional, isRest }: ParameterShape, names: ShapeNames): string {

@@ -1,4 +1,4 @@
-import { parse } from "./parse.ts";
+import { parse } from "../parser/parse.ts";
 import { childrenOf, nodeAt, nodesAt, type SyntaxNode } from "./syntax-node.ts";
 
 /** How source refers to a name that it does not declare: as a type only, or as a value too. */
