@@ -182,3 +182,8 @@ const FLAG_OF_MODIFIER: Readonly<Record<number, number>> = {
   [SyntaxKind.StaticKeyword]: ModifierFlags.Static,
   [SyntaxKind.AbstractKeyword]: ModifierFlags.Abstract,
 };
+
+/** Returns the `export =` of a module. The exports that the checker lists are those of its value. */
+export function exportAssignmentOf(module: CompilerSymbol): CompilerSymbol | undefined {
+  return [...module.getExports()].find(([name]) => String(name) === "export=")?.[1];
+}

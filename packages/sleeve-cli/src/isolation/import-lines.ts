@@ -1,7 +1,7 @@
 import type { ImportSite } from "../parser/module-record.ts";
 import { printedName } from "../types/writing/type-text.ts";
 import type { Binding, ImportStatement } from "../uses/imported-names.ts";
-import type { TextEdit } from "./text-edits.ts";
+import { removal, type TextEdit } from "./text-edits.ts";
 
 /** The import statements that replace one import. */
 export class ImportLines {
@@ -31,11 +31,6 @@ export class ImportLines {
 
   importFromAdapter(from: string, name: string, local: string, isType: boolean): void {
     this.#adapterNames.push({ from, name, local, isType });
-  }
-
-  /** Whether a name is imported from the adapter or the target already. */
-  imports(name: string): boolean {
-    return this.#adapterNames.some((item) => item.name === name);
   }
 
   /** The module must be imported, at least for its side effects. */
@@ -76,16 +71,15 @@ export class ImportLines {
     );
     if (this.#kept.length > 0) {
       const close = this.#text.indexOf(quote, this.#site.offset + 1);
-      const kept = this.#kept.map((binding) => ({ name: binding.export, local: binding.local }));
-      declarations.push(requireText(kept, `require(${this.#text.slice(this.#site.offset, close + 1)})`));
+      const names = this.#kept.map((binding) => ({ name: binding.export, local: binding.local }));
+      declarations.push(requireText(names, `require(${this.#text.slice(this.#site.offset, close + 1)})`));
     }
     if (declarations.length > 0) return { start, end, text: declarations.join(", ") };
     const { statement } = this.#statement;
     const call = `require(${quote}${this.#adapter}${quote})`;
     if (!statement) return { start, end, text: `{} = ${call}` };
     if (this.#touched.size > 0) return { ...statement, text: `${call};` };
-    const [lineBreak = ""] = /^\r?\n/.exec(this.#text.slice(statement.end)) ?? [];
-    return { start: statement.start, end: statement.end + lineBreak.length, text: "" };
+    return removal(this.#text, statement);
   }
 
   #linesFrom(from: string, quote: string, closing: string): string[] {
@@ -143,8 +137,8 @@ function requireText(
   names: readonly { readonly name: string; readonly local: string }[],
   call: string,
 ): string {
-  const whole = names.find(({ name }) => name === "*");
-  if (whole) return `${whole.local} = ${call}`;
+  const module = names.find(({ name }) => name === "*");
+  if (module) return `${module.local} = ${call}`;
   const list = names.map(({ name, local }) => (name === local ? name : `${printedName(name)}: ${local}`));
   return `{ ${list.join(", ")} } = ${call}`;
 }

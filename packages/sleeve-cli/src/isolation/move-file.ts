@@ -1,12 +1,12 @@
 import type { ImportSite } from "../parser/module-record.ts";
 import type { SourceText } from "../project/source-text.ts";
 
-import type { Binding, ImportedInFile, Reference } from "../uses/imported-names.ts";
+import { type Binding, FILE_SCOPE, type ImportedInFile, type Reference } from "../uses/imported-names.ts";
 import { ImportLines } from "./import-lines.ts";
 import { type Destination, isImportable, isRewritable } from "./replacement.ts";
 import { freeName, Rewriter } from "./rewriter.ts";
 import { isWithinSetUp, type SetUp, setUpsIn } from "./set-up.ts";
-import type { TextEdit } from "./text-edits.ts";
+import { removal, type TextEdit } from "./text-edits.ts";
 
 /** A place that was not moved, and why. */
 export interface Stay {
@@ -56,7 +56,8 @@ class FileMove {
   readonly #setUpNames: ReadonlySet<string>;
   readonly #importedTypes = new Set<string>();
   #imports = 0;
-  #isObjectImported = false;
+  /** Scopes in which the adapter's object is declared. */
+  readonly #scopesOfObject = new Set<number>();
 
   constructor(source: SourceText, all: ImportedInFile, to: Destination) {
     const setUps = to.setUps ? setUpsIn(all).filter(({ key }) => to.setUps?.has(key)) : [];
@@ -147,7 +148,7 @@ class FileMove {
     this.#imports++;
     const isLast = this.#source.sites.length === 1 && !/\bexport\b/.test(this.#source.text);
     this.#edits.push(lines.edit(isLast));
-    for (const range of statement.destructured) this.#edits.push(removal(this.#source.text, range));
+    this.#edits.push(...statement.destructured.map((range) => removal(this.#source.text, range)));
   }
 
   #moveBinding(lines: ImportLines, binding: Binding, fate: Fate, references: readonly Reference[]): void {
@@ -172,9 +173,9 @@ class FileMove {
   #rewrite(lines: ImportLines, binding: Binding, references: readonly Reference[]): void {
     const { adapter, target } = this.#specifiers;
     const needs = this.#rewriter.rewrite(references, this.#edits);
-    const isOfFile = this.#imported.statements.get(binding.site)?.isOfFile === true;
-    if (needs.object && !(isOfFile && this.#isObjectImported) && !lines.imports(this.#to.object)) {
-      this.#isObjectImported ||= isOfFile;
+    const { scope = FILE_SCOPE } = this.#imported.statements.get(binding.site) ?? {};
+    if (needs.object && !this.#scopesOfObject.has(scope)) {
+      this.#scopesOfObject.add(scope);
       lines.importFromAdapter(adapter, this.#to.object, this.#localObject, false);
     }
     for (const [exported, { local, isTypeOnly }] of needs.handed)
@@ -201,14 +202,6 @@ function adjoining(text: string, statements: readonly Range[]): readonly Range[]
     else ranges.push({ start, end });
   }
   return ranges;
-}
-
-/** Removes statements with their lines and, between two empty lines, one of them. */
-function removal(text: string, { start, end }: Range): TextEdit {
-  const [line = ""] = /^[ \t]*\r?\n/.exec(text.slice(end)) ?? [];
-  const isAfterEmpty = /\n[ \t]*\r?\n$/.test(text.slice(0, start));
-  const [empty = ""] = (isAfterEmpty && /^[ \t]*\r?\n/.exec(text.slice(end + line.length))) || [];
-  return { start, end: end + line.length + empty.length, text: "" };
 }
 
 /** Returns the names that a file still uses when all references that can be rewritten are. */

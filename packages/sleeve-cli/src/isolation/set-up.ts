@@ -72,13 +72,13 @@ function setUpOf(
 ): SetUp | undefined {
   const { expression } = statement as Node & { expression?: Node };
   if (statement.kind !== SyntaxKind.ExpressionStatement || !expression) return undefined;
-  const used: Reference[] = [];
+  const references: Reference[] = [];
   if (!isCallExpression(expression) || !SET_UP.test(calledName(expression.expression))) return undefined;
-  if (!isOutside(expression, source, byStart, used)) return undefined;
+  if (!isOutside(expression, source, byStart, references)) return undefined;
   const start = statement.getStart(source);
   const pieces: (string | Reference)[] = [];
   let from = start;
-  for (const reference of used.sort((left, right) => left.start - right.start)) {
+  for (const reference of references.sort((left, right) => left.start - right.start)) {
     pieces.push(source.text.slice(from, reference.start), reference);
     from = reference.end;
   }

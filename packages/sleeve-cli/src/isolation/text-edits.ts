@@ -16,3 +16,11 @@ export function applyEdits(text: string, edits: readonly TextEdit[]): string {
   }
   return edited.toString();
 }
+
+/** Removes statements with their lines and, between two empty lines, one of them. */
+export function removal(text: string, { start, end }: Pick<TextEdit, "start" | "end">): TextEdit {
+  const [line = ""] = /^[ \t]*\r?\n/.exec(text.slice(end)) ?? [];
+  const isAfterEmpty = /\n[ \t]*\r?\n$/.test(text.slice(0, start));
+  const [empty = ""] = (isAfterEmpty && /^[ \t]*\r?\n/.exec(text.slice(end + line.length))) || [];
+  return { start, end: end + line.length + empty.length, text: "" };
+}

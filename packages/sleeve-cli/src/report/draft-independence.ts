@@ -7,10 +7,9 @@ const LEAST_INDEPENDENT = 0.5;
 /** Says that a target depends on its module as a whole, before anything else. */
 export function dependenceLines(draft: Draft, { yellow }: Colours): readonly string[] {
   if (!isJudged(draft)) return [];
-  const { outside } = draft;
-  const { members } = draft.quality;
-  const { independent } = members;
-  const total = independent + members.dependent + members.reexported;
+  const { outside, quality } = draft;
+  const { independent } = quality.members;
+  const total = totalOf(quality);
   if (total === 0)
     return [yellow(`Not worth moving yet: no use of ${outside} has a member in the target.`), ""];
   if (independent / total >= LEAST_INDEPENDENT) return [];
@@ -28,15 +27,11 @@ export function independenceLines(draft: Draft, colours: Colours): readonly stri
   const { bold, dim, yellow } = colours;
   const { outside, quality, files } = draft;
   const { members, dependents, elsewhere, asserted, targetLines } = quality;
-  const total = members.independent + members.dependent + members.reexported;
+  const total = totalOf(quality);
   if (total === 0 || !isJudged(draft)) return [];
   const outsideTypes = files.find(({ role }) => role === "outside types");
   return [
-    bold(
-      members.independent === total
-        ? `Independent of ${outside}: ${total === 1 ? "the used member" : `all ${total} used members`}`
-        : `Independent of ${outside}: ${members.independent} of ${total} used members`,
-    ),
+    bold(`Independent of ${outside}: ${shareText(members.independent, total)}`),
     ...dependents.map(({ member, why }) => `  ${yellow(member)} is not: ${why}.`),
     ...elsewhere.map((error) => `  ${yellow("Something else")} needs it: ${error}.`),
     ...unlistedLines(draft, yellow),
@@ -50,6 +45,15 @@ export function independenceLines(draft: Draft, colours: Colours): readonly stri
     "",
     ...debtLines(draft, colours),
   ];
+}
+
+function totalOf({ members }: Draft["quality"]): number {
+  return members.independent + members.dependent + members.reexported;
+}
+
+function shareText(count: number, total: number): string {
+  if (count < total) return `${count} of ${total} used members`;
+  return total === 1 ? "the used member" : `all ${total} used members`;
 }
 
 /** The members that callers use and that no type of the target declares. */

@@ -1,5 +1,5 @@
 import type { Program } from "../compiler/program.ts";
-import { aliasTarget } from "../compiler/syntax.ts";
+import { aliasTarget, exportAssignmentOf } from "../compiler/syntax.ts";
 import { type Checker, type CompilerSymbol, SymbolFlags } from "../compiler/typescript.ts";
 import { isIdentifierName } from "./writing/type-text.ts";
 
@@ -77,7 +77,7 @@ function exportsOf(
     target: aliasTarget(checker, symbol),
   }));
   // A module that is one value or type also exports the members of its namespace.
-  const moduleExport = checker.getMemberInModuleExports(module, "export=");
+  const moduleExport = exportAssignmentOf(module);
   if (moduleExport && !exported.some(({ name }) => name === "default"))
     exported.push({ name: "default", target: aliasTarget(checker, moduleExport) });
   const isDefault = ({ name }: { readonly name: string }) => name === "default";

@@ -19,7 +19,7 @@ import {
   SyntaxKind,
 } from "../compiler/typescript.ts";
 import type { ImportSite } from "../parser/module-record.ts";
-import type { Binding, ImportStatement } from "./imported-names.ts";
+import { type Binding, FILE_SCOPE, type ImportStatement } from "./imported-names.ts";
 
 /** Names bound by imports, and identifiers that may refer to them. */
 export class FileNames {
@@ -130,19 +130,19 @@ export class FileNames {
     if (!site) return;
     this.#bindPattern(site, name);
     const isPlain = value === initializer && isRequireCall(value) && isPlainPattern(name);
-    if (isPlain && !isExported(node.parent.parent)) this.#takeStatement(site, "require", node);
+    if (isPlain && isPlainStatement(node.parent.parent)) this.#takeStatement(site, "require", node);
   }
 
   /** `const { lift } = crane;`, where the file binds the module as `crane`. */
   #takeDestructuring(node: Node, pattern: Node, module: Node & { readonly text: string }): void {
     const { declarations } = node.parent as Node & { declarations?: readonly Node[] };
     const statement = node.parent.parent;
-    const isStatement = declarations?.length === 1 && statement.parent === this.#source;
-    if (!isStatement || isExported(statement) || !isObjectBindingPattern(pattern) || !isPlainPattern(pattern))
+    if (declarations?.length !== 1 || statement.parent !== this.#source || !isPlainStatement(statement))
       return;
+    if (!isObjectBindingPattern(pattern) || !isPlainPattern(pattern)) return;
     const binding = this.bound.find(({ export: name, local }) => name === "*" && local === module.text);
     const bound = binding && this.statements.get(binding.site);
-    if (!binding || !bound?.isOfFile) return;
+    if (!binding || bound?.scope !== FILE_SCOPE) return;
     this.#destructuredNames.add(module);
     this.#bindPattern(binding.site, pattern);
     const destructured = [...bound.destructured, this.#rangeOf(statement)];
@@ -161,7 +161,7 @@ export class FileNames {
       kind,
       ...this.#rangeOf(node),
       statement: isAlone ? this.#rangeOf(statement) : undefined,
-      isOfFile: statement.parent === this.#source,
+      scope: statement.parent === this.#source ? FILE_SCOPE : statement.parent.getStart(this.#source),
       destructured: [],
     });
   }
@@ -194,10 +194,14 @@ export class FileNames {
   }
 }
 
-/** `export const …`, whose names other files import. */
-function isExported(statement: Node): boolean {
-  const { modifiers = [] } = statement as Node & { modifiers?: readonly Node[] };
-  return modifiers.length > 0;
+/**
+ * Whether a statement declares variables for its block only: not `export const …`, whose names other files import, not the
+ * head of a loop, and not in a clause of `switch`, whose names other clauses can use.
+ */
+function isPlainStatement(statement: Node): boolean {
+  const { kind, parent, modifiers = [] } = statement as Node & { modifiers?: readonly Node[] };
+  const isInClause = parent.kind === SyntaxKind.CaseClause || parent.kind === SyntaxKind.DefaultClause;
+  return kind === SyntaxKind.VariableStatement && modifiers.length === 0 && !isInClause;
 }
 
 /** `require("crane")`, and not `module.require("crane")`. */

@@ -48,11 +48,14 @@ export interface ImportStatement {
   readonly end: number;
   /** The statement that declares nothing else. */
   readonly statement: { readonly start: number; readonly end: number } | undefined;
-  /** Whether its names are those of the whole file. */
-  readonly isOfFile: boolean;
+  /** Offset of the block in which its names are declared; `FILE_SCOPE` for the whole file. */
+  readonly scope: number;
   /** Statements that take names from the module that it binds: `const { lift } = crane;`. */
   readonly destructured: readonly { readonly start: number; readonly end: number }[];
 }
+
+/** The scope of names that a whole file can use. */
+export const FILE_SCOPE = -1;
 
 /** What some imports introduce, and where the file refers to it. */
 export interface ImportedInFile {

@@ -1,5 +1,5 @@
 import type { Program } from "../compiler/program.ts";
-import { aliasTarget, resolvedSymbol } from "../compiler/syntax.ts";
+import { aliasTarget, exportAssignmentOf, resolvedSymbol } from "../compiler/syntax.ts";
 import {
   type Checker,
   type CompilerSymbol,
@@ -92,7 +92,7 @@ function referenceOf(
   const access = accessOver(node);
   if (!access) {
     const kind = referenceKind(node, node);
-    const value = isExported(node) ? undefined : moduleValue(binding);
+    const value = isAssignedToExports(node) ? undefined : moduleValue(binding);
     const exported = value ? EXPORT_ASSIGNMENT : "*";
     return { site, export: exported, local, kind, start, end: node.end, node, symbol: value };
   }
@@ -114,7 +114,7 @@ function moduleValue({ site, symbol }: Binding): CompilerSymbol | undefined {
 }
 
 /** `module.exports = crane`, whose users may use anything of it. */
-function isExported({ parent }: Node): boolean {
+function isAssignedToExports({ parent }: Node): boolean {
   if (!isBinaryExpression(parent)) return false;
   const { left } = parent;
   return isPropertyAccessExpression(left) && left.name.text === "exports";
@@ -232,11 +232,6 @@ function assignedExport(call: Node, program: Program, checker: Checker): Compile
     if (symbol && checker.getTypeOfSymbol(symbol)?.id === type.id) return symbol;
   }
   return undefined;
-}
-
-/** The exports that the checker lists are those of the value. */
-function exportAssignmentOf(module: CompilerSymbol): CompilerSymbol | undefined {
-  return [...module.getExports()].find(([name]) => String(name) === EXPORT_ASSIGNMENT)?.[1];
 }
 
 function referenceKind(access: Node, name: Node): ReferenceKind {

@@ -262,6 +262,42 @@ test("a script requires the adapter's object where it required the module, and u
   ]);
 });
 
+test("a script that requires a module in blocks of its own still runs", () => {
+  const root = project({
+    "package.json": '{ "name": "office" }',
+    ...COMMON_CRANE,
+    "src/main.js": lines(
+      "function twice() {",
+      '  const crane = require("crane");',
+      '  const { weigh } = require("crane");',
+      "  return crane.weigh({ tons: 1 }) + weigh({ tons: 2 });",
+      "}",
+      "function once(kind) {",
+      "  switch (kind) {",
+      '    case "crane":',
+      '      const { Crane } = require("crane");',
+      '      return new Crane("big").lift(1);',
+      "    default:",
+      '      const { weigh } = require("crane");',
+      "      return weigh({ tons: 3 });",
+      "  }",
+      "}",
+      'for (const crane = require("crane"); ; ) {',
+      "  console.log(crane.weigh({ tons: 4 }));",
+      "  break;",
+      "}",
+      'if (process.argv0) var { weigh: later = 1 } = require("crane");',
+      'console.log(twice(), once("crane"), once("load"), typeof later);',
+    ),
+  });
+  rmSync(join(root, "tsconfig.json"));
+  const before = printed(root, "src/main.js");
+  expect(before).toBe("8\n6 big lifts 1 6 function");
+  expect(isolate(root, "crane").drafted.code).toBe(0);
+  expect(printed(root, "src/main.js")).toBe(before);
+  expect(readFileSync(join(root, "src/main.js"), "utf8")).not.toContain('require("crane")');
+});
+
 test("every case is listed", () => {
   expect([SCRIPTS.length]).toEqual([9]);
 });

@@ -31,8 +31,7 @@ export function independenceOf(
     .filter(({ error }) => mentions.size === 0 || !isImplicitAny(error));
   const dependents = members.flatMap((member) => {
     const mentioned = mentions.get(member);
-    if (mentioned !== undefined)
-      return { member: member.name, why: `its type mentions ${mentioned}${reasonText(outline, mentioned)}` };
+    if (mentioned !== undefined) return { member: member.name, why: `its type mentions ${mentioned}` };
     const blame = blamed.find(({ choices }) => choices.some((choice) => member.choices.includes(choice)));
     return blame ? { member: member.name, why: errorText(blame.error, outline, proposed) } : [];
   });
@@ -64,9 +63,4 @@ function errorText(
 ): string {
   const { line } = new Lines(proposed.get(path) ?? "").at(offset);
   return `without ${outside}, line ${line} of ${basename(path)} does not compile: ${text.replace(/\.$/, "")}`;
-}
-
-function reasonText({ types, reasons }: Outline, name: string): string {
-  const reason = reasons.get(types.find((type) => type.name === name)?.key ?? "");
-  return reason === undefined ? "" : ` (${reason.replace(/\.$/, "")})`;
 }
