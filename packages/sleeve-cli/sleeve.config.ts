@@ -15,7 +15,7 @@ export default {
     chokidar: ["src/check/watch.ts"],
     "fast-xml-parser": ["src/report/junit.ts", "tests/"],
     sarif: ["src/report/check/check-sarif.ts", "tests/"],
-    jiti: ["src/project/child-processes/", "src/draft/examples/example-process.ts"],
+    jiti: ["src/project/child-processes/", "src/draft/scenarios/scenario-process.ts"],
     picocolors: ["src/report/terminal.ts"],
     diff: ["src/move/command.ts", "src/generation/generate.ts"],
     "@yarnpkg/parsers": ["src/project/packages/lockfile.ts"],
@@ -30,7 +30,7 @@ export default {
       "src/documents/",
       "src/project/child-processes/",
       "src/project/components/scripts.ts",
-      "src/draft/examples/run-examples.ts",
+      "src/draft/scenarios/run-scenarios.ts",
       "src/isolation/verification/own-compiler.ts",
     ],
     yaml: ["src/project/packages/lockfile.ts"],
@@ -54,8 +54,8 @@ export default {
     },
     {
       finding: "computed",
-      in: "src/draft/examples/example-process.ts",
-      reason: "loads the outside module of the examples",
+      in: "src/draft/scenarios/scenario-process.ts",
+      reason: "loads the adapter whose scenarios are run",
     },
     {
       finding: "leak",

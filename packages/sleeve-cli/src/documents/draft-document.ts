@@ -4,7 +4,7 @@ import { exportSchema, placeSchema, problemLists } from "./place.ts";
 
 const draftFileSchema = z.strictObject({
   file: z.string(),
-  role: z.enum(["target", "adapter", "outside types", "surface", "contract", "config", "compiler config"]),
+  role: z.enum(["target", "adapter", "outside types", "contract", "config", "compiler config"]),
   state: z
     .enum(["new", "added to", "the same", "kept"])
     .describe("`kept`: the file exists and differs, so it is left alone."),
@@ -62,14 +62,14 @@ export const draftSchema = z
     debt: z
       .record(z.string(), z.string())
       .describe("Outside types and values that the target or the adapter aliases, with the reasons."),
-    examples: z
+    scenarios: z
       .strictObject({
         written: count(),
         isRun: z.boolean().describe("Whether they were run against the outside module."),
         leftOut: z.array(z.strictObject({ title: z.string(), why: z.string() })),
       })
       .nullable()
-      .describe("Examples of the contract; `null` if there is no contract."),
+      .describe("Scenarios of the contract, and what has none; `null` if there is no contract."),
     manualSteps: z.array(manualStepSchema).describe("What cannot be drafted: where, why, and what to do."),
     since: z
       .strictObject({ added: z.array(z.string()), gone: z.array(z.string()) })

@@ -6,7 +6,6 @@ import type { Place } from "../documents/place.ts";
 import { type Style, styleOf } from "../emit/style.ts";
 import { CliError, type Problem } from "../errors.ts";
 import { stemOf } from "../isolation/file-language.ts";
-import { endingOf, specifierBetween } from "../isolation/specifiers.ts";
 import { OverlayProgram } from "../isolation/verification/overlay-program.ts";
 import {
   refuseOwnErrors,
@@ -18,11 +17,9 @@ import { Lines } from "../place.ts";
 import { filesReachedFrom } from "../project/affected-files.ts";
 import { type Config, loadConfig } from "../project/config.ts";
 import type { OpenProject } from "../project/open-project.ts";
-import { outsideFilesIn, ownershipIn } from "../project/ownership.ts";
-import { Packages } from "../project/packages/packages.ts";
+import { ownershipIn } from "../project/ownership.ts";
 import { findProject } from "../project/project.ts";
 import { type FileWrite, type Recovery, Transaction } from "../project/writing/transaction.ts";
-import { type SurfaceScope, surfaceOf, surfaceText } from "../types/surface-document.ts";
 import { inferredLeaksIn } from "../uses/inferred-leaks.ts";
 import type { VerifiedDraft } from "./attempts.ts";
 import {
@@ -33,20 +30,20 @@ import {
   namesFor,
   requireApplicableNames,
 } from "./config-entries.ts";
-import { contractFileOf, type DraftedContract, examplesThatHold } from "./examples/contract-file.ts";
-import { type DraftedExample, examplesOf } from "./examples/examples.ts";
+import { draftedFile } from "./drafted-file.ts";
 import type { Independence } from "./independence/independence.ts";
 import { editedConfig, type OpenDraftOptions, openForDraft } from "./open-draft.ts";
 import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
 import { renderDraft } from "./render/rendered-draft.ts";
+import { draftedContract } from "./scenarios/drafted-contract.ts";
 import { verifyDraft } from "./verify.ts";
 import { builtContractNotes, editedCallers, movedTexts } from "./written-draft.ts";
 
 export interface DraftOptions extends OpenDraftOptions {
   readonly write?: boolean | undefined;
-  /** Whether the examples of the contract are run, which runs the outside module. Default: `false`. */
-  readonly runsExamples?: boolean | undefined;
+  /** Whether the scenarios of the contract are run, which runs the outside module. Default: `false`. */
+  readonly runsScenarios?: boolean | undefined;
 }
 
 /** What a draft returns. */
@@ -82,23 +79,21 @@ export async function runDraft(options: DraftOptions): Promise<Drafted> {
   requireCompiled(project, verified, plan);
   // The overlay program still has all callers moved.
   const exposed = exposedBy(project, overlays, verified, plan);
-  const foundExamples = examplesOf(verified.outline, uses, (path) => project.program.checkerFor(path));
-  const isRun = options.runsExamples === true && foundExamples.length > 0;
-  const { examples, leftOut } = isRun
-    ? examplesThatHold(verified.outline, foundExamples, root)
-    : { examples: foundExamples, leftOut: [] };
-  const { files: drafted, contract } = filesOf(project, overlays, verified, examples, plan, style);
+  const contract = plan.isInUse
+    ? undefined
+    : draftedContract(project, overlays, uses, verified, {
+        plan,
+        style,
+        isRun: options.runsScenarios === true,
+      });
+  const drafted = [...filesOf(project, verified, plan, style), ...(contract ? [contract.file] : [])];
   const files = compilerConfig ? [...drafted, editedConfig(root, compilerConfig)] : drafted;
   const draft = draftOf(
     project,
     verified,
     plan,
     files,
-    contract && {
-      written: contract.examples.length,
-      isRun,
-      leftOut: [...leftOut, ...contract.leftOut],
-    },
+    contract?.scenarios,
     config,
     uses.whole.map(({ place }) => place),
     exposed,
@@ -195,20 +190,13 @@ function exposedBy(
 
 function filesOf(
   project: OpenProject,
-  overlays: OverlayProgram,
-  { outline, target, adapter, outsideTypes, used }: VerifiedDraft,
-  examples: readonly DraftedExample[],
+  { outline, target, adapter, outsideTypes }: VerifiedDraft,
   plan: Plan,
   style: Style,
-): { readonly files: readonly DraftFile[]; readonly contract?: DraftedContract | undefined } {
-  const { root, targetFile, adapterFile, outsideTypesFile, surfaceFile, contractFile } = plan;
-  const file = (name: string, role: DraftFile["role"], text: string): DraftFile => {
-    const path = join(root, name);
-    if (!existsSync(path)) return { file: name, role, state: "new", text };
-    return { file: name, role, state: readFileSync(path, "utf8") === text ? "the same" : "kept", text };
-  };
+): readonly DraftFile[] {
+  const { root, targetFile, adapterFile, outsideTypesFile } = plan;
   if (plan.isInUse) {
-    // Its author adds the new members; the surface and the contract follow from the target.
+    // Its author adds the new members; the contract follows from the target.
     const unwritten = (name: string, role: DraftFile["role"], text: string): DraftFile => ({
       file: name,
       role,
@@ -224,62 +212,28 @@ function filesOf(
     ];
     const paths = { targetPath, adapterPath, outsideTypesPath };
     const inPlace = renderDraft(project, outline, { ...paths, language, keepsNames, style });
-    const files = [
+    return [
       unwritten(targetFile, "target", inPlace.target.text),
       unwritten(adapterFile, "adapter", inPlace.adapter.text),
       ...(outline.aliased.length > 0
         ? [unwritten(outsideTypesFile, "outside types", inPlace.outsideTypes.text)]
         : []),
     ];
-    return { files };
   }
-  const files = [
-    file(targetFile, "target", target),
-    file(adapterFile, "adapter", adapter),
-    ...(outline.aliased.length > 0 ? [file(outsideTypesFile, "outside types", outsideTypes)] : []),
+  return [
+    draftedFile(root, targetFile, "target", target),
+    draftedFile(root, adapterFile, "adapter", adapter),
+    ...(outline.aliased.length > 0
+      ? [draftedFile(root, outsideTypesFile, "outside types", outsideTypes)]
+      : []),
   ];
-  const hasTarget = outline.members.some(({ form }) => form !== "type");
-  const exported = hasTarget
-    ? exportedFrom(overlays.program, join(root, targetFile), outline.target)
-    : undefined;
-  const type = exported && targetTypeOf(exported);
-  if (!exported || !type) return { files };
-  const scope: SurfaceScope = {
-    isOutside: outsideFilesIn(project),
-    // An alias of a whole outside type has more members than are used.
-    has: outline.wholeType === undefined ? undefined : (member) => used.has(member),
-  };
-  const surface = surfaceText(surfaceOf(exported.checker, outline.target, type, scope));
-  files.push(file(surfaceFile, "surface", surface));
-  // A contract needs the library, which the project may not have.
-  if (!new Packages().find("sleeve", join(root, contractFile))) return { files };
-  const ending = endingOf(undefined, project.sources, project.program.importEnding());
-  const between = (to: string) => specifierBetween(join(root, contractFile), join(root, to), ending);
-  const drafted = new Map([
-    [join(root, targetFile), target],
-    [join(root, adapterFile), adapter],
-    ...(outline.aliased.length > 0 ? [[join(root, outsideTypesFile), outsideTypes] as const] : []),
-    [join(root, surfaceFile), surface],
-  ]);
-  const contract = contractFileOf(outline, examples, overlays, {
-    path: join(root, contractFile),
-    target: between(targetFile),
-    surface: `./${surfaceFile.split("/").at(-1)}`,
-    document: surface,
-    isScript: plan.language !== "typescript",
-    style,
-    drafted,
-  });
-  if (contract) files.push(file(contractFile, "contract", contract.text));
-  return { files, contract };
 }
-
 function draftOf(
   project: OpenProject,
   { outline, moved }: VerifiedDraft,
   plan: Plan,
   files: readonly DraftFile[],
-  examples: Draft["examples"] | undefined,
+  scenarios: Draft["scenarios"] | undefined,
   config: Config,
   whole: readonly Place[],
   exposed: ReadonlyMap<string, string>,
@@ -318,7 +272,7 @@ function draftOf(
     types: outline.types.map(({ name, outsideName }) => ({ type: name, replaces: outsideName })),
     quality,
     debt,
-    examples: examples ?? null,
+    scenarios: scenarios ?? null,
     manualSteps: [
       ...outline.reexports.map(({ key, why, remedy, places }) => ({ what: key, why, remedy, places })),
       ...staysOf(project, moved),

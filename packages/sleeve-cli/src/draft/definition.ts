@@ -4,7 +4,7 @@ import { isolationProblems, printRecovery, runCommand } from "../command-line/ru
 
 export const draftCommand = new Command("draft")
   .description(
-    "Draft a target for an outside module from its uses, with adapter, surface and contract (dry run unless --write)",
+    "Draft a target for an outside module from its uses, with adapter and contract (dry run unless --write)",
   )
   .argument("<module>", "a package, a built-in module, or the path of a legacy module")
   .argument(...FOLDER)
@@ -12,15 +12,15 @@ export const draftCommand = new Command("draft")
   .option("--into <folder>", "folder for the new files, relative to the project")
   .option("--same-names", "keep the outside names, so that only imports of callers change")
   .option(
-    "--run-examples",
-    "run the contract's examples, and thereby the module, in a process of its own, and leave out those that fail",
+    "--run-scenarios",
+    "run the contract's scenarios, and thereby the module, in a process of its own, and record their results",
   )
   .option("--write", "write the files; existing files are never overwritten")
   .addOption(tsconfigOption())
   .addOption(traceOption())
   .action((module, folder, options) =>
     runCommand({ ...options, folder }, async () => {
-      const { json, tsconfig, into, sameNames, runExamples, write } = options;
+      const { json, tsconfig, into, sameNames, runScenarios, write } = options;
       const [{ runDraft }, { documentText }, { draftText }, { coloursFor }, { withProgress }] =
         await Promise.all([
           import("./command.ts"),
@@ -37,7 +37,7 @@ export const draftCommand = new Command("draft")
           into,
           sameNames,
           write,
-          runsExamples: runExamples,
+          runsScenarios: runScenarios,
         }),
       );
       const { draft, isWritten, recovery } = drafted;

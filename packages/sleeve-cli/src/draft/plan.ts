@@ -23,7 +23,7 @@ export interface Plan {
   readonly adapterFile: string;
   /** The file with the outside types that the target mentions. */
   readonly outsideTypesFile: string;
-  readonly surfaceFile: string;
+  /** The contract, if it stands beside the target. */
   readonly contractFile: string;
   readonly language: Language;
   readonly target: string;
@@ -89,7 +89,6 @@ function configuredPlan(
     targetFile,
     adapterFile,
     outsideTypesFile: `${base}-outside${targetFile.slice(base.length)}`,
-    surfaceFile: `${base}.surface.json`,
     contractFile: `${base}${endings.contract}`,
     language: /tsx?$/.test(adapterFile) ? "typescript" : scriptLanguage,
     target: exportIn(target),
@@ -120,7 +119,6 @@ function newPlan(
     targetFile: `${base}${endings.types}`,
     adapterFile: `${base}-adapter${endings.source}`,
     outsideTypesFile: `${base}-outside${endings.types}`,
-    surfaceFile: `${base}.surface.json`,
     contractFile: `${base}${endings.contract}`,
     language: endings.language,
     target: asTypeName(object),

@@ -38,7 +38,7 @@ export function draftText(drafted: Draft, isWritten: boolean, colours: Colours):
     ...(isWritten ? [] : shown.flatMap((file) => sourceLines(file, isInUse, bold))),
     ...manualStepLines(manualSteps, colours),
     ...independenceLines(draft, colours),
-    ...exampleLines(draft, colours),
+    ...scenarioLines(draft, colours),
     ...(configEntries === null ? [] : [bold("Add to the config manually:"), ...indented(configEntries), ""]),
   ];
   if (isWritten)
@@ -54,13 +54,12 @@ function unwrittenText(isInUse: boolean, freshFiles: number): string {
     : "Dry run: pass --write to write the files.";
 }
 
-/** The code of a file. A surface is data, which is not shown. */
+/** The code of a file. */
 function sourceLines(
-  { file, role, text }: Draft["files"][number],
+  { file, text }: Draft["files"][number],
   isInUse: boolean,
   bold: Colours["bold"],
 ): readonly string[] {
-  if (role === "surface") return [];
   return [bold(isInUse ? `${file}, additions` : file), ...indented(text.trimEnd()), ""];
 }
 
@@ -68,15 +67,15 @@ function indented(text: string): readonly string[] {
   return text.split("\n").map((line) => `  ${line}`);
 }
 
-/** The examples of the contract, and those that it does not have. */
-function exampleLines({ examples, files, outside }: Draft, { bold, dim, yellow }: Colours): string[] {
+/** The scenarios of the contract, and the uses that have none. */
+function scenarioLines({ scenarios, files, outside }: Draft, { bold, dim, yellow }: Colours): string[] {
   const contract = files.find(({ role, state }) => role === "contract" && state === "new");
-  if (!examples || !contract || examples.written + examples.leftOut.length === 0) return [];
-  const { written, isRun, leftOut } = examples;
+  if (!scenarios || !contract || scenarios.written + scenarios.leftOut.length === 0) return [];
+  const { written, isRun, leftOut } = scenarios;
   return [
     bold("Contract:"),
-    `  ${counted(written, "example")}${
-      isRun ? `, run against ${outside}` : dim(", not run; --run-examples leaves out those that fail")
+    `  ${counted(written, "scenario")} from callers${
+      isRun ? `, run with ${outside}` : dim(", not run; --run-scenarios records their results")
     }`,
     ...leftOut.map(({ title, why }) => `  ${yellow("left out")} ${title}: ${why}`),
     "",

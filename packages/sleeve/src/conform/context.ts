@@ -1,7 +1,7 @@
 import { Coverage } from "./coverage.ts";
 import { untyped, withImplementation } from "./implementation.ts";
 import { type LearningSources, type LearningTerms, learnArguments } from "./sequences/learned-arguments.ts";
-import { type Operation, operationsOf } from "./sequences/operations.ts";
+import { membersOf, type Operation, operationsOf } from "./sequences/operations.ts";
 import type { CheckOptions, Context, Contract, Implementation } from "./types.ts";
 import { badContract } from "./values/arbitraries.ts";
 
@@ -62,11 +62,14 @@ async function knownOperations<Target extends object>(
   implementation: Implementation<Target>,
   terms: LearningTerms,
 ): Promise<readonly Operation[]> {
-  const { surface, arguments: args, examples, refusals } = contract;
+  const { surface, arguments: args, examples, refusals, generated } = contract;
+  if (generated?.length === 0) return [];
   const sample = sampleOf(contract, implementation);
-  const finding = await withImplementation(sample, async (instance) =>
-    operationsOf({ surface, args, sample: instance }),
-  );
+  const finding = await withImplementation(sample, async (instance) => {
+    const keys = generated && new Set(generated);
+    requireGenerated(keys, surface, instance);
+    return operationsOf({ surface, args, sample: instance, keys });
+  });
   const calls = [...Object.values(examples), ...Object.values(refusals).map(({ call }) => call)];
   const sources = {
     sample,
@@ -75,6 +78,19 @@ async function knownOperations<Target extends object>(
     calls: calls as unknown as LearningSources["calls"],
   };
   return learnArguments(finding, sources, terms);
+}
+
+function requireGenerated(
+  keys: ReadonlySet<PropertyKey> | undefined,
+  surface: object | undefined,
+  sample: object,
+): void {
+  const names = membersOf(surface, sample).map(({ key }) => key);
+  const unknown = [...(keys ?? [])].find((key) => typeof key !== "number" && !names.includes(key));
+  if (unknown !== undefined)
+    throw badContract(
+      `\`generated\` names ${String(unknown)}, which is no member. Name some of ${names.map(String).join(", ")}.`,
+    );
 }
 
 function sampleOf<Target extends object>(

@@ -43,11 +43,19 @@ export function contract<Target extends object>(
     equal,
     arguments: Object.assign({}, ...termLists.map((item) => item.arguments ?? {})),
     results: Object.assign({}, ...termLists.map((item) => item.results ?? {})),
+    scenarios: Object.assign({}, ...termLists.map((item) => item.scenarios ?? {})),
+    generated: termLists.every((item) => item.generated === undefined)
+      ? undefined
+      : termLists.flatMap((item) => item.generated ?? namesIn(item.surface)),
     examples: Object.assign({}, ...termLists.map((item) => item.examples ?? {})),
     laws: Object.assign({}, ...termLists.map((item) => item.laws ?? {})),
     refusals: Object.assign({}, ...termLists.map((item) => item.refusals ?? {})),
     errors: errors || bases.some((base) => base.errors) ? allErrors : undefined,
   };
+}
+
+function namesIn(surface: object | undefined): readonly PropertyKey[] {
+  return surface ? Reflect.ownKeys(membersOf(surface)) : [];
 }
 
 /** Merges two surfaces. A document has more information than names and kinds, so it stays a document. */

@@ -44,6 +44,7 @@ export type {
   SurfaceDocument,
 } from "./surface-document.ts";
 export { type TestClock, testClock } from "./test-clock.ts";
+export { thrownBy } from "./thrown-by.ts";
 export type {
   CheckOptions,
   CheckResult,
@@ -60,7 +61,9 @@ export type {
   ImplementationInput,
   Implementations,
   Law,
+  RecordedScenario,
   ResultCheck,
+  Scenario,
   Suppressions,
   Wrapper,
 } from "./types.ts";

@@ -29,6 +29,21 @@ export type MethodsOf<Target> = {
 export type ResultOf<Method> =
   NonNullable<Method> extends (...args: never[]) => infer Result ? Awaited<Result> : never;
 
+/**
+ * A short use of a target, as its callers use it. What it returns, or yields as a generator, must be what it returns or
+ * yields with the reference, and it must fail where it fails with the reference.
+ */
+export type Scenario<Target> = ((implementation: Target) => unknown) | RecordedScenario<Target>;
+
+/** A scenario with the results that it must have, which needs no reference. */
+export interface RecordedScenario<Target> {
+  readonly use: (implementation: Target) => unknown;
+  /** The result, or what the generator yields, in order. */
+  readonly results: readonly unknown[];
+  /** Whether it ends with an error after these results. Default: `false`. */
+  readonly fails?: boolean;
+}
+
 /** The parts of a contract, all optional. */
 export interface ContractTerms<Target> {
   /**
@@ -55,6 +70,13 @@ export interface ContractTerms<Target> {
   readonly results?: { readonly [Key in MethodsOf<Target>]?: ResultCheck<ResultOf<Target[Key]>> };
   /** Statements about single calls, by name. */
   readonly examples?: Readonly<Record<string, Example<Target>>>;
+  /** Uses whose results are compared with those of the reference, or with recorded ones, by name. */
+  readonly scenarios?: Readonly<Record<string, Scenario<Target>>>;
+  /**
+   * Members that generated calls use. Those of a member with effects, such as sending or deleting, belong out of it.
+   * Default: all members.
+   */
+  readonly generated?: readonly (keyof Target)[];
   /** Statements about all values or all sequences of calls, by name. */
   readonly laws?: Readonly<Record<string, Law<Target>>>;
   /** Calls that must fail, by name. */
@@ -74,6 +96,9 @@ export interface Contract<Target> {
   readonly arguments: Readonly<Record<string, ArgumentsOf>>;
   readonly results: Readonly<Record<string, ResultCheck<never>>>;
   readonly examples: Readonly<Record<string, Example<Target>>>;
+  readonly scenarios: Readonly<Record<string, Scenario<Target>>>;
+  /** `undefined` if generated calls use all members. */
+  readonly generated: readonly PropertyKey[] | undefined;
   readonly laws: Readonly<Record<string, Law<Target>>>;
   readonly refusals: Readonly<Record<string, ExpectedRefusal<Target>>>;
   /** `undefined` if any error is allowed. */

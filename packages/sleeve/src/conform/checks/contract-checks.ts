@@ -21,6 +21,7 @@ import { badContract } from "../values/arbitraries.ts";
 import { errorText } from "../values/format.ts";
 import { behaviourFindings } from "./behaviour.ts";
 import { exampleFindings, refusalFindings, watchingErrors } from "./examples.ts";
+import { scenarioOutcome } from "./scenarios.ts";
 import { surfaceFindings } from "./surface-members.ts";
 
 /**
@@ -91,7 +92,9 @@ async function resultOf(name: string, run: () => Promise<Outcome>): Promise<Chec
 /** Returns the checks of the contract itself, without the laws of a kind. */
 export function contractChecks<Target extends object>(context: Context<Target>): readonly ContractCheck[] {
   const { contract, implementation, coverage } = context;
-  const { examples, laws, refusals } = contract;
+  const { examples, laws, refusals, scenarios, equal, generated } = contract;
+  const reference = contract.reference && implementationOf(contract.reference);
+  const counted = altered(implementation, (instance) => coverage.of(instance));
   // A stub answers only the calls that were recorded.
   const isRecorded = isWrapper(implementation) && implementation.kind === "stub";
   return [
@@ -101,6 +104,11 @@ export function contractChecks<Target extends object>(context: Context<Target>):
     ...Object.entries(examples).map(([name, example]) =>
       watched(context, name, (one) =>
         withImplementation(one, (instance) => exampleFindings(name, example, instance, context.timeout)),
+      ),
+    ),
+    ...Object.entries(scenarios).map(([name, scenario]) =>
+      check(name, () =>
+        scenarioOutcome(name, scenario, counted, reference, { equal, timeout: context.timeout }),
       ),
     ),
     ...Object.entries(laws).map(([name, law]) =>
@@ -114,7 +122,7 @@ export function contractChecks<Target extends object>(context: Context<Target>):
         }),
       ),
     ),
-    ...(isRecorded
+    ...(isRecorded || generated?.length === 0
       ? []
       : [
           check("ends every call, and leaves its arguments and itself unchanged", async () => {
@@ -123,10 +131,26 @@ export function contractChecks<Target extends object>(context: Context<Target>):
             return { findings: await behaviourFindings(implementation, context), notes };
           }),
         ]),
-    ...(contract.reference && !isRecorded
-      ? [referenceCheck(context, implementationOf(contract.reference))]
-      : []),
+    ...(reference && !isRecorded && generated?.length !== 0 ? [referenceCheck(context, reference)] : []),
   ];
+}
+
+/** Returns an implementation of which clients see a changed object; the original is released. */
+function altered<Target extends object>(
+  implementation: Implementation<Target>,
+  change: (instance: Target) => Target,
+): Implementation<Target> {
+  const originals = new WeakMap<Target, Target>();
+  return {
+    ...implementation,
+    create: async () => {
+      const instance = await implementation.create();
+      const changed = change(instance);
+      originals.set(changed, instance);
+      return changed;
+    },
+    release: (instance) => implementation.release?.(originals.get(instance) ?? instance),
+  };
 }
 
 /**
@@ -139,18 +163,12 @@ function watched<Target extends object>(
 ): ContractCheck {
   return check(name, async () => {
     const escaped: Finding[] = [];
-    const originals = new WeakMap<Target, Target>();
-    const finding = await run({
-      ...implementation,
-      create: async () => {
-        const instance = await implementation.create();
+    const finding = await run(
+      altered(implementation, (instance) => {
         const counted = coverage.of(instance);
-        const watching = errors ? watchingErrors(counted, errors, escaped) : counted;
-        originals.set(watching, instance);
-        return watching;
-      },
-      release: (instance) => implementation.release?.(originals.get(instance) ?? instance),
-    });
+        return errors ? watchingErrors(counted, errors, escaped) : counted;
+      }),
+    );
     // An uncaught error is the cause of the failure, so it replaces the check's own finding.
     return escaped.length > 0 ? escaped : finding;
   });

@@ -50,6 +50,8 @@ export function memberFindings(
     }
     const finding = kindAt(instance, key);
     if (finding === undefined || finding === kind) return [];
+    // A class is a property, which old code writes as a function.
+    if (kind === "property" && isConstructor(Reflect.get(instance, key))) return [];
     return [
       {
         name: "kind",
@@ -65,6 +67,11 @@ export function memberFindings(
 function isUndefined(instance: object, key: PropertyKey): boolean {
   const holder = Object.getOwnPropertyDescriptor(instance, key);
   return holder !== undefined && "value" in holder && holder.value === undefined;
+}
+
+/** Whether a value can be constructed and has instances with members, or other properties of its own. */
+function isConstructor(value: unknown): boolean {
+  return typeof value === "function" && Object.hasOwn(value, "prototype");
 }
 
 /** Returns the kind of a member; `undefined` if it cannot be read. */

@@ -40,6 +40,8 @@ export interface OperationSources {
   readonly args: Readonly<Record<PropertyKey, ArgumentsOf | undefined>>;
   /** An implementation to learn unknown members from. */
   readonly sample: object;
+  /** Keys of the members that are used. Default: all. */
+  readonly keys?: ReadonlySet<PropertyKey> | undefined;
 }
 
 /**
@@ -47,10 +49,11 @@ export interface OperationSources {
  *
  * @throws {SleeveError} BAD_CONTRACT if the arguments of an unknown member are given, or too few for a signature
  */
-export function operationsOf({ surface, args, sample }: OperationSources): readonly Operation[] {
+export function operationsOf({ surface, args, sample, keys }: OperationSources): readonly Operation[] {
   requireMembers(args, surface, sample);
   const document = surface && isSurfaceDocument(surface) ? surface : undefined;
-  const members = membersOf(surface, sample).flatMap(({ key, kind }): readonly Operation[] => {
+  const usedMembers = membersOf(surface, sample).filter(({ key }) => keys?.has(key) ?? true);
+  const members = usedMembers.flatMap(({ key, kind }): readonly Operation[] => {
     const documented = document?.members[String(key)];
     return kind === "property"
       ? propertyOperations(sample, key, documented)

@@ -1,0 +1,431 @@
+import {
+  isCallExpression,
+  isIdentifier,
+  isPropertyAccessExpression,
+  isShorthandPropertyAssignment,
+  type Node,
+  SyntaxKind,
+} from "../../compiler/typescript.ts";
+import type { CallerCode } from "./caller-code.ts";
+import type { ScenarioType, ScenarioTypes } from "./scenario-types.ts";
+import { isFunctionNode } from "./syntax-of-functions.ts";
+import { codeOfNode } from "./typed-code.ts";
+import { type Expression, FILE_LEVEL, type Scope, type ValueFlow, withoutAssertion } from "./value-flow.ts";
+
+/** Why code cannot stand alone. */
+export class NotSelfContained extends Error {
+  override readonly name = "NotSelfContained";
+}
+
+/** What a piece of code needs. */
+export interface Needs {
+  /** Names of constants of the scenario. */
+  readonly constants: Set<string>;
+  readonly types: Set<ScenarioType>;
+  usesTarget: boolean;
+  hasAwait: boolean;
+}
+
+export function noNeeds(): Needs {
+  return { constants: new Set(), types: new Set(), usesTarget: false, hasAwait: false };
+}
+
+/** A line of a scenario: a constant, a use without a result to compare, or a value to compare. */
+export interface ScenarioLine {
+  readonly kind: "constant" | "use" | "compared";
+  /** Name of a constant. */
+  readonly name?: string;
+  /** Type of a constant. */
+  readonly type?: string | undefined;
+  readonly code: string;
+  /** Code of the use, before its result is reduced to the fields of the target. */
+  readonly use?: string;
+  /** Name of the function of the caller that contains it. */
+  readonly origin?: string | undefined;
+  /** The caller. */
+  readonly file?: string;
+  readonly needs: Needs;
+  /** Members of the target, and of what it returns, that the line calls or reads. */
+  readonly members: readonly string[];
+  /** Whether the project catches what it throws. */
+  readonly isHandled: boolean;
+}
+
+/** The object that a scenario uses, and the file that exports it. */
+export interface TargetObject {
+  readonly adapterPath: string;
+  readonly object: string;
+}
+
+/** Longer values are constants of their own. */
+const LONGEST_INLINE = 60;
+const LONGEST = 600;
+
+/** Globals whose use has no effect. */
+const PURE_GLOBALS: ReadonlySet<string> = new Set(
+  "undefined NaN Infinity Array ArrayBuffer BigInt Boolean Buffer Date Error Intl JSON Map Math Number Object RangeError RegExp Set String Symbol SyntaxError TextDecoder TextEncoder TypeError URL URLSearchParams Uint8Array isFinite isNaN parseFloat parseInt structuredClone AbortController".split(
+    " ",
+  ),
+);
+
+const FORBIDDEN: ReadonlyMap<SyntaxKind, string> = new Map([
+  [SyntaxKind.SuperKeyword, "it uses `super`"],
+  [SyntaxKind.YieldExpression, "it is part of a generator"],
+  [SyntaxKind.MetaProperty, "it depends on its file"],
+  [SyntaxKind.ImportKeyword, "it imports a module"],
+  [SyntaxKind.JsxElement, "it is JSX"],
+  [SyntaxKind.JsxSelfClosingElement, "it is JSX"],
+]);
+
+/** The lines of a scenario, from code of callers in which every name is replaced by what it stands for. */
+export class ScenarioCode {
+  readonly #code: CallerCode;
+  readonly #flow: ValueFlow;
+  readonly #target: TargetObject;
+  readonly #types: ScenarioTypes;
+  #lines: ScenarioLine[] = [];
+  #constants = new Map<Node, Map<Scope, string>>();
+  /** Errors that callers catch, by the variables that hold them. */
+  #errors = new Map<Node, { readonly code: string; readonly needs: Needs }>();
+  /** Functions that are copied as they are. */
+  readonly #copied: Node[] = [];
+
+  constructor(code: CallerCode, flow: ValueFlow, types: ScenarioTypes, target: TargetObject) {
+    this.#types = types;
+    this.#code = code;
+    this.#flow = flow;
+    this.#target = target;
+  }
+
+  get lines(): readonly ScenarioLine[] {
+    return this.#lines;
+  }
+
+  add(line: ScenarioLine): void {
+    this.#lines.push(line);
+  }
+
+  /** Runs something that adds lines. If it throws, nothing is added. */
+  attempt<Result>(run: () => Result): Result {
+    const [lines, constants] = [[...this.#lines], new Map(this.#constants)];
+    const names = new Map([...constants].map(([node, byScope]) => [node, new Map(byScope)]));
+    try {
+      return run();
+    } catch (error) {
+      this.#lines = lines;
+      this.#constants = names;
+      throw error;
+    }
+  }
+
+  /**
+   * Returns the code of an expression without names of its surroundings.
+   *
+   * @throws {NotSelfContained}
+   */
+  codeOf({ node, scope }: Expression, needs: Needs): string {
+    const code = this.#text(withoutAssertion(node), scope, needs);
+    if (code.length > LONGEST) throw new NotSelfContained("it is long");
+    return code;
+  }
+
+  /**
+   * Returns the name of a constant with the value of a variable or parameter. Adds it if there is none.
+   *
+   * @throws {NotSelfContained}
+   */
+  constantFor(name: string, value: Expression, needs: Needs): string {
+    return this.#valueCode(name, value, needs, undefined, true);
+  }
+
+  /** Sets what a caught error comes from. */
+  setError(variable: Node, { use, code, needs }: ScenarioLine): void {
+    const call = use ?? code;
+    const thrown = needs.hasAwait ? `await thrownBy(async () => ${call})` : `thrownBy(() => ${call})`;
+    this.#errors.set(variable, { code: thrown, needs });
+  }
+
+  /** Adds a constant, and returns its name. */
+  addConstant(name: string, code: string, needs: Needs, type?: string): string {
+    const names = new Set(this.#lines.flatMap((line) => line.name ?? []));
+    let free = name;
+    for (let count = 2; names.has(free) || free === this.#target.object; count++) free = `${name}${count}`;
+    this.#lines.push({ kind: "constant", name: free, code, type, needs, members: [], isHandled: false });
+    return free;
+  }
+
+  #text(node: Node, scope: Scope, needs: Needs): string {
+    const reason = FORBIDDEN.get(node.kind);
+    if (reason !== undefined) throw new NotSelfContained(reason);
+    if (node.kind === SyntaxKind.ThisKeyword && !this.#copied.some(hasOwnThis))
+      throw new NotSelfContained("it uses `this`");
+    if (isIdentifier(node)) return this.#name(node, scope, needs);
+    if (isShorthandPropertyAssignment(node)) {
+      const code = this.#name(node.name, scope, needs);
+      return code === node.name.getText() ? code : `${node.name.getText()}: ${code}`;
+    }
+    if (isFunctionNode(node)) return this.#copy(node, scope, needs);
+    if (node.kind === SyntaxKind.AwaitExpression && this.#copied.length === 0) needs.hasAwait = true;
+    this.#requireNoAssignment(node);
+    const field = this.#field(node, needs);
+    if (field !== undefined) return field;
+    const followed = this.#followed(node, scope);
+    if (followed) return this.#inPlace(node, followed, needs);
+    if (this.#copied.length > 0 && isConsoleCall(node)) return this.#printed(node, scope, needs);
+    return this.#parts(node, scope, needs);
+  }
+
+  #parts(node: Node, scope: Scope, needs: Needs): string {
+    return codeOfNode(node, {
+      code: (child) => this.#childText(node, child, scope, needs),
+      type: (child) => this.typeText(child, needs),
+    });
+  }
+
+  /** Returns the text of a type; `undefined` if it depends on its surroundings. */
+  typeText(type: Node, needs: Needs): string | undefined {
+    const mentioned = this.#types.mentionedIn(type);
+    for (const item of mentioned ?? []) needs.types.add(item);
+    return mentioned && type.getText();
+  }
+
+  /** Returns the constant for a field of `this`, from what the class assigns to it. */
+  #field(node: Node, needs: Needs): string | undefined {
+    if (!isPropertyAccessExpression(node) || node.expression.kind !== SyntaxKind.ThisKeyword)
+      return undefined;
+    if (this.#copied.some(hasOwnThis)) return undefined;
+    const value = this.#flow.fieldValue(node);
+    if (!value) throw new NotSelfContained("it uses `this`");
+    return this.#valueCode(node.name.getText().replace("#", ""), value, needs);
+  }
+
+  /** What a callback prints is collected. */
+  #printed(node: Node, scope: Scope, needs: Needs): string {
+    const { arguments: args = [] } = node as Node & { arguments?: readonly Node[] };
+    const list = args.map((argument) => this.#childText(node, argument, scope, needs));
+    needs.constants.add(PRINTED);
+    if (!this.#lines.some(({ name }) => name === PRINTED))
+      this.addConstant(PRINTED, "[]", noNeeds(), "unknown[]");
+    return `${PRINTED}.push(${list.join(", ")})`;
+  }
+
+  #childText(parent: Node, child: Node, scope: Scope, needs: Needs): string {
+    if (isNameOnly(parent, child)) return child.getText();
+    const bare = withoutAssertion(child);
+    const text = this.#text(bare, scope, needs);
+    const isReplaced = bare !== child && bare.kind !== child.kind;
+    return isReplaced && !isPrimary(bare) && !hasOwnPlace(parent, child) ? `(${text})` : text;
+  }
+
+  /** Copies a function or class. Names that it declares stay. */
+  #copy(node: Node, scope: Scope, needs: Needs): string {
+    this.#copied.push(node);
+    try {
+      return this.#parts(node, scope, needs);
+    } finally {
+      this.#copied.pop();
+    }
+  }
+
+  /** Returns what a property of an object that is written out, or a call of our own function, stands for. */
+  #followed(node: Node, scope: Scope): Expression | undefined {
+    if (!isPropertyAccessExpression(node) && !isCallExpression(node)) return undefined;
+    if (isCallExpression(node) && !isIdentifier(node.expression)) return undefined;
+    const settled = this.#flow.settled({ node, scope });
+    if (settled.node !== node) {
+      this.#requireAwaited(node);
+      return settled;
+    }
+    if (isCallExpression(node) && this.#functionOf(node.expression))
+      throw new NotSelfContained(`it calls ${node.expression.getText()}`);
+    return undefined;
+  }
+
+  /** The promise of an asynchronous function of our own must be awaited where it is replaced. */
+  #requireAwaited(node: Node): void {
+    const { expression } = node as Node & { expression: Node };
+    if (!isCallExpression(node) || node.parent.kind === SyntaxKind.AwaitExpression) return;
+    const { modifiers = [] } = (this.#functionOf(expression) ?? {}) as { modifiers?: readonly Node[] };
+    if (modifiers.some(({ kind }) => kind === SyntaxKind.AsyncKeyword))
+      throw new NotSelfContained(`it calls ${expression.getText()}`);
+  }
+
+  /** Returns the function of our own that a name refers to. */
+  #functionOf(name: Node): Node | undefined {
+    const declaration = isIdentifier(name) ? this.#code.declarationOf(name) : undefined;
+    if (!declaration || declaration.getSourceFile().isDeclarationFile || this.#isLocal(declaration))
+      return undefined;
+    const { initializer } = declaration as Node & { initializer?: Node };
+    return [initializer, declaration].find((node) => node !== undefined && isFunctionNode(node));
+  }
+
+  #inPlace(node: Node, followed: Expression, needs: Needs): string {
+    const bare = withoutAssertion(followed.node);
+    const text = this.#text(bare, followed.scope, needs);
+    return isPrimary(bare) || hasOwnPlace(node.parent, node) ? text : `(${text})`;
+  }
+
+  #name(node: Node, scope: Scope, needs: Needs): string {
+    const name = node.getText();
+    const declaration = this.#code.declarationOf(node);
+    if (!declaration || declaration.getSourceFile().isDeclarationFile) {
+      if (PURE_GLOBALS.has(name)) return name;
+      throw new NotSelfContained(`it uses ${name}`);
+    }
+    if (this.#isLocal(declaration)) return name;
+    if (this.#isTarget(declaration, name)) {
+      needs.usesTarget = true;
+      return this.#target.object;
+    }
+    const value = this.#flow.valueOf(declaration, scope);
+    if (value) return this.#valueCode(name, value, needs, (declaration as Node & { type?: Node }).type);
+    if (scope.values.has(declaration)) return "undefined";
+    const error = this.#errors.get(declaration);
+    if (error) return this.#error(name, declaration, error, needs);
+    if (
+      declaration.kind === SyntaxKind.FunctionDeclaration ||
+      declaration.kind === SyntaxKind.ClassDeclaration
+    )
+      return this.#valueCode(name, { node: declaration, scope }, needs, undefined, true);
+    throw new NotSelfContained(`${name} is known only when it runs`);
+  }
+
+  #isTarget(declaration: Node, name: string): boolean {
+    const { adapterPath, object } = this.#target;
+    const declared = (declaration as Node & { name?: Node }).name?.getText() ?? name;
+    return declaration.getSourceFile().fileName === adapterPath && declared === object;
+  }
+
+  #isLocal(declaration: Node): boolean {
+    const source = declaration.getSourceFile();
+    return this.#copied.some(
+      (copied) =>
+        copied.getSourceFile() === source && copied.pos <= declaration.pos && declaration.end <= copied.end,
+    );
+  }
+
+  #error(
+    name: string,
+    variable: Node,
+    { code, needs: own }: { code: string; needs: Needs },
+    needs: Needs,
+  ): string {
+    const byScope = this.#constants.get(variable) ?? new Map<Scope, string>();
+    this.#constants.set(variable, byScope);
+    const constant = byScope.get(FILE_LEVEL) ?? this.addConstant(name, code, own);
+    byScope.set(FILE_LEVEL, constant);
+    needs.constants.add(constant);
+    needs.usesTarget = true;
+    return constant;
+  }
+
+  #valueCode(name: string, value: Expression, needs: Needs, type?: Node, isConstant = false): string {
+    const byScope = this.#constants.get(value.node) ?? new Map<Scope, string>();
+    this.#constants.set(value.node, byScope);
+    const constant = byScope.get(value.scope);
+    if (constant !== undefined) {
+      needs.constants.add(constant);
+      return constant;
+    }
+    const valueNeeds = noNeeds();
+    const bare = withoutAssertion(value.node);
+    const isDeclared =
+      bare.kind === SyntaxKind.FunctionDeclaration || bare.kind === SyntaxKind.ClassDeclaration;
+    const code = isDeclared
+      ? this.#copy(bare, value.scope, valueNeeds)
+      : this.codeOf({ node: bare, scope: value.scope }, valueNeeds);
+    const isName = valueNeeds.constants.has(code) || code === this.#target.object;
+    if (isName || !(isConstant || valueNeeds.usesTarget || code.length > LONGEST_INLINE)) {
+      for (const used of valueNeeds.constants) needs.constants.add(used);
+      for (const used of valueNeeds.types) needs.types.add(used);
+      needs.usesTarget ||= valueNeeds.usesTarget;
+      needs.hasAwait ||= valueNeeds.hasAwait;
+      return isPrimary(bare) || isName ? code : `(${code})`;
+    }
+    const added = this.addConstant(name, code, valueNeeds, type && this.typeText(type, valueNeeds));
+    byScope.set(value.scope, added);
+    needs.constants.add(added);
+    return added;
+  }
+
+  #requireNoAssignment(node: Node): void {
+    const { operatorToken, operator, left, operand } = node as Node & {
+      operatorToken?: Node;
+      operator?: SyntaxKind;
+      left?: Node;
+      operand?: Node;
+    };
+    const isAssignment =
+      operatorToken !== undefined &&
+      operatorToken.kind >= SyntaxKind.FirstAssignment &&
+      operatorToken.kind <= SyntaxKind.LastAssignment;
+    const isStep = operator === SyntaxKind.PlusPlusToken || operator === SyntaxKind.MinusMinusToken;
+    const changed = isAssignment ? left : isStep ? operand : undefined;
+    if (!changed) return;
+    let leaf: Node = changed;
+    while (isPropertyAccessExpression(leaf)) leaf = leaf.expression;
+    const declaration = isIdentifier(leaf) ? this.#code.declarationOf(leaf) : undefined;
+    if (!declaration || !this.#isLocal(declaration))
+      throw new NotSelfContained(`it changes ${leaf.getText()}`);
+  }
+}
+
+/** Name of the list of what callbacks print. */
+export const PRINTED = "printed";
+
+function isConsoleCall(node: Node): boolean {
+  if (!isCallExpression(node) || !isPropertyAccessExpression(node.expression)) return false;
+  return node.expression.expression.getText() === "console";
+}
+
+/** Whether a copied function or class has a `this` of its own. */
+function hasOwnThis({ kind }: Node): boolean {
+  return kind !== SyntaxKind.ArrowFunction;
+}
+
+/** Whether a child is a name that refers to nothing: of a member, a property or a declaration. */
+function isNameOnly(parent: Node, child: Node): boolean {
+  const { name, propertyName, label } = parent as Node & { name?: Node; propertyName?: Node; label?: Node };
+  return (
+    (isIdentifier(child) || child.kind === SyntaxKind.PrivateIdentifier) &&
+    (child === name || child === propertyName || child === label)
+  );
+}
+
+const PRIMARY: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.Identifier,
+  SyntaxKind.StringLiteral,
+  SyntaxKind.NoSubstitutionTemplateLiteral,
+  SyntaxKind.TemplateExpression,
+  SyntaxKind.BigIntLiteral,
+  SyntaxKind.RegularExpressionLiteral,
+  SyntaxKind.TrueKeyword,
+  SyntaxKind.FalseKeyword,
+  SyntaxKind.NullKeyword,
+  SyntaxKind.ArrayLiteralExpression,
+  SyntaxKind.CallExpression,
+  SyntaxKind.PropertyAccessExpression,
+  SyntaxKind.ElementAccessExpression,
+]);
+
+/** Whether a member of an expression can be reached without parentheses. */
+function isPrimary({ kind }: Node): boolean {
+  return PRIMARY.has(kind);
+}
+
+/** Whether a child stands where any expression may stand. */
+function hasOwnPlace(parent: Node, child: Node): boolean {
+  switch (parent.kind) {
+    case SyntaxKind.CallExpression:
+    case SyntaxKind.NewExpression:
+      return (parent as Node & { expression: Node }).expression !== child;
+    case SyntaxKind.ArrayLiteralExpression:
+    case SyntaxKind.PropertyAssignment:
+    case SyntaxKind.VariableDeclaration:
+    case SyntaxKind.ReturnStatement:
+    case SyntaxKind.TemplateSpan:
+      return true;
+    default:
+      return false;
+  }
+}
