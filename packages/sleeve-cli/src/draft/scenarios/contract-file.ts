@@ -8,7 +8,8 @@ import {
   contractModule,
   scenarioKey,
 } from "./contract-module.ts";
-import { scenarioCode } from "./scenario.ts";
+import { lineKey, type Scenario } from "./scenario.ts";
+import { withoutLines, withoutUnused } from "./separated.ts";
 
 /** A scenario that the contract does not have. */
 export interface ScenarioLeftOut {
@@ -56,15 +57,37 @@ export function contractFileOf(
     const broken = new Map(
       errors.flatMap((error) => ownersAt(error.offset).map((owner) => [owner, error.text] as const)),
     );
-    if (broken.size === 0) return undefined;
-    for (const scenario of scenarios) {
-      const why = broken.get(scenarioKey(scenario.title));
-      if (why === undefined) continue;
-      const code = scenarioCode(scenario, outline.object).split("\n")[0] ?? "";
-      leftOut.push({ title: scenario.title, why: `it does not compile: ${why} (${code})` });
-    }
-    scenarios = scenarios.filter(({ title }) => !broken.has(scenarioKey(title)));
+    const remaining = scenarios.flatMap((scenario) => withoutBroken(scenario, broken, leftOut));
+    if (remaining.every((scenario) => scenarios.includes(scenario)) && remaining.length === scenarios.length)
+      return undefined;
+    scenarios = remaining;
   }
   const { text } = printed(contractModule(outline, { ...content, scenarios }, written), settings);
   return { text, count: scenarios.length, leftOut };
+}
+
+/** Returns a scenario without lines that do not compile, and those that need them; none if nothing is left to compare. */
+function withoutBroken(
+  scenario: Scenario,
+  broken: ReadonlyMap<string, string>,
+  leftOut: ScenarioLeftOut[],
+): readonly Scenario[] {
+  const { title, lines } = scenario;
+  const reasons = lines.map((_, index) => broken.get(lineKey(title, index)));
+  const why = broken.get(scenarioKey(title)) ?? reasons.find((reason) => reason !== undefined);
+  if (why === undefined) return [scenario];
+  const isWhole = broken.has(scenarioKey(title));
+  const kept = isWhole ? [] : withoutUnused(withoutLines(lines, (index) => reasons[index] !== undefined));
+  const isCompared = kept.some(({ kind }) => kind === "compared");
+  for (const [index, line] of lines.entries()) {
+    const reason = isCompared ? reasons[index] : undefined;
+    if (reason !== undefined)
+      leftOut.push({ title: line.members.join(".") || title, why: compileText(reason) });
+  }
+  if (!isCompared) leftOut.push({ title, why: compileText(why) });
+  return isCompared ? [{ title, lines: kept }] : [];
+}
+
+function compileText(reason: string): string {
+  return `it does not compile: ${reason}`;
 }

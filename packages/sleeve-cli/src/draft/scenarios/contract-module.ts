@@ -95,8 +95,8 @@ function entryCode(scenario: Scenario, object: string): ReturnType<typeof owned>
   const { title, record } = scenario;
   const code = scenarioCode(scenario, object);
   const results = record && `results: [${record.results.join(", ")}]${record.fails ? ", fails: true" : ""}`;
-  const value = results === undefined ? code : `{ use: ${code}, ${results} }`;
-  return owned([scenarioKey(title)], `${stringLiteral(title)}: ${value},\n`);
+  const value = results === undefined ? code : ["{ use: ", code, `, ${results} }`];
+  return owned([scenarioKey(title)], [`${stringLiteral(title)}: `, value, ",\n"]);
 }
 
 function docText(target: string, outside: string, leftOut: readonly LeftOutUse[]): string {

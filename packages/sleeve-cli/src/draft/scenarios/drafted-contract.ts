@@ -1,5 +1,6 @@
 import { existsSync } from "node:fs";
 import { join, relative, sep } from "node:path";
+import { type CompilerSymbol, SignatureKind } from "../../compiler/typescript.ts";
 import { exportedFrom, targetTypeOf } from "../../conformance/exported.ts";
 import type { Draft, DraftFile } from "../../documents/draft-document.ts";
 import type { Style } from "../../emit/style.ts";
@@ -108,12 +109,17 @@ function membersOf(
   const exported = exportedFrom(overlays.program, join(root, targetFile), outline.target);
   const type = exported && targetTypeOf(exported);
   if (!exported || !type) return undefined;
-  const surface = surfaceOf(exported.checker, outline.target, type, {
-    isOutside: outsideFilesIn(project),
-    // An alias of a whole outside type has more members than are used.
-    has: outline.wholeType === undefined ? undefined : (member) => used.has(member),
+  const { checker } = exported;
+  // An alias of a whole outside type has more members than are used.
+  const has = outline.wholeType === undefined ? undefined : (member: CompilerSymbol) => used.has(member);
+  const scope = { isOutside: outsideFilesIn(project), has };
+  return Object.keys(surfaceOf(checker, outline.target, type, scope).members).map((name) => {
+    const member = checker.getPropertyOfType(type, name);
+    const memberType = member && checker.getTypeOfSymbol(member);
+    const present = memberType && checker.getNonNullableType(memberType);
+    const isCalled = present && checker.getSignaturesOfType(present, SignatureKind.Call).length > 0;
+    return { name, kind: isCalled ? "method" : "property" };
   });
-  return Object.entries(surface.members).map(([name, { kind }]) => ({ name, kind }));
 }
 
 function callerScenarios(
@@ -144,6 +150,7 @@ function callerScenarios(
     },
     {
       targetPath: join(root, targetFile),
+      isFromUse: outline.replacements !== undefined,
       adapterPath: join(root, adapterFile),
       object: outline.object,
       effectOf: (use) => effectOfUse(effects, use),

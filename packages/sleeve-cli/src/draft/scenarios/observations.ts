@@ -5,12 +5,20 @@ import {
   type Node,
   SyntaxKind,
   type Type,
+  TypeFlags,
 } from "../../compiler/typescript.ts";
 import type { CallerCode } from "./caller-code.ts";
-import { projected } from "./projection.ts";
-import { type Needs, NotSelfContained, noNeeds, type ScenarioCode } from "./scenario-code.ts";
+import { conditionsOver, mentions } from "./conditions.ts";
+import { type ProjectedTarget, projected } from "./projection.ts";
+import {
+  type Needs,
+  NotSelfContained,
+  noNeeds,
+  type ScenarioCode,
+  type ScenarioLine,
+} from "./scenario-code.ts";
 import { functionNameOf, isFunctionNode } from "./syntax-of-functions.ts";
-import { type Scope, type ValueFlow, withoutAssertion } from "./value-flow.ts";
+import { type Expression, type Scope, type ValueFlow, withoutAssertion } from "./value-flow.ts";
 
 /** A use of the target that no scenario has, and why. */
 export interface LeftOutUse {
@@ -18,8 +26,7 @@ export interface LeftOutUse {
   readonly why: string;
 }
 
-export interface ObservedTarget {
-  readonly targetPath: string;
+export interface ObservedTarget extends ProjectedTarget {
   readonly adapterPath: string;
   readonly object: string;
   /** Returns why a use is not repeated, because of its effects; `undefined` if it may be. */
@@ -91,14 +98,10 @@ export class Observations {
       catchClause?: Node & { variableDeclaration?: Node; block: Node };
       finallyBlock?: Node;
     };
-    const before = new Set(this.#scenario.lines);
-    this.#visit(tryBlock, scope);
-    const last = this.#scenario.lines.findLast((line) => !before.has(line) && line.kind !== "constant");
-    if (catchClause) {
-      const { variableDeclaration, block } = catchClause;
-      if (variableDeclaration && last) this.#scenario.setError(variableDeclaration, last);
-      this.#visit(block, scope);
-    }
+    const variable = catchClause?.variableDeclaration;
+    if (catchClause) this.#scenario.handling(variable, () => this.#visit(tryBlock, scope));
+    else this.#visit(tryBlock, scope);
+    if (catchClause) this.#visit(catchClause.block, scope);
     if (finallyBlock) this.#visit(finallyBlock, scope);
   }
 
@@ -166,30 +169,40 @@ export class Observations {
       code: guard === undefined ? use : `${guard} && ${use}`,
       needs,
       members,
-      isHandled: isInTry(node),
       origin: functionNameOf(this.#containers.at(-1) ?? node),
       file: this.#containers.at(-1)?.getSourceFile().fileName ?? "",
     };
-    const projectedFrom = (code: string) =>
-      projected(checker, promised ?? type, code, (path) => path === this.#target.targetPath);
-    const code = isDiscarded(node) ? undefined : projectedFrom(line.code);
+    const projectedFrom = (code: string) => projected(checker, promised ?? type, code, this.#target);
+    const isHidden = isUntyped(promised ?? type) && !isShown(node);
+    const code = isDiscarded(node) || isHidden ? undefined : projectedFrom(line.code);
     const declaration = boundDeclaration(node);
-    if (code === undefined) {
-      if (isDiscarded(node)) this.#scenario.add({ ...line, kind: "use" });
-    } else if (code !== line.code && (declaration || this.#isPassedToTarget(node))) {
-      // The fields of a constant are compared where they are read.
-    } else if (!declaration && code === line.code) this.#scenario.add({ ...line, kind: "compared" });
-    else {
-      const constantNeeds: Needs = { ...noNeeds(), usesTarget: true };
-      const name = declaration?.name.getText() ?? "result";
-      const constant =
-        declaration && !promised
-          ? this.#scenario.constantFor(name, { node, scope }, constantNeeds)
-          : this.#scenario.addConstant(name, line.code, needs);
-      constantNeeds.constants.add(constant);
-      const shown = projectedFrom(constant) ?? constant;
-      this.#scenario.add({ ...line, kind: "compared", code: shown, needs: constantNeeds });
+    const isWhole = code === line.code;
+    if (isDiscarded(node)) this.#scenario.add({ ...line, kind: "use" });
+    else if (declaration) {
+      const constant = this.#constantAt(declaration, { node, scope }, line, promised !== undefined);
+      if (isWhole) this.#scenario.add({ ...line, kind: "compared", ...constant });
+    } else if (isWhole) this.#scenario.add({ ...line, kind: "compared" });
+    else if (code !== undefined && !this.#isPassedToTarget(node)) {
+      // The value is repeated for each of its fields.
+      const name = this.#scenario.addConstant("result", line.code, needs);
+      const shown = { code: projectedFrom(name) ?? name, needs: needing(name) };
+      this.#scenario.add({ ...line, kind: "compared", ...shown });
     }
+  }
+
+  /** Adds the constant that a caller declares, where it declares it. */
+  #constantAt(
+    declaration: BoundDeclaration,
+    { node, scope }: Expression,
+    line: Pick<ScenarioLine, "code" | "needs">,
+    isPromise: boolean,
+  ): Pick<ScenarioLine, "code" | "needs"> {
+    const name = declaration.name.getText();
+    const { initializer = node, type } = declaration;
+    const constant = isPromise
+      ? this.#scenario.addConstant(name, line.code, line.needs)
+      : this.#scenario.constantFor(name, { node: initializer, scope }, noNeeds(), type);
+    return { code: constant, needs: needing(constant) };
   }
 
   /** Whether a value is an argument of a call of the target, or a part of one. */
@@ -204,54 +217,22 @@ export class Observations {
     return false;
   }
 
-  /** Returns the call of a type guard on which the type of a caught error depends. */
+  /** Returns the condition under which a name has the type that it has where it stands. */
   #guardOf(leaf: Node, scope: Scope, needs: Needs): string | undefined {
-    if (!isIdentifier(leaf)) return undefined;
-    const guard = guardsOver(leaf, this.#containers.at(-1)).find((call) => this.#isGuardOf(call, leaf.text));
-    return guard && this.#scenario.codeOf({ node: guard, scope }, needs);
+    if (!isIdentifier(leaf) || !this.#isNarrowed(leaf)) return undefined;
+    const conditions = conditionsOver(leaf, this.#containers.at(-1));
+    const condition = conditions.find(({ node }) => mentions(node, leaf.text));
+    if (!condition) return undefined;
+    const code = this.#scenario.codeOf({ node: condition.node, scope }, needs);
+    if (!condition.holds) return `!(${code})`;
+    return JOINED.has(condition.node.kind) ? `(${code})` : code;
   }
 
-  #isGuardOf(call: Node, name: string): boolean {
-    if (!isCallExpression(call) || !isPropertyAccessExpression(call.expression)) return false;
-    const isOfName = call.arguments.some((argument) => argument.getText() === name);
-    return isOfName && this.#isOfTarget(call.expression.expression);
+  #isNarrowed(name: Node): boolean {
+    const declaration = this.#code.declarationOf(name) as (Node & { name?: Node }) | undefined;
+    if (!declaration?.name || !isIdentifier(declaration.name)) return false;
+    return this.#code.typeOf(declaration.name)?.id !== this.#code.typeOf(name)?.id;
   }
-}
-
-/** Returns the calls in the conditions that hold where a node stands. */
-function guardsOver(node: Node, container: Node | undefined): readonly Node[] {
-  const conditions: Node[] = [];
-  for (let at = node; at.parent && at !== container; at = at.parent) {
-    const { parent } = at as Node & {
-      parent: Node & {
-        expression?: Node;
-        thenStatement?: Node;
-        condition?: Node;
-        whenTrue?: Node;
-        left?: Node;
-        right?: Node;
-        statements?: readonly Node[];
-      };
-    };
-    if (parent.thenStatement === at && parent.expression) conditions.push(parent.expression);
-    if (parent.whenTrue === at && parent.condition) conditions.push(parent.condition);
-    if (parent.right === at && parent.left) conditions.push(parent.left);
-    // After `if (!isRefusal(error)) throw error;` the guard holds.
-    for (const statement of parent.statements?.slice(0, parent.statements.indexOf(at)) ?? []) {
-      const { expression, elseStatement } = statement as Node & { expression?: Node; elseStatement?: Node };
-      const isIf = statement.kind === SyntaxKind.IfStatement && !elseStatement;
-      if (isIf && expression?.kind === SyntaxKind.PrefixUnaryExpression) conditions.push(expression);
-    }
-  }
-  return conditions.flatMap(callsIn);
-}
-
-function callsIn(node: Node): readonly Node[] {
-  const calls: Node[] = isCallExpression(node) ? [node] : [];
-  node.forEachChild((child) => {
-    calls.push(...callsIn(child));
-  });
-  return calls;
 }
 
 /** An expression that uses the target, and the members that it calls or reads, in order. */
@@ -310,18 +291,48 @@ function isDiscarded(node: Node): boolean {
   return outermost(node).parent.kind === SyntaxKind.ExpressionStatement;
 }
 
+/** Conditions that may bind less than `&&`. */
+const JOINED: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.BinaryExpression,
+  SyntaxKind.ConditionalExpression,
+]);
+
+interface BoundDeclaration extends Node {
+  readonly name: Node;
+  readonly type?: Node;
+  readonly initializer?: Node;
+}
+
 /** Returns the declaration of the variable that a value is assigned to. */
-function boundDeclaration(node: Node): (Node & { readonly name: Node }) | undefined {
+function boundDeclaration(node: Node): BoundDeclaration | undefined {
   const value = outermost(node);
-  const declaration = value.parent as Node & { readonly name: Node; readonly initializer?: Node };
+  const declaration = value.parent as BoundDeclaration;
   const isVariable = declaration.kind === SyntaxKind.VariableDeclaration && declaration.initializer === value;
   return isVariable && isIdentifier(declaration.name) ? declaration : undefined;
 }
 
-function isInTry(node: Node): boolean {
-  for (let at = node; at.parent; at = at.parent) {
-    const { kind, tryBlock, catchClause } = at.parent as Node & { tryBlock?: Node; catchClause?: Node };
-    if (kind === SyntaxKind.TryStatement && catchClause && tryBlock === at) return true;
-  }
-  return false;
+function needing(constant: string): Needs {
+  return { ...noNeeds(), constants: new Set([constant]), usesTarget: true };
 }
+
+function isUntyped({ flags }: Type): boolean {
+  return (flags & (TypeFlags.Any | TypeFlags.Unknown)) !== 0;
+}
+
+const SHOWING = /^(?:console|String|JSON|Number|Boolean|Object|assert|expect|equal)\b/;
+
+/** Whether a caller looks at a value whose type says nothing: prints, compares, asserts or calculates with it. */
+function isShown(node: Node): boolean {
+  if (node.parent.kind === SyntaxKind.AsExpression) return true;
+  const { parent } = outermost(node);
+  if (isCallExpression(parent)) return SHOWING.test(parent.expression.getText());
+  return SHOWN_IN.has(parent.kind);
+}
+
+const SHOWN_IN: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.TemplateSpan,
+  SyntaxKind.BinaryExpression,
+  SyntaxKind.PrefixUnaryExpression,
+  SyntaxKind.ConditionalExpression,
+  SyntaxKind.IfStatement,
+]);

@@ -5,22 +5,29 @@ import { propertyKey } from "../../types/writing/type-text.ts";
 
 const MAX_DEPTH = 4;
 
+/** The types of a target. */
+export interface ProjectedTarget {
+  readonly targetPath: string;
+  /** Whether they follow from use, so that all their fields are read. */
+  readonly isFromUse: boolean;
+}
+
 /**
  * Returns code for the part of a value that the target declares, so that other fields are not compared; `undefined` if
  * it has no data.
  *
  * @param code code of the value, which may be repeated
- * @param isOfTarget whether a file declares types of the target
  */
 export function projected(
   checker: Checker,
   type: Type,
   code: string,
-  isOfTarget: (path: string) => boolean,
+  target: ProjectedTarget,
   depth = 0,
 ): string | undefined {
+  const isOfTarget = (path: string) => path === target.targetPath;
   if ((type.flags & TypeFlags.Void) !== 0 || depth > MAX_DEPTH) return undefined;
-  const again = (part: Type, partCode: string) => projected(checker, part, partCode, isOfTarget, depth + 1);
+  const again = (part: Type, partCode: string) => projected(checker, part, partCode, target, depth + 1);
   if (isPlainData(checker, type, isOfTarget)) return code;
   if (type.isUnionType()) {
     const present = type.getTypes().filter((part) => (part.flags & MISSING) === 0);
@@ -36,6 +43,8 @@ export function projected(
   if (isIterable(type)) return item && isPlainData(checker, item, isOfTarget) ? `[...${code}]` : undefined;
   const symbol = type.getAliasSymbol() ?? type.getSymbol();
   if (!symbol?.declarations.some(({ path }) => isOfTarget(path))) return undefined;
+  // A type that is declared as the module declares it has fields that no caller reads.
+  if (!target.isFromUse) return undefined;
   const [index] = checker.getIndexInfosOfType(type);
   if (index) return isPlainData(checker, index.valueType, isOfTarget) ? code : undefined;
   const properties = checker
@@ -75,6 +84,9 @@ function hasOnlyData(schema: ValueSchema): boolean {
     prefixItems = [],
   } = schema;
   if (opaque !== undefined || self || schema.function) return false;
+  const isBare =
+    schema.type === "object" && schema.properties !== undefined && Object.keys(properties).length === 0;
+  if (isBare) return false;
   if (promise ?? iterable ?? asyncIterable) return false;
   const parts = [
     ...anyOf,

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { textOf } from "../../emit/code.ts";
 import { runProgram } from "../../project/child-processes/run-program.ts";
 import type { ScenarioLeftOut } from "./contract-file.ts";
 import { type Scenario, scenarioCode } from "./scenario.ts";
@@ -89,7 +90,7 @@ function outcomesOf(
   const outcomes = new Map<Scenario, ScenarioOutcome | string>();
   let open = scenarios;
   for (let count = 1; open.length > 0; count++) {
-    const sources = open.map((scenario) => scenarioCode(scenario, task.object));
+    const sources = open.map((scenario) => textOf(scenarioCode(scenario, task.object)).text);
     const { results, failure = "it ends the process" } = runProgram({
       program: "./scenario-process.js",
       input: { ...task, timeout: TIMEOUT, scenarios: sources } satisfies ScenariosTask,

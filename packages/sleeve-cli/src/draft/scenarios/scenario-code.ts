@@ -87,7 +87,10 @@ export class ScenarioCode {
   #constants = new Map<Node, Map<Scope, string>>();
   /** Errors that callers catch, by the variables that hold them. */
   #errors = new Map<Node, { readonly code: string; readonly needs: Needs }>();
-  /** Functions that are copied as they are. */
+  #isHandling = false;
+  /** Functions and classes that were copied. */
+  readonly copies = new Set<Node>();
+  /** Those that are being copied, the innermost last. */
   readonly #copied: Node[] = [];
 
   constructor(code: CallerCode, flow: ValueFlow, types: ScenarioTypes, target: TargetObject) {
@@ -101,8 +104,8 @@ export class ScenarioCode {
     return this.#lines;
   }
 
-  add(line: ScenarioLine): void {
-    this.#lines.push(line);
+  add(line: Omit<ScenarioLine, "isHandled">): void {
+    this.#lines.push({ ...line, isHandled: this.#isHandling });
   }
 
   /** Runs something that adds lines. If it throws, nothing is added. */
@@ -134,15 +137,20 @@ export class ScenarioCode {
    *
    * @throws {NotSelfContained}
    */
-  constantFor(name: string, value: Expression, needs: Needs): string {
-    return this.#valueCode(name, value, needs, undefined, true);
+  constantFor(name: string, value: Expression, needs: Needs, type?: Node): string {
+    return this.#valueCode(name, value, needs, type, true).text;
   }
 
-  /** Sets what a caught error comes from. */
-  setError(variable: Node, { use, code, needs }: ScenarioLine): void {
-    const call = use ?? code;
-    const thrown = needs.hasAwait ? `await thrownBy(async () => ${call})` : `thrownBy(() => ${call})`;
-    this.#errors.set(variable, { code: thrown, needs });
+  /** Runs something that adds the lines of a `try`, and sets the error that a variable holds. */
+  handling(variable: Node | undefined, run: () => void): void {
+    const before = new Set(this.#lines);
+    const wasHandling = this.#isHandling;
+    this.#isHandling = true;
+    run();
+    this.#isHandling = wasHandling;
+    const added = this.#lines.filter((line) => !before.has(line));
+    const last = added.findLastIndex(({ kind }) => kind !== "constant");
+    if (variable && last >= 0) this.#errors.set(variable, thrownBy(added.slice(0, last + 1)));
   }
 
   /** Adds a constant, and returns its name. */
@@ -150,7 +158,15 @@ export class ScenarioCode {
     const names = new Set(this.#lines.flatMap((line) => line.name ?? []));
     let free = name;
     for (let count = 2; names.has(free) || free === this.#target.object; count++) free = `${name}${count}`;
-    this.#lines.push({ kind: "constant", name: free, code, type, needs, members: [], isHandled: false });
+    this.#lines.push({
+      kind: "constant",
+      name: free,
+      code,
+      type,
+      needs,
+      members: [],
+      isHandled: this.#isHandling,
+    });
     return free;
   }
 
@@ -196,7 +212,8 @@ export class ScenarioCode {
     if (this.#copied.some(hasOwnThis)) return undefined;
     const value = this.#flow.fieldValue(node);
     if (!value) throw new NotSelfContained("it uses `this`");
-    return this.#valueCode(node.name.getText().replace("#", ""), value, needs);
+    const code = this.#valueCode(node.name.getText().replace("#", ""), value, needs);
+    return code.isPrimary ? code.text : `(${code.text})`;
   }
 
   /** What a callback prints is collected. */
@@ -213,13 +230,21 @@ export class ScenarioCode {
     if (isNameOnly(parent, child)) return child.getText();
     const bare = withoutAssertion(child);
     const text = this.#text(bare, scope, needs);
+    const type = child.kind === SyntaxKind.AsExpression ? this.#assertedType(child, needs) : undefined;
+    if (type !== undefined) return `(${text} as ${type})`;
     const isReplaced = bare !== child && bare.kind !== child.kind;
     return isReplaced && !isPrimary(bare) && !hasOwnPlace(parent, child) ? `(${text})` : text;
+  }
+
+  #assertedType(assertion: Node, needs: Needs): string | undefined {
+    const { type } = assertion as Node & { type: Node };
+    return this.typeText(type, needs);
   }
 
   /** Copies a function or class. Names that it declares stay. */
   #copy(node: Node, scope: Scope, needs: Needs): string {
     this.#copied.push(node);
+    this.copies.add(node);
     try {
       return this.#parts(node, scope, needs);
     } finally {
@@ -232,22 +257,15 @@ export class ScenarioCode {
     if (!isPropertyAccessExpression(node) && !isCallExpression(node)) return undefined;
     if (isCallExpression(node) && !isIdentifier(node.expression)) return undefined;
     const settled = this.#flow.settled({ node, scope });
-    if (settled.node !== node) {
-      this.#requireAwaited(node);
-      return settled;
-    }
-    if (isCallExpression(node) && this.#functionOf(node.expression))
-      throw new NotSelfContained(`it calls ${node.expression.getText()}`);
-    return undefined;
+    return settled.node === node || this.#isUnawaited(node) ? undefined : settled;
   }
 
-  /** The promise of an asynchronous function of our own must be awaited where it is replaced. */
-  #requireAwaited(node: Node): void {
+  /** Whether a node is the promise of an asynchronous function of our own, which its result cannot replace. */
+  #isUnawaited(node: Node): boolean {
     const { expression } = node as Node & { expression: Node };
-    if (!isCallExpression(node) || node.parent.kind === SyntaxKind.AwaitExpression) return;
+    if (!isCallExpression(node) || node.parent.kind === SyntaxKind.AwaitExpression) return false;
     const { modifiers = [] } = (this.#functionOf(expression) ?? {}) as { modifiers?: readonly Node[] };
-    if (modifiers.some(({ kind }) => kind === SyntaxKind.AsyncKeyword))
-      throw new NotSelfContained(`it calls ${expression.getText()}`);
+    return modifiers.some(({ kind }) => kind === SyntaxKind.AsyncKeyword);
   }
 
   /** Returns the function of our own that a name refers to. */
@@ -278,7 +296,10 @@ export class ScenarioCode {
       return this.#target.object;
     }
     const value = this.#flow.valueOf(declaration, scope);
-    if (value) return this.#valueCode(name, value, needs, (declaration as Node & { type?: Node }).type);
+    if (value) {
+      const code = this.#valueCode(name, value, needs, (declaration as Node & { type?: Node }).type);
+      return code.isPrimary || canReplace(node, value.node) ? code.text : `(${code.text})`;
+    }
     if (scope.values.has(declaration)) return "undefined";
     const error = this.#errors.get(declaration);
     if (error) return this.#error(name, declaration, error, needs);
@@ -286,7 +307,7 @@ export class ScenarioCode {
       declaration.kind === SyntaxKind.FunctionDeclaration ||
       declaration.kind === SyntaxKind.ClassDeclaration
     )
-      return this.#valueCode(name, { node: declaration, scope }, needs, undefined, true);
+      return this.#valueCode(name, { node: declaration, scope }, needs, undefined, true).text;
     throw new NotSelfContained(`${name} is known only when it runs`);
   }
 
@@ -319,33 +340,45 @@ export class ScenarioCode {
     return constant;
   }
 
-  #valueCode(name: string, value: Expression, needs: Needs, type?: Node, isConstant = false): string {
+  /** Returns code for a value: a constant if it is long or uses the target, so that it is made once. */
+  #valueCode(
+    name: string,
+    value: Expression,
+    needs: Needs,
+    type?: Node,
+    isConstant = false,
+  ): { readonly text: string; readonly isPrimary: boolean } {
     const byScope = this.#constants.get(value.node) ?? new Map<Scope, string>();
     this.#constants.set(value.node, byScope);
     const constant = byScope.get(value.scope);
     if (constant !== undefined) {
       needs.constants.add(constant);
-      return constant;
+      return { text: constant, isPrimary: true };
     }
     const valueNeeds = noNeeds();
-    const bare = withoutAssertion(value.node);
-    const isDeclared =
-      bare.kind === SyntaxKind.FunctionDeclaration || bare.kind === SyntaxKind.ClassDeclaration;
-    const code = isDeclared
-      ? this.#copy(bare, value.scope, valueNeeds)
-      : this.codeOf({ node: bare, scope: value.scope }, valueNeeds);
+    const code = this.#initialCode(value, valueNeeds);
     const isName = valueNeeds.constants.has(code) || code === this.#target.object;
     if (isName || !(isConstant || valueNeeds.usesTarget || code.length > LONGEST_INLINE)) {
       for (const used of valueNeeds.constants) needs.constants.add(used);
       for (const used of valueNeeds.types) needs.types.add(used);
       needs.usesTarget ||= valueNeeds.usesTarget;
       needs.hasAwait ||= valueNeeds.hasAwait;
-      return isPrimary(bare) || isName ? code : `(${code})`;
+      return { text: code, isPrimary: isName || isPrimary(withoutAssertion(value.node)) };
     }
     const added = this.addConstant(name, code, valueNeeds, type && this.typeText(type, valueNeeds));
     byScope.set(value.scope, added);
     needs.constants.add(added);
-    return added;
+    return { text: added, isPrimary: true };
+  }
+
+  #initialCode({ node, scope }: Expression, needs: Needs): string {
+    const bare = withoutAssertion(node);
+    const isDeclared =
+      bare.kind === SyntaxKind.FunctionDeclaration || bare.kind === SyntaxKind.ClassDeclaration;
+    if (isDeclared) return this.#copy(bare, scope, needs);
+    const code = this.codeOf({ node: bare, scope }, needs);
+    const type = node.kind === SyntaxKind.AsExpression ? this.#assertedType(node, needs) : undefined;
+    return type === undefined ? code : `${code} as ${type}`;
   }
 
   #requireNoAssignment(node: Node): void {
@@ -364,10 +397,36 @@ export class ScenarioCode {
     if (!changed) return;
     let leaf: Node = changed;
     while (isPropertyAccessExpression(leaf)) leaf = leaf.expression;
+    if (leaf.kind === SyntaxKind.ThisKeyword && this.#copied.some(hasOwnThis)) return;
     const declaration = isIdentifier(leaf) ? this.#code.declarationOf(leaf) : undefined;
     if (!declaration || !this.#isLocal(declaration))
       throw new NotSelfContained(`it changes ${leaf.getText()}`);
   }
+}
+
+/** Returns code for the error that lines throw. */
+function thrownBy(lines: readonly ScenarioLine[]): { readonly code: string; readonly needs: Needs } {
+  const last = lines.at(-1) as ScenarioLine;
+  const declared = new Set(lines.flatMap(({ name }) => name ?? []));
+  const constants = lines.filter(({ kind }) => kind === "constant");
+  const needs = [...constants, last].reduce((sum, line) => withNeeds(sum, line.needs), noNeeds());
+  for (const name of declared) needs.constants.delete(name);
+  const use = last.use ?? last.code;
+  const body =
+    constants.length === 0
+      ? use
+      : `{\n${constants.map(({ name, code }) => `const ${name} = ${code};\n`).join("")}return ${use};\n}`;
+  const code = needs.hasAwait ? `await thrownBy(async () => ${body})` : `thrownBy(() => ${body})`;
+  return { code, needs };
+}
+
+function withNeeds(left: Needs, right: Needs): Needs {
+  return {
+    constants: new Set([...left.constants, ...right.constants]),
+    types: new Set([...left.types, ...right.types]),
+    usesTarget: left.usesTarget || right.usesTarget,
+    hasAwait: left.hasAwait || right.hasAwait,
+  };
 }
 
 /** Name of the list of what callbacks print. */
@@ -411,6 +470,12 @@ const PRIMARY: ReadonlySet<SyntaxKind> = new Set([
 /** Whether a member of an expression can be reached without parentheses. */
 function isPrimary({ kind }: Node): boolean {
   return PRIMARY.has(kind);
+}
+
+/** Whether the code of a value can stand in place of a name without parentheses. */
+function canReplace(name: Node, value: Node): boolean {
+  const isNumber = value.kind === SyntaxKind.NumericLiteral && !isPropertyAccessExpression(name.parent);
+  return isNumber || hasOwnPlace(name.parent, name);
 }
 
 /** Whether a child stands where any expression may stand. */

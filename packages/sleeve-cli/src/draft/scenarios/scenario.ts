@@ -1,3 +1,4 @@
+import { type Code, owned } from "../../emit/code.ts";
 import type { ScenarioLine } from "./scenario-code.ts";
 
 /** A short use of the target, as callers use it, for the contract. */
@@ -15,16 +16,23 @@ export interface ScenarioRecord {
   readonly fails: boolean;
 }
 
-/** Returns a scenario as a function of the target's object. */
-export function scenarioCode({ lines }: Pick<Scenario, "lines">, object: string): string {
+/** Returns the owner of errors in a line of a scenario. */
+export function lineKey(title: string, index: number): string {
+  return `line ${index} of ${title}`;
+}
+
+/** Returns a scenario as a function of the target's object. Each line is owned. */
+export function scenarioCode({ title, lines }: Pick<Scenario, "title" | "lines">, object: string): Code {
   const [line] = lines;
-  if (lines.length === 1 && line) return singleLine(line, object);
+  if (lines.length === 1 && line) return owned([lineKey(title, 0)], singleLine(line, object));
   const isAsync = lines.some(({ needs }) => needs.hasAwait);
-  const body = lines.map(({ kind, name, type, code }) => {
-    if (kind === "constant") return `const ${name}${type === undefined ? "" : `: ${type}`} = ${code};`;
-    return kind === "compared" ? `yield ${code};` : `${code};`;
-  });
-  return `${isAsync ? "async " : ""}function* (${object}) {\n${body.join("\n")}\n}`;
+  const body = lines.map((item, index) => owned([lineKey(title, index)], `${lineCode(item)}\n`));
+  return [`${isAsync ? "async " : ""}function* (${object}) {\n`, body, "}"];
+}
+
+function lineCode({ kind, name, type, code }: ScenarioLine): string {
+  if (kind === "constant") return `const ${name}${type === undefined ? "" : `: ${type}`} = ${code};`;
+  return kind === "compared" ? `yield ${code};` : `${code};`;
 }
 
 function singleLine({ code, needs }: ScenarioLine, object: string): string {

@@ -1,10 +1,13 @@
 import type { Program } from "../../compiler/program.ts";
 import type { Node } from "../../compiler/typescript.ts";
+import { textOf } from "../../emit/code.ts";
+import { parse } from "../../parser/parse.ts";
 import { CallerCode } from "./caller-code.ts";
 import { type LeftOutUse, Observations, type ObservedTarget } from "./observations.ts";
-import type { Scenario } from "./scenario.ts";
-import { noNeeds, PRINTED, ScenarioCode, type ScenarioLine } from "./scenario-code.ts";
+import { type Scenario, scenarioCode } from "./scenario.ts";
+import { ScenarioCode, type ScenarioLine } from "./scenario-code.ts";
 import { ScenarioTypes } from "./scenario-types.ts";
+import { separated } from "./separated.ts";
 import { isFunctionNode } from "./syntax-of-functions.ts";
 import { ValueFlow } from "./value-flow.ts";
 
@@ -26,7 +29,6 @@ export interface CallerFiles {
 /** Number of calls of one function that are followed. */
 const VARIANTS = 3;
 const MOST_SCENARIOS = 40;
-const MOST_LINES = 30;
 
 /**
  * Returns short uses of a target from the code of its callers, with the values that callers pass: each name is replaced
@@ -49,11 +51,12 @@ export function scenariosOf(
     const scenario = new ScenarioCode(code, flow, types, target);
     const observations = new Observations(code, flow, target, scenario);
     observations.read(container, scope);
-    for (const inner of observations.called) called.add(inner);
+    for (const inner of [...observations.called, ...scenario.copies]) called.add(inner);
     if (variant === 0) leftOut.push(...observations.leftOut);
     for (const lines of separated(scenario.lines)) {
       const key = lines.map((line) => `${line.kind} ${line.code}`).join("\n");
-      if (!collected.has(key)) collected.set(key, { title: titleOf(lines, nameOf), lines });
+      if (!collected.has(key) && isParsable(lines, target.object))
+        collected.set(key, { title: titleOf(lines, nameOf), lines });
     }
     return true;
   };
@@ -71,6 +74,12 @@ export function scenariosOf(
   return { scenarios, leftOut: distinct(leftOut).filter(({ member }) => !covered.has(member)) };
 }
 
+/** Whether the code of lines can be parsed: texts that are put together may not fit. */
+function isParsable(lines: readonly ScenarioLine[], object: string): boolean {
+  const { text } = textOf(scenarioCode({ title: "", lines }, object));
+  return parse("scenario.ts", `(${text});`, { lang: "ts" }).errors.length === 0;
+}
+
 /** Returns the functions of a file, in order. */
 function functionsIn(source: Node): readonly Node[] {
   const functions: Node[] = [];
@@ -80,61 +89,6 @@ function functionsIn(source: Node): readonly Node[] {
   };
   source.forEachChild(visit);
   return functions;
-}
-
-/**
- * Divides lines into groups that have no constants in common. A use whose error is handled ends its group, so it has one
- * of its own. Groups without a value to compare are dropped.
- */
-function separated(lines: readonly ScenarioLine[]): readonly (readonly ScenarioLine[])[] {
-  const groups = joinedByConstants(lines.filter(({ isHandled }) => !isHandled));
-  const handled = lines
-    .filter(({ isHandled, kind }) => isHandled && kind === "compared")
-    .map((line) => [...lines.slice(0, lines.indexOf(line)).filter(({ kind }) => kind === "constant"), line]);
-  return [...groups, ...handled]
-    .map(withPrinted)
-    .map(withoutUnused)
-    .filter((group) => group.some(({ kind }) => kind === "compared"));
-}
-
-function joinedByConstants(lines: readonly ScenarioLine[]): readonly (readonly ScenarioLine[])[] {
-  let groups: { readonly names: Set<string>; readonly lines: Set<ScenarioLine> }[] = [];
-  for (const line of lines) {
-    const names = new Set([...line.needs.constants, ...(line.name === undefined ? [] : [line.name])]);
-    const joined = { names, lines: new Set<ScenarioLine>() };
-    const others: typeof groups = [];
-    for (const group of groups) {
-      if (![...names].some((name) => group.names.has(name))) {
-        others.push(group);
-        continue;
-      }
-      for (const name of group.names) joined.names.add(name);
-      for (const member of group.lines) joined.lines.add(member);
-    }
-    joined.lines.add(line);
-    groups = [...others, joined];
-  }
-  return groups.map((group) => lines.filter((line) => group.lines.has(line)).slice(0, MOST_LINES));
-}
-
-/** Compares what callbacks print, at the end. */
-function withPrinted(lines: readonly ScenarioLine[]): readonly ScenarioLine[] {
-  const last = lines.findLast(({ needs }) => needs.constants.has(PRINTED));
-  if (!last) return lines;
-  const needs = { ...noNeeds(), constants: new Set([PRINTED]) };
-  return [...lines, { ...last, kind: "compared", name: "", code: PRINTED, needs }];
-}
-
-/** Leaves out uses after the last value to compare, and constants that no line needs. */
-function withoutUnused(lines: readonly ScenarioLine[]): readonly ScenarioLine[] {
-  const last = lines.findLastIndex(({ kind }) => kind === "compared");
-  let remaining = lines.slice(0, last + 1);
-  for (;;) {
-    const needed = new Set(remaining.flatMap(({ needs }) => [...needs.constants]));
-    const next = remaining.filter(({ kind, name }) => kind !== "constant" || needed.has(name ?? ""));
-    if (next.length === remaining.length) return next;
-    remaining = next;
-  }
 }
 
 /** Names a scenario after the function of the caller, or the members whose results it compares. */

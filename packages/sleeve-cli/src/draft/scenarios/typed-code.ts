@@ -24,7 +24,7 @@ export function codeOfNode(node: Node, write: PartWriter): string {
   let at = node.getStart();
   node.forEachChild((child) => {
     const between = text.slice(at, child.getStart());
-    at = child.end;
+    at = Math.max(at, child.end);
     if (isExport(child) && modifiers?.includes(child)) at = child.end + 1;
     else if (child === type) {
       const written = write.type(child);

@@ -50,8 +50,8 @@ export function memberFindings(
     }
     const finding = kindAt(instance, key);
     if (finding === undefined || finding === kind) return [];
-    // A class is a property, which old code writes as a function.
-    if (kind === "property" && isConstructor(Reflect.get(instance, key))) return [];
+    // A class, which old code writes as a function, and an object that can be called, too, are properties.
+    if (kind === "property" && isObjectToo(Reflect.get(instance, key))) return [];
     return [
       {
         name: "kind",
@@ -69,9 +69,11 @@ function isUndefined(instance: object, key: PropertyKey): boolean {
   return holder !== undefined && "value" in holder && holder.value === undefined;
 }
 
-/** Whether a value can be constructed and has instances with members, or other properties of its own. */
-function isConstructor(value: unknown): boolean {
-  return typeof value === "function" && Object.hasOwn(value, "prototype");
+/** Whether a function can be constructed, or has members of its own. */
+function isObjectToo(value: unknown): boolean {
+  return (
+    typeof value === "function" && Reflect.ownKeys(value).some((key) => key !== "length" && key !== "name")
+  );
 }
 
 /** Returns the kind of a member; `undefined` if it cannot be read. */
