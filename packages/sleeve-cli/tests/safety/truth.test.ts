@@ -125,27 +125,29 @@ export declare class Crane { first(): Load; second(): Load; third(): Load; hidde
   expect(quality.members).toEqual({ independent: 5, dependent: 1, reexported: 0 });
 });
 
-test("a surface has the used members, stops at outside types, and is short", () => {
+test("a surface stops at outside types, and is short", () => {
   const fields = Array.from({ length: 60 }, (_, index) => `readonly field${index}: Part`).join("; ");
   const declaration = `
 export interface Part { ${Array.from({ length: 40 }, (_, index) => `readonly p${index}: { readonly deep: { readonly deeper: string[] } }`).join("; ")} }
 export interface Huge { ${fields} }
-export declare function run(huge: Huge): Huge;
-export declare function small(tons: number): string;
-export declare const unused: Huge;
 `;
   const root = office({
     ...installed("crane", declaration),
     "src/a.ts":
-      'import { run, small, type Huge } from "crane";\nexport const again = (huge: Huge): string => small(run(huge).field1.p1.deep.deeper.length);\n',
+      'import type { Huge } from "crane";\nexport interface Own { run(huge: Huge): Huge; all(): { readonly parts: readonly Huge[] } }\n',
   });
-  const { files } = JSON.parse(sleeve(root, "draft", "crane", "--json").stdout) as {
-    files: readonly { role: string; text: string }[];
-  };
-  const surface = files.find(({ role }) => role === "surface")?.text ?? "";
-  const members = Object.keys((JSON.parse(surface) as { members: object }).members);
-  expect(members.sort()).toEqual(["run", "small"]);
-  expect(surface.length).toBeLessThanOrEqual(2000 * members.length);
+  const { stdout } = sleeve(root, "surface", "src/a.ts#Own");
+  const { members } = JSON.parse(stdout) as { members: object };
+  expect(members).toEqual({
+    run: {
+      kind: "method",
+      signatures: [
+        { parameters: [{ name: "huge", schema: { opaque: "Huge" } }], result: { opaque: "Huge" } },
+      ],
+    },
+    all: { kind: "method", signatures: [expect.anything()] },
+  });
+  expect(stdout.length).toBeLessThanOrEqual(2000 * Object.keys(members).length);
 });
 
 test("files that the compiler's config does not include are listed, checked, and left for a person", () => {
@@ -180,29 +182,6 @@ test("files that the compiler's config does not include are listed, checked, and
   const { code, stdout: findings } = sleeve(root, "check");
   expect(code).toBe(1);
   for (const place of places) expect(findings).toContain(`border  crane  ${place}`);
-});
-
-test("a drafted contract that a build would compile is noted", () => {
-  const options = {
-    ...TSCONFIG.compilerOptions,
-    noEmit: undefined,
-    outDir: "lib",
-    rootDir: "src",
-    resolveJsonModule: true,
-  };
-  const root = office({
-    "tsconfig.json": JSON.stringify({ compilerOptions: options, include: ["src"] }),
-    "node_modules/sleeve/package.json":
-      '{ "name": "sleeve", "version": "1.0.0", "type": "module", "exports": { "./conform": { "types": "./conform.d.ts" } } }',
-    "node_modules/sleeve/conform.d.ts":
-      "export declare function contract<T>(name: string, options: object): T;\n",
-  });
-  const { notes } = JSON.parse(sleeve(root, "draft", "crane", "--json").stdout) as {
-    notes: readonly { code: string; message: string }[];
-  };
-  expect(notes).toMatchObject([
-    { code: "CONTRACT_COMPILED", message: expect.stringContaining("src/crane/crane.contract.ts into lib") },
-  ]);
 });
 
 /** Wrong input, and the sentence that it gives. */

@@ -20,7 +20,7 @@ export interface ContractContent {
   /** Kind of each member of the target. */
   readonly members: readonly { readonly name: string; readonly kind: string }[];
   readonly scenarios: readonly Scenario[];
-  readonly leftOut: readonly LeftOutUse[];
+  readonly leftOut: readonly Pick<LeftOutUse, "member" | "why">[];
 }
 
 /** Returns the owner of errors in a scenario. */
@@ -99,7 +99,7 @@ function entryCode(scenario: Scenario, object: string): ReturnType<typeof owned>
   return owned([scenarioKey(title)], [`${stringLiteral(title)}: `, value, ",\n"]);
 }
 
-function docText(target: string, outside: string, leftOut: readonly LeftOutUse[]): string {
+function docText(target: string, outside: string, leftOut: ContractContent["leftOut"]): string {
   const head = `What every ${target} must do: what its callers do, with the results of the adapter over ${outside}.`;
   if (leftOut.length === 0) return head;
   const lines = leftOut.map(({ member, why }) => `- \`${member}\`: ${why}`);

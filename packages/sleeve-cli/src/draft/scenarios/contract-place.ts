@@ -23,6 +23,11 @@ export function contractPlace({ root, sources }: OpenProject, beside: string, is
   return hasTestsBeside || !isBuilt ? beside : within("tests");
 }
 
+/** Whether a file is in a folder of tests. */
+export function isAmongTests(file: string): boolean {
+  return file.split("/").some((part) => TEST_FOLDERS.includes(part));
+}
+
 /** Returns the innermost folder with a manifest. */
 function packageFolderOf(root: string, path: string): string {
   for (let folder = dirname(path); folder.length > root.length; folder = dirname(folder))

@@ -4,6 +4,7 @@ import { type CompilerSymbol, SignatureKind } from "../../compiler/typescript.ts
 import { exportedFrom, targetTypeOf } from "../../conformance/exported.ts";
 import type { Draft, DraftFile } from "../../documents/draft-document.ts";
 import type { Style } from "../../emit/style.ts";
+import { accessText } from "../../isolation/naming.ts";
 import type { OutsideUses } from "../../isolation/outside/outside-uses.ts";
 import { endingOf, specifierBetween } from "../../isolation/specifiers.ts";
 import { applyEdits } from "../../isolation/text-edits.ts";
@@ -19,6 +20,7 @@ import type { Plan } from "../plan.ts";
 import { contractFileOf } from "./contract-file.ts";
 import { contractPlace } from "./contract-place.ts";
 import { effectOfUse, effectsOf } from "./effects.ts";
+import type { LeftOutUse } from "./observations.ts";
 import { recordedScenarios } from "./run-scenarios.ts";
 import { type CallerScenarios, scenariosOf } from "./scenarios.ts";
 
@@ -53,6 +55,7 @@ export function draftedContract(
   const members = membersOf(project, overlays, verified, plan);
   if (!members) return undefined;
   const fromCallers = callerScenarios(project, overlays, uses, verified, plan);
+  const unseen = withoutScenario(members, fromCallers, object);
   const task = { object, adapter: verified.adapter, adapterPath: join(root, adapterFile) };
   const { scenarios, leftOut } = isRun
     ? recordedScenarios(fromCallers.scenarios, task, root)
@@ -66,7 +69,7 @@ export function draftedContract(
     adapterPath: join(root, adapterFile),
     specifierOf: (path: string) => specifierBetween(join(root, file), path, ending),
   });
-  const contract = contractFileOf(outline, { members, scenarios, leftOut: fromCallers.leftOut }, overlays, {
+  const contract = contractFileOf(outline, { members, scenarios, leftOut: unseen }, overlays, {
     compiledPath,
     compiled: from(besideFile),
     written: from(contractFile),
@@ -83,10 +86,24 @@ export function draftedContract(
       leftOut: [
         ...leftOut,
         ...contract.leftOut,
-        ...fromCallers.leftOut.map(({ member, why }) => ({ title: member, why })),
+        ...unseen.map(({ member, why }) => ({ title: member, why })),
       ],
     },
   };
+}
+
+/** Returns the uses that no scenario has, and the members of which no caller looks at a result. */
+function withoutScenario(
+  members: readonly { readonly name: string }[],
+  { scenarios, leftOut }: CallerScenarios,
+  object: string,
+): readonly Pick<LeftOutUse, "member" | "why">[] {
+  const codes = scenarios.flatMap(({ lines }) => lines.map(({ code }) => code));
+  const isSeen = (name: string) =>
+    codes.some((code) => code.includes(object + accessText(name))) ||
+    leftOut.some(({ member }) => member === name || member.startsWith(`${name}.`));
+  const unseen = members.filter(({ name }) => !isSeen(name));
+  return [...leftOut, ...unseen.map(({ name }) => ({ member: name, why: "no caller uses what it returns" }))];
 }
 
 function draftedPaths({ outline, target, adapter, outsideTypes }: VerifiedDraft, plan: Plan) {

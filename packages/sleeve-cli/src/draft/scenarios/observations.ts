@@ -22,6 +22,7 @@ import { type Expression, type Scope, type ValueFlow, withoutAssertion } from ".
 
 /** A use of the target that no scenario has, and why. */
 export interface LeftOutUse {
+  readonly node: Node;
   readonly member: string;
   readonly why: string;
 }
@@ -38,6 +39,9 @@ export interface ObservedTarget extends ProjectedTarget {
 
 /** Number of calls of our own functions within each other that are read where they are called. */
 const MAX_CALLS = 4;
+
+/** Number of items of an array that are read. */
+const MAX_ITEMS = 3;
 
 /** Adds the uses of a target in a function, or at the top of a file, to a scenario. */
 export class Observations {
@@ -69,7 +73,12 @@ export class Observations {
   }
 
   #visit(node: Node, scope: Scope): void {
-    if (isFunctionNode(node) || node.kind === SyntaxKind.ImportDeclaration) return;
+    if (isFunctionNode(node)) {
+      this.#readItems(node, scope);
+      return;
+    }
+    if (node.kind === SyntaxKind.ImportDeclaration) return;
+    if (node.kind === SyntaxKind.ForOfStatement && this.#readLoop(node, scope)) return;
     if (node.kind === SyntaxKind.TryStatement) {
       this.#visitTry(node, scope);
       return;
@@ -77,6 +86,22 @@ export class Observations {
     if (this.#isLeaf(node) && this.#observe(node, scope)) return;
     node.forEachChild((child) => this.#visit(child, scope));
     if (isCallExpression(node)) this.#readCalled(node, scope);
+  }
+
+  /** Reads a function that a method of an array calls, with items that are written out. */
+  #readItems(called: Node, scope: Scope): void {
+    if (this.#containers.length > MAX_CALLS) return;
+    for (const inner of this.#flow.scopesOfItems(called, scope).slice(0, MAX_ITEMS)) {
+      this.called.add(called);
+      this.read(called, inner);
+    }
+  }
+
+  #readLoop(loop: Node, scope: Scope): boolean {
+    const scopes = this.#flow.scopesOfItems(loop, scope).slice(0, MAX_ITEMS);
+    const { statement } = loop as Node & { statement: Node };
+    for (const inner of scopes) this.#visit(statement, inner);
+    return scopes.length > 0;
   }
 
   /** Reads a function of our own with the arguments of a call. */
@@ -144,9 +169,9 @@ export class Observations {
     return false;
   }
 
-  #leaveOut({ members }: Use, why: string): void {
+  #leaveOut({ node, members }: Use, why: string): void {
     const member = members.join(".");
-    if (!this.leftOut.some((use) => use.member === member)) this.leftOut.push({ member, why });
+    if (!this.leftOut.some((use) => use.member === member)) this.leftOut.push({ node, member, why });
   }
 
   #add({ node, members }: Use, leaf: Node, scope: Scope): void {
@@ -166,6 +191,7 @@ export class Observations {
     const guard = this.#guardOf(leaf, scope, needs);
     const line = {
       use,
+      useNeeds: needs,
       code: guard === undefined ? use : `${guard} && ${use}`,
       needs,
       members,

@@ -40,6 +40,8 @@ export interface ScenarioLine {
   readonly code: string;
   /** Code of the use, before its result is reduced to the fields of the target. */
   readonly use?: string;
+  /** What that code needs. */
+  readonly useNeeds?: Needs;
   /** Name of the function of the caller that contains it. */
   readonly origin?: string | undefined;
   /** The caller. */
@@ -90,6 +92,8 @@ export class ScenarioCode {
   #isHandling = false;
   /** Functions and classes that were copied. */
   readonly copies = new Set<Node>();
+  /** Uses of members that are part of the code. */
+  readonly uses = new Set<Node>();
   /** Those that are being copied, the innermost last. */
   readonly #copied: Node[] = [];
 
@@ -150,11 +154,14 @@ export class ScenarioCode {
     this.#isHandling = wasHandling;
     const added = this.#lines.filter((line) => !before.has(line));
     const last = added.findLastIndex(({ kind }) => kind !== "constant");
-    if (variable && last >= 0) this.#errors.set(variable, thrownBy(added.slice(0, last + 1)));
+    if (!variable || last < 0) return;
+    this.#errors.set(variable, thrownBy(added.slice(0, last + 1)));
+    // In a loop, each round has an error of its own.
+    this.#constants.delete(variable);
   }
 
   /** Adds a constant, and returns its name. */
-  addConstant(name: string, code: string, needs: Needs, type?: string): string {
+  addConstant(name: string, code: string, needs: Needs, type?: string, isHandled = this.#isHandling): string {
     const names = new Set(this.#lines.flatMap((line) => line.name ?? []));
     let free = name;
     for (let count = 2; names.has(free) || free === this.#target.object; count++) free = `${name}${count}`;
@@ -165,12 +172,18 @@ export class ScenarioCode {
       type,
       needs,
       members: [],
-      isHandled: this.#isHandling,
+      isHandled,
     });
     return free;
   }
 
   #text(node: Node, scope: Scope, needs: Needs): string {
+    const text = this.#textOf(node, scope, needs);
+    this.uses.add(node);
+    return text;
+  }
+
+  #textOf(node: Node, scope: Scope, needs: Needs): string {
     const reason = FORBIDDEN.get(node.kind);
     if (reason !== undefined) throw new NotSelfContained(reason);
     if (node.kind === SyntaxKind.ThisKeyword && !this.#copied.some(hasOwnThis))
@@ -333,7 +346,7 @@ export class ScenarioCode {
   ): string {
     const byScope = this.#constants.get(variable) ?? new Map<Scope, string>();
     this.#constants.set(variable, byScope);
-    const constant = byScope.get(FILE_LEVEL) ?? this.addConstant(name, code, own);
+    const constant = byScope.get(FILE_LEVEL) ?? this.addConstant(name, code, own, undefined, true);
     byScope.set(FILE_LEVEL, constant);
     needs.constants.add(constant);
     needs.usesTarget = true;
@@ -407,11 +420,15 @@ export class ScenarioCode {
 /** Returns code for the error that lines throw. */
 function thrownBy(lines: readonly ScenarioLine[]): { readonly code: string; readonly needs: Needs } {
   const last = lines.at(-1) as ScenarioLine;
-  const declared = new Set(lines.flatMap(({ name }) => name ?? []));
-  const constants = lines.filter(({ kind }) => kind === "constant");
-  const needs = [...constants, last].reduce((sum, line) => withNeeds(sum, line.needs), noNeeds());
-  for (const name of declared) needs.constants.delete(name);
   const use = last.use ?? last.code;
+  const constants: ScenarioLine[] = [];
+  let needs = last.useNeeds ?? last.needs;
+  for (const line of lines.toReversed())
+    if (line.kind === "constant" && needs.constants.has(line.name ?? "")) {
+      constants.unshift(line);
+      needs = withNeeds(needs, line.needs);
+    }
+  for (const { name } of constants) needs.constants.delete(name ?? "");
   const body =
     constants.length === 0
       ? use

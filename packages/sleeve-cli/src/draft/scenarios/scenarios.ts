@@ -45,6 +45,7 @@ export function scenariosOf(
   const collected = new Map<string, Scenario>();
   const leftOut: LeftOutUse[] = [];
   const called = new Set<Node>();
+  const uses = new Set<Node>();
   const read = (container: Node, variant: number): boolean => {
     const scope = flow.scopeWithin(container, variant);
     if (!scope) return false;
@@ -52,6 +53,7 @@ export function scenariosOf(
     const observations = new Observations(code, flow, target, scenario);
     observations.read(container, scope);
     for (const inner of [...observations.called, ...scenario.copies]) called.add(inner);
+    for (const use of scenario.uses) uses.add(use);
     if (variant === 0) leftOut.push(...observations.leftOut);
     for (const lines of separated(scenario.lines)) {
       const key = lines.map((line) => `${line.kind} ${line.code}`).join("\n");
@@ -68,10 +70,7 @@ export function scenariosOf(
     for (let variant = 0; variant < VARIANTS && !called.has(container); variant++)
       if (!read(container, variant)) break;
   const scenarios = numbered([...collected.values()].slice(0, MOST_SCENARIOS));
-  const covered = new Set(
-    scenarios.flatMap(({ lines }) => lines.flatMap(({ members }) => members.join("."))),
-  );
-  return { scenarios, leftOut: distinct(leftOut).filter(({ member }) => !covered.has(member)) };
+  return { scenarios, leftOut: distinct(leftOut.filter(({ node }) => !uses.has(node))) };
 }
 
 /** Whether the code of lines can be parsed: texts that are put together may not fit. */

@@ -99,6 +99,21 @@ export class ValueFlow {
     return withArguments(outer, parameters, call, caller);
   }
 
+  /** Returns the scopes within a loop over an array that is written out, or a function that its method calls, for each item. */
+  scopesOfItems(node: Node, scope: Scope): readonly Scope[] {
+    if (isFunctionNode(node)) {
+      const items = this.#itemsFor(node, scope);
+      const parameter = items && parametersOf(node)[items.position];
+      return items?.values.map((item) => extended(scope, [[parameter, item]])) ?? [];
+    }
+    const { expression, initializer } = node as Node & {
+      expression: Node;
+      initializer: Node & { declarations?: readonly Node[] };
+    };
+    const items = this.#itemsOf({ node: expression, scope }) ?? [];
+    return items.map((item) => extended(scope, [[initializer.declarations?.[0], item]]));
+  }
+
   /** Returns the items with which an array's method calls a function. */
   #itemsFor(
     container: Node,
