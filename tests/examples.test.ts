@@ -25,7 +25,7 @@ function examples(): Map<string, string> {
   ]) {
     const text = readFileSync(join(root, file), "utf8");
     // Code that begins with the name of its file is part of a program, which the test of its guide compiles as a whole.
-    for (const match of text.matchAll(/^```ts\n(?!\/\/ src\/)([\s\S]*?)^```$/gm))
+    for (const match of text.matchAll(/^```ts\n(?!\/\/ (?:src|tests)\/)([\s\S]*?)^```$/gm))
       found.set(`${file}:${lineOf(text, match.index)}`, match[1] ?? "");
   }
   return found;

@@ -30,13 +30,13 @@ import {
   namesFor,
   requireApplicableNames,
 } from "./config-entries.ts";
+import { draftedContract } from "./contract/drafted-contract.ts";
 import { draftedFile } from "./drafted-file.ts";
 import type { Independence } from "./independence/independence.ts";
 import { editedConfig, type OpenDraftOptions, openForDraft } from "./open-draft.ts";
 import type { Outline } from "./outline/model.ts";
 import type { Plan } from "./plan.ts";
 import { renderDraft } from "./render/rendered-draft.ts";
-import { draftedContract } from "./scenarios/drafted-contract.ts";
 import { verifyDraft } from "./verify.ts";
 import { builtContractNotes, editedCallers, movedTexts } from "./written-draft.ts";
 

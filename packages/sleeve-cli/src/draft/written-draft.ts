@@ -8,8 +8,8 @@ import { editedFile } from "../isolation/writes.ts";
 import type { OpenProject } from "../project/open-project.ts";
 import type { FileWrite } from "../project/writing/transaction.ts";
 import type { VerifiedDraft } from "./attempts.ts";
+import { isAmongTests } from "./contract/contract-place.ts";
 import type { Plan } from "./plan.ts";
-import { isAmongTests } from "./scenarios/contract-place.ts";
 
 /** A contract is for tests. Beside the target, a build may compile it; tests are built if the project wants that. */
 export function builtContractNotes(

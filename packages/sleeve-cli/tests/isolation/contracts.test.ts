@@ -160,9 +160,9 @@ export const kitContract = contract<Kit>("Kit", {
       yield kit.isParseError(error) && error.line;
     },
     "describe, as in src/sheets.ts, 2": function*(kit) {
-      const error2 = thrownBy(() => kit.parse("fog"));
-      yield kit.isParseError(error2);
-      yield kit.isParseError(error2) && error2.line;
+      const error = thrownBy(() => kit.parse("fog"));
+      yield kit.isParseError(error);
+      yield kit.isParseError(error) && error.line;
     },
     "tonsOf, as in src/sheets.ts": (kit) => kit.parse("Heron:12").tons,
     "quay, as in src/sheets.ts": (kit) => kit.sum([{ tons: 3 }, { tons: 4 }], ({ tons }) => tons),
@@ -178,8 +178,8 @@ export const kitContract = contract<Kit>("Kit", {
       yield { name: result.name, tons: result.tons };
     },
     "describe, as in src/sheets.ts, 4": function*(kit) {
-      const result2 = kit.parse("fog");
-      yield { name: result2.name, tons: result2.tons };
+      const result = kit.parse("fog");
+      yield { name: result.name, tons: result.tons };
     },
   },
 });

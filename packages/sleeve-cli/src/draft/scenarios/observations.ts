@@ -1,24 +1,30 @@
 import {
+  type Checker,
   isCallExpression,
   isIdentifier,
   isPropertyAccessExpression,
   type Node,
   SyntaxKind,
   type Type,
-  TypeFlags,
 } from "../../compiler/typescript.ts";
 import type { CallerCode } from "./caller-code.ts";
 import { conditionsOver, mentions } from "./conditions.ts";
 import { type ProjectedTarget, projected } from "./projection.ts";
-import {
-  type Needs,
-  NotSelfContained,
-  noNeeds,
-  type ScenarioCode,
-  type ScenarioLine,
-} from "./scenario-code.ts";
+import { NotSelfContained, type ScenarioCode } from "./scenario-code.ts";
+import { type Needs, noNeeds, type ScenarioLine } from "./scenario-line.ts";
 import { functionNameOf, isFunctionNode } from "./syntax-of-functions.ts";
-import { type Expression, type Scope, type ValueFlow, withoutAssertion } from "./value-flow.ts";
+import {
+  type BoundDeclaration,
+  boundDeclaration,
+  isDiscarded,
+  isPromise,
+  isShown,
+  isUntyped,
+  isValue,
+  type Use,
+  usesFrom,
+} from "./target-uses.ts";
+import type { Expression, Scope, ValueFlow } from "./value-flow.ts";
 
 /** A use of the target that no scenario has, and why. */
 export interface LeftOutUse {
@@ -51,7 +57,7 @@ export class Observations {
   readonly #scenario: ScenarioCode;
   readonly leftOut: LeftOutUse[] = [];
   /** Functions of our own that were read where they are called. */
-  readonly called = new Set<Node>();
+  readonly called: Set<Node> = new Set();
   /** The functions that are being read, the innermost last. */
   readonly #containers: Node[] = [];
 
@@ -174,7 +180,37 @@ export class Observations {
     if (!this.leftOut.some((use) => use.member === member)) this.leftOut.push({ node, member, why });
   }
 
-  #add({ node, members }: Use, leaf: Node, scope: Scope): void {
+  /** Adds a use to the scenario, with the part of its result that the target declares. */
+  #add(use: Use, leaf: Node, scope: Scope): void {
+    const { node } = use;
+    const { checker, type, isAwaited } = this.#resultOf(use);
+    const line = this.#lineOf(use, leaf, scope, isAwaited);
+    const projectedFrom = (code: string) => projected(checker, type, code, this.#target);
+    if (isDiscarded(node)) {
+      this.#scenario.add({ ...line, kind: "use" });
+      return;
+    }
+    const code = isUntyped(type) && !isShown(node) ? undefined : projectedFrom(line.code);
+    const declaration = boundDeclaration(node);
+    if (declaration) {
+      const constant = this.#constantAt(declaration, { node, scope }, line, isAwaited);
+      // Fields are compared where they are read.
+      if (code === line.code) this.#scenario.add({ ...line, kind: "compared", ...constant });
+    } else if (code === line.code) this.#scenario.add({ ...line, kind: "compared" });
+    else if (code !== undefined && !this.#isPassedToTarget(node)) {
+      // The value is repeated for each of its fields.
+      const name = this.#scenario.addConstant("result", line.code, line.needs);
+      const shown = { code: projectedFrom(name) ?? name, needs: needing(name) };
+      this.#scenario.add({ ...line, kind: "compared", ...shown });
+    }
+  }
+
+  /** Returns the type of what a use gives, and whether that is promised and must be awaited. */
+  #resultOf({ node, members }: Use): {
+    readonly checker: Checker;
+    readonly type: Type;
+    readonly isAwaited: boolean;
+  } {
     const checker = this.#code.checkerOf(node);
     const type = this.#code.typeOf(node);
     if (!checker || !type) throw new NotSelfContained("its type is unknown");
@@ -182,38 +218,32 @@ export class Observations {
     const isAsync = promised !== undefined || node.kind === SyntaxKind.AwaitExpression;
     const effect = this.#target.effectOf({ members, isAsync });
     if (effect !== undefined) throw new NotSelfContained(effect);
+    return { checker, type: promised ?? type, isAwaited: promised !== undefined };
+  }
+
+  #lineOf(
+    { node, members }: Use,
+    leaf: Node,
+    scope: Scope,
+    isAwaited: boolean,
+  ): Omit<ScenarioLine, "kind" | "isHandled"> {
     const needs = noNeeds();
     const text = this.#scenario.codeOf({ node, scope }, needs);
-    if (promised) needs.hasAwait = true;
+    needs.hasAwait ||= isAwaited;
     if (!needs.usesTarget && needs.constants.size === 0)
       throw new NotSelfContained("it does not use the target");
-    const use = promised ? `await ${text}` : text;
+    const use = isAwaited ? `await ${text}` : text;
     const guard = this.#guardOf(leaf, scope, needs);
-    const line = {
+    const container = this.#containers.at(-1) ?? node;
+    return {
       use,
       useNeeds: needs,
       code: guard === undefined ? use : `${guard} && ${use}`,
       needs,
       members,
-      origin: functionNameOf(this.#containers.at(-1) ?? node),
-      file: this.#containers.at(-1)?.getSourceFile().fileName ?? "",
+      origin: functionNameOf(container),
+      file: container.getSourceFile().fileName,
     };
-    const projectedFrom = (code: string) => projected(checker, promised ?? type, code, this.#target);
-    const isHidden = isUntyped(promised ?? type) && !isShown(node);
-    const code = isDiscarded(node) || isHidden ? undefined : projectedFrom(line.code);
-    const declaration = boundDeclaration(node);
-    const isWhole = code === line.code;
-    if (isDiscarded(node)) this.#scenario.add({ ...line, kind: "use" });
-    else if (declaration) {
-      const constant = this.#constantAt(declaration, { node, scope }, line, promised !== undefined);
-      if (isWhole) this.#scenario.add({ ...line, kind: "compared", ...constant });
-    } else if (isWhole) this.#scenario.add({ ...line, kind: "compared" });
-    else if (code !== undefined && !this.#isPassedToTarget(node)) {
-      // The value is repeated for each of its fields.
-      const name = this.#scenario.addConstant("result", line.code, needs);
-      const shown = { code: projectedFrom(name) ?? name, needs: needing(name) };
-      this.#scenario.add({ ...line, kind: "compared", ...shown });
-    }
   }
 
   /** Adds the constant that a caller declares, where it declares it. */
@@ -261,104 +291,12 @@ export class Observations {
   }
 }
 
-/** An expression that uses the target, and the members that it calls or reads, in order. */
-interface Use {
-  readonly node: Node;
-  readonly members: readonly string[];
-}
-
-/** Returns the uses that start at a node: `a.b().c`, `a.b()`; the longest first. */
-function usesFrom(leaf: Node): readonly Use[] {
-  const uses: Use[] = [];
-  let members: readonly string[] = [];
-  for (let node = leaf; ; ) {
-    const { parent } = node;
-    const isWithin = (parent as Node & { expression?: Node }).expression === node;
-    if (isPropertyAccessExpression(parent) && isWithin) {
-      members = [...members, parent.name.text];
-      const isCalled = isCallExpression(parent.parent) && parent.parent.expression === parent;
-      node = isCalled ? parent.parent : parent;
-      uses.unshift({ node, members });
-    } else if ((isCallExpression(parent) || parent.kind === SyntaxKind.NewExpression) && isWithin) {
-      if (members.length === 0) members = [leaf.getText()];
-      node = parent;
-      uses.unshift({ node, members });
-    } else if (parent.kind === SyntaxKind.ElementAccessExpression && isWithin && uses.length > 0) {
-      node = parent;
-      uses.unshift({ node, members });
-    } else if (isWithin && parent.kind === SyntaxKind.AwaitExpression && uses.length > 0) {
-      node = parent;
-      uses.unshift({ node, members });
-    } else if (withoutAssertion(parent) !== parent && isWithin) {
-      node = parent;
-    } else return uses;
-  }
-}
-
-function isPromise(type: Type): boolean {
-  return /^Promise(Like)?$/.test(type.getSymbol()?.name ?? "");
-}
-
-/** Whether an identifier is an expression, and no name of a member or declaration. */
-function isValue(node: Node): boolean {
-  const { name, propertyName } = node.parent as Node & { name?: Node; propertyName?: Node };
-  return name !== node && propertyName !== node;
-}
-
-/** Returns the outermost expression with the value of a node. */
-function outermost(node: Node): Node {
-  let at = node;
-  while (withoutAssertion(at.parent) !== at.parent || at.parent.kind === SyntaxKind.AwaitExpression)
-    at = at.parent;
-  return at;
-}
-
-function isDiscarded(node: Node): boolean {
-  return outermost(node).parent.kind === SyntaxKind.ExpressionStatement;
-}
-
 /** Conditions that may bind less than `&&`. */
 const JOINED: ReadonlySet<SyntaxKind> = new Set([
   SyntaxKind.BinaryExpression,
   SyntaxKind.ConditionalExpression,
 ]);
 
-interface BoundDeclaration extends Node {
-  readonly name: Node;
-  readonly type?: Node;
-  readonly initializer?: Node;
-}
-
-/** Returns the declaration of the variable that a value is assigned to. */
-function boundDeclaration(node: Node): BoundDeclaration | undefined {
-  const value = outermost(node);
-  const declaration = value.parent as BoundDeclaration;
-  const isVariable = declaration.kind === SyntaxKind.VariableDeclaration && declaration.initializer === value;
-  return isVariable && isIdentifier(declaration.name) ? declaration : undefined;
-}
-
 function needing(constant: string): Needs {
   return { ...noNeeds(), constants: new Set([constant]), usesTarget: true };
 }
-
-function isUntyped({ flags }: Type): boolean {
-  return (flags & (TypeFlags.Any | TypeFlags.Unknown)) !== 0;
-}
-
-const SHOWING = /^(?:console|String|JSON|Number|Boolean|Object|assert|expect|equal)\b/;
-
-/** Whether a caller looks at a value whose type says nothing: prints, compares, asserts or calculates with it. */
-function isShown(node: Node): boolean {
-  if (node.parent.kind === SyntaxKind.AsExpression) return true;
-  const { parent } = outermost(node);
-  if (isCallExpression(parent)) return SHOWING.test(parent.expression.getText());
-  return SHOWN_IN.has(parent.kind);
-}
-
-const SHOWN_IN: ReadonlySet<SyntaxKind> = new Set([
-  SyntaxKind.TemplateSpan,
-  SyntaxKind.BinaryExpression,
-  SyntaxKind.PrefixUnaryExpression,
-  SyntaxKind.ConditionalExpression,
-  SyntaxKind.IfStatement,
-]);

@@ -1,5 +1,6 @@
 import { type Checker, SymbolFlags, type Type, TypeFlags } from "../../compiler/typescript.ts";
 import type { ValueSchema } from "../../documents/surface-document.ts";
+import { accessText } from "../../isolation/naming.ts";
 import { valueSchemaOf } from "../../types/value-schema.ts";
 import { propertyKey } from "../../types/writing/type-text.ts";
 
@@ -23,53 +24,70 @@ export function projected(
   type: Type,
   code: string,
   target: ProjectedTarget,
-  depth = 0,
 ): string | undefined {
-  const isOfTarget = (path: string) => path === target.targetPath;
-  if ((type.flags & TypeFlags.Void) !== 0 || depth > MAX_DEPTH) return undefined;
-  const again = (part: Type, partCode: string) => projected(checker, part, partCode, target, depth + 1);
-  if (isPlainData(checker, type, isOfTarget)) return code;
-  if (type.isUnionType()) {
-    const present = type.getTypes().filter((part) => (part.flags & MISSING) === 0);
-    const [object, ...others] = present;
-    const inner = object && others.length === 0 ? again(object, code) : undefined;
+  return new Projection(checker, target).of(type, code, 0);
+}
+
+class Projection {
+  readonly #checker: Checker;
+  readonly #target: ProjectedTarget;
+
+  constructor(checker: Checker, target: ProjectedTarget) {
+    this.#checker = checker;
+    this.#target = target;
+  }
+
+  of(type: Type, code: string, depth: number): string | undefined {
+    if ((type.flags & TypeFlags.Void) !== 0 || depth > MAX_DEPTH) return undefined;
+    if (this.#isPlainData(type)) return code;
+    if (type.isUnionType()) return this.#ofUnion(type.getTypes(), code, depth);
+    const [item] = type.isTypeReference() ? this.#checker.getTypeArguments(type) : [];
+    if (this.#checker.isArrayType(type) || type.getSymbol()?.name === "ReadonlyArray") {
+      const inner = item && this.of(item, "item", depth + 1);
+      return inner === undefined ? undefined : `${code}.map((item) => (${inner}))`;
+    }
+    if (isIterable(type)) return item && this.#isPlainData(item) ? `[...${code}]` : undefined;
+    return this.#ofObject(type, code, depth);
+  }
+
+  /** Only a value that may be missing can be divided; of other unions, it is unknown which part a value has. */
+  #ofUnion(parts: readonly Type[], code: string, depth: number): string | undefined {
+    const [object, ...others] = parts.filter((part) => (part.flags & MISSING) === 0);
+    const inner = object && others.length === 0 ? this.of(object, code, depth + 1) : undefined;
     return inner === undefined || inner === code ? inner : `${code} && ${inner}`;
   }
-  const [item] = type.isTypeReference() ? checker.getTypeArguments(type) : [];
-  if (checker.isArrayType(type) || type.getSymbol()?.name === "ReadonlyArray") {
-    const inner = item && again(item, "item");
-    return inner === undefined ? undefined : `${code}.map((item) => (${inner}))`;
+
+  #ofObject(type: Type, code: string, depth: number): string | undefined {
+    const checker = this.#checker;
+    const symbol = type.getAliasSymbol() ?? type.getSymbol();
+    const isDeclared = symbol?.declarations.some(({ path }) => path === this.#target.targetPath);
+    // A type that is declared as the module declares it has fields that no caller reads.
+    if (!isDeclared || !this.#target.isFromUse) return undefined;
+    const [index] = checker.getIndexInfosOfType(type);
+    if (index) return this.#isPlainData(index.valueType) ? code : undefined;
+    const properties = checker
+      .getPropertiesOfType(type)
+      .filter(({ flags }) => (flags & SymbolFlags.Method) === 0);
+    const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
+    const fields = properties.flatMap(({ name }, at) => {
+      const fieldType = types[at];
+      const field = fieldType && this.of(fieldType, code + accessText(name), depth + 1);
+      return field === undefined ? [] : `${propertyKey(name)}: ${field}`;
+    });
+    return fields.length > 0 ? `{ ${fields.join(", ")} }` : undefined;
   }
-  if (isIterable(type)) return item && isPlainData(checker, item, isOfTarget) ? `[...${code}]` : undefined;
-  const symbol = type.getAliasSymbol() ?? type.getSymbol();
-  if (!symbol?.declarations.some(({ path }) => isOfTarget(path))) return undefined;
-  // A type that is declared as the module declares it has fields that no caller reads.
-  if (!target.isFromUse) return undefined;
-  const [index] = checker.getIndexInfosOfType(type);
-  if (index) return isPlainData(checker, index.valueType, isOfTarget) ? code : undefined;
-  const properties = checker
-    .getPropertiesOfType(type)
-    .filter(({ flags }) => (flags & SymbolFlags.Method) === 0);
-  const types = properties.length > 0 ? checker.getTypeOfSymbol(properties) : [];
-  const fields = properties.flatMap(({ name }, index) => {
-    const fieldType = types[index];
-    const access = /^[\w$]+$/.test(name) ? `${code}.${name}` : `${code}[${JSON.stringify(name)}]`;
-    const field = fieldType && again(fieldType, access);
-    return field === undefined ? [] : `${propertyKey(name)}: ${field}`;
-  });
-  return fields.length > 0 ? `{ ${fields.join(", ")} }` : undefined;
+
+  /** Whether values of a type have data only, without parts that the target declares. */
+  #isPlainData(type: Type): boolean {
+    const isOutside = (path: string) => path === this.#target.targetPath;
+    return hasOnlyData(valueSchemaOf(this.#checker, type, { depth: MAX_DEPTH, parts: 200, isOutside }));
+  }
 }
 
 const MISSING = TypeFlags.Undefined | TypeFlags.Null;
 
 function isIterable(type: Type): boolean {
   return /^(Iterable|IterableIterator|Iterator|IteratorObject|Generator)$/.test(type.getSymbol()?.name ?? "");
-}
-
-/** Whether values of a type have data only, without parts that the target declares. */
-function isPlainData(checker: Checker, type: Type, isOfTarget: (path: string) => boolean): boolean {
-  const isOutside = (path: string) => isOfTarget(path);
-  return hasOnlyData(valueSchemaOf(checker, type, { depth: MAX_DEPTH, parts: 200, isOutside }));
 }
 
 function hasOnlyData(schema: ValueSchema): boolean {

@@ -7,7 +7,24 @@ import {
   SyntaxKind,
 } from "../../compiler/typescript.ts";
 import type { CallerCode } from "./caller-code.ts";
-import type { ScenarioType, ScenarioTypes } from "./scenario-types.ts";
+import {
+  canReplace,
+  changedBy,
+  hasOwnPlace,
+  hasOwnThis,
+  isConsoleCall,
+  isNameOnly,
+  isPrimary,
+} from "./code-places.ts";
+import {
+  constantToken,
+  type Needs,
+  noNeeds,
+  PRINTED,
+  type ScenarioLine,
+  thrownCode,
+} from "./scenario-line.ts";
+import type { ScenarioTypes } from "./scenario-types.ts";
 import { isFunctionNode } from "./syntax-of-functions.ts";
 import { codeOfNode } from "./typed-code.ts";
 import { type Expression, FILE_LEVEL, type Scope, type ValueFlow, withoutAssertion } from "./value-flow.ts";
@@ -15,42 +32,6 @@ import { type Expression, FILE_LEVEL, type Scope, type ValueFlow, withoutAsserti
 /** Why code cannot stand alone. */
 export class NotSelfContained extends Error {
   override readonly name = "NotSelfContained";
-}
-
-/** What a piece of code needs. */
-export interface Needs {
-  /** Names of constants of the scenario. */
-  readonly constants: Set<string>;
-  readonly types: Set<ScenarioType>;
-  usesTarget: boolean;
-  hasAwait: boolean;
-}
-
-export function noNeeds(): Needs {
-  return { constants: new Set(), types: new Set(), usesTarget: false, hasAwait: false };
-}
-
-/** A line of a scenario: a constant, a use without a result to compare, or a value to compare. */
-export interface ScenarioLine {
-  readonly kind: "constant" | "use" | "compared";
-  /** Name of a constant. */
-  readonly name?: string;
-  /** Type of a constant. */
-  readonly type?: string | undefined;
-  readonly code: string;
-  /** Code of the use, before its result is reduced to the fields of the target. */
-  readonly use?: string;
-  /** What that code needs. */
-  readonly useNeeds?: Needs;
-  /** Name of the function of the caller that contains it. */
-  readonly origin?: string | undefined;
-  /** The caller. */
-  readonly file?: string;
-  readonly needs: Needs;
-  /** Members of the target, and of what it returns, that the line calls or reads. */
-  readonly members: readonly string[];
-  /** Whether the project catches what it throws. */
-  readonly isHandled: boolean;
 }
 
 /** The object that a scenario uses, and the file that exports it. */
@@ -79,7 +60,7 @@ const FORBIDDEN: ReadonlyMap<SyntaxKind, string> = new Map([
   [SyntaxKind.JsxSelfClosingElement, "it is JSX"],
 ]);
 
-/** The lines of a scenario, from code of callers in which every name is replaced by what it stands for. */
+/** The lines of a scenario, from code of callers in which every name is replaced by its value. */
 export class ScenarioCode {
   readonly #code: CallerCode;
   readonly #flow: ValueFlow;
@@ -90,10 +71,12 @@ export class ScenarioCode {
   /** Errors that callers catch, by the variables that hold them. */
   #errors = new Map<Node, { readonly code: string; readonly needs: Needs }>();
   #isHandling = false;
+  /** Number of constants so far. */
+  #count = 0;
   /** Functions and classes that were copied. */
-  readonly copies = new Set<Node>();
+  readonly copies: Set<Node> = new Set();
   /** Uses of members that are part of the code. */
-  readonly uses = new Set<Node>();
+  readonly uses: Set<Node> = new Set();
   /** Those that are being copied, the innermost last. */
   readonly #copied: Node[] = [];
 
@@ -137,7 +120,7 @@ export class ScenarioCode {
   }
 
   /**
-   * Returns the name of a constant with the value of a variable or parameter. Adds it if there is none.
+   * Returns the token of a constant with the value of a variable or parameter. Adds it if there is none.
    *
    * @throws {NotSelfContained}
    */
@@ -155,26 +138,20 @@ export class ScenarioCode {
     const added = this.#lines.filter((line) => !before.has(line));
     const last = added.findLastIndex(({ kind }) => kind !== "constant");
     if (!variable || last < 0) return;
-    this.#errors.set(variable, thrownBy(added.slice(0, last + 1)));
+    this.#errors.set(variable, thrownCode(added.slice(0, last + 1)));
     // In a loop, each round has an error of its own.
     this.#constants.delete(variable);
   }
 
-  /** Adds a constant, and returns its name. */
+  /** Adds a constant, and returns the token of its name. */
   addConstant(name: string, code: string, needs: Needs, type?: string, isHandled = this.#isHandling): string {
-    const names = new Set(this.#lines.flatMap((line) => line.name ?? []));
-    let free = name;
-    for (let count = 2; names.has(free) || free === this.#target.object; count++) free = `${name}${count}`;
-    this.#lines.push({
-      kind: "constant",
-      name: free,
-      code,
-      type,
-      needs,
-      members: [],
-      isHandled,
-    });
-    return free;
+    const token = constantToken(name, this.#count++);
+    this.#addLine(token, { code, needs, type, isHandled });
+    return token;
+  }
+
+  #addLine(name: string, line: Pick<ScenarioLine, "code" | "needs" | "type" | "isHandled">): void {
+    this.#lines.push({ ...line, kind: "constant", name, members: [] });
   }
 
   #text(node: Node, scope: Scope, needs: Needs): string {
@@ -235,7 +212,12 @@ export class ScenarioCode {
     const list = args.map((argument) => this.#childText(node, argument, scope, needs));
     needs.constants.add(PRINTED);
     if (!this.#lines.some(({ name }) => name === PRINTED))
-      this.addConstant(PRINTED, "[]", noNeeds(), "unknown[]");
+      this.#addLine(PRINTED, {
+        code: "[]",
+        needs: noNeeds(),
+        type: "unknown[]",
+        isHandled: this.#isHandling,
+      });
     return `${PRINTED}.push(${list.join(", ")})`;
   }
 
@@ -265,7 +247,7 @@ export class ScenarioCode {
     }
   }
 
-  /** Returns what a property of an object that is written out, or a call of our own function, stands for. */
+  /** Returns the value of a property of an object that is written out, or of a call of our own function. */
   #followed(node: Node, scope: Scope): Expression | undefined {
     if (!isPropertyAccessExpression(node) && !isCallExpression(node)) return undefined;
     if (isCallExpression(node) && !isIdentifier(node.expression)) return undefined;
@@ -395,119 +377,10 @@ export class ScenarioCode {
   }
 
   #requireNoAssignment(node: Node): void {
-    const { operatorToken, operator, left, operand } = node as Node & {
-      operatorToken?: Node;
-      operator?: SyntaxKind;
-      left?: Node;
-      operand?: Node;
-    };
-    const isAssignment =
-      operatorToken !== undefined &&
-      operatorToken.kind >= SyntaxKind.FirstAssignment &&
-      operatorToken.kind <= SyntaxKind.LastAssignment;
-    const isStep = operator === SyntaxKind.PlusPlusToken || operator === SyntaxKind.MinusMinusToken;
-    const changed = isAssignment ? left : isStep ? operand : undefined;
-    if (!changed) return;
-    let leaf: Node = changed;
-    while (isPropertyAccessExpression(leaf)) leaf = leaf.expression;
-    if (leaf.kind === SyntaxKind.ThisKeyword && this.#copied.some(hasOwnThis)) return;
+    const leaf = changedBy(node);
+    if (!leaf || (leaf.kind === SyntaxKind.ThisKeyword && this.#copied.some(hasOwnThis))) return;
     const declaration = isIdentifier(leaf) ? this.#code.declarationOf(leaf) : undefined;
     if (!declaration || !this.#isLocal(declaration))
       throw new NotSelfContained(`it changes ${leaf.getText()}`);
-  }
-}
-
-/** Returns code for the error that lines throw. */
-function thrownBy(lines: readonly ScenarioLine[]): { readonly code: string; readonly needs: Needs } {
-  const last = lines.at(-1) as ScenarioLine;
-  const use = last.use ?? last.code;
-  const constants: ScenarioLine[] = [];
-  let needs = last.useNeeds ?? last.needs;
-  for (const line of lines.toReversed())
-    if (line.kind === "constant" && needs.constants.has(line.name ?? "")) {
-      constants.unshift(line);
-      needs = withNeeds(needs, line.needs);
-    }
-  for (const { name } of constants) needs.constants.delete(name ?? "");
-  const body =
-    constants.length === 0
-      ? use
-      : `{\n${constants.map(({ name, code }) => `const ${name} = ${code};\n`).join("")}return ${use};\n}`;
-  const code = needs.hasAwait ? `await thrownBy(async () => ${body})` : `thrownBy(() => ${body})`;
-  return { code, needs };
-}
-
-function withNeeds(left: Needs, right: Needs): Needs {
-  return {
-    constants: new Set([...left.constants, ...right.constants]),
-    types: new Set([...left.types, ...right.types]),
-    usesTarget: left.usesTarget || right.usesTarget,
-    hasAwait: left.hasAwait || right.hasAwait,
-  };
-}
-
-/** Name of the list of what callbacks print. */
-export const PRINTED = "printed";
-
-function isConsoleCall(node: Node): boolean {
-  if (!isCallExpression(node) || !isPropertyAccessExpression(node.expression)) return false;
-  return node.expression.expression.getText() === "console";
-}
-
-/** Whether a copied function or class has a `this` of its own. */
-function hasOwnThis({ kind }: Node): boolean {
-  return kind !== SyntaxKind.ArrowFunction;
-}
-
-/** Whether a child is a name that refers to nothing: of a member, a property or a declaration. */
-function isNameOnly(parent: Node, child: Node): boolean {
-  const { name, propertyName, label } = parent as Node & { name?: Node; propertyName?: Node; label?: Node };
-  return (
-    (isIdentifier(child) || child.kind === SyntaxKind.PrivateIdentifier) &&
-    (child === name || child === propertyName || child === label)
-  );
-}
-
-const PRIMARY: ReadonlySet<SyntaxKind> = new Set([
-  SyntaxKind.Identifier,
-  SyntaxKind.StringLiteral,
-  SyntaxKind.NoSubstitutionTemplateLiteral,
-  SyntaxKind.TemplateExpression,
-  SyntaxKind.BigIntLiteral,
-  SyntaxKind.RegularExpressionLiteral,
-  SyntaxKind.TrueKeyword,
-  SyntaxKind.FalseKeyword,
-  SyntaxKind.NullKeyword,
-  SyntaxKind.ArrayLiteralExpression,
-  SyntaxKind.CallExpression,
-  SyntaxKind.PropertyAccessExpression,
-  SyntaxKind.ElementAccessExpression,
-]);
-
-/** Whether a member of an expression can be reached without parentheses. */
-function isPrimary({ kind }: Node): boolean {
-  return PRIMARY.has(kind);
-}
-
-/** Whether the code of a value can stand in place of a name without parentheses. */
-function canReplace(name: Node, value: Node): boolean {
-  const isNumber = value.kind === SyntaxKind.NumericLiteral && !isPropertyAccessExpression(name.parent);
-  return isNumber || hasOwnPlace(name.parent, name);
-}
-
-/** Whether a child stands where any expression may stand. */
-function hasOwnPlace(parent: Node, child: Node): boolean {
-  switch (parent.kind) {
-    case SyntaxKind.CallExpression:
-    case SyntaxKind.NewExpression:
-      return (parent as Node & { expression: Node }).expression !== child;
-    case SyntaxKind.ArrayLiteralExpression:
-    case SyntaxKind.PropertyAssignment:
-    case SyntaxKind.VariableDeclaration:
-    case SyntaxKind.ReturnStatement:
-    case SyntaxKind.TemplateSpan:
-      return true;
-    default:
-      return false;
   }
 }

@@ -1,5 +1,5 @@
 import { type Code, owned } from "../../emit/code.ts";
-import type { ScenarioLine } from "./scenario-code.ts";
+import { ConstantNames, type ScenarioLine } from "./scenario-line.ts";
 
 /** A short use of the target, as callers use it, for the contract. */
 export interface Scenario {
@@ -24,9 +24,10 @@ export function lineKey(title: string, index: number): string {
 /** Returns a scenario as a function of the target's object. Each line is owned. */
 export function scenarioCode({ title, lines }: Pick<Scenario, "title" | "lines">, object: string): Code {
   const [line] = lines;
-  if (lines.length === 1 && line) return owned([lineKey(title, 0)], singleLine(line, object));
+  const names = new ConstantNames([object]);
+  if (lines.length === 1 && line) return owned([lineKey(title, 0)], names.in(singleLine(line, object)));
   const isAsync = lines.some(({ needs }) => needs.hasAwait);
-  const body = lines.map((item, index) => owned([lineKey(title, index)], `${lineCode(item)}\n`));
+  const body = lines.map((item, index) => owned([lineKey(title, index)], `${names.in(lineCode(item))}\n`));
   return [`${isAsync ? "async " : ""}function* (${object}) {\n`, body, "}"];
 }
 

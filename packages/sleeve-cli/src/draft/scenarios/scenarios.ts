@@ -5,7 +5,8 @@ import { parse } from "../../parser/parse.ts";
 import { CallerCode } from "./caller-code.ts";
 import { type LeftOutUse, Observations, type ObservedTarget } from "./observations.ts";
 import { type Scenario, scenarioCode } from "./scenario.ts";
-import { ScenarioCode, type ScenarioLine } from "./scenario-code.ts";
+import { ScenarioCode } from "./scenario-code.ts";
+import type { ScenarioLine } from "./scenario-line.ts";
 import { ScenarioTypes } from "./scenario-types.ts";
 import { separated } from "./separated.ts";
 import { isFunctionNode } from "./syntax-of-functions.ts";
@@ -32,7 +33,7 @@ const MOST_SCENARIOS = 40;
 
 /**
  * Returns short uses of a target from the code of its callers, with the values that callers pass: each name is replaced
- * by what it stands for. Uses whose values are known only at run time are left out.
+ * by its value. Uses whose values are known only at run time are left out.
  */
 export function scenariosOf(
   program: Program,
@@ -56,9 +57,9 @@ export function scenariosOf(
     for (const use of scenario.uses) uses.add(use);
     if (variant === 0) leftOut.push(...observations.leftOut);
     for (const lines of separated(scenario.lines)) {
-      const key = lines.map((line) => `${line.kind} ${line.code}`).join("\n");
-      if (!collected.has(key) && isParsable(lines, target.object))
-        collected.set(key, { title: titleOf(lines, nameOf), lines });
+      const { text } = textOf(scenarioCode({ title: "", lines }, target.object));
+      if (!collected.has(text) && isParsable(text))
+        collected.set(text, { title: titleOf(lines, nameOf), lines });
     }
     return true;
   };
@@ -73,10 +74,9 @@ export function scenariosOf(
   return { scenarios, leftOut: distinct(leftOut.filter(({ node }) => !uses.has(node))) };
 }
 
-/** Whether the code of lines can be parsed: texts that are put together may not fit. */
-function isParsable(lines: readonly ScenarioLine[], object: string): boolean {
-  const { text } = textOf(scenarioCode({ title: "", lines }, object));
-  return parse("scenario.ts", `(${text});`, { lang: "ts" }).errors.length === 0;
+/** Whether code can be parsed: texts that are put together may not fit. */
+function isParsable(code: string): boolean {
+  return parse("scenario.ts", `(${code});`, { lang: "ts" }).errors.length === 0;
 }
 
 /** Returns the functions of a file, in order. */

@@ -1,4 +1,4 @@
-import { noNeeds, PRINTED, type ScenarioLine } from "./scenario-code.ts";
+import { noNeeds, PRINTED, type ScenarioLine } from "./scenario-line.ts";
 
 const MOST_LINES = 30;
 

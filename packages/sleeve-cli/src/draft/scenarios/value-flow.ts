@@ -23,7 +23,7 @@ export interface Expression {
   readonly scope: Scope;
 }
 
-/** What parameters stand for, by their declarations; `undefined` for one that a call omits. */
+/** Values of parameters, by their declarations; `undefined` for one that a call omits. */
 export interface Scope {
   readonly values: ReadonlyMap<Node, Expression | undefined>;
   /** Number of calls that were followed. */

@@ -3,9 +3,9 @@ import type { Declaration, Module } from "../../emit/module.ts";
 import { propertyKey } from "../../types/writing/type-text.ts";
 import { stringLiteral } from "../../written-text.ts";
 import type { Outline } from "../outline/model.ts";
-import type { LeftOutUse } from "./observations.ts";
-import { type Scenario, scenarioCode } from "./scenario.ts";
-import type { ScenarioType } from "./scenario-types.ts";
+import type { LeftOutUse } from "../scenarios/observations.ts";
+import { type Scenario, scenarioCode } from "../scenarios/scenario.ts";
+import type { ScenarioType } from "../scenarios/scenario-types.ts";
 
 /** Where a contract finds what it needs. */
 export interface ContractSpecifiers {

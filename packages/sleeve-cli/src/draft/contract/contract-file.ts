@@ -2,14 +2,14 @@ import { printed } from "../../emit/printed.ts";
 import type { Style } from "../../emit/style.ts";
 import type { OverlayProgram } from "../../isolation/verification/overlay-program.ts";
 import type { Outline } from "../outline/model.ts";
+import { lineKey, type Scenario } from "../scenarios/scenario.ts";
+import { withoutLines, withoutUnused } from "../scenarios/separated.ts";
 import {
   type ContractContent,
   type ContractSpecifiers,
   contractModule,
   scenarioKey,
 } from "./contract-module.ts";
-import { lineKey, type Scenario } from "./scenario.ts";
-import { withoutLines, withoutUnused } from "./separated.ts";
 
 /** A scenario that the contract does not have. */
 export interface ScenarioLeftOut {

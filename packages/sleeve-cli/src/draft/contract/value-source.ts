@@ -1,4 +1,5 @@
 const LONGEST = 500;
+const MAX_DEPTH = 6;
 
 /** Returns source for a value of plain data; `undefined` for any other, and for one that is long. */
 export function sourceOfValue(value: unknown): string | undefined {
@@ -7,11 +8,25 @@ export function sourceOfValue(value: unknown): string | undefined {
 }
 
 function sourceOf(value: unknown, depth: number): string | undefined {
-  if (value === null || typeof value === "boolean" || typeof value === "string") return JSON.stringify(value);
-  if (value === undefined) return "undefined";
-  if (typeof value === "number") return Object.is(value, -0) ? "-0" : String(value);
-  if (typeof value === "bigint") return `${value}n`;
-  if (typeof value !== "object" || depth > 6) return undefined;
+  switch (typeof value) {
+    case "undefined":
+      return "undefined";
+    case "string":
+    case "boolean":
+      return JSON.stringify(value);
+    case "number":
+      return Object.is(value, -0) ? "-0" : String(value);
+    case "bigint":
+      return `${value}n`;
+    case "object":
+      return value === null ? "null" : sourceOfObject(value, depth);
+    default:
+      return undefined;
+  }
+}
+
+function sourceOfObject(value: object, depth: number): string | undefined {
+  if (depth > MAX_DEPTH) return undefined;
   if (value instanceof Date)
     return Number.isNaN(value.getTime()) ? undefined : `new Date("${value.toISOString()}")`;
   if (Array.isArray(value)) {
@@ -24,5 +39,6 @@ function sourceOf(value: unknown, depth: number): string | undefined {
     const source = sourceOf(field, depth + 1);
     return source === undefined ? undefined : `${JSON.stringify(key)}: ${source}`;
   });
-  return fields.includes(undefined) ? undefined : fields.length === 0 ? "{}" : `{ ${fields.join(", ")} }`;
+  if (fields.includes(undefined)) return undefined;
+  return fields.length === 0 ? "{}" : `{ ${fields.join(", ")} }`;
 }

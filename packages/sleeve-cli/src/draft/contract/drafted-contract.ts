@@ -17,12 +17,12 @@ import { surfaceOf } from "../../types/surface-document.ts";
 import type { VerifiedDraft } from "../attempts.ts";
 import { draftedFile } from "../drafted-file.ts";
 import type { Plan } from "../plan.ts";
+import type { LeftOutUse } from "../scenarios/observations.ts";
+import { type CallerScenarios, scenariosOf } from "../scenarios/scenarios.ts";
 import { contractFileOf } from "./contract-file.ts";
 import { contractPlace } from "./contract-place.ts";
 import { effectOfUse, effectsOf } from "./effects.ts";
-import type { LeftOutUse } from "./observations.ts";
 import { recordedScenarios } from "./run-scenarios.ts";
-import { type CallerScenarios, scenariosOf } from "./scenarios.ts";
 
 /** The contract of a draft. */
 export interface ContractDraft {

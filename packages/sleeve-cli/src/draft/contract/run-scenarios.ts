@@ -1,8 +1,8 @@
 import { z } from "zod";
 import { textOf } from "../../emit/code.ts";
 import { runProgram } from "../../project/child-processes/run-program.ts";
+import { type Scenario, scenarioCode } from "../scenarios/scenario.ts";
 import type { ScenarioLeftOut } from "./contract-file.ts";
-import { type Scenario, scenarioCode } from "./scenario.ts";
 
 /** What a scenario did when it was run; no results if they cannot be written as source, or differ each time. */
 export type ScenarioOutcome =
