@@ -113,8 +113,8 @@ interface DraftResult {
 }
 
 function drafted(root: string, ...options: readonly string[]) {
-  const { stdout, code } = sleeve(root, "draft", "kit", "--json", ...options);
-  expect(code).toBe(0);
+  const { stdout, stderr, code } = sleeve(root, "draft", "kit", "--json", ...options);
+  expect({ code, stderr: code === 0 ? "" : stderr }).toEqual({ code: 0, stderr: "" });
   const { scenarios, files, notes } = JSON.parse(stdout) as DraftResult;
   const { file = "", text = "" } = files.find(({ role }) => role === "contract") ?? {};
   return { scenarios, file, text, notes: notes.map((note) => note.code) };
@@ -255,6 +255,45 @@ function run(cwd: string, ...args: readonly string[]) {
   const { stdout, stderr } = spawnSync(process.execPath, args, { cwd, encoding: "utf8" });
   return { stdout, stderr };
 }
+
+test("values, functions and types that refer to each other end, and code that cannot stand alone is left out", () => {
+  const { text, scenarios } = drafted(
+    office({
+      "src/main.ts": `
+import { Gauge, parse, sum } from "kit";
+interface Quay { readonly berths: readonly Berth[] }
+interface Berth { readonly quay: Quay | undefined; readonly tons: number }
+const berth: Berth = { quay: { berths: [{ quay: undefined, tons: 4 }] }, tons: parse("Curlew:40").tons };
+const isEven = (count: number): boolean => count === 0 || isOdd(count - 1);
+const isOdd = (count: number): boolean => count !== 0 && isEven(count - 1);
+const gauges: { self(): Gauge } = { self: () => new Gauge({ station: gauges.self().station }) };
+export const tons = sum([berth], (item: Berth) => item.tons);
+export const even = sum([3], (count) => (isEven(count) ? 1 : 0));
+export const station = new Gauge({ station: gauges.self().station }).station;
+let calls = 0;
+export const counted = sum([1], (item) => { calls += 1; return item; });
+const shown = (text: string): string => \`\${text}!\`;
+console.log(sum([shown(shown("fog"))], (text) => text.length));
+export const turns = (count: number): number => (count === 0 ? parse("fog:1").tons : turns(count - 1));
+console.log(turns(2), calls);
+`,
+    }),
+  );
+  expect(text).toContain("interface Quay {");
+  expect(text).toContain("interface Berth {");
+  const calls = [...text.matchAll(/^\s*(?:yield |"[^"]*": \(kit\) => )(.*?)[;,]$/gm)].map(([, code]) => code);
+  expect(calls).toEqual([
+    'kit.parse("Curlew:40").tons',
+    "kit.sum([berth], (item: Berth) => item.tons)",
+    // biome-ignore lint/suspicious/noTemplateCurlyInString: it is code.
+    'kit.sum([`${`${"fog"}!`}!`], (text) => text.length)',
+    'kit.parse("fog:1").tons',
+  ]);
+  expect(scenarios.leftOut.map(({ title, why }) => `${title}: ${why}`)).toEqual([
+    "sum: isEven refers to itself",
+    "createGauge.station: gauges.self refers to itself",
+  ]);
+});
 
 /** Returns the scenarios of a contract with their results, and what is left out. */
 function recorded(main: string, code = CODE) {

@@ -12,7 +12,7 @@ import type { OverlayProgram } from "../../isolation/verification/overlay-progra
 import { filesReachedFrom } from "../../project/affected-files.ts";
 import type { OpenProject } from "../../project/open-project.ts";
 import { outsideFilesIn } from "../../project/ownership.ts";
-import { Packages } from "../../project/packages/packages.ts";
+import { Packages, packageNameOfPath } from "../../project/packages/packages.ts";
 import { surfaceOf } from "../../types/surface-document.ts";
 import type { VerifiedDraft } from "../attempts.ts";
 import { draftedFile } from "../drafted-file.ts";
@@ -139,6 +139,9 @@ function membersOf(
   });
 }
 
+/** Number of files that are read for scenarios, the importing files first. */
+const MAX_FILES = 150;
+
 function callerScenarios(
   project: OpenProject,
   overlays: OverlayProgram,
@@ -157,12 +160,12 @@ function callerScenarios(
   );
   const specifiers = [...new Set(outline.members.map(({ specifier }) => specifier))];
   const effects = effectsOf(specifiers, join(root, adapterFile));
-  const paths = callers.map(({ path }) => path);
+  const paths = callers.map(({ path }) => path).slice(0, MAX_FILES);
   return scenariosOf(
     overlays.program,
     {
       callers: paths,
-      reached: [...new Set([...paths, ...filesReachedFrom(project, paths)])],
+      reached: [...new Set([...paths, ...filesReachedFrom(project, paths)])].slice(0, MAX_FILES),
       nameOf: (path) => relative(root, path).split(sep).join("/"),
     },
     {
@@ -170,6 +173,7 @@ function callerScenarios(
       isFromUse: outline.replacements !== undefined,
       adapterPath: join(root, adapterFile),
       object: outline.object,
+      isOfModule: (path) => packageNameOfPath(path, root) === outline.outside,
       effectOf: (use) => effectOfUse(effects, use),
     },
   );

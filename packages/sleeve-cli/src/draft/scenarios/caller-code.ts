@@ -17,6 +17,7 @@ export class CallerCode {
   readonly #paths: readonly string[];
   readonly #files = new Map<string, FileNames>();
   readonly #types = new Map<Node, Type | undefined>();
+  readonly #typed = new Set<SourceFile>();
   #calls: ReadonlyMap<Node, readonly Node[]> | undefined;
 
   /** @param paths files that call functions of the callers, and the callers themselves */
@@ -34,8 +35,23 @@ export class CallerCode {
   }
 
   typeOf(node: Node): Type | undefined {
+    const source = node.getSourceFile();
+    if (!this.#typed.has(source)) this.#readTypes(source);
     if (!this.#types.has(node)) this.#types.set(node, this.checkerOf(node)?.getTypeAtLocation(node));
     return this.#types.get(node);
+  }
+
+  /** Queries the types of a file's names, accesses and calls at once. */
+  #readTypes(source: SourceFile): void {
+    this.#typed.add(source);
+    const nodes: Node[] = [];
+    const visit = (node: Node): void => {
+      if (TYPED.has(node.kind)) nodes.push(node);
+      if (!DECLARING_TYPES.has(node.kind)) node.forEachChild(visit);
+    };
+    source.forEachChild(visit);
+    const types = nodes.length > 0 ? (this.checkerOf(source)?.getTypeAtLocation(nodes) ?? []) : [];
+    for (const [index, node] of nodes.entries()) this.#types.set(node, types[index]);
   }
 
   /** Returns the declaration of what a name refers to, following imports. */
@@ -77,6 +93,19 @@ export class CallerCode {
     node.forEachChild((child) => this.#addCalls(child, calls));
   }
 }
+
+const TYPED: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.Identifier,
+  SyntaxKind.PropertyAccessExpression,
+  SyntaxKind.ElementAccessExpression,
+  SyntaxKind.CallExpression,
+]);
+
+const DECLARING_TYPES: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.ImportDeclaration,
+  SyntaxKind.InterfaceDeclaration,
+  SyntaxKind.TypeAliasDeclaration,
+]);
 
 /** The declarations that the names of a file refer to. */
 class FileNames {

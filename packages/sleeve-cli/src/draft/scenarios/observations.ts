@@ -36,6 +36,8 @@ export interface LeftOutUse {
 export interface ObservedTarget extends ProjectedTarget {
   readonly adapterPath: string;
   readonly object: string;
+  /** Whether a file declares types of the outside module, which callers still use where the target has aliases. */
+  readonly isOfModule: (path: string) => boolean;
   /** Returns why a use is not repeated, because of its effects; `undefined` if it may be. */
   readonly effectOf: (use: {
     readonly members: readonly string[];
@@ -49,6 +51,9 @@ const MAX_CALLS = 4;
 /** Number of items of an array that are read. */
 const MAX_ITEMS = 3;
 
+/** Number of nodes that are read for one scenario. Functions that call each other could be read without end. */
+const MAX_NODES = 20_000;
+
 /** Adds the uses of a target in a function, or at the top of a file, to a scenario. */
 export class Observations {
   readonly #code: CallerCode;
@@ -58,6 +63,7 @@ export class Observations {
   readonly leftOut: LeftOutUse[] = [];
   /** Functions of our own that were read where they are called. */
   readonly called: Set<Node> = new Set();
+  #count = 0;
   /** The functions that are being read, the innermost last. */
   readonly #containers: Node[] = [];
 
@@ -79,6 +85,8 @@ export class Observations {
   }
 
   #visit(node: Node, scope: Scope): void {
+    this.#count += 1;
+    if (this.#count > MAX_NODES) return;
     if (isFunctionNode(node)) {
       this.#readItems(node, scope);
       return;
@@ -136,13 +144,13 @@ export class Observations {
     if (finallyBlock) this.#visit(finallyBlock, scope);
   }
 
-  /** Whether a node is the target's object, a value of one of its types, or a call of ours that returns one. */
+  /** Whether a node is the target's object, or a value of one of its types that comes from our own code. */
   #isLeaf(node: Node): boolean {
-    if (isCallExpression(node) && isIdentifier(node.expression)) return this.#isOfTarget(node);
-    if (node.kind !== SyntaxKind.PropertyAccessExpression && !isIdentifier(node)) return false;
-    if (isIdentifier(node) && !isValue(node)) return false;
-    if (isPropertyAccessExpression(node) && node.expression.kind !== SyntaxKind.ThisKeyword) return false;
-    return this.#isOfTarget(node);
+    if (isCallExpression(node)) return isIdentifier(node.expression) && this.#isOfTarget(node);
+    if (isIdentifier(node)) return isValue(node) && this.#isOfTarget(node);
+    const isAccess = isPropertyAccessExpression(node) || node.kind === SyntaxKind.ElementAccessExpression;
+    if (!isAccess || !this.#isOfTarget(node)) return false;
+    return !this.#isOfTarget((node as Node & { expression: Node }).expression);
   }
 
   #isOfTarget(node: Node): boolean {
@@ -153,7 +161,8 @@ export class Observations {
   #isTargetType(type: Type): boolean {
     if (type.isUnionType()) return type.getTypes().some((part) => this.#isTargetType(part));
     const symbol = type.getAliasSymbol() ?? type.getSymbol();
-    return symbol?.declarations.some(({ path }) => path === this.#target.targetPath) === true;
+    const { targetPath, isOfModule } = this.#target;
+    return symbol?.declarations.some(({ path }) => path === targetPath || isOfModule(path)) === true;
   }
 
   /** Adds the longest use that starts at a node. Returns whether there is one. */
@@ -194,8 +203,10 @@ export class Observations {
     const declaration = boundDeclaration(node);
     if (declaration) {
       const constant = this.#constantAt(declaration, { node, scope }, line, isAwaited);
-      // Fields are compared where they are read.
-      if (code === line.code) this.#scenario.add({ ...line, kind: "compared", ...constant });
+      // Fields are compared where they are read; those of items are read in loops and callbacks.
+      const shown = code === line.code || isList(checker, type) ? projectedFrom(constant.code) : undefined;
+      if (code !== undefined && shown !== undefined)
+        this.#scenario.add({ ...line, ...constant, kind: "compared", code: shown });
     } else if (code === line.code) this.#scenario.add({ ...line, kind: "compared" });
     else if (code !== undefined && !this.#isPassedToTarget(node)) {
       // The value is repeated for each of its fields.
@@ -296,6 +307,10 @@ const JOINED: ReadonlySet<SyntaxKind> = new Set([
   SyntaxKind.BinaryExpression,
   SyntaxKind.ConditionalExpression,
 ]);
+
+function isList(checker: Checker, type: Type): boolean {
+  return checker.isArrayType(type) || type.getSymbol()?.name === "ReadonlyArray";
+}
 
 function needing(constant: string): Needs {
   return { ...noNeeds(), constants: new Set([constant]), usesTarget: true };

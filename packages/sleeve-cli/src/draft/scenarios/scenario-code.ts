@@ -46,7 +46,7 @@ const LONGEST = 600;
 
 /** Globals whose use has no effect. */
 const PURE_GLOBALS: ReadonlySet<string> = new Set(
-  "undefined NaN Infinity Array ArrayBuffer BigInt Boolean Buffer Date Error Intl JSON Map Math Number Object RangeError RegExp Set String Symbol SyntaxError TextDecoder TextEncoder TypeError URL URLSearchParams Uint8Array isFinite isNaN parseFloat parseInt structuredClone AbortController".split(
+  "undefined NaN Infinity Array ArrayBuffer BigInt Boolean Buffer Date Error Intl JSON Map Math Number Object Promise RangeError RegExp Set String Symbol SyntaxError TextDecoder TextEncoder TypeError URL URLSearchParams Uint8Array isFinite isNaN parseFloat parseInt structuredClone AbortController".split(
     " ",
   ),
 );
@@ -77,6 +77,8 @@ export class ScenarioCode {
   readonly copies: Set<Node> = new Set();
   /** Uses of members that are part of the code. */
   readonly uses: Set<Node> = new Set();
+  /** Values that are being read, by their code. */
+  readonly #open = new Map<Node, Set<Scope>>();
   /** Those that are being copied, the innermost last. */
   readonly #copied: Node[] = [];
 
@@ -274,7 +276,7 @@ export class ScenarioCode {
 
   #inPlace(node: Node, followed: Expression, needs: Needs): string {
     const bare = withoutAssertion(followed.node);
-    const text = this.#text(bare, followed.scope, needs);
+    const text = this.#once(node.getText(), followed, () => this.#text(bare, followed.scope, needs));
     return isPrimary(bare) || hasOwnPlace(node.parent, node) ? text : `(${text})`;
   }
 
@@ -351,7 +353,7 @@ export class ScenarioCode {
       return { text: constant, isPrimary: true };
     }
     const valueNeeds = noNeeds();
-    const code = this.#initialCode(value, valueNeeds);
+    const code = this.#once(name, value, () => this.#initialCode(value, valueNeeds));
     const isName = valueNeeds.constants.has(code) || code === this.#target.object;
     if (isName || !(isConstant || valueNeeds.usesTarget || code.length > LONGEST_INLINE)) {
       for (const used of valueNeeds.constants) needs.constants.add(used);
@@ -364,6 +366,18 @@ export class ScenarioCode {
     byScope.set(value.scope, added);
     needs.constants.add(added);
     return { text: added, isPrimary: true };
+  }
+
+  /** Reads a value that must not contain itself. */
+  #once(name: string, { node, scope }: Expression, read: () => string): string {
+    const scopes = this.#open.get(node) ?? new Set<Scope>();
+    if (scopes.has(scope)) throw new NotSelfContained(`${name} refers to itself`);
+    this.#open.set(node, scopes.add(scope));
+    try {
+      return read();
+    } finally {
+      scopes.delete(scope);
+    }
   }
 
   #initialCode({ node, scope }: Expression, needs: Needs): string {

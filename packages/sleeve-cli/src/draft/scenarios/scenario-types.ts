@@ -16,6 +16,8 @@ const LONGEST = 800;
 /** Finds the types that the code of callers mentions, so that scenarios can mention them. */
 export class ScenarioTypes {
   readonly #code: CallerCode;
+  /** Types that are being read, which may mention each other. */
+  readonly #open = new Set<Node>();
   readonly #byDeclaration = new Map<Node, ScenarioType | undefined>();
 
   constructor(code: CallerCode) {
@@ -44,20 +46,19 @@ export class ScenarioTypes {
       return /\/(?:typescript|@types\/node)\//.test(declaration.getSourceFile().fileName);
     const type = this.#typeAt(declaration);
     if (!type || type.name !== name.getText()) return false;
-    if (type.kind === "copied") {
-      const inner = this.mentionedIn(declaration);
-      if (!inner) return false;
-      mentioned.push(...inner.filter(({ name }) => name !== type.name));
+    if (type.kind === "imported" || this.#open.has(declaration)) {
+      mentioned.push(type);
+      return true;
     }
-    mentioned.push(type);
-    return true;
+    this.#open.add(declaration);
+    const inner = this.mentionedIn(declaration);
+    this.#open.delete(declaration);
+    mentioned.push(...(inner ?? []), type);
+    return inner !== undefined;
   }
 
   #typeAt(declaration: Node): ScenarioType | undefined {
-    if (!this.#byDeclaration.has(declaration)) {
-      // A type that mentions itself is known while it is read.
-      this.#byDeclaration.set(declaration, typeOf(declaration));
-    }
+    if (!this.#byDeclaration.has(declaration)) this.#byDeclaration.set(declaration, typeOf(declaration));
     return this.#byDeclaration.get(declaration);
   }
 }

@@ -49,7 +49,7 @@ export function scenariosOf(
   const uses = new Set<Node>();
   const read = (container: Node, variant: number): boolean => {
     const scope = flow.scopeWithin(container, variant);
-    if (!scope) return false;
+    if (!scope || collected.size >= MOST_SCENARIOS) return false;
     const scenario = new ScenarioCode(code, flow, types, target);
     const observations = new Observations(code, flow, target, scenario);
     observations.read(container, scope);

@@ -14,6 +14,7 @@ export function separated(lines: readonly ScenarioLine[]): readonly (readonly Sc
   return [...groups, ...handled]
     .map(withPrinted)
     .map(withoutUnused)
+    .map(comparedAtOnce)
     .filter((group) => group.some(({ kind }) => kind === "compared"));
 }
 
@@ -59,6 +60,22 @@ export function withoutUnused(lines: readonly ScenarioLine[]): readonly Scenario
     if (next.length === remaining.length) return next;
     remaining = next;
   }
+}
+
+/** Joins a constant with the next line, if that compares the constant and no other line needs it. */
+function comparedAtOnce(lines: readonly ScenarioLine[]): readonly ScenarioLine[] {
+  const uses = (name: string) => lines.filter(({ needs }) => needs.constants.has(name)).length;
+  return lines.flatMap((line, index): readonly ScenarioLine[] => {
+    const [before, after] = [lines[index - 1], lines[index + 1]];
+    const isJoined = (constant: ScenarioLine | undefined, compared: ScenarioLine | undefined) =>
+      constant?.kind === "constant" &&
+      constant.type === undefined &&
+      compared?.kind === "compared" &&
+      compared.code === constant.name &&
+      uses(constant.name) === 1;
+    if (isJoined(line, after)) return [];
+    return before && isJoined(before, line) ? [{ ...line, code: before.code, needs: before.needs }] : [line];
+  });
 }
 
 /** Leaves out some lines, and those that need their constants. */

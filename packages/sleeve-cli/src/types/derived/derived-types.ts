@@ -344,8 +344,11 @@ export class DerivedTypes implements TypeRegistry {
     const symbol = owner.getAliasSymbol() ?? owner.getSymbol();
     const path = symbol && this.options.paths.to(symbol);
     if (!symbol || !path || parametersOf(checker, symbol).length > 0) return undefined;
-    const name = this.aliases.name({ ...path, isOfValue: false, parameters: "", parameterNames: [] }, () =>
-      this.freeName(`Outside${asTypeName(symbol.name)}`, undefined),
+    // A module is a value, named by its path.
+    const isModule = !isIdentifierName(symbol.name);
+    const owned = isModule ? (path.names.at(-1) ?? "Module") : symbol.name;
+    const name = this.aliases.name({ ...path, isOfValue: isModule, parameters: "", parameterNames: [] }, () =>
+      this.freeName(`Outside${asTypeName(owned)}`, undefined),
     );
     return text(`${name}[${stringLiteral(member.name)}]`);
   }
