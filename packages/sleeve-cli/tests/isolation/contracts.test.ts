@@ -130,7 +130,7 @@ import type { Kit } from "./kit.ts";
  *
  * Add scenarios for these, in which they have values that a test can use:
  * - \`save\`: it may have effects, because the module uses files
- * - \`halt\`: code is known only when it runs
+ * - \`halt\`: no caller uses what it returns
  */
 export const kitContract = contract<Kit>("Kit", {
   surface: {
@@ -187,7 +187,7 @@ export const kitContract = contract<Kit>("Kit", {
 
 const LEFT_OUT = [
   { title: "save", why: "it may have effects, because the module uses files" },
-  { title: "halt", why: "code is known only when it runs" },
+  { title: "halt", why: "no caller uses what it returns" },
 ];
 
 test("a contract compares what callers do, with their values, in the fields that they read", () => {
@@ -294,6 +294,30 @@ console.log(turns(2), calls);
     "createGauge.station: gauges.self refers to itself",
   ]);
 });
+
+const SAMPLES = `
+import { Gauge, parse, sum } from "kit";
+export const levelAt = (hour: number, isHigh: boolean) => new Gauge({ station: isHigh ? "Bar" : "Quay" }).heightAt(hour);
+export const counted = (day: Date, unit: "day" | "hour") => sum([day.getTime()], (time) => time / (unit === "day" ? 24 : 1));
+export const tonsOf = (text: string) => parse(text).tons;
+`;
+
+test.each([
+  ["kit", []],
+  ["kit, with the outside names kept", ["--same-names"]],
+])(
+  "where no call writes a value out, numbers, flags, literals and dates are samples, and texts are not: %s",
+  (_, options) => {
+    const { scenarios, ...contract } = drafted(office({ "src/main.ts": SAMPLES }), ...options);
+    const text = contract.text.replace(/\s+/g, " ");
+    const created = options.length > 0 ? "new kit.Gauge" : "kit.createGauge";
+    expect(text).toContain(`${created}({ station: true ? "Bar" : "Quay" }).heightAt(3)`);
+    expect(text).toContain(
+      '[new Date("2031-05-06T06:00:00Z").getTime()], (time) => time / ("day" === "day" ? 24 : 1)',
+    );
+    expect(scenarios.leftOut).toEqual([{ title: "parse.tons", why: "text is known only when it runs" }]);
+  },
+);
 
 /** Returns the scenarios of a contract with their results, and what is left out. */
 function recorded(main: string, code = CODE) {

@@ -8,11 +8,11 @@ import {
   type Type,
 } from "../../compiler/typescript.ts";
 import type { CallerCode } from "./caller-code.ts";
+import { functionNameOf, isFunctionNode } from "./caller-syntax.ts";
 import { conditionsOver, mentions } from "./conditions.ts";
 import { type ProjectedTarget, projected } from "./projection.ts";
 import { NotSelfContained, type ScenarioCode } from "./scenario-code.ts";
 import { type Needs, noNeeds, type ScenarioLine } from "./scenario-line.ts";
-import { functionNameOf, isFunctionNode } from "./syntax-of-functions.ts";
 import {
   type BoundDeclaration,
   boundDeclaration,

@@ -10,12 +10,16 @@ import type { CallerCode } from "./caller-code.ts";
 import {
   canReplace,
   changedBy,
+  FORBIDDEN,
   hasOwnPlace,
   hasOwnThis,
   isConsoleCall,
+  isFunctionNode,
   isNameOnly,
   isPrimary,
-} from "./code-places.ts";
+  PURE_GLOBALS,
+} from "./caller-syntax.ts";
+import { sampleValue } from "./sample-values.ts";
 import {
   constantToken,
   type Needs,
@@ -25,7 +29,6 @@ import {
   thrownCode,
 } from "./scenario-line.ts";
 import type { ScenarioTypes } from "./scenario-types.ts";
-import { isFunctionNode } from "./syntax-of-functions.ts";
 import { codeOfNode } from "./typed-code.ts";
 import { type Expression, FILE_LEVEL, type Scope, type ValueFlow, withoutAssertion } from "./value-flow.ts";
 
@@ -43,22 +46,6 @@ export interface TargetObject {
 /** Longer values are constants of their own. */
 const LONGEST_INLINE = 60;
 const LONGEST = 600;
-
-/** Globals whose use has no effect. */
-const PURE_GLOBALS: ReadonlySet<string> = new Set(
-  "undefined NaN Infinity Array ArrayBuffer BigInt Boolean Buffer Date Error Intl JSON Map Math Number Object Promise RangeError RegExp Set String Symbol SyntaxError TextDecoder TextEncoder TypeError URL URLSearchParams Uint8Array isFinite isNaN parseFloat parseInt structuredClone AbortController".split(
-    " ",
-  ),
-);
-
-const FORBIDDEN: ReadonlyMap<SyntaxKind, string> = new Map([
-  [SyntaxKind.SuperKeyword, "it uses `super`"],
-  [SyntaxKind.YieldExpression, "it is part of a generator"],
-  [SyntaxKind.MetaProperty, "it depends on its file"],
-  [SyntaxKind.ImportKeyword, "it imports a module"],
-  [SyntaxKind.JsxElement, "it is JSX"],
-  [SyntaxKind.JsxSelfClosingElement, "it is JSX"],
-]);
 
 /** The lines of a scenario, from code of callers in which every name is replaced by its value. */
 export class ScenarioCode {
@@ -288,9 +275,10 @@ export class ScenarioCode {
       throw new NotSelfContained(`it uses ${name}`);
     }
     if (this.#isLocal(declaration)) return name;
-    if (this.#isTarget(declaration, name)) {
+    const target = this.#targetCode(declaration, name);
+    if (target !== undefined) {
       needs.usesTarget = true;
-      return this.#target.object;
+      return target;
     }
     const value = this.#flow.valueOf(declaration, scope);
     if (value) {
@@ -298,20 +286,39 @@ export class ScenarioCode {
       return code.isPrimary || canReplace(node, value.node) ? code.text : `(${code.text})`;
     }
     if (scope.values.has(declaration)) return "undefined";
-    const error = this.#errors.get(declaration);
-    if (error) return this.#error(name, declaration, error, needs);
-    if (
-      declaration.kind === SyntaxKind.FunctionDeclaration ||
-      declaration.kind === SyntaxKind.ClassDeclaration
-    )
-      return this.#valueCode(name, { node: declaration, scope }, needs, undefined, true).text;
-    throw new NotSelfContained(`${name} is known only when it runs`);
+    const code = this.#withoutValue(node, declaration, scope, needs);
+    if (code === undefined) throw new NotSelfContained(`${name} is known only when it runs`);
+    return code;
   }
 
-  #isTarget(declaration: Node, name: string): boolean {
+  /** Returns code for a name whose value is not written out: a caught error, a function or class, or a parameter. */
+  #withoutValue(node: Node, declaration: Node, scope: Scope, needs: Needs): string | undefined {
+    const name = node.getText();
+    const error = this.#errors.get(declaration);
+    if (error) return this.#error(name, declaration, error, needs);
+    switch (declaration.kind) {
+      case SyntaxKind.FunctionDeclaration:
+      case SyntaxKind.ClassDeclaration:
+        return this.#valueCode(name, { node: declaration, scope }, needs, undefined, true).text;
+      case SyntaxKind.Parameter: {
+        const type = this.#code.typeOf(node);
+        return type && sampleValue(type);
+      }
+      default:
+        return undefined;
+    }
+  }
+
+  /** Returns code for what the adapter exports: its object, or a member of it for callers that keep their names. */
+  #targetCode(declaration: Node, name: string): string | undefined {
     const { adapterPath, object } = this.#target;
-    const declared = (declaration as Node & { name?: Node }).name?.getText() ?? name;
-    return declaration.getSourceFile().fileName === adapterPath && declared === object;
+    if (declaration.getSourceFile().fileName !== adapterPath) return undefined;
+    const { name: declared, initializer } = declaration as Node & { name?: Node; initializer?: Node };
+    const isObject = declaration.kind === SyntaxKind.SourceFile || (declared?.getText() ?? name) === object;
+    if (isObject) return object;
+    const isMember =
+      initializer && isPropertyAccessExpression(initializer) && initializer.expression.getText() === object;
+    return isMember ? initializer.getText() : undefined;
   }
 
   #isLocal(declaration: Node): boolean {

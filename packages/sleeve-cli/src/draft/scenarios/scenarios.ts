@@ -3,13 +3,13 @@ import type { Node } from "../../compiler/typescript.ts";
 import { textOf } from "../../emit/code.ts";
 import { parse } from "../../parser/parse.ts";
 import { CallerCode } from "./caller-code.ts";
+import { isFunctionNode } from "./caller-syntax.ts";
 import { type LeftOutUse, Observations, type ObservedTarget } from "./observations.ts";
 import { type Scenario, scenarioCode } from "./scenario.ts";
 import { ScenarioCode } from "./scenario-code.ts";
 import type { ScenarioLine } from "./scenario-line.ts";
 import { ScenarioTypes } from "./scenario-types.ts";
 import { separated } from "./separated.ts";
-import { isFunctionNode } from "./syntax-of-functions.ts";
 import { ValueFlow } from "./value-flow.ts";
 
 export interface CallerScenarios {

@@ -15,7 +15,7 @@ import {
   SyntaxKind,
 } from "../../compiler/typescript.ts";
 import type { CallerCode } from "./caller-code.ts";
-import { isFunctionNode, propertyNameOf } from "./syntax-of-functions.ts";
+import { isFunctionNode, propertyNameOf } from "./caller-syntax.ts";
 
 /** An expression, and the values of the parameters in whose scope it stands. */
 export interface Expression {

@@ -88,3 +88,51 @@ export function hasOwnPlace(parent: Node, child: Node): boolean {
       return false;
   }
 }
+
+const FUNCTIONS: ReadonlySet<SyntaxKind> = new Set([
+  SyntaxKind.FunctionDeclaration,
+  SyntaxKind.FunctionExpression,
+  SyntaxKind.ArrowFunction,
+  SyntaxKind.MethodDeclaration,
+  SyntaxKind.Constructor,
+  SyntaxKind.GetAccessor,
+  SyntaxKind.SetAccessor,
+]);
+
+/** Whether a node is a function of any kind. */
+export function isFunctionNode(node: Node): boolean {
+  return FUNCTIONS.has(node.kind);
+}
+
+/** Returns the name under which a function is declared; `undefined` for none, and for a file. */
+export function functionNameOf(container: Node): string | undefined {
+  if (!isFunctionNode(container)) return undefined;
+  const { name } = container as Node & { name?: Node };
+  if (name && isIdentifier(name)) return name.text;
+  const { name: variable } = container.parent as Node & { name?: Node };
+  const isVariable = container.parent.kind === SyntaxKind.VariableDeclaration;
+  return isVariable && variable && isIdentifier(variable) ? variable.text : undefined;
+}
+
+/** Returns the name of a property of an object literal; `undefined` for a computed one. */
+export function propertyNameOf(property: Node): string | undefined {
+  const { name } = property as Node & { name?: Node & { text?: string } };
+  return name?.text;
+}
+
+/** Globals whose use has no effect. */
+export const PURE_GLOBALS: ReadonlySet<string> = new Set(
+  "undefined NaN Infinity Array ArrayBuffer BigInt Boolean Buffer Date Error Intl JSON Map Math Number Object Promise RangeError RegExp Set String Symbol SyntaxError TextDecoder TextEncoder TypeError URL URLSearchParams Uint8Array isFinite isNaN parseFloat parseInt structuredClone AbortController".split(
+    " ",
+  ),
+);
+
+/** Syntax that depends on where it stands, and why. */
+export const FORBIDDEN: ReadonlyMap<SyntaxKind, string> = new Map([
+  [SyntaxKind.SuperKeyword, "it uses `super`"],
+  [SyntaxKind.YieldExpression, "it is part of a generator"],
+  [SyntaxKind.MetaProperty, "it depends on its file"],
+  [SyntaxKind.ImportKeyword, "it imports a module"],
+  [SyntaxKind.JsxElement, "it is JSX"],
+  [SyntaxKind.JsxSelfClosingElement, "it is JSX"],
+]);
