@@ -11,8 +11,8 @@ import type { CallerCode } from "./caller-code.ts";
 import { functionNameOf, isFunctionNode } from "./caller-syntax.ts";
 import { conditionsOver, mentions } from "./conditions.ts";
 import { type ProjectedTarget, projected } from "./projection.ts";
-import { NotSelfContained, type ScenarioCode } from "./scenario-code.ts";
-import { type Needs, noNeeds, type ScenarioLine } from "./scenario-line.ts";
+import type { ScenarioCode } from "./scenario-code.ts";
+import { type Needs, NotSelfContained, noNeeds, type ScenarioLine } from "./scenario-line.ts";
 import {
   type BoundDeclaration,
   boundDeclaration,
@@ -146,7 +146,8 @@ export class Observations {
 
   /** Whether a node is the target's object, or a value of one of its types that comes from our own code. */
   #isLeaf(node: Node): boolean {
-    if (isCallExpression(node)) return isIdentifier(node.expression) && this.#isOfTarget(node);
+    if (isCallExpression(node))
+      return isIdentifier(node.expression) && this.#isOfTarget(node) && !this.#isOfTarget(node.expression);
     if (isIdentifier(node)) return isValue(node) && this.#isOfTarget(node);
     const isAccess = isPropertyAccessExpression(node) || node.kind === SyntaxKind.ElementAccessExpression;
     if (!isAccess || !this.#isOfTarget(node)) return false;

@@ -23,25 +23,16 @@ import { sampleValue } from "./sample-values.ts";
 import {
   constantToken,
   type Needs,
+  NotSelfContained,
   noNeeds,
   PRINTED,
   type ScenarioLine,
+  type TargetObject,
   thrownCode,
 } from "./scenario-line.ts";
 import type { ScenarioTypes } from "./scenario-types.ts";
 import { codeOfNode } from "./typed-code.ts";
 import { type Expression, FILE_LEVEL, type Scope, type ValueFlow, withoutAssertion } from "./value-flow.ts";
-
-/** Why code cannot stand alone. */
-export class NotSelfContained extends Error {
-  override readonly name = "NotSelfContained";
-}
-
-/** The object that a scenario uses, and the file that exports it. */
-export interface TargetObject {
-  readonly adapterPath: string;
-  readonly object: string;
-}
 
 /** Longer values are constants of their own. */
 const LONGEST_INLINE = 60;
@@ -214,15 +205,15 @@ export class ScenarioCode {
     if (isNameOnly(parent, child)) return child.getText();
     const bare = withoutAssertion(child);
     const text = this.#text(bare, scope, needs);
-    const type = child.kind === SyntaxKind.AsExpression ? this.#assertedType(child, needs) : undefined;
+    const type = this.#assertedType(child, needs);
     if (type !== undefined) return `(${text} as ${type})`;
     const isReplaced = bare !== child && bare.kind !== child.kind;
     return isReplaced && !isPrimary(bare) && !hasOwnPlace(parent, child) ? `(${text})` : text;
   }
 
-  #assertedType(assertion: Node, needs: Needs): string | undefined {
-    const { type } = assertion as Node & { type: Node };
-    return this.typeText(type, needs);
+  #assertedType(node: Node, needs: Needs): string | undefined {
+    const { type } = node as Node & { type?: Node };
+    return node.kind === SyntaxKind.AsExpression && type ? this.typeText(type, needs) : undefined;
   }
 
   /** Copies a function or class. Names that it declares stay. */
@@ -393,7 +384,7 @@ export class ScenarioCode {
       bare.kind === SyntaxKind.FunctionDeclaration || bare.kind === SyntaxKind.ClassDeclaration;
     if (isDeclared) return this.#copy(bare, scope, needs);
     const code = this.codeOf({ node: bare, scope }, needs);
-    const type = node.kind === SyntaxKind.AsExpression ? this.#assertedType(node, needs) : undefined;
+    const type = this.#assertedType(node, needs);
     return type === undefined ? code : `${code} as ${type}`;
   }
 

@@ -1,5 +1,16 @@
 import type { ScenarioType } from "./scenario-types.ts";
 
+/** Why code cannot stand alone. */
+export class NotSelfContained extends Error {
+  override readonly name = "NotSelfContained";
+}
+
+/** The object that a scenario uses, and the file that exports it. */
+export interface TargetObject {
+  readonly adapterPath: string;
+  readonly object: string;
+}
+
 /** What a piece of code needs. */
 export interface Needs {
   /** Tokens of constants of the scenario. */
