@@ -176,3 +176,13 @@ describe("closeTo", () => {
     expect(() => closeTo(Number.NaN, 4, { within: 1, unit: "metres" })).toThrow("NaN where 4");
   });
 });
+
+test("two copies of the library in one process do not disturb each other", async () => {
+  const copy = await import("../../src/conform/index.ts");
+  const bell = () => ({ ring: (times: number) => "ding".repeat(times) });
+  const terms = { surface: { ring: "method" }, reference: bell } as const;
+  const original = async () => (await checkContract(contract("Bell", terms), { bell }, { runs: 5 })).conforms;
+  const second = async () =>
+    (await copy.checkContract(copy.contract("Bell", terms), { bell }, { runs: 5 })).conforms;
+  expect([await original(), await second(), await original()]).toEqual([true, true, true]);
+});

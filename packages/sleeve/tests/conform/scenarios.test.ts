@@ -1,5 +1,5 @@
+import { type CheckOptions, type ContractTerms, checkContract, contract } from "sleeve/conform";
 import { expect, test } from "vitest";
-import { type CheckOptions, type ContractTerms, checkContract, contract } from "../../src/conform/index.ts";
 
 interface Clock {
   read(zone: string): { readonly hour: number };

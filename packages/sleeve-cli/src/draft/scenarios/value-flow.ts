@@ -128,18 +128,19 @@ export class ValueFlow {
   }
 
   /** Returns the items of an array that is written out. */
-  #itemsOf(list: Expression): readonly Expression[] | undefined {
+  #itemsOf(list: Expression, depth = 0): readonly Expression[] | undefined {
     const { node, scope } = this.settled(list);
     if (isArrayLiteralExpression(node))
       return node.elements
         .filter(({ kind }) => kind !== SyntaxKind.SpreadElement && kind !== SyntaxKind.OmittedExpression)
         .map((element) => ({ node: element, scope }));
     const isSame =
+      depth < MAX_DEPTH &&
       isCallExpression(node) &&
       isPropertyAccessExpression(node.expression) &&
       SAME_ITEMS.has(node.expression.name.text);
     return isSame
-      ? this.#itemsOf({ node: (node.expression as Node & { expression: Node }).expression, scope })
+      ? this.#itemsOf({ node: (node.expression as Node & { expression: Node }).expression, scope }, depth + 1)
       : undefined;
   }
 

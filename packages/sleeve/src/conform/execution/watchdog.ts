@@ -65,8 +65,16 @@ function scriptOf(): typeof script {
   if (script) return script;
   const machine = host.process?.getBuiltinModule?.("node:vm") as VirtualMachine | undefined;
   if (!machine) return undefined;
-  const key = Symbol.for("sleeve.conform.waiting");
-  Object.defineProperty(globalThis, key, { value: () => waiting?.(), configurable: true });
-  script = new machine.Script('globalThis[Symbol.for("sleeve.conform.waiting")]()');
+  const name = freeName();
+  Object.defineProperty(globalThis, Symbol.for(name), { value: () => waiting?.(), configurable: true });
+  script = new machine.Script(`globalThis[Symbol.for("${name}")]()`);
   return script;
+}
+
+/** Returns a name that no other copy of this library uses in the same process. */
+function freeName(): string {
+  for (let count = 1; ; count++) {
+    const name = `sleeve.conform.waiting.${count}`;
+    if (!(Symbol.for(name) in globalThis)) return name;
+  }
 }
