@@ -7,7 +7,7 @@ import { sourceOfValue } from "./value-source.ts";
 
 /** What contracts import from the library. */
 const THROWN_BY = `
-const thrownBy = (run: () => any): any => {
+const thrownBy = (run) => {
   try {
     const result = run();
     return result instanceof Promise ? result.then(() => undefined, (error) => error) : undefined;
