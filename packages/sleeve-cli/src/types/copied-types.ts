@@ -12,7 +12,7 @@ import type { UsedMembers } from "../uses/members/used-members.ts";
 import { stringLiteral } from "../written-text.ts";
 import { isData, isPlainRecord, localParametersOf, parametersOfAlias } from "./data-types.ts";
 import { LanguageBases } from "./language-bases.ts";
-import { type OutsideAlias, OutsideAliases } from "./outside-aliases.ts";
+import { type OutsideAlias, OutsideAliases, ownerAlias } from "./outside-aliases.ts";
 import type { OutsidePath, OutsidePaths } from "./outside-paths.ts";
 import { type TypeImport, TypeImports, type TypeOrigin } from "./type-imports.ts";
 import { declaredSignature, declaredWords } from "./writing/declared-source.ts";
@@ -446,8 +446,9 @@ export class CopiedTypes implements TypeNames {
   /** Returns an outside type as the owner of members that are aliased. */
   #ownerOf(symbol: CompilerSymbol, local: readonly Type[]): string {
     const path = this.#pathTo(symbol);
-    const name = this.#aliases.name(path, () =>
-      this.#free(`Outside${symbol.name}`, `Outside${symbol.name}Type`),
+    const { name: ownerName, isOfValue } = ownerAlias(symbol.name, path);
+    const name = this.#aliases.name({ ...path, isOfValue }, () =>
+      this.#free(`Outside${ownerName}`, `Outside${ownerName}Type`),
     );
     const names = local.flatMap((parameter) => parameter.getSymbol()?.name ?? []);
     return `${name}${names.length > 0 ? `<${names.join(", ")}>` : ""}`;

@@ -1,4 +1,5 @@
 import type { OutsidePath } from "./outside-paths.ts";
+import { isIdentifierName } from "./writing/type-text.ts";
 
 /** An outside type that a target mentions under a name of its own. */
 export interface OutsideAlias extends OutsidePath {
@@ -8,6 +9,18 @@ export interface OutsideAlias extends OutsidePath {
   /** `<T extends Load>`, for a type that is not an export of its own; otherwise empty. */
   readonly parameters: string;
   readonly parameterNames: readonly string[];
+}
+
+/**
+ * Returns how the owner of a member that is aliased is referred to. The compiler names a module by its path; it is a value,
+ * and is named after its export.
+ */
+export function ownerAlias(
+  symbolName: string,
+  { names }: Pick<OutsidePath, "names">,
+): { readonly name: string; readonly isOfValue: boolean } {
+  if (isIdentifierName(symbolName)) return { name: symbolName, isOfValue: false };
+  return { name: names.at(-1) ?? "Module", isOfValue: true };
 }
 
 /** Collects the outside types that a target mentions, each under one name. */

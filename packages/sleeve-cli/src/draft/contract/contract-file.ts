@@ -77,15 +77,17 @@ function withoutBroken(
   const why = broken.get(scenarioKey(title)) ?? reasons.find((reason) => reason !== undefined);
   if (why === undefined) return [scenario];
   const isWhole = broken.has(scenarioKey(title));
-  const kept = isWhole ? [] : withoutUnused(withoutLines(lines, (index) => reasons[index] !== undefined));
-  const isCompared = kept.some(({ kind }) => kind === "compared");
+  const remainingLines = isWhole
+    ? []
+    : withoutUnused(withoutLines(lines, (index) => reasons[index] !== undefined));
+  const isCompared = remainingLines.some(({ kind }) => kind === "compared");
   for (const [index, line] of lines.entries()) {
     const reason = isCompared ? reasons[index] : undefined;
     if (reason !== undefined)
       leftOut.push({ title: line.members.join(".") || title, why: compileText(reason) });
   }
   if (!isCompared) leftOut.push({ title, why: compileText(why) });
-  return isCompared ? [{ title, lines: kept }] : [];
+  return isCompared ? [{ title, lines: remainingLines }] : [];
 }
 
 function compileText(reason: string): string {

@@ -76,14 +76,14 @@ export class ScenarioCode {
   }
 
   /** Runs something that adds lines. If it throws, nothing is added. */
-  attempt<Result>(run: () => Result): Result {
-    const [lines, constants] = [[...this.#lines], new Map(this.#constants)];
-    const names = new Map([...constants].map(([node, byScope]) => [node, new Map(byScope)]));
+  attempt(run: () => void): void {
+    const lines = [...this.#lines];
+    const constants = new Map([...this.#constants].map(([node, byScope]) => [node, new Map(byScope)]));
     try {
-      return run();
+      run();
     } catch (error) {
       this.#lines = lines;
-      this.#constants = names;
+      this.#constants = constants;
       throw error;
     }
   }
@@ -323,12 +323,12 @@ export class ScenarioCode {
   #error(
     name: string,
     variable: Node,
-    { code, needs: own }: { code: string; needs: Needs },
+    { code, needs: errorNeeds }: { code: string; needs: Needs },
     needs: Needs,
   ): string {
     const byScope = this.#constants.get(variable) ?? new Map<Scope, string>();
     this.#constants.set(variable, byScope);
-    const constant = byScope.get(FILE_LEVEL) ?? this.addConstant(name, code, own, undefined, true);
+    const constant = byScope.get(FILE_LEVEL) ?? this.addConstant(name, code, errorNeeds, undefined, true);
     byScope.set(FILE_LEVEL, constant);
     needs.constants.add(constant);
     needs.usesTarget = true;
@@ -354,8 +354,8 @@ export class ScenarioCode {
     const code = this.#once(name, value, () => this.#initialCode(value, valueNeeds));
     const isName = valueNeeds.constants.has(code) || code === this.#target.object;
     if (isName || !(isConstant || valueNeeds.usesTarget || code.length > LONGEST_INLINE)) {
-      for (const used of valueNeeds.constants) needs.constants.add(used);
-      for (const used of valueNeeds.types) needs.types.add(used);
+      for (const token of valueNeeds.constants) needs.constants.add(token);
+      for (const mentioned of valueNeeds.types) needs.types.add(mentioned);
       needs.usesTarget ||= valueNeeds.usesTarget;
       needs.hasAwait ||= valueNeeds.hasAwait;
       return { text: code, isPrimary: isName || isPrimary(withoutAssertion(value.node)) };

@@ -102,8 +102,8 @@ export class ConstantNames {
   }
 
   #nameOf(token: string, name: string): string {
-    const known = this.#names.get(token);
-    if (known !== undefined) return known;
+    const chosen = this.#names.get(token);
+    if (chosen !== undefined) return chosen;
     let free = name;
     for (let count = 2; this.#taken.has(free); count++) free = `${name}${count}`;
     this.#taken.add(free);

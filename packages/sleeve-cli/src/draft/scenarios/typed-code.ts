@@ -27,8 +27,8 @@ export function codeOfNode(node: Node, write: PartWriter): string {
     at = Math.max(at, child.end);
     if (isExport(child) && modifiers?.includes(child)) at = child.end + 1;
     else if (child === type) {
-      const written = write.type(child);
-      code += written === undefined ? between.slice(0, between.lastIndexOf(":")) : between + written;
+      const typeText = write.type(child);
+      code += typeText === undefined ? between.slice(0, between.lastIndexOf(":")) : between + typeText;
     } else if (lists.some((list) => list?.nodes.includes(child))) {
       const list = lists.find((candidate) => candidate?.nodes.includes(child));
       if (child !== list?.nodes[0]) return;

@@ -226,8 +226,8 @@ export class ValueFlow {
   #scopeOfConstructor(declaration: Node): Scope {
     const [construction] = this.#code.callsOf(declaration.parent);
     if (!construction) return FILE_LEVEL;
-    const known = this.#constructors.get(declaration);
-    if (known) return known;
+    const cached = this.#constructors.get(declaration);
+    if (cached) return cached;
     const caller = this.scopeWithin(containerOf(construction), 0) ?? FILE_LEVEL;
     const scope = withArguments(FILE_LEVEL, parametersOf(declaration), construction, caller);
     this.#constructors.set(declaration, scope);

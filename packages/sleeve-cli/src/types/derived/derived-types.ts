@@ -2,7 +2,7 @@ import { type Checker, type CompilerSymbol, SymbolFlags, type Type } from "../..
 import type { UsedMembers } from "../../uses/members/used-members.ts";
 import { isInternal } from "../../uses/origins.ts";
 import { stringLiteral } from "../../written-text.ts";
-import { OutsideAliases } from "../outside-aliases.ts";
+import { OutsideAliases, ownerAlias } from "../outside-aliases.ts";
 import type { OutsidePath } from "../outside-paths.ts";
 import { TypeImports, type TypeOrigin } from "../type-imports.ts";
 import { asTypeName, entryOf, isIdentifierName, isOfDeclared } from "../writing/type-text.ts";
@@ -344,11 +344,9 @@ export class DerivedTypes implements TypeRegistry {
     const symbol = owner.getAliasSymbol() ?? owner.getSymbol();
     const path = symbol && this.options.paths.to(symbol);
     if (!symbol || !path || parametersOf(checker, symbol).length > 0) return undefined;
-    // A module is a value, named by its path.
-    const isModule = !isIdentifierName(symbol.name);
-    const owned = isModule ? (path.names.at(-1) ?? "Module") : symbol.name;
-    const name = this.aliases.name({ ...path, isOfValue: isModule, parameters: "", parameterNames: [] }, () =>
-      this.freeName(`Outside${asTypeName(owned)}`, undefined),
+    const { name: ownerName, isOfValue } = ownerAlias(symbol.name, path);
+    const name = this.aliases.name({ ...path, isOfValue, parameters: "", parameterNames: [] }, () =>
+      this.freeName(`Outside${asTypeName(ownerName)}`, undefined),
     );
     return text(`${name}[${stringLiteral(member.name)}]`);
   }

@@ -27,8 +27,8 @@ interface ScenarioTerms {
 const MOST_RESULTS = 1000;
 
 /**
- * Compares what a scenario gives with an implementation and with the reference or the recorded results. The reference
- * runs before and after the implementation: results that differ between the two are not compared.
+ * Compares what a scenario gives with an implementation and with the reference or the recorded results. If they differ,
+ * the reference runs again after the implementation: where it differs from itself, nothing is compared.
  *
  * @throws {SleeveError} `BAD_CONTRACT` if there is neither a reference nor a record
  */
@@ -42,12 +42,12 @@ export async function scenarioOutcome<Target extends object>(
   const play = (target: Implementation<Target>) =>
     withImplementation(target, (instance) => played(useOf(scenario), instance, terms.timeout));
   if (isRecord(scenario)) {
-    const found = await play(implementation);
+    const outcome = await play(implementation);
     const { results, fails = false } = scenario;
     return differences(
       name,
-      { results, isAsync: found.isAsync, hasFailed: fails },
-      found,
+      { results, isAsync: outcome.isAsync, hasFailed: fails },
+      outcome,
       "as recorded",
       terms,
     );
@@ -57,8 +57,8 @@ export async function scenarioOutcome<Target extends object>(
       `The scenario "${name}" has nothing to compare with. Add a \`reference\` to the contract, or \`results\` to the scenario.`,
     );
   const before = await play(reference);
-  const found = await play(implementation);
-  const findings = differences(name, before, found, "as with the reference", terms);
+  const outcome = await play(implementation);
+  const findings = differences(name, before, outcome, "as with the reference", terms);
   if (findings.length === 0) return findings;
   const after = await play(reference);
   const isRepeatable = differences(name, before, after, "", terms).length === 0;
@@ -142,7 +142,7 @@ function hasIterator(value: unknown, key: symbol): boolean {
 function differences(
   place: string,
   expected: ScenarioOutcome,
-  found: ScenarioOutcome,
+  outcome: ScenarioOutcome,
   like: string,
   { equal }: ScenarioTerms,
 ): readonly Finding[] {
@@ -155,25 +155,25 @@ function differences(
       remedy: "Fix the wrapper, or the scenario if no caller needs this.",
     },
   ];
-  if (found.error instanceof WatchdogTimeout && !(expected.error instanceof WatchdogTimeout))
+  if (outcome.error instanceof WatchdogTimeout && !(expected.error instanceof WatchdogTimeout))
     return finding("unsettled", endText(expected), "no end within the timeout");
   const isEqual =
     typeof equal === "function" ? equal : (left: unknown, right: unknown) => equalValues(left, right);
-  const count = Math.min(expected.results.length, found.results.length);
+  const count = Math.min(expected.results.length, outcome.results.length);
   for (let at = 0; at < count; at += 1) {
-    const [wanted, actual] = [expected.results[at], found.results[at]];
+    const [wanted, actual] = [expected.results[at], outcome.results[at]];
     if (isEqual(wanted, actual)) continue;
     const which = expected.results.length === 1 ? "" : ` as result ${at + 1}`;
     return finding("result", `${formatValue(wanted)}${which}`, `${formatValue(actual)}${which}`);
   }
-  if (expected.hasFailed !== found.hasFailed) return finding("error", endText(expected), endText(found));
-  if (expected.results.length !== found.results.length)
-    return finding("result", resultsText(expected), resultsText(found));
-  if (expected.isAsync !== found.isAsync)
+  if (expected.hasFailed !== outcome.hasFailed) return finding("error", endText(expected), endText(outcome));
+  if (expected.results.length !== outcome.results.length)
+    return finding("result", resultsText(expected), resultsText(outcome));
+  if (expected.isAsync !== outcome.isAsync)
     return finding(
       "async",
       expected.isAsync ? "a promise" : "a synchronous result",
-      found.isAsync ? "a promise" : "a synchronous result",
+      outcome.isAsync ? "a promise" : "a synchronous result",
     );
   return [];
 }
